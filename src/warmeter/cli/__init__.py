@@ -1,0 +1,1 @@
+"""The command line: demo, test, bench, vectors, and each computation on files."""

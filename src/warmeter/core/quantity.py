@@ -1,0 +1,111 @@
+"""Each quantity that a log can carry: its unit, meaning, plausible range and decimals.
+
+Import, forms, lanes and docs read this one table.
+"""
+
+from dataclasses import dataclass
+from math import inf
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Quantity:
+    """A thing that is measured.
+
+    Parameters
+    ----------
+    key : str
+        Name in records and columns.
+    label : str
+        Name on a screen.
+    unit : str
+        Unit in which it is stored.
+    meaning : str
+        One sentence for forms and docs.
+    low, high : float
+        Hard range in ``unit``; a value outside is refused.
+    decimals : int
+        Decimals on a screen.
+    is_power : bool
+        Whether means over a step, not instants, are what counts.
+    of_room, of_machine : bool
+        Whether a series of it belongs to a room or to an appliance.
+    """
+
+    key: str
+    label: str
+    unit: str
+    meaning: str
+    low: float
+    high: float
+    decimals: int
+    is_power: bool = False
+    of_room: bool = False
+    of_machine: bool = False
+
+
+QUANTITIES: dict[str, Quantity] = {
+    q.key: q
+    for q in (
+        Quantity(
+            key="room_temperature",
+            label="room temperature",
+            unit="°C",
+            of_room=True,
+            meaning="Air temperature in a room.",
+            low=-30.0,
+            high=60.0,
+            decimals=1,
+        ),
+        Quantity(
+            key="outdoor_temperature",
+            label="outdoor temperature",
+            unit="°C",
+            meaning="Air temperature outside, in the shade.",
+            low=-60.0,
+            high=60.0,
+            decimals=1,
+        ),
+        Quantity(
+            key="outdoor_forecast",
+            label="outdoor forecast",
+            unit="°C",
+            meaning="Outdoor temperature that is expected.",
+            low=-60.0,
+            high=60.0,
+            decimals=1,
+        ),
+        Quantity(
+            key="heat_w",
+            label="heat into the room",
+            unit="W",
+            of_room=True,
+            is_power=True,
+            meaning="Heat that the room's heater gives off, from a heat meter or a direct heater's power.",
+            low=0.0,
+            high=100_000.0,
+            decimals=0,
+        ),
+        Quantity(
+            key="heat_relative",
+            label="heating, unit not known",
+            unit="1",
+            of_room=True,
+            is_power=True,
+            meaning="Heating in a unit that nobody can name: it teaches times, never watts or money.",
+            low=0.0,
+            high=inf,
+            decimals=1,
+        ),
+        Quantity(
+            key="electric_w",
+            label="electric power",
+            unit="W",
+            of_machine=True,
+            is_power=True,
+            meaning="Electric power of a machine at its metering plug.",
+            low=0.0,
+            high=50_000.0,
+            decimals=1,
+        ),
+    )
+}

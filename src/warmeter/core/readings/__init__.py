@@ -1,0 +1,1 @@
+"""From lines of a log to checked values on the clock."""

@@ -1,0 +1,87 @@
+"""The series record: what a column of numbers is, and on which clock (kept for good)."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.errors import ReadingError, UnitError
+from warmeter.core.quantity import QUANTITIES
+from warmeter.core.units import UNITS_OF, array_to_stored, is_energy
+
+Kind = Literal["instant", "mean", "sum", "counter", "held"]
+Stamp = Literal["start", "end", "instant"]
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+KIND_WORDS: dict[Kind, str] = {
+    "instant": "the value at that instant",
+    "mean": "the mean of the step",
+    "sum": "the sum of the step",
+    "counter": "a counter that only rises",
+    "held": "holds until the next (report on change)",
+}
+USUAL_HOLD_S = {"instant": 3600, "mean": 3600, "sum": 3600, "counter": 6 * 3600, "held": 6 * 3600}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SeriesRecord:
+    """What a series is.
+
+    Parameters
+    ----------
+    quantity, unit : str
+        Key of the quantity and the unit as imported.
+    kind, stamp : str
+        What a value stands for, and whether its time is the step's start, end, or an instant.
+    step_s : int
+        Usual distance between readings; 0 for report on change [s].
+    longest_hold_s : int
+        A reading speaks for no longer than this [s].
+    subject : str
+        Id of the room or appliance; empty for outdoors.
+    """
+
+    quantity: str
+    unit: str
+    kind: Kind
+    stamp: Stamp
+    step_s: int
+    longest_hold_s: int
+    subject: str
+
+    def __post_init__(self) -> None:
+        if self.quantity not in QUANTITIES:
+            raise ReadingError(f"{self.quantity!r} is no quantity that Warmeter knows")
+        if self.unit not in UNITS_OF[self.quantity]:
+            raise UnitError(f"{self.unit} does not measure {QUANTITIES[self.quantity].label}")
+        if is_energy(self.unit) != (self.kind in ("sum", "counter")):
+            raise ReadingError(
+                f"{self.unit} and {KIND_WORDS[self.kind]} do not go together: energies are sums or counters, "
+                "powers and temperatures are not"
+            )
+        if self.longest_hold_s <= 0:
+            raise ReadingError("a reading must speak for more than 0 s")
+
+
+@dataclass(frozen=True, slots=True)
+class Readings:
+    """Readings of one series, times rising [ms UTC]; raw in its unit until ``in_stored_unit``."""
+
+    at_ms: Ints
+    value: Floats
+
+    def between(self, start_ms: int, end_ms: int) -> "Readings":
+        """Return the readings of [start, end)."""
+        low, high = np.searchsorted(self.at_ms, [start_ms, end_ms])
+        return Readings(self.at_ms[low:high], self.value[low:high])
+
+    def in_stored_unit(self, record: SeriesRecord) -> "Readings":
+        """Return raw readings in the quantity's stored unit, energies in J."""
+        return Readings(self.at_ms, array_to_stored(self.value, quantity=record.quantity, unit=record.unit))
+
+    @property
+    def last_ms(self) -> int | None:
+        """Time of the last reading."""
+        return int(self.at_ms[-1]) if self.at_ms.size else None

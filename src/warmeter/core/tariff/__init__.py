@@ -1,0 +1,1 @@
+"""What an hour costs, and when a run is cheapest."""

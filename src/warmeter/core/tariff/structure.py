@@ -1,0 +1,216 @@
+"""A time-of-use tariff (I2) on the home's clock, in exact decimals; flat bills (I1); clock days (I7)."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.errors import TariffError
+from warmeter.core.timegrid import LocalClock, month_of_epoch_days, weekday_of_epoch_days
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+
+Ints = NDArray[np.int64]
+DayKind = Literal["weekday", "weekend", "holiday"]
+DAY_KINDS: tuple[DayKind, ...] = ("weekday", "weekend", "holiday")
+ALL_MONTHS = tuple(range(1, 13))
+_EPOCH_DATE = date(1970, 1, 1)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rate:
+    """One rule of a tariff: the first that matches an instant gives its price.
+
+    Parameters
+    ----------
+    name : str
+        As on the bill.
+    price_per_kwh : Decimal
+        Price, tax included or not as the tariff says [currency/kWh].
+    months : tuple of int
+        Months 1 to 12 in which it holds.
+    days : tuple of str
+        Of weekday, weekend, holiday; a holiday is neither of the others.
+    from_min, to_min : int
+        Local minutes [from, to), over midnight where from > to; 0 to 1440 is the whole day.
+    """
+
+    name: str
+    price_per_kwh: Decimal
+    months: tuple[int, ...] = ALL_MONTHS
+    days: tuple[DayKind, ...] = DAY_KINDS
+    from_min: int = 0
+    to_min: int = 1440
+
+    def __post_init__(self) -> None:
+        if not self.price_per_kwh.is_finite():
+            raise TariffError(f"the price of {self.name!r} must be a number (got {self.price_per_kwh})")
+        if not (0 <= self.from_min <= 1440 and 0 <= self.to_min <= 1440) or self.from_min == self.to_min:
+            raise TariffError(f"{self.name!r} must run between two different times of day")
+        if not self.months or not set(self.months) <= set(ALL_MONTHS):
+            raise TariffError(f"{self.name!r} needs months between 1 and 12")
+        if not self.days:
+            raise TariffError(f"{self.name!r} needs at least one kind of day")
+
+
+def rate_of_minutes(
+    rates: Sequence[Rate],
+    at_ms: Ints,
+    *,
+    clock: LocalClock,
+    holidays: frozenset[date],
+    standard_time: bool = False,
+) -> Ints:
+    """Return the index of the rate in force at many instants, shape as given.
+
+    Parameters
+    ----------
+    rates : sequence of Rate
+        First match wins.
+    at_ms : int array
+        Instants [ms UTC].
+    clock : LocalClock
+        The home's clock.
+    holidays : frozenset of date
+        Local dates that count as holidays.
+    standard_time : bool
+        Whether the meter's switch ignores summer time.
+
+    Raises
+    ------
+    TariffError
+        If no rate covers an instant; the sentence names the first.
+
+    Notes
+    -----
+    METHODS I2: months, then kind of day (holiday before weekend before weekday), then local minute. The
+    kind is that of the instant itself, also past midnight.
+    """
+    days, minutes = _wall(at_ms, clock, standard_time)
+    months = month_of_epoch_days(days)
+    unique, place = np.unique(days, return_inverse=True)
+    kinds = np.array([_kind_number(int(day), holidays) for day in unique], dtype=np.int64)[place]
+    found = np.full(at_ms.shape, -1, dtype=np.int64)
+    for number, rate in enumerate(rates):
+        inside = (
+            (minutes >= rate.from_min) & (minutes < rate.to_min)
+            if rate.from_min < rate.to_min
+            else (minutes >= rate.from_min) | (minutes < rate.to_min)
+        )
+        wanted = [DAY_KINDS.index(kind) for kind in rate.days]
+        matches = inside & np.isin(months, rate.months) & np.isin(kinds, wanted)
+        found[(found < 0) & matches] = number
+    if (found < 0).any():
+        missing = clock.local(int(at_ms[np.argmax(found < 0)]))
+        raise TariffError(f"no rate covers {missing:%a %d %b %Y, %H:%M}; add one without limits at the end of the list")
+    return found
+
+
+def _wall(at_ms: Ints, clock: LocalClock, standard_time: bool) -> tuple[Ints, Ints]:
+    if not standard_time:
+        return clock.wall_minutes(at_ms)
+    years = {clock.local(int(at)).year for at in (at_ms.min(), at_ms.max())} if at_ms.size else set()
+    # Standard time is the smaller offset of midwinter and midsummer.
+    offset = min(
+        (clock.offset_min(clock.instant(date(year, month, 1), 0)) for year in years for month in (1, 7)),
+        default=0,
+    )
+    minutes = at_ms // MS_PER_MIN + offset
+    return minutes // 1440, minutes % 1440
+
+
+def _kind_number(epoch_day: int, holidays: frozenset[date]) -> int:
+    if _EPOCH_DATE + timedelta(days=epoch_day) in holidays:
+        return DAY_KINDS.index("holiday")
+    weekday = int(weekday_of_epoch_days(np.array([epoch_day]))[0])
+    return DAY_KINDS.index("weekend" if weekday >= 5 else "weekday")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Usage:
+    """Energy by rate [kWh] and what it costs, without standing charge."""
+
+    kwh_by_rate: Mapping[str, Decimal]
+    energy_cost: Decimal
+
+
+def time_of_use(
+    rates: Sequence[Rate],
+    start_ms: int,
+    step_min: int,
+    energy_kwh: Sequence[Decimal],
+    *,
+    clock: LocalClock,
+    holidays: frozenset[date] = frozenset(),
+    standard_time: bool = False,
+) -> Usage:
+    """Return energy and cost by rate of equal metering intervals, split at rate edges.
+
+    Rates without energy are left out. METHODS I2.
+    """
+    minutes = start_ms + np.arange(len(energy_kwh) * step_min, dtype=np.int64) * MS_PER_MIN
+    found = rate_of_minutes(rates, minutes, clock=clock, holidays=holidays, standard_time=standard_time)
+    sums: dict[int, Decimal] = {}
+    for interval, energy in enumerate(energy_kwh):
+        numbers, counts = np.unique(found[interval * step_min : (interval + 1) * step_min], return_counts=True)
+        for number, count in zip(numbers, counts, strict=True):
+            share = energy * int(count) / step_min
+            sums[int(number)] = sums.get(int(number), Decimal(0)) + share
+    used = {number: kwh for number, kwh in sums.items() if kwh != 0}
+    return Usage(
+        kwh_by_rate={rates[number].name: kwh for number, kwh in used.items()},
+        energy_cost=sum((kwh * rates[number].price_per_kwh for number, kwh in used.items()), Decimal(0)),
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlatBill:
+    """Lines of a flat bill, each rounded, and the total of the other custom."""
+
+    energy: Decimal
+    standing: Decimal
+    vat: Decimal
+    total: Decimal
+    total_if_rounded_once: Decimal
+
+
+def flat_bill(
+    *,
+    energy_kwh: Decimal,
+    price_per_kwh: Decimal,
+    standing_per_day: Decimal,
+    days: int,
+    vat: Decimal,
+    rounding: Literal["half_up", "half_even"],
+) -> FlatBill:
+    """Return a bill with one price (METHODS I1): each line rounded to 0.01, tax on their sum."""
+    mode = ROUND_HALF_UP if rounding == "half_up" else ROUND_HALF_EVEN
+
+    def cents(amount: Decimal) -> Decimal:
+        return amount.quantize(Decimal("0.01"), rounding=mode)
+
+    energy, standing = energy_kwh * price_per_kwh, standing_per_day * days
+    tax = cents(vat * (cents(energy) + cents(standing)))
+    return FlatBill(
+        energy=cents(energy),
+        standing=cents(standing),
+        vat=tax,
+        total=cents(energy) + cents(standing) + tax,
+        total_if_rounded_once=cents((energy + standing) * (1 + vat)),
+    )
+
+
+def hours_between(clock: LocalClock, on: date, from_min: int, to_min: int) -> float:
+    """Return how many real hours of a local date lie in [from, to) on its clock [h] (METHODS I7)."""
+    day = clock.day(on)
+    minutes = np.arange(day.start_ms, day.end_ms, MS_PER_MIN, dtype=np.int64)
+    _, wall = clock.wall_minutes(minutes)
+    return float(((wall >= from_min) & (wall < to_min)).sum()) / 60
+
+
+def spans_days(start_ms: int, end_ms: int) -> float:
+    """Return a stretch in days of 24 h."""
+    return (end_ms - start_ms) / MS_PER_DAY

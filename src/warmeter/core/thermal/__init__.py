@@ -1,0 +1,1 @@
+"""How rooms warm and cool: networks, simulation, and what a log teaches about them."""

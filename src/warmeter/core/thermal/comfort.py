@@ -1,0 +1,42 @@
+"""Degree-hours below or above a limit (F5)."""
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+SLACK = 1e-9  # computed temperatures are compared with limits to this
+
+
+def degree_hours(
+    temperature_c: NDArray[np.float64],
+    limit_c: NDArray[np.float64] | float,
+    step_s: float,
+    side: Literal["below", "above"] = "below",
+) -> NDArray[np.float64]:
+    """Return the K h short of, or over, a limit along the last axis.
+
+    Parameters
+    ----------
+    temperature_c : (..., step) float array
+        Temperatures [°C].
+    limit_c : float or (step,) array
+        The limit [°C].
+    step_s : float
+        Length of a step [s].
+
+    Examples
+    --------
+    >>> float(degree_hours(np.array([17.0, 18.5]), 18.0, 3600.0))
+    1.0
+    """
+    excess = (limit_c - temperature_c) if side == "below" else (temperature_c - limit_c)
+    return np.maximum(excess, 0.0).sum(axis=-1) * step_s / 3600
+
+
+def hours_beyond(
+    temperature_c: NDArray[np.float64], limit_c: float, step_s: float, side: Literal["below", "above"]
+) -> float:
+    """Return the hours strictly beyond a limit [h]."""
+    excess = (limit_c - temperature_c) if side == "below" else (temperature_c - limit_c)
+    return float((excess > SLACK).sum()) * step_s / 3600

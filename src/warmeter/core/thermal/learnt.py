@@ -1,0 +1,245 @@
+"""What is known of a room: its log, what was known before, and what a log taught, with ranges."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import ndtri
+
+from warmeter.core.thermal.survey import RoomRc
+
+Floats = NDArray[np.float64]
+ModelKind = Literal["one store", "two stores", "two stores, slow emitter"]
+
+PARAMETERS = ("loss", "air store", "fabric store", "air to fabric", "emitter lag")
+# Spread of the survey's knowledge, as standard deviations of logarithms: a loss within 30 to 40 %,
+# a fabric store within a factor of two, an air store (furniture, surfaces) within a factor of three.
+PRIOR_SD = np.array([0.40, 1.0, 0.7, 0.5, 0.7])
+DRAWS = 32
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomLog:
+    """A room's log on an even grid.
+
+    Parameters
+    ----------
+    step_s : float
+        Length of a step [s].
+    room_c : (step + 1,) float array
+        Air temperature at the grid's instants; NaN where not heard [°C].
+    outdoor_c : (step + 1,) float array
+        Outdoor temperature; NaN where not heard [°C].
+    heat_w : (step,) float array
+        Mean heat over each step; NaN where not heard [W, or a unit not known].
+    clear_sky_w_m2 : (step,) float array
+        Horizontal irradiance under a clear sky [W/m2].
+    day : (step,) int array
+        Local day number of each step, from 0.
+    watts_known : bool
+        Whether the heat is in watts.
+    """
+
+    step_s: float
+    room_c: Floats
+    outdoor_c: Floats
+    heat_w: Floats
+    clear_sky_w_m2: Floats
+    day: NDArray[np.int64]
+    watts_known: bool = True
+
+    def part(self, begin: int, end: int) -> "RoomLog":
+        """Return steps [begin, end) as a log of its own."""
+        return replace(
+            self,
+            room_c=self.room_c[begin : end + 1],
+            outdoor_c=self.outdoor_c[begin : end + 1],
+            heat_w=self.heat_w[begin:end],
+            clear_sky_w_m2=self.clear_sky_w_m2[begin:end],
+            day=self.day[begin:end],
+        )
+
+    @property
+    def known(self) -> NDArray[np.bool_]:
+        """Whether a step has heat and outdoor temperature at both ends, shape (step,)."""
+        return ~(np.isnan(self.heat_w) | np.isnan(self.outdoor_c[:-1]) | np.isnan(self.outdoor_c[1:]))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Prior:
+    """What is known of a room before its log.
+
+    Parameters
+    ----------
+    room : RoomRc
+        From the survey.
+    gain_w, gain_sd_w : float
+        Constant gains from people and machines, and their spread [W].
+    sun_m2, sun_sd_m2 : float
+        Effective aperture to the clear-sky sun, clouds included, and its spread [m2].
+    """
+
+    room: RoomRc
+    gain_w: float
+    gain_sd_w: float
+    sun_m2: float
+    sun_sd_m2: float
+
+
+def prior_of_room(room: RoomRc, floor_area_m2: float) -> Prior:
+    """Return usual gains beside a surveyed room: 4 W/m2 give or take 2.5, a little sun."""
+    return Prior(
+        room=room,
+        gain_w=4.0 * floor_area_m2,
+        gain_sd_w=2.5 * floor_area_m2,
+        sun_m2=0.02 * floor_area_m2,
+        sun_sd_m2=0.01 * floor_area_m2,
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Learnt:
+    """One quantity with its 95 % range."""
+
+    value: float
+    low: float
+    high: float
+
+    @property
+    def half_width(self) -> float:
+        """Half the range over the value (ratio)."""
+        return (self.high - self.low) / 2 / self.value
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Balance:
+    """The plain energy balance beside a fit: mean heat over mean excess temperature.
+
+    ``low_w_k`` counts no gains, ``loss_w_k`` the usual ones, ``high_w_k`` twice the usual.
+    """
+
+    mean_heat_w: float
+    usual_gain_w: float
+    mean_excess_k: float
+    loss_w_k: float
+    low_w_k: float
+    high_w_k: float
+    hours: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomFit:
+    """What a log taught.
+
+    Parameters
+    ----------
+    model : str
+        The model chosen on the held-back part.
+    watts_known : bool
+        If not, only time constants and K per full heat mean something.
+    loss_w_k, air_j_k, fabric_j_k, air_fabric_w_k : Learnt
+        Steady loss, stores and coupling; ``slow_s`` and ``fast_s`` time constants [s].
+    emitter_lag_s : Learnt or None
+        Lag of the emitter [s].
+    gain_w, sun_m2 : Learnt
+        Constant gains and effective sun aperture.
+    rooms : tuple of RoomRc
+        First the best estimate, then draws from the fit's spread.
+    gains_w, suns_m2 : tuple of float
+        Gains and aperture, in the order of ``rooms``.
+    fitted_c : (step + 1,) float array
+        Modelled temperature through the log [°C].
+    rmse_k, held_back_rmse_k, mean_rmse_k : float
+        Error over the log, of a free run over the held-back part, and of the plain mean there [K].
+    candidates : tuple of (str, float)
+        Each model's error on the held-back part [K].
+    balance : Balance
+        The plain balance beside it.
+    hours : float
+        Hours of temperature that the fit used.
+    """
+
+    model: ModelKind
+    watts_known: bool
+    loss_w_k: Learnt
+    air_j_k: Learnt
+    fabric_j_k: Learnt
+    air_fabric_w_k: Learnt
+    slow_s: Learnt
+    fast_s: Learnt
+    emitter_lag_s: Learnt | None
+    gain_w: Learnt
+    sun_m2: Learnt
+    rooms: tuple[RoomRc, ...]
+    gains_w: tuple[float, ...]
+    suns_m2: tuple[float, ...]
+    fitted_c: Floats
+    rmse_k: float
+    held_back_rmse_k: float
+    mean_rmse_k: float
+    candidates: tuple[tuple[str, float], ...]
+    balance: Balance
+    hours: float
+
+    @property
+    def is_fit_for_use(self) -> bool:
+        """Whether the free run beat the plain mean on the held-back part."""
+        return self.held_back_rmse_k < self.mean_rmse_k
+
+
+def even_normals(draws: int, dimensions: int) -> Floats:
+    """Return evenly spread standard normal draws (draw, dimension), always the same ones.
+
+    Notes
+    -----
+    An additive recurrence by the powers of the root of x^(d+1) = x + 1, which generalises the golden ratio;
+    each column is centred and brought to unit spread, so that few draws keep mean and spread.
+    """
+    root = 2.0
+    for _ in range(40):
+        root = (1 + root) ** (1 / (dimensions + 1))
+    steps = root ** -np.arange(1.0, dimensions + 1)
+    uniform = (0.5 + np.arange(1, draws + 1)[:, None] * steps[None, :]) % 1.0
+    normal = ndtri(np.clip(uniform, 1e-6, 1 - 1e-6))
+    centred = normal - normal.mean(axis=0)
+    return np.asarray(centred / centred.std(axis=0, ddof=1), dtype=np.float64)
+
+
+def normal_draws(covariance: Floats, draws: int) -> Floats:
+    """Return evenly spread draws (draw, unknown) of a normal around 0 with a covariance."""
+    values, vectors = np.linalg.eigh(covariance)
+    root = vectors * np.sqrt(np.maximum(values, 0.0))
+    return np.asarray(even_normals(draws, covariance.shape[0]) @ root.T, dtype=np.float64)
+
+
+def survey_draws(prior: Prior, draws: int = DRAWS) -> tuple[tuple[RoomRc, ...], Floats, Floats]:
+    """Return (rooms, gains [W], suns [m2]): the survey first, then draws of how far it may be off."""
+    normal = even_normals(draws, len(PARAMETERS) + 2)
+    factor = np.exp(normal[:, : len(PARAMETERS)] * PRIOR_SD)
+    plain = prior.room
+    rooms = tuple(
+        replace(
+            plain, air_out_w_k=plain.air_out_w_k * f[0], fabric_out_w_k=plain.fabric_out_w_k * f[0],
+            air_j_k=plain.air_j_k * f[1], fabric_j_k=plain.fabric_j_k * f[2],
+            air_fabric_w_k=plain.air_fabric_w_k * f[3], emitter_lag_s=plain.emitter_lag_s * f[4],
+        )
+        for f in factor
+    )
+    gains = np.maximum(prior.gain_w + normal[:, -2] * prior.gain_sd_w, 0.0)
+    suns = np.maximum(prior.sun_m2 + normal[:, -1] * prior.sun_sd_m2, 0.0)
+    return (plain, *rooms), np.append(prior.gain_w, gains), np.append(prior.sun_m2, suns)
+
+
+def learnt_from(best: float, draws: Sequence[float] | Floats) -> Learnt:
+    """Return a best value with the 95 % range of a normal through its draws' logarithms."""
+    logs = np.log(np.maximum(np.asarray(draws), 1e-12))
+    half = 1.96 * float(logs.std(ddof=1))
+    return Learnt(value=best, low=best * float(np.exp(-half)), high=best * float(np.exp(half)))
+
+
+def learnt_plain(best: float, draws: Floats) -> Learnt:
+    """Return a best value with the 95 % range of a normal through its draws."""
+    half = 1.96 * float(draws.std(ddof=1))
+    return Learnt(value=best, low=best - half, high=best + half)

@@ -1,0 +1,370 @@
+"""Rooms stepped exactly under on/off control: the compiled kernels and their plain reference.
+
+Arrays run (draw, step) with separate parameter draws as the leading axis, so that a range costs
+one call. ``plain_controlled_run`` is the reference in plain NumPy that the kernel is tested with.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from warmeter.core.thermal.network import Link, RcNetwork, Step, exact_step
+from warmeter.core.thermal.survey import RoomRc
+
+Floats = NDArray[np.float64]
+
+# A heater's surface is taken to stand this far above the room at full heat; with the emitter's lag
+# it fixes the emitter node. The room hardly feels the choice, only the lag.
+EMITTER_EXCESS_K = 30.0
+GAIN_TO_AIR = 0.5  # sun and people: half to the air, half to the fabric
+NODES = 3
+
+
+def room_network(room: RoomRc, full_heat_w: float) -> RcNetwork:
+    """Return the room's network: air, fabric and, where heat comes late, the emitter."""
+    surveyed = room.network()
+    if room.emitter_lag_s <= 0:
+        return surveyed
+    conductance = max(full_heat_w, 1.0) / EMITTER_EXCESS_K
+    return RcNetwork(
+        capacities_j_k={**surveyed.capacities_j_k, "emitter": conductance * room.emitter_lag_s},
+        boundaries=surveyed.boundaries,
+        links=[
+            *surveyed.links,
+            Link("emitter", "air", conductance * room.convective),
+            Link("emitter", "fabric", conductance * (1 - room.convective)),
+        ],
+    )
+
+
+def room_system(room: RoomRc, full_heat_w: float) -> tuple[Floats, Floats]:
+    """Return (A, B) with inputs (outdoor °C, heater W, gains W), always three states.
+
+    A room without lag has an idle third state that follows the air.
+    """
+    a_net, b_net = room_network(room, full_heat_w).matrices()
+    nodes = a_net.shape[0]
+    a, b = np.zeros((NODES, NODES)), np.zeros((NODES, 3))
+    a[:nodes, :nodes] = a_net
+    b[:nodes, 0] = b_net[:, 0]
+    b[:nodes, 2] = GAIN_TO_AIR * b_net[:, 1] + (1 - GAIN_TO_AIR) * b_net[:, 2]
+    if nodes == NODES:
+        b[:, 1] = b_net[:, 3]
+    else:
+        b[:nodes, 1] = room.convective * b_net[:, 1] + (1 - room.convective) * b_net[:, 2]
+        a[2, 0], a[2, 2] = 1 / 60.0, -1 / 60.0
+    return a, b
+
+
+def compile_rooms(rooms: Sequence[RoomRc], full_heat_w: float, step_s: float) -> Step:
+    """Return the exact step of several draws of one room; leading axis (draw,)."""
+    systems = [room_system(room, full_heat_w) for room in rooms]
+    return exact_step(np.stack([a for a, _ in systems]), np.stack([b for _, b in systems]), step_s)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OnOff:
+    """How a heater is switched.
+
+    Parameters
+    ----------
+    full_heat_w : float
+        Heat when on [W].
+    band_k : float
+        Width of the thermostat's band, centred on the setpoint [K].
+    min_on_steps, min_off_steps : int
+        Shortest stretches on and off, in steps.
+    """
+
+    full_heat_w: float
+    band_k: float
+    min_on_steps: int
+    min_off_steps: int
+
+
+@dataclass(frozen=True, slots=True)
+class Drive:
+    """What acts on a room; shapes (draw, step + 1), (draw, step), (step,) and (draw, node)."""
+
+    outdoor_c: Floats
+    gain_w: Floats
+    setpoint_c: Floats
+    start_c: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """A simulated stretch: states (draw, step + 1, node) [°C] and heat (draw, step) [W]."""
+
+    states_c: Floats
+    heat_w: Floats
+
+    @property
+    def air_c(self) -> Floats:
+        """Air temperature, shape (draw, step + 1) [°C]."""
+        return self.states_c[:, :, 0]
+
+
+@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _advance(state, now, then, x, out_now, out_then, heat, gain, to):  # type: ignore[no-untyped-def]
+    for i in range(3):
+        total = now[i, 0] * out_now + then[i, 0] * out_then
+        total += (now[i, 1] + then[i, 1]) * heat + (now[i, 2] + then[i, 2]) * gain
+        for j in range(3):
+            total += state[i, j] * x[j]
+        to[i] = total
+
+
+@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _controlled(  # type: ignore[no-untyped-def]
+    state, now, then, outdoor, gain, setpoint, start, full_w, band, min_on, min_off, states, heat
+):
+    for s in range(state.shape[0]):
+        for i in range(3):
+            states[s, 0, i] = start[s, i]
+        is_on = False
+        lasted = 1_000_000_000
+        for k in range(setpoint.shape[0]):
+            air = states[s, k, 0]
+            if is_on:
+                if air >= setpoint[k] + 0.5 * band - 1e-9 and lasted >= min_on:
+                    is_on = False
+                    lasted = 0
+            elif air <= setpoint[k] - 0.5 * band + 1e-9 and lasted >= min_off:
+                is_on = True
+                lasted = 0
+            lasted += 1
+            heat[s, k] = full_w if is_on else 0.0
+            _advance(
+                state[s],
+                now[s],
+                then[s],
+                states[s, k],
+                outdoor[s, k],
+                outdoor[s, k + 1],
+                heat[s, k],
+                gain[s, k],
+                states[s, k + 1],
+            )
+
+
+def controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
+    """Simulate draws of a room under on/off control.
+
+    The heater is on when the air is at or below the setpoint less half the band, off at or above
+    the setpoint plus half of it, each looked at when a step begins and kept for its shortest time.
+    """
+    draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
+    states, heat = np.empty((draws, steps + 1, NODES)), np.empty((draws, steps))
+    _controlled(
+        step.state,
+        step.now,
+        step.then,
+        drive.outdoor_c,
+        drive.gain_w,
+        drive.setpoint_c,
+        drive.start_c,
+        control.full_heat_w,
+        control.band_k,
+        control.min_on_steps,
+        control.min_off_steps,
+        states,
+        heat,
+    )
+    return Run(states, heat)
+
+
+def plain_controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
+    """Simulate as ``controlled_run`` does, in plain NumPy a step at a time (its reference)."""
+    draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
+    states, heat = np.empty((draws, steps + 1, NODES)), np.zeros((draws, steps))
+    states[:, 0] = drive.start_c
+    is_on, lasted = np.zeros(draws, dtype=bool), np.full(draws, 10**9)
+    for k in range(steps):
+        air, setpoint = states[:, k, 0], drive.setpoint_c[k]
+        off_now = is_on & (air >= setpoint + control.band_k / 2 - 1e-9) & (lasted >= control.min_on_steps)
+        on_now = ~is_on & (air <= setpoint - control.band_k / 2 + 1e-9) & (lasted >= control.min_off_steps)
+        lasted = np.where(off_now | on_now, 0, lasted) + 1
+        is_on = (is_on & ~off_now) | on_now
+        heat[:, k] = np.where(is_on, control.full_heat_w, 0.0)
+        before = np.stack([drive.outdoor_c[:, k], heat[:, k], drive.gain_w[:, k]], axis=1)
+        after = np.stack([drive.outdoor_c[:, k + 1], heat[:, k], drive.gain_w[:, k]], axis=1)
+        states[:, k + 1] = (
+            np.einsum("sij,sj->si", step.state, states[:, k])
+            + np.einsum("sij,sj->si", step.now, before)
+            + np.einsum("sij,sj->si", step.then, after)
+        )
+    return Run(states, heat)
+
+
+@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _steps_to_target(  # type: ignore[no-untyped-def]
+    state, now, then, x, outdoor, gain, full_w, target, begin, end, scratch
+):
+    current = x.copy()
+    for k in range(begin, end):
+        if current[0] >= target - 1e-9:
+            return k - begin
+        _advance(state, now, then, current, outdoor[k], outdoor[k + 1], full_w, gain[k], scratch)
+        for i in range(3):
+            current[i] = scratch[i]
+    return end - begin if current[0] >= target - 1e-9 else -1
+
+
+@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _latest_starts(  # type: ignore[no-untyped-def]
+    state, now, then, outdoor, gain, states, full_w, target, due, earliest, leads
+):
+    scratch = np.empty(3)
+    for s in range(state.shape[0]):
+        if states[s, due, 0] >= target - 1e-9:
+            leads[s] = 0.0
+            continue
+        low, high = earliest, due
+        if (
+            _steps_to_target(
+                state[s], now[s], then[s], states[s, low], outdoor[s], gain[s], full_w, target, low, due, scratch
+            )
+            < 0
+        ):
+            leads[s] = np.nan
+            continue
+        while high - low > 1:
+            middle = (low + high) // 2
+            if (
+                _steps_to_target(
+                    state[s],
+                    now[s],
+                    then[s],
+                    states[s, middle],
+                    outdoor[s],
+                    gain[s],
+                    full_w,
+                    target,
+                    middle,
+                    due,
+                    scratch,
+                )
+                < 0
+            ):
+                high = middle
+            else:
+                low = middle
+        leads[s] = due - low
+
+
+def latest_starts(
+    step: Step, drive: Drive, run: Run, *, full_heat_w: float, target_c: float, due: int, earliest: int
+) -> Floats:
+    """Return how many steps before ``due`` full heat must start, per draw.
+
+    Parameters
+    ----------
+    run : Run
+        What happens without the warm-up; heating may branch off at any of its steps.
+    target_c : float
+        Air temperature to be reached at step ``due`` [°C].
+    due, earliest : int
+        Step at which it must be reached, and first step at which heating may start.
+
+    Returns
+    -------
+    (draw,) float array
+        0 where the room is warm anyway, NaN where even the earliest start is too late.
+
+    Notes
+    -----
+    Bisection on the full model: a start that is in time stays so when made earlier.
+    """
+    leads = np.empty(step.state.shape[0])
+    _latest_starts(
+        step.state,
+        step.now,
+        step.then,
+        drive.outdoor_c,
+        drive.gain_w,
+        run.states_c,
+        full_heat_w,
+        target_c,
+        due,
+        earliest,
+        leads,
+    )
+    return leads
+
+
+@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _tracked(state, now, then, outdoor, heat, gain, measured, start, pull, states):  # type: ignore[no-untyped-def]
+    for s in range(state.shape[0]):
+        current = start[s].copy()
+        scratch = np.empty(3)
+        for k in range(heat.shape[0]):
+            _advance(state[s], now[s], then[s], current, outdoor[k], outdoor[k + 1], heat[k], gain[s, k], scratch)
+            error = measured[k + 1] - scratch[0]
+            for i in range(3):
+                current[i] = scratch[i] + (0.0 if np.isnan(error) else pull[i] * error)
+        for i in range(3):
+            states[s, i] = current[i]
+
+
+def tracked_state(
+    step: Step, *, outdoor_c: Floats, heat_w: Floats, gain_w: Floats, measured_c: Floats, start_c: Floats
+) -> Floats:
+    """Return each draw's state after a logged stretch, pulled towards what was measured.
+
+    Parameters
+    ----------
+    outdoor_c, measured_c : (step + 1,) float arrays
+        Logged temperatures; NaN in ``measured_c`` lets the model run free [°C].
+    heat_w : (step,) float array
+        Logged heat [W].
+    gain_w : (draw, step) float array
+        Gains [W].
+    start_c : (draw, node) float array
+        First states [°C].
+
+    Notes
+    -----
+    A fixed-gain observer: of each step's error the air takes 60 %, the fabric 3 %.
+    """
+    states = np.empty((step.state.shape[0], NODES))
+    pull = np.array([0.6, 0.03, 0.0])
+    _tracked(step.state, step.now, step.then, outdoor_c, heat_w, gain_w, measured_c, start_c, pull, states)
+    return states
+
+
+@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _channels(state, now, then, outdoor, heat, gains, starts, air):  # type: ignore[no-untyped-def]
+    columns = starts.shape[1]
+    x, scratch = starts.copy(), np.empty((3, columns))
+    for c in range(columns):
+        air[0, c] = x[0, c]
+    for k in range(heat.shape[0]):
+        for i in range(3):
+            for c in range(columns):
+                scratch[i, c] = (now[i, 2] + then[i, 2]) * gains[k, c]
+            scratch[i, 0] += now[i, 0] * outdoor[k] + then[i, 0] * outdoor[k + 1]
+            scratch[i, 0] += (now[i, 1] + then[i, 1]) * heat[k]
+            for j in range(3):
+                for c in range(columns):
+                    scratch[i, c] += state[i, j] * x[j, c]
+        for i in range(3):
+            for c in range(columns):
+                x[i, c] = scratch[i, c]
+        for c in range(columns):
+            air[k + 1, c] = x[0, c]
+
+
+def responses(step: Step, *, outdoor_c: Floats, heat_w: Floats, gains: Floats, starts_c: Floats) -> Floats:
+    """Return the air's answer to each input by itself, shape (step + 1, channel).
+
+    Channel 0 carries outdoor temperature and heat; every channel its own column of ``gains``
+    (step, channel) [W] and of ``starts_c`` (node, channel). The room is linear, so unknown gains and
+    starts are the coefficients of the other channels.
+    """
+    air = np.empty((heat_w.shape[0] + 1, starts_c.shape[1]))
+    _channels(step.state[0], step.now[0], step.then[0], outdoor_c, heat_w, gains, np.ascontiguousarray(starts_c), air)
+    return air

@@ -1,0 +1,125 @@
+"""A room as one store and one resistance: closed forms (B1, B2, B3)."""
+
+from dataclasses import dataclass
+from math import exp, log
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.errors import NotKnowable, OutOfRange
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SingleRc:
+    """One heat store behind one resistance.
+
+    Parameters
+    ----------
+    resistance_k_w : float
+        Resistance to outdoors, > 0 [K/W].
+    capacity_j_k : float
+        Heat capacity, > 0 [J/K].
+
+    Raises
+    ------
+    OutOfRange
+        If either is not above zero.
+
+    Notes
+    -----
+    .. math:: C\\,d\\theta/dt = P - (\\theta - \\theta_e)/R
+
+    References
+    ----------
+    First-order linear differential equation; METHODS B1.
+
+    Examples
+    --------
+    >>> room = SingleRc(resistance_k_w=0.02, capacity_j_k=6e6)
+    >>> room.time_constant_s
+    120000.0
+    >>> room.steady_c(power_w=1500, outdoor_c=0)
+    30.0
+    """
+
+    resistance_k_w: float
+    capacity_j_k: float
+
+    def __post_init__(self) -> None:
+        for name, value in (("resistance", self.resistance_k_w), ("heat capacity", self.capacity_j_k)):
+            if not 0 < value < float("inf"):
+                raise OutOfRange(name, value, 0.0, float("inf"))
+
+    @property
+    def time_constant_s(self) -> float:
+        """Time constant [s]."""
+        return self.resistance_k_w * self.capacity_j_k
+
+    def steady_c(self, *, power_w: float, outdoor_c: float) -> float:
+        """Return the temperature at which the room settles [°C]; negative power cools."""
+        return outdoor_c + self.resistance_k_w * power_w
+
+    def temperature_c(self, *, start_c: float, power_w: float, outdoor_c: float, after_s: float) -> float:
+        """Return the temperature after a time of constant power [°C]."""
+        steady = self.steady_c(power_w=power_w, outdoor_c=outdoor_c)
+        return steady + (start_c - steady) * exp(-after_s / self.time_constant_s)
+
+    def time_to_s(self, *, start_c: float, target_c: float, power_w: float, outdoor_c: float) -> float | None:
+        """Return the time to a target [s]; None if it lies behind the start or out of reach."""
+        steady = self.steady_c(power_w=power_w, outdoor_c=outdoor_c)
+        if steady == target_c:
+            return None
+        excess = (steady - start_c) / (steady - target_c)
+        return self.time_constant_s * log(excess) if excess >= 1 else None
+
+    def initial_rate_k_h(self, *, start_c: float, power_w: float, outdoor_c: float) -> float:
+        """Return the first rate of change [K/h]."""
+        loss_w = (start_c - outdoor_c) / self.resistance_k_w
+        return 3600 * (power_w - loss_w) / self.capacity_j_k
+
+
+def time_constant_of_two_readings(
+    *, first_s: float, first_c: float, second_s: float, second_c: float, outdoor_c: float
+) -> float:
+    """Return a cool-down's time constant from two readings [s] (B2).
+
+    Raises
+    ------
+    NotKnowable
+        If the readings do not fall towards the outdoor temperature with heat off.
+    """
+    if not first_c > second_c > outdoor_c or not second_s > first_s:
+        raise NotKnowable(
+            "The two readings do not show a room cooling towards outdoors.",
+            "Record a night with the heating off: the first reading above the second, both above outdoors.",
+        )
+    return (second_s - first_s) / log((first_c - outdoor_c) / (second_c - outdoor_c))
+
+
+def time_constant_of_cooling(times_s: Floats, temperatures_c: Floats, outdoor_c: float) -> tuple[float, float]:
+    """Return (time constant [s], temperature at time zero [°C]) of a cool-down (B3).
+
+    Parameters
+    ----------
+    times_s, temperatures_c : (step,) float arrays
+        Readings with the heating off.
+    outdoor_c : float
+        Outdoor temperature, taken as constant.
+
+    Raises
+    ------
+    NotKnowable
+        With fewer than three readings at least 2 K above outdoors, or without a fall.
+    """
+    usable = temperatures_c - outdoor_c >= 2.0
+    if int(usable.sum()) < 3:
+        raise NotKnowable(
+            "Fewer than three readings lie 2 K or more above outdoors.",
+            "Record a longer or colder night with the heating off.",
+        )
+    slope, intercept = np.polyfit(times_s[usable], np.log(temperatures_c[usable] - outdoor_c), 1)
+    if slope >= 0:
+        raise NotKnowable("The room does not cool.", "Record a night with the heating off.")
+    return -1.0 / float(slope), outdoor_c + exp(float(intercept))

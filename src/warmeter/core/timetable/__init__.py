@@ -1,0 +1,1 @@
+"""From change points to the level in force and the setpoint series."""

@@ -1,0 +1,75 @@
+"""Conversion between the units that logs and screens use and those stored inside."""
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.errors import UnitError
+from warmeter.core.quantity import QUANTITIES
+
+TemperatureUnit = Literal["C", "F"]
+
+J_PER_KWH = 3.6e6
+MS_PER_S = 1000
+MS_PER_MIN = 60_000
+MS_PER_H = 3_600_000
+MS_PER_DAY = 86_400_000
+
+# (offset, divisor): °C = (value − offset)/divisor
+_TO_CELSIUS: dict[str, tuple[float, float]] = {"°C": (0.0, 1.0), "°F": (32.0, 1.8), "K": (273.15, 1.0)}
+# An energy unit is turned to watts by its step (resampling), so its factor is joules a unit.
+_TO_WATT = {"W": 1.0, "kW": 1000.0}
+_TO_JOULE = {"Wh": 3600.0, "kWh": J_PER_KWH, "MJ": 1e6, "J": 1.0}
+UNITS_OF: dict[str, tuple[str, ...]] = {
+    key: (("°C", "°F", "K") if q.unit == "°C" else ("W", "kW", "Wh", "kWh", "MJ", "J") if q.unit == "W" else ("1", "%"))
+    for key, q in QUANTITIES.items()
+}
+
+
+def is_energy(unit: str) -> bool:
+    """Return whether a unit is one of energy, which needs a step to become power."""
+    return unit in _TO_JOULE
+
+
+def to_stored(value: float, *, quantity: str, unit: str) -> float:
+    """Convert a value of a log to the quantity's stored unit (energies to joules).
+
+    Raises
+    ------
+    UnitError
+        If the unit does not measure the quantity.
+
+    Examples
+    --------
+    >>> round(to_stored(68.0, quantity="room_temperature", unit="°F"), 6)
+    20.0
+    >>> to_stored(0.5, quantity="heat_w", unit="kWh")
+    1800000.0
+    """
+    return float(array_to_stored(np.array([value]), quantity=quantity, unit=unit)[0])
+
+
+def array_to_stored(value: NDArray[np.float64], *, quantity: str, unit: str) -> NDArray[np.float64]:
+    """Convert values as ``to_stored`` does, shape as given."""
+    if unit not in UNITS_OF.get(quantity, ()):
+        raise UnitError(f"{unit} does not measure {quantity}; it can be {', '.join(UNITS_OF.get(quantity, ()))}")
+    if unit in _TO_CELSIUS:
+        offset, divisor = _TO_CELSIUS[unit]
+        return (value - offset) / divisor
+    return value * (_TO_WATT.get(unit) or _TO_JOULE.get(unit) or 1.0)
+
+
+def celsius_to(value_c: float, unit: TemperatureUnit) -> float:
+    """Return a temperature in the home's unit [°C or °F]."""
+    return value_c if unit == "C" else value_c * 1.8 + 32.0
+
+
+def celsius_from(value: float, unit: TemperatureUnit) -> float:
+    """Return the temperature [°C] of a number typed in the home's unit."""
+    return value if unit == "C" else (value - 32.0) / 1.8
+
+
+def kelvin_to(difference_k: float, unit: TemperatureUnit) -> float:
+    """Return a temperature difference in the home's unit [K or °F]."""
+    return difference_k if unit == "C" else difference_k * 1.8

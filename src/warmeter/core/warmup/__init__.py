@@ -1,0 +1,1 @@
+"""When heating must start, and whether a setback pays."""

@@ -1,0 +1,82 @@
+"""Documents to bytes and back: JSON by the core's own classes, compressed."""
+
+from dataclasses import dataclass, fields
+from functools import cache
+from typing import Any
+
+import numpy as np
+import zstandard
+from pydantic import TypeAdapter
+
+from warmeter.core.home.document import Home
+from warmeter.core.thermal.learnt import Balance, Learnt, RoomFit
+from warmeter.core.thermal.survey import RoomRc
+
+
+@cache
+def home_adapter() -> TypeAdapter[Home]:
+    """Return the validator and serialiser of a home's document."""
+    return TypeAdapter(Home)
+
+
+def home_to_json(home: Home, *, indent: int | None = None) -> bytes:
+    """Return a home as JSON; exact decimals are strings."""
+    return home_adapter().dump_json(home, indent=indent)
+
+
+def home_from_json(text: bytes | str) -> Home:
+    """Return the home of a JSON document; unknown fields and wrong types are refused (ValueError)."""
+    return home_adapter().validate_json(text, strict=True)
+
+
+def pack(data: bytes) -> bytes:
+    """Compress bytes."""
+    return zstandard.compress(data, 3)
+
+
+def unpack(data: bytes) -> bytes:
+    """Undo ``pack``."""
+    return zstandard.decompress(data)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StoredFit:
+    """A room's fit with where its log began and on which revision it was made.
+
+    ``log_start_ms`` and ``step_s`` place ``fit.fitted_c`` in time.
+    """
+
+    fit: RoomFit
+    log_start_ms: int
+    step_s: float
+    at_ms: int
+    revision: int
+
+
+@cache
+def _plain_adapter() -> TypeAdapter[dict[str, Any]]:
+    return TypeAdapter(dict[str, Any])
+
+
+def fit_to_bytes(fit: RoomFit, log_start_ms: int, step_s: float) -> bytes:
+    """Return a fit as compressed JSON."""
+    content = {f.name: getattr(fit, f.name) for f in fields(fit)}
+    content["fitted_c"] = [None if np.isnan(v) else v for v in fit.fitted_c.tolist()]
+    content |= {"log_start_ms": log_start_ms, "step_s": step_s}
+    return pack(_plain_adapter().dump_json(content))
+
+
+def fit_from_bytes(data: bytes, *, at_ms: int, revision: int) -> StoredFit:
+    """Undo ``fit_to_bytes``."""
+    content = _plain_adapter().validate_json(unpack(data))
+    start, step = content.pop("log_start_ms"), content.pop("step_s")
+    for name in ("loss_w_k", "air_j_k", "fabric_j_k", "air_fabric_w_k", "slow_s", "fast_s", "emitter_lag_s",
+                 "gain_w", "sun_m2"):
+        content[name] = Learnt(**content[name]) if content[name] else None
+    content["rooms"] = tuple(RoomRc(**room) for room in content["rooms"])
+    content["balance"] = Balance(**content["balance"])
+    content["fitted_c"] = np.array([np.nan if v is None else v for v in content["fitted_c"]])
+    for name in ("gains_w", "suns_m2"):
+        content[name] = tuple(content[name])
+    content["candidates"] = tuple((name, error) for name, error in content["candidates"])
+    return StoredFit(fit=RoomFit(**content), log_start_ms=start, step_s=step, at_ms=at_ms, revision=revision)

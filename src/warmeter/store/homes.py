@@ -1,0 +1,192 @@
+"""Homes and their revisions: every change is one, undo appends one."""
+
+from dataclasses import dataclass
+
+from sqlalchemy import Connection, Engine, delete, insert, select, update
+
+from warmeter.core.home.document import Home
+from warmeter.store.codec import home_from_json, home_to_json, pack, unpack
+from warmeter.store.tables import EVENT, HOME, REVISION
+
+FOLD_MS = 4000  # edits of one field by one window within this become one revision
+
+
+class HomeNotFound(LookupError):
+    """There is no home of this id."""
+
+
+class RevisionConflict(RuntimeError):
+    """Another window saved meanwhile; ``latest`` is the revision that stands now."""
+
+    def __init__(self, latest: int) -> None:
+        super().__init__(f"this home was changed meanwhile: it is at revision {latest} now")
+        self.latest = latest
+
+
+class NothingToUndo(LookupError):
+    """The home has no change that could be undone."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HomeLine:
+    """A home in a list."""
+
+    id: str
+    name: str
+    revision: int
+    as_of_ms: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Revision:
+    """One change: who, when, what."""
+
+    number: int
+    parent: int
+    at_ms: int
+    author: str
+    summary: str
+    undoes: int | None
+    import_id: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Change:
+    """What is being saved with a home: on which revision it was made, by whom, what it says.
+
+    ``fold`` is the window and field of the edit; equal ones within seconds become one revision.
+    """
+
+    base: int
+    author: str
+    summary: str
+    at_ms: int
+    fold: str = ""
+    undoes: int | None = None
+    import_id: int | None = None
+
+
+class HomeStore:
+    """Homes in the database; each method is one transaction unless a connection is handed in."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def lines(self) -> list[HomeLine]:
+        """Return all homes in order of name."""
+        with self._engine.connect() as connection:
+            rows = connection.execute(select(HOME).order_by(HOME.c.name)).all()
+        return [HomeLine(id=r.id, name=r.name, revision=r.revision, as_of_ms=r.as_of_ms) for r in rows]
+
+    def create(self, home: Home, *, author: str, at_ms: int, summary: str) -> int:
+        """Store a new home as revision 1."""
+        with self._engine.begin() as connection:
+            connection.execute(insert(HOME).values(id=home.id, name=home.name, revision=1))
+            self._append(connection, home, 1, Change(base=0, author=author, summary=summary, at_ms=at_ms))
+        return 1
+
+    def load(self, home_id: str, number: int | None = None) -> tuple[Home, int]:
+        """Return a home and its revision number.
+
+        Raises
+        ------
+        HomeNotFound
+            If home or revision is not there.
+        """
+        with self._engine.connect() as connection:
+            current = connection.execute(select(HOME.c.revision).where(HOME.c.id == home_id)).scalar()
+            wanted = current if number is None else number
+            data = connection.execute(
+                select(REVISION.c.document).where(REVISION.c.home_id == home_id, REVISION.c.number == wanted)
+            ).scalar()
+        if data is None or wanted is None:
+            raise HomeNotFound(home_id)
+        return home_from_json(unpack(data)), int(wanted)
+
+    def save(self, home: Home, change: Change, connection: Connection | None = None) -> int:
+        """Append a revision and return its number.
+
+        Raises
+        ------
+        RevisionConflict
+            If the home is no longer at ``change.base``.
+        HomeNotFound
+            If the home is not there.
+        """
+        if connection is not None:
+            return self._save(connection, home, change)
+        with self._engine.begin() as own:
+            return self._save(own, home, change)
+
+    def _save(self, connection: Connection, home: Home, change: Change) -> int:
+        current = connection.execute(select(HOME.c.revision).where(HOME.c.id == home.id).with_for_update()).scalar()
+        if current is None:
+            raise HomeNotFound(home.id)
+        if current != change.base:
+            raise RevisionConflict(int(current))
+        number = int(current) + 1
+        # A fold still moves the counter, so that a window that loaded the folded state is told.
+        parent = self._folded_parent(connection, home.id, int(current), change)
+        self._append(connection, home, number, change, parent=parent)
+        connection.execute(update(HOME).where(HOME.c.id == home.id).values(revision=number, name=home.name))
+        return number
+
+    def _folded_parent(self, connection: Connection, home_id: str, current: int, change: Change) -> int:
+        """Return the parent: the current revision, or its own parent if the two are one edit."""
+        if not change.fold:
+            return current
+        row = connection.execute(
+            select(REVISION.c.fold, REVISION.c.at_ms, REVISION.c.parent).where(
+                REVISION.c.home_id == home_id, REVISION.c.number == current
+            )
+        ).one()
+        if row.fold != change.fold or change.at_ms - row.at_ms > FOLD_MS:
+            return current
+        connection.execute(delete(REVISION).where(REVISION.c.home_id == home_id, REVISION.c.number == current))
+        return int(row.parent)
+
+    def _append(
+        self, connection: Connection, home: Home, number: int, change: Change, parent: int | None = None
+    ) -> None:
+        connection.execute(
+            insert(REVISION).values(
+                home_id=home.id, number=number, parent=change.base if parent is None else parent,
+                at_ms=change.at_ms, author=change.author[:80], summary=change.summary[:400], fold=change.fold[:120],
+                undoes=change.undoes, import_id=change.import_id, document=pack(home_to_json(home)),
+            )
+        )
+        connection.execute(
+            insert(EVENT).values(
+                home_id=home.id, at_ms=change.at_ms, kind="revision", subject="", revision=number,
+                detail=change.summary[:400],
+            )
+        )
+
+    def revisions(self, home_id: str) -> list[Revision]:
+        """Return all revisions, newest first."""
+        wanted = [c for c in REVISION.c if c.name not in ("document", "fold", "home_id")]
+        with self._engine.connect() as connection:
+            rows = connection.execute(
+                select(*wanted).where(REVISION.c.home_id == home_id).order_by(REVISION.c.number.desc())
+            ).mappings()
+            return [Revision(**row) for row in rows]
+
+    def undoable(self, home_id: str) -> Revision:
+        """Return the newest change that is neither an undo nor undone.
+
+        Raises
+        ------
+        NothingToUndo
+            If there is none but the making of the home.
+        """
+        found = self.revisions(home_id)
+        undone = {revision.undoes for revision in found}
+        for revision in found:
+            if revision.undoes is None and revision.number not in undone and revision.parent > 0:
+                return revision
+        raise NothingToUndo(home_id)
+
+    def set_as_of(self, home_id: str, at_ms: int | None) -> None:
+        """Set the instant that counts as now for a home."""
+        with self._engine.begin() as connection:
+            connection.execute(update(HOME).where(HOME.c.id == home_id).values(as_of_ms=at_ms))

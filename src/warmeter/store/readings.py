@@ -1,0 +1,222 @@
+"""Readings in day chunks: imported whole or not at all, and taken back value by value.
+
+A chunk holds one UTC day of one series: times, exact values as imported, and the import of each.
+"""
+
+import json
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import Connection, Engine, and_, delete, insert, select, update
+
+from warmeter.core.readings.csvlog import TakenSeries
+from warmeter.core.readings.record import Readings, SeriesRecord
+from warmeter.core.units import MS_PER_DAY
+from warmeter.store.codec import pack, unpack
+from warmeter.store.tables import CHUNK, FIT, IMPORT, SERIES
+
+_ROW = np.dtype([("at_ms", "<i8"), ("value", "<f8"), ("import_id", "<i4")])
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StoredSeries:
+    """A series with its id in the database."""
+
+    id: int
+    record: SeriesRecord
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ImportLine:
+    """An import in a list."""
+
+    id: int
+    file_name: str
+    at_ms: int
+    author: str
+    added: int
+    is_taken_back: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Merged:
+    """What an import did: values added, already there and equal, there and different (kept as they were)."""
+
+    import_id: int
+    added: int
+    equal: int
+    different: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ImportSource:
+    """Whence an import comes."""
+
+    home_id: str
+    file_name: str
+    digest: str
+    author: str
+    at_ms: int
+    plan: dict[str, object]
+
+
+class ReadingStore:
+    """Series, chunks and imports."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def series(self, home_id: str) -> list[StoredSeries]:
+        """Return a home's series that hold readings."""
+        with self._engine.connect() as connection:
+            rows = connection.execute(
+                select(SERIES)
+                .where(SERIES.c.home_id == home_id, select(CHUNK.c.day).where(CHUNK.c.series_id == SERIES.c.id).exists())
+                .order_by(SERIES.c.id)
+            ).all()
+        return [
+            StoredSeries(
+                id=r.id,
+                record=SeriesRecord(
+                    quantity=r.quantity, unit=r.unit, kind=r.kind, stamp=r.stamp, step_s=r.step_s,
+                    longest_hold_s=r.longest_hold_s, subject=r.subject,
+                ),
+            )
+            for r in rows
+        ]
+
+    def readings(self, series_id: int, start_ms: int | None = None, end_ms: int | None = None) -> Readings:
+        """Return a series' raw readings of [start, end), or all."""
+        query = select(CHUNK.c.data).where(CHUNK.c.series_id == series_id).order_by(CHUNK.c.day)
+        if start_ms is not None:
+            query = query.where(CHUNK.c.day >= start_ms // MS_PER_DAY)
+        if end_ms is not None:
+            query = query.where(CHUNK.c.day <= (end_ms - 1) // MS_PER_DAY)
+        with self._engine.connect() as connection:
+            parts = [_decode(row.data) for row in connection.execute(query)]
+        rows = np.concatenate(parts) if parts else np.zeros(0, _ROW)
+        found = Readings(rows["at_ms"].astype(np.int64), rows["value"].astype(np.float64))
+        if start_ms is None and end_ms is None:
+            return found
+        return found.between(start_ms or 0, end_ms if end_ms is not None else 2**62)
+
+    def bounds(self, home_id: str) -> tuple[int, int] | None:
+        """Return (first, last) reading of a home [ms UTC], None without readings."""
+        ids = [s.id for s in self.series(home_id)]
+        if not ids:
+            return None
+        with self._engine.connect() as connection:
+            firsts, lasts = [], []
+            for series_id in ids:
+                days = select(CHUNK.c.data).where(CHUNK.c.series_id == series_id)
+                first = connection.execute(days.order_by(CHUNK.c.day).limit(1)).scalar_one()
+                last = connection.execute(days.order_by(CHUNK.c.day.desc()).limit(1)).scalar_one()
+                firsts.append(int(_decode(first)["at_ms"][0]))
+                lasts.append(int(_decode(last)["at_ms"][-1]))
+        return min(firsts), max(lasts)
+
+    def add(self, source: ImportSource, taken: tuple[TakenSeries, ...], connection: Connection) -> Merged:
+        """Merge an import's series into the chunks, within the caller's transaction."""
+        import_id = int(
+            connection.execute(
+                insert(IMPORT).values(
+                    home_id=source.home_id, file_name=source.file_name[:200], digest=source.digest, at_ms=source.at_ms,
+                    author=source.author[:80], added=0, plan=json.dumps(source.plan),
+                )
+            ).inserted_primary_key[0]
+        )
+        added = equal = different = 0
+        for series in taken:
+            series_id = self._series_id(connection, source.home_id, series.record)
+            counts = self._merge(connection, series_id, series.readings, import_id)
+            added, equal, different = added + counts[0], equal + counts[1], different + counts[2]
+        connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(added=added))
+        return Merged(import_id=import_id, added=added, equal=equal, different=different)
+
+    def _series_id(self, connection: Connection, home_id: str, record: SeriesRecord) -> int:
+        same = and_(
+            SERIES.c.home_id == home_id, SERIES.c.quantity == record.quantity, SERIES.c.unit == record.unit,
+            SERIES.c.kind == record.kind, SERIES.c.stamp == record.stamp, SERIES.c.step_s == record.step_s,
+            SERIES.c.subject == record.subject,
+        )
+        found = connection.execute(select(SERIES.c.id).where(same)).scalar()
+        if found is not None:
+            return int(found)
+        result = connection.execute(
+            insert(SERIES).values(
+                home_id=home_id, quantity=record.quantity, unit=record.unit, kind=record.kind, stamp=record.stamp,
+                step_s=record.step_s, longest_hold_s=record.longest_hold_s, subject=record.subject,
+            )
+        )
+        return int(result.inserted_primary_key[0])
+
+    def _merge(self, connection: Connection, series_id: int, new: Readings, import_id: int) -> tuple[int, int, int]:
+        added = equal = different = 0
+        days = new.at_ms // MS_PER_DAY
+        for day in np.unique(days):
+            inside = days == day
+            fresh = np.zeros(int(inside.sum()), _ROW)
+            fresh["at_ms"], fresh["value"], fresh["import_id"] = new.at_ms[inside], new.value[inside], import_id
+            where = and_(CHUNK.c.series_id == series_id, CHUNK.c.day == int(day))
+            data = connection.execute(select(CHUNK.c.data).where(where).with_for_update()).scalar()
+            old = _decode(data) if data is not None else np.zeros(0, _ROW)
+            known = np.isin(fresh["at_ms"], old["at_ms"])
+            at = np.searchsorted(old["at_ms"], fresh["at_ms"][known])
+            same = int((old["value"][at] == fresh["value"][known]).sum())
+            equal, different = equal + same, different + int(known.sum()) - same
+            if known.all():
+                continue
+            added += int((~known).sum())
+            merged = np.concatenate([old, fresh[~known]])
+            merged.sort(order="at_ms")
+            self._write(connection, series_id, int(day), merged, is_new=data is None)
+        return added, equal, different
+
+    def _write(
+        self, connection: Connection, series_id: int, day: int, rows: NDArray[np.void], *, is_new: bool
+    ) -> None:
+        values = {"count": rows.size, "data": pack(rows.tobytes())}
+        if is_new:
+            connection.execute(insert(CHUNK).values(series_id=series_id, day=day, **values))
+        else:
+            connection.execute(
+                update(CHUNK).where(CHUNK.c.series_id == series_id, CHUNK.c.day == day).values(**values)
+            )
+
+    def take_back(self, home_id: str, import_id: int, at_ms: int, connection: Connection) -> int:
+        """Remove exactly an import's values; return how many. Fits made with them go too."""
+        ids = select(SERIES.c.id).where(SERIES.c.home_id == home_id)
+        rows = connection.execute(select(CHUNK).where(CHUNK.c.series_id.in_(ids)).with_for_update()).all()
+        removed = 0
+        for row in rows:
+            content = _decode(row.data)
+            kept = content[content["import_id"] != import_id]
+            if kept.size == content.size:
+                continue
+            removed += content.size - kept.size
+            if kept.size:
+                self._write(connection, row.series_id, row.day, kept, is_new=False)
+            else:
+                connection.execute(delete(CHUNK).where(CHUNK.c.series_id == row.series_id, CHUNK.c.day == row.day))
+        connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=at_ms))
+        connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
+        return removed
+
+    def imports(self, home_id: str) -> list[ImportLine]:
+        """Return a home's imports, newest first."""
+        with self._engine.connect() as connection:
+            rows = connection.execute(
+                select(IMPORT).where(IMPORT.c.home_id == home_id).order_by(IMPORT.c.id.desc())
+            ).all()
+        return [
+            ImportLine(
+                id=r.id, file_name=r.file_name, at_ms=r.at_ms, author=r.author, added=r.added,
+                is_taken_back=r.taken_back_ms is not None,
+            )
+            for r in rows
+        ]
+
+
+def _decode(data: bytes) -> NDArray[np.void]:
+    return np.frombuffer(unpack(data), dtype=_ROW)

@@ -1,0 +1,106 @@
+"""The tables. Times are integer milliseconds UTC; documents are JSON, compressed."""
+
+from sqlalchemy import (
+    BigInteger,
+    Column,
+    ForeignKey,
+    Index,
+    Integer,
+    LargeBinary,
+    MetaData,
+    String,
+    Table,
+    Text,
+    UniqueConstraint,
+)
+from sqlalchemy.dialects.mysql import MEDIUMBLOB
+
+METADATA = MetaData()
+_BLOB = LargeBinary().with_variant(MEDIUMBLOB(), "mysql")
+_HOME = "home.id"
+
+HOME = Table(
+    "home", METADATA,
+    Column("id", String(24), primary_key=True),
+    Column("name", String(80), nullable=False),
+    Column("revision", Integer, nullable=False),
+    Column("as_of_ms", BigInteger),
+)
+REVISION = Table(
+    "home_revision", METADATA,
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), primary_key=True),
+    Column("number", Integer, primary_key=True),
+    Column("parent", Integer, nullable=False),
+    Column("at_ms", BigInteger, nullable=False),
+    Column("author", String(80), nullable=False),
+    Column("summary", String(400), nullable=False),
+    Column("fold", String(120), nullable=False),
+    Column("undoes", Integer),
+    Column("import_id", Integer),
+    Column("document", _BLOB, nullable=False),
+)
+SERIES = Table(
+    "series", METADATA,
+    Column("id", Integer, primary_key=True, autoincrement=True),
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
+    Column("quantity", String(40), nullable=False),
+    Column("unit", String(12), nullable=False),
+    Column("kind", String(12), nullable=False),
+    Column("stamp", String(12), nullable=False),
+    Column("step_s", Integer, nullable=False),
+    Column("longest_hold_s", Integer, nullable=False),
+    Column("subject", String(24), nullable=False),
+    UniqueConstraint("home_id", "quantity", "unit", "kind", "stamp", "step_s", "subject"),
+)
+CHUNK = Table(
+    "reading_chunk", METADATA,
+    Column("series_id", Integer, ForeignKey("series.id", ondelete="CASCADE"), primary_key=True),
+    Column("day", Integer, primary_key=True),
+    Column("count", Integer, nullable=False),
+    Column("data", _BLOB, nullable=False),
+)
+IMPORT = Table(
+    "reading_import", METADATA,
+    Column("id", Integer, primary_key=True, autoincrement=True),
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
+    Column("file_name", String(200), nullable=False),
+    Column("digest", String(64), nullable=False),
+    Column("at_ms", BigInteger, nullable=False),
+    Column("author", String(80), nullable=False),
+    Column("added", Integer, nullable=False),
+    Column("taken_back_ms", BigInteger),
+    Column("plan", Text, nullable=False),
+)
+EVENT = Table(
+    "event", METADATA,
+    Column("id", BigInteger, primary_key=True, autoincrement=True),
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
+    Column("at_ms", BigInteger, nullable=False),
+    Column("kind", String(40), nullable=False),
+    Column("subject", String(24), nullable=False),
+    Column("revision", Integer, nullable=False),
+    Column("detail", Text, nullable=False),
+    Index("event_by_home", "home_id", "at_ms"),
+)
+FIT = Table(
+    "fit", METADATA,
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), primary_key=True),
+    Column("room_id", String(24), primary_key=True),
+    Column("at_ms", BigInteger, nullable=False),
+    Column("revision", Integer, nullable=False),
+    Column("document", _BLOB, nullable=False),
+)
+JOB = Table(
+    "job", METADATA,
+    Column("id", Integer, primary_key=True, autoincrement=True),
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
+    Column("kind", String(40), nullable=False),
+    Column("subject", String(24), nullable=False),
+    Column("state", String(12), nullable=False),
+    Column("percent", Integer, nullable=False),
+    Column("sentence", String(400), nullable=False),
+    Column("revision", Integer, nullable=False),
+    Column("attempts", Integer, nullable=False),
+    Column("is_stop_asked", Integer, nullable=False),
+    Column("at_ms", BigInteger, nullable=False),
+)

@@ -1,0 +1,138 @@
+"""Jobs and the fits they leave."""
+
+from dataclasses import dataclass
+
+from sqlalchemy import Engine, delete, insert, select, update
+from sqlalchemy.dialects.mysql import insert as upsert
+
+from warmeter.core.thermal.learnt import RoomFit
+from warmeter.store.codec import StoredFit, fit_from_bytes, fit_to_bytes
+from warmeter.store.tables import FIT, JOB
+
+MOST_ATTEMPTS = 3  # the first and two more after kills
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Job:
+    """Work that takes long: queued, running, done, failed or stopped."""
+
+    id: int
+    home_id: str
+    kind: str
+    subject: str
+    state: str
+    percent: int
+    sentence: str
+    revision: int
+    attempts: int
+    is_stop_asked: int
+    at_ms: int
+
+    @property
+    def is_over(self) -> bool:
+        """Whether nothing more will come of it."""
+        return self.state in ("done", "failed", "stopped")
+
+
+class WorkStore:
+    """Jobs and fits in the database."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def enqueue(self, home_id: str, kind: str, subject: str, revision: int, at_ms: int) -> int:
+        """Add a job and return its id."""
+        with self._engine.begin() as connection:
+            result = connection.execute(
+                insert(JOB).values(
+                    home_id=home_id, kind=kind, subject=subject, state="queued", percent=0, sentence="Waiting",
+                    revision=revision, attempts=0, is_stop_asked=0, at_ms=at_ms,
+                )
+            )
+            return int(result.inserted_primary_key[0])
+
+    def job(self, job_id: int) -> Job | None:
+        """Return a job, None if it is not there."""
+        with self._engine.connect() as connection:
+            row = connection.execute(select(JOB).where(JOB.c.id == job_id)).mappings().first()
+        return Job(**row) if row else None
+
+    def latest(self, home_id: str, subject: str | None = None) -> Job | None:
+        """Return a home's newest job, or that of a subject."""
+        query = select(JOB).where(JOB.c.home_id == home_id).order_by(JOB.c.id.desc()).limit(1)
+        if subject is not None:
+            query = query.where(JOB.c.subject == subject)
+        with self._engine.connect() as connection:
+            row = connection.execute(query).mappings().first()
+        return Job(**row) if row else None
+
+    def requeue_interrupted(self) -> list[int]:
+        """Return jobs to run again after a kill; those begun too often have failed."""
+        with self._engine.begin() as connection:
+            connection.execute(
+                update(JOB)
+                .where(JOB.c.state == "running", JOB.c.attempts >= MOST_ATTEMPTS)
+                .values(state="failed", sentence="Cut off three times; start it again by hand")
+            )
+            connection.execute(update(JOB).where(JOB.c.state == "running").values(state="queued", percent=0))
+            return list(connection.execute(select(JOB.c.id).where(JOB.c.state == "queued").order_by(JOB.c.id)).scalars())
+
+    def begin(self, job_id: int) -> None:
+        """Mark a job as running, one attempt more."""
+        with self._engine.begin() as connection:
+            connection.execute(
+                update(JOB).where(JOB.c.id == job_id).values(state="running", attempts=JOB.c.attempts + 1, percent=1)
+            )
+
+    def tell(self, job_id: int, share: float, sentence: str) -> bool:
+        """Note progress; return whether the job may go on."""
+        with self._engine.begin() as connection:
+            connection.execute(
+                update(JOB).where(JOB.c.id == job_id).values(percent=round(100 * share), sentence=sentence[:400])
+            )
+            stop = connection.execute(select(JOB.c.is_stop_asked).where(JOB.c.id == job_id)).scalar()
+        return not stop
+
+    def end(self, job_id: int, state: str, sentence: str) -> None:
+        """Close a job."""
+        with self._engine.begin() as connection:
+            connection.execute(
+                update(JOB).where(JOB.c.id == job_id).values(state=state, percent=100, sentence=sentence[:400])
+            )
+
+    def ask_stop(self, job_id: int) -> None:
+        """Ask a job to stop; one that still waits is stopped at once."""
+        with self._engine.begin() as connection:
+            connection.execute(update(JOB).where(JOB.c.id == job_id).values(is_stop_asked=1))
+            connection.execute(
+                update(JOB)
+                .where(JOB.c.id == job_id, JOB.c.state == "queued")
+                .values(state="stopped", sentence="Stopped before it began; nothing was changed")
+            )
+
+    def save_fit(
+        self, home_id: str, room_id: str, fit: RoomFit, *, log_start_ms: int, step_s: float, at_ms: int, revision: int
+    ) -> None:
+        """Store a room's fit in place of the one before."""
+        values = {"at_ms": at_ms, "revision": revision, "document": fit_to_bytes(fit, log_start_ms, step_s)}
+        with self._engine.begin() as connection:
+            connection.execute(
+                upsert(FIT).values(home_id=home_id, room_id=room_id, **values).on_duplicate_key_update(**values)
+            )
+
+    def fits(self, home_id: str) -> dict[str, StoredFit]:
+        """Return a home's fits by room."""
+        with self._engine.connect() as connection:
+            rows = connection.execute(select(FIT).where(FIT.c.home_id == home_id)).all()
+        return {r.room_id: fit_from_bytes(r.document, at_ms=r.at_ms, revision=r.revision) for r in rows}
+
+    def fit_stamp(self, home_id: str) -> tuple[tuple[str, int], ...]:
+        """Return (room, made at) of each fit: changes when any does."""
+        with self._engine.connect() as connection:
+            rows = connection.execute(select(FIT.c.room_id, FIT.c.at_ms).where(FIT.c.home_id == home_id)).all()
+        return tuple((r.room_id, r.at_ms) for r in rows)
+
+    def forget_fit(self, home_id: str, room_id: str) -> None:
+        """Drop a room's fit."""
+        with self._engine.begin() as connection:
+            connection.execute(delete(FIT).where(FIT.c.home_id == home_id, FIT.c.room_id == room_id))
