@@ -159,7 +159,7 @@ class HouseRun:
 
 def people_w(rng: np.random.Generator, plan: HousePlan, days: int) -> Floats:
     """Return gains of people and lamps by minute: mornings and evenings, weekends longer."""
-    gain = np.full(days * _DAY, plan.base_gain_w)
+    gain = np.full(days * _DAY, float(plan.base_gain_w))
     for day in range(days):
         begin = day * _DAY
         for centre, length in ((450, 90), (1140, 240 + (180 if day % 7 in (5, 6) else 0))):

@@ -12,6 +12,7 @@ from warmeter.core.signature.standby import Standby, standby_of
 from warmeter.core.units import J_PER_KWH
 
 Floats = NDArray[np.float64]
+TICK_S, TICK_REST_S = 45.0, 120.0  # a drum turned against creases: short, and after a rest
 LONGEST_GAP_INSIDE_S = 7200.0  # no soak or drying pause of a household machine is longer
 
 
@@ -247,6 +248,15 @@ def _split_length(lengths: Floats) -> float:
     return min(float(np.sqrt(edges[widest] * edges[widest + 1])), LONGEST_GAP_INSIDE_S)
 
 
+def _without_ticks(start: int, end: int, quiet: list[tuple[int, int]], step_s: float) -> int:
+    """Return a run's end without the short ticks that follow it after a rest each."""
+    for begin, until in reversed([q for q in quiet if start < q[0] and q[1] < end]):
+        if (end - until) * step_s > TICK_S or (until - begin) * step_s < TICK_REST_S:
+            break
+        end = begin
+    return end
+
+
 def _runs(
     power_w: Floats, quiet: list[tuple[int, int]], split_s: float, step_s: float, busy: NDArray[np.bool_]
 ) -> tuple[MachineRun, ...]:
@@ -255,7 +265,8 @@ def _runs(
     starts = [first, *(e for _, e in rests)]
     ends = [*(b for b, _ in rests), last]
     runs = []
-    for start, end in zip(starts, ends, strict=True):
+    for start, reach in zip(starts, ends, strict=True):
+        end = _without_ticks(start, reach, quiet, step_s)
         # A single tick (a lamp, an anti-crease turn) is no run.
         if (end - start) * step_s < 120.0:
             continue

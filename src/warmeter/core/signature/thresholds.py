@@ -10,6 +10,7 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.cycles import Activity, MachineRun, OnOffSetting, on_off_events
 
 Floats = NDArray[np.float64]
+START_S = 60.0  # METHODS H2: a machine runs when it has drawn power for a minute
 DWELL_MARGIN = 1.25  # METHODS H12: the longest pause seen and a quarter
 
 
@@ -84,7 +85,7 @@ class Verdict:
     missed : int
         Runs whose end was never told before the next began.
     false : int
-        Ends told while the machine still ran.
+        Ends told while the machine still ran, or told again.
     late_s : float or None
         Middle of the delays between end and telling [s]; None where nothing was told.
     false_at, told_at, missed_runs : tuple of int
@@ -107,7 +108,7 @@ def judge(power_w: Floats, step_s: float, found: Activity, setting: FinishSettin
         power_w,
         step_s,
         OnOffSetting(
-            on_w=setting.threshold_w + 1e-6, off_w=setting.threshold_w, dwell_on_s=step_s, dwell_off_s=setting.wait_s
+            on_w=setting.threshold_w + 1e-6, off_w=setting.threshold_w, dwell_on_s=START_S, dwell_off_s=setting.wait_s
         ),
     )
     tolds = [event.told for event in events if event.told is not None]
@@ -118,6 +119,7 @@ def judge(power_w: Floats, step_s: float, found: Activity, setting: FinishSettin
         after = [t for t in tolds if run.end <= t <= until]
         if after:
             told_at.append(after[0])
+            false_at += after[1:]
             delays.append((after[0] - run.end) * step_s)
         else:
             missed.append(index)
@@ -215,7 +217,7 @@ def _rest_level(power_w: Floats, found: Activity) -> float:
 
 def _candidates(
     power_w: Floats, step_s: float, found: Activity, whole: Sequence[MachineRun], rest_w: float
-) -> list[tuple[tuple[float, ...], FinishSetting]]:
+) -> list[tuple[tuple[int, int, float], FinishSetting]]:
     low = max(rest_w + 2.0, 1.3 * rest_w)
     grid = np.geomspace(low, max(8 * low, 4 * found.rest_high_w), 25)
     scored = []

@@ -197,3 +197,13 @@ def settled_day(home: Home, model: RoomModel, stretch: Stretch, blocks: Sequence
 def _rerun(model: RoomModel, stretch: Stretch, day: RoomDay) -> RoomDay:
     run = controlled_run(model.step, drive_of(model, stretch, day.setpoint_c), model.control)
     return replace(day, run=run)
+
+
+def day_with_leads(
+    home: Home, model: RoomModel, stretch: Stretch, blocks: Sequence[Block], leads_min: dict[int, float]
+) -> RoomDay:
+    """Predict a room whose warm-ups begin at given leads [min by block start], as a device would be set."""
+    wanted = _setpoints(home, blocks, {}, stretch)
+    setpoint = _setpoints(home, blocks, leads_min, stretch)
+    run = controlled_run(model.step, drive_of(model, stretch, setpoint), model.control)
+    return RoomDay(setpoint_c=setpoint, wanted_c=wanted, run=run, leads=())

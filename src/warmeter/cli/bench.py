@@ -1,0 +1,147 @@
+"""``warmeter bench``: speeds as ratios measured in one run."""
+
+import time
+from collections.abc import Callable
+
+import numpy as np
+from scipy.integrate import solve_ivp
+
+from warmeter.core.thermal.identify import fit_room
+from warmeter.core.thermal.learnt import prior_of_room
+from warmeter.core.thermal.network import exact_step
+from warmeter.core.thermal.simulate import (
+    Drive,
+    OnOff,
+    compile_rooms,
+    controlled_run,
+    latest_starts,
+    plain_controlled_run,
+    room_system,
+)
+from warmeter.core.thermal.survey import RoomRc
+from warmeter.service.warmup_kernels import load_kernels
+from warmeter.standins.agreement import LOG_DAYS, log_of_run, stand_in_run, survey_of
+
+ROOMS, YEAR_MIN, PLAIN_MIN = 10, 525_600, 20_000
+REPEATS = 3
+
+
+def _seconds(work: Callable[[], object], repeats: int = REPEATS) -> float:
+    """Return the middle of some runs' CPU time [s]."""
+    taken = []
+    for _ in range(repeats):
+        start = time.process_time()
+        work()
+        taken.append(time.process_time() - start)
+    return sorted(taken)[len(taken) // 2]
+
+
+def _rooms(count: int) -> list[RoomRc]:
+    return [
+        RoomRc(
+            air_out_w_k=18.0 + k, air_fabric_w_k=150.0 + 5 * k, fabric_out_w_k=20.0 + k, air_j_k=3e5 + 1e4 * k,
+            fabric_j_k=3e6 + 2e5 * k, emitter_lag_s=600.0 + 30 * k, convective=0.7,
+        )
+        for k in range(count)
+    ]
+
+
+def _year_drive(minutes: int) -> Drive:
+    minute = np.arange(minutes + 1)
+    outdoor = 8 - 9 * np.cos(2 * np.pi * minute / YEAR_MIN) - 3 * np.cos(2 * np.pi * (minute - 180) / 1440)
+    setpoint = np.where((minute[:-1] % 1440 > 390) & (minute[:-1] % 1440 < 1320), 20.0, 16.5)
+    return Drive(
+        outdoor_c=np.repeat(outdoor[None, :], ROOMS, axis=0), gain_w=np.full((ROOMS, minutes), 80.0), setpoint_c=setpoint,
+        start_c=np.full((ROOMS, 3), 18.0),
+    )
+
+
+def house_year() -> None:
+    """Compare a controlled house-year of one-minute steps with the same controller in plain NumPy."""
+    step = compile_rooms(_rooms(ROOMS), 2000.0, 60.0)
+    control = OnOff(full_heat_w=2000.0, band_k=0.4, min_on_steps=2, min_off_steps=2)
+    drive, short = _year_drive(YEAR_MIN), _year_drive(PLAIN_MIN)
+    fast = _seconds(lambda: controlled_run(step, drive, control))
+    slow = _seconds(lambda: plain_controlled_run(step, short, control)) * YEAR_MIN / PLAIN_MIN
+    print(f"house-year, {ROOMS} rooms, 1 min steps: {fast:.2f} s; plain NumPy loop {slow:.0f} s (from {PLAIN_MIN} steps)")
+    print(f"  ratio {slow / fast:.0f} (aim 100)")
+
+
+def linear_week() -> None:
+    """Compare one linear week with SciPy's solve_ivp, and their distance."""
+    a, b = room_system(_rooms(1)[0], 2000.0)
+    hours = np.arange(0, 7 * 24 + 1)
+    rng = np.random.default_rng(5)
+    outdoor = 4 + 4 * np.sin(hours / 24 * 2 * np.pi) + rng.normal(0, 1, hours.size)
+    heat = np.repeat(rng.choice([0.0, 2000.0], 7 * 24), 60)
+    at_minutes = np.interp(np.arange(7 * 1440 + 1) / 60, hours, outdoor)
+    step = exact_step(a, b, 60.0)
+    start = np.full(3, 18.0)
+
+    def exact() -> np.ndarray:  # type: ignore[type-arg]
+        inputs = np.column_stack([at_minutes[:-1], heat, np.zeros(heat.size)])
+        after = np.column_stack([at_minutes[1:], heat, np.zeros(heat.size)])
+        states, x = np.empty((heat.size, 3)), start
+        for k in range(heat.size):
+            x = step.state @ x + step.now @ inputs[k] + step.then @ after[k]
+            states[k] = x
+        return states
+
+    def slope(t: float, x: np.ndarray, q: float, t0: float, o0: float, o1: float) -> np.ndarray:  # type: ignore[type-arg]
+        return a @ x + b @ np.array([o0 + (o1 - o0) * (t - t0) / 3600, q, 0.0])
+
+    def scipy_week(rtol: float) -> np.ndarray:  # type: ignore[type-arg]
+        ends, x = [], start
+        minute_heat = heat.reshape(-1, 60)
+        for h in range(7 * 24):
+            edges = [0, *(np.flatnonzero(np.diff(minute_heat[h])) + 1).tolist(), 60]
+            for begin, end in zip(edges, edges[1:], strict=False):
+                t0 = h * 3600.0
+                found = solve_ivp(
+                    slope, (t0 + begin * 60, t0 + end * 60), x, method="LSODA", rtol=rtol, atol=rtol,
+                    args=(minute_heat[h, begin], t0, outdoor[h], outdoor[h + 1]),
+                )
+                x = found.y[:, -1]
+            ends.append(x)
+        return np.array(ends)
+
+    reference = scipy_week(1e-12)
+    error = float(np.abs(exact()[59::60] - reference).max())
+    fast, slow = _seconds(exact), _seconds(lambda: scipy_week(1e-7), 1)
+    print(f"linear week: exact steps {1000 * fast:.1f} ms, solve_ivp (LSODA, 1e-7) {1000 * slow:.0f} ms, ratio {slow / fast:.0f}")
+    print(f"  largest distance from solve_ivp at 1e-12: {error:.1e} K (asked: at most 1e-6 K)")
+
+
+def fits_and_leads() -> None:
+    """Time a fit of two weeks and a lead time with its range."""
+    rng, house, run = stand_in_run(900_001)
+    log = log_of_run(rng, run, LOG_DAYS)
+    prior = prior_of_room(survey_of(rng, house.plan), house.plan.floor_area_m2)
+    fitted = []
+    seconds = _seconds(lambda: fitted.append(fit_room(log, prior, full_heat_w=house.plan.full_heat_w)), 1)
+    fit = fitted[0]
+    step = compile_rooms(fit.rooms, house.plan.full_heat_w, 60.0)
+    draws, minutes = len(fit.rooms), 720
+    drive = Drive(
+        outdoor_c=np.full((draws, minutes + 1), 0.0), gain_w=np.repeat(np.array(fit.gains_w)[:, None], minutes, axis=1),
+        setpoint_c=np.full(minutes, 16.0), start_c=np.full((draws, 3), 20.0),
+    )
+    control = OnOff(full_heat_w=house.plan.full_heat_w, band_k=0.4, min_on_steps=2, min_off_steps=2)
+    night = controlled_run(step, drive, control)
+    lead = _seconds(
+        lambda: latest_starts(
+            step, drive, night, full_heat_w=control.full_heat_w, target_c=20.0, due=minutes, earliest=0
+        ), 9,
+    )
+    one = _seconds(lambda: controlled_run(step, drive, control), 9)
+    print(f"fit of 14 days at 5 min, three models: {seconds:.2f} s")
+    print(f"lead time with its range ({draws} draws): {1000 * lead:.1f} ms, {lead / one:.1f} times one simulated night")
+
+
+def run() -> int:
+    """Print all of it."""
+    load_kernels()
+    house_year()
+    linear_week()
+    fits_and_leads()
+    return 0

@@ -1,0 +1,242 @@
+"""``warmeter fit``, ``lead``, ``cycles`` and ``cheapest``: the computations on files, without a database."""
+
+import argparse
+import json
+from dataclasses import asdict
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from warmeter.core.errors import NotKnowable, ReadingError
+from warmeter.core.home.document import Home, Tariff
+from warmeter.core.home.presets import surveyed_room
+from warmeter.core.readings.csvlog import Column, Plan, ReadLog, guess, read
+from warmeter.core.readings.resample import mean_over_steps, value_at
+from warmeter.core.signature.cycles import activity, cycle_features
+from warmeter.core.signature.thresholds import propose
+from warmeter.core.tariff.structure import rate_of_minutes
+from warmeter.core.tariff.window import cheapest_start, starts_by_cost
+from warmeter.core.thermal.identify import fit_room
+from warmeter.core.thermal.learnt import RoomFit, RoomLog, prior_of_room
+from warmeter.core.thermal.simulate import OnOff, compile_rooms
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import J_PER_KWH, MS_PER_MIN
+from warmeter.core.warmup.lead import lead_from_floor
+from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
+from warmeter.store.codec import home_from_json
+
+Answer = dict[str, Any]
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the four commands."""
+    fit = _with_log(commands.add_parser("fit", help="learn a room from a log"))
+    lead = _with_log(commands.add_parser("lead", help="lead time of a room after a setback"))
+    for each in (fit, lead):
+        each.add_argument("--room", default="", help="id or name; the first if left out")
+    lead.add_argument("--target-c", type=float, required=True)
+    lead.add_argument("--setback-c", type=float, required=True)
+    lead.add_argument("--outdoor-c", type=float, required=True)
+    lead.add_argument("--hours", type=float, default=8.0)
+    cycles = _with_log(commands.add_parser("cycles", help="runs of a machine and a finish setting"))
+    cheapest = _with_log(commands.add_parser("cheapest", help="cheapest start of a machine's run"))
+    for each in (cycles, cheapest):
+        each.add_argument("--machine", default="", help="id or name; the first if left out")
+    cheapest.add_argument("--day", type=date.fromisoformat, required=True)
+
+
+def _with_log(command: argparse.ArgumentParser) -> argparse.ArgumentParser:
+    command.add_argument("--home", type=Path, required=True, help="the home as JSON")
+    command.add_argument("--log", type=Path, required=True, help="the log as CSV")
+    command.add_argument("--map", type=Path, help="how columns are read, as JSON; guessed if left out")
+    command.add_argument("--json", action="store_true", help="answer as JSON")
+    return command
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run one command and print its answer."""
+    home = _home(options.home)
+    log = _read(options, home)
+    answer = {"fit": _fit, "lead": _lead, "cycles": _cycles, "cheapest": _cheapest}[options.command](options, home, log)
+    if options.json:
+        print(json.dumps(answer, indent=1))
+    else:
+        for key, value in answer.items():
+            print(f"{key}: {value}")
+    return 0
+
+
+def _home(path: Path) -> Home:
+    try:
+        return home_from_json(path.read_bytes())
+    except ValueError as error:
+        raise ReadingError(f"{path} is no home of Warmeter: {error}") from error
+
+
+def _read(options: argparse.Namespace, home: Home) -> ReadLog:
+    lines = options.log.read_text(encoding="utf-8-sig", errors="replace").splitlines()
+    plan = guess(
+        lines[:200], rooms=[(r.id, r.name) for r in home.rooms], machines=[(a.id, a.name) for a in home.appliances]
+    )
+    if options.map:
+        plan = _mapped(plan, options.map)
+    return read(lines, plan, LocalClock(home.zone))
+
+
+def _mapped(plan: Plan, path: Path) -> Plan:
+    """Return a plan with what a mapping file says: settings, and columns by heading."""
+    try:
+        wanted = json.loads(path.read_text(encoding="utf-8"))
+        columns = wanted.pop("columns", {})
+        changed = [
+            Column(index=c.index, heading=c.heading, **columns.get(c.heading, {})) if columns else c for c in plan.columns
+        ]
+        settings = {k: v for k, v in asdict(plan).items() if k != "columns"} | wanted
+        return Plan(**settings, columns=tuple(changed))
+    except (json.JSONDecodeError, TypeError, AttributeError) as error:
+        raise ReadingError(f"{path} is no mapping: {error}") from error
+
+
+def _named(parts: Any, wanted: str, kind: str) -> Any:
+    for part in parts:
+        if not wanted or wanted in (part.id, part.name):
+            return part
+    raise ReadingError(f"the home has no {kind} {wanted!r}")
+
+
+def _series(log: ReadLog, quantity: str, subject: str) -> Any:
+    for each in log.series:
+        if each.record.quantity == quantity and each.record.subject == subject:
+            return each.record, each.readings.in_stored_unit(each.record)
+    return None
+
+
+def room_log_of(log: ReadLog, home: Home, room_id: str) -> RoomLog:
+    """Return a room's even log of a file.
+
+    Raises
+    ------
+    NotKnowable
+        If the file holds no room temperature, outdoor temperature or heat.
+    """
+    inside, outside = _series(log, "room_temperature", room_id), _series(log, "outdoor_temperature", "")
+    watts = _series(log, "heat_w", room_id)
+    heat = watts or _series(log, "heat_relative", room_id)
+    if inside is None or outside is None or heat is None:
+        raise NotKnowable(
+            "The log does not hold room temperature, outdoor temperature and heat.", "Record all three, or map their columns."
+        )
+    step = next((s for s in (300, 600, 900, 1800, 3600) if s >= max(inside[0].step_s, heat[0].step_s)), 3600)
+    start = int(inside[1].at_ms[0]) // (step * 1000) * step * 1000
+    steps = int((int(inside[1].at_ms[-1]) - start) // (step * 1000))
+    grid = start + np.arange(steps + 1, dtype=np.int64) * step * 1000
+    elevation, _ = sun_position(
+        grid[:-1] + step * 500, latitude_deg=home.place.latitude_deg, longitude_deg=home.place.longitude_deg
+    )
+    days, _ = LocalClock(home.zone).wall_minutes(grid[:-1])
+    return RoomLog(
+        step_s=float(step), room_c=value_at(inside[1], inside[0], grid), outdoor_c=value_at(outside[1], outside[0], grid),
+        heat_w=mean_over_steps(heat[1], heat[0], start, float(step), steps), clear_sky_w_m2=clear_sky_w_m2(elevation),
+        day=days - int(days[0]), watts_known=watts is not None,
+    )
+
+
+def _fitted(options: argparse.Namespace, home: Home, log: ReadLog) -> tuple[Any, Any, RoomFit]:
+    room = _named(home.rooms, options.room, "room")
+    heater = home.heater_of(room.id)
+    prior = prior_of_room(surveyed_room(room, heater.kind if heater else None), room.floor_area_m2)
+    fit = fit_room(room_log_of(log, home, room.id), prior, full_heat_w=heater.rated_heat_w if heater else 1000.0)
+    return room, heater, fit
+
+
+def _fit(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
+    room, _, fit = _fitted(options, home, log)
+    answer: Answer = {
+        "room": room.name, "model": fit.model, "watts_known": fit.watts_known, "is_fit_for_use": fit.is_fit_for_use,
+        "held_back_rmse_k": fit.held_back_rmse_k, "mean_rmse_k": fit.mean_rmse_k, "rmse_k": fit.rmse_k,
+        "slow_time_constant_s": asdict(fit.slow_s), "fast_time_constant_s": asdict(fit.fast_s),
+    }
+    if fit.watts_known:
+        answer |= {
+            "loss_w_k": asdict(fit.loss_w_k), "air_store_j_k": asdict(fit.air_j_k),
+            "fabric_store_j_k": asdict(fit.fabric_j_k), "unlogged_gain_w": asdict(fit.gain_w),
+            "plain_balance_w_k": asdict(fit.balance),
+        }
+    return answer
+
+
+def _lead(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
+    room, heater, fit = _fitted(options, home, log)
+    if heater is None:
+        raise NotKnowable(f"{room.name} has no heater.", "Add it to the home.")
+    control = OnOff(
+        full_heat_w=heater.rated_heat_w, band_k=heater.band_k, min_on_steps=heater.min_on_min,
+        min_off_steps=heater.min_off_min,
+    )
+    lead = lead_from_floor(
+        compile_rooms(fit.rooms, heater.rated_heat_w, 60.0), control, floor_c=options.setback_c, target_c=options.target_c,
+        outdoor_c=options.outdoor_c, gain_w=np.array(fit.gains_w), hours_of_fall=options.hours,
+    )
+    return {
+        "room": room.name, "lead_min": lead.best, "lead_low_min": lead.low, "lead_high_min": lead.high,
+        "lead_cautious_min": lead.cautious, "too_late_share": lead.late_share,
+    }
+
+
+def _power(options: argparse.Namespace, home: Home, log: ReadLog) -> tuple[Any, Any, float]:
+    machine = _named(home.appliances, options.machine, "machine")
+    found = _series(log, "electric_w", machine.id)
+    if found is None:
+        raise NotKnowable(f"The log holds no power of {machine.name}.", "Map its column to electric power.")
+    record, readings = found
+    step = float(max(10, record.step_s or 10))
+    steps = int((int(readings.at_ms[-1]) - int(readings.at_ms[0])) / 1000 // step) + 1
+    return machine, mean_over_steps(readings, record, int(readings.at_ms[0]), step, steps), step
+
+
+def _cycles(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
+    machine, power, step = _power(options, home, log)
+    found = activity(power, step)
+    proposal = propose(power, step, found)
+    return {
+        "machine": machine.name, "standby_w": found.standby.mode_w, "standby_kwh_year": found.standby.annual_kwh,
+        "runs": [
+            {"start_s": run.start * step, "end_s": run.end * step, "is_whole": run.is_whole,
+             "energy_kwh": cycle_features(power[run.start : run.end], step).energy_kwh}
+            for run in found.runs
+        ],
+        "threshold_w": proposal.setting.threshold_w, "wait_s": proposal.setting.wait_s, "missed": proposal.verdict.missed,
+        "false": proposal.verdict.false, "late_s": proposal.verdict.late_s, "safe_threshold_w": list(proposal.safe_w),
+        "safe_wait_s": list(proposal.safe_s),
+    }
+
+
+def _cheapest(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
+    machine, power, step = _power(options, home, log)
+    whole = [run for run in activity(power, step).runs if run.is_whole]
+    tariff: Tariff | None = home.tariff_on(options.day)
+    if not whole or tariff is None:
+        raise NotKnowable("A whole run and a tariff are needed.", "Record a run; give the home a tariff.")
+    by_energy = sorted(whole, key=lambda r: float(np.nansum(power[r.start : r.end])))
+    run = by_energy[len(by_energy) // 2]
+    watts = np.nan_to_num(power[run.start : run.end])
+    profile = np.bincount((np.arange(watts.size) * step // 60).astype(np.int64), weights=watts * step / J_PER_KWH)
+    clock = LocalClock(home.zone)
+    day = clock.day(options.day)
+    end_ms = clock.day_of(day.end_ms).end_ms
+    rate = rate_of_minutes(
+        tariff.rates, np.arange(day.start_ms, end_ms, MS_PER_MIN, dtype=np.int64), clock=clock,
+        holidays=frozenset(tariff.holidays), standard_time=tariff.is_standard_time,
+    )
+    prices = np.array([float(r.price_per_kwh) for r in tariff.rates])[rate]
+    starts = starts_by_cost(
+        prices, profile, 1, earliest_min=machine.earliest_min, latest_end_min=machine.latest_end_min,
+        start_step_min=machine.start_step_min,
+    )
+    best = cheapest_start(starts)
+    return {
+        "machine": machine.name, "run_kwh": float(profile.sum()), "run_min": int(profile.size), "start_min": best.start_min,
+        "cost": str(best.cost), "dearest_cost": str(max(s.cost for s in starts)), "currency": tariff.currency,
+    }

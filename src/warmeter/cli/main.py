@@ -1,0 +1,82 @@
+"""The commands: ``warmeter demo``, ``test``, ``vectors``, ``fit`` and their like."""
+
+import argparse
+import sys
+import unittest
+from pathlib import Path
+
+from warmeter.cli import bench, demo, files, shots, vectors
+from warmeter.cli.agree import run_agree
+from warmeter.core.errors import NotKnowable, WarmeterError
+
+BAD_INPUT, NOT_KNOWABLE = 2, 1
+
+
+def parser() -> argparse.ArgumentParser:
+    """Return the parser of all commands."""
+    top = argparse.ArgumentParser(prog="warmeter", description="Measure a home, time its warm-up, plan its day.")
+    commands = top.add_subparsers(dest="command", required=True)
+    demo.add_arguments(commands.add_parser("demo", help="start with the demo home and print the address"))
+    tests = commands.add_parser("test", help="run all tests, or a part: core, store, web, browser")
+    tests.add_argument("part", nargs="?", default="")
+    worked = commands.add_parser("vectors", help="run the worked examples of a folder")
+    worked.add_argument("folder", type=Path)
+    files.add_commands(commands)
+    commands.add_parser("bench", help="print speeds as ratios measured in one run")
+    agree = commands.add_parser("agree", help="fit stand-in houses by the hundred and judge the fits")
+    agree.add_argument("--seeds", type=int, default=100)
+    agree.add_argument("--first", type=int, default=1)
+    agree.add_argument("--workers", type=int, default=2)
+    pictures = commands.add_parser("shots", help="take docs/screenshots/ from the demo")
+    pictures.add_argument("--into", type=Path, default=Path("docs/screenshots"))
+    return top
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run a command and return its exit code: 0 done, 1 not knowable or failed, 2 bad input."""
+    options = parser().parse_args(arguments)
+    try:
+        return _run(options)
+    except NotKnowable as error:
+        print(error, file=sys.stderr)
+        return NOT_KNOWABLE
+    except (WarmeterError, OSError) as error:
+        print(error, file=sys.stderr)
+        return BAD_INPUT
+
+
+def _run(options: argparse.Namespace) -> int:
+    if options.command == "demo":
+        return demo.run(options)
+    if options.command == "vectors":
+        return vectors.run(options.folder)
+    if options.command == "bench":
+        return bench.run()
+    if options.command == "agree":
+        return run_agree(options.seeds, options.first, options.workers)
+    if options.command == "shots":
+        return shots.run(options.into)
+    if options.command == "test":
+        return _tests(options.part)
+    return files.run(options)
+
+
+def _tests(part: str) -> int:
+    """Run unittest over tests/, or over one part of it."""
+
+
+    where = Path("tests") / part if part else Path("tests")
+    if not where.is_dir():
+        print(f"there is no part {part!r}; choose of core, store, web, browser", file=sys.stderr)
+        return BAD_INPUT
+    sys.path.insert(0, str(Path.cwd()))
+    suite = unittest.defaultTestLoader.discover(str(where), top_level_dir=".")
+    if suite.countTestCases() == 0:
+        print(f"{where} holds no tests", file=sys.stderr)
+        return BAD_INPUT
+    result = unittest.TextTestRunner(verbosity=1).run(suite)
+    return 0 if result.wasSuccessful() else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,57 @@
+"""Loading the demo into an empty database, through the same import that a person uses."""
+
+from dataclasses import replace
+
+from warmeter.core.home.document import Home
+from warmeter.core.readings.csvlog import Plan
+from warmeter.service.editing import create_home
+from warmeter.service.logs import guessed_plan, keep_upload, take
+from warmeter.service.workbench import Person, Workbench
+from warmeter.standins import demo
+
+DEMO = Person("Demo")
+
+
+def load_demo(bench: Workbench) -> bool:
+    """Load the demo homes and queue their fits; return whether the database was empty."""
+    if bench.homes.lines():
+        return False
+    home = demo.bindery()
+    create_home(bench, home, DEMO, "Sail Loft Bindery, three rooms (demo)")
+    for log in (demo.room_log_csv(), demo.machine_log_csv()):
+        _read_in(bench, home, log.file_name, log.text.encode())
+    hall = demo.building()
+    create_home(bench, hall, DEMO, "A real building's log, survey guessed (example)")
+    _read_in(bench, hall, "heated-building.csv", demo.BUILDING_LOG.read_bytes(), as_hall=True)
+    for each in (home, hall):
+        for room in each.rooms:
+            _, revision = bench.homes.load(each.id)
+            bench.jobs.submit(bench.work.enqueue(each.id, "fit", room.id, revision, bench.now_ms()))
+    return True
+
+
+def _read_in(bench: Workbench, home: Home, file_name: str, data: bytes, *, as_hall: bool = False) -> None:
+    upload = keep_upload(bench, file_name, [data])
+    plan = guessed_plan(bench, home, upload)
+    if as_hall:
+        plan = _hall_plan(plan)
+    _, base = bench.homes.load(home.id)
+    take(bench, home.id, base, upload, plan, DEMO)
+
+
+def _hall_plan(plan: Plan) -> Plan:
+    """Return the plan for the building: its heat has no known unit, its water temperature is left out."""
+    wanted = {
+        "Ph": ("heat_relative", "1", "mean", "start", "rm-hall"),
+        "Ti": ("room_temperature", "°C", "instant", "instant", "rm-hall"),
+        "Ta": ("outdoor_temperature", "°C", "instant", "instant", ""),
+    }
+    return replace(
+        plan,
+        columns=tuple(
+            replace(c, **dict(zip(("quantity", "unit", "kind", "stamp", "subject"), wanted[c.heading], strict=True)))
+            if c.heading in wanted
+            else replace(c, quantity="")
+            for c in plan.columns
+        ),
+    )

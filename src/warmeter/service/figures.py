@@ -1,0 +1,343 @@
+"""Figures with their workings: the simulated number, the hand calculation beside it, and why they differ."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from warmeter.core.errors import NotKnowable, WarmeterError
+from warmeter.core.figure import Figure, Given, Origin, Sway
+from warmeter.core.home.presets import surveyed_room
+from warmeter.core.thermal.learnt import Learnt, RoomFit
+from warmeter.core.thermal.single_rc import SingleRc
+from warmeter.core.units import J_PER_KWH, MS_PER_MIN
+from warmeter.core.warmup.lead import lead_table_s
+from warmeter.core.warmup.prediction import BlockLead
+from warmeter.core.warmup.setback import SetbackCase, setback_energy
+from warmeter.service.machines import MachineRecord, RunPlan
+from warmeter.service.outlook import DayOutlook, RoomOutlook
+
+Runs = Sequence[tuple[MachineRecord, RunPlan]]
+
+
+def figure_of_day(outlook: DayOutlook, runs: Runs, key: str) -> Figure:
+    """Return a figure of a day by its key.
+
+    Raises
+    ------
+    NotKnowable
+        If the day has no such figure.
+    """
+    kind, _, rest = key.partition(".")
+    if kind == "lead":
+        zone_id, _, index = rest.rpartition(".")
+        return _lead(outlook, zone_id, int(index) if index.isdigit() else -1)
+    if kind == "run":
+        return _run(outlook, runs, rest)
+    makers = {"cost": _cost, "electricity": _electricity, "shortfall": _shortfall, "saving": _saving}
+    if kind not in makers:
+        raise NotKnowable(f"There is no figure {key!r}.", "Go back to the timetable.")
+    return makers[kind](outlook)
+
+
+def _in_watts(outlook: DayOutlook) -> list[RoomOutlook]:
+    return [room for room in outlook.rooms if room.is_in_watts]
+
+
+def _sum(parts: Sequence[Learnt]) -> Learnt:
+    return Learnt(value=sum(p.value for p in parts), low=sum(p.low for p in parts), high=sum(p.high for p in parts))
+
+
+def _origin(room: RoomOutlook) -> Origin:
+    return "measured" if room.fit is not None and room.fit.fit.is_fit_for_use else "surveyed"
+
+
+def _loss_and_store(room: RoomOutlook) -> tuple[float, float]:
+    """Return the loss [W/K] and the whole heat store [J/K] that the model uses."""
+    if room.fit is not None and room.fit.fit.is_fit_for_use:
+        fit = room.fit.fit
+        return fit.loss_w_k.value, fit.air_j_k.value + fit.fabric_j_k.value
+    surveyed = surveyed_room(room.room, room.heater.kind)
+    return surveyed.loss_w_k, surveyed.air_j_k + surveyed.fabric_j_k
+
+
+def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
+    room = next((r for r in outlook.rooms if r.zone.id == zone_id), None)
+    found = None
+    if room is not None:
+        found = next(
+            (x for x in room.day.leads if x.block.index == index and x.block.from_ms >= outlook.day.start_ms), None
+        )
+    if room is None or found is None:
+        raise NotKnowable("This block needs no warm-up.", "Choose one that is warmer than the block before it.")
+    loss, store = _loss_and_store(room)
+    due = (found.block.from_ms - room.stretch.start_ms) // MS_PER_MIN
+    start = max(0, due - round(found.lead.best or 0))
+    outdoor = float(room.stretch.outdoor_c[start : due + 1].mean())
+    gain = float(room.model.gain_w[0])
+    givens = (
+        Given(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=_origin(room)),
+        Given(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=_origin(room)),
+        Given(symbol="θ₀", name="room at the start", value=found.from_c, unit="°C", decimals=1, origin="forecast"),
+        Given(symbol="θset", name="wanted", value=found.block.setpoint_c, unit="°C", decimals=1, origin="typed"),
+        Given(symbol="θe", name="outdoor meanwhile", value=outdoor, unit="°C", decimals=1, origin="forecast"),
+        Given(symbol="P", name="heater", value=room.heater.rated_heat_w, unit="W", decimals=0, origin="typed"),
+        Given(symbol="G", name="other gains", value=gain, unit="W", decimals=0, origin=_origin(room)),
+    )
+    hand = _hand_lead(loss, store, room.heater.rated_heat_w + gain, found, outdoor)
+    lead = found.lead
+    late = "" if lead.best is not None else "Even 12 h of full heat are too late: hold, or let it fall less. "
+    draws = f" In {100 * lead.late_share:.0f} % of the draws no start within 12 h is in time." if lead.late_share else ""
+    return Figure(
+        key=f"lead.{zone_id}.{index}", title=f"Lead time, {room.zone.name}, {found.block.level_name}", unit="min",
+        value=lead.best, low=lead.low, high=lead.high, decimals=0,
+        formula="the latest start from which full heat brings the room to θset in time",
+        substituted="stepped minute by minute through the room's model and the outdoor temperature expected",
+        method="B5 exact steps, bisected; E1 beside it", givens=givens, beside=(hand,),
+        note=late + "The hand calculation knows one store only: in it, air and walls warm together. The simulated room "
+        "warms its air first, through the heater's own lag, so the two differ." + draws,
+        sways=_lead_sways(room, found),
+    )
+
+
+def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoor: float) -> Figure:
+    rc = SingleRc(resistance_k_w=1 / loss, capacity_j_k=store)
+    lead = lead_table_s(
+        rc, power_w=power, target_c=found.block.setpoint_c, start_c=found.from_c, outdoor_c=[outdoor]
+    )[0]
+    end = outdoor + power / loss
+    text = (
+        f"= {store / 3600:.0f}/{loss:.0f} · ln(({end:.1f} − {found.from_c:.1f})/({end:.1f} − {found.block.setpoint_c:.1f}))"
+        if lead is not None
+        else f"θ∞ = {end:.1f} °C does not pass {found.block.setpoint_c:.1f} °C"
+    )
+    return Figure(
+        key="hand", title="By hand, one store", unit="min", value=None if lead is None else lead / 60, decimals=0,
+        formula="lead = C/H · ln((θ∞ − θ₀)/(θ∞ − θset)),  θ∞ = θe + (P + G)/H", substituted=text, method="E1 lead table",
+    )
+
+
+def _lead_sways(room: RoomOutlook, found: BlockLead) -> tuple[Sway, ...]:
+    """Return what the closed form says of three usual doubts, as changes of the lead [min]."""
+    loss, store = _loss_and_store(room)
+    power = room.heater.rated_heat_w + float(room.model.gain_w[0])
+    due = (found.block.from_ms - room.stretch.start_ms) // MS_PER_MIN
+    outdoor = float(room.stretch.outdoor_c[max(0, due - 60) : due + 1].mean())
+
+    def lead(power_w: float, start_c: float, outdoor_c: float) -> float | None:
+        rc = SingleRc(resistance_k_w=1 / loss, capacity_j_k=store)
+        return lead_table_s(
+            rc, power_w=power_w, target_c=found.block.setpoint_c, start_c=start_c, outdoor_c=[outdoor_c]
+        )[0]
+
+    base = lead(power, found.from_c, outdoor)
+    if base is None:
+        return ()
+    cases = (
+        ("outdoor 3 K colder", lead(power, found.from_c, outdoor - 3)),
+        ("room 1 K colder at the start", lead(power, found.from_c - 1, outdoor)),
+        ("heater gives 15 % less", lead(0.85 * power, found.from_c, outdoor)),
+    )
+    # The closed form's share of change, laid on the simulated lead.
+    scale = (found.lead.best or 0) / base if base else 0
+    sways = [Sway(assumption=name, change=(value - base) * scale) for name, value in cases if value is not None]
+    return tuple(sorted(sways, key=lambda s: -abs(s.change)))
+
+
+def _cost(outlook: DayOutlook) -> Figure:
+    rooms = _in_watts(outlook)
+    if outlook.prices is None or not rooms:
+        raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
+    total = _sum([room.costed.cost for room in rooms if room.costed.cost is not None])
+    sums: dict[str, tuple[float, float]] = {}
+    for room in rooms:
+        for name, kwh, cost in room.costed.by_rate:
+            before = sums.get(name, (0.0, 0.0))
+            sums[name] = (before[0] + float(kwh), before[1] + float(cost))
+    price = {rate.name: float(rate.price_per_kwh) for rate in outlook.prices.tariff.rates}
+    currency = outlook.home.currency
+    return Figure(
+        key="cost", title="Heating, whole day", unit=currency, value=total.value, low=total.low, high=total.high,
+        decimals=2, formula="cost = Σ over rates of electricity · price",
+        substituted="= " + " + ".join(f"{kwh:.2f} kWh · {price[name]:.4f}" for name, (kwh, _) in sums.items()),
+        method="I2 time of use", givens=tuple(
+            Given(symbol="E", name=name, value=kwh, unit="kWh", decimals=2, origin="forecast") for name, (kwh, _) in sums.items()
+        ),
+        note="The range takes all rooms to err the same way. Standing charge is left out: it is the same whatever you do.",
+        sways=_cost_sways(outlook, rooms),
+    )
+
+
+def _cost_sways(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> tuple[Sway, ...]:
+    """Return what a kelvin outdoors and a tenth of loss would change, by the heat balance."""
+    prices = outlook.prices
+    if prices is None:
+        return ()
+    mean_price = float(prices.by_minute.mean())
+    hours = outlook.minutes / 60
+    per_kelvin = per_tenth = 0.0
+    for room in rooms:
+        loss, _ = _loss_and_store(room)
+        cop = room.costed.heat_kwh.value / room.costed.electric_kwh.value if room.costed.electric_kwh.value else 1.0
+        per_kelvin += loss * hours / 1000 / cop * mean_price
+        per_tenth += 0.1 * (room.costed.cost.value if room.costed.cost else 0.0)
+    return (
+        Sway(assumption="outdoor 3 K colder", change=3 * per_kelvin),
+        Sway(assumption="heat loss 10 % higher", change=per_tenth),
+    )
+
+
+def _electricity(outlook: DayOutlook) -> Figure:
+    rooms = _in_watts(outlook)
+    heat = _sum([room.costed.heat_kwh for room in rooms])
+    electric = _sum([room.costed.electric_kwh for room in rooms])
+    cop = heat.value / electric.value if electric.value else 1.0
+    loss = sum(_loss_and_store(room)[0] for room in rooms)
+    excess = float(np.mean([room.predicted_c.mean() for room in rooms]) - outlook.outdoor_expected_c.mean())
+    gains = sum(float(room.model.gain_w[0]) for room in rooms)
+    balance = max(0.0, (loss * excess - gains) * outlook.minutes / 60 / 1000)
+    hand = Figure(
+        key="hand", title="Heat by hand, plain balance", unit="kWh", value=balance, decimals=1,
+        formula="Q = (H · (θ̄i − θ̄e) − G) · t",
+        substituted=f"= ({loss:.0f} · {excess:.1f} − {gains:.0f}) · {outlook.minutes / 60:.0f} h/1000",
+        method="B1 steady balance",
+    )
+    return Figure(
+        key="electricity", title="Electricity for heating", unit="kWh", value=electric.value, low=electric.low,
+        high=electric.high, decimals=1, formula="E = Σ heat/COP, minute by minute",
+        substituted=f"= {heat.value:.1f} kWh heat / {cop:.2f}", method="B5, C8",
+        givens=(
+            Given(symbol="Q", name="heat", value=heat.value, unit="kWh", decimals=1, origin="forecast"),
+            Given(symbol="COP", name="mean, by outdoor temperature", value=cop, unit="", decimals=2, origin="typed"),
+        ),
+        beside=(hand,),
+        note="The balance knows no stores: a day that ends warmer than it began needed more heat than it says.",
+    )
+
+
+def _shortfall(outlook: DayOutlook) -> Figure:
+    total = _sum([room.shortfall_kh for room in outlook.rooms])
+    return Figure(
+        key="shortfall", title="Short of setpoint", unit="K·h", value=total.value, low=total.low, high=total.high,
+        decimals=1, formula="Σ max(0, θset − θ) · Δt over the day",
+        substituted=" + ".join(f"{room.zone.name} {room.shortfall_kh.value:.1f}" for room in outlook.rooms),
+        method="F5 degree-hours",
+        note="A thermostat's band alone makes a little: half the band below the setpoint for half of the time.",
+    )
+
+
+def _saving(outlook: DayOutlook) -> Figure:
+    rooms = _in_watts(outlook)
+    if outlook.prices is None or not rooms:
+        raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
+    total = _sum([room.saving.saved_cost for room in rooms if room.saving.saved_cost is not None])
+    kwh = _sum([room.saving.saved_kwh for room in rooms])
+    hands = tuple(hand for room in rooms if (hand := _hand_saving(outlook, room)) is not None)
+    return Figure(
+        key="saving", title="What the setbacks save", unit=f"{outlook.home.currency} a day", value=total.value,
+        low=total.low, high=total.high, decimals=2,
+        formula="cost of a day held at its highest setpoint − cost of the day as written",
+        substituted="; ".join(
+            f"{room.zone.name} {room.saving.held.cost.value:.2f} − {room.saving.written.cost.value:.2f}"
+            for room in rooms if room.saving.held.cost and room.saving.written.cost
+        ),
+        method="B5 both ways, four like days; E3 beside it",
+        givens=(Given(symbol="ΔE", name="electricity saved", value=kwh.value, unit="kWh", decimals=2, origin="forecast"),),
+        beside=hands,
+        note="Each variant is run through four days like this one, so that heat taken from the walls is given back. The "
+        "hand calculation counts heat, one store and one steady outdoor temperature; the simulation counts money: heat "
+        "saved at night is partly bought back in the morning, at that hour's price and COP.",
+    )
+
+
+def _hand_saving(outlook: DayOutlook, room: RoomOutlook) -> Figure | None:
+    """Return E3 for a room's longest setback, None where it does not apply."""
+    highest = max(block.setpoint_c for block in room.blocks)
+    lower = [b for b in room.blocks if b.setpoint_c < highest - 1e-9]
+    if not lower:
+        return None
+    longest = max(lower, key=lambda b: b.until_ms - b.from_ms)
+    hours = (longest.until_ms - longest.from_ms) / 3_600_000
+    if longest.index == 0 and room.blocks[-1].setpoint_c < highest - 1e-9:
+        last = room.blocks[-1]
+        hours += (last.until_ms - last.from_ms) / 3_600_000
+    loss, store = _loss_and_store(room)
+    try:
+        case = SetbackCase(
+            loss_w_k=loss, capacity_j_k=store, full_heat_w=room.heater.rated_heat_w, setpoint_c=highest,
+            setback_c=longest.setpoint_c, outdoor_c=float(outlook.outdoor_expected_c.mean()), period_s=hours * 3600,
+        )
+    except WarmeterError:
+        return None
+    energy = setback_energy(case)
+    return Figure(
+        key="hand", title=f"{room.zone.name} by hand, {hours:.1f} h at {longest.setpoint_c:.1f} °C", unit="kWh heat",
+        value=energy.saving_kwh, decimals=2, formula="H x₀ T − (H x_s t_hold + P t_reheat)",
+        substituted=f"= {energy.hold_kwh:.2f} − {energy.setback_kwh:.2f}, lowest {energy.lowest_c:.1f} °C",
+        method="E3 setback energy",
+    )
+
+
+def _run(outlook: DayOutlook, runs: Runs, appliance_id: str) -> Figure:
+    found = next(((r, p) for r, p in runs if r.appliance.id == appliance_id), None)
+    if found is None:
+        raise NotKnowable("This run cannot be priced.", "Read in the machine's log and type a tariff.")
+    record, plan = found
+    assert plan.planned is not None
+    costs = [float(r.cost) for r in record.runs if r.cost is not None and r.run.is_whole]
+    energies = [r.features.energy_kwh for r in record.runs if r.run.is_whole]
+    spread = (min(energies) / float(np.median(energies)), max(energies) / float(np.median(energies)))
+    value, currency = float(plan.planned.cost), outlook.home.currency
+    return Figure(
+        key=f"run.{appliance_id}", title=f"{record.appliance.name}, one run", unit=currency, value=value,
+        low=value * spread[0], high=value * spread[1], decimals=2, formula="cost = Σ minute energy · price then",
+        substituted=f"= {plan.profile_kwh.sum():.2f} kWh over {plan.profile_kwh.size} min",
+        method="I8 cheapest window",
+        givens=(
+            Given(symbol="E", name="typical run", value=float(plan.profile_kwh.sum()), unit="kWh", decimals=2, origin="measured"),
+            Given(symbol="n", name="whole runs heard", value=float(len(energies)), unit="", decimals=0, origin="measured"),
+        ),
+        note=f"The profile is that of the run of middle energy; the range is that of all {len(costs) or len(energies)} runs heard.",
+        sways=(
+            Sway(assumption=f"cheapest start, {_clock(plan.cheapest.start_min)}", change=float(plan.cheapest.cost) - value),
+            Sway(assumption=f"dearest start, {_clock(plan.dearest.start_min)}", change=float(plan.dearest.cost) - value),
+        ),
+    )
+
+
+def _clock(minute: int) -> str:
+    return f"{minute // 60 % 24:02d}:{minute % 60:02d}"
+
+
+def loss_figure(fit: RoomFit, room_name: str) -> Figure:
+    """Return the fitted heat loss with the plain balance beside it."""
+    balance = fit.balance
+    hand = Figure(
+        key="hand", title="By hand, plain balance", unit="W/K", value=balance.loss_w_k, low=balance.low_w_k,
+        high=balance.high_w_k, decimals=1, formula="H = (mean heat + usual gains)/(θ̄i − θ̄e)",
+        substituted=f"= ({balance.mean_heat_w:.0f} + {balance.usual_gain_w:.0f})/{balance.mean_excess_k:.1f}",
+        method="B1 steady balance",
+    )
+    return Figure(
+        key="loss", title=f"Heat loss, {room_name}", unit="W/K", value=fit.loss_w_k.value, low=fit.loss_w_k.low,
+        high=fit.loss_w_k.high, decimals=1,
+        formula="the H with which the modelled temperature runs closest to the measured one",
+        substituted=f"{fit.model}, error {fit.rmse_k:.2f} K over {fit.hours:.0f} h of readings",
+        method="multi-step output error; B8 is not used",
+        givens=(
+            Given(symbol="Φ", name="mean heat", value=balance.mean_heat_w, unit="W", decimals=0, origin="measured"),
+            Given(symbol="G", name="gains nobody logged", value=fit.gain_w.value, unit="W", decimals=0, origin="worked out"),
+            Given(symbol="ΔT", name="mean excess", value=balance.mean_excess_k, unit="K", decimals=1, origin="measured"),
+        ),
+        beside=(hand,),
+        note="The balance must guess what people, machines and sun gave; its range runs from none to twice the usual. The "
+        "fit sees them in the shape of the days, and counts stored heat.",
+        sways=(
+            Sway(assumption="100 W more of unlogged gains", change=100 / balance.mean_excess_k),
+            Sway(assumption="room sensor 0.5 K too high", change=-0.5 * fit.loss_w_k.value / balance.mean_excess_k),
+        ),
+    )
+
+
+def wh_per_k(joules_per_k: float) -> float:
+    """Return a heat store in Wh/K."""
+    return joules_per_k / J_PER_KWH * 1000

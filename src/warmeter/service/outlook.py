@@ -1,0 +1,460 @@
+"""A home's day: what is asked, what was measured, what will happen, and what it costs."""
+
+from collections import OrderedDict
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+from decimal import Decimal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.errors import NotKnowable, TariffError
+from warmeter.core.home.document import Heater, Home, Room, Tariff, Zone
+from warmeter.core.home.presets import surveyed_room
+from warmeter.core.tariff.structure import rate_of_minutes
+from warmeter.core.thermal.heat_pump import cop_at
+from warmeter.core.thermal.learnt import Learnt, even_normals, prior_of_room, survey_draws
+from warmeter.core.thermal.simulate import OnOff, compile_rooms, tracked_state
+from warmeter.core.timegrid import LocalClock, LocalDay
+from warmeter.core.timetable.day import Block, blocks_of
+from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
+from warmeter.core.warmup.prediction import (
+    RoomDay,
+    RoomModel,
+    Stretch,
+    day_with_leads,
+    held_blocks,
+    predict_day,
+    settled_day,
+)
+from warmeter.core.weather.forecast import (
+    FORECAST_SPREAD_K,
+    USUAL_SPREAD_K,
+    Outlook,
+    day_to_day_spread_k,
+    like_yesterday,
+    typed_day,
+)
+from warmeter.service.roomlogs import clear_sky, instants, means, room_log, series_of
+from warmeter.service.workbench import Workbench
+from warmeter.store.codec import StoredFit
+
+Floats = NDArray[np.float64]
+TRACK_MS = 4 * MS_PER_DAY
+_KEPT = 24
+
+
+@dataclass(frozen=True, slots=True)
+class TypedWeather:
+    """Tomorrow's lowest and highest temperature as typed [°C]."""
+
+    low_c: float
+    high_c: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Prices:
+    """A day's prices by minute with the rate in force; ``rates`` name and price."""
+
+    by_minute: Floats
+    rate: NDArray[np.int64]
+    tariff: Tariff
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Costed:
+    """Electricity [kWh] and cost of a stretch: best and 95 % range."""
+
+    heat_kwh: Learnt
+    electric_kwh: Learnt
+    cost: Learnt | None
+    by_rate: tuple[tuple[str, Decimal, Decimal], ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Saving:
+    """A day held at its highest setpoint against the day as written, both settled."""
+
+    held: Costed
+    written: Costed
+    saved_kwh: Learnt
+    saved_cost: Learnt | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomOutlook:
+    """One room's day; arrays by minute of the day."""
+
+    room: Room
+    zone: Zone
+    heater: Heater
+    fit: StoredFit | None
+    blocks: tuple[Block, ...]
+    setpoint_c: Floats
+    wanted_c: Floats
+    measured_c: Floats
+    predicted_c: Floats
+    low_c: Floats
+    high_c: Floats
+    heat_w: Floats
+    electric_w: Floats
+    day: RoomDay
+    begin: int
+    model: RoomModel
+    stretch: Stretch
+    costed: Costed
+    shortfall_kh: Learnt
+    saving: Saving
+
+    @property
+    def is_in_watts(self) -> bool:
+        """Whether watts, and so energy and money, are known."""
+        return self.fit is None or self.fit.fit.watts_known
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DayOutlook:
+    """A home's day."""
+
+    home: Home
+    revision: int
+    day: LocalDay
+    as_of_ms: int
+    clock: LocalClock
+    outdoor: Outlook
+    outdoor_measured_c: Floats
+    outdoor_expected_c: Floats
+    prices: Prices | None
+    price_note: str
+    rooms: tuple[RoomOutlook, ...]
+
+    @property
+    def minutes(self) -> int:
+        """Length of the day [min]."""
+        return (self.day.end_ms - self.day.start_ms) // MS_PER_MIN
+
+    @property
+    def now_min(self) -> int | None:
+        """Minute of the day that is now, None on another day."""
+        minute = (self.as_of_ms - self.day.start_ms) // MS_PER_MIN
+        return minute if 0 <= minute < self.minutes else None
+
+
+def _range(values: Floats) -> Learnt:
+    """Return the first draw with the 95 % range of all."""
+    low, high = np.quantile(values, [0.025, 0.975])
+    return Learnt(value=float(values[0]), low=float(min(low, values[0])), high=float(max(high, values[0])))
+
+
+class _Kept:
+    """A small memory of what edits of the timetable do not change: models, states, weather."""
+
+    def __init__(self) -> None:
+        self._found: OrderedDict[object, object] = OrderedDict()
+
+    def get(self, key, make):  # type: ignore[no-untyped-def]
+        """Return what was made for a key, making it at first."""
+        if key not in self._found:
+            self._found[key] = make()
+            while len(self._found) > _KEPT:
+                self._found.popitem(last=False)
+        return self._found[key]
+
+
+_KEPT_GROUNDS = _Kept()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Grounds:
+    """What a day stands on, whatever the timetable says."""
+
+    start_ms: int
+    day: LocalDay
+    as_of_ms: int
+    outdoor: Outlook
+    outdoor_measured_c: Floats
+    certain: int
+    offsets: Floats
+    clear_sky_w_m2: Floats
+    rooms: dict[str, tuple[RoomModel, Floats, Floats, StoredFit | None]]
+
+
+def day_outlook(
+    bench: Workbench, home: Home, revision: int, on: date, typed: TypedWeather | None = None
+) -> DayOutlook:
+    """Return a home's day.
+
+    Raises
+    ------
+    NotKnowable
+        If neither log nor typing says how cold it will be.
+    """
+    clock, as_of = bench.clock(home), bench.as_of_ms(home.id)
+    heaters = tuple((h.room_id, h.kind, h.rated_heat_w, h.band_k, h.min_on_min, h.min_off_min) for h in home.heaters)
+    key = (
+        str(bench.engine.url), home.id, on, as_of, typed, bench.work.fit_stamp(home.id), home.rooms, heaters,
+        home.place, home.zone, tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back),
+    )
+    grounds: _Grounds = _KEPT_GROUNDS.get(key, lambda: _grounds(bench, home, clock, as_of, on, typed))
+    begin = (grounds.day.start_ms - grounds.start_ms) // MS_PER_MIN
+    minutes = (grounds.day.end_ms - grounds.day.start_ms) // MS_PER_MIN
+    prices, note = _prices(home, clock, grounds.day)
+    rooms = tuple(
+        _room_outlook(home, clock, grounds, room, zone, heater, prices, begin, minutes)
+        for room in home.rooms
+        if (zone := home.zone_of_room(room.id)) and (heater := home.heater_of(room.id))
+    )
+    inside = slice(begin, begin + minutes)
+    return DayOutlook(
+        home=home, revision=revision, day=grounds.day, as_of_ms=as_of, clock=clock, outdoor=grounds.outdoor,
+        outdoor_measured_c=grounds.outdoor_measured_c[inside], outdoor_expected_c=grounds.outdoor.outdoor_c[inside],
+        prices=prices, price_note=note, rooms=rooms,
+    )
+
+
+def _prices(home: Home, clock: LocalClock, day: LocalDay) -> tuple[Prices | None, str]:
+    tariff = home.tariff_on(day.date)
+    if tariff is None:
+        return None, "no tariff yet"
+    try:
+        return prices_between(tariff, clock, day.start_ms, day.end_ms), ""
+    except TariffError as error:
+        return None, str(error)
+
+
+def prices_between(tariff: Tariff, clock: LocalClock, start_ms: int, end_ms: int) -> Prices:
+    """Return a tariff's prices by minute; ``TariffError`` where a minute has none."""
+    at = np.arange(start_ms, end_ms, MS_PER_MIN, dtype=np.int64)
+    rate = rate_of_minutes(
+        tariff.rates, at, clock=clock, holidays=frozenset(tariff.holidays), standard_time=tariff.is_standard_time
+    )
+    price = np.array([float(r.price_per_kwh) for r in tariff.rates])
+    return Prices(by_minute=price[rate], rate=rate, tariff=tariff)
+
+
+def _grounds(
+    bench: Workbench, home: Home, clock: LocalClock, as_of: int, on: date, typed: TypedWeather | None
+) -> _Grounds:
+    day = clock.day(on)
+    start = min(max(as_of, day.start_ms - 2 * MS_PER_DAY), day.start_ms - 12 * MS_PER_H) // MS_PER_MIN * MS_PER_MIN
+    outdoor, measured, certain = _outdoor(bench, home, clock, as_of, start, day.end_ms, typed)
+    steps = (day.end_ms - start) // MS_PER_MIN
+    fits = bench.work.fits(home.id)
+    rooms = {
+        room.id: _room_grounds(bench, home, room, heater, fits.get(room.id), start, outdoor, steps)
+        for room in home.rooms
+        if (heater := home.heater_of(room.id))
+    }
+    draws = 33
+    return _Grounds(
+        start_ms=start, day=day, as_of_ms=as_of, outdoor=outdoor, outdoor_measured_c=measured, certain=certain,
+        offsets=np.append(0.0, even_normals(draws - 1, 1)[:, 0] * outdoor.spread_k),
+        clear_sky_w_m2=clear_sky(home, start, 60.0, steps), rooms=rooms,
+    )
+
+
+def _outdoor(
+    bench: Workbench, home: Home, clock: LocalClock, as_of: int, start: int, end: int, typed: TypedWeather | None
+) -> tuple[Outlook, Floats, int]:
+    """Return the outlook over [start, end], what of it was measured, and how many minutes that is."""
+    series = series_of(bench, home.id, "outdoor_temperature", "")
+    grid = np.arange(start, end + MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
+    measured = instants(bench, series, grid)
+    measured[grid > as_of] = np.nan
+    expected, origin, spread = _expected(bench, home, clock, as_of, grid, typed)
+    known = ~np.isnan(measured)
+    index = np.arange(grid.size)
+    certain = int(index[known][-1]) + 1 if known.any() else 0
+    out = expected.copy()
+    if known.any():
+        filled = np.interp(index[:certain], index[known], measured[known])
+        out[:certain] = filled
+    return Outlook(out, origin, spread), measured, certain
+
+
+def _expected(
+    bench: Workbench, home: Home, clock: LocalClock, as_of: int, grid: NDArray[np.int64], typed: TypedWeather | None
+) -> tuple[Floats, str, float]:
+    if typed is not None:
+        return typed_day(typed.low_c, typed.high_c, clock.wall_minutes(grid)[1]), "typed", FORECAST_SPREAD_K
+    forecast = series_of(bench, home.id, "outdoor_forecast", "")
+    if forecast:
+        read_in = instants(bench, forecast, grid)
+        ahead = grid > as_of
+        if ahead.any() and not np.isnan(read_in[ahead]).any():
+            return np.where(np.isnan(read_in), 0.0, read_in), "forecast read in", FORECAST_SPREAD_K
+    series = series_of(bench, home.id, "outdoor_temperature", "")
+    past = np.arange(as_of - 14 * MS_PER_DAY, as_of, MS_PER_MIN, dtype=np.int64)
+    logged = instants(bench, series, past) if series else np.full(past.size, np.nan)
+    if np.isnan(logged[-1440:]).all() and np.isnan(logged).all():
+        raise NotKnowable(
+            "Nothing says how cold it will be.",
+            "Type the lowest and highest temperature of the day, or read in a log or a forecast of outdoors.",
+        )
+    yesterday = like_yesterday(logged, 2 * 1440)
+    # Minute by minute the same time of day as in the last 24 hours.
+    place = ((grid - as_of) // MS_PER_MIN) % 1440
+    hourly = logged.reshape(-1, 60)
+    with np.errstate(all="ignore"):
+        means_c = np.where(np.isnan(hourly).all(axis=1), np.nan, np.nanmean(np.where(np.isnan(hourly), 0, hourly), axis=1))
+    spread = day_to_day_spread_k(means_c) if not np.isnan(means_c).all() else USUAL_SPREAD_K
+    return yesterday[place], "like yesterday", spread
+
+
+def _room_grounds(
+    bench: Workbench, home: Home, room: Room, heater: Heater, stored: StoredFit | None, start: int, outdoor: Outlook,
+    steps: int,
+) -> tuple[RoomModel, Floats, Floats, StoredFit | None]:
+    """Return (model, state at the start, measured temperature by minute, fit)."""
+    full_heat = heater.rated_heat_w
+    if stored is not None and stored.fit.is_fit_for_use:
+        rooms, gains, suns = stored.fit.rooms, np.array(stored.fit.gains_w), np.array(stored.fit.suns_m2)
+    else:
+        rooms, gains, suns = survey_draws(prior_of_room(surveyed_room(room, heater.kind), room.floor_area_m2))
+    control = OnOff(
+        full_heat_w=full_heat, band_k=heater.band_k, min_on_steps=heater.min_on_min, min_off_steps=heater.min_off_min
+    )
+    model = RoomModel(step=compile_rooms(rooms, full_heat, 60.0), gain_w=gains, sun_m2=suns, control=control)
+    grid = np.arange(start, start + (steps + 1) * MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
+    measured = instants(bench, series_of(bench, home.id, "room_temperature", room.id), grid)
+    state = _state(bench, home, room, model, rooms, full_heat, start, outdoor)
+    return model, state, measured, stored
+
+
+def _state(bench, home, room, model, rooms, full_heat, start, outdoor):  # type: ignore[no-untyped-def]
+    """Return each draw's state at ``start``: tracked through the log, else settled at the first level."""
+    try:
+        logged = room_log(bench, home, room, start - TRACK_MS, start)
+        log = logged.log
+    except NotKnowable:
+        return _settled_state(home, room, model, outdoor)
+    known = log.known
+    if not known.any() or np.isnan(log.room_c).all():
+        return _settled_state(home, room, model, outdoor)
+    index, heard = np.arange(log.outdoor_c.size), ~np.isnan(log.outdoor_c)
+    gains = model.gain_w[:, None] + model.sun_m2[:, None] * log.clear_sky_w_m2[None, :]
+    first = float(log.room_c[~np.isnan(log.room_c)][0])
+    heat = np.nan_to_num(log.heat_w)
+    if not log.watts_known and heat.max() > 0:
+        heat = heat / heat.max() * full_heat
+    return tracked_state(
+        compile_rooms(rooms, full_heat, log.step_s), outdoor_c=np.interp(index, index[heard], log.outdoor_c[heard]),
+        heat_w=heat, gain_w=gains, measured_c=log.room_c, start_c=np.full((len(rooms), 3), first),
+    )
+
+
+def _settled_state(home: Home, room: Room, model: RoomModel, outdoor: Outlook) -> Floats:
+    zone = home.zone_of_room(room.id)
+    asked = [home.level(p.level_id).heating_c if p.own_setpoint_c is None else p.own_setpoint_c for p in zone.day] if zone else [18.0]
+    air = float(np.clip(np.mean(asked), home.guard.low_c, home.guard.high_c))
+    state = np.full((model.gain_w.size, 3), air)
+    # In a settled room the fabric lies between air and outdoors, by about a tenth of the way.
+    state[:, 1] = air - 0.1 * (air - float(outdoor.outdoor_c[0]))
+    return state
+
+
+def _room_outlook(
+    home: Home, clock: LocalClock, grounds: _Grounds, room: Room, zone: Zone, heater: Heater, prices: Prices | None,
+    begin: int, minutes: int,
+) -> RoomOutlook:
+    model, state, measured, stored = grounds.rooms[room.id]
+    stretch = Stretch(
+        start_ms=grounds.start_ms, outdoor_c=grounds.outdoor.outdoor_c, offsets_k=grounds.offsets,
+        certain=grounds.certain, clear_sky_w_m2=grounds.clear_sky_w_m2, start_c=state,
+    )
+    day = grounds.day
+    first = clock.day_of(grounds.start_ms)
+    dates = [first.date + timedelta(days=k) for k in range((day.date - first.date).days + 1)]
+    blocks = [block for on in dates for block in blocks_of(home, zone, clock.day(on), clock)]
+    today = tuple(block for block in blocks if block.from_ms >= day.start_ms)
+    predicted = predict_day(home, model, stretch, blocks)
+    end = begin + minutes
+    outdoor = grounds.outdoor.outdoor_c[None, begin:end] + np.where(
+        np.arange(begin, end)[None, :] >= grounds.certain, grounds.offsets[:, None], 0.0
+    )
+    cop = _cop(home, heater, outdoor)
+    heat = predicted.run.heat_w[:, begin:end]
+    low, high = np.quantile(predicted.run.air_c[:, begin:end], [0.025, 0.975], axis=0)
+    return RoomOutlook(
+        room=room, zone=zone, heater=heater, fit=stored, blocks=today, setpoint_c=predicted.setpoint_c[begin:end],
+        wanted_c=predicted.wanted_c[begin:end], measured_c=_until(measured[begin:end], grounds, day),
+        predicted_c=predicted.run.air_c[0, begin:end], low_c=low, high_c=high, heat_w=heat[0],
+        electric_w=heat[0] / cop[0], day=predicted, begin=begin, model=model, stretch=stretch,
+        costed=_costed(heat, cop, prices), shortfall_kh=_range(predicted.shortfall_kh(begin, end)),
+        saving=_saving(home, heater, model, stretch, predicted, today, prices, begin, minutes, cop),
+    )
+
+
+def _until(measured: Floats, grounds: _Grounds, day: LocalDay) -> Floats:
+    after = day.start_ms + np.arange(measured.size) * MS_PER_MIN > grounds.as_of_ms
+    return np.where(after, np.nan, measured)
+
+
+def _cop(home: Home, heater: Heater, outdoor_c: Floats) -> Floats:
+    source = home.source(heater.source_id)
+    return cop_at(source.cop_points, outdoor_c) if source.kind == "heat_pump" else np.ones(outdoor_c.shape)
+
+
+def _costed(heat_w: Floats, cop: Floats, prices: Prices | None) -> Costed:
+    """Return energy and cost of heat by draw and minute."""
+    electric = heat_w / cop / 60_000
+    cost, by_rate = None, ()
+    if prices is not None:
+        cost = _range(electric @ prices.by_minute)
+        sums = np.bincount(prices.rate, weights=electric[0], minlength=len(prices.tariff.rates))
+        by_rate = tuple(
+            (rate.name, Decimal(repr(round(float(kwh), 6))), Decimal(repr(round(float(kwh), 6))) * rate.price_per_kwh)
+            for rate, kwh in zip(prices.tariff.rates, sums, strict=True)
+            if kwh > 0
+        )
+    return Costed(
+        heat_kwh=_range(heat_w.sum(axis=1) / 60_000), electric_kwh=_range(electric.sum(axis=1)), cost=cost,
+        by_rate=by_rate,
+    )
+
+
+def _saving(
+    home: Home, heater: Heater, model: RoomModel, stretch: Stretch, predicted: RoomDay, today: tuple[Block, ...],
+    prices: Prices | None, begin: int, minutes: int, cop: Floats,
+) -> Saving:
+    """Return what the day as written saves against holding, after several days of each."""
+    alone = replace(
+        stretch, start_ms=stretch.start_ms + begin * MS_PER_MIN, outdoor_c=stretch.outdoor_c[begin:],
+        certain=max(0, stretch.certain - begin), clear_sky_w_m2=stretch.clear_sky_w_m2[begin:],
+        start_c=np.ascontiguousarray(predicted.run.states_c[:, begin]),
+    )
+    written = settled_day(home, model, alone, today).run.heat_w[:, :minutes]
+    held = settled_day(home, model, alone, held_blocks(today)).run.heat_w[:, :minutes]
+    saved = (held - written) / cop / 60_000
+    return Saving(
+        held=_costed(held, cop, prices), written=_costed(written, cop, prices), saved_kwh=_range(saved.sum(axis=1)),
+        saved_cost=None if prices is None else _range(saved @ prices.by_minute),
+    )
+
+
+def cost_with_leads(outlook: DayOutlook, room: RoomOutlook, leads_min: dict[int, float]) -> float | None:
+    """Return the day's cost with warm-ups at given leads, None without prices."""
+    if outlook.prices is None:
+        return None
+    run = day_with_leads(outlook.home, room.model, room.stretch, _all_blocks(outlook, room), leads_min).run
+    minutes = outlook.minutes
+    heat = run.heat_w[:1, room.begin : room.begin + minutes]
+    outdoor = room.stretch.outdoor_c[None, room.begin : room.begin + minutes]
+    electric = heat / _cop(outlook.home, room.heater, outdoor) / 60_000
+    return float((electric @ outlook.prices.by_minute)[0])
+
+
+def _all_blocks(outlook: DayOutlook, room: RoomOutlook) -> list[Block]:
+    first = outlook.clock.day_of(room.stretch.start_ms)
+    days = (outlook.day.date - first.date).days + 1
+    return [
+        block
+        for k in range(days)
+        for block in blocks_of(outlook.home, room.zone, outlook.clock.day(first.date + timedelta(days=k)), outlook.clock)
+    ]
+
+
+def logged_heat_w(bench: Workbench, home: Home, room: Room, day: LocalDay) -> Floats:
+    """Return the logged heat by minute of a day, NaN where not heard [W]."""
+    minutes = (day.end_ms - day.start_ms) // MS_PER_MIN
+    return means(bench, series_of(bench, home.id, "heat_w", room.id), day.start_ms, 60.0, minutes)

@@ -1,0 +1,111 @@
+"""A room's readings as the even log that a fit, a track and a strip need."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.errors import NotKnowable
+from warmeter.core.home.document import Home, Room
+from warmeter.core.readings.resample import mean_over_steps, value_at
+from warmeter.core.thermal.learnt import RoomLog
+from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
+from warmeter.service.workbench import Workbench
+from warmeter.store.readings import StoredSeries
+
+Floats = NDArray[np.float64]
+_STEPS_S = (300, 600, 900, 1800, 3600)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoggedRoom:
+    """A room's log with its beginning [ms UTC]."""
+
+    log: RoomLog
+    start_ms: int
+
+
+def series_of(bench: Workbench, home_id: str, quantity: str, subject: str) -> list[StoredSeries]:
+    """Return the series of a quantity of a room, a machine or (empty subject) outdoors."""
+    return [s for s in bench.readings.series(home_id) if s.record.quantity == quantity and s.record.subject == subject]
+
+
+def instants(bench: Workbench, series: list[StoredSeries], at_ms: NDArray[np.int64]) -> Floats:
+    """Return values at instants from the first of some series that has them; NaN else."""
+    out = np.full(at_ms.size, np.nan)
+    for each in series:
+        hold = each.record.longest_hold_s * 1000
+        raw = bench.readings.readings(each.id, int(at_ms[0]) - hold, int(at_ms[-1]) + hold)
+        found = value_at(raw.in_stored_unit(each.record), each.record, at_ms)
+        out = np.where(np.isnan(out), found, out)
+    return out
+
+
+def means(bench: Workbench, series: list[StoredSeries], start_ms: int, step_s: float, steps: int) -> Floats:
+    """Return mean power over steps from the first of some series that has it; NaN else."""
+    out = np.full(steps, np.nan)
+    for each in series:
+        hold = each.record.longest_hold_s * 1000
+        raw = bench.readings.readings(each.id, start_ms - hold, start_ms + round(steps * step_s * 1000) + hold)
+        found = mean_over_steps(raw.in_stored_unit(each.record), each.record, start_ms, step_s, steps)
+        out = np.where(np.isnan(out), found, out)
+    return out
+
+
+def clear_sky(home: Home, start_ms: int, step_s: float, steps: int) -> Floats:
+    """Return clear-sky irradiance in the middle of each step, shape (step,) [W/m2]."""
+    middle = start_ms + ((np.arange(steps) + 0.5) * step_s * 1000).astype(np.int64)
+    elevation, _ = sun_position(
+        middle, latitude_deg=home.place.latitude_deg, longitude_deg=home.place.longitude_deg
+    )
+    return clear_sky_w_m2(elevation)
+
+
+def heat_series(bench: Workbench, home_id: str, room_id: str) -> tuple[list[StoredSeries], bool]:
+    """Return a room's heat series and whether it is in watts."""
+    watts = series_of(bench, home_id, "heat_w", room_id)
+    return (watts, True) if watts else (series_of(bench, home_id, "heat_relative", room_id), False)
+
+
+def room_log(bench: Workbench, home: Home, room: Room, start_ms: int | None = None, end_ms: int | None = None) -> LoggedRoom:
+    """Return a room's log over all its readings, or over [start, end).
+
+    Raises
+    ------
+    NotKnowable
+        If temperature, outdoor temperature or heat has never been read in.
+    """
+    inside = series_of(bench, home.id, "room_temperature", room.id)
+    outside = series_of(bench, home.id, "outdoor_temperature", "")
+    heat, in_watts = heat_series(bench, home.id, room.id)
+    missing = [
+        name
+        for name, found in (("room temperature", inside), ("outdoor temperature", outside), ("heat", heat))
+        if not found
+    ]
+    if missing:
+        raise NotKnowable(
+            f"No {' and no '.join(missing)} of {room.name} has been read in.",
+            "Read in a log that holds room temperature, outdoor temperature and the heater's heat.",
+        )
+    step = _step_s([*inside, *heat])
+    if start_ms is None or end_ms is None:
+        spans = [bench.readings.readings(s.id).at_ms[[0, -1]] for s in (*inside, *heat)]
+        start_ms = min(int(span[0]) for span in spans)
+        end_ms = max(int(span[1]) for span in spans)
+    start_ms = start_ms // (step * 1000) * step * 1000
+    steps = max(1, (end_ms - start_ms) // (step * 1000))
+    grid = start_ms + np.arange(steps + 1, dtype=np.int64) * step * 1000
+    days, _ = bench.clock(home).wall_minutes(grid[:-1])
+    log = RoomLog(
+        step_s=float(step), room_c=instants(bench, inside, grid), outdoor_c=instants(bench, outside, grid),
+        heat_w=means(bench, heat, start_ms, float(step), steps),
+        clear_sky_w_m2=clear_sky(home, start_ms, float(step), steps), day=days - int(days[0]), watts_known=in_watts,
+    )
+    return LoggedRoom(log=log, start_ms=start_ms)
+
+
+def _step_s(series: list[StoredSeries]) -> int:
+    """Return the finest usual step that all series reach, at least 5 min."""
+    coarsest = max((s.record.step_s for s in series), default=300)
+    return next((step for step in _STEPS_S if step >= coarsest), _STEPS_S[-1])

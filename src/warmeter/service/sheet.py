@@ -1,0 +1,127 @@
+"""The settings to type: rounded to each device's own steps, what the rounding costs, and the reason."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from warmeter.core.signature.thresholds import FinishSetting, Verdict, judge
+from warmeter.core.timetable.day import Block
+from warmeter.core.units import MS_PER_MIN
+from warmeter.core.warmup.lead import Lead
+from warmeter.service.machines import MachineRecord, RunPlan, rounded_setting
+from warmeter.service.outlook import DayOutlook, RoomOutlook, cost_with_leads
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeatingStart:
+    """One start to type.
+
+    Parameters
+    ----------
+    start_min : int or None
+        Minute of the day on the wall clock, rounded earlier to the device's step; None is too late.
+    day_before : bool
+        Whether it lies on the evening before.
+    exact_min : float or None
+        Lead that four of five draws keep [min].
+    rounding_cost : float or None
+        What starting that much earlier costs a day; None where money is not known.
+    setpoint_c : float
+        Rounded to the device's step [°C].
+    """
+
+    room: RoomOutlook
+    block: Block
+    lead: Lead
+    start_min: int | None
+    day_before: bool
+    exact_min: float | None
+    rounding_cost: float | None
+    setpoint_c: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FinishLine:
+    """A machine's finish setting to type, with what it and the unrounded one would have told."""
+
+    record: MachineRecord
+    setting: FinishSetting
+    exact: FinishSetting
+    verdict: Verdict
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunStart:
+    """When to start a machine."""
+
+    record: MachineRecord
+    plan: RunPlan
+    saved: Decimal
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sheet:
+    """All settings of a day."""
+
+    starts: tuple[HeatingStart, ...]
+    finishes: tuple[FinishLine, ...]
+    runs: tuple[RunStart, ...]
+
+
+def sheet_of(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]]) -> Sheet:
+    """Return a day's sheet."""
+    starts = tuple(start for room in outlook.rooms for start in _starts(outlook, room))
+    finishes = tuple(line for record, _ in runs if (line := _finish(record)) is not None)
+    return Sheet(
+        starts=starts, finishes=finishes,
+        runs=tuple(
+            RunStart(record=record, plan=plan, saved=plan.planned.cost - plan.cheapest.cost)
+            for record, plan in runs
+            if plan.planned is not None
+        ),
+    )
+
+
+def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
+    leads = [x for x in room.day.leads if outlook.day.start_ms <= x.block.from_ms < outlook.day.end_ms]
+    exact = {x.block.from_ms: x.lead.best for x in room.day.leads if x.lead.best}
+    found = []
+    for each in leads:
+        step = room.heater.step_min
+        cautious = each.lead.cautious
+        start_min, before, cost = None, False, None
+        if cautious is not None:
+            local = outlook.clock.local(each.block.from_ms - round(cautious) * MS_PER_MIN)
+            minute = local.hour * 60 + local.minute
+            start_min, before = minute // step * step, local.date() < outlook.day.date
+            cost = _rounding_cost(outlook, room, exact, each.block, cautious + minute % step)
+        size = room.heater.step_k
+        found.append(
+            HeatingStart(
+                room=room, block=each.block, lead=each.lead, start_min=start_min, day_before=before, exact_min=cautious,
+                rounding_cost=cost, setpoint_c=round(each.block.setpoint_c / size) * size,
+            )
+        )
+    return found
+
+
+def _rounding_cost(
+    outlook: DayOutlook, room: RoomOutlook, exact: dict[int, float], block: Block, lead_min: float
+) -> float | None:
+    """Return what one block's rounded start costs against its best estimate."""
+    if not room.is_in_watts:
+        return None
+    as_best = cost_with_leads(outlook, room, dict(exact))
+    as_typed = cost_with_leads(outlook, room, {**exact, block.from_ms: lead_min})
+    return None if as_best is None or as_typed is None else as_typed - as_best
+
+
+def _finish(record: MachineRecord) -> FinishLine | None:
+    if record.proposal is None:
+        return None
+    machine = record.appliance
+    setting = rounded_setting(record.proposal.setting, machine.threshold_step_w, machine.wait_step_min)
+    return FinishLine(
+        record=record, setting=setting, exact=record.proposal.setting,
+        verdict=judge(record.power_w, record.step_s, record.found, setting),
+    )

@@ -1,0 +1,30 @@
+"""Loading the compiled kernels before anybody waits for them."""
+
+import numpy as np
+
+from warmeter.core.signature.cycles import OnOffSetting, on_off_events
+from warmeter.core.thermal.simulate import (
+    Drive,
+    OnOff,
+    compile_rooms,
+    controlled_run,
+    latest_starts,
+    responses,
+    tracked_state,
+)
+from warmeter.core.thermal.survey import RoomRc
+
+
+def load_kernels() -> None:
+    """Call every compiled kernel once on a few steps."""
+    room = RoomRc(air_out_w_k=20, air_fabric_w_k=150, fabric_out_w_k=20, air_j_k=3e5, fabric_j_k=3e6)
+    step = compile_rooms([room], 1000.0, 60.0)
+    outdoor, flat, start = np.zeros((1, 4)), np.zeros((1, 3)), np.full((1, 3), 15.0)
+    drive = Drive(outdoor_c=outdoor, gain_w=flat, setpoint_c=np.full(3, 20.0), start_c=start)
+    run = controlled_run(step, drive, OnOff(full_heat_w=1000, band_k=0.4, min_on_steps=1, min_off_steps=1))
+    latest_starts(step, drive, run, full_heat_w=1000.0, target_c=15.1, due=3, earliest=0)
+    tracked_state(
+        step, outdoor_c=np.zeros(4), heat_w=np.zeros(3), gain_w=flat, measured_c=np.full(4, 15.0), start_c=start
+    )
+    responses(step, outdoor_c=np.zeros(4), heat_w=np.zeros(3), gains=np.zeros((3, 2)), starts_c=np.zeros((3, 2)))
+    on_off_events(np.zeros(4), 60.0, OnOffSetting(on_w=5, off_w=2, dwell_on_s=60, dwell_off_s=60))

@@ -1,0 +1,77 @@
+"""The application: parts put together, errors turned into pages in one place."""
+
+import threading
+from collections.abc import AsyncIterator, Callable
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+import anyio.to_thread
+from fastapi import FastAPI, Request
+from fastapi.responses import Response
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+from starlette.middleware.base import BaseHTTPMiddleware
+
+from warmeter.core.errors import WarmeterError
+from warmeter.service.warmup_kernels import load_kernels
+from warmeter.service.workbench import Workbench
+from warmeter.store.homes import HomeNotFound, NothingToUndo, RevisionConflict
+from warmeter.web.homes import routes as homes
+from warmeter.web.page import conflict_page, error_page
+from warmeter.web.readings import routes as readings
+from warmeter.web.security import guard
+from warmeter.web.sheet import routes as sheet
+from warmeter.web.signatures import routes as signatures
+from warmeter.web.survey import routes as survey
+from warmeter.web.tariff import routes as tariff
+from warmeter.web.timetable import routes as timetable
+from warmeter.web.warmup import routes as warmup
+
+THREADS = 6
+STATIC = Path(__file__).parent / "static"
+
+
+def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> FastAPI:
+    """Return the application over a workbench."""
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
+        # The first call of a compiled kernel costs half a second even from the cache: not a user's.
+        threading.Thread(target=load_kernels, daemon=True).start()
+        if on_start:
+            on_start()
+        yield
+
+    app = FastAPI(title="Warmeter", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
+    app.state.bench = bench
+    app.add_middleware(BaseHTTPMiddleware, dispatch=guard)
+    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    for module in (homes, survey, readings, timetable, warmup, signatures, tariff, sheet):
+        app.include_router(module.router)
+    _handle_errors(app)
+    return app
+
+
+def _handle_errors(app: FastAPI) -> None:
+    @app.exception_handler(HomeNotFound)
+    def home_not_found(request: Request, error: HomeNotFound) -> Response:
+        return error_page(request, 404, "This home is not here", f"There is no home {error}.", "Go to the list of homes.")
+
+    @app.exception_handler(RevisionConflict)
+    def conflict(request: Request, error: RevisionConflict) -> Response:
+        return conflict_page(request, error.latest)
+
+    @app.exception_handler(NothingToUndo)
+    def nothing(request: Request, error: NothingToUndo) -> Response:
+        return error_page(request, 422, "There is nothing to undo", "Only the making of this home is left.", "Go on.")
+
+    @app.exception_handler(WarmeterError)
+    def refused(request: Request, error: WarmeterError) -> Response:
+        return error_page(request, 422, "This was not done", str(error), "Nothing was changed. Go back and mend it.")
+
+    @app.exception_handler(HTTPException)
+    def http(request: Request, error: HTTPException) -> Response:
+        if error.status_code == 404:
+            return error_page(request, 404, "There is no such page", "The address is wrong or old.", "Go to the homes.")
+        return error_page(request, error.status_code, "This was not done", str(error.detail), "Go back and try again.")

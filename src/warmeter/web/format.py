@@ -1,0 +1,123 @@
+"""Numbers, times and money as a page shows them."""
+
+from datetime import date, datetime
+from decimal import Decimal
+
+from warmeter.core.home.document import Home
+from warmeter.core.thermal.learnt import Learnt
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import celsius_to, kelvin_to
+
+MINUS, THIN = "\u2212", "\u2009"
+_SIGNS = {"GBP": "£", "EUR": "€", "USD": "$", "JPY": "¥"}
+# Countries that write month before day, and year before month.
+_MONTH_FIRST, _YEAR_FIRST = {"US"}, {"CA", "CN", "HU", "JP", "KR", "LT", "SE", "TW"}
+
+
+def number(value: float | None, decimals: int = 0, *, is_signed: bool = False) -> str:
+    """Return a number with a real minus and thin spaces between thousands; a dash for None."""
+    if value is None:
+        return "–"
+    text = f"{abs(value):,.{decimals}f}".replace(",", THIN)
+    if float(text.replace(THIN, "")) == 0:
+        return text
+    return (MINUS if value < 0 else ("+" if is_signed else "")) + text
+
+
+def temperature(value_c: float | None, home: Home, decimals: int = 1) -> str:
+    """Return a temperature in the home's unit, without the unit."""
+    return number(None if value_c is None else celsius_to(value_c, home.temperature_unit), decimals)
+
+
+def temperature_unit(home: Home) -> str:
+    """Return the home's unit of temperature."""
+    return "°C" if home.temperature_unit == "C" else "°F"
+
+
+def difference(value_k: float | None, home: Home, decimals: int = 1) -> str:
+    """Return a temperature difference in the home's unit, without the unit."""
+    return number(None if value_k is None else kelvin_to(value_k, home.temperature_unit), decimals)
+
+
+def degree_hour_unit(home: Home) -> str:
+    """Return the unit of degree-hours."""
+    return "K·h" if home.temperature_unit == "C" else "°F·h"
+
+
+def money(value: float | Decimal | None, currency: str, decimals: int = 2, *, is_signed: bool = False) -> str:
+    """Return an amount with its currency."""
+    if value is None:
+        return "–"
+    plain = number(float(value), decimals, is_signed=is_signed)
+    sign = _SIGNS.get(currency)
+    if sign is None:
+        return f"{plain}{THIN}{currency}"
+    return plain[0] + sign + plain[1:] if plain[0] in (MINUS, "+") else sign + plain
+
+
+def small_money_unit(currency: str) -> str:
+    """Return the unit of a price a kWh."""
+    return {"GBP": "p", "EUR": "c", "USD": "c"}.get(currency, currency)
+
+
+def small_money(value: float, currency: str) -> str:
+    """Return a price a kWh in pence or cents where the currency has them."""
+    return number(100 * value, 1) if currency in ("GBP", "EUR", "USD") else number(value, 2)
+
+
+def span(learnt: Learnt, decimals: int) -> str:
+    """Return "low to high" of a range."""
+    return f"{number(learnt.low, decimals)} to {number(learnt.high, decimals)}"
+
+
+def clock_time(minute: int) -> str:
+    """Return a minute of the day as 06:45; 1440 is 24:00."""
+    return f"{minute // 60:02d}:{minute % 60:02d}"
+
+
+def duration(minutes: float) -> str:
+    """Return minutes as "85 min" or "3 h 05 min"."""
+    whole = round(minutes)
+    return f"{whole} min" if whole < 120 else f"{whole // 60} h {whole % 60:02d} min"
+
+
+def day_long(on: date, country: str) -> str:
+    """Return a date as the country writes it, with weekday and month in words."""
+    if country in _MONTH_FIRST:
+        return f"{on:%a} {on:%b} {on.day}, {on.year}"
+    if country in _YEAR_FIRST:
+        return f"{on:%a} {on.year} {on:%b} {on.day}"
+    return f"{on:%a} {on.day} {on:%b} {on.year}"
+
+
+def day_short(on: date, country: str) -> str:
+    """Return a date in figures as the country writes it."""
+    if country in _MONTH_FIRST:
+        return f"{on:%m/%d}"
+    return f"{on:%m-%d}" if country in _YEAR_FIRST else f"{on:%d/%m}"
+
+
+def moment(at_ms: int, clock: LocalClock, country: str) -> str:
+    """Return an instant on the home's clock, date and time."""
+    local = clock.local(at_ms)
+    return f"{day_long(local.date(), country)}, {local:%H:%M}"
+
+
+def clock_now(at_ms: int, clock: LocalClock) -> str:
+    """Return an instant's time of day."""
+    return f"{clock.local(at_ms):%H:%M}"
+
+
+def parse_number(text: str) -> float:
+    """Return a typed number; decimal comma and point are understood (ValueError else)."""
+    plain = text.strip().replace(MINUS, "-").replace(THIN, "").replace(" ", "").replace(",", ".")
+    return float(plain)
+
+
+def parse_clock(text: str) -> int:
+    """Return the minute of a typed time such as 6:45 or 06.45 (ValueError else)."""
+    plain = text.strip().replace(".", ":")
+    if plain in ("24:00", "24"):
+        return 1440
+    at = datetime.strptime(plain if ":" in plain else plain + ":00", "%H:%M")
+    return at.hour * 60 + at.minute

@@ -1,0 +1,1 @@
+"""The list of homes and the short form that makes one."""

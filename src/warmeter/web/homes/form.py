@@ -1,0 +1,106 @@
+"""A home from the short form: place, rooms with heaters, first levels, a machine."""
+
+from warmeter.core.errors import TimeError
+from warmeter.core.home.document import (
+    Appliance,
+    GuardLimits,
+    Heater,
+    Home,
+    Level,
+    Place,
+    Room,
+    Source,
+    Zone,
+)
+from warmeter.core.home.presets import BUILT, FIRST_DAY, FIRST_LEVELS, HEATER_LABEL, MASS_LABEL
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import celsius_from
+from warmeter.service.editing import new_id
+from warmeter.web.forms import Fields
+
+MOST_ROOMS = 3
+CURRENCIES = ("GBP", "EUR", "USD", "CHF", "SEK", "NOK", "DKK", "PLN", "CZK", "CAD", "AUD", "NZD", "JPY")
+COP_AT_C = (-7, 2, 7, 12)
+
+
+def read_home(fields: Fields) -> Home | None:
+    """Return the home that a form describes, None if it has errors (they stand in ``fields``)."""
+    zone = fields.text("zone", least=1, most=64, what="The time zone")
+    try:
+        LocalClock(zone)
+    except TimeError:
+        fields.errors["zone"] = "This is no time zone; write one such as Europe/London"
+    unit = fields.choice("temperature_unit", ("C", "F"))
+    low, high = ((-22, 140) if unit == "F" else (-30, 60))
+    guard_low = celsius_from(fields.number("guard_low", low, high, default=10 if unit == "C" else 50), unit)  # type: ignore[arg-type]
+    guard_high = celsius_from(fields.number("guard_high", low, high, default=30 if unit == "C" else 86), unit)  # type: ignore[arg-type]
+    if not guard_low < guard_high:
+        fields.errors["guard_low"] = "The lower guard limit must lie below the upper"
+    source = _source(fields)
+    rooms, heaters = _rooms(fields, source.id)
+    name = fields.text("name", least=1, what="The home's name")
+    place = Place(
+        latitude_deg=fields.number("latitude", -90, 90, "°"), longitude_deg=fields.number("longitude", -180, 180, "°")
+    )
+    machine = fields.text("appliance", most=80)
+    currency = fields.choice("currency", CURRENCIES)
+    country = fields.text("country", least=2, most=2, what="The country, as two letters,").upper()
+    if fields.errors:
+        return None
+    levels = tuple(Level(id=new_id(), name=level.name, heating_c=level.heating_c) for level in FIRST_LEVELS)
+    by_old = {old.id: new.id for old, new in zip(FIRST_LEVELS, levels, strict=True)}
+    day = tuple(type(p)(start_min=p.start_min, level_id=by_old[p.level_id]) for p in FIRST_DAY)
+    return Home(
+        id=new_id(), name=name, place=place, zone=zone, country=country, currency=currency,
+        temperature_unit="F" if unit == "F" else "C", guard=GuardLimits(low_c=guard_low, high_c=guard_high), rooms=rooms,
+        sources=(source,), heaters=heaters, levels=levels,
+        zones=tuple(Zone(id=new_id(), name=room.name, room_ids=(room.id,), day=day) for room in rooms),
+        appliances=(Appliance(id=new_id(), name=machine),) if machine else (),
+    )
+
+
+def _source(fields: Fields) -> Source:
+    kind = fields.choice("source", ("direct", "heat_pump"))
+    if kind == "direct":
+        return Source(id=new_id(), name="Direct electric", kind="direct")
+    points = []
+    for outdoor in COP_AT_C:
+        key = f"cop_{outdoor}"
+        if fields.texts.get(key, "").strip():
+            points.append((float(outdoor), fields.number(key, 0.5, 15)))
+    if not points:
+        fields.errors["cop_7"] = "Give the COP at one outdoor temperature or more"
+        points = [(7.0, 3.0)]
+    return Source(id=new_id(), name="Heat pump", kind="heat_pump", cop_points=tuple(points))
+
+
+def _rooms(fields: Fields, source_id: str) -> tuple[tuple[Room, ...], tuple[Heater, ...]]:
+    rooms, heaters = [], []
+    for k in range(1, MOST_ROOMS + 1):
+        if k > 1 and not fields.texts.get(f"room{k}_name", "").strip():
+            continue
+        room, heater = read_room(fields, f"room{k}_", source_id)
+        rooms.append(room)
+        heaters.append(heater)
+    return tuple(rooms), tuple(heaters)
+
+
+def read_room(fields: Fields, prefix: str, source_id: str, room_id: str = "", heater: Heater | None = None) -> tuple[Room, Heater]:
+    """Return a room and its heater from fields that share a prefix."""
+    room = Room(
+        id=room_id or new_id(), name=fields.text(f"{prefix}name", least=1, what="The room's name") or "Room",
+        floor_area_m2=fields.number(f"{prefix}area", 1, 2000, "m²"), height_m=fields.number(f"{prefix}height", 1, 20, "m"),
+        built=fields.choice(f"{prefix}built", BUILT), mass_class=fields.choice(f"{prefix}mass", MASS_LABEL),  # type: ignore[arg-type]
+        outside_walls=fields.whole(f"{prefix}walls", 0, 4, default=2), has_roof=fields.is_on(f"{prefix}roof"),
+        has_ground_floor=fields.is_on(f"{prefix}ground"),
+    )
+    kind = fields.choice(f"{prefix}heater", HEATER_LABEL)
+    rated = fields.number(f"{prefix}watts", 50, 100_000, "W")
+    return room, Heater(
+        id=heater.id if heater else new_id(), room_id=room.id, name=f"{room.name} {HEATER_LABEL[kind]}"[:80],  # type: ignore[index]
+        kind=kind, source_id=source_id, rated_heat_w=rated,  # type: ignore[arg-type]
+        step_k=fields.number(f"{prefix}step_k", 0.1, 2, default=0.5),
+        step_min=fields.whole(f"{prefix}step_min", 1, 60, default=15),
+        min_on_min=fields.whole(f"{prefix}min_on", 0, 120, default=2),
+        min_off_min=fields.whole(f"{prefix}min_off", 0, 120, default=2),
+    )

@@ -1,0 +1,85 @@
+"""Routes of the homes: list, new, export, and who you are."""
+
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import RedirectResponse, Response
+
+from warmeter.core.home.checks import findings_of
+from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
+from warmeter.service.editing import create_home
+from warmeter.store.codec import home_to_json
+from warmeter.web import format as show
+from warmeter.web.forms import Fields, form_fields
+from warmeter.web.homes.form import COP_AT_C, CURRENCIES, MOST_ROOMS, read_home
+from warmeter.web.page import bench_of, person_of, render
+
+router = APIRouter()
+_FIRST = {
+    "country": "GB", "zone": "Europe/London", "currency": "GBP", "temperature_unit": "C", "source": "direct",
+    "guard_low": "10", "guard_high": "30",
+    **{f"room{k}_{name}": value for k in range(1, MOST_ROOMS + 1) for name, value in
+       (("height", "2.5"), ("built", "1950_1977"), ("mass", "medium"), ("walls", "2"), ("heater", "electric_panel"))},
+}
+
+
+@router.get("/", name="homes")
+def homes(request: Request) -> Response:
+    """Show all homes."""
+    bench = bench_of(request)
+    rows = []
+    for line in bench.homes.lines():
+        home, _ = bench.homes.load(line.id)
+        findings = [f for f in findings_of(home) if f.severity != "note"]
+        as_of = show.moment(bench.as_of_ms(home.id), bench.clock(home), home.country)
+        rows.append((home, line.revision, as_of, len(bench.readings.series(home.id)), findings))
+    return render(request, "homes/list.html", {"rows": rows, "frame": None})
+
+
+def _form(request: Request, texts: dict[str, str], errors: dict[str, str], status: int = 200) -> Response:
+    view = {
+        "frame": None, "t": texts, "errors": errors, "built": {k: p.label for k, p in BUILT.items()}, "mass": MASS_LABEL,
+        "heaters": HEATER_LABEL, "currencies": {c: c for c in CURRENCIES}, "cops": COP_AT_C, "rooms": range(1, MOST_ROOMS + 1),
+    }
+    return render(request, "homes/new.html", view, status)
+
+
+@router.get("/homes/new", name="new_home")
+def new_home(request: Request) -> Response:
+    """Show the short form."""
+    return _form(request, dict(_FIRST), {})
+
+
+@router.post("/homes/new", name="create_home")
+def make_home(request: Request, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+    """Make a home of the form, or show it again with what is wrong."""
+    home = read_home(fields)
+    if home is None:
+        return _form(request, dict(fields.texts), fields.errors, 422)
+    create_home(bench_of(request), home, person_of(request))
+    return RedirectResponse(str(request.url_for("survey", home_id=home.id).path), status_code=303)
+
+
+@router.get("/homes/{home_id}/home.json", name="export_home")
+def export_home(request: Request, home_id: str) -> Response:
+    """Save a home's document."""
+    home, _ = bench_of(request).homes.load(home_id)
+    return Response(
+        home_to_json(home, indent=1), media_type="application/json",
+        headers={"Content-Disposition": 'attachment; filename="home.json"'},
+    )
+
+
+@router.get("/you", name="you")
+def you(request: Request) -> Response:
+    """Ask for the name that this browser's changes carry."""
+    return render(request, "homes/you.html", {"frame": None, "name": person_of(request).name})
+
+
+@router.post("/you", name="set_you")
+def set_you(request: Request, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+    """Keep the name in this browser."""
+    response = RedirectResponse("/", status_code=303)
+    response.set_cookie("wm_name", quote(fields.text("name")[:80]), samesite="strict", max_age=31_536_000)
+    return response

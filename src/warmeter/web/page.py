@@ -1,0 +1,205 @@
+"""The frame around every page: spine, top, status; errors and conflicts in the same frame."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date, timedelta
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote, unquote
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from fastapi.templating import Jinja2Templates
+
+from warmeter.core.home.checks import findings_of
+from warmeter.core.home.document import Home
+from warmeter.service.workbench import Person, Workbench
+from warmeter.store.work import Job
+from warmeter.web import format as show
+
+TEMPLATES = Jinja2Templates(directory=Path(__file__).parent / "templates")
+TEMPLATES.env.trim_blocks = TEMPLATES.env.lstrip_blocks = True
+DEFAULT_WIDTH, SPINE, ASIDE, PADDING = 792, 176, 288, 32
+
+
+def bench_of(request: Request) -> Workbench:
+    """Return the workbench of the application."""
+    bench: Workbench = request.app.state.bench
+    return bench
+
+
+def person_of(request: Request) -> Person:
+    """Return who edits: the name kept for this browser, and its window."""
+    name = unquote(request.cookies.get("wm_name", "")).strip()[:80] or "Somebody"
+    return Person(name, request.headers.get("x-window", "")[:32])
+
+
+@dataclass(frozen=True, slots=True)
+class SpineStep:
+    """One step in the spine."""
+
+    key: str
+    name: str
+    mark: str
+    url: str
+    is_current: bool
+    done: int
+    of: int
+
+
+@dataclass(frozen=True, slots=True)
+class DayNav:
+    """The day in view with its neighbours."""
+
+    label: str
+    before_url: str
+    after_url: str
+    today_url: str
+
+
+@dataclass(frozen=True, slots=True)
+class Status:
+    """The status line."""
+
+    saved: str
+    undo_url: str
+    can_undo: bool
+    warning: str
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """What surrounds a page of a home."""
+
+    home_id: str
+    home_name: str
+    home_note: str
+    as_of: str
+    revision: int
+    spine: list[SpineStep]
+    day: DayNav | None
+    status: Status
+    person: str
+
+
+def strip_width(request: Request, *, has_aside: bool = True) -> int:
+    """Return the px that a strip may take, by the width this browser last told."""
+    text = request.query_params.get("w") or request.cookies.get("wm_width", "")
+    if not text.isdigit():
+        return DEFAULT_WIDTH if has_aside else DEFAULT_WIDTH + ASIDE
+    window = min(max(int(text), 320), 2600)
+    if window < 900:
+        return window - PADDING
+    return window - SPINE - PADDING - (ASIDE if has_aside else 0)
+
+
+def frame_of(request: Request, home: Home, revision: int, step: str, on: date | None = None) -> Frame:
+    """Return the frame of a home's page."""
+    bench = bench_of(request)
+    revisions = bench.homes.revisions(home.id)
+    newest = revisions[0]
+    clock, as_of = bench.clock(home), bench.as_of_ms(home.id)
+    undone = {r.undoes for r in revisions}
+    can_undo = any(r.undoes is None and r.number not in undone and r.parent > 0 for r in revisions)
+    findings = [f for f in findings_of(home) if f.severity != "note"]
+    return Frame(
+        home_id=home.id, home_name=home.name, home_note="change home",
+        as_of=f"as of {show.moment(as_of, clock, home.country)}", revision=revision,
+        spine=_spine(request, home, step), day=None if on is None else _day_nav(request, home, on, as_of),
+        status=Status(
+            saved=f"revision {newest.number}: {newest.summary}",
+            undo_url=str(request.url_for("undo", home_id=home.id).path), can_undo=can_undo,
+            warning=findings[0].sentence if findings else "",
+        ),
+        person=person_of(request).name,
+    )
+
+
+def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
+    bench = bench_of(request)
+    rooms, fits = len(home.rooms), bench.work.fit_stamp(home.id)
+    quantities = {(s.record.quantity, s.record.subject) for s in bench.readings.series(home.id)}
+    logged = sum(("room_temperature", room.id) in quantities for room in home.rooms)
+    heard = sum(("electric_w", a.id) in quantities for a in home.appliances)
+    tariff = home.tariffs[-1] if home.tariffs else None
+    until = f"priced to {show.day_short(tariff.valid_to, home.country)}" if tariff and tariff.valid_to else "priced"
+    rows = (
+        ("1", "Survey", f"{logged} of {rooms} rooms logged", "survey", logged, rooms),
+        ("3", "Timetable", f"{len(home.zones)} of {rooms} zones written", "timetable", len(home.zones), rooms),
+        ("4", "Warm-up", f"{len(fits)} of {rooms} rooms fitted", "warmup", len(fits), rooms),
+        ("5", "Signatures", f"{heard} of {len(home.appliances)} machines heard", "signatures", heard,
+         len(home.appliances)),
+        ("6", "Tariff", until if tariff else "no tariff yet", "tariff", int(tariff is not None), 1),
+        ("s", "Sheet", "settings to type", "sheet", 0, 0),
+    )
+    return [
+        SpineStep(key, name, mark, str(request.url_for(route, home_id=home.id).path), route == step, done, of)
+        for key, name, mark, route, done, of in rows
+    ]
+
+
+def _day_nav(request: Request, home: Home, on: date, as_of: int) -> DayNav:
+    path = request.url.path
+    today = bench_of(request).clock(home).local(as_of).date()
+    return DayNav(
+        label=show.day_long(on, home.country), before_url=f"{path}?day={on - timedelta(days=1)}",
+        after_url=f"{path}?day={on + timedelta(days=1)}", today_url=f"{path}?day={today}",
+    )
+
+
+def render(request: Request, name: str, view: Mapping[str, Any], status: int = 200) -> HTMLResponse:
+    """Return a template's page."""
+    return TEMPLATES.TemplateResponse(request, name, dict(view), status_code=status)
+
+
+def is_fragment(request: Request) -> bool:
+    """Return whether a script asks for a part of the page."""
+    return "hx-request" in request.headers or request.headers.get("x-part") == "1"
+
+
+def error_page(request: Request, status: int, title: str, why: str, then: str) -> Response:
+    """Return an error: what, where, what was kept, what next."""
+    view = {"title": title, "why": why, "then": then, "where": request.url.path}
+    return render(request, "_error.html" if is_fragment(request) else "error.html", view, status)
+
+
+def conflict_page(request: Request, latest: int) -> Response:
+    """Return the news that another window saved meanwhile."""
+    view = {"latest": latest, "is_fragment": is_fragment(request), "back": request.headers.get("referer", "/")}
+    return render(request, "_conflict.html" if is_fragment(request) else "conflict.html", view, 409)
+
+
+def back_to(request: Request, route: str, home_id: str, notice: str = "", **query: str) -> RedirectResponse:
+    """Return to a page of a home after a change, with a sentence for it."""
+    pairs = {**query, **({"notice": notice} if notice else {})}
+    tail = "?" + "&".join(f"{k}={quote(v)}" for k, v in pairs.items()) if pairs else ""
+    return RedirectResponse(str(request.url_for(route, home_id=home_id).path) + tail, status_code=303)
+
+
+def day_in_view(request: Request, home: Home) -> date:
+    """Return the day that the address asks for, else tomorrow as the home's clock sees it."""
+    text = request.query_params.get("day", "")
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        bench = bench_of(request)
+        return bench.clock(home).local(bench.as_of_ms(home.id)).date() + timedelta(days=1)
+
+
+@dataclass(frozen=True, slots=True)
+class JobView:
+    """A job as the status line shows it."""
+
+    id: int
+    sentence: str
+    percent: int
+    is_over: bool
+    state: str
+
+
+def job_view(job: Job | None, subject: str = "") -> JobView | None:
+    """Return a job for a page, None if there is none worth showing."""
+    if job is None or (job.is_over and job.state == "done"):
+        return None
+    name = f"{subject}: " if subject else ""
+    return JobView(job.id, f"{name}{job.sentence}", job.percent, job.is_over, job.state)

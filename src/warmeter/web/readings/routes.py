@@ -1,0 +1,178 @@
+"""Routes of the import."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Depends, Form, Request, UploadFile
+from fastapi.responses import RedirectResponse, Response
+
+from warmeter.core.errors import ReadingError, WarmeterError
+from warmeter.core.home.document import Home
+from warmeter.core.quantity import QUANTITIES
+from warmeter.core.readings.csvlog import DATE_FORMATS, DELIMITERS, Column, Plan, cells
+from warmeter.core.readings.record import KIND_WORDS
+from warmeter.core.units import UNITS_OF
+from warmeter.service import logs
+from warmeter.web import format as show
+from warmeter.web.forms import Fields, form_fields
+from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, strip_width
+from warmeter.web.readings.view import preview_strip
+
+router = APIRouter()
+SHOWN_LINES = 7
+CLOCKS = {"home": "the home's clock", "utc": "UTC", "offset": "a fixed offset", "in file": "offsets in the file"}
+_DELIMITER_WORDS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
+
+
+@router.get("/homes/{home_id}/import", name="import_log")
+def choose(request: Request, home_id: str) -> Response:
+    """Ask for a file."""
+    home, revision = bench_of(request).homes.load(home_id)
+    view = {"frame": frame_of(request, home, revision, "survey"), "notice": request.query_params.get("notice", "")}
+    return render(request, "readings/choose.html", view)
+
+
+def _parts(file: UploadFile) -> Iterator[bytes]:
+    while part := file.file.read(256 * 1024):
+        yield part
+
+
+@router.post("/homes/{home_id}/import/upload", name="upload_log")
+def upload(request: Request, home_id: str, file: UploadFile) -> Response:
+    """Keep a file on disk and go on to its mapping."""
+    try:
+        kept = logs.keep_upload(bench_of(request), file.filename or "log.csv", _parts(file))
+    except ReadingError as error:
+        return back_to(request, "import_log", home_id, f"{error}.")
+    path = request.url_for("map_log", home_id=home_id, token=kept.token).path
+    return RedirectResponse(str(path), status_code=303)
+
+
+def _plan_of(fields: Fields, plan: Plan) -> Plan:
+    """Return a guessed plan with what the form says instead."""
+    columns = {}
+    for column in plan.columns:
+        key = f"c{column.index}_"
+        if f"{key}quantity" not in fields.texts:
+            continue
+        quantity = fields.texts[f"{key}quantity"]
+        if quantity not in QUANTITIES:
+            columns[column.index] = Column(index=column.index, heading=column.heading)
+            continue
+        unit = fields.texts.get(f"{key}unit", "")
+        columns[column.index] = replace(
+            column, quantity=quantity, unit=unit if unit in UNITS_OF[quantity] else UNITS_OF[quantity][0],
+            kind=fields.choice(f"{key}kind", KIND_WORDS), stamp=fields.choice(f"{key}stamp", ("start", "end", "instant")),  # type: ignore[arg-type]
+            subject=_subject(fields.texts.get(f"{key}subject", ""), quantity),
+        )
+    return logs.changed_plan(
+        plan, columns, decimal=fields.choice("decimal", (".", ",")), clock=fields.choice("clock", CLOCKS),
+        offset_min=fields.whole("offset_min", -840, 840, default=0),
+        date_format=fields.choice("date_format", (*DATE_FORMATS, "epoch")),
+        repeated_hour=fields.choice("repeated_hour", ("ask", "first", "second")),
+    )
+
+
+def _subject(subject: str, quantity: str) -> str:
+    found = QUANTITIES[quantity]
+    return subject if found.of_room or found.of_machine else ""
+
+
+def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> Response:
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    kept = logs.find_upload(bench, token)
+    lines = logs.lines_of(bench, kept)
+    plan = logs.guessed_plan(bench, home, kept)
+    error = ""
+    if fields is not None and "again" not in request.query_params:
+        plan = _plan_of(fields, plan)
+    view: dict[str, Any] = {
+        "frame": frame_of(request, home, revision, "survey"), "file": kept, "token": token, "plan": plan,
+        "lines": show.number(len(lines)), "size": show.number(kept.size / 1000, 0), "notice": "",
+        "first": _first_lines(lines, plan), "columns": [_column_view(home, c) for c in plan.columns],
+        "quantities": {q.key: q.label for q in QUANTITIES.values()}, "kinds": KIND_WORDS, "clocks": CLOCKS,
+        "formats": [*DATE_FORMATS, "epoch"], "delimiter": _DELIMITER_WORDS.get(plan.delimiter, plan.delimiter),
+        "time_heading": cells(lines[plan.heading_line - 1], plan.delimiter)[plan.time_column] if plan.heading_line else "time",
+    }
+    try:
+        found = logs.preview(bench, home, kept, plan)
+        clock = bench.clock(home)
+        view |= {
+            "taken": [_taken_view(home, s) for s in found.series], "refusals": found.refusals[:60],
+            "more": max(0, len(found.refusals) - 60), "total": show.number(sum(s.readings.at_ms.size for s in found.series)),
+            "strip": preview_strip(found, home, clock, strip_width(request, has_aside=False)),
+            "asks": any("choose which" in r.reason for r in found.refusals),
+        }
+    except WarmeterError as caught:
+        error = str(caught)
+    view["error"] = error
+    return render(request, "readings/_map.html" if is_fragment(request) else "readings/map.html", view, 422 if error else 200)
+
+
+def _first_lines(lines: list[str], plan: Plan) -> list[tuple[int, list[str]]]:
+    shown = lines[: plan.heading_line + SHOWN_LINES]
+    return [(n, cells(line, plan.delimiter)) for n, line in enumerate(shown, 1)][-SHOWN_LINES - 2 :]
+
+
+def _column_view(home: Home, column: Column) -> dict[str, Any]:
+    found = QUANTITIES.get(column.quantity)
+    subjects = []
+    if found and found.of_room:
+        subjects = [(room.id, room.name) for room in home.rooms]
+    elif found and found.of_machine:
+        subjects = [(machine.id, machine.name) for machine in home.appliances]
+    return {"c": column, "units": UNITS_OF.get(column.quantity, ()), "subjects": subjects}
+
+
+def _taken_view(home: Home, series: Any) -> tuple[str, ...]:
+    record, values = series.record, series.readings.in_stored_unit(series.record).value
+    names = {r.id: r.name for r in home.rooms} | {a.id: a.name for a in home.appliances} | {"": "outdoors"}
+    low, high = (show.number(float(f(values)), 1) if values.size else "–" for f in (np.min, np.max))
+    step = f"{record.step_s} s" if record.step_s else "on change"
+    return (names.get(record.subject, ""), QUANTITIES[record.quantity].label, show.number(values.size),
+            show.number(series.left_out), low, high, step)
+
+
+@router.get("/homes/{home_id}/import/{token}", name="map_log")
+def map_log(request: Request, home_id: str, token: str) -> Response:
+    """Show the guessed mapping and what it would take."""
+    return _page(request, home_id, token, None)
+
+
+@router.post("/homes/{home_id}/import/{token}", name="remap_log")
+def remap_log(
+    request: Request, home_id: str, token: str, fields: Annotated[Fields, Depends(form_fields)]
+) -> Response:
+    """Read the file again with a changed mapping."""
+    return _page(request, home_id, token, fields)
+
+
+@router.post("/homes/{home_id}/import/{token}/take", name="take_log")
+def take_log(
+    request: Request, home_id: str, token: str, fields: Annotated[Fields, Depends(form_fields)]
+) -> Response:
+    """Take the file whole."""
+    bench = bench_of(request)
+    home, _ = bench.homes.load(home_id)
+    kept = logs.find_upload(bench, token)
+    plan = _plan_of(fields, logs.guessed_plan(bench, home, kept))
+    merged = logs.take(bench, home_id, fields.whole("base", 0, 10**9), kept, plan, person_of(request))
+    if not merged.added:
+        sentence = f"All {merged.equal} readings of {kept.file_name} were there already: nothing was added."
+    else:
+        sentence = f"{merged.added} readings taken from {kept.file_name}."
+        if merged.equal:
+            sentence += f" {merged.equal} were there already."
+    if merged.different:
+        sentence += f" {merged.different} differ from what is there at the same time; what was there is kept."
+    return back_to(request, "survey", home_id, sentence)
+
+
+@router.post("/homes/{home_id}/imports/{import_id}/back", name="take_back")
+def take_back(request: Request, home_id: str, import_id: int, base: Annotated[int, Form()]) -> Response:
+    """Take an import back."""
+    removed = logs.take_back(bench_of(request), home_id, import_id, base, person_of(request))
+    return back_to(request, "survey", home_id, f"{removed} readings taken back.")

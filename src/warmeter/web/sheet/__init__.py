@@ -1,0 +1,1 @@
+"""The sheet: settings to type, rounded to each device's own steps, with the reason."""

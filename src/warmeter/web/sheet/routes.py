@@ -1,0 +1,49 @@
+"""The route of the sheet."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from warmeter.core.errors import NotKnowable, WarmeterError
+from warmeter.service.outlook import day_outlook
+from warmeter.service.sheet import sheet_of
+from warmeter.web.page import bench_of, day_in_view, frame_of, render, strip_width
+from warmeter.web.sheet.view import sheet_view
+from warmeter.web.timetable.routes import runs_of, typed_weather
+from warmeter.web.timetable.view import strip_of_day
+
+router = APIRouter()
+
+
+@router.get("/homes/{home_id}/sheet", name="sheet")
+def sheet(request: Request, home_id: str) -> Response:
+    """Show the settings to type for a day."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    on = day_in_view(request, home)
+    view: dict[str, object] = {"frame": frame_of(request, home, revision, "sheet", on), "day": on, "notice": "", "why": None}
+    try:
+        outlook = day_outlook(bench, home, revision, on, typed_weather(request, home))
+        view["sheet"] = sheet_view(sheet_of(outlook, runs_of(request, outlook)), outlook)
+    except NotKnowable as error:
+        view["why"] = error
+    return render(request, "sheet/settings.html", view)
+
+
+@router.get("/homes/{home_id}/strip.svg", name="strip_svg")
+def strip_svg(request: Request, home_id: str) -> Response:
+    """Save a day's strip as SVG, colours and patterns resolved inside."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    outlook = day_outlook(bench, home, revision, day_in_view(request, home), typed_weather(request, home))
+    if not outlook.rooms:
+        raise WarmeterError("there is no strip to save yet: no room has a heater")
+    strip = strip_of_day(outlook, runs_of(request, outlook), strip_width(request))
+    return render_svg(request, strip)
+
+
+def render_svg(request: Request, strip: object) -> Response:
+    """Return a strip as a file of its own."""
+    response = render(request, "strip.svg", {"strip": strip})
+    response.headers["content-type"] = "image/svg+xml"
+    response.headers["content-disposition"] = 'attachment; filename="strip.svg"'
+    return response

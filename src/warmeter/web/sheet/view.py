@@ -1,0 +1,107 @@
+"""The sheet as ready strings."""
+
+from dataclasses import dataclass
+
+from warmeter.service.outlook import DayOutlook
+from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, Sheet
+from warmeter.web import format as show
+from warmeter.web.signatures.view import words
+from warmeter.web.timetable.view import total_of
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """One setting with its reason."""
+
+    where: str
+    key: str
+    value: str
+    type_in: str
+    reason: str
+    rounding: str
+
+
+@dataclass(frozen=True, slots=True)
+class SheetView:
+    """The sheet."""
+
+    title: str
+    starts: list[Setting]
+    finishes: list[Setting]
+    runs: list[Setting]
+    saving: str
+    weather: str
+
+
+def sheet_view(sheet: Sheet, outlook: DayOutlook) -> SheetView:
+    """Return a day's sheet."""
+    rooms = [room for room in outlook.rooms if room.is_in_watts]
+    saving = ""
+    if rooms and outlook.prices is not None:
+        saved = total_of([room.saving.saved_cost for room in rooms if room.saving.saved_cost])
+        kwh = total_of([room.saving.saved_kwh for room in rooms])
+        currency = outlook.home.currency
+        verb = "save" if saved.value >= 0 else "cost"
+        saving = (
+            f"The setbacks {verb} {show.money(abs(saved.value), currency)} on a day like this "
+            f"({show.money(saved.low, currency)} to {show.money(saved.high, currency)}) and "
+            f"{show.number(kwh.value, 1)} kWh of electricity, against holding the highest setpoint all day."
+        )
+    return SheetView(
+        title=show.day_long(outlook.day.date, outlook.home.country),
+        starts=[_start(outlook, s) for s in sheet.starts], finishes=[_finish(f) for f in sheet.finishes],
+        runs=[_run(outlook, r) for r in sheet.runs], saving=saving, weather=outlook.outdoor.origin,
+    )
+
+
+def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
+    home, unit = outlook.home, show.temperature_unit(outlook.home)
+    wanted = f"{show.temperature(start.setpoint_c, home)} {unit}"
+    due = show.clock_time(start.block.start_min)
+    if start.start_min is None or start.lead.best is None:
+        return Setting(
+            start.room.zone.name, f"{start.room.zone.id}.{start.block.index}", "too late",
+            f"hold {wanted}, or let it fall less", f"12 h of full heat do not bring {wanted} by {due}.", "",
+        )
+    evening = " the evening before" if start.day_before else ""
+    high = "too late" if start.lead.high is None else show.duration(start.lead.high)
+    reason = (
+        f"{start.block.level_name} {wanted} at {due}: about {show.duration(start.lead.best)} of lead, "
+        f"between {show.duration(start.lead.low or 0)} and {high}; four of five outcomes keep {show.duration(start.exact_min or 0)}."
+    )
+    rounding = f"Rounded earlier to the heater's {start.room.heater.step_min} min"
+    if start.rounding_cost is not None:
+        cost = show.money(start.rounding_cost, home.currency, 2, is_signed=True)
+        rounding += f": margin and rounding change the day's cost by {cost} against the best estimate"
+    return Setting(
+        start.room.zone.name, f"{start.room.zone.id}.{start.block.index}", show.clock_time(start.start_min),
+        f"set {wanted} from {show.clock_time(start.start_min)}{evening}", reason, rounding + ".",
+    )
+
+
+def _finish(line: FinishLine) -> Setting:
+    verdict = line.verdict
+    reason = (
+        f"Over {verdict.runs} runs heard: {verdict.missed} missed, {verdict.false} told too early, "
+        f"{'–' if verdict.late_s is None else show.duration(verdict.late_s / 60)} after the end."
+    )
+    return Setting(
+        line.record.appliance.name, line.record.appliance.id, words(line.setting),
+        "finished when at or below this power for this long", reason,
+        f"Rounded from {show.number(line.exact.threshold_w, 1)} W and {show.number(line.exact.wait_s / 60, 1)} min to the plug's steps.",
+    )
+
+
+def _run(outlook: DayOutlook, run: RunStart) -> Setting:
+    currency, plan = outlook.home.currency, run.plan
+    at = show.clock_time(plan.cheapest.start_min % 1440)
+    next_day = " next day" if plan.cheapest.start_min >= 1440 else ""
+    planned = plan.planned.start_min if plan.planned else 0
+    return Setting(
+        run.record.appliance.name, f"start.{run.record.appliance.id}", at, f"start the run at {at}{next_day}",
+        f"{show.money(plan.cheapest.cost, currency)} a run; planned now {show.clock_time(planned % 1440)} for "
+        f"{show.money(plan.planned.cost if plan.planned else None, currency)}, dearest {show.clock_time(plan.dearest.start_min % 1440)} "
+        f"for {show.money(plan.dearest.cost, currency)}.",
+        f"Starts every {run.record.appliance.start_step_min} min between "
+        f"{show.clock_time(run.record.appliance.earliest_min)} and the latest end {show.clock_time(run.record.appliance.latest_end_min % 1440 or 1440)} were tried.",
+    )

@@ -1,0 +1,1 @@
+"""Signatures: a machine's runs and the finish setting they prove."""

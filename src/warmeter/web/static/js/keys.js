@@ -1,0 +1,22 @@
+// Single keys: steps, days, undo, theme. Off in fields, and can be switched off.
+(() => {
+  "use strict";
+  const isOff = () => localStorage.getItem("wm-keys") === "off";
+  const click = (selector) => { const found = document.querySelector(selector); if (found) found.click(); return Boolean(found); };
+  const box = document.getElementById("keys-off");
+  if (box) {
+    box.checked = isOff();
+    box.addEventListener("change", () => localStorage.setItem("wm-keys", box.checked ? "off" : "on"));
+  }
+  const acts = {
+    "[": "#day-before", "]": "#day-after", ".": "#day-today", u: "#undo", n: "#theme", "?": "#open-keys",
+  };
+  document.addEventListener("keydown", (event) => {
+    if (event.key === "Escape" && document.getElementById("close-working")) { click("#close-working"); return; }
+    if (isOff() || event.ctrlKey || event.altKey || event.metaKey) return;
+    if (event.target.closest("input, select, textarea, dialog[open]")) return;
+    const digit = /^[0-9s]$/.test(event.key) && document.querySelector(`.wm-spine a[data-digit="${event.key}"]`);
+    if (digit) { digit.click(); event.preventDefault(); return; }
+    if (acts[event.key] && click(acts[event.key])) event.preventDefault();
+  });
+})();

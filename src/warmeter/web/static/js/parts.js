@@ -1,0 +1,110 @@
+// Parts of a page that are redrawn by the server: numbered requests, conflicts, undo, the working panel.
+(() => {
+  "use strict";
+  let number = 0;
+  let last = null;
+  if (!sessionStorage.getItem("wm-window")) sessionStorage.setItem("wm-window", crypto.randomUUID().slice(0, 12));
+
+  const live = () => document.querySelector(".wm-live");
+  const part = () => document.querySelector("[data-part]");
+  const headers = () => ({ "X-Part": "1", "X-Window": sessionStorage.getItem("wm-window") });
+  const address = (path) => `${path}?${part().dataset.query || ""}&w=${window.innerWidth}`;
+
+  function notice(html) {
+    document.getElementById("notice").innerHTML = html;
+  }
+
+  function show(html) {
+    const focus = document.activeElement ? document.activeElement.id : "";
+    live().innerHTML = html;
+    const fresh = part();
+    live().dataset.base = fresh.dataset.revision;
+    document.querySelector("#saved b").textContent = fresh.dataset.saved;
+    const warning = document.querySelector(".wm-status .wm-warn");
+    if (warning) warning.textContent = fresh.dataset.warning;
+    const undo = document.querySelector("#undo-form input[name=base]");
+    if (undo) undo.value = fresh.dataset.revision;
+    else if (fresh.dataset.canUndo === "1") addUndo(fresh);
+    htmx.process(live());
+    document.dispatchEvent(new CustomEvent("wm:drawn"));
+    if (focus && document.getElementById(focus)) document.getElementById(focus).focus();
+  }
+
+  function addUndo(fresh) {
+    const form = document.createElement("form");
+    form.id = "undo-form"; form.method = "post"; form.action = `/homes/${fresh.dataset.home}/undo`;
+    form.innerHTML = '<input type="hidden" name="base"><button class="wm-linkish" id="undo" type="submit">undo</button> <kbd>u</kbd>';
+    form.elements.base.value = fresh.dataset.revision;
+    document.getElementById("saved").after(form);
+  }
+
+  // Sends one edit; a late answer never overwrites a newer one.
+  async function send(path, fields) {
+    const mine = ++number;
+    last = { path, fields };
+    const body = new URLSearchParams({ ...fields, base: live().dataset.base });
+    try {
+      const answer = await fetch(address(path), { method: "POST", headers: headers(), body });
+      const html = await answer.text();
+      if (mine !== number) return;
+      if (answer.ok) { notice(""); show(html); } else { notice(html); await redraw(mine); }
+    } catch (error) {
+      notice('<p class="wm-notice">Warmeter does not answer. Your change is still here: try again when it runs.</p>');
+    }
+  }
+
+  async function redraw(mine = ++number) {
+    if (!part() || !part().dataset.page) return;
+    const base = live().dataset.base;
+    const answer = await fetch(address(part().dataset.page), { headers: headers() });
+    const html = await answer.text();
+    if (mine === number && answer.ok) { show(html); if (document.getElementById("save-mine")) live().dataset.base = base; }
+  }
+
+  document.addEventListener("submit", (event) => {
+    const form = event.target;
+    if (!form.matches("form[data-live]")) return;
+    event.preventDefault();
+    send(new URL(form.action).pathname, Object.fromEntries(new FormData(form)));
+  });
+  document.addEventListener("change", (event) => {
+    const form = event.target.closest("form[data-live]");
+    if (form && event.target.matches(".wm-cell")) form.requestSubmit();
+  });
+  document.addEventListener("click", (event) => {
+    const target = event.target.closest("button");
+    if (!target) return;
+    if (target.id === "save-mine") { live().dataset.base = target.dataset.latest; send(last.path, last.fields); }
+    if (target.id === "take-theirs") { notice(""); redraw(); }
+    if (target.id === "close-working") redraw();
+  });
+  document.addEventListener("htmx:config:request", (event) => {
+    event.detail.ctx.request.headers["X-Window"] = sessionStorage.getItem("wm-window");
+  });
+  let resized;
+  window.addEventListener("resize", () => {
+    document.cookie = `wm_width=${window.innerWidth};path=/;samesite=strict`;
+    clearTimeout(resized);
+    resized = setTimeout(() => redraw(), 200);
+  });
+
+  window.warmeter = { send, redraw };
+  document.addEventListener("alpine:init", () => {
+    window.Alpine.data("page", () => ({
+      themeName: "night",
+      init() { this.tell(); },
+      tell() { this.themeName = isNight() ? "day" : "night"; },
+      turnTheme() {
+        const next = isNight() ? "day" : "night";
+        document.documentElement.dataset.theme = next;
+        localStorage.setItem("wm-theme", next);
+        this.tell();
+      },
+      openKeys() { document.getElementById("keys").showModal(); },
+    }));
+  });
+  function isNight() {
+    const chosen = document.documentElement.dataset.theme;
+    return chosen ? chosen === "night" : matchMedia("(prefers-color-scheme: dark)").matches;
+  }
+})();

@@ -1,0 +1,161 @@
+"""What a strip shows, as data: lanes, their curves, blocks, wedges, brackets and bars."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Curve:
+    """A line over a lane: values at even times, NaN is a gap."""
+
+    values: Floats
+    css: str
+    start: float = 0.0
+    step: float = 1.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StripBlock:
+    """A block of a setpoint profile, in axis units; ``key`` makes its handles' ids."""
+
+    start: float
+    end: float
+    value: float
+    label: str
+    key: str = ""
+    hatch: int = 4
+    edge_label: str = ""
+    top_label: str = ""
+    is_first: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wedge:
+    """A warm-up: leans from ``start`` into the block at ``end``."""
+
+    start: float
+    end: float
+    low: float
+    high: float
+    label: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Step:
+    """A step of a price, with its number."""
+
+    start: float
+    end: float
+    value: float
+    label: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bracket:
+    """A run: a bracket with notches, a label, and a handle if it can be moved."""
+
+    start: float
+    end: float
+    label: str
+    note: str = ""
+    notches: tuple[float, ...] = ()
+    key: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tick:
+    """A moment: told, or told falsely."""
+
+    at: float
+    is_false: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stretch:
+    """A bar from start to end, solid or hollow, or a hatched stretch that is left out."""
+
+    start: float
+    end: float
+    css: str
+    label: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Level:
+    """A horizontal line at a value, with a word."""
+
+    value: float
+    css: str
+    label: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lane:
+    """One lane.
+
+    Parameters
+    ----------
+    name, note : str
+        In the left gutter.
+    height : int
+        In px.
+    low, high : float
+        Values at bottom and top.
+    axis : sequence of (value, label)
+        Numerals at the left.
+    table : sequence of (sequence of str, unit)
+        Ready strings every five minutes for the right gutter, line by line.
+    """
+
+    name: str
+    note: str = ""
+    height: int = 46
+    low: float = 0.0
+    high: float = 1.0
+    axis: Sequence[tuple[float, str]] = ()
+    kind: Literal["plain", "power", "band"] = "plain"
+    blocks: Sequence[StripBlock] = ()
+    wedges: Sequence[Wedge] = ()
+    steps: Sequence[Step] = ()
+    curves: Sequence[Curve] = ()
+    fills: Sequence[Curve] = ()
+    brackets: Sequence[Bracket] = ()
+    ticks: Sequence[Tick] = ()
+    stretches: Sequence[Stretch] = ()
+    levels: Sequence[Level] = ()
+    band: tuple[Floats, Floats] | None = None
+    table: Sequence[tuple[Sequence[str], str, str]] = ()
+    zone_key: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Axis:
+    """The time axis: its length in units, grid lines and numerals, and the marker of now."""
+
+    length: float
+    grid: Sequence[tuple[float, bool]]
+    numerals: Sequence[tuple[float, str]]
+    now: float | None = None
+    now_label: str = ""
+    table_step: float = 5.0
+    table_times: Sequence[str] = field(default_factory=list)
+    crosshair: float | None = None
+    zone_note: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StripView:
+    """A whole strip; ``id`` prefixes every id in it."""
+
+    id: str
+    title: str
+    axis: Axis
+    lanes: Sequence[Lane]
+    width: int = 792
+    attributes: dict[str, str] = field(default_factory=dict)

@@ -1,0 +1,1 @@
+"""The survey: rooms, heaters, what their losses are estimated to be, and their logs."""

@@ -1,0 +1,111 @@
+"""Routes of the survey."""
+
+from dataclasses import replace
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import Response
+
+from warmeter.core.home.checks import findings_of
+from warmeter.core.home.document import Home
+from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL, surveyed_room
+from warmeter.core.quantity import QUANTITIES
+from warmeter.core.units import celsius_from
+from warmeter.service.editing import edit_home, with_level
+from warmeter.web import format as show
+from warmeter.web.forms import Fields, form_fields
+from warmeter.web.homes.form import read_room
+from warmeter.web.page import back_to, bench_of, frame_of, person_of, render
+
+router = APIRouter()
+
+
+def _page(request: Request, home_id: str, fields: Fields | None = None, room_id: str = "", status: int = 200) -> Response:
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    clock, fits = bench.clock(home), bench.work.fits(home_id)
+    rooms = []
+    for room in home.rooms:
+        heater = home.heater_of(room.id)
+        estimate = surveyed_room(room, heater.kind if heater else None)
+        fit = fits.get(room.id)
+        learnt = fit.fit if fit and fit.fit.watts_known else None
+        rooms.append({
+            "room": room, "heater": heater, "loss": show.number(estimate.loss_w_k, 0),
+            "low": show.number(estimate.loss_w_k * 0.7, 0), "high": show.number(estimate.loss_w_k * 1.3, 0),
+            "learnt": f"{show.number(learnt.loss_w_k.value, 1)} ({show.span(learnt.loss_w_k, 1)})" if learnt else "–",
+        })
+    names = {r.id: r.name for r in home.rooms} | {a.id: a.name for a in home.appliances} | {"": "outdoors"}
+    series = []
+    for s in bench.readings.series(home_id):
+        at = bench.readings.readings(s.id).at_ms
+        series.append((names.get(s.record.subject, "gone"), QUANTITIES[s.record.quantity].label, s.record.unit,
+                       show.number(at.size), show.moment(int(at[0]), clock, home.country),
+                       show.moment(int(at[-1]), clock, home.country)))
+    imports = [
+        (i, show.moment(i.at_ms, clock, home.country), show.number(i.added)) for i in bench.readings.imports(home_id)
+    ]
+    view = {
+        "frame": frame_of(request, home, revision, "survey"), "home": home, "rooms": rooms, "series": series,
+        "imports": imports, "built": {k: p.label for k, p in BUILT.items()}, "mass": MASS_LABEL, "heaters": HEATER_LABEL,
+        "findings": findings_of(home), "edit": room_id or request.query_params.get("room", ""),
+        "errors": fields.errors if fields else {}, "t": dict(fields.texts) if fields else {},
+        "notice": request.query_params.get("notice", ""), "unit": show.temperature_unit(home),
+        "levels": [(level, show.temperature(level.heating_c, home)) for level in home.levels],
+        "revisions": [
+            (r, show.moment(r.at_ms, clock, home.country)) for r in bench.homes.revisions(home_id)[:20]
+        ],
+    }
+    return render(request, "survey/rooms.html", view, status)
+
+
+@router.get("/homes/{home_id}/survey", name="survey")
+def survey(request: Request, home_id: str) -> Response:
+    """Show rooms, logs and findings."""
+    return _page(request, home_id)
+
+
+@router.post("/homes/{home_id}/rooms/{room_id}", name="edit_room")
+def edit_room(
+    request: Request, home_id: str, room_id: str, fields: Annotated[Fields, Depends(form_fields)]
+) -> Response:
+    """Change a room and its heater."""
+    home, _ = bench_of(request).homes.load(home_id)
+    before, heater = home.room(room_id), home.heater_of(room_id)
+    source_id = heater.source_id if heater else (home.sources[0].id if home.sources else "")
+    room, changed = read_room(fields, "room_", source_id, room_id, heater)
+    base = fields.whole("base", 0, 10**9)
+    if fields.errors:
+        return _page(request, home_id, fields, room_id, 422)
+
+    def change(each: Home) -> Home:
+        return replace(
+            each, rooms=tuple(room if r.id == room_id else r for r in each.rooms),
+            heaters=(*(h for h in each.heaters if h.room_id != room_id), changed),
+            zones=tuple(
+                replace(z, name=room.name) if z.room_ids == (room_id,) and z.name == before.name else z for z in each.zones
+            ),
+        )
+
+    edit_home(bench_of(request), home_id, base, person_of(request), f"{room.name} surveyed anew", change)
+    return back_to(request, "survey", home_id)
+
+
+@router.post("/homes/{home_id}/levels/{level_id}", name="edit_level")
+def edit_level(
+    request: Request, home_id: str, level_id: str, fields: Annotated[Fields, Depends(form_fields)]
+) -> Response:
+    """Change a level everywhere."""
+    home, _ = bench_of(request).homes.load(home_id)
+    low, high = (39, 90) if home.temperature_unit == "F" else (4, 32)
+    value = fields.number("heating", low, high, show.temperature_unit(home))
+    name = fields.text("name", least=1, what="The level's name")
+    base = fields.whole("base", 0, 10**9)
+    if fields.errors:
+        return back_to(request, "survey", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
+    level = replace(home.level(level_id), name=name, heating_c=celsius_from(value, home.temperature_unit))
+    edit_home(
+        bench_of(request), home_id, base, person_of(request), f"{name} is {show.temperature(level.heating_c, home)}",
+        lambda h: with_level(h, level),
+    )
+    return back_to(request, "survey", home_id)

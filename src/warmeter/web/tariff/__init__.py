@@ -1,0 +1,1 @@
+"""The tariff: rates by season, kind of day and hour."""

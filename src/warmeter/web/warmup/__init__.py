@@ -1,0 +1,1 @@
+"""Warm-up: what a log taught, measured against modelled, lead times by outdoor temperature."""

@@ -1,0 +1,104 @@
+"""Routes of the warm-up."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import Response
+
+from warmeter.core.errors import NotKnowable
+from warmeter.service.figures import loss_figure
+from warmeter.service.roomlogs import room_log
+from warmeter.web import format as show
+from warmeter.web.page import back_to, bench_of, frame_of, job_view, render, strip_width
+from warmeter.web.warmup.view import (
+    OUTDOORS_C,
+    WarmupView,
+    fit_strip,
+    lead_rows,
+    learnt_rows,
+    sentence_of,
+)
+from warmeter.web.working import working_view
+
+router = APIRouter()
+
+
+@router.get("/homes/{home_id}/warmup", name="warmup")
+def warmup(request: Request, home_id: str) -> Response:
+    """Show what a room's log taught."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    wanted = request.query_params.get("room", "")
+    room = next((r for r in home.rooms if r.id == wanted), home.rooms[0] if home.rooms else None)
+    view: dict[str, object] = {
+        "frame": frame_of(request, home, revision, "warmup"), "home": home, "room": room, "fit": None, "why": None,
+        "notice": request.query_params.get("notice", ""),
+    }
+    if room is None:
+        return render(request, "warmup/room.html", view)
+    job = bench.work.latest(home_id, room.id)
+    view["job"] = job_view(job, room.name)
+    stored = bench.work.fits(home_id).get(room.id)
+    try:
+        if stored is not None:
+            length = round((stored.fit.fitted_c.size - 1) * stored.step_s * 1000)
+            log = room_log(bench, home, room, stored.log_start_ms, stored.log_start_ms + length).log
+            heater, aim = home.heater_of(room.id), max(level.heating_c for level in home.levels)
+            view["fit"] = WarmupView(
+                strip=fit_strip(log, stored, home, bench.clock(home), strip_width(request)),
+                learnt=learnt_rows(stored.fit, room, heater),
+                outdoors=[show.temperature(c, home, 0) for c in OUTDOORS_C],
+                leads=lead_rows(stored.fit, heater, home, aim) if heater else [], aim=show.temperature(aim, home),
+                sentence=sentence_of(stored.fit),
+                candidates=[(n, show.number(e, 2), n == stored.fit.model) for n, e in stored.fit.candidates],
+                is_fit_for_use=stored.fit.is_fit_for_use, watts_known=stored.fit.watts_known,
+                made=f"revision {stored.revision}", is_stale=stored.revision != revision,
+            )
+        else:
+            room_log(bench, home, room)
+    except NotKnowable as error:
+        view["why"] = error
+    view["unit"] = show.temperature_unit(home)
+    return render(request, "warmup/room.html", view)
+
+
+@router.post("/homes/{home_id}/warmup/fit", name="fit_room")
+def fit(request: Request, home_id: str, room_id: Annotated[str, Form()]) -> Response:
+    """Queue a fit."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    home.room(room_id)
+    job_id = bench.work.enqueue(home_id, "fit", room_id, revision, bench.now_ms())
+    bench.jobs.submit(job_id)
+    return back_to(request, "warmup", home_id, room=room_id)
+
+
+@router.get("/homes/{home_id}/jobs/{job_id}", name="job")
+def job(request: Request, home_id: str, job_id: int) -> Response:
+    """Tell how far a job is; when it is over the page is loaded anew."""
+    found = bench_of(request).work.job(job_id)
+    if found is None or found.home_id != home_id or found.is_over:
+        return Response(status_code=200, headers={"HX-Refresh": "true"})
+    home, _ = bench_of(request).homes.load(home_id)
+    return render(request, "_job.html", {"job": job_view(found, home.room(found.subject).name), "home_id": home_id})
+
+
+@router.post("/homes/{home_id}/jobs/{job_id}/stop", name="stop_job")
+def stop_job(request: Request, home_id: str, job_id: int) -> Response:
+    """Ask a job to stop."""
+    bench = bench_of(request)
+    found = bench.work.job(job_id)
+    if found is not None and found.home_id == home_id:
+        bench.work.ask_stop(job_id)
+    return back_to(request, "warmup", home_id, room=found.subject if found else "")
+
+
+@router.get("/homes/{home_id}/warmup/working/{room_id}", name="loss_working")
+def loss_working(request: Request, home_id: str, room_id: str) -> Response:
+    """Show how the heat loss was worked out."""
+    bench = bench_of(request)
+    home, _ = bench.homes.load(home_id)
+    stored = bench.work.fits(home_id).get(room_id)
+    if stored is None or not stored.fit.watts_known:
+        raise NotKnowable("This room's heat loss has not been learnt in watts.", "Fit a log with heat in watts.")
+    return render(request, "_working.html", {"working": working_view(loss_figure(stored.fit, home.room(room_id).name), home)})

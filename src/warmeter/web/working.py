@@ -1,0 +1,76 @@
+"""The working of a figure as ready strings."""
+
+from dataclasses import dataclass
+
+from warmeter.core.figure import Figure
+from warmeter.core.home.document import Home
+from warmeter.web import format as show
+
+_MARKS = {"measured": "m", "surveyed": "s", "typed": "t", "assumed": "a", "forecast": "a", "worked out": "w"}
+
+
+@dataclass(frozen=True, slots=True)
+class GivenRow:
+    """One number that went in."""
+
+    symbol: str
+    name: str
+    value: str
+    unit: str
+    origin: str
+    mark: str
+
+
+@dataclass(frozen=True, slots=True)
+class WorkingView:
+    """A figure opened."""
+
+    title: str
+    value: str
+    unit: str
+    about: str
+    formula: str
+    substituted: str
+    method: str
+    givens: list[GivenRow]
+    beside: list["WorkingView"]
+    note: str
+    sways: list[tuple[str, str, str]]
+
+
+def _shown(value: float | None, unit: str, decimals: int, home: Home) -> tuple[str, str]:
+    """Return a value and unit, temperatures in the home's own."""
+    if unit == "°C":
+        return show.temperature(value, home, decimals), show.temperature_unit(home)
+    if unit == home.currency:
+        return show.money(value, home.currency, decimals), ""
+    if unit.startswith(f"{home.currency} "):
+        return show.money(value, home.currency, decimals), unit[4:]
+    return show.number(value, decimals), unit
+
+
+def working_view(figure: Figure, home: Home) -> WorkingView:
+    """Return a figure's working for a home."""
+    value, unit = _shown(figure.value, figure.unit, figure.decimals, home)
+    about = ""
+    if figure.low is not None or figure.high is not None:
+        low, _ = _shown(figure.low, figure.unit, figure.decimals, home)
+        high = _shown(figure.high, figure.unit, figure.decimals, home)[0] if figure.high is not None else "too late"
+        about = f"about {low} to {high}"
+    givens = []
+    for g in figure.givens:
+        text, its_unit = _shown(g.value, g.unit, g.decimals, home)
+        givens.append(GivenRow(g.symbol, g.name, text, its_unit, g.origin, _MARKS[g.origin]))
+    sway_unit = unit
+    sways = [
+        (s.assumption,
+         show.money(s.change, home.currency, 2, is_signed=True) if figure.unit.startswith(home.currency)
+         else show.number(s.change, figure.decimals, is_signed=True),
+         sway_unit)
+        for s in figure.sways
+    ]
+    return WorkingView(
+        title=figure.title, value="too late" if figure.value is None and figure.key.startswith("lead") else value,
+        unit=unit, about=about, formula=figure.formula, substituted=figure.substituted, method=figure.method,
+        givens=givens, beside=[working_view(each, home) for each in figure.beside], note=figure.note, sways=sways,
+    )
