@@ -34,9 +34,13 @@ def _totals(results: list[SeedResult]) -> int:
     print(f"median error of the steady heat loss {np.median(errors):.1%} (asked: at most {ASKED['median_error']:.0%})")
     print(f"95 % range holds the truth in {held:.0%} (asked: {ASKED['held_low']:.0%} to {ASKED['held_high']:.0%})")
     print(f"half width of the range: median {np.median(widths):.1%}, largest {widths.max():.1%} (asked: at most 25%)")
-    print(f"lead times within 15 min: {leads.mean():.0%} of {leads.size} mornings (asked: at least {ASKED['leads']:.0%})")
+    print(
+        f"lead times within 15 min: {leads.mean():.0%} of {leads.size} mornings (asked: at least {ASKED['leads']:.0%})"
+    )
     good = (
-        np.median(errors) <= ASKED["median_error"] and ASKED["held_low"] <= held <= ASKED["held_high"]
-        and widths.max() <= ASKED["half_width"] and leads.mean() >= ASKED["leads"]
+        np.median(errors) <= ASKED["median_error"]
+        and ASKED["held_low"] <= held <= ASKED["held_high"]
+        and widths.max() <= ASKED["half_width"]
+        and leads.mean() >= ASKED["leads"]
     )
     return 0 if good else 1

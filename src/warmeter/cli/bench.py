@@ -1,5 +1,6 @@
 """``warmeter bench``: speeds as ratios measured in one run."""
 
+import itertools
 import time
 from collections.abc import Callable
 
@@ -39,8 +40,13 @@ def _seconds(work: Callable[[], object], repeats: int = REPEATS) -> float:
 def _rooms(count: int) -> list[RoomRc]:
     return [
         RoomRc(
-            air_out_w_k=18.0 + k, air_fabric_w_k=150.0 + 5 * k, fabric_out_w_k=20.0 + k, air_j_k=3e5 + 1e4 * k,
-            fabric_j_k=3e6 + 2e5 * k, emitter_lag_s=600.0 + 30 * k, convective=0.7,
+            air_out_w_k=18.0 + k,
+            air_fabric_w_k=150.0 + 5 * k,
+            fabric_out_w_k=20.0 + k,
+            air_j_k=3e5 + 1e4 * k,
+            fabric_j_k=3e6 + 2e5 * k,
+            emitter_lag_s=600.0 + 30 * k,
+            convective=0.7,
         )
         for k in range(count)
     ]
@@ -51,7 +57,9 @@ def _year_drive(minutes: int) -> Drive:
     outdoor = 8 - 9 * np.cos(2 * np.pi * minute / YEAR_MIN) - 3 * np.cos(2 * np.pi * (minute - 180) / 1440)
     setpoint = np.where((minute[:-1] % 1440 > 390) & (minute[:-1] % 1440 < 1320), 20.0, 16.5)
     return Drive(
-        outdoor_c=np.repeat(outdoor[None, :], ROOMS, axis=0), gain_w=np.full((ROOMS, minutes), 80.0), setpoint_c=setpoint,
+        outdoor_c=np.repeat(outdoor[None, :], ROOMS, axis=0),
+        gain_w=np.full((ROOMS, minutes), 80.0),
+        setpoint_c=setpoint,
         start_c=np.full((ROOMS, 3), 18.0),
     )
 
@@ -63,7 +71,9 @@ def house_year() -> None:
     drive, short = _year_drive(YEAR_MIN), _year_drive(PLAIN_MIN)
     fast = _seconds(lambda: controlled_run(step, drive, control))
     slow = _seconds(lambda: plain_controlled_run(step, short, control)) * YEAR_MIN / PLAIN_MIN
-    print(f"house-year, {ROOMS} rooms, 1 min steps: {fast:.2f} s; plain NumPy loop {slow:.0f} s (from {PLAIN_MIN} steps)")
+    print(
+        f"house-year, {ROOMS} rooms, 1 min steps: {fast:.2f} s; plain NumPy loop {slow:.0f} s (from {PLAIN_MIN} steps)"
+    )
     print(f"  ratio {slow / fast:.0f} (aim 100)")
 
 
@@ -95,10 +105,15 @@ def linear_week() -> None:
         minute_heat = heat.reshape(-1, 60)
         for h in range(7 * 24):
             edges = [0, *(np.flatnonzero(np.diff(minute_heat[h])) + 1).tolist(), 60]
-            for begin, end in zip(edges, edges[1:], strict=False):
+            for begin, end in itertools.pairwise(edges):
                 t0 = h * 3600.0
                 found = solve_ivp(
-                    slope, (t0 + begin * 60, t0 + end * 60), x, method="LSODA", rtol=rtol, atol=rtol,
+                    slope,
+                    (t0 + begin * 60, t0 + end * 60),
+                    x,
+                    method="LSODA",
+                    rtol=rtol,
+                    atol=rtol,
                     args=(minute_heat[h, begin], t0, outdoor[h], outdoor[h + 1]),
                 )
                 x = found.y[:, -1]
@@ -108,7 +123,9 @@ def linear_week() -> None:
     reference = scipy_week(1e-12)
     error = float(np.abs(exact()[59::60] - reference).max())
     fast, slow = _seconds(exact), _seconds(lambda: scipy_week(1e-7), 1)
-    print(f"linear week: exact steps {1000 * fast:.1f} ms, solve_ivp (LSODA, 1e-7) {1000 * slow:.0f} ms, ratio {slow / fast:.0f}")
+    print(
+        f"linear week: exact steps {1000 * fast:.1f} ms, solve_ivp (LSODA, 1e-7) {1000 * slow:.0f} ms, ratio {slow / fast:.0f}"
+    )
     print(f"  largest distance from solve_ivp at 1e-12: {error:.1e} K (asked: at most 1e-6 K)")
 
 
@@ -123,15 +140,18 @@ def fits_and_leads() -> None:
     step = compile_rooms(fit.rooms, house.plan.full_heat_w, 60.0)
     draws, minutes = len(fit.rooms), 720
     drive = Drive(
-        outdoor_c=np.full((draws, minutes + 1), 0.0), gain_w=np.repeat(np.array(fit.gains_w)[:, None], minutes, axis=1),
-        setpoint_c=np.full(minutes, 16.0), start_c=np.full((draws, 3), 20.0),
+        outdoor_c=np.full((draws, minutes + 1), 0.0),
+        gain_w=np.repeat(np.array(fit.gains_w)[:, None], minutes, axis=1),
+        setpoint_c=np.full(minutes, 16.0),
+        start_c=np.full((draws, 3), 20.0),
     )
     control = OnOff(full_heat_w=house.plan.full_heat_w, band_k=0.4, min_on_steps=2, min_off_steps=2)
     night = controlled_run(step, drive, control)
     lead = _seconds(
         lambda: latest_starts(
             step, drive, night, full_heat_w=control.full_heat_w, target_c=20.0, due=minutes, earliest=0
-        ), 9,
+        ),
+        9,
     )
     one = _seconds(lambda: controlled_run(step, drive, control), 9)
     print(f"fit of 14 days at 5 min, three models: {seconds:.2f} s")

@@ -24,7 +24,9 @@ DEFAULT_PORT = 8470
 def add_arguments(command: argparse.ArgumentParser) -> None:
     """Add the options of ``demo``."""
     command.add_argument("--port", type=int, default=DEFAULT_PORT, help="port on loopback; 0 takes a free one")
-    command.add_argument("--data-dir", type=Path, default=Path(".warmeter/demo"), help="folder of the data")
+    command.add_argument(
+        "--data-dir", type=Path, default=Path(__file__).parents[3] / ".warmeter" / "demo", help="folder of the data"
+    )
     command.add_argument("--fresh", action="store_true", help="delete the data folder's contents first (asks)")
     command.add_argument("--yes", action="store_true", help="do not ask")
     command.add_argument("--no-demo", action="store_true", help="leave an empty database empty")
@@ -99,7 +101,9 @@ def _serve(server: PrivateServer, options: argparse.Namespace, listening: socket
         if not options.no_demo and load_demo(bench):
             print("The demo homes are loaded; their rooms are being fitted in the background.")
         address = f"http://127.0.0.1:{listening.getsockname()[1]}/"
-        app = create_app(bench, on_start=lambda: print(f"Warmeter is ready at {address}  (Ctrl-C stops it)", flush=True))
+        app = create_app(
+            bench, on_start=lambda: print(f"Warmeter is ready at {address}  (Ctrl-C stops it)", flush=True)
+        )
         config = uvicorn.Config(app, log_level="warning", lifespan="on", timeout_graceful_shutdown=3)
         logging.getLogger("uvicorn.error").setLevel(logging.WARNING)
         _Server(config).run(sockets=[listening])

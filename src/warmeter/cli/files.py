@@ -91,7 +91,8 @@ def _mapped(plan: Plan, path: Path) -> Plan:
         wanted = json.loads(path.read_text(encoding="utf-8"))
         columns = wanted.pop("columns", {})
         changed = [
-            Column(index=c.index, heading=c.heading, **columns.get(c.heading, {})) if columns else c for c in plan.columns
+            Column(index=c.index, heading=c.heading, **columns.get(c.heading, {})) if columns else c
+            for c in plan.columns
         ]
         settings = {k: v for k, v in asdict(plan).items() if k != "columns"} | wanted
         return Plan(**settings, columns=tuple(changed))
@@ -126,7 +127,8 @@ def room_log_of(log: ReadLog, home: Home, room_id: str) -> RoomLog:
     heat = watts or _series(log, "heat_relative", room_id)
     if inside is None or outside is None or heat is None:
         raise NotKnowable(
-            "The log does not hold room temperature, outdoor temperature and heat.", "Record all three, or map their columns."
+            "The log does not hold room temperature, outdoor temperature and heat.",
+            "Record all three, or map their columns.",
         )
     step = next((s for s in (300, 600, 900, 1800, 3600) if s >= max(inside[0].step_s, heat[0].step_s)), 3600)
     start = int(inside[1].at_ms[0]) // (step * 1000) * step * 1000
@@ -137,9 +139,13 @@ def room_log_of(log: ReadLog, home: Home, room_id: str) -> RoomLog:
     )
     days, _ = LocalClock(home.zone).wall_minutes(grid[:-1])
     return RoomLog(
-        step_s=float(step), room_c=value_at(inside[1], inside[0], grid), outdoor_c=value_at(outside[1], outside[0], grid),
-        heat_w=mean_over_steps(heat[1], heat[0], start, float(step), steps), clear_sky_w_m2=clear_sky_w_m2(elevation),
-        day=days - int(days[0]), watts_known=watts is not None,
+        step_s=float(step),
+        room_c=value_at(inside[1], inside[0], grid),
+        outdoor_c=value_at(outside[1], outside[0], grid),
+        heat_w=mean_over_steps(heat[1], heat[0], start, float(step), steps),
+        clear_sky_w_m2=clear_sky_w_m2(elevation),
+        day=days - int(days[0]),
+        watts_known=watts is not None,
     )
 
 
@@ -154,14 +160,22 @@ def _fitted(options: argparse.Namespace, home: Home, log: ReadLog) -> tuple[Any,
 def _fit(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     room, _, fit = _fitted(options, home, log)
     answer: Answer = {
-        "room": room.name, "model": fit.model, "watts_known": fit.watts_known, "is_fit_for_use": fit.is_fit_for_use,
-        "held_back_rmse_k": fit.held_back_rmse_k, "mean_rmse_k": fit.mean_rmse_k, "rmse_k": fit.rmse_k,
-        "slow_time_constant_s": asdict(fit.slow_s), "fast_time_constant_s": asdict(fit.fast_s),
+        "room": room.name,
+        "model": fit.model,
+        "watts_known": fit.watts_known,
+        "is_fit_for_use": fit.is_fit_for_use,
+        "held_back_rmse_k": fit.held_back_rmse_k,
+        "mean_rmse_k": fit.mean_rmse_k,
+        "rmse_k": fit.rmse_k,
+        "slow_time_constant_s": asdict(fit.slow_s),
+        "fast_time_constant_s": asdict(fit.fast_s),
     }
     if fit.watts_known:
         answer |= {
-            "loss_w_k": asdict(fit.loss_w_k), "air_store_j_k": asdict(fit.air_j_k),
-            "fabric_store_j_k": asdict(fit.fabric_j_k), "unlogged_gain_w": asdict(fit.gain_w),
+            "loss_w_k": asdict(fit.loss_w_k),
+            "air_store_j_k": asdict(fit.air_j_k),
+            "fabric_store_j_k": asdict(fit.fabric_j_k),
+            "unlogged_gain_w": asdict(fit.gain_w),
             "plain_balance_w_k": asdict(fit.balance),
         }
     return answer
@@ -172,16 +186,27 @@ def _lead(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     if heater is None:
         raise NotKnowable(f"{room.name} has no heater.", "Add it to the home.")
     control = OnOff(
-        full_heat_w=heater.rated_heat_w, band_k=heater.band_k, min_on_steps=heater.min_on_min,
+        full_heat_w=heater.rated_heat_w,
+        band_k=heater.band_k,
+        min_on_steps=heater.min_on_min,
         min_off_steps=heater.min_off_min,
     )
     lead = lead_from_floor(
-        compile_rooms(fit.rooms, heater.rated_heat_w, 60.0), control, floor_c=options.setback_c, target_c=options.target_c,
-        outdoor_c=options.outdoor_c, gain_w=np.array(fit.gains_w), hours_of_fall=options.hours,
+        compile_rooms(fit.rooms, heater.rated_heat_w, 60.0),
+        control,
+        floor_c=options.setback_c,
+        target_c=options.target_c,
+        outdoor_c=options.outdoor_c,
+        gain_w=np.array(fit.gains_w),
+        hours_of_fall=options.hours,
     )
     return {
-        "room": room.name, "lead_min": lead.best, "lead_low_min": lead.low, "lead_high_min": lead.high,
-        "lead_cautious_min": lead.cautious, "too_late_share": lead.late_share,
+        "room": room.name,
+        "lead_min": lead.best,
+        "lead_low_min": lead.low,
+        "lead_high_min": lead.high,
+        "lead_cautious_min": lead.cautious,
+        "too_late_share": lead.late_share,
     }
 
 
@@ -201,14 +226,24 @@ def _cycles(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     found = activity(power, step)
     proposal = propose(power, step, found)
     return {
-        "machine": machine.name, "standby_w": found.standby.mode_w, "standby_kwh_year": found.standby.annual_kwh,
+        "machine": machine.name,
+        "standby_w": found.standby.mode_w,
+        "standby_kwh_year": found.standby.annual_kwh,
         "runs": [
-            {"start_s": run.start * step, "end_s": run.end * step, "is_whole": run.is_whole,
-             "energy_kwh": cycle_features(power[run.start : run.end], step).energy_kwh}
+            {
+                "start_s": run.start * step,
+                "end_s": run.end * step,
+                "is_whole": run.is_whole,
+                "energy_kwh": cycle_features(power[run.start : run.end], step).energy_kwh,
+            }
             for run in found.runs
         ],
-        "threshold_w": proposal.setting.threshold_w, "wait_s": proposal.setting.wait_s, "missed": proposal.verdict.missed,
-        "false": proposal.verdict.false, "late_s": proposal.verdict.late_s, "safe_threshold_w": list(proposal.safe_w),
+        "threshold_w": proposal.setting.threshold_w,
+        "wait_s": proposal.setting.wait_s,
+        "missed": proposal.verdict.missed,
+        "false": proposal.verdict.false,
+        "late_s": proposal.verdict.late_s,
+        "safe_threshold_w": list(proposal.safe_w),
         "safe_wait_s": list(proposal.safe_s),
     }
 
@@ -227,16 +262,28 @@ def _cheapest(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     day = clock.day(options.day)
     end_ms = clock.day_of(day.end_ms).end_ms
     rate = rate_of_minutes(
-        tariff.rates, np.arange(day.start_ms, end_ms, MS_PER_MIN, dtype=np.int64), clock=clock,
-        holidays=frozenset(tariff.holidays), standard_time=tariff.is_standard_time,
+        tariff.rates,
+        np.arange(day.start_ms, end_ms, MS_PER_MIN, dtype=np.int64),
+        clock=clock,
+        holidays=frozenset(tariff.holidays),
+        standard_time=tariff.is_standard_time,
     )
     prices = np.array([float(r.price_per_kwh) for r in tariff.rates])[rate]
     starts = starts_by_cost(
-        prices, profile, 1, earliest_min=machine.earliest_min, latest_end_min=machine.latest_end_min,
+        prices,
+        profile,
+        1,
+        earliest_min=machine.earliest_min,
+        latest_end_min=machine.latest_end_min,
         start_step_min=machine.start_step_min,
     )
     best = cheapest_start(starts)
     return {
-        "machine": machine.name, "run_kwh": float(profile.sum()), "run_min": int(profile.size), "start_min": best.start_min,
-        "cost": str(best.cost), "dearest_cost": str(max(s.cost for s in starts)), "currency": tariff.currency,
+        "machine": machine.name,
+        "run_kwh": float(profile.sum()),
+        "run_min": int(profile.size),
+        "start_min": best.start_min,
+        "cost": str(best.cost),
+        "dearest_cost": str(max(s.cost for s in starts)),
+        "currency": tariff.currency,
     }

@@ -64,7 +64,6 @@ def _run(options: argparse.Namespace) -> int:
 def _tests(part: str) -> int:
     """Run unittest over tests/, or over one part of it."""
 
-
     where = Path("tests") / part if part else Path("tests")
     if not where.is_dir():
         print(f"there is no part {part!r}; choose of core, store, web, browser", file=sys.stderr)

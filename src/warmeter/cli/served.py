@@ -10,7 +10,9 @@ from pathlib import Path
 from types import TracebackType
 
 CHROMIUM_ARGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-dev-shm-usage",
     "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
 ]
 
@@ -41,7 +43,9 @@ class Served:
         self.start()
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
         self.stop()
 
     @property
@@ -60,7 +64,11 @@ class Served:
         """
         command = [sys.executable, "-m", "warmeter.cli.main", "demo", "--port", "0", "--data-dir", str(self._data_dir)]
         self._process = subprocess.Popen(  # noqa: S603
-            [*command, *self._options], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=dict(os.environ)
+            [*command, *self._options],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+            env=dict(os.environ),
         )
         assert self._process.stdout is not None
         said = []

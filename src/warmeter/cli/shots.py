@@ -10,9 +10,13 @@ from playwright.sync_api import Page, sync_playwright
 from warmeter.cli.served import CHROMIUM_ARGS, Served, chromium_path
 
 PAGES = {
-    "homes": "/", "survey": "/homes/sail-loft/survey", "timetable": "/homes/sail-loft/timetable?day=2026-01-21",
-    "warmup": "/homes/sail-loft/warmup?room=rm-loft", "signatures": "/homes/sail-loft/signatures",
-    "tariff": "/homes/sail-loft/tariff", "sheet": "/homes/sail-loft/sheet?day=2026-01-21",
+    "homes": "/",
+    "survey": "/homes/sail-loft/survey",
+    "timetable": "/homes/sail-loft/timetable?day=2026-01-21",
+    "warmup": "/homes/sail-loft/warmup?room=rm-loft",
+    "signatures": "/homes/sail-loft/signatures",
+    "tariff": "/homes/sail-loft/tariff",
+    "sheet": "/homes/sail-loft/sheet?day=2026-01-21",
     "measured-hall": "/homes/hourly-hall/warmup",
 }
 
@@ -21,18 +25,17 @@ def run(into: Path) -> int:
     """Start a demo of its own, wait for its fits, take the pictures, stop it."""
     folder = Path(tempfile.mkdtemp(prefix="warmeter-shots-"))
     try:
-        with Served(folder / "data") as served:
-            with sync_playwright() as driver:
-                browser = driver.chromium.launch(executable_path=chromium_path(), args=CHROMIUM_ARGS)
-                page = browser.new_page(viewport={"width": 1280, "height": 800})
-                wait_for_fits(page, served.address)
-                into.mkdir(parents=True, exist_ok=True)
-                for name, path in PAGES.items():
-                    page.goto(served.address + path)
-                    page.wait_for_function("document.fonts.status === 'loaded'")
-                    page.screenshot(path=into / f"{name}.png")
-                    print(into / f"{name}.png")
-                browser.close()
+        with Served(folder / "data") as served, sync_playwright() as driver:
+            browser = driver.chromium.launch(executable_path=chromium_path(), args=CHROMIUM_ARGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            wait_for_fits(page, served.address)
+            into.mkdir(parents=True, exist_ok=True)
+            for name, path in PAGES.items():
+                page.goto(served.address + path)
+                page.wait_for_function("document.fonts.status === 'loaded'")
+                page.screenshot(path=into / f"{name}.png")
+                print(into / f"{name}.png")
+            browser.close()
     finally:
         shutil.rmtree(folder, ignore_errors=True)
     return 0
@@ -40,7 +43,10 @@ def run(into: Path) -> int:
 
 def wait_for_fits(page: Page, address: str) -> None:
     """Wait until the demo's rooms are fitted (at most three minutes)."""
-    for path, fitted in (("/homes/sail-loft/survey", "3 of 3 rooms fitted"), ("/homes/hourly-hall/survey", "1 of 1 rooms fitted")):
+    for path, fitted in (
+        ("/homes/sail-loft/survey", "3 of 3 rooms fitted"),
+        ("/homes/hourly-hall/survey", "1 of 1 rooms fitted"),
+    ):
         end = time.monotonic() + 180
         while time.monotonic() < end:
             page.goto(address + path)

@@ -47,20 +47,31 @@ def a3(i: Case) -> Case:
     """Design load."""
     elements = [
         Element(
-            name=e["name"], area_m2=e["area_m2"], u_w_m2k=e["U_W_m2K"], to=e["to"],
-            factor=e.get("b", e.get("f_gw", 1.0)), beyond_c=e.get("theta_adj_C"),
+            name=e["name"],
+            area_m2=e["area_m2"],
+            u_w_m2k=e["U_W_m2K"],
+            to=e["to"],
+            factor=e.get("b", e.get("f_gw", 1.0)),
+            beyond_c=e.get("theta_adj_C"),
         )
         for e in i["elements"]
     ]
     at = DesignConditions(
-        indoor_c=i["theta_int_C"], outdoor_c=i["theta_ext_C"], annual_mean_c=i["theta_annual_mean_C"],
-        bridge_w_m2k=i["dU_tb_W_m2K"], air_change_1_h=max(i["n_min_1_h"], i["n_inf_1_h"]),
+        indoor_c=i["theta_int_C"],
+        outdoor_c=i["theta_ext_C"],
+        annual_mean_c=i["theta_annual_mean_C"],
+        bridge_w_m2k=i["dU_tb_W_m2K"],
+        air_change_1_h=max(i["n_min_1_h"], i["n_inf_1_h"]),
         reheat_w_m2=i["reheat_W_m2"],
     )
     load = design_load(elements, at, floor_area_m2=i["floor_area_m2"], volume_m3=i["volume_m3"])
     return {
-        "element_W": list(load.element_w), "phi_T_W": load.transmission_w, "phi_V_W": load.ventilation_w,
-        "phi_RH_W": load.reheat_w, "phi_HL_W": load.total_w, "H_W_K": load.loss_w_k,
+        "element_W": list(load.element_w),
+        "phi_T_W": load.transmission_w,
+        "phi_V_W": load.ventilation_w,
+        "phi_RH_W": load.reheat_w,
+        "phi_HL_W": load.total_w,
+        "H_W_K": load.loss_w_k,
     }
 
 
@@ -69,9 +80,11 @@ def b1(i: Case) -> Case:
     room, drive = _rc(i), {"power_w": i["P_W"], "outdoor_c": i["theta_ext_C"]}
     to = room.time_to_s(start_c=i["theta0_C"], target_c=i["theta_target_C"], **drive)
     return {
-        "tau_s": room.time_constant_s, "theta_ss_C": room.steady_c(**drive),
+        "tau_s": room.time_constant_s,
+        "theta_ss_C": room.steady_c(**drive),
         "theta_t_C": room.temperature_c(start_c=i["theta0_C"], after_s=i["t_s"], **drive),
-        "reachable": to is not None, "t_to_target_s": to,
+        "reachable": to is not None,
+        "t_to_target_s": to,
         "initial_rate_K_h": room.initial_rate_k_h(start_c=i["theta0_C"], **drive),
     }
 
@@ -79,7 +92,10 @@ def b1(i: Case) -> Case:
 def b2(i: Case) -> Case:
     """Time constant of two readings."""
     tau = time_constant_of_two_readings(
-        first_s=i["t1_s"], first_c=i["theta1_C"], second_s=i["t2_s"], second_c=i["theta2_C"],
+        first_s=i["t1_s"],
+        first_c=i["theta1_C"],
+        second_s=i["t2_s"],
+        second_c=i["theta2_C"],
         outdoor_c=i["theta_ext_C"],
     )
     return {"tau_s": tau, "tau_h": tau / 3600}
@@ -133,25 +149,37 @@ def b7(i: Case) -> Case:
         return Element(name="", area_m2=e["area_m2"], u_w_m2k=e["U_W_m2K"])
 
     room = room_from_survey(
-        floor_area_m2=i["floor_area_m2"], volume_m3=i["volume_m3"], air_change_1_h=i["n_1_h"],
-        windows=[element(e) for e in i["windows"]], opaque=[element(e) for e in i["opaque"]],
-        mass_class=i["mass_class"], bridge_w_m2k=i.get("dU_tb_W_m2K", 0.0),
+        floor_area_m2=i["floor_area_m2"],
+        volume_m3=i["volume_m3"],
+        air_change_1_h=i["n_1_h"],
+        windows=[element(e) for e in i["windows"]],
+        opaque=[element(e) for e in i["opaque"]],
+        mass_class=i["mass_class"],
+        bridge_w_m2k=i.get("dU_tb_W_m2K", 0.0),
     )
     slow, fast = room.network().time_constants_s()
     opaque = 1 / (1 / room.fabric_out_w_k + 1 / room.air_fabric_w_k)
     total = room.air_out_w_k + opaque
     return {
-        "H_air_out_W_K": room.air_out_w_k, "H_air_fabric_W_K": room.air_fabric_w_k,
-        "H_fabric_out_W_K": room.fabric_out_w_k, "C_air_J_K": room.air_j_k, "C_fabric_J_K": room.fabric_j_k,
-        "H_total_W_K": total, "tau_lumped_s": (room.air_j_k + room.fabric_j_k) / total,
-        "tau_slow_s": slow, "tau_fast_s": fast,
+        "H_air_out_W_K": room.air_out_w_k,
+        "H_air_fabric_W_K": room.air_fabric_w_k,
+        "H_fabric_out_W_K": room.fabric_out_w_k,
+        "C_air_J_K": room.air_j_k,
+        "C_fabric_J_K": room.fabric_j_k,
+        "H_total_W_K": total,
+        "tau_lumped_s": (room.air_j_k + room.fabric_j_k) / total,
+        "tau_slow_s": slow,
+        "tau_fast_s": fast,
     }
 
 
 def c8(i: Case) -> Case:
     """Heat pump."""
     ideal, real = cop_carnot(
-        eta=i["eta"], flow_c=i["flow_C"], source_c=i["source_C"], approach_hot_k=i["approach_hot_K"],
+        eta=i["eta"],
+        flow_c=i["flow_C"],
+        source_c=i["source_C"],
+        approach_hot_k=i["approach_hot_K"],
         approach_cold_k=i["approach_cold_K"],
     )
     return {"cop_carnot": ideal, "cop": real}
@@ -181,7 +209,11 @@ def c12(i: Case) -> Case:
 def e1(i: Case) -> Case:
     """Lead table."""
     leads = lead_table_s(
-        _rc(i), power_w=i["P_W"], target_c=i["theta_set_C"], start_c=i["theta0_C"], outdoor_c=i["theta_ext_C"],
+        _rc(i),
+        power_w=i["P_W"],
+        target_c=i["theta_set_C"],
+        start_c=i["theta0_C"],
+        outdoor_c=i["theta_ext_C"],
         max_lead_s=i["max_lead_s"],
     )
     return {"lead_s": leads}
@@ -189,8 +221,13 @@ def e1(i: Case) -> Case:
 
 def _setback(i: Case) -> SetbackCase:
     return SetbackCase(
-        loss_w_k=i["H_W_K"], capacity_j_k=i["C_J_K"], full_heat_w=i["P_max_W"], setpoint_c=i["theta_set_C"],
-        setback_c=i["theta_setback_C"], outdoor_c=i["theta_ext_C"], period_s=i["period_s"],
+        loss_w_k=i["H_W_K"],
+        capacity_j_k=i["C_J_K"],
+        full_heat_w=i["P_max_W"],
+        setpoint_c=i["theta_set_C"],
+        setback_c=i["theta_setback_C"],
+        outdoor_c=i["theta_ext_C"],
+        period_s=i["period_s"],
     )
 
 
@@ -198,22 +235,33 @@ def e3(i: Case) -> Case:
     """Setback energy."""
     e = setback_energy(_setback(i))
     return {
-        "t_cool_s": e.cool_s, "t_hold_s": e.hold_s, "lead_s": e.reheat_s, "theta_min_C": e.lowest_c,
-        "E_hold_kWh": e.hold_kwh, "E_setback_kWh": e.setback_kwh, "saving_kWh": e.saving_kwh,
-        "saving_fraction": e.saving_fraction, "naive_bound_kWh": e.naive_bound_kwh,
+        "t_cool_s": e.cool_s,
+        "t_hold_s": e.hold_s,
+        "lead_s": e.reheat_s,
+        "theta_min_C": e.lowest_c,
+        "E_hold_kWh": e.hold_kwh,
+        "E_setback_kWh": e.setback_kwh,
+        "saving_kWh": e.saving_kwh,
+        "saving_fraction": e.saving_fraction,
+        "naive_bound_kWh": e.naive_bound_kwh,
     }
 
 
 def e4(i: Case) -> Case:
     """Setback cost."""
     prices = Prices(
-        cop_hold=i["cop_hold"], cop_reheat=i["cop_reheat"], price_base=i["price_base_per_kWh"],
+        cop_hold=i["cop_hold"],
+        cop_reheat=i["cop_reheat"],
+        price_base=i["price_base_per_kWh"],
         price_reheat=i["price_reheat_per_kWh"],
     )
     cost = setback_cost(_setback(i), prices)
     return {
-        "cost_hold": cost.hold, "cost_setback": cost.setback, "setback_pays": cost.setback_pays,
-        "lead_s": setback_energy(_setback(i)).reheat_s, "breakeven_cop_reheat": cost.breakeven_cop_reheat,
+        "cost_hold": cost.hold,
+        "cost_setback": cost.setback,
+        "setback_pays": cost.setback_pays,
+        "lead_s": setback_energy(_setback(i)).reheat_s,
+        "breakeven_cop_reheat": cost.breakeven_cop_reheat,
     }
 
 
@@ -223,7 +271,8 @@ def e5(i: Case) -> Case:
         _rc(i), power_w=i["P_W"], target_c=i["theta_set_C"], outdoor_c=i["theta_ext_C"], max_lead_s=i["max_lead_s"]
     )
     return {
-        "theta0_min_C": limit.lowest_start_c, "max_drop_K": limit.max_drop_k,
+        "theta0_min_C": limit.lowest_start_c,
+        "max_drop_K": limit.max_drop_k,
         "theta_ext_limit_C": limit.outdoor_limit_c,
     }
 
@@ -247,21 +296,33 @@ def g1(i: Case) -> Case:
 def g2(i: Case) -> Case:
     """Irradiance on a plane."""
     p = plane_irradiance(
-        elevation_deg=i["sun_elevation_deg"], azimuth_deg=i["sun_azimuth_deg"], tilt_deg=i["tilt_deg"],
-        surface_azimuth_deg=i["surface_azimuth_deg"], direct_w_m2=i["dni_W_m2"], diffuse_w_m2=i["dhi_W_m2"],
+        elevation_deg=i["sun_elevation_deg"],
+        azimuth_deg=i["sun_azimuth_deg"],
+        tilt_deg=i["tilt_deg"],
+        surface_azimuth_deg=i["surface_azimuth_deg"],
+        direct_w_m2=i["dni_W_m2"],
+        diffuse_w_m2=i["dhi_W_m2"],
         albedo=i["albedo"],
     )
     return {
-        "cos_incidence": p.cos_incidence, "beam_W_m2": p.beam_w_m2, "diffuse_W_m2": p.diffuse_w_m2,
-        "ground_W_m2": p.ground_w_m2, "total_W_m2": p.total_w_m2, "ghi_W_m2": p.horizontal_w_m2,
+        "cos_incidence": p.cos_incidence,
+        "beam_W_m2": p.beam_w_m2,
+        "diffuse_W_m2": p.diffuse_w_m2,
+        "ground_W_m2": p.ground_w_m2,
+        "total_W_m2": p.total_w_m2,
+        "ghi_W_m2": p.horizontal_w_m2,
     }
 
 
 def g3(i: Case) -> Case:
     """Window gain."""
     gain = window_gain_w(
-        g_value=i["g"], area_m2=i["area_m2"], frame_fraction=i["frame_fraction"], shade_factor=i["shade_factor"],
-        incidence_factor=i["incidence_factor"], irradiance_w_m2=i["irradiance_W_m2"],
+        g_value=i["g"],
+        area_m2=i["area_m2"],
+        frame_fraction=i["frame_fraction"],
+        shade_factor=i["shade_factor"],
+        incidence_factor=i["incidence_factor"],
+        irradiance_w_m2=i["irradiance_W_m2"],
     )
     return {"gain_W": gain}
 
@@ -288,19 +349,19 @@ def h2(i: Case) -> Case:
     )
     step = i["step_s"]
     events = on_off_events(_floats(i["power_W"]), step, setting)
-    return {
-        "events": [
-            {"start_s": e.start * step, "end_s": None if e.end is None else e.end * step} for e in events
-        ]
-    }
+    return {"events": [{"start_s": e.start * step, "end_s": None if e.end is None else e.end * step} for e in events]}
 
 
 def h3(i: Case) -> Case:
     """Cycle features."""
     f = cycle_features(_floats(i["power_W"]), i["step_s"], i["high_W"])
     return {
-        "energy_kWh": f.energy_kwh, "duration_s": f.duration_s, "mean_W": f.mean_w, "peak_W": f.peak_w,
-        "time_above_high_s": f.time_above_high_s, "load_factor": f.load_factor,
+        "energy_kWh": f.energy_kwh,
+        "duration_s": f.duration_s,
+        "mean_W": f.mean_w,
+        "peak_W": f.peak_w,
+        "time_above_high_s": f.time_above_high_s,
+        "load_factor": f.load_factor,
         "starts_above_high": f.starts_above_high,
     }
 
@@ -309,8 +370,13 @@ def h10(i: Case) -> Case:
     """Event metrics."""
     m = match_events(i["truth_s"], i["detected_s"], i["tolerance_s"])
     return {
-        "tp": m.true_positives, "fp": m.false_positives, "fn": m.false_negatives, "precision": m.precision,
-        "recall": m.recall, "f1": m.f1, "mean_abs_error_s": m.mean_abs_error_s,
+        "tp": m.true_positives,
+        "fp": m.false_positives,
+        "fn": m.false_negatives,
+        "precision": m.precision,
+        "recall": m.recall,
+        "f1": m.f1,
+        "mean_abs_error_s": m.mean_abs_error_s,
     }
 
 
@@ -327,12 +393,18 @@ def _decimal(value: float) -> Decimal:
 def i1(i: Case) -> Case:
     """Flat bill."""
     b = flat_bill(
-        energy_kwh=_decimal(i["energy_kWh"]), price_per_kwh=_decimal(i["price_per_kWh"]),
-        standing_per_day=_decimal(i["standing_per_day"]), days=i["days"], vat=_decimal(i["vat"]),
+        energy_kwh=_decimal(i["energy_kWh"]),
+        price_per_kwh=_decimal(i["price_per_kWh"]),
+        standing_per_day=_decimal(i["standing_per_day"]),
+        days=i["days"],
+        vat=_decimal(i["vat"]),
         rounding=i["rounding"],
     )
     return {
-        "energy": float(b.energy), "standing": float(b.standing), "vat": float(b.vat), "total": float(b.total),
+        "energy": float(b.energy),
+        "standing": float(b.standing),
+        "vat": float(b.vat),
+        "total": float(b.total),
         "total_if_rounded_once": float(b.total_if_rounded_once),
     }
 
@@ -341,13 +413,21 @@ def i2(i: Case) -> Case:
     """Time of use."""
     rates = [
         Rate(
-            name=r["name"], months=tuple(r["months"]), days=tuple(r["days"]), from_min=r["from_min"],
-            to_min=r["to_min"], price_per_kwh=_decimal(r["price_per_kWh"]),
+            name=r["name"],
+            months=tuple(r["months"]),
+            days=tuple(r["days"]),
+            from_min=r["from_min"],
+            to_min=r["to_min"],
+            price_per_kwh=_decimal(r["price_per_kWh"]),
         )
         for r in i["rules"]
     ]
     usage = time_of_use(
-        rates, parse_utc(i["start_utc"]), 60, [_decimal(e) for e in i["hourly_kWh"]], clock=LocalClock(i["tz"]),
+        rates,
+        parse_utc(i["start_utc"]),
+        60,
+        [_decimal(e) for e in i["hourly_kWh"]],
+        clock=LocalClock(i["tz"]),
         holidays=frozenset(date.fromisoformat(d) for d in i["holidays"]),
     )
     return {
@@ -363,7 +443,9 @@ def i7(i: Case) -> Case:
     cheap = hours_between(clock, on, 60 * i["cheap_from_hour"], 60 * i["cheap_to_hour"])
     rates = [
         Rate(
-            name="cheap", from_min=60 * i["cheap_from_hour"], to_min=60 * i["cheap_to_hour"],
+            name="cheap",
+            from_min=60 * i["cheap_from_hour"],
+            to_min=60 * i["cheap_to_hour"],
             price_per_kwh=_decimal(i["price_cheap"]),
         ),
         Rate(name="else", price_per_kwh=_decimal(i["price_else"])),
@@ -371,8 +453,11 @@ def i7(i: Case) -> Case:
     quarter = [_decimal(i["load_kW"]) / 4] * round(day.hours * 4)
     cost = time_of_use(rates, day.start_ms, 15, quarter, clock=clock).energy_cost
     return {
-        "hours": day.hours, "start_utc": utc_text(day.start_ms), "end_utc": utc_text(day.end_ms),
-        "cheap_hours": cheap, "cost": float(cost),
+        "hours": day.hours,
+        "start_utc": utc_text(day.start_ms),
+        "end_utc": utc_text(day.end_ms),
+        "cheap_hours": cheap,
+        "cost": float(cost),
     }
 
 
@@ -380,7 +465,10 @@ def i8(i: Case) -> Case:
     """Cheapest window."""
     prices = np.repeat(np.array(i["price_per_kWh"], float), i["price_step_min"])
     starts = starts_by_cost(
-        prices, np.array(i["profile_kWh"], float), i["profile_step_min"], earliest_min=i["earliest_min"],
+        prices,
+        np.array(i["profile_kWh"], float),
+        i["profile_step_min"],
+        earliest_min=i["earliest_min"],
         latest_end_min=i["latest_end_min"],
     )
     best = cheapest_start(starts)
@@ -388,13 +476,34 @@ def i8(i: Case) -> Case:
 
 
 METHODS: dict[str, Callable[[Case], Case]] = {
-    "A3.room_design_load": a3, "B1.single_rc": b1, "B2.tau_two_readings": b2, "B3.tau_regression": b3,
-    "B4.rc_network": b4, "B5.exact_discretisation": b5, "B6.rc_steps": b6, "B7.survey_to_rc": b7,
-    "C8.cop_carnot": c8, "C11.hysteresis_cycle": c11, "C12.min_on_off": c12, "E1.lead_table": e1,
-    "E3.setback_energy": e3, "E4.setback_cost": e4, "E5.recovery_limit": e5, "F5.degree_hours": f5,
-    "G1.sun_position": g1, "G2.plane_irradiance": g2, "G3.window_gain": g3, "G5.clear_sky": g5,
-    "H1.standby": h1, "H2.on_off_events": h2, "H3.cycle_features": h3, "H10.event_metrics": h10,
-    "H12.threshold_tuning": h12, "I1.flat_bill": i1, "I2.time_of_use": i2, "I7.dst_day": i7,
+    "A3.room_design_load": a3,
+    "B1.single_rc": b1,
+    "B2.tau_two_readings": b2,
+    "B3.tau_regression": b3,
+    "B4.rc_network": b4,
+    "B5.exact_discretisation": b5,
+    "B6.rc_steps": b6,
+    "B7.survey_to_rc": b7,
+    "C8.cop_carnot": c8,
+    "C11.hysteresis_cycle": c11,
+    "C12.min_on_off": c12,
+    "E1.lead_table": e1,
+    "E3.setback_energy": e3,
+    "E4.setback_cost": e4,
+    "E5.recovery_limit": e5,
+    "F5.degree_hours": f5,
+    "G1.sun_position": g1,
+    "G2.plane_irradiance": g2,
+    "G3.window_gain": g3,
+    "G5.clear_sky": g5,
+    "H1.standby": h1,
+    "H2.on_off_events": h2,
+    "H3.cycle_features": h3,
+    "H10.event_metrics": h10,
+    "H12.threshold_tuning": h12,
+    "I1.flat_bill": i1,
+    "I2.time_of_use": i2,
+    "I7.dst_day": i7,
     "I8.cheapest_window": i8,
 }
 
@@ -442,8 +551,10 @@ def _differences(name: str, got: Any, expected: Any, tolerance: Case) -> Iterato
     elif isinstance(expected, bool) or expected is None or isinstance(expected, str):
         if got != expected or isinstance(got, bool) != isinstance(expected, bool):
             yield f"{name}: got {got!r}, expected {expected!r}"
-    elif got is None or isinstance(got, str | bool) or not (
-        abs(got - expected) <= tolerance["abs"] + tolerance["rel"] * abs(expected)
+    elif (
+        got is None
+        or isinstance(got, str | bool)
+        or not (abs(got - expected) <= tolerance["abs"] + tolerance["rel"] * abs(expected))
     ):
         yield f"{name}: got {got!r}, expected {expected!r}"
 

@@ -96,6 +96,10 @@ class LocalClock:
         assert offset is not None  # an aware datetime of a ZoneInfo always has one
         return int(offset.total_seconds() // 60)
 
+    def abbreviation(self, at_ms: int) -> str:
+        """Return the clock's short name at an instant, such as GMT."""
+        return self.local(at_ms).tzname() or ""
+
     def instants_of(self, wall: datetime) -> tuple[int, ...]:
         """Return every instant at which the clock shows ``wall`` (none, one or two)."""
         found = []

@@ -24,7 +24,12 @@ def create_home(bench: Workbench, home: Home, person: Person, summary: str = "Ho
 
 
 def edit_home(
-    bench: Workbench, home_id: str, base: int, person: Person, summary: str, change: Callable[[Home], Home],
+    bench: Workbench,
+    home_id: str,
+    base: int,
+    person: Person,
+    summary: str,
+    change: Callable[[Home], Home],
     fold: str = "",
 ) -> int:
     """Apply a change to the revision it was made on and save it.
@@ -118,7 +123,10 @@ def undo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
         raise NothingToUndo(home_id)
     home, _ = bench.homes.load(home_id, undone.parent)
     change = Change(
-        base=base, author=person.name, summary=f"Undone: {undone.summary} (by {undone.author})", at_ms=bench.now_ms(),
+        base=base,
+        author=person.name,
+        summary=f"Undone: {undone.summary} (by {undone.author})",
+        at_ms=bench.now_ms(),
         undoes=undone.number,
     )
     with bench.engine.begin() as connection:

@@ -86,13 +86,22 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
     hand = _hand_lead(loss, store, room.heater.rated_heat_w + gain, found, outdoor)
     lead = found.lead
     late = "" if lead.best is not None else "Even 12 h of full heat are too late: hold, or let it fall less. "
-    draws = f" In {100 * lead.late_share:.0f} % of the draws no start within 12 h is in time." if lead.late_share else ""
+    draws = (
+        f" In {100 * lead.late_share:.0f} % of the draws no start within 12 h is in time." if lead.late_share else ""
+    )
     return Figure(
-        key=f"lead.{zone_id}.{index}", title=f"Lead time, {room.zone.name}, {found.block.level_name}", unit="min",
-        value=lead.best, low=lead.low, high=lead.high, decimals=0,
+        key=f"lead.{zone_id}.{index}",
+        title=f"Lead time, {room.zone.name}, {found.block.level_name}",
+        unit="min",
+        value=lead.best,
+        low=lead.low,
+        high=lead.high,
+        decimals=0,
         formula="the latest start from which full heat brings the room to θset in time",
         substituted="stepped minute by minute through the room's model and the outdoor temperature expected",
-        method="B5 exact steps, bisected; E1 beside it", givens=givens, beside=(hand,),
+        method="B5 exact steps, bisected; E1 beside it",
+        givens=givens,
+        beside=(hand,),
         note=late + "The hand calculation knows one store only: in it, air and walls warm together. The simulated room "
         "warms its air first, through the heater's own lag, so the two differ." + draws,
         sways=_lead_sways(room, found),
@@ -101,9 +110,9 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
 
 def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoor: float) -> Figure:
     rc = SingleRc(resistance_k_w=1 / loss, capacity_j_k=store)
-    lead = lead_table_s(
-        rc, power_w=power, target_c=found.block.setpoint_c, start_c=found.from_c, outdoor_c=[outdoor]
-    )[0]
+    lead = lead_table_s(rc, power_w=power, target_c=found.block.setpoint_c, start_c=found.from_c, outdoor_c=[outdoor])[
+        0
+    ]
     end = outdoor + power / loss
     text = (
         f"= {store / 3600:.0f}/{loss:.0f} · ln(({end:.1f} − {found.from_c:.1f})/({end:.1f} − {found.block.setpoint_c:.1f}))"
@@ -111,8 +120,14 @@ def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoo
         else f"θ∞ = {end:.1f} °C does not pass {found.block.setpoint_c:.1f} °C"
     )
     return Figure(
-        key="hand", title="By hand, one store", unit="min", value=None if lead is None else lead / 60, decimals=0,
-        formula="lead = C/H · ln((θ∞ − θ₀)/(θ∞ − θset)),  θ∞ = θe + (P + G)/H", substituted=text, method="E1 lead table",
+        key="hand",
+        title="By hand, one store",
+        unit="min",
+        value=None if lead is None else lead / 60,
+        decimals=0,
+        formula="lead = C/H · ln((θ∞ − θ₀)/(θ∞ − θset)),  θ∞ = θe + (P + G)/H",
+        substituted=text,
+        method="E1 lead table",
     )
 
 
@@ -156,11 +171,19 @@ def _cost(outlook: DayOutlook) -> Figure:
     price = {rate.name: float(rate.price_per_kwh) for rate in outlook.prices.tariff.rates}
     currency = outlook.home.currency
     return Figure(
-        key="cost", title="Heating, whole day", unit=currency, value=total.value, low=total.low, high=total.high,
-        decimals=2, formula="cost = Σ over rates of electricity · price",
+        key="cost",
+        title="Heating, whole day",
+        unit=currency,
+        value=total.value,
+        low=total.low,
+        high=total.high,
+        decimals=2,
+        formula="cost = Σ over rates of electricity · price",
         substituted="= " + " + ".join(f"{kwh:.2f} kWh · {price[name]:.4f}" for name, (kwh, _) in sums.items()),
-        method="I2 time of use", givens=tuple(
-            Given(symbol="E", name=name, value=kwh, unit="kWh", decimals=2, origin="forecast") for name, (kwh, _) in sums.items()
+        method="I2 time of use",
+        givens=tuple(
+            Given(symbol="E", name=name, value=kwh, unit="kWh", decimals=2, origin="forecast")
+            for name, (kwh, _) in sums.items()
         ),
         note="The range takes all rooms to err the same way. Standing charge is left out: it is the same whatever you do.",
         sways=_cost_sways(outlook, rooms),
@@ -196,15 +219,26 @@ def _electricity(outlook: DayOutlook) -> Figure:
     gains = sum(float(room.model.gain_w[0]) for room in rooms)
     balance = max(0.0, (loss * excess - gains) * outlook.minutes / 60 / 1000)
     hand = Figure(
-        key="hand", title="Heat by hand, plain balance", unit="kWh", value=balance, decimals=1,
+        key="hand",
+        title="Heat by hand, plain balance",
+        unit="kWh",
+        value=balance,
+        decimals=1,
         formula="Q = (H · (θ̄i − θ̄e) − G) · t",
         substituted=f"= ({loss:.0f} · {excess:.1f} − {gains:.0f}) · {outlook.minutes / 60:.0f} h/1000",
         method="B1 steady balance",
     )
     return Figure(
-        key="electricity", title="Electricity for heating", unit="kWh", value=electric.value, low=electric.low,
-        high=electric.high, decimals=1, formula="E = Σ heat/COP, minute by minute",
-        substituted=f"= {heat.value:.1f} kWh heat / {cop:.2f}", method="B5, C8",
+        key="electricity",
+        title="Electricity for heating",
+        unit="kWh",
+        value=electric.value,
+        low=electric.low,
+        high=electric.high,
+        decimals=1,
+        formula="E = Σ heat/COP, minute by minute",
+        substituted=f"= {heat.value:.1f} kWh heat / {cop:.2f}",
+        method="B5, C8",
         givens=(
             Given(symbol="Q", name="heat", value=heat.value, unit="kWh", decimals=1, origin="forecast"),
             Given(symbol="COP", name="mean, by outdoor temperature", value=cop, unit="", decimals=2, origin="typed"),
@@ -217,8 +251,14 @@ def _electricity(outlook: DayOutlook) -> Figure:
 def _shortfall(outlook: DayOutlook) -> Figure:
     total = _sum([room.shortfall_kh for room in outlook.rooms])
     return Figure(
-        key="shortfall", title="Short of setpoint", unit="K·h", value=total.value, low=total.low, high=total.high,
-        decimals=1, formula="Σ max(0, θset − θ) · Δt over the day",
+        key="shortfall",
+        title="Short of setpoint",
+        unit="K·h",
+        value=total.value,
+        low=total.low,
+        high=total.high,
+        decimals=1,
+        formula="Σ max(0, θset − θ) · Δt over the day",
         substituted=" + ".join(f"{room.zone.name} {room.shortfall_kh.value:.1f}" for room in outlook.rooms),
         method="F5 degree-hours",
         note="A thermostat's band alone makes a little: half the band below the setpoint for half of the time.",
@@ -233,15 +273,23 @@ def _saving(outlook: DayOutlook) -> Figure:
     kwh = _sum([room.saving.saved_kwh for room in rooms])
     hands = tuple(hand for room in rooms if (hand := _hand_saving(outlook, room)) is not None)
     return Figure(
-        key="saving", title="What the setbacks save", unit=f"{outlook.home.currency} a day", value=total.value,
-        low=total.low, high=total.high, decimals=2,
+        key="saving",
+        title="What the setbacks save",
+        unit=f"{outlook.home.currency} a day",
+        value=total.value,
+        low=total.low,
+        high=total.high,
+        decimals=2,
         formula="cost of a day held at its highest setpoint − cost of the day as written",
         substituted="; ".join(
             f"{room.zone.name} {room.saving.held.cost.value:.2f} − {room.saving.written.cost.value:.2f}"
-            for room in rooms if room.saving.held.cost and room.saving.written.cost
+            for room in rooms
+            if room.saving.held.cost and room.saving.written.cost
         ),
         method="B5 both ways, four like days; E3 beside it",
-        givens=(Given(symbol="ΔE", name="electricity saved", value=kwh.value, unit="kWh", decimals=2, origin="forecast"),),
+        givens=(
+            Given(symbol="ΔE", name="electricity saved", value=kwh.value, unit="kWh", decimals=2, origin="forecast"),
+        ),
         beside=hands,
         note="Each variant is run through four days like this one, so that heat taken from the walls is given back. The "
         "hand calculation counts heat, one store and one steady outdoor temperature; the simulation counts money: heat "
@@ -263,15 +311,24 @@ def _hand_saving(outlook: DayOutlook, room: RoomOutlook) -> Figure | None:
     loss, store = _loss_and_store(room)
     try:
         case = SetbackCase(
-            loss_w_k=loss, capacity_j_k=store, full_heat_w=room.heater.rated_heat_w, setpoint_c=highest,
-            setback_c=longest.setpoint_c, outdoor_c=float(outlook.outdoor_expected_c.mean()), period_s=hours * 3600,
+            loss_w_k=loss,
+            capacity_j_k=store,
+            full_heat_w=room.heater.rated_heat_w,
+            setpoint_c=highest,
+            setback_c=longest.setpoint_c,
+            outdoor_c=float(outlook.outdoor_expected_c.mean()),
+            period_s=hours * 3600,
         )
     except WarmeterError:
         return None
     energy = setback_energy(case)
     return Figure(
-        key="hand", title=f"{room.zone.name} by hand, {hours:.1f} h at {longest.setpoint_c:.1f} °C", unit="kWh heat",
-        value=energy.saving_kwh, decimals=2, formula="H x₀ T − (H x_s t_hold + P t_reheat)",
+        key="hand",
+        title=f"{room.zone.name} by hand, {hours:.1f} h at {longest.setpoint_c:.1f} °C",
+        unit="kWh heat",
+        value=energy.saving_kwh,
+        decimals=2,
+        formula="H x₀ T − (H x_s t_hold + P t_reheat)",
         substituted=f"= {energy.hold_kwh:.2f} − {energy.setback_kwh:.2f}, lowest {energy.lowest_c:.1f} °C",
         method="E3 setback energy",
     )
@@ -288,18 +345,38 @@ def _run(outlook: DayOutlook, runs: Runs, appliance_id: str) -> Figure:
     spread = (min(energies) / float(np.median(energies)), max(energies) / float(np.median(energies)))
     value, currency = float(plan.planned.cost), outlook.home.currency
     return Figure(
-        key=f"run.{appliance_id}", title=f"{record.appliance.name}, one run", unit=currency, value=value,
-        low=value * spread[0], high=value * spread[1], decimals=2, formula="cost = Σ minute energy · price then",
+        key=f"run.{appliance_id}",
+        title=f"{record.appliance.name}, one run",
+        unit=currency,
+        value=value,
+        low=value * spread[0],
+        high=value * spread[1],
+        decimals=2,
+        formula="cost = Σ minute energy · price then",
         substituted=f"= {plan.profile_kwh.sum():.2f} kWh over {plan.profile_kwh.size} min",
         method="I8 cheapest window",
         givens=(
-            Given(symbol="E", name="typical run", value=float(plan.profile_kwh.sum()), unit="kWh", decimals=2, origin="measured"),
-            Given(symbol="n", name="whole runs heard", value=float(len(energies)), unit="", decimals=0, origin="measured"),
+            Given(
+                symbol="E",
+                name="typical run",
+                value=float(plan.profile_kwh.sum()),
+                unit="kWh",
+                decimals=2,
+                origin="measured",
+            ),
+            Given(
+                symbol="n", name="whole runs heard", value=float(len(energies)), unit="", decimals=0, origin="measured"
+            ),
         ),
         note=f"The profile is that of the run of middle energy; the range is that of all {len(costs) or len(energies)} runs heard.",
         sways=(
-            Sway(assumption=f"cheapest start, {_clock(plan.cheapest.start_min)}", change=float(plan.cheapest.cost) - value),
-            Sway(assumption=f"dearest start, {_clock(plan.dearest.start_min)}", change=float(plan.dearest.cost) - value),
+            Sway(
+                assumption=f"cheapest start, {_clock(plan.cheapest.start_min)}",
+                change=float(plan.cheapest.cost) - value,
+            ),
+            Sway(
+                assumption=f"dearest start, {_clock(plan.dearest.start_min)}", change=float(plan.dearest.cost) - value
+            ),
         ),
     )
 
@@ -312,21 +389,41 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
     """Return the fitted heat loss with the plain balance beside it."""
     balance = fit.balance
     hand = Figure(
-        key="hand", title="By hand, plain balance", unit="W/K", value=balance.loss_w_k, low=balance.low_w_k,
-        high=balance.high_w_k, decimals=1, formula="H = (mean heat + usual gains)/(θ̄i − θ̄e)",
+        key="hand",
+        title="By hand, plain balance",
+        unit="W/K",
+        value=balance.loss_w_k,
+        low=balance.low_w_k,
+        high=balance.high_w_k,
+        decimals=1,
+        formula="H = (mean heat + usual gains)/(θ̄i − θ̄e)",
         substituted=f"= ({balance.mean_heat_w:.0f} + {balance.usual_gain_w:.0f})/{balance.mean_excess_k:.1f}",
         method="B1 steady balance",
     )
     return Figure(
-        key="loss", title=f"Heat loss, {room_name}", unit="W/K", value=fit.loss_w_k.value, low=fit.loss_w_k.low,
-        high=fit.loss_w_k.high, decimals=1,
+        key="loss",
+        title=f"Heat loss, {room_name}",
+        unit="W/K",
+        value=fit.loss_w_k.value,
+        low=fit.loss_w_k.low,
+        high=fit.loss_w_k.high,
+        decimals=1,
         formula="the H with which the modelled temperature runs closest to the measured one",
         substituted=f"{fit.model}, error {fit.rmse_k:.2f} K over {fit.hours:.0f} h of readings",
         method="multi-step output error; B8 is not used",
         givens=(
             Given(symbol="Φ", name="mean heat", value=balance.mean_heat_w, unit="W", decimals=0, origin="measured"),
-            Given(symbol="G", name="gains nobody logged", value=fit.gain_w.value, unit="W", decimals=0, origin="worked out"),
-            Given(symbol="ΔT", name="mean excess", value=balance.mean_excess_k, unit="K", decimals=1, origin="measured"),
+            Given(
+                symbol="G",
+                name="gains nobody logged",
+                value=fit.gain_w.value,
+                unit="W",
+                decimals=0,
+                origin="worked out",
+            ),
+            Given(
+                symbol="ΔT", name="mean excess", value=balance.mean_excess_k, unit="K", decimals=1, origin="measured"
+            ),
         ),
         beside=(hand,),
         note="The balance must guess what people, machines and sun gave; its range runs from none to twice the usual. The "

@@ -35,19 +35,24 @@ def run_fit(bench: Workbench, job_id: int) -> None:
         bench.work.end(job_id, "done", "Fitted")
 
 
-def _fit(
-    bench: Workbench, home_id: str, room_id: str, revision: int, progress: Callable[[float, str], None]
-) -> None:
+def _fit(bench: Workbench, home_id: str, room_id: str, revision: int, progress: Callable[[float, str], None]) -> None:
     home, _ = bench.homes.load(home_id, revision)
     room = home.room(room_id)
     heater = home.heater_of(room_id)
     logged = room_log(bench, home, room)
     kind = heater.kind if heater else None
     fit = fit_room(
-        logged.log, prior_of_room(surveyed_room(room, kind), room.floor_area_m2),
-        full_heat_w=heater.rated_heat_w if heater else 1000.0, progress=progress,
+        logged.log,
+        prior_of_room(surveyed_room(room, kind), room.floor_area_m2),
+        full_heat_w=heater.rated_heat_w if heater else 1000.0,
+        progress=progress,
     )
     bench.work.save_fit(
-        home_id, room_id, fit, log_start_ms=logged.start_ms, step_s=logged.log.step_s, at_ms=bench.now_ms(),
+        home_id,
+        room_id,
+        fit,
+        log_start_ms=logged.start_ms,
+        step_s=logged.log.step_s,
+        at_ms=bench.now_ms(),
         revision=revision,
     )

@@ -54,7 +54,9 @@ def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upl
     except ReadingError:
         path.unlink(missing_ok=True)
         raise
-    upload = Upload(token=token, file_name=Path(file_name).name[:120] or "log.csv", size=size, digest=digest.hexdigest())
+    upload = Upload(
+        token=token, file_name=Path(file_name).name[:120] or "log.csv", size=size, digest=digest.hexdigest()
+    )
     (bench.uploads / f"{token}.json").write_text(json.dumps(asdict(upload)), encoding="utf-8")
     return upload
 
@@ -125,7 +127,11 @@ def take(bench: Workbench, home_id: str, base: int, upload: Upload, plan: Plan, 
         raise ReadingError("none of the lines can be taken as mapped; see the reasons and change the mapping")
     at = bench.now_ms()
     source = ImportSource(
-        home_id=home_id, file_name=upload.file_name, digest=upload.digest, author=person.name, at_ms=at,
+        home_id=home_id,
+        file_name=upload.file_name,
+        digest=upload.digest,
+        author=person.name,
+        at_ms=at,
         plan=asdict(plan),
     )
     with bench.engine.begin() as connection:
@@ -155,8 +161,13 @@ def take_back(bench: Workbench, home_id: str, import_id: int, base: int, person:
         removed = bench.readings.take_back(home_id, import_id, bench.now_ms(), connection)
         bench.homes.save(
             home,
-            Change(base=base, author=person.name, summary=f"Taken back: readings from {line.file_name}",
-                   at_ms=bench.now_ms(), undoes=number),
+            Change(
+                base=base,
+                author=person.name,
+                summary=f"Taken back: readings from {line.file_name}",
+                at_ms=bench.now_ms(),
+                undoes=number,
+            ),
             connection,
         )
     return removed
@@ -165,5 +176,7 @@ def take_back(bench: Workbench, home_id: str, import_id: int, base: int, person:
 def changed_plan(plan: Plan, columns: dict[int, Column], **settings: object) -> Plan:
     """Return a plan with columns and settings replaced."""
     return replace(
-        plan, columns=tuple(columns.get(c.index, c) for c in plan.columns), **settings  # type: ignore[arg-type]
+        plan,
+        columns=tuple(columns.get(c.index, c) for c in plan.columns),
+        **settings,  # type: ignore[arg-type]
     )

@@ -128,18 +128,26 @@ def _record(bench: Workbench, home: Home, appliance: Appliance) -> MachineRecord
         setting = FinishSetting(threshold_w=appliance.threshold_w, wait_s=60 * appliance.wait_min)
         mine = Tried(setting=setting, verdict=judge(power, step, found, setting))
     return MachineRecord(
-        appliance=appliance, power_w=power, start_ms=start, step_s=step, found=found,
-        runs=tuple(_run_line(bench, home, power, start, step, run) for run in found.runs), proposal=proposal,
-        proposal_note=note, mine=mine, grid=_grid(power, step, found, proposal),
+        appliance=appliance,
+        power_w=power,
+        start_ms=start,
+        step_s=step,
+        found=found,
+        runs=tuple(_run_line(bench, home, power, start, step, run) for run in found.runs),
+        proposal=proposal,
+        proposal_note=note,
+        mine=mine,
+        grid=_grid(power, step, found, proposal),
     )
 
 
-def _run_line(
-    bench: Workbench, home: Home, power: Floats, start_ms: int, step: float, run: MachineRun
-) -> RunLine:
+def _run_line(bench: Workbench, home: Home, power: Floats, start_ms: int, step: float, run: MachineRun) -> RunLine:
     begin, end = start_ms + round(run.start * step * 1000), start_ms + round(run.end * step * 1000)
     return RunLine(
-        run=run, start_ms=begin, end_ms=end, features=cycle_features(power[run.start : run.end], step),
+        run=run,
+        start_ms=begin,
+        end_ms=end,
+        features=cycle_features(power[run.start : run.end], step),
         cost=_run_cost(bench, home, power[run.start : run.end], begin, step),
     )
 
@@ -157,13 +165,12 @@ def _run_cost(bench: Workbench, home: Home, power: Floats, start_ms: int, step: 
     minute = ((np.arange(power.size) * step * 1000 + (start_ms - minute0)) // MS_PER_MIN).astype(np.int64)
     kwh = np.bincount(prices.rate[minute], weights=np.nan_to_num(power) * step / J_PER_KWH)
     return sum(
-        (Decimal(repr(round(float(k), 9))) * r.price_per_kwh for k, r in zip(kwh, tariff.rates, strict=False)), Decimal(0)
+        (Decimal(repr(round(float(k), 9))) * r.price_per_kwh for k, r in zip(kwh, tariff.rates, strict=False)),
+        Decimal(0),
     )
 
 
-def _grid(
-    power: Floats, step: float, found: Activity, proposal: Proposal | None
-) -> tuple[tuple[Tried, ...], ...]:
+def _grid(power: Floats, step: float, found: Activity, proposal: Proposal | None) -> tuple[tuple[Tried, ...], ...]:
     """Return thresholds by waits around the proposal, each judged."""
     if proposal is None:
         return ()
@@ -209,7 +216,11 @@ def run_plan(bench: Workbench, home: Home, record: MachineRecord, on: date) -> R
     latest = (clock.instant(end_date, end_min) - day.start_ms) // MS_PER_MIN
     try:
         starts = starts_by_cost(
-            prices.by_minute, profile, 1, earliest_min=earliest, latest_end_min=latest,
+            prices.by_minute,
+            profile,
+            1,
+            earliest_min=earliest,
+            latest_end_min=latest,
             start_step_min=machine.start_step_min,
         )
     except OutOfRange as error:
@@ -220,10 +231,18 @@ def run_plan(bench: Workbench, home: Home, record: MachineRecord, on: date) -> R
     planned_at = (clock.instant(on, machine.start_min) - day.start_ms) // MS_PER_MIN
     room = prices.by_minute.size - profile.size
     planned = starts_by_cost(
-        prices.by_minute, profile, 1, earliest_min=min(planned_at, room), latest_end_min=prices.by_minute.size,
+        prices.by_minute,
+        profile,
+        1,
+        earliest_min=min(planned_at, room),
+        latest_end_min=prices.by_minute.size,
         start_step_min=prices.by_minute.size,
     )[0]
     return RunPlan(
-        starts=tuple(starts), cheapest=cheapest_start(starts), planned=planned,
-        dearest=max(starts, key=lambda s: s.cost), profile_kwh=profile, midnight_ms=day.start_ms,
+        starts=tuple(starts),
+        cheapest=cheapest_start(starts),
+        planned=planned,
+        dearest=max(starts, key=lambda s: s.cost),
+        profile_kwh=profile,
+        midnight_ms=day.start_ms,
     )

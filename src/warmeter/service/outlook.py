@@ -179,9 +179,7 @@ class _Grounds:
     rooms: dict[str, tuple[RoomModel, Floats, Floats, StoredFit | None]]
 
 
-def day_outlook(
-    bench: Workbench, home: Home, revision: int, on: date, typed: TypedWeather | None = None
-) -> DayOutlook:
+def day_outlook(bench: Workbench, home: Home, revision: int, on: date, typed: TypedWeather | None = None) -> DayOutlook:
     """Return a home's day.
 
     Raises
@@ -192,8 +190,17 @@ def day_outlook(
     clock, as_of = bench.clock(home), bench.as_of_ms(home.id)
     heaters = tuple((h.room_id, h.kind, h.rated_heat_w, h.band_k, h.min_on_min, h.min_off_min) for h in home.heaters)
     key = (
-        str(bench.engine.url), home.id, on, as_of, typed, bench.work.fit_stamp(home.id), home.rooms, heaters,
-        home.place, home.zone, tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back),
+        str(bench.engine.url),
+        home.id,
+        on,
+        as_of,
+        typed,
+        bench.work.fit_stamp(home.id),
+        home.rooms,
+        heaters,
+        home.place,
+        home.zone,
+        tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back),
     )
     grounds: _Grounds = _KEPT_GROUNDS.get(key, lambda: _grounds(bench, home, clock, as_of, on, typed))
     begin = (grounds.day.start_ms - grounds.start_ms) // MS_PER_MIN
@@ -206,9 +213,17 @@ def day_outlook(
     )
     inside = slice(begin, begin + minutes)
     return DayOutlook(
-        home=home, revision=revision, day=grounds.day, as_of_ms=as_of, clock=clock, outdoor=grounds.outdoor,
-        outdoor_measured_c=grounds.outdoor_measured_c[inside], outdoor_expected_c=grounds.outdoor.outdoor_c[inside],
-        prices=prices, price_note=note, rooms=rooms,
+        home=home,
+        revision=revision,
+        day=grounds.day,
+        as_of_ms=as_of,
+        clock=clock,
+        outdoor=grounds.outdoor,
+        outdoor_measured_c=grounds.outdoor_measured_c[inside],
+        outdoor_expected_c=grounds.outdoor.outdoor_c[inside],
+        prices=prices,
+        price_note=note,
+        rooms=rooms,
     )
 
 
@@ -247,9 +262,15 @@ def _grounds(
     }
     draws = 33
     return _Grounds(
-        start_ms=start, day=day, as_of_ms=as_of, outdoor=outdoor, outdoor_measured_c=measured, certain=certain,
+        start_ms=start,
+        day=day,
+        as_of_ms=as_of,
+        outdoor=outdoor,
+        outdoor_measured_c=measured,
+        certain=certain,
         offsets=np.append(0.0, even_normals(draws - 1, 1)[:, 0] * outdoor.spread_k),
-        clear_sky_w_m2=clear_sky(home, start, 60.0, steps), rooms=rooms,
+        clear_sky_w_m2=clear_sky(home, start, 60.0, steps),
+        rooms=rooms,
     )
 
 
@@ -296,13 +317,21 @@ def _expected(
     place = ((grid - as_of) // MS_PER_MIN) % 1440
     hourly = logged.reshape(-1, 60)
     with np.errstate(all="ignore"):
-        means_c = np.where(np.isnan(hourly).all(axis=1), np.nan, np.nanmean(np.where(np.isnan(hourly), 0, hourly), axis=1))
+        means_c = np.where(
+            np.isnan(hourly).all(axis=1), np.nan, np.nanmean(np.where(np.isnan(hourly), 0, hourly), axis=1)
+        )
     spread = day_to_day_spread_k(means_c) if not np.isnan(means_c).all() else USUAL_SPREAD_K
     return yesterday[place], "like yesterday", spread
 
 
 def _room_grounds(
-    bench: Workbench, home: Home, room: Room, heater: Heater, stored: StoredFit | None, start: int, outdoor: Outlook,
+    bench: Workbench,
+    home: Home,
+    room: Room,
+    heater: Heater,
+    stored: StoredFit | None,
+    start: int,
+    outdoor: Outlook,
     steps: int,
 ) -> tuple[RoomModel, Floats, Floats, StoredFit | None]:
     """Return (model, state at the start, measured temperature by minute, fit)."""
@@ -338,14 +367,22 @@ def _state(bench, home, room, model, rooms, full_heat, start, outdoor):  # type:
     if not log.watts_known and heat.max() > 0:
         heat = heat / heat.max() * full_heat
     return tracked_state(
-        compile_rooms(rooms, full_heat, log.step_s), outdoor_c=np.interp(index, index[heard], log.outdoor_c[heard]),
-        heat_w=heat, gain_w=gains, measured_c=log.room_c, start_c=np.full((len(rooms), 3), first),
+        compile_rooms(rooms, full_heat, log.step_s),
+        outdoor_c=np.interp(index, index[heard], log.outdoor_c[heard]),
+        heat_w=heat,
+        gain_w=gains,
+        measured_c=log.room_c,
+        start_c=np.full((len(rooms), 3), first),
     )
 
 
 def _settled_state(home: Home, room: Room, model: RoomModel, outdoor: Outlook) -> Floats:
     zone = home.zone_of_room(room.id)
-    asked = [home.level(p.level_id).heating_c if p.own_setpoint_c is None else p.own_setpoint_c for p in zone.day] if zone else [18.0]
+    asked = (
+        [home.level(p.level_id).heating_c if p.own_setpoint_c is None else p.own_setpoint_c for p in zone.day]
+        if zone
+        else [18.0]
+    )
     air = float(np.clip(np.mean(asked), home.guard.low_c, home.guard.high_c))
     state = np.full((model.gain_w.size, 3), air)
     # In a settled room the fabric lies between air and outdoors, by about a tenth of the way.
@@ -354,13 +391,24 @@ def _settled_state(home: Home, room: Room, model: RoomModel, outdoor: Outlook) -
 
 
 def _room_outlook(
-    home: Home, clock: LocalClock, grounds: _Grounds, room: Room, zone: Zone, heater: Heater, prices: Prices | None,
-    begin: int, minutes: int,
+    home: Home,
+    clock: LocalClock,
+    grounds: _Grounds,
+    room: Room,
+    zone: Zone,
+    heater: Heater,
+    prices: Prices | None,
+    begin: int,
+    minutes: int,
 ) -> RoomOutlook:
     model, state, measured, stored = grounds.rooms[room.id]
     stretch = Stretch(
-        start_ms=grounds.start_ms, outdoor_c=grounds.outdoor.outdoor_c, offsets_k=grounds.offsets,
-        certain=grounds.certain, clear_sky_w_m2=grounds.clear_sky_w_m2, start_c=state,
+        start_ms=grounds.start_ms,
+        outdoor_c=grounds.outdoor.outdoor_c,
+        offsets_k=grounds.offsets,
+        certain=grounds.certain,
+        clear_sky_w_m2=grounds.clear_sky_w_m2,
+        start_c=state,
     )
     day = grounds.day
     first = clock.day_of(grounds.start_ms)
@@ -376,12 +424,26 @@ def _room_outlook(
     heat = predicted.run.heat_w[:, begin:end]
     low, high = np.quantile(predicted.run.air_c[:, begin:end], [0.025, 0.975], axis=0)
     return RoomOutlook(
-        room=room, zone=zone, heater=heater, fit=stored, blocks=today, setpoint_c=predicted.setpoint_c[begin:end],
-        wanted_c=predicted.wanted_c[begin:end], measured_c=_until(measured[begin:end], grounds, day),
-        predicted_c=predicted.run.air_c[0, begin:end], low_c=low, high_c=high, heat_w=heat[0],
-        electric_w=heat[0] / cop[0], day=predicted, begin=begin, model=model, stretch=stretch,
-        costed=_costed(heat, cop, prices), shortfall_kh=_range(predicted.shortfall_kh(begin, end)),
-        saving=_saving(home, heater, model, stretch, predicted, today, prices, begin, minutes, cop),
+        room=room,
+        zone=zone,
+        heater=heater,
+        fit=stored,
+        blocks=today,
+        setpoint_c=predicted.setpoint_c[begin:end],
+        wanted_c=predicted.wanted_c[begin:end],
+        measured_c=_until(measured[begin:end], grounds, day),
+        predicted_c=predicted.run.air_c[0, begin:end],
+        low_c=low,
+        high_c=high,
+        heat_w=heat[0],
+        electric_w=heat[0] / cop[0],
+        day=predicted,
+        begin=begin,
+        model=model,
+        stretch=stretch,
+        costed=_costed(heat, cop, prices),
+        shortfall_kh=_range(predicted.shortfall_kh(begin, end)),
+        saving=_saving(home, model, stretch, predicted, today, prices, begin, minutes, cop),
     )
 
 
@@ -408,26 +470,40 @@ def _costed(heat_w: Floats, cop: Floats, prices: Prices | None) -> Costed:
             if kwh > 0
         )
     return Costed(
-        heat_kwh=_range(heat_w.sum(axis=1) / 60_000), electric_kwh=_range(electric.sum(axis=1)), cost=cost,
+        heat_kwh=_range(heat_w.sum(axis=1) / 60_000),
+        electric_kwh=_range(electric.sum(axis=1)),
+        cost=cost,
         by_rate=by_rate,
     )
 
 
 def _saving(
-    home: Home, heater: Heater, model: RoomModel, stretch: Stretch, predicted: RoomDay, today: tuple[Block, ...],
-    prices: Prices | None, begin: int, minutes: int, cop: Floats,
+    home: Home,
+    model: RoomModel,
+    stretch: Stretch,
+    predicted: RoomDay,
+    today: tuple[Block, ...],
+    prices: Prices | None,
+    begin: int,
+    minutes: int,
+    cop: Floats,
 ) -> Saving:
     """Return what the day as written saves against holding, after several days of each."""
     alone = replace(
-        stretch, start_ms=stretch.start_ms + begin * MS_PER_MIN, outdoor_c=stretch.outdoor_c[begin:],
-        certain=max(0, stretch.certain - begin), clear_sky_w_m2=stretch.clear_sky_w_m2[begin:],
+        stretch,
+        start_ms=stretch.start_ms + begin * MS_PER_MIN,
+        outdoor_c=stretch.outdoor_c[begin:],
+        certain=max(0, stretch.certain - begin),
+        clear_sky_w_m2=stretch.clear_sky_w_m2[begin:],
         start_c=np.ascontiguousarray(predicted.run.states_c[:, begin]),
     )
     written = settled_day(home, model, alone, today).run.heat_w[:, :minutes]
     held = settled_day(home, model, alone, held_blocks(today)).run.heat_w[:, :minutes]
     saved = (held - written) / cop / 60_000
     return Saving(
-        held=_costed(held, cop, prices), written=_costed(written, cop, prices), saved_kwh=_range(saved.sum(axis=1)),
+        held=_costed(held, cop, prices),
+        written=_costed(written, cop, prices),
+        saved_kwh=_range(saved.sum(axis=1)),
         saved_cost=None if prices is None else _range(saved @ prices.by_minute),
     )
 
@@ -450,7 +526,9 @@ def _all_blocks(outlook: DayOutlook, room: RoomOutlook) -> list[Block]:
     return [
         block
         for k in range(days)
-        for block in blocks_of(outlook.home, room.zone, outlook.clock.day(first.date + timedelta(days=k)), outlook.clock)
+        for block in blocks_of(
+            outlook.home, room.zone, outlook.clock.day(first.date + timedelta(days=k)), outlook.clock
+        )
     ]
 
 

@@ -55,9 +55,7 @@ def means(bench: Workbench, series: list[StoredSeries], start_ms: int, step_s: f
 def clear_sky(home: Home, start_ms: int, step_s: float, steps: int) -> Floats:
     """Return clear-sky irradiance in the middle of each step, shape (step,) [W/m2]."""
     middle = start_ms + ((np.arange(steps) + 0.5) * step_s * 1000).astype(np.int64)
-    elevation, _ = sun_position(
-        middle, latitude_deg=home.place.latitude_deg, longitude_deg=home.place.longitude_deg
-    )
+    elevation, _ = sun_position(middle, latitude_deg=home.place.latitude_deg, longitude_deg=home.place.longitude_deg)
     return clear_sky_w_m2(elevation)
 
 
@@ -67,7 +65,9 @@ def heat_series(bench: Workbench, home_id: str, room_id: str) -> tuple[list[Stor
     return (watts, True) if watts else (series_of(bench, home_id, "heat_relative", room_id), False)
 
 
-def room_log(bench: Workbench, home: Home, room: Room, start_ms: int | None = None, end_ms: int | None = None) -> LoggedRoom:
+def room_log(
+    bench: Workbench, home: Home, room: Room, start_ms: int | None = None, end_ms: int | None = None
+) -> LoggedRoom:
     """Return a room's log over all its readings, or over [start, end).
 
     Raises
@@ -98,9 +98,13 @@ def room_log(bench: Workbench, home: Home, room: Room, start_ms: int | None = No
     grid = start_ms + np.arange(steps + 1, dtype=np.int64) * step * 1000
     days, _ = bench.clock(home).wall_minutes(grid[:-1])
     log = RoomLog(
-        step_s=float(step), room_c=instants(bench, inside, grid), outdoor_c=instants(bench, outside, grid),
+        step_s=float(step),
+        room_c=instants(bench, inside, grid),
+        outdoor_c=instants(bench, outside, grid),
         heat_w=means(bench, heat, start_ms, float(step), steps),
-        clear_sky_w_m2=clear_sky(home, start_ms, float(step), steps), day=days - int(days[0]), watts_known=in_watts,
+        clear_sky_w_m2=clear_sky(home, start_ms, float(step), steps),
+        day=days - int(days[0]),
+        watts_known=in_watts,
     )
     return LoggedRoom(log=log, start_ms=start_ms)
 

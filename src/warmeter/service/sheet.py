@@ -73,7 +73,8 @@ def sheet_of(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]])
     starts = tuple(start for room in outlook.rooms for start in _starts(outlook, room))
     finishes = tuple(line for record, _ in runs if (line := _finish(record)) is not None)
     return Sheet(
-        starts=starts, finishes=finishes,
+        starts=starts,
+        finishes=finishes,
         runs=tuple(
             RunStart(record=record, plan=plan, saved=plan.planned.cost - plan.cheapest.cost)
             for record, plan in runs
@@ -98,8 +99,14 @@ def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
         size = room.heater.step_k
         found.append(
             HeatingStart(
-                room=room, block=each.block, lead=each.lead, start_min=start_min, day_before=before, exact_min=cautious,
-                rounding_cost=cost, setpoint_c=round(each.block.setpoint_c / size) * size,
+                room=room,
+                block=each.block,
+                lead=each.lead,
+                start_min=start_min,
+                day_before=before,
+                exact_min=cautious,
+                rounding_cost=cost,
+                setpoint_c=round(each.block.setpoint_c / size) * size,
             )
         )
     return found
@@ -122,6 +129,8 @@ def _finish(record: MachineRecord) -> FinishLine | None:
     machine = record.appliance
     setting = rounded_setting(record.proposal.setting, machine.threshold_step_w, machine.wait_step_min)
     return FinishLine(
-        record=record, setting=setting, exact=record.proposal.setting,
+        record=record,
+        setting=setting,
+        exact=record.proposal.setting,
         verdict=judge(record.power_w, record.step_s, record.found, setting),
     )

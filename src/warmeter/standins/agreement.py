@@ -1,6 +1,6 @@
 """How well a fit agrees with stand-in houses: seeds by the hundred (``./warmeter agree``)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -23,6 +23,7 @@ from warmeter.standins.house import (
 
 START_MS = 1_767_571_200_000  # 2026-01-05 00:00 UTC, a Monday
 LOG_DAYS, HELD_DAYS, EVERY_MIN = 14, 4, 5
+_LOW_C, _TARGET_C = 16.0, 20.0  # asked of the held-out mornings, due at 07:00, free from 22:00
 _DAY = 1440
 
 
@@ -95,12 +96,9 @@ def stand_in_run(seed: int) -> tuple[np.random.Generator, House, HouseRun]:
     run = house.run(weather, Asked(setpoint_c=setpoints), gains)
     wanted = float(rng.uniform(0.10, 0.20))
     people_scale = wanted / max(run.unlogged_share, 1e-6)
-    run = house.run(_sunnier(weather, min(people_scale, 1.5)), Asked(setpoint_c=setpoints), gains * people_scale)
+    brighter = replace(weather, sun_w_m2=weather.sun_w_m2 * min(people_scale, 1.5))
+    run = house.run(brighter, Asked(setpoint_c=setpoints), gains * people_scale)
     return rng, house, run
-
-
-def _sunnier(weather, factor):  # type: ignore[no-untyped-def]
-    return type(weather)(outdoor_c=weather.outdoor_c, sun_w_m2=weather.sun_w_m2 * factor, clear_w_m2=weather.clear_w_m2)
 
 
 def log_of_run(rng: np.random.Generator, run: HouseRun, days: int) -> RoomLog:
@@ -128,7 +126,7 @@ def judge_seed(seed: int) -> SeedResult:
     whole = log_of_run(np.random.default_rng(seed + 1_000_000), run, LOG_DAYS + HELD_DAYS)
     true, fitted = [], []
     for day in range(LOG_DAYS, LOG_DAYS + HELD_DAYS):
-        due, free_from = _morning(run, day)
+        due, free_from = day * _DAY + 420, day * _DAY - 120
         true.append(house.lead_min(run, free_from=free_from, due=due, floor_c=_LOW_C, target_c=_TARGET_C))
         fitted.append(_fitted_lead(fit, whole, run, house.plan, free_from, due))
     return SeedResult(
@@ -139,14 +137,6 @@ def judge_seed(seed: int) -> SeedResult:
         true_leads=tuple(true),
         fitted_leads=tuple(fitted),
     )
-
-
-_LOW_C, _TARGET_C = 16.0, 20.0
-
-
-def _morning(run: HouseRun, day: int) -> tuple[int, int]:
-    """Return (minute due, minute from which only the night's floor is kept)."""
-    return day * _DAY + 420, day * _DAY - 120
 
 
 def _fitted_lead(fit: RoomFit, log: RoomLog, run: HouseRun, plan: HousePlan, free_from: int, due: int) -> float | None:

@@ -8,6 +8,7 @@ Floats = NDArray[np.float64]
 
 def washing_run(rng: np.random.Generator, step_s: float, *, is_warm: bool) -> Floats:
     """Return one run's power by step [W]: fill, heat, wash with turns, soak, rinses, spin."""
+
     def stretch(minutes: float, level: float, noise: float) -> Floats:
         n = max(1, round(minutes * 60 / step_s))
         return np.maximum(level + rng.normal(0, noise, n), 0)
@@ -27,7 +28,9 @@ def washing_run(rng: np.random.Generator, step_s: float, *, is_warm: bool) -> Fl
     return np.concatenate(parts)
 
 
-def machine_log(rng: np.random.Generator, days: int, step_s: float, standby_w: float = 3.4) -> tuple[Floats, list[tuple[int, int]]]:
+def machine_log(
+    rng: np.random.Generator, days: int, step_s: float, standby_w: float = 3.4
+) -> tuple[Floats, list[tuple[int, int]]]:
     """Return (power by step [W], true runs as steps [start, end)) of some weeks of washing."""
     per_day = round(86_400 / step_s)
     power = np.maximum(standby_w + rng.normal(0, 0.12, days * per_day), 0)

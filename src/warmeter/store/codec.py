@@ -70,8 +70,17 @@ def fit_from_bytes(data: bytes, *, at_ms: int, revision: int) -> StoredFit:
     """Undo ``fit_to_bytes``."""
     content = _plain_adapter().validate_json(unpack(data))
     start, step = content.pop("log_start_ms"), content.pop("step_s")
-    for name in ("loss_w_k", "air_j_k", "fabric_j_k", "air_fabric_w_k", "slow_s", "fast_s", "emitter_lag_s",
-                 "gain_w", "sun_m2"):
+    for name in (
+        "loss_w_k",
+        "air_j_k",
+        "fabric_j_k",
+        "air_fabric_w_k",
+        "slow_s",
+        "fast_s",
+        "emitter_lag_s",
+        "gain_w",
+        "sun_m2",
+    ):
         content[name] = Learnt(**content[name]) if content[name] else None
     content["rooms"] = tuple(RoomRc(**room) for room in content["rooms"])
     content["balance"] = Balance(**content["balance"])

@@ -150,14 +150,25 @@ class HomeStore:
     ) -> None:
         connection.execute(
             insert(REVISION).values(
-                home_id=home.id, number=number, parent=change.base if parent is None else parent,
-                at_ms=change.at_ms, author=change.author[:80], summary=change.summary[:400], fold=change.fold[:120],
-                undoes=change.undoes, import_id=change.import_id, document=pack(home_to_json(home)),
+                home_id=home.id,
+                number=number,
+                parent=change.base if parent is None else parent,
+                at_ms=change.at_ms,
+                author=change.author[:80],
+                summary=change.summary[:400],
+                fold=change.fold[:120],
+                undoes=change.undoes,
+                import_id=change.import_id,
+                document=pack(home_to_json(home)),
             )
         )
         connection.execute(
             insert(EVENT).values(
-                home_id=home.id, at_ms=change.at_ms, kind="revision", subject="", revision=number,
+                home_id=home.id,
+                at_ms=change.at_ms,
+                kind="revision",
+                subject="",
+                revision=number,
                 detail=change.summary[:400],
             )
         )

@@ -72,15 +72,22 @@ class ReadingStore:
         with self._engine.connect() as connection:
             rows = connection.execute(
                 select(SERIES)
-                .where(SERIES.c.home_id == home_id, select(CHUNK.c.day).where(CHUNK.c.series_id == SERIES.c.id).exists())
+                .where(
+                    SERIES.c.home_id == home_id, select(CHUNK.c.day).where(CHUNK.c.series_id == SERIES.c.id).exists()
+                )
                 .order_by(SERIES.c.id)
             ).all()
         return [
             StoredSeries(
                 id=r.id,
                 record=SeriesRecord(
-                    quantity=r.quantity, unit=r.unit, kind=r.kind, stamp=r.stamp, step_s=r.step_s,
-                    longest_hold_s=r.longest_hold_s, subject=r.subject,
+                    quantity=r.quantity,
+                    unit=r.unit,
+                    kind=r.kind,
+                    stamp=r.stamp,
+                    step_s=r.step_s,
+                    longest_hold_s=r.longest_hold_s,
+                    subject=r.subject,
                 ),
             )
             for r in rows
@@ -121,8 +128,13 @@ class ReadingStore:
         import_id = int(
             connection.execute(
                 insert(IMPORT).values(
-                    home_id=source.home_id, file_name=source.file_name[:200], digest=source.digest, at_ms=source.at_ms,
-                    author=source.author[:80], added=0, plan=json.dumps(source.plan),
+                    home_id=source.home_id,
+                    file_name=source.file_name[:200],
+                    digest=source.digest,
+                    at_ms=source.at_ms,
+                    author=source.author[:80],
+                    added=0,
+                    plan=json.dumps(source.plan),
                 )
             ).inserted_primary_key[0]
         )
@@ -136,8 +148,12 @@ class ReadingStore:
 
     def _series_id(self, connection: Connection, home_id: str, record: SeriesRecord) -> int:
         same = and_(
-            SERIES.c.home_id == home_id, SERIES.c.quantity == record.quantity, SERIES.c.unit == record.unit,
-            SERIES.c.kind == record.kind, SERIES.c.stamp == record.stamp, SERIES.c.step_s == record.step_s,
+            SERIES.c.home_id == home_id,
+            SERIES.c.quantity == record.quantity,
+            SERIES.c.unit == record.unit,
+            SERIES.c.kind == record.kind,
+            SERIES.c.stamp == record.stamp,
+            SERIES.c.step_s == record.step_s,
             SERIES.c.subject == record.subject,
         )
         found = connection.execute(select(SERIES.c.id).where(same)).scalar()
@@ -145,8 +161,14 @@ class ReadingStore:
             return int(found)
         result = connection.execute(
             insert(SERIES).values(
-                home_id=home_id, quantity=record.quantity, unit=record.unit, kind=record.kind, stamp=record.stamp,
-                step_s=record.step_s, longest_hold_s=record.longest_hold_s, subject=record.subject,
+                home_id=home_id,
+                quantity=record.quantity,
+                unit=record.unit,
+                kind=record.kind,
+                stamp=record.stamp,
+                step_s=record.step_s,
+                longest_hold_s=record.longest_hold_s,
+                subject=record.subject,
             )
         )
         return int(result.inserted_primary_key[0])
@@ -173,16 +195,12 @@ class ReadingStore:
             self._write(connection, series_id, int(day), merged, is_new=data is None)
         return added, equal, different
 
-    def _write(
-        self, connection: Connection, series_id: int, day: int, rows: NDArray[np.void], *, is_new: bool
-    ) -> None:
+    def _write(self, connection: Connection, series_id: int, day: int, rows: NDArray[np.void], *, is_new: bool) -> None:
         values = {"count": rows.size, "data": pack(rows.tobytes())}
         if is_new:
             connection.execute(insert(CHUNK).values(series_id=series_id, day=day, **values))
         else:
-            connection.execute(
-                update(CHUNK).where(CHUNK.c.series_id == series_id, CHUNK.c.day == day).values(**values)
-            )
+            connection.execute(update(CHUNK).where(CHUNK.c.series_id == series_id, CHUNK.c.day == day).values(**values))
 
     def take_back(self, home_id: str, import_id: int, at_ms: int, connection: Connection) -> int:
         """Remove exactly an import's values; return how many. Fits made with them go too."""
@@ -211,7 +229,11 @@ class ReadingStore:
             ).all()
         return [
             ImportLine(
-                id=r.id, file_name=r.file_name, at_ms=r.at_ms, author=r.author, added=r.added,
+                id=r.id,
+                file_name=r.file_name,
+                at_ms=r.at_ms,
+                author=r.author,
+                added=r.added,
                 is_taken_back=r.taken_back_ms is not None,
             )
             for r in rows

@@ -90,8 +90,11 @@ class PrivateServer:
         self.port = free_port()
         self._write_config()
         self._process = subprocess.Popen(  # noqa: S603
-            [MARIADBD, f"--defaults-file={self._config}"], stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL, start_new_session=True,
+            [MARIADBD, f"--defaults-file={self._config}"],
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
         )
         self._wait_ready()
         self._make_user()
@@ -145,9 +148,19 @@ class PrivateServer:
         making = self.folder / f"database-making-{os.getpid()}"
         user = getpass.getuser()
         made = subprocess.run(  # noqa: S603
-            [INSTALL_DB, "--no-defaults", f"--datadir={making}", "--auth-root-authentication-method=socket",
-             f"--auth-root-socket-user={user}", "--skip-test-db", "--skip-name-resolve", f"--user={user}"],
-            capture_output=True, text=True, check=False,
+            [
+                INSTALL_DB,
+                "--no-defaults",
+                f"--datadir={making}",
+                "--auth-root-authentication-method=socket",
+                f"--auth-root-socket-user={user}",
+                "--skip-test-db",
+                "--skip-name-resolve",
+                f"--user={user}",
+            ],
+            capture_output=True,
+            text=True,
+            check=False,
         )
         if made.returncode:
             shutil.rmtree(making, ignore_errors=True)
@@ -162,15 +175,29 @@ class PrivateServer:
         tmp = self._run / "tmp"
         tmp.mkdir(exist_ok=True)
         settings = {
-            "user": getpass.getuser(), "datadir": self._data, "socket": self._socket, "pid_file": self._pid_file,
-            "log_error": self._error_log, "tmpdir": tmp, "bind_address": "127.0.0.1", "port": self.port,
-            "skip_name_resolve": "ON", "character_set_server": "utf8mb4", "collation_server": "utf8mb4_bin",
+            "user": getpass.getuser(),
+            "datadir": self._data,
+            "socket": self._socket,
+            "pid_file": self._pid_file,
+            "log_error": self._error_log,
+            "tmpdir": tmp,
+            "bind_address": "127.0.0.1",
+            "port": self.port,
+            "skip_name_resolve": "ON",
+            "character_set_server": "utf8mb4",
+            "collation_server": "utf8mb4_bin",
             "default_time_zone": "+00:00",
             "sql_mode": "STRICT_TRANS_TABLES,STRICT_ALL_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ZERO_DATE,"
-                        "NO_ZERO_IN_DATE,NO_ENGINE_SUBSTITUTION",
-            "innodb_buffer_pool_size": pool, "innodb_buffer_pool_size_max": pool, "innodb_log_file_size": log,
-            "innodb_flush_log_at_trx_commit": 1, "innodb_file_per_table": "ON", "local_infile": "OFF",
-            "secure_file_priv": tmp, "max_connections": 60, "max_allowed_packet": "64M",
+            "NO_ZERO_IN_DATE,NO_ENGINE_SUBSTITUTION",
+            "innodb_buffer_pool_size": pool,
+            "innodb_buffer_pool_size_max": pool,
+            "innodb_log_file_size": log,
+            "innodb_flush_log_at_trx_commit": 1,
+            "innodb_file_per_table": "ON",
+            "local_infile": "OFF",
+            "secure_file_priv": tmp,
+            "max_connections": 60,
+            "max_allowed_packet": "64M",
             "performance_schema": "OFF",
         }
         lines = ["[mariadbd]", *(f"{key}={value}" for key, value in settings.items()), "skip_log_bin", ""]

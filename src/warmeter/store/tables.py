@@ -20,14 +20,16 @@ _BLOB = LargeBinary().with_variant(MEDIUMBLOB(), "mysql")
 _HOME = "home.id"
 
 HOME = Table(
-    "home", METADATA,
+    "home",
+    METADATA,
     Column("id", String(24), primary_key=True),
     Column("name", String(80), nullable=False),
     Column("revision", Integer, nullable=False),
     Column("as_of_ms", BigInteger),
 )
 REVISION = Table(
-    "home_revision", METADATA,
+    "home_revision",
+    METADATA,
     Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), primary_key=True),
     Column("number", Integer, primary_key=True),
     Column("parent", Integer, nullable=False),
@@ -40,7 +42,8 @@ REVISION = Table(
     Column("document", _BLOB, nullable=False),
 )
 SERIES = Table(
-    "series", METADATA,
+    "series",
+    METADATA,
     Column("id", Integer, primary_key=True, autoincrement=True),
     Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
     Column("quantity", String(40), nullable=False),
@@ -53,14 +56,16 @@ SERIES = Table(
     UniqueConstraint("home_id", "quantity", "unit", "kind", "stamp", "step_s", "subject"),
 )
 CHUNK = Table(
-    "reading_chunk", METADATA,
+    "reading_chunk",
+    METADATA,
     Column("series_id", Integer, ForeignKey("series.id", ondelete="CASCADE"), primary_key=True),
     Column("day", Integer, primary_key=True),
     Column("count", Integer, nullable=False),
     Column("data", _BLOB, nullable=False),
 )
 IMPORT = Table(
-    "reading_import", METADATA,
+    "reading_import",
+    METADATA,
     Column("id", Integer, primary_key=True, autoincrement=True),
     Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
     Column("file_name", String(200), nullable=False),
@@ -72,7 +77,8 @@ IMPORT = Table(
     Column("plan", Text, nullable=False),
 )
 EVENT = Table(
-    "event", METADATA,
+    "event",
+    METADATA,
     Column("id", BigInteger, primary_key=True, autoincrement=True),
     Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
     Column("at_ms", BigInteger, nullable=False),
@@ -83,7 +89,8 @@ EVENT = Table(
     Index("event_by_home", "home_id", "at_ms"),
 )
 FIT = Table(
-    "fit", METADATA,
+    "fit",
+    METADATA,
     Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), primary_key=True),
     Column("room_id", String(24), primary_key=True),
     Column("at_ms", BigInteger, nullable=False),
@@ -91,7 +98,8 @@ FIT = Table(
     Column("document", _BLOB, nullable=False),
 )
 JOB = Table(
-    "job", METADATA,
+    "job",
+    METADATA,
     Column("id", Integer, primary_key=True, autoincrement=True),
     Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
     Column("kind", String(40), nullable=False),

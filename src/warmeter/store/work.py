@@ -45,8 +45,16 @@ class WorkStore:
         with self._engine.begin() as connection:
             result = connection.execute(
                 insert(JOB).values(
-                    home_id=home_id, kind=kind, subject=subject, state="queued", percent=0, sentence="Waiting",
-                    revision=revision, attempts=0, is_stop_asked=0, at_ms=at_ms,
+                    home_id=home_id,
+                    kind=kind,
+                    subject=subject,
+                    state="queued",
+                    percent=0,
+                    sentence="Waiting",
+                    revision=revision,
+                    attempts=0,
+                    is_stop_asked=0,
+                    at_ms=at_ms,
                 )
             )
             return int(result.inserted_primary_key[0])
@@ -75,7 +83,9 @@ class WorkStore:
                 .values(state="failed", sentence="Cut off three times; start it again by hand")
             )
             connection.execute(update(JOB).where(JOB.c.state == "running").values(state="queued", percent=0))
-            return list(connection.execute(select(JOB.c.id).where(JOB.c.state == "queued").order_by(JOB.c.id)).scalars())
+            return list(
+                connection.execute(select(JOB.c.id).where(JOB.c.state == "queued").order_by(JOB.c.id)).scalars()
+            )
 
     def begin(self, job_id: int) -> None:
         """Mark a job as running, one attempt more."""

@@ -56,14 +56,16 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
 def _handle_errors(app: FastAPI) -> None:
     @app.exception_handler(HomeNotFound)
     def home_not_found(request: Request, error: HomeNotFound) -> Response:
-        return error_page(request, 404, "This home is not here", f"There is no home {error}.", "Go to the list of homes.")
+        return error_page(
+            request, 404, "This home is not here", f"There is no home {error}.", "Go to the list of homes."
+        )
 
     @app.exception_handler(RevisionConflict)
     def conflict(request: Request, error: RevisionConflict) -> Response:
         return conflict_page(request, error.latest)
 
     @app.exception_handler(NothingToUndo)
-    def nothing(request: Request, error: NothingToUndo) -> Response:
+    def nothing(request: Request, _: NothingToUndo) -> Response:
         return error_page(request, 422, "There is nothing to undo", "Only the making of this home is left.", "Go on.")
 
     @app.exception_handler(WarmeterError)

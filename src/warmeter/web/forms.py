@@ -27,7 +27,9 @@ class Fields:
         """Return a text within a length."""
         value = self.texts.get(name, "").strip()
         if not least <= len(value) <= most:
-            self.errors[name] = f"{what} must have {least} to {most} letters" if value or not least else f"{what} is missing"
+            self.errors[name] = (
+                f"{what} must have {least} to {most} letters" if value or not least else f"{what} is missing"
+            )
         return value
 
     def number(self, name: str, low: float, high: float, unit: str = "", default: float | None = None) -> float:

@@ -19,7 +19,7 @@ from warmeter.web import format as show
 
 TEMPLATES = Jinja2Templates(directory=Path(__file__).parent / "templates")
 TEMPLATES.env.trim_blocks = TEMPLATES.env.lstrip_blocks = True
-DEFAULT_WIDTH, SPINE, ASIDE, PADDING = 792, 176, 288, 32
+DEFAULT_WIDTH, SPINE, ASIDE, PADDING = 792, 176, 288, 24
 
 
 def bench_of(request: Request) -> Workbench:
@@ -103,12 +103,17 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
     can_undo = any(r.undoes is None and r.number not in undone and r.parent > 0 for r in revisions)
     findings = [f for f in findings_of(home) if f.severity != "note"]
     return Frame(
-        home_id=home.id, home_name=home.name, home_note="change home",
-        as_of=f"as of {show.moment(as_of, clock, home.country)}", revision=revision,
-        spine=_spine(request, home, step), day=None if on is None else _day_nav(request, home, on, as_of),
+        home_id=home.id,
+        home_name=home.name,
+        home_note="change home",
+        as_of=f"as of {show.moment(as_of, clock, home.country)}",
+        revision=revision,
+        spine=_spine(request, home, step),
+        day=None if on is None else _day_nav(request, home, on, as_of),
         status=Status(
             saved=f"revision {newest.number}: {newest.summary}",
-            undo_url=str(request.url_for("undo", home_id=home.id).path), can_undo=can_undo,
+            undo_url=str(request.url_for("undo", home_id=home.id).path),
+            can_undo=can_undo,
             warning=findings[0].sentence if findings else "",
         ),
         person=person_of(request).name,
@@ -127,8 +132,14 @@ def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
         ("1", "Survey", f"{logged} of {rooms} rooms logged", "survey", logged, rooms),
         ("3", "Timetable", f"{len(home.zones)} of {rooms} zones written", "timetable", len(home.zones), rooms),
         ("4", "Warm-up", f"{len(fits)} of {rooms} rooms fitted", "warmup", len(fits), rooms),
-        ("5", "Signatures", f"{heard} of {len(home.appliances)} machines heard", "signatures", heard,
-         len(home.appliances)),
+        (
+            "5",
+            "Signatures",
+            f"{heard} of {len(home.appliances)} machines heard",
+            "signatures",
+            heard,
+            len(home.appliances),
+        ),
         ("6", "Tariff", until if tariff else "no tariff yet", "tariff", int(tariff is not None), 1),
         ("s", "Sheet", "settings to type", "sheet", 0, 0),
     )
@@ -142,8 +153,10 @@ def _day_nav(request: Request, home: Home, on: date, as_of: int) -> DayNav:
     path = request.url.path
     today = bench_of(request).clock(home).local(as_of).date()
     return DayNav(
-        label=show.day_long(on, home.country), before_url=f"{path}?day={on - timedelta(days=1)}",
-        after_url=f"{path}?day={on + timedelta(days=1)}", today_url=f"{path}?day={today}",
+        label=show.day_long(on, home.country),
+        before_url=f"{path}?day={on - timedelta(days=1)}",
+        after_url=f"{path}?day={on + timedelta(days=1)}",
+        today_url=f"{path}?day={today}",
     )
 
 

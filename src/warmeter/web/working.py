@@ -63,14 +63,25 @@ def working_view(figure: Figure, home: Home) -> WorkingView:
         givens.append(GivenRow(g.symbol, g.name, text, its_unit, g.origin, _MARKS[g.origin]))
     sway_unit = unit
     sways = [
-        (s.assumption,
-         show.money(s.change, home.currency, 2, is_signed=True) if figure.unit.startswith(home.currency)
-         else show.number(s.change, figure.decimals, is_signed=True),
-         sway_unit)
+        (
+            s.assumption,
+            show.money(s.change, home.currency, 2, is_signed=True)
+            if figure.unit.startswith(home.currency)
+            else show.number(s.change, figure.decimals, is_signed=True),
+            sway_unit,
+        )
         for s in figure.sways
     ]
     return WorkingView(
-        title=figure.title, value="too late" if figure.value is None and figure.key.startswith("lead") else value,
-        unit=unit, about=about, formula=figure.formula, substituted=figure.substituted, method=figure.method,
-        givens=givens, beside=[working_view(each, home) for each in figure.beside], note=figure.note, sways=sways,
+        title=figure.title,
+        value="too late" if figure.value is None and figure.key.startswith("lead") else value,
+        unit=unit,
+        about=about,
+        formula=figure.formula,
+        substituted=figure.substituted,
+        method=figure.method,
+        givens=givens,
+        beside=[working_view(each, home) for each in figure.beside],
+        note=figure.note,
+        sways=sways,
     )

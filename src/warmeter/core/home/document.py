@@ -4,10 +4,11 @@
 (``checks``). Ids are short, random and never reused; names are labels.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Protocol, TypeVar
 
 from annotated_types import Ge, Gt, Le, Len
 
@@ -27,6 +28,14 @@ SourceKind = Literal["direct", "heat_pump"]
 Built = Literal[
     "before_1920", "1920_1949", "1950_1977", "1978_1994", "1995_2006", "2007_2015", "2016_on", "very_low_energy"
 ]
+
+
+class _HasId(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
+_Part = TypeVar("_Part", bound=_HasId)
 
 
 class Document:
@@ -209,7 +218,7 @@ class Home(Document):
 
     def __post_init__(self) -> None:
         parts = (self.rooms, self.sources, self.heaters, self.levels, self.zones, self.tariffs, self.appliances)
-        ids = [part.id for group in parts for part in group]  # type: ignore[attr-defined]
+        ids = [part.id for group in parts for part in group]
         twice = sorted({i for i in ids if ids.count(i) > 1})
         if twice:
             raise HomeError(f"the id {twice[0]!r} stands twice")
@@ -265,7 +274,7 @@ class Home(Document):
         return valid[-1] if valid else (self.tariffs[-1] if self.tariffs else None)
 
 
-def _by_id(parts, wanted, kind):  # type: ignore[no-untyped-def]
+def _by_id(parts: Sequence[_Part], wanted: str, kind: str) -> _Part:
     for part in parts:
         if part.id == wanted:
             return part

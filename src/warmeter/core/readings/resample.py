@@ -45,7 +45,7 @@ def mean_over_steps(readings: Readings, record: SeriesRecord, start_ms: int, ste
     A step is heard where readings cover at least 80 % of it.
     """
     begin, end, value = stretches(readings, record)
-    edges = start_ms + np.arange(steps + 1) * (step_s * 1000)
+    edges = np.asarray(start_ms + np.arange(steps + 1) * (step_s * 1000), dtype=np.float64)
     covered = np.diff(_integral(begin, end, np.ones(value.size), edges))
     total = np.diff(_integral(begin, end, value, edges))
     heard = covered >= COVERED * step_s * 1000

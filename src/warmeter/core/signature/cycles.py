@@ -41,7 +41,7 @@ class Event:
     told: int | None
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _walk(power, on_w, off_w, need_on, need_off, starts, ends, tolds):  # type: ignore[no-untyped-def]
     found, is_on, run = 0, False, 0
     for k in range(power.shape[0]):

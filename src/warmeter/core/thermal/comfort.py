@@ -31,7 +31,7 @@ def degree_hours(
     1.0
     """
     excess = (limit_c - temperature_c) if side == "below" else (temperature_c - limit_c)
-    return np.maximum(excess, 0.0).sum(axis=-1) * step_s / 3600
+    return np.asarray(np.maximum(excess, 0.0).sum(axis=-1) * step_s / 3600, dtype=np.float64)
 
 
 def hours_beyond(

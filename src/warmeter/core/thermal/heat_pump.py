@@ -1,5 +1,6 @@
 """Heat pump efficiency: second law (C8) and a table by outdoor temperature."""
 
+import itertools
 from collections.abc import Sequence
 
 import numpy as np
@@ -54,7 +55,7 @@ def cop_at(points: Sequence[tuple[float, float]], outdoor_c: NDArray[np.float64]
     HomeError
         If there is no point or the outdoor temperatures do not rise.
     """
-    if not points or any(b[0] <= a[0] for a, b in zip(points, points[1:], strict=False)):
+    if not points or any(b[0] <= a[0] for a, b in itertools.pairwise(points)):
         raise HomeError("the COP needs at least one point, outdoor temperatures rising")
     table = np.asarray(points, dtype=np.float64)
     return np.interp(outdoor_c, table[:, 0], table[:, 1])

@@ -8,6 +8,7 @@ logarithms. Survey values enter as weak prior knowledge, so that a log that says
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -40,9 +41,9 @@ _FREE: dict[ModelKind, tuple[int, ...]] = {
 # A range is to hold what the linearised fit does not see (gains that follow the clock, a store
 # split in two): the parameters' spread is widened by this factor, set on seeds of the stand-in.
 SPREAD_FACTOR = 1.3
-# Gains that rise and fall with the weather or the setpoint pass for loss; no log of weeks tells them
-# apart better than this.
-LOSS_FLOOR_SD = 0.05
+# What no log of weeks can tell, as standard deviations of logarithms, in the order of ``PARAMETERS``:
+# gains that rise and fall with the weather pass for loss, and two stores stand for many in a real room.
+FLOOR_SD = np.array([0.05, 0.08, 0.10, 0.08, 0.15])
 _MIN_HOURS = 48.0
 _ONE_STORE_AIR_SHARE = 0.02
 
@@ -218,7 +219,7 @@ class _Problem:
         target = (self.log.room_c - known)[self.measured] * self.weight
         # The prior keeps the normal equations well conditioned.
         normal = rows.T @ rows + np.diag(spread**-2)
-        coefficients = np.linalg.solve(normal, rows.T @ target + mean * spread**-2)
+        coefficients = np.asarray(np.linalg.solve(normal, rows.T @ target + mean * spread**-2), dtype=np.float64)
         return coefficients, known + unknown @ coefficients, unknown
 
     def residuals(self, logs: Floats) -> Floats:
@@ -304,13 +305,17 @@ def _covariance(solution: _Solution) -> Floats:
     return np.linalg.inv(jacobian.T @ jacobian + np.diag(prior**2))
 
 
+def _say_nothing(_share: float, _sentence: str) -> None:
+    """Take progress and do nothing with it."""
+
+
 def fit_room(
     log: RoomLog,
     prior: Prior,
     *,
     full_heat_w: float,
     slow_emitter: bool = True,
-    progress: Callable[[float, str], None] = lambda share, sentence: None,
+    progress: Callable[[float, str], None] = _say_nothing,
 ) -> RoomFit:
     """Fit a room to its log, choosing the model on a held-back part.
 
@@ -348,7 +353,9 @@ def fit_room(
     errors: dict[ModelKind, float] = {}
     for number, name in enumerate(names):
         progress(number / (len(names) + 1), f"Trying {name}")
-        solution = _solve(_Problem(shown, prior, name, full_heat_w), lambda: progress(number / 4, "Fitting"))
+        solution = _solve(
+            _Problem(shown, prior, name, full_heat_w), partial(progress, number / (len(names) + 1), f"Fitting {name}")
+        )
         errors[name] = _free_run_rmse(solution, log, cut)
     best = min(errors.values())
     chosen = next(name for name in names if errors[name] <= 1.05 * best)
@@ -387,7 +394,7 @@ def _result(
     problem = solution.problem
     free, first_gain = len(problem.free), len(problem.free) + 2 * len(problem.segments)
     covariance = _covariance(solution) * SPREAD_FACTOR**2
-    covariance[0, 0] += LOSS_FLOOR_SD**2
+    covariance[np.arange(free), np.arange(free)] += FLOOR_SD[list(problem.free)] ** 2
     wanted = [*range(free), first_gain, first_gain + 1]
     draws = normal_draws(covariance[np.ix_(wanted, wanted)], DRAWS)
     rooms = (problem.room(solution.logs), *(problem.room(solution.logs + d[:free]) for d in draws))

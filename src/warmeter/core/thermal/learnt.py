@@ -221,9 +221,13 @@ def survey_draws(prior: Prior, draws: int = DRAWS) -> tuple[tuple[RoomRc, ...], 
     plain = prior.room
     rooms = tuple(
         replace(
-            plain, air_out_w_k=plain.air_out_w_k * f[0], fabric_out_w_k=plain.fabric_out_w_k * f[0],
-            air_j_k=plain.air_j_k * f[1], fabric_j_k=plain.fabric_j_k * f[2],
-            air_fabric_w_k=plain.air_fabric_w_k * f[3], emitter_lag_s=plain.emitter_lag_s * f[4],
+            plain,
+            air_out_w_k=plain.air_out_w_k * f[0],
+            fabric_out_w_k=plain.fabric_out_w_k * f[0],
+            air_j_k=plain.air_j_k * f[1],
+            fabric_j_k=plain.fabric_j_k * f[2],
+            air_fabric_w_k=plain.air_fabric_w_k * f[3],
+            emitter_lag_s=plain.emitter_lag_s * f[4],
         )
         for f in factor
     )

@@ -91,7 +91,7 @@ class RcNetwork:
     def steady_c(self, inputs: Floats) -> Floats:
         """Return the temperatures at which the network settles, shape (node,) [°C]."""
         a, b = self.matrices()
-        return np.linalg.solve(a, -b @ inputs)
+        return np.asarray(np.linalg.solve(a, -b @ inputs), dtype=np.float64)
 
     def time_constants_s(self) -> Floats:
         """Return the time constants, longest first, shape (node,) [s]."""

@@ -108,7 +108,7 @@ class Run:
         return self.states_c[:, :, 0]
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _advance(state, now, then, x, out_now, out_then, heat, gain, to):  # type: ignore[no-untyped-def]
     for i in range(3):
         total = now[i, 0] * out_now + then[i, 0] * out_then
@@ -118,7 +118,7 @@ def _advance(state, now, then, x, out_now, out_then, heat, gain, to):  # type: i
         to[i] = total
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _controlled(  # type: ignore[no-untyped-def]
     state, now, then, outdoor, gain, setpoint, start, full_w, band, min_on, min_off, states, heat
 ):
@@ -200,7 +200,7 @@ def plain_controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
     return Run(states, heat)
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _steps_to_target(  # type: ignore[no-untyped-def]
     state, now, then, x, outdoor, gain, full_w, target, begin, end, scratch
 ):
@@ -214,7 +214,7 @@ def _steps_to_target(  # type: ignore[no-untyped-def]
     return end - begin if current[0] >= target - 1e-9 else -1
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _latest_starts(  # type: ignore[no-untyped-def]
     state, now, then, outdoor, gain, states, full_w, target, due, earliest, leads
 ):
@@ -296,7 +296,7 @@ def latest_starts(
     return leads
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _tracked(state, now, then, outdoor, heat, gain, measured, start, pull, states):  # type: ignore[no-untyped-def]
     for s in range(state.shape[0]):
         current = start[s].copy()
@@ -336,7 +336,7 @@ def tracked_state(
     return states
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _channels(state, now, then, outdoor, heat, gains, starts, air):  # type: ignore[no-untyped-def]
     columns = starts.shape[1]
     x, scratch = starts.copy(), np.empty((3, columns))

@@ -1,5 +1,6 @@
 """A room's day under its timetable: temperature, heat, lead times, shortfall and energy, with ranges."""
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -112,7 +113,7 @@ class RoomDay:
 
     def heat_kwh(self, begin: int, end: int) -> Floats:
         """Return heat over minutes [begin, end), shape (draw,) [kWh]."""
-        return self.run.heat_w[:, begin:end].sum(axis=1) / 60_000
+        return np.asarray(self.run.heat_w[:, begin:end].sum(axis=1) / 60_000, dtype=np.float64)
 
 
 def drive_of(model: RoomModel, stretch: Stretch, setpoint_c: Floats) -> Drive:
@@ -146,7 +147,7 @@ def predict_day(
     run = controlled_run(model.step, drive_of(model, stretch, wanted), model.control)
     setpoint = wanted
     if with_leads:
-        for before, block in zip(blocks, blocks[1:], strict=False):
+        for before, block in itertools.pairwise(blocks):
             due = (block.from_ms - stretch.start_ms) // MS_PER_MIN
             if block.setpoint_c <= before.setpoint_c + 1e-9 or not 0 < due < stretch.minutes:
                 continue

@@ -31,7 +31,7 @@ def read_home(fields: Fields) -> Home | None:
     except TimeError:
         fields.errors["zone"] = "This is no time zone; write one such as Europe/London"
     unit = fields.choice("temperature_unit", ("C", "F"))
-    low, high = ((-22, 140) if unit == "F" else (-30, 60))
+    low, high = (-22, 140) if unit == "F" else (-30, 60)
     guard_low = celsius_from(fields.number("guard_low", low, high, default=10 if unit == "C" else 50), unit)  # type: ignore[arg-type]
     guard_high = celsius_from(fields.number("guard_high", low, high, default=30 if unit == "C" else 86), unit)  # type: ignore[arg-type]
     if not guard_low < guard_high:
@@ -51,9 +51,18 @@ def read_home(fields: Fields) -> Home | None:
     by_old = {old.id: new.id for old, new in zip(FIRST_LEVELS, levels, strict=True)}
     day = tuple(type(p)(start_min=p.start_min, level_id=by_old[p.level_id]) for p in FIRST_DAY)
     return Home(
-        id=new_id(), name=name, place=place, zone=zone, country=country, currency=currency,
-        temperature_unit="F" if unit == "F" else "C", guard=GuardLimits(low_c=guard_low, high_c=guard_high), rooms=rooms,
-        sources=(source,), heaters=heaters, levels=levels,
+        id=new_id(),
+        name=name,
+        place=place,
+        zone=zone,
+        country=country,
+        currency=currency,
+        temperature_unit="F" if unit == "F" else "C",
+        guard=GuardLimits(low_c=guard_low, high_c=guard_high),
+        rooms=rooms,
+        sources=(source,),
+        heaters=heaters,
+        levels=levels,
         zones=tuple(Zone(id=new_id(), name=room.name, room_ids=(room.id,), day=day) for room in rooms),
         appliances=(Appliance(id=new_id(), name=machine),) if machine else (),
     )
@@ -85,20 +94,30 @@ def _rooms(fields: Fields, source_id: str) -> tuple[tuple[Room, ...], tuple[Heat
     return tuple(rooms), tuple(heaters)
 
 
-def read_room(fields: Fields, prefix: str, source_id: str, room_id: str = "", heater: Heater | None = None) -> tuple[Room, Heater]:
+def read_room(
+    fields: Fields, prefix: str, source_id: str, room_id: str = "", heater: Heater | None = None
+) -> tuple[Room, Heater]:
     """Return a room and its heater from fields that share a prefix."""
     room = Room(
-        id=room_id or new_id(), name=fields.text(f"{prefix}name", least=1, what="The room's name") or "Room",
-        floor_area_m2=fields.number(f"{prefix}area", 1, 2000, "m²"), height_m=fields.number(f"{prefix}height", 1, 20, "m"),
-        built=fields.choice(f"{prefix}built", BUILT), mass_class=fields.choice(f"{prefix}mass", MASS_LABEL),  # type: ignore[arg-type]
-        outside_walls=fields.whole(f"{prefix}walls", 0, 4, default=2), has_roof=fields.is_on(f"{prefix}roof"),
+        id=room_id or new_id(),
+        name=fields.text(f"{prefix}name", least=1, what="The room's name") or "Room",
+        floor_area_m2=fields.number(f"{prefix}area", 1, 2000, "m²"),
+        height_m=fields.number(f"{prefix}height", 1, 20, "m"),
+        built=fields.choice(f"{prefix}built", BUILT),
+        mass_class=fields.choice(f"{prefix}mass", MASS_LABEL),  # type: ignore[arg-type]
+        outside_walls=fields.whole(f"{prefix}walls", 0, 4, default=2),
+        has_roof=fields.is_on(f"{prefix}roof"),
         has_ground_floor=fields.is_on(f"{prefix}ground"),
     )
     kind = fields.choice(f"{prefix}heater", HEATER_LABEL)
     rated = fields.number(f"{prefix}watts", 50, 100_000, "W")
     return room, Heater(
-        id=heater.id if heater else new_id(), room_id=room.id, name=f"{room.name} {HEATER_LABEL[kind]}"[:80],  # type: ignore[index]
-        kind=kind, source_id=source_id, rated_heat_w=rated,  # type: ignore[arg-type]
+        id=heater.id if heater else new_id(),
+        room_id=room.id,
+        name=f"{room.name} {HEATER_LABEL[kind]}"[:80],  # type: ignore[index]
+        kind=kind,
+        source_id=source_id,
+        rated_heat_w=rated,  # type: ignore[arg-type]
         step_k=fields.number(f"{prefix}step_k", 0.1, 2, default=0.5),
         step_min=fields.whole(f"{prefix}step_min", 1, 60, default=15),
         min_on_min=fields.whole(f"{prefix}min_on", 0, 120, default=2),

@@ -17,10 +17,24 @@ from warmeter.web.page import bench_of, person_of, render
 
 router = APIRouter()
 _FIRST = {
-    "country": "GB", "zone": "Europe/London", "currency": "GBP", "temperature_unit": "C", "source": "direct",
-    "guard_low": "10", "guard_high": "30",
-    **{f"room{k}_{name}": value for k in range(1, MOST_ROOMS + 1) for name, value in
-       (("height", "2.5"), ("built", "1950_1977"), ("mass", "medium"), ("walls", "2"), ("heater", "electric_panel"))},
+    "country": "GB",
+    "zone": "Europe/London",
+    "currency": "GBP",
+    "temperature_unit": "C",
+    "source": "direct",
+    "guard_low": "10",
+    "guard_high": "30",
+    **{
+        f"room{k}_{name}": value
+        for k in range(1, MOST_ROOMS + 1)
+        for name, value in (
+            ("height", "2.5"),
+            ("built", "1950_1977"),
+            ("mass", "medium"),
+            ("walls", "2"),
+            ("heater", "electric_panel"),
+        )
+    },
 }
 
 
@@ -39,8 +53,15 @@ def homes(request: Request) -> Response:
 
 def _form(request: Request, texts: dict[str, str], errors: dict[str, str], status: int = 200) -> Response:
     view = {
-        "frame": None, "t": texts, "errors": errors, "built": {k: p.label for k, p in BUILT.items()}, "mass": MASS_LABEL,
-        "heaters": HEATER_LABEL, "currencies": {c: c for c in CURRENCIES}, "cops": COP_AT_C, "rooms": range(1, MOST_ROOMS + 1),
+        "frame": None,
+        "t": texts,
+        "errors": errors,
+        "built": {k: p.label for k, p in BUILT.items()},
+        "mass": MASS_LABEL,
+        "heaters": HEATER_LABEL,
+        "currencies": {c: c for c in CURRENCIES},
+        "cops": COP_AT_C,
+        "rooms": range(1, MOST_ROOMS + 1),
     }
     return render(request, "homes/new.html", view, status)
 
@@ -66,7 +87,8 @@ def export_home(request: Request, home_id: str) -> Response:
     """Save a home's document."""
     home, _ = bench_of(request).homes.load(home_id)
     return Response(
-        home_to_json(home, indent=1), media_type="application/json",
+        home_to_json(home, indent=1),
+        media_type="application/json",
         headers={"Content-Disposition": 'attachment; filename="home.json"'},
     )
 
@@ -78,7 +100,7 @@ def you(request: Request) -> Response:
 
 
 @router.post("/you", name="set_you")
-def set_you(request: Request, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+def set_you(fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Keep the name in this browser."""
     response = RedirectResponse("/", status_code=303)
     response.set_cookie("wm_name", quote(fields.text("name")[:80]), samesite="strict", max_age=31_536_000)

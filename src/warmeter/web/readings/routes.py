@@ -11,7 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 from warmeter.core.errors import ReadingError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import DATE_FORMATS, DELIMITERS, Column, Plan, cells
+from warmeter.core.readings.csvlog import DATE_FORMATS, Column, Plan, cells
 from warmeter.core.readings.record import KIND_WORDS
 from warmeter.core.units import UNITS_OF
 from warmeter.service import logs
@@ -63,12 +63,18 @@ def _plan_of(fields: Fields, plan: Plan) -> Plan:
             continue
         unit = fields.texts.get(f"{key}unit", "")
         columns[column.index] = replace(
-            column, quantity=quantity, unit=unit if unit in UNITS_OF[quantity] else UNITS_OF[quantity][0],
-            kind=fields.choice(f"{key}kind", KIND_WORDS), stamp=fields.choice(f"{key}stamp", ("start", "end", "instant")),  # type: ignore[arg-type]
+            column,
+            quantity=quantity,
+            unit=unit if unit in UNITS_OF[quantity] else UNITS_OF[quantity][0],
+            kind=fields.choice(f"{key}kind", KIND_WORDS),
+            stamp=fields.choice(f"{key}stamp", ("start", "end", "instant")),  # type: ignore[arg-type]
             subject=_subject(fields.texts.get(f"{key}subject", ""), quantity),
         )
     return logs.changed_plan(
-        plan, columns, decimal=fields.choice("decimal", (".", ",")), clock=fields.choice("clock", CLOCKS),
+        plan,
+        columns,
+        decimal=fields.choice("decimal", (".", ",")),
+        clock=fields.choice("clock", CLOCKS),
         offset_min=fields.whole("offset_min", -840, 840, default=0),
         date_format=fields.choice("date_format", (*DATE_FORMATS, "epoch")),
         repeated_hour=fields.choice("repeated_hour", ("ask", "first", "second")),
@@ -90,26 +96,41 @@ def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> 
     if fields is not None and "again" not in request.query_params:
         plan = _plan_of(fields, plan)
     view: dict[str, Any] = {
-        "frame": frame_of(request, home, revision, "survey"), "file": kept, "token": token, "plan": plan,
-        "lines": show.number(len(lines)), "size": show.number(kept.size / 1000, 0), "notice": "",
-        "first": _first_lines(lines, plan), "columns": [_column_view(home, c) for c in plan.columns],
-        "quantities": {q.key: q.label for q in QUANTITIES.values()}, "kinds": KIND_WORDS, "clocks": CLOCKS,
-        "formats": [*DATE_FORMATS, "epoch"], "delimiter": _DELIMITER_WORDS.get(plan.delimiter, plan.delimiter),
-        "time_heading": cells(lines[plan.heading_line - 1], plan.delimiter)[plan.time_column] if plan.heading_line else "time",
+        "frame": frame_of(request, home, revision, "survey"),
+        "file": kept,
+        "token": token,
+        "plan": plan,
+        "lines": show.number(len(lines)),
+        "size": show.number(kept.size / 1000, 0),
+        "notice": "",
+        "first": _first_lines(lines, plan),
+        "columns": [_column_view(home, c) for c in plan.columns],
+        "quantities": {q.key: q.label for q in QUANTITIES.values()},
+        "kinds": KIND_WORDS,
+        "clocks": CLOCKS,
+        "formats": [*DATE_FORMATS, "epoch"],
+        "delimiter": _DELIMITER_WORDS.get(plan.delimiter, plan.delimiter),
+        "time_heading": cells(lines[plan.heading_line - 1], plan.delimiter)[plan.time_column]
+        if plan.heading_line
+        else "time",
     }
     try:
         found = logs.preview(bench, home, kept, plan)
         clock = bench.clock(home)
         view |= {
-            "taken": [_taken_view(home, s) for s in found.series], "refusals": found.refusals[:60],
-            "more": max(0, len(found.refusals) - 60), "total": show.number(sum(s.readings.at_ms.size for s in found.series)),
+            "taken": [_taken_view(home, s) for s in found.series],
+            "refusals": found.refusals[:60],
+            "more": max(0, len(found.refusals) - 60),
+            "total": show.number(sum(s.readings.at_ms.size for s in found.series)),
             "strip": preview_strip(found, home, clock, strip_width(request, has_aside=False)),
             "asks": any("choose which" in r.reason for r in found.refusals),
         }
     except WarmeterError as caught:
         error = str(caught)
     view["error"] = error
-    return render(request, "readings/_map.html" if is_fragment(request) else "readings/map.html", view, 422 if error else 200)
+    return render(
+        request, "readings/_map.html" if is_fragment(request) else "readings/map.html", view, 422 if error else 200
+    )
 
 
 def _first_lines(lines: list[str], plan: Plan) -> list[tuple[int, list[str]]]:
@@ -132,8 +153,15 @@ def _taken_view(home: Home, series: Any) -> tuple[str, ...]:
     names = {r.id: r.name for r in home.rooms} | {a.id: a.name for a in home.appliances} | {"": "outdoors"}
     low, high = (show.number(float(f(values)), 1) if values.size else "–" for f in (np.min, np.max))
     step = f"{record.step_s} s" if record.step_s else "on change"
-    return (names.get(record.subject, ""), QUANTITIES[record.quantity].label, show.number(values.size),
-            show.number(series.left_out), low, high, step)
+    return (
+        names.get(record.subject, ""),
+        QUANTITIES[record.quantity].label,
+        show.number(values.size),
+        show.number(series.left_out),
+        low,
+        high,
+        step,
+    )
 
 
 @router.get("/homes/{home_id}/import/{token}", name="map_log")
@@ -143,17 +171,13 @@ def map_log(request: Request, home_id: str, token: str) -> Response:
 
 
 @router.post("/homes/{home_id}/import/{token}", name="remap_log")
-def remap_log(
-    request: Request, home_id: str, token: str, fields: Annotated[Fields, Depends(form_fields)]
-) -> Response:
+def remap_log(request: Request, home_id: str, token: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Read the file again with a changed mapping."""
     return _page(request, home_id, token, fields)
 
 
 @router.post("/homes/{home_id}/import/{token}/take", name="take_log")
-def take_log(
-    request: Request, home_id: str, token: str, fields: Annotated[Fields, Depends(form_fields)]
-) -> Response:
+def take_log(request: Request, home_id: str, token: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Take the file whole."""
     bench = bench_of(request)
     home, _ = bench.homes.load(home_id)

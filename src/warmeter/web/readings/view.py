@@ -24,8 +24,11 @@ def preview_strip(found: ReadLog, home: Home, clock: LocalClock, available: int)
     lanes = [_lane(series, home, grid) for series in found.series[:MOST_LANES]]
     return draw(
         StripView(
-            id="log", title="What the file holds", axis=long_axis(found.first_ms, found.last_ms, POINTS, clock, home),
-            lanes=[lane for lane in lanes if lane], width=max(available, LEFT + RIGHT + 200),
+            id="log",
+            title="What the file holds",
+            axis=long_axis(found.first_ms, found.last_ms, POINTS, clock, home),
+            lanes=[lane for lane in lanes if lane],
+            width=max(available, LEFT + RIGHT + 200),
         )
     )
 
@@ -42,7 +45,9 @@ def long_axis(start_ms: int, end_ms: int, points: int, clock: LocalClock, home: 
         grid=[(at, k % every == 0) for k, (_, at) in enumerate(starts)] if len(days) < 120 else [],
         numerals=[(at, show.day_short(day.date, home.country)) for k, (day, at) in enumerate(starts) if k % every == 0],
         table_step=float(max(1, points // 700)),
-        table_times=[f"{show.day_short(clock.local(int(t)).date(), home.country)} {clock.local(int(t)):%H:%M}" for t in instants],
+        table_times=[
+            f"{show.day_short(clock.local(int(t)).date(), home.country)} {clock.local(int(t)):%H:%M}" for t in instants
+        ],
         crosshair=(points - 1) * 0.6,
     )
 
@@ -65,8 +70,12 @@ def _lane(series: TakenSeries, home: Home, grid: np.ndarray) -> Lane | None:  # 
     curve = Curve(values=values, css="wm-pw" if quantity.is_power else "wm-temp")
     span_days = (grid[-1] - grid[0]) / MS_PER_DAY
     return Lane(
-        name=names.get(series.record.subject, "")[:15], note=f"{quantity.unit}, {span_days:.0f} days", height=46,
-        low=0.0 if quantity.is_power else low - margin, high=high + margin,
-        curves=() if quantity.is_power else (curve,), fills=(curve,) if quantity.is_power else (),
+        name=names.get(series.record.subject, "")[:15],
+        note=f"{quantity.unit}, {span_days:.0f} days",
+        height=46,
+        low=0.0 if quantity.is_power else low - margin,
+        high=high + margin,
+        curves=() if quantity.is_power else (curve,),
+        fills=(curve,) if quantity.is_power else (),
         table=[(["" if np.isnan(v) else show.number(float(v), quantity.decimals) for v in values], quantity.unit, "")],
     )

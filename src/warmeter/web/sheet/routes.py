@@ -20,7 +20,12 @@ def sheet(request: Request, home_id: str) -> Response:
     bench = bench_of(request)
     home, revision = bench.homes.load(home_id)
     on = day_in_view(request, home)
-    view: dict[str, object] = {"frame": frame_of(request, home, revision, "sheet", on), "day": on, "notice": "", "why": None}
+    view: dict[str, object] = {
+        "frame": frame_of(request, home, revision, "sheet", on),
+        "day": on,
+        "notice": "",
+        "why": None,
+    }
     try:
         outlook = day_outlook(bench, home, revision, on, typed_weather(request, home))
         view["sheet"] = sheet_view(sheet_of(outlook, runs_of(request, outlook)), outlook)

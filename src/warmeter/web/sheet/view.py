@@ -49,8 +49,11 @@ def sheet_view(sheet: Sheet, outlook: DayOutlook) -> SheetView:
         )
     return SheetView(
         title=show.day_long(outlook.day.date, outlook.home.country),
-        starts=[_start(outlook, s) for s in sheet.starts], finishes=[_finish(f) for f in sheet.finishes],
-        runs=[_run(outlook, r) for r in sheet.runs], saving=saving, weather=outlook.outdoor.origin,
+        starts=[_start(outlook, s) for s in sheet.starts],
+        finishes=[_finish(f) for f in sheet.finishes],
+        runs=[_run(outlook, r) for r in sheet.runs],
+        saving=saving,
+        weather=outlook.outdoor.origin,
     )
 
 
@@ -60,8 +63,12 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
     due = show.clock_time(start.block.start_min)
     if start.start_min is None or start.lead.best is None:
         return Setting(
-            start.room.zone.name, f"{start.room.zone.id}.{start.block.index}", "too late",
-            f"hold {wanted}, or let it fall less", f"12 h of full heat do not bring {wanted} by {due}.", "",
+            start.room.zone.name,
+            f"{start.room.zone.id}.{start.block.index}",
+            "too late",
+            f"hold {wanted}, or let it fall less",
+            f"12 h of full heat do not bring {wanted} by {due}.",
+            "",
         )
     evening = " the evening before" if start.day_before else ""
     high = "too late" if start.lead.high is None else show.duration(start.lead.high)
@@ -74,8 +81,12 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
         cost = show.money(start.rounding_cost, home.currency, 2, is_signed=True)
         rounding += f": margin and rounding change the day's cost by {cost} against the best estimate"
     return Setting(
-        start.room.zone.name, f"{start.room.zone.id}.{start.block.index}", show.clock_time(start.start_min),
-        f"set {wanted} from {show.clock_time(start.start_min)}{evening}", reason, rounding + ".",
+        start.room.zone.name,
+        f"{start.room.zone.id}.{start.block.index}",
+        show.clock_time(start.start_min),
+        f"set {wanted} from {show.clock_time(start.start_min)}{evening}",
+        reason,
+        rounding + ".",
     )
 
 
@@ -86,8 +97,11 @@ def _finish(line: FinishLine) -> Setting:
         f"{'–' if verdict.late_s is None else show.duration(verdict.late_s / 60)} after the end."
     )
     return Setting(
-        line.record.appliance.name, line.record.appliance.id, words(line.setting),
-        "finished when at or below this power for this long", reason,
+        line.record.appliance.name,
+        line.record.appliance.id,
+        words(line.setting),
+        "finished when at or below this power for this long",
+        reason,
         f"Rounded from {show.number(line.exact.threshold_w, 1)} W and {show.number(line.exact.wait_s / 60, 1)} min to the plug's steps.",
     )
 
@@ -98,7 +112,10 @@ def _run(outlook: DayOutlook, run: RunStart) -> Setting:
     next_day = " next day" if plan.cheapest.start_min >= 1440 else ""
     planned = plan.planned.start_min if plan.planned else 0
     return Setting(
-        run.record.appliance.name, f"start.{run.record.appliance.id}", at, f"start the run at {at}{next_day}",
+        run.record.appliance.name,
+        f"start.{run.record.appliance.id}",
+        at,
+        f"start the run at {at}{next_day}",
         f"{show.money(plan.cheapest.cost, currency)} a run; planned now {show.clock_time(planned % 1440)} for "
         f"{show.money(plan.planned.cost if plan.planned else None, currency)}, dearest {show.clock_time(plan.dearest.start_min % 1440)} "
         f"for {show.money(plan.dearest.cost, currency)}.",

@@ -24,15 +24,22 @@ def signatures(request: Request, home_id: str) -> Response:
     wanted = request.query_params.get("machine", "")
     machine = next((a for a in home.appliances if a.id == wanted), home.appliances[0] if home.appliances else None)
     view: dict[str, object] = {
-        "frame": frame_of(request, home, revision, "signatures"), "home": home, "machine": machine, "view": None,
-        "why": None, "notice": request.query_params.get("notice", ""),
+        "frame": frame_of(request, home, revision, "signatures"),
+        "home": home,
+        "machine": machine,
+        "view": None,
+        "why": None,
+        "notice": request.query_params.get("notice", ""),
     }
     if machine is not None:
         try:
             record = machine_record(bench, home, machine.id)
             run = request.query_params.get("run", "")
             view["view"] = signature_view(
-                record, home, bench.clock(home), shown=int(run) if run.isdigit() else -1,
+                record,
+                home,
+                bench.clock(home),
+                shown=int(run) if run.isdigit() else -1,
                 width=strip_width(request, has_aside=False),
             )
         except NotKnowable as error:
@@ -50,7 +57,10 @@ def edit_appliance(
     threshold = fields.number("threshold_w", 0, 5000, "W", default=before.threshold_w)
     wait = fields.number("wait_min", 0, 240, "min", default=before.wait_min)
     after = replace(
-        before, threshold_w=threshold, wait_min=wait, earliest_min=fields.clock("earliest", before.earliest_min),
+        before,
+        threshold_w=threshold,
+        wait_min=wait,
+        earliest_min=fields.clock("earliest", before.earliest_min),
         latest_end_min=fields.clock("latest", before.latest_end_min),
         start_step_min=fields.whole("start_step", 1, 120, before.start_step_min),
     )
@@ -59,7 +69,11 @@ def edit_appliance(
         sentence = "; ".join(f"{name}: {why}" for name, why in fields.errors.items())
         return back_to(request, "signatures", home_id, f"{sentence}. Nothing was changed.", machine=appliance_id)
     edit_home(
-        bench_of(request), home_id, base, person_of(request), f"{after.name}: finished below {threshold:g} W for {wait:g} min",
+        bench_of(request),
+        home_id,
+        base,
+        person_of(request),
+        f"{after.name}: finished below {threshold:g} W for {wait:g} min",
         lambda h: with_appliance(h, after),
     )
     return back_to(request, "signatures", home_id, machine=appliance_id)

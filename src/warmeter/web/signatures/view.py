@@ -13,6 +13,7 @@ from warmeter.web.strip.draw import Drawn, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, Level, StripView, Tick
 
 AROUND_S = 45 * 60.0
+HEATING_W = 1000.0
 LOW_SHARE = 3.0  # the lower lane is cut at this many times the threshold
 
 
@@ -57,12 +58,14 @@ class SignatureView:
 
 
 def _wait(seconds: float) -> str:
-    return show.number(seconds / 60, 0 if seconds % 60 == 0 else 1)
+    return show.number(seconds / 60, 0 if seconds % 60 == 0 or seconds >= 600 else 1)
 
 
 def words(setting: FinishSetting) -> str:
     """Return a setting in words."""
-    return f"{show.number(setting.threshold_w, 0 if setting.threshold_w >= 10 else 1)} W for {_wait(setting.wait_s)} min"
+    return (
+        f"{show.number(setting.threshold_w, 0 if setting.threshold_w >= 10 else 1)} W for {_wait(setting.wait_s)} min"
+    )
 
 
 def signature_view(record: MachineRecord, home: Home, clock: LocalClock, *, shown: int, width: int) -> SignatureView:
@@ -85,10 +88,13 @@ def signature_view(record: MachineRecord, home: Home, clock: LocalClock, *, show
         runs=[_row(record, k, line, home, clock, k == index) for k, line in enumerate(record.runs)][::-1],
         waits=[_wait(t.setting.wait_s) for t in record.grid[0]] if record.grid else [],
         grid=[_grid_row(record, k, rounded) for k in range(len(record.grid))],
-        proposed=words(rounded) if rounded else "", reason=reason,
+        proposed=words(rounded) if rounded else "",
+        reason=reason,
         proposed_threshold=f"{rounded.threshold_w:g}" if rounded else "",
         proposed_wait=f"{rounded.wait_s / 60:g}" if rounded else "",
-        mine=_mine(record), standby=_standby(record), note=record.proposal_note,
+        mine=_mine(record),
+        standby=_standby(record),
+        note=record.proposal_note,
     )
 
 
@@ -128,9 +134,14 @@ def _row(record: MachineRecord, k: int, line: RunLine, home: Home, clock: LocalC
         false = sum(line.run.start < t < line.run.end for t in record.mine.verdict.false_at)
         verdict = f"{false} false" if false else "told rightly"
     return RunRow(
-        k, f"{show.day_short(local.date(), home.country)} {local:%H:%M}", show.duration(line.features.duration_s / 60),
-        show.number(line.features.energy_kwh, 2), show.number(line.features.peak_w, 0),
-        show.money(line.cost, home.currency), verdict, is_shown,
+        k,
+        f"{show.day_short(local.date(), home.country)} {local:%H:%M}",
+        show.duration(line.features.duration_s / 60),
+        show.number(line.features.energy_kwh, 2),
+        show.number(line.features.peak_w, 0),
+        show.money(line.cost, home.currency),
+        verdict,
+        is_shown,
     )
 
 
@@ -150,29 +161,64 @@ def _strip(
     top = max(float(np.nanmax(power)) * 1.08, 1.0)
     mark = 10 ** int(np.floor(np.log10(top)))
     lanes = [
-        Lane(name="Power", note=f"W, {step:.0f} s", height=96, high=top, axis=[(mark, show.number(mark))],
-             fills=(Curve(values=power, css="wm-pw"),), table=table),
-        Lane(name="Low end", note=f"W, cut at {cut:.0f}", height=72, high=cut,
-             axis=[(threshold, show.number(threshold, 0))], fills=(Curve(values=np.minimum(power, cut), css="wm-pw"),),
-             levels=(Level(value=threshold, css="wm-thr", label=f"proposed {threshold:.0f} W" if rounded else ""),), table=table),
-        Lane(name="Run", note="", height=44, brackets=(
-            Bracket(start=line.run.start - begin, end=line.run.end - begin,
-                    label=f"{show.number(line.features.energy_kwh, 2)} kWh", note=show.money(line.cost, home.currency)),)),
+        Lane(
+            name="Power",
+            note=f"W, {step:.0f} s",
+            height=84,
+            high=top,
+            axis=[(mark, show.number(mark))],
+            fills=(Curve(values=power, css="wm-pw"),),
+            table=table,
+        ),
+        Lane(
+            name="Low end",
+            note=f"W, cut at {cut:.0f}",
+            height=64,
+            high=cut,
+            axis=[(threshold, show.number(threshold, 0))],
+            fills=(Curve(values=np.minimum(power, cut), css="wm-pw"),),
+            levels=(Level(value=threshold, css="wm-thr", label=f"proposed {threshold:.0f} W" if rounded else ""),),
+            table=table,
+        ),
+        Lane(
+            name="Run",
+            note="",
+            height=44,
+            brackets=(
+                Bracket(
+                    start=line.run.start - begin,
+                    end=line.run.end - begin,
+                    label=f"{show.number(line.features.energy_kwh, 2)} kWh",
+                    note=show.money(line.cost, home.currency),
+                    notches=_heat_edges(record, line, begin),
+                ),
+            ),
+        ),
     ]
     lanes += _told_lanes(record, begin, end)
     return draw(StripView(id="run", title=f"{record.appliance.name}, one run", axis=axis, lanes=lanes, width=width))
 
 
+def _heat_edges(record: MachineRecord, line: RunLine, begin: int) -> tuple[float, ...]:
+    """Return where a run's heating begins and ends, as places on its strip."""
+    hot = record.power_w[line.run.start : line.run.end] >= HEATING_W
+    return tuple(float(k + 1 + line.run.start - begin) for k in np.flatnonzero(np.diff(hot.astype(np.int8))))[:12]
+
+
 def _told_lanes(record: MachineRecord, begin: int, end: int) -> list[Lane]:
     lanes = []
-    pairs = [("Told now", record.mine.verdict if record.mine else None),
-             ("Told, proposed", record.proposal.verdict if record.proposal else None)]
+    pairs = [
+        ("Told now", record.mine.verdict if record.mine else None),
+        ("Told, proposed", record.proposal.verdict if record.proposal else None),
+    ]
     for name, verdict in pairs:
         if verdict is None:
             continue
         ticks = [Tick(at=t - begin, is_false=True) for t in verdict.false_at if begin <= t < end]
         ticks += [Tick(at=t - begin) for t in verdict.told_at if begin <= t < end]
-        lanes.append(Lane(name=name, height=26, ticks=ticks, table=[([f"{len(verdict.false_at)} false"] * 2000, "", "")]))
+        lanes.append(
+            Lane(name=name, height=26, ticks=ticks, table=[([f"{len(verdict.false_at)} false"] * 2000, "", "")])
+        )
     return lanes
 
 
@@ -185,6 +231,10 @@ def _axis(size: int, start_ms: int, step: float, clock: LocalClock) -> Axis:
     every = max(1, size // 600)
     times = [f"{clock.local(start_ms + round(k * step * 1000)):%H:%M}" for k in range(0, size, every)]
     return Axis(
-        length=float(size), grid=[(at, False) for at, _ in places], numerals=places, table_step=float(every),
-        table_times=times, crosshair=size * 0.5,
+        length=float(size),
+        grid=[(at, False) for at, _ in places],
+        numerals=places,
+        table_step=float(every),
+        table_times=times,
+        crosshair=size * 0.5,
     )

@@ -118,15 +118,16 @@ def draw(view: StripView) -> Drawn:
     marks += _crosshair(frame, height)
     at = view.axis.crosshair
     attributes = {
-        **view.attributes, "data-left": str(frame.left), "data-plot": str(frame.plot),
-        "data-length": _f(view.axis.length), "data-step": _f(view.axis.table_step),
+        **view.attributes,
+        "data-left": str(frame.left),
+        "data-plot": str(frame.plot),
+        "data-length": _f(view.axis.length),
+        "data-step": _f(view.axis.table_step),
         "data-times": json.dumps(list(view.axis.table_times), ensure_ascii=False),
         "data-tables": json.dumps(tables, ensure_ascii=False),
         "data-at": _f(at if at is not None else (view.axis.now or 0.0)),
     }
-    return Drawn(
-        id=view.id, title=view.title, width=view.width, height=int(height), marks=marks, attributes=attributes
-    )
+    return Drawn(id=view.id, title=view.title, width=view.width, height=int(height), marks=marks, attributes=attributes)
 
 
 def _grid(frame: _Frame, height: int) -> Iterator[Mark]:
@@ -156,12 +157,23 @@ def _crosshair(frame: _Frame, height: int) -> Iterator[Mark]:
         x = round(frame.x(axis.now)) + 0.5
         yield Mark("path", {"class": "wm-now", "d": f"M{_f(x)} {AXIS}V{height}"})
     yield Mark("path", {"class": "wm-xh", "id": f"{strip}-xh", "d": f"M0 {AXIS}V{height}", "visibility": "hidden"})
-    yield Mark("rect", {"class": "wm-xtag", "id": f"{strip}-xtag", "y": "3", "width": "44", "height": "16", "rx": "2",
-                        "visibility": "hidden"})
+    yield Mark(
+        "rect",
+        {
+            "class": "wm-xtag",
+            "id": f"{strip}-xtag",
+            "y": "3",
+            "width": "44",
+            "height": "16",
+            "rx": "2",
+            "visibility": "hidden",
+        },
+    )
     yield Mark("text", {"class": "wm-xtext wm-mid", "id": f"{strip}-xtext", "y": "15"})
-    yield Mark("text", {"class": "wm-n wm-strong wm-end", "id": f"{strip}-xhead", "x": str(frame.view.width - 30),
-                        "y": "14"})
-    yield Mark("text", {"class": "wm-soft", "x": str(frame.view.width - 26), "y": "14"}, axis.zone_note)
+    yield Mark(
+        "text", {"class": "wm-n wm-strong wm-end", "id": f"{strip}-xhead", "x": str(frame.view.width - 34), "y": "14"}
+    )
+    yield Mark("text", {"class": "wm-soft wm-end", "x": str(frame.view.width), "y": "14"}, axis.zone_note)
 
 
 def _lane(box: _Box, number: int) -> Iterator[Mark]:
@@ -189,7 +201,7 @@ def _lane(box: _Box, number: int) -> Iterator[Mark]:
     for line, _row in enumerate(lane.table):
         y = box.top + (20 if lane.height >= 40 else lane.height / 2 + 4) + 18 * line
         prefix = f"{frame.view.id}-v{number}-{line}"
-        yield Mark("text", {"class": "wm-soft wm-end", "id": f"{prefix}-w", "x": str(width - 78), "y": _f(y)})
+        yield Mark("text", {"class": "wm-soft", "id": f"{prefix}-w", "x": str(width - frame.right + 6), "y": _f(y)})
         yield Mark("text", {"class": "wm-n wm-end", "id": prefix, "x": str(width - 30), "y": _f(y)})
         yield Mark("text", {"class": "wm-soft", "id": f"{prefix}-u", "x": str(width - 26), "y": _f(y)})
     yield Mark("path", {"class": "wm-lane-rule", "d": f"M0 {_f(box.bottom - 0.5)}H{width}"})
@@ -212,9 +224,7 @@ def _points(box: _Box, curve: Curve) -> Iterator[list[tuple[float, float]]]:
     heard = ~np.isnan(curve.values)
     edges = np.flatnonzero(np.diff(np.concatenate([[False], heard, [False]]).astype(np.int8)))
     for begin, end in zip(edges[::2], edges[1::2], strict=True):
-        yield [
-            (box.frame.x(curve.start + k * curve.step), box.y(float(curve.values[k]))) for k in range(begin, end)
-        ]
+        yield [(box.frame.x(curve.start + k * curve.step), box.y(float(curve.values[k]))) for k in range(begin, end)]
 
 
 def _path(points: Sequence[tuple[float, float]]) -> str:
@@ -252,22 +262,31 @@ def _price_steps(box: _Box) -> Iterator[Mark]:
     line = []
     for step in box.lane.steps:
         x0, x1, y = box.frame.x(step.start), box.frame.x(step.end), box.y(step.value)
-        yield Mark("rect", {"class": "wm-pr", "x": _f(x0), "y": _f(y), "width": _f(x1 - x0),
-                            "height": _f(box.bottom - y)})
+        yield Mark(
+            "rect", {"class": "wm-pr", "x": _f(x0), "y": _f(y), "width": _f(x1 - x0), "height": _f(box.bottom - y)}
+        )
         line.append(f"{_f(x0)} {_f(y)}L{_f(x1)} {_f(y)}")
     yield Mark("path", {"class": "wm-prl", "d": "M" + "L".join(line)})
     for step in box.lane.steps:
         if box.frame.x(step.end) - box.frame.x(step.start) >= 36:
             y = box.y(step.value)
             text_y = y + 14 if box.bottom - y >= 18 else y - 5
-            yield Mark("text", {"class": "wm-n wm-prt wm-halo", "x": _f(box.frame.x(step.start) + 6), "y": _f(text_y)},
-                       step.label)
+            yield Mark(
+                "text",
+                {"class": "wm-n wm-prt wm-halo", "x": _f(box.frame.x(step.start) + 6), "y": _f(text_y)},
+                step.label,
+            )
 
 
 def _block_fill(box: _Box, block: StripBlock) -> Mark:
     x0, x1, y = box.frame.x(block.start), box.frame.x(block.end), box.y(block.value)
-    attributes = {"class": f"wm-blk wm-h{block.hatch}", "x": _f(x0), "y": _f(y), "width": _f(x1 - x0),
-                  "height": _f(box.bottom - y)}
+    attributes = {
+        "class": f"wm-blk wm-h{block.hatch}",
+        "x": _f(x0),
+        "y": _f(y),
+        "width": _f(x1 - x0),
+        "height": _f(box.bottom - y),
+    }
     if block.key:
         attributes |= {"data-block": block.key, "data-start": _f(block.start), "data-end": _f(block.end)}
     return Mark("rect", attributes)
@@ -275,7 +294,9 @@ def _block_fill(box: _Box, block: StripBlock) -> Mark:
 
 def _profile(box: _Box) -> Mark:
     line = [
-        f"{_f(box.frame.x(at))} {_f(box.y(block.value))}" for block in box.lane.blocks for at in (block.start, block.end)
+        f"{_f(box.frame.x(at))} {_f(box.y(block.value))}"
+        for block in box.lane.blocks
+        for at in (block.start, block.end)
     ]
     return Mark("path", {"class": "wm-setline", "d": "M" + "L".join(line)})
 
@@ -303,8 +324,16 @@ def _stretches(box: _Box) -> Iterator[Mark]:
         x0, x1 = box.frame.x(stretch.start), box.frame.x(stretch.end)
         is_bar = "wm-bar" in stretch.css
         inset = 6 if is_bar else 0
-        yield Mark("rect", {"class": stretch.css, "x": _f(x0), "y": _f(box.top + inset), "width": _f(max(x1 - x0, 1)),
-                            "height": _f(min(8, box.lane.height - 12) if is_bar else box.lane.height - 1)})
+        yield Mark(
+            "rect",
+            {
+                "class": stretch.css,
+                "x": _f(x0),
+                "y": _f(box.top + inset),
+                "width": _f(max(x1 - x0, 1)),
+                "height": _f(min(8, box.lane.height - 12) if is_bar else box.lane.height - 1),
+            },
+        )
         if stretch.label and x1 - x0 > 7 * len(stretch.label):
             y = box.bottom - 5
             yield Mark("text", {"class": "wm-soft wm-mid wm-halo", "x": _f((x0 + x1) / 2), "y": _f(y)}, stretch.label)
@@ -350,21 +379,52 @@ def _handles(box: _Box) -> Iterator[Mark]:
             continue
         x0, x1, y = box.frame.x(block.start), box.frame.x(block.end), box.y(block.value)
         if not block.is_first:
-            yield _slider(f"edge-{block.key}", "edge", block.edge_label, block.start, {
-                "x": _f(x0 - 3), "y": _f(y + (box.bottom - y) / 2 - 9), "width": "6", "height": "18"})
-        yield _slider(f"top-{block.key}", "top", block.top_label, block.value, {
-            "x": _f((x0 + x1) / 2 - 9), "y": _f(y - 3), "width": "18", "height": "6",
-            "data-scale": _f((box.lane.height - 4) / (box.lane.high - box.lane.low))})
+            yield _slider(
+                f"edge-{block.key}",
+                "edge",
+                block.edge_label,
+                block.start,
+                {"x": _f(x0 - 3), "y": _f(y + (box.bottom - y) / 2 - 9), "width": "6", "height": "18"},
+            )
+        yield _slider(
+            f"top-{block.key}",
+            "top",
+            block.top_label,
+            block.value,
+            {
+                "x": _f((x0 + x1) / 2 - 9),
+                "y": _f(y - 3),
+                "width": "18",
+                "height": "6",
+                "data-scale": _f((box.lane.height - 4) / (box.lane.high - box.lane.low)),
+            },
+        )
     for bracket in box.lane.brackets:
         if bracket.key:
             x0 = box.frame.x(bracket.start)
-            yield _slider(f"run-{bracket.key}", "run", f"Start of {bracket.label}", bracket.start, {
-                "x": _f(x0 - 3), "y": _f(box.top + 2), "width": "6", "height": "17"})
+            yield _slider(
+                f"run-{bracket.key}",
+                "run",
+                f"Start of {bracket.label}",
+                bracket.start,
+                {"x": _f(x0 - 3), "y": _f(box.top + 2), "width": "6", "height": "17"},
+            )
 
 
 def _slider(key: str, kind: str, label: str, value: float, geometry: dict[str, str]) -> Mark:
-    return Mark("rect", {
-        "class": f"wm-hnd wm-hnd-{kind}", "id": f"h-{key}", "tabindex": "0", "role": "slider", "aria-label": label,
-        "aria-valuenow": _f(value), "data-kind": kind, "data-key": key.split("-", 1)[1], "data-value": f"{value:g}",
-        **geometry,
-    }, title=label)
+    return Mark(
+        "rect",
+        {
+            "class": f"wm-hnd wm-hnd-{kind}",
+            "id": f"h-{key}",
+            "tabindex": "0",
+            "role": "slider",
+            "aria-label": label,
+            "aria-valuenow": _f(value),
+            "data-kind": kind,
+            "data-key": key.split("-", 1)[1],
+            "data-value": f"{value:g}",
+            **geometry,
+        },
+        title=label,
+    )

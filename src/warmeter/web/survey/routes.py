@@ -10,6 +10,7 @@ from warmeter.core.home.checks import findings_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL, surveyed_room
 from warmeter.core.quantity import QUANTITIES
+from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from
 from warmeter.service.editing import edit_home, with_level
 from warmeter.web import format as show
@@ -20,7 +21,9 @@ from warmeter.web.page import back_to, bench_of, frame_of, person_of, render
 router = APIRouter()
 
 
-def _page(request: Request, home_id: str, fields: Fields | None = None, room_id: str = "", status: int = 200) -> Response:
+def _page(
+    request: Request, home_id: str, fields: Fields | None = None, room_id: str = "", status: int = 200
+) -> Response:
     bench = bench_of(request)
     home, revision = bench.homes.load(home_id)
     clock, fits = bench.clock(home), bench.work.fits(home_id)
@@ -30,33 +33,58 @@ def _page(request: Request, home_id: str, fields: Fields | None = None, room_id:
         estimate = surveyed_room(room, heater.kind if heater else None)
         fit = fits.get(room.id)
         learnt = fit.fit if fit and fit.fit.watts_known else None
-        rooms.append({
-            "room": room, "heater": heater, "loss": show.number(estimate.loss_w_k, 0),
-            "low": show.number(estimate.loss_w_k * 0.7, 0), "high": show.number(estimate.loss_w_k * 1.3, 0),
-            "learnt": f"{show.number(learnt.loss_w_k.value, 1)} ({show.span(learnt.loss_w_k, 1)})" if learnt else "–",
-        })
+        rooms.append(
+            {
+                "room": room,
+                "heater": heater,
+                "loss": show.number(estimate.loss_w_k, 0),
+                "low": show.number(estimate.loss_w_k * 0.7, 0),
+                "high": show.number(estimate.loss_w_k * 1.3, 0),
+                "learnt": f"{show.number(learnt.loss_w_k.value, 1)} ({show.span(learnt.loss_w_k, 1)})"
+                if learnt
+                else "–",
+            }
+        )
     names = {r.id: r.name for r in home.rooms} | {a.id: a.name for a in home.appliances} | {"": "outdoors"}
     series = []
     for s in bench.readings.series(home_id):
         at = bench.readings.readings(s.id).at_ms
-        series.append((names.get(s.record.subject, "gone"), QUANTITIES[s.record.quantity].label, s.record.unit,
-                       show.number(at.size), show.moment(int(at[0]), clock, home.country),
-                       show.moment(int(at[-1]), clock, home.country)))
+        series.append(
+            (
+                names.get(s.record.subject, "gone"),
+                QUANTITIES[s.record.quantity].label,
+                s.record.unit,
+                show.number(at.size),
+                _stamp(int(at[0]), clock, home),
+                _stamp(int(at[-1]), clock, home),
+            )
+        )
     imports = [
         (i, show.moment(i.at_ms, clock, home.country), show.number(i.added)) for i in bench.readings.imports(home_id)
     ]
     view = {
-        "frame": frame_of(request, home, revision, "survey"), "home": home, "rooms": rooms, "series": series,
-        "imports": imports, "built": {k: p.label for k, p in BUILT.items()}, "mass": MASS_LABEL, "heaters": HEATER_LABEL,
-        "findings": findings_of(home), "edit": room_id or request.query_params.get("room", ""),
-        "errors": fields.errors if fields else {}, "t": dict(fields.texts) if fields else {},
-        "notice": request.query_params.get("notice", ""), "unit": show.temperature_unit(home),
+        "frame": frame_of(request, home, revision, "survey"),
+        "home": home,
+        "rooms": rooms,
+        "series": series,
+        "imports": imports,
+        "built": {k: p.label for k, p in BUILT.items()},
+        "mass": MASS_LABEL,
+        "heaters": HEATER_LABEL,
+        "findings": findings_of(home),
+        "edit": room_id or request.query_params.get("room", ""),
+        "errors": fields.errors if fields else {},
+        "t": dict(fields.texts) if fields else {},
+        "notice": request.query_params.get("notice", ""),
+        "unit": show.temperature_unit(home),
         "levels": [(level, show.temperature(level.heating_c, home)) for level in home.levels],
-        "revisions": [
-            (r, show.moment(r.at_ms, clock, home.country)) for r in bench.homes.revisions(home_id)[:20]
-        ],
+        "revisions": [(r, show.moment(r.at_ms, clock, home.country)) for r in bench.homes.revisions(home_id)[:20]],
     }
     return render(request, "survey/rooms.html", view, status)
+
+
+def _stamp(at_ms: int, clock: LocalClock, home: Home) -> str:
+    return f"{show.day_short(clock.local(at_ms).date(), home.country)} {show.clock_now(at_ms, clock)}"
 
 
 @router.get("/homes/{home_id}/survey", name="survey")
@@ -80,10 +108,12 @@ def edit_room(
 
     def change(each: Home) -> Home:
         return replace(
-            each, rooms=tuple(room if r.id == room_id else r for r in each.rooms),
+            each,
+            rooms=tuple(room if r.id == room_id else r for r in each.rooms),
             heaters=(*(h for h in each.heaters if h.room_id != room_id), changed),
             zones=tuple(
-                replace(z, name=room.name) if z.room_ids == (room_id,) and z.name == before.name else z for z in each.zones
+                replace(z, name=room.name) if z.room_ids == (room_id,) and z.name == before.name else z
+                for z in each.zones
             ),
         )
 
@@ -105,7 +135,11 @@ def edit_level(
         return back_to(request, "survey", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
     level = replace(home.level(level_id), name=name, heating_c=celsius_from(value, home.temperature_unit))
     edit_home(
-        bench_of(request), home_id, base, person_of(request), f"{name} is {show.temperature(level.heating_c, home)}",
+        bench_of(request),
+        home_id,
+        base,
+        person_of(request),
+        f"{name} is {show.temperature(level.heating_c, home)}",
         lambda h: with_level(h, level),
     )
     return back_to(request, "survey", home_id)

@@ -23,7 +23,9 @@ router = APIRouter()
 ROWS = 6
 
 
-def _page(request: Request, home_id: str, texts: dict[str, str] | None, errors: dict[str, str], status: int = 200) -> Response:
+def _page(
+    request: Request, home_id: str, texts: dict[str, str] | None, errors: dict[str, str], status: int = 200
+) -> Response:
     bench = bench_of(request)
     home, revision = bench.homes.load(home_id)
     tariff = home.tariffs[-1] if home.tariffs else None
@@ -35,8 +37,13 @@ def _page(request: Request, home_id: str, texts: dict[str, str] | None, errors: 
         except TariffError as error:
             gap = str(error)
     view = {
-        "frame": frame_of(request, home, revision, "tariff"), "home": home, "tariff": tariff, "errors": errors,
-        "t": texts if texts is not None else _texts(tariff), "rows": range(1, ROWS + 1), "gap": gap,
+        "frame": frame_of(request, home, revision, "tariff"),
+        "home": home,
+        "tariff": tariff,
+        "errors": errors,
+        "t": texts if texts is not None else _texts(tariff),
+        "rows": range(1, ROWS + 1),
+        "gap": gap,
         "notice": request.query_params.get("notice", ""),
     }
     return render(request, "tariff/rates.html", view, status)
@@ -45,17 +52,30 @@ def _page(request: Request, home_id: str, texts: dict[str, str] | None, errors: 
 def _texts(tariff: Tariff | None) -> dict[str, str]:
     """Return the form's texts of a tariff."""
     if tariff is None:
-        return {"name": "My tariff", "standing": "0", "r1_name": "day", "r1_from": "00:00", "r1_to": "24:00", "r1_months": "1-12",
-                **{f"r1_{kind}": "on" for kind in DAY_KINDS}}
+        return {
+            "name": "My tariff",
+            "standing": "0",
+            "r1_name": "day",
+            "r1_from": "00:00",
+            "r1_to": "24:00",
+            "r1_months": "1-12",
+            **{f"r1_{kind}": "on" for kind in DAY_KINDS},
+        }
     texts = {
-        "name": tariff.name, "standing": str(tariff.standing_per_day), "from": str(tariff.valid_from or ""),
-        "to": str(tariff.valid_to or ""), "holidays": ", ".join(str(d) for d in tariff.holidays),
+        "name": tariff.name,
+        "standing": str(tariff.standing_per_day),
+        "from": str(tariff.valid_from or ""),
+        "to": str(tariff.valid_to or ""),
+        "holidays": ", ".join(str(d) for d in tariff.holidays),
         **({"standard": "on"} if tariff.is_standard_time else {}),
     }
     for k, rate in enumerate(tariff.rates, 1):
         texts |= {
-            f"r{k}_name": rate.name, f"r{k}_price": str(rate.price_per_kwh), f"r{k}_from": show.clock_time(rate.from_min),
-            f"r{k}_to": show.clock_time(rate.to_min), f"r{k}_months": _months_text(rate.months),
+            f"r{k}_name": rate.name,
+            f"r{k}_price": str(rate.price_per_kwh),
+            f"r{k}_from": show.clock_time(rate.from_min),
+            f"r{k}_to": show.clock_time(rate.to_min),
+            f"r{k}_months": _months_text(rate.months),
             **{f"r{k}_{kind}": "on" for kind in rate.days},
         }
     return texts
@@ -97,7 +117,9 @@ def read_tariff(fields: Fields, home: Home) -> Tariff | None:
         elif begin == end:
             fields.errors[f"r{k}_from"] = "Two different times; 00:00 to 24:00 is the whole day"
         else:
-            rates.append(Rate(name=name or "rate", price_per_kwh=price, months=months, days=kinds, from_min=begin, to_min=end))
+            rates.append(
+                Rate(name=name or "rate", price_per_kwh=price, months=months, days=kinds, from_min=begin, to_min=end)
+            )
     if not rates and not fields.errors:
         fields.errors["r1_price"] = "Give one price at least"
     days = []
@@ -114,8 +136,15 @@ def read_tariff(fields: Fields, home: Home) -> Tariff | None:
         return None
     old = home.tariffs[-1] if home.tariffs else None
     return Tariff(
-        id=old.id if old else new_id(), name=name, currency=home.currency, rates=tuple(rates), standing_per_day=standing,
-        valid_from=first, valid_to=last, holidays=tuple(days), is_standard_time=fields.is_on("standard"),
+        id=old.id if old else new_id(),
+        name=name,
+        currency=home.currency,
+        rates=tuple(rates),
+        standing_per_day=standing,
+        valid_from=first,
+        valid_to=last,
+        holidays=tuple(days),
+        is_standard_time=fields.is_on("standard"),
     )
 
 
@@ -136,7 +165,11 @@ def save_tariff(request: Request, home_id: str, fields: Annotated[Fields, Depend
     if found is None:
         return _page(request, home_id, dict(fields.texts), fields.errors, 422)
     edit_home(
-        bench_of(request), home_id, base, person_of(request), f"Tariff {found.name}: {len(found.rates)} rates",
+        bench_of(request),
+        home_id,
+        base,
+        person_of(request),
+        f"Tariff {found.name}: {len(found.rates)} rates",
         lambda h: replace(h, tariffs=(*h.tariffs[:-1], found)),
     )
     return back_to(request, "tariff", home_id)

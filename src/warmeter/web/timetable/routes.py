@@ -59,7 +59,10 @@ def _page(request: Request, home_id: str, notice: str = "") -> Response:
     zone = request.query_params.get("zone", "")
     query = {k: v for k, v in request.query_params.items() if k in ("low", "high", "zone")} | {"day": str(on)}
     context: dict[str, object] = {
-        "frame": frame, "day": on, "notice": notice or request.query_params.get("notice", ""), "query": query,
+        "frame": frame,
+        "day": on,
+        "notice": notice or request.query_params.get("notice", ""),
+        "query": query,
     }
     try:
         outlook = day_outlook(bench, home, revision, on, typed_weather(request, home))
@@ -70,7 +73,9 @@ def _page(request: Request, home_id: str, notice: str = "") -> Response:
         return render(request, "timetable/empty.html", context | {"why": why, "record": "Add one under Survey."})
     notes = [f.room.name for f in outlook.rooms if f.fit is None or not f.fit.fit.is_fit_for_use]
     view = day_view(outlook, runs_of(request, outlook), zone_id=zone, available=strip_width(request), notes=notes)
-    return render(request, "timetable/_day.html" if is_fragment(request) else "timetable/day.html", context | {"view": view})
+    return render(
+        request, "timetable/_day.html" if is_fragment(request) else "timetable/day.html", context | {"view": view}
+    )
 
 
 @router.get("/homes/{home_id}/timetable", name="timetable")
@@ -89,14 +94,22 @@ def _edit(
 
 @router.post("/homes/{home_id}/timetable/start", name="move_start")
 def move_start(
-    request: Request, home_id: str, base: Annotated[int, Form()], zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()], start: Annotated[str, Form()],
+    request: Request,
+    home_id: str,
+    base: Annotated[int, Form()],
+    zone_id: Annotated[str, Form()],
+    index: Annotated[int, Form()],
+    start: Annotated[str, Form()],
 ) -> Response:
     """Move a block's start; a time or a minute of the day."""
     minute = int(start) if start.isdigit() and ":" not in start and len(start) > 2 else _clock(start)
     return _edit(
-        request, home_id, base, lambda h: f"{h.zone_of_id(zone_id).name}: block starts {show.clock_time(minute)}",
-        lambda h: editing.moved_start(h, zone_id, index, minute), f"start-{zone_id}-{index}",
+        request,
+        home_id,
+        base,
+        lambda h: f"{h.zone_of_id(zone_id).name}: block starts {show.clock_time(minute)}",
+        lambda h: editing.moved_start(h, zone_id, index, minute),
+        f"start-{zone_id}-{index}",
     )
 
 
@@ -109,8 +122,12 @@ def _clock(text: str) -> int:
 
 @router.post("/homes/{home_id}/timetable/minute", name="move_start_minute")
 def move_start_minute(
-    request: Request, home_id: str, base: Annotated[int, Form()], zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()], minute: Annotated[int, Form()],
+    request: Request,
+    home_id: str,
+    base: Annotated[int, Form()],
+    zone_id: Annotated[str, Form()],
+    index: Annotated[int, Form()],
+    minute: Annotated[int, Form()],
 ) -> Response:
     """Move a block's start to a real minute of the day in view, as dragged on the strip."""
     bench = bench_of(request)
@@ -120,15 +137,24 @@ def move_start_minute(
     local = clock.local(day.start_ms + max(0, minute) * 60_000)
     wall = local.hour * 60 + local.minute
     return _edit(
-        request, home_id, base, lambda h: f"{h.zone_of_id(zone_id).name}: block starts {show.clock_time(wall)}",
-        lambda h: editing.moved_start(h, zone_id, index, wall), f"start-{zone_id}-{index}",
+        request,
+        home_id,
+        base,
+        lambda h: f"{h.zone_of_id(zone_id).name}: block starts {show.clock_time(wall)}",
+        lambda h: editing.moved_start(h, zone_id, index, wall),
+        f"start-{zone_id}-{index}",
     )
 
 
 @router.post("/homes/{home_id}/timetable/setpoint", name="set_setpoint")
 def set_setpoint(
-    request: Request, home_id: str, base: Annotated[int, Form()], zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()], setpoint: Annotated[str, Form()], unit: Annotated[str, Form()] = "home",
+    request: Request,
+    home_id: str,
+    base: Annotated[int, Form()],
+    zone_id: Annotated[str, Form()],
+    index: Annotated[int, Form()],
+    setpoint: Annotated[str, Form()],
+    unit: Annotated[str, Form()] = "home",
 ) -> Response:
     """Give a block a setpoint of its own, in the home's unit, or in °C as dragged."""
     home, _ = bench_of(request).homes.load(home_id)
@@ -138,30 +164,49 @@ def set_setpoint(
         raise WarmeterError(f"{setpoint!r} is no temperature; write a number such as 20.5") from error
     value_c = value if unit == "C" else celsius_from(value, home.temperature_unit)
     if not 4.0 <= value_c <= 32.0:
-        raise WarmeterError(f"a setpoint lies between {show.temperature(4, home, 0)} and {show.temperature(32, home, 0)}")
+        raise WarmeterError(
+            f"a setpoint lies between {show.temperature(4, home, 0)} and {show.temperature(32, home, 0)}"
+        )
     return _edit(
-        request, home_id, base,
-        lambda h: f"{h.zone_of_id(zone_id).name}: own setpoint {show.temperature(value_c, h)} {show.temperature_unit(h)}",
-        lambda h: editing.own_setpoint(h, zone_id, index, value_c), f"top-{zone_id}-{index}",
+        request,
+        home_id,
+        base,
+        lambda h: (
+            f"{h.zone_of_id(zone_id).name}: own setpoint {show.temperature(value_c, h)} {show.temperature_unit(h)}"
+        ),
+        lambda h: editing.own_setpoint(h, zone_id, index, value_c),
+        f"top-{zone_id}-{index}",
     )
 
 
 @router.post("/homes/{home_id}/timetable/level", name="set_level")
 def set_level(
-    request: Request, home_id: str, base: Annotated[int, Form()], zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()], level_id: Annotated[str, Form()],
+    request: Request,
+    home_id: str,
+    base: Annotated[int, Form()],
+    zone_id: Annotated[str, Form()],
+    index: Annotated[int, Form()],
+    level_id: Annotated[str, Form()],
 ) -> Response:
     """Give a block a level and the level's own number."""
     return _edit(
-        request, home_id, base, lambda h: f"{h.zone_of_id(zone_id).name}: block is {h.level(level_id).name}",
-        lambda h: editing.set_level(h, zone_id, index, level_id, None), f"level-{zone_id}-{index}",
+        request,
+        home_id,
+        base,
+        lambda h: f"{h.zone_of_id(zone_id).name}: block is {h.level(level_id).name}",
+        lambda h: editing.set_level(h, zone_id, index, level_id, None),
+        f"level-{zone_id}-{index}",
     )
 
 
 @router.post("/homes/{home_id}/timetable/split", name="split_block")
 def split_block(
-    request: Request, home_id: str, base: Annotated[int, Form()], zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()], at: Annotated[int | None, Form()] = None,
+    request: Request,
+    home_id: str,
+    base: Annotated[int, Form()],
+    zone_id: Annotated[str, Form()],
+    index: Annotated[int, Form()],
+    at: Annotated[int | None, Form()] = None,
 ) -> Response:
     """Split a block, in its middle unless told where."""
     home, _ = bench_of(request).homes.load(home_id)
@@ -171,33 +216,51 @@ def split_block(
     end = day[index + 1].start_min if index + 1 < len(day) else 1440
     minute = at if at is not None else (day[index].start_min + end) // 10 * 5
     return _edit(
-        request, home_id, base, lambda h: f"{h.zone_of_id(zone_id).name}: block split at {show.clock_time(minute)}",
-        lambda h: editing.split(h, zone_id, index, minute), "",
+        request,
+        home_id,
+        base,
+        lambda h: f"{h.zone_of_id(zone_id).name}: block split at {show.clock_time(minute)}",
+        lambda h: editing.split(h, zone_id, index, minute),
+        "",
     )
 
 
 @router.post("/homes/{home_id}/timetable/merge", name="merge_block")
 def merge_block(
-    request: Request, home_id: str, base: Annotated[int, Form()], zone_id: Annotated[str, Form()],
+    request: Request,
+    home_id: str,
+    base: Annotated[int, Form()],
+    zone_id: Annotated[str, Form()],
     index: Annotated[int, Form()],
 ) -> Response:
     """Merge a block with the one before it."""
     return _edit(
-        request, home_id, base, lambda h: f"{h.zone_of_id(zone_id).name}: block merged with the one before",
-        lambda h: editing.merged(h, zone_id, index), "",
+        request,
+        home_id,
+        base,
+        lambda h: f"{h.zone_of_id(zone_id).name}: block merged with the one before",
+        lambda h: editing.merged(h, zone_id, index),
+        "",
     )
 
 
 @router.post("/homes/{home_id}/timetable/run", name="move_run")
 def move_run(
-    request: Request, home_id: str, base: Annotated[int, Form()], appliance_id: Annotated[str, Form()],
+    request: Request,
+    home_id: str,
+    base: Annotated[int, Form()],
+    appliance_id: Annotated[str, Form()],
     minute: Annotated[int, Form()],
 ) -> Response:
     """Plan a machine's run at a minute of the day."""
     from_ms = max(0, min(minute, 1439))
     return _edit(
-        request, home_id, base, lambda h: f"{h.appliance(appliance_id).name}: run planned {show.clock_time(from_ms)}",
-        lambda h: editing.planned_run(h, appliance_id, from_ms), f"run-{appliance_id}",
+        request,
+        home_id,
+        base,
+        lambda h: f"{h.appliance(appliance_id).name}: run planned {show.clock_time(from_ms)}",
+        lambda h: editing.planned_run(h, appliance_id, from_ms),
+        f"run-{appliance_id}",
     )
 
 

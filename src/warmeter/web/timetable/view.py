@@ -1,5 +1,6 @@
 """A day as a strip, a table and figures, all ready strings."""
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -18,7 +19,7 @@ from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, Step, StripBloc
 Floats = NDArray[np.float64]
 # Temperatures from which each hatch step holds [°C]: the warmer, the denser.
 HATCH_FROM_C = (14.0, 16.0, 17.5, 19.0, 20.0, 21.0, 22.5)
-TABLE_MIN = 5
+TABLE_MIN, MEAN_MIN = 5, 30
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +66,7 @@ class DayView:
     strip: Drawn
     zones: list[ZoneTab]
     figures: list[FigureLine]
-    totals: list[tuple[str, str]]
+    totals: list[tuple[str, str, str]]
     levels: list[tuple[str, str]]
     unit: str
     weather: str
@@ -105,10 +106,14 @@ def day_axis(outlook: DayOutlook, width: int) -> Axis:
     _, table_wall = clock.wall_minutes(table_at)
     now = outlook.now_min
     return Axis(
-        length=float(outlook.minutes), grid=grid, numerals=numerals, now=None if now is None else float(now),
+        length=float(outlook.minutes),
+        grid=grid,
+        numerals=numerals,
+        now=None if now is None else float(now),
         now_label="" if now is None else f"now {show.clock_now(outlook.as_of_ms, clock)}",
         table_times=[show.clock_time(m) for m in table_wall.tolist()],
-        crosshair=float(now) if now is not None else 1170.0 * outlook.minutes / 1440,
+        crosshair=1170.0 * outlook.minutes / 1440,
+        zone_note=clock.abbreviation(day.start_ms),
     )
 
 
@@ -139,15 +144,20 @@ def zone_lane(outlook: DayOutlook, room: RoomOutlook, height: int) -> Lane:
     )
     axis_values = (15.0, 20.0) if home.temperature_unit == "C" else ((60 - 32) / 1.8, (70 - 32) / 1.8)
     return Lane(
-        name=room.zone.name, note=room.heater.name if len(room.heater.name) < 16 else room.heater.kind.replace("_", " "),
-        height=height, low=low_c, high=high_c,
+        name=room.zone.name,
+        note=room.heater.name if len(room.heater.name) < 16 else room.heater.kind.replace("_", " "),
+        height=height,
+        low=low_c,
+        high=high_c,
         axis=[(c, show.temperature(c, home, 0)) for c in axis_values] if height >= 44 else [],
         blocks=[_strip_block(outlook, room, k) for k in range(len(room.blocks))],
         wedges=_wedges(outlook, room),
         curves=(
-            Curve(values=room.measured_c, css="wm-temp"), Curve(values=predicted, css="wm-pred"),
+            Curve(values=room.measured_c, css="wm-temp"),
+            Curve(values=predicted, css="wm-pred"),
         ),
-        table=values, zone_key=room.zone.id,
+        table=values,
+        zone_key=room.zone.id,
     )
 
 
@@ -157,8 +167,13 @@ def _strip_block(outlook: DayOutlook, room: RoomOutlook, k: int) -> StripBlock:
     end = (block.until_ms - outlook.day.start_ms) / MS_PER_MIN
     shown = show.temperature(block.setpoint_c, home)
     return StripBlock(
-        start=start, end=end, value=block.setpoint_c, label=f"{block.level_name} {shown}",
-        key=f"{room.zone.id}-{block.index}", hatch=hatch_step(block.setpoint_c), is_first=block.index == 0,
+        start=start,
+        end=end,
+        value=block.setpoint_c,
+        label=f"{block.level_name} {shown}",
+        key=f"{room.zone.id}-{block.index}",
+        hatch=hatch_step(block.setpoint_c),
+        is_first=block.index == 0,
         edge_label=f"{room.zone.name}: start of {block.level_name}, {show.clock_time(block.start_min)}",
         top_label=f"{room.zone.name}: setpoint of {block.level_name} from {show.clock_time(block.start_min)}, {shown}",
     )
@@ -171,7 +186,9 @@ def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
         minutes = lead.lead.best
         if not 0 < due <= outlook.minutes or not minutes:
             continue
-        before = max((b for b in room.blocks if b.until_ms <= lead.block.from_ms), key=lambda b: b.until_ms, default=None)
+        before = max(
+            (b for b in room.blocks if b.until_ms <= lead.block.from_ms), key=lambda b: b.until_ms, default=None
+        )
         low = before.setpoint_c if before else lead.from_c
         found.append(
             Wedge(start=due - minutes, end=due, low=low, high=lead.block.setpoint_c, label=f"{minutes:.0f} min")
@@ -186,23 +203,26 @@ def power_lane(outlook: DayOutlook) -> Lane | None:
         return None
     total = np.sum([room.heat_w for room in rooms], axis=0)
     electric = np.sum([room.electric_w for room in rooms], axis=0)
-    # A heater's minutes are averaged over 15, as a meter would show them.
+    # A heater's minutes on and off are averaged, as a meter would show them.
     shown = _smoothed(total)
     top = max(float(shown.max()) * 1.08, 500.0)
     mark = 1000.0 * max(1, round(top / 2 / 1000))
     return Lane(
-        name="Heaters", note="W, 15 min mean", height=56, high=top,
+        name="Heaters",
+        note="W, heat",
+        height=56,
+        high=top,
         axis=[(mark, f"{mark / 1000:g} k")],
-        fills=(Curve(values=shown, css="wm-pw", step=15.0, start=7.5),),
+        fills=(Curve(values=shown, css="wm-pw", step=float(MEAN_MIN), start=MEAN_MIN / 2),),
         table=[
-            (_column(np.repeat(shown, 15)[: outlook.minutes], 0), "W", ""),
-            (_column(np.repeat(_smoothed(electric), 15)[: outlook.minutes], 0), "W", "electric"),
+            (_column(np.repeat(shown, MEAN_MIN)[: outlook.minutes], 0), "W", ""),
+            (_column(np.repeat(_smoothed(electric), MEAN_MIN)[: outlook.minutes], 0), "W", "el."),
         ],
     )
 
 
 def _smoothed(values: Floats) -> Floats:
-    usable = values[: values.size // 15 * 15].reshape(-1, 15)
+    usable = values[: values.size // MEAN_MIN * MEAN_MIN].reshape(-1, MEAN_MIN)
     return usable.mean(axis=1)
 
 
@@ -218,7 +238,11 @@ def outdoor_lane(outlook: DayOutlook) -> Lane:
     to = np.vectorize(lambda c: celsius_to(c, home.temperature_unit), otypes=[np.float64])
     marks = [c for c in (-10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0) if low + 1 < c < high - 1][:2]
     return Lane(
-        name="Outdoor", note=outlook.outdoor.origin, height=46, low=low, high=high,
+        name="Outdoor",
+        note=outlook.outdoor.origin,
+        height=46,
+        low=low,
+        high=high,
         axis=[(c, show.temperature(c, home, 0)) for c in marks],
         curves=(Curve(values=outlook.outdoor_measured_c, css="wm-outl"), Curve(values=expected, css="wm-outl wm-dash")),
         table=[(_column(to(both), 1), show.temperature_unit(home), "")],
@@ -232,15 +256,26 @@ def price_lane(outlook: DayOutlook) -> Lane | None:
     currency, by_minute = outlook.prices.tariff.currency, outlook.prices.by_minute
     edges = [0, *(np.flatnonzero(np.diff(by_minute)) + 1).tolist(), by_minute.size]
     steps = [
-        Step(start=float(a), end=float(b), value=float(by_minute[a]), label=show.small_money(float(by_minute[a]), currency))
-        for a, b in zip(edges, edges[1:], strict=False)
+        Step(
+            start=float(a),
+            end=float(b),
+            value=float(by_minute[a]),
+            label=show.small_money(float(by_minute[a]), currency),
+        )
+        for a, b in itertools.pairwise(edges)
         if b > a
     ]
     low = min(0.0, float(by_minute.min()))
     return Lane(
-        name="Price", note=f"{show.small_money_unit(currency)}/kWh", height=46, low=low,
-        high=max(float(by_minute.max()) * 1.12, low + 0.01), steps=steps,
-        table=[([show.small_money(float(p), currency) for p in _every(by_minute)], show.small_money_unit(currency), "")],
+        name="Price",
+        note=f"{show.small_money_unit(currency)}/kWh",
+        height=46,
+        low=low,
+        high=max(float(by_minute.max()) * 1.12, low + 0.01),
+        steps=steps,
+        table=[
+            ([show.small_money(float(p), currency) for p in _every(by_minute)], show.small_money_unit(currency), "")
+        ],
     )
 
 
@@ -253,13 +288,20 @@ def run_lane(outlook: DayOutlook, record: MachineRecord, plan: RunPlan) -> Lane:
     first, last = int(start), min(int(start) + watts.size, outlook.minutes)
     values[first:last] = watts[: last - first]
     cost = show.money(plan.planned.cost, currency)
+    first, _, rest = machine.name.partition(" ") if len(machine.name) > 13 else (machine.name, "", "")
     return Lane(
-        name=machine.name if len(machine.name) < 15 else f"{machine.name[:13]}…", note="run, W", height=44,
-        high=max(float(watts.max()) * 1.6, 1.0), fills=(Curve(values=values, css="wm-pw"),),
+        name=first,
+        note=f"{rest}, W" if rest else "run, W",
+        height=44,
+        high=max(float(watts.max()) * 1.6, 1.0),
+        fills=(Curve(values=values, css="wm-pw"),),
         brackets=(
             Bracket(
-                start=start, end=min(start + watts.size, float(outlook.minutes)), label=machine.name,
-                note=f"{cost} from {show.clock_time(machine.start_min)}", key=machine.id,
+                start=start,
+                end=min(start + watts.size, float(outlook.minutes)),
+                label=machine.name,
+                note=f"{cost} from {show.clock_time(machine.start_min)}",
+                key=machine.id,
             ),
         ),
         table=[(_column(np.nan_to_num(values), 0), "W", "")],
@@ -275,15 +317,23 @@ def strip_of_day(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPla
     lanes += [run_lane(outlook, record, plan) for record, plan in runs]
     return draw(
         StripView(
-            id="day", title=f"{show.day_long(outlook.day.date, outlook.home.country)}: setpoints, temperatures, prices",
-            axis=day_axis(outlook, width), lanes=[lane for lane in lanes if lane is not None], width=width,
+            id="day",
+            title=f"{show.day_long(outlook.day.date, outlook.home.country)}: setpoints, temperatures, prices",
+            axis=day_axis(outlook, width),
+            lanes=[lane for lane in lanes if lane is not None],
+            width=width,
             attributes={"data-unit": outlook.home.temperature_unit},
         )
     )
 
 
 def day_view(
-    outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]], *, zone_id: str, available: int, notes: list[str]
+    outlook: DayOutlook,
+    runs: Sequence[tuple[MachineRecord, RunPlan]],
+    *,
+    zone_id: str,
+    available: int,
+    notes: list[str],
 ) -> DayView:
     """Return a day's page."""
     home = outlook.home
@@ -291,9 +341,12 @@ def day_view(
     return DayView(
         strip=strip_of_day(outlook, runs, available),
         zones=[_zone_tab(outlook, room, room.zone.id == shown) for room in outlook.rooms],
-        figures=_figures(outlook, shown, runs), totals=_totals(outlook),
+        figures=_figures(outlook, runs),
+        totals=_totals(outlook),
         levels=[(level.id, f"{level.name} {show.temperature(level.heating_c, home)}") for level in home.levels],
-        unit=show.temperature_unit(home), weather=outlook.outdoor.origin, notes=notes,
+        unit=show.temperature_unit(home),
+        weather=outlook.outdoor.origin,
+        notes=notes,
     )
 
 
@@ -308,10 +361,16 @@ def _zone_tab(outlook: DayOutlook, room: RoomOutlook, is_shown: bool) -> ZoneTab
             text = "too late" if lead.lead.best is None else show.duration(lead.lead.best)
         rows.append(
             BlockRow(
-                zone_id=room.zone.id, index=block.index, start=show.clock_time(block.start_min),
-                end=show.clock_time(block.end_min), level_id=room.zone.day[block.index].level_id,
-                setpoint=show.temperature(block.setpoint_c, home), is_own=block.is_own, lead=text,
-                lead_key=f"lead.{room.zone.id}.{block.index}" if lead else "", can_move=block.index > 0,
+                zone_id=room.zone.id,
+                index=block.index,
+                start=show.clock_time(block.start_min),
+                end=show.clock_time(block.end_min),
+                level_id=room.zone.day[block.index].level_id,
+                setpoint=show.temperature(block.setpoint_c, home),
+                is_own=block.is_own,
+                lead=text,
+                lead_key=f"lead.{room.zone.id}.{block.index}" if lead else "",
+                can_move=block.index > 0,
             )
         )
     return ZoneTab(room.zone.id, room.zone.name, rows, is_shown)
@@ -319,51 +378,77 @@ def _zone_tab(outlook: DayOutlook, room: RoomOutlook, is_shown: bool) -> ZoneTab
 
 def total_of(parts: Sequence[Learnt]) -> Learnt:
     """Return a sum with a range that takes rooms to err together, the cautious way."""
-    return Learnt(
-        value=sum(p.value for p in parts), low=sum(p.low for p in parts), high=sum(p.high for p in parts)
-    )
+    return Learnt(value=sum(p.value for p in parts), low=sum(p.low for p in parts), high=sum(p.high for p in parts))
 
 
-def _figures(
-    outlook: DayOutlook, zone_id: str, runs: Sequence[tuple[MachineRecord, RunPlan]]
-) -> list[FigureLine]:
+def _figures(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]]) -> list[FigureLine]:
     home, lines = outlook.home, []
     rooms = [room for room in outlook.rooms if room.is_in_watts]
     if rooms and outlook.prices is not None:
         cost = total_of([room.costed.cost for room in rooms if room.costed.cost])
-        lines.append(FigureLine("cost", "Heating, whole day", show.money(cost.value, home.currency), "",
-                                f"{show.money(cost.low, home.currency)} to {show.money(cost.high, home.currency)}"))
+        lines.append(
+            FigureLine(
+                "cost",
+                "Heating, whole day",
+                show.money(cost.value, home.currency),
+                "",
+                f"{show.money(cost.low, home.currency)} to {show.money(cost.high, home.currency)}",
+            )
+        )
     if rooms:
         kwh = total_of([room.costed.electric_kwh for room in rooms])
-        lines.append(FigureLine("electricity", "Electricity for it", show.number(kwh.value, 1), "kWh", show.span(kwh, 1)))
+        lines.append(
+            FigureLine("electricity", "Electricity for it", show.number(kwh.value, 1), "kWh", show.span(kwh, 1))
+        )
     if outlook.rooms:
         short = total_of([room.shortfall_kh for room in outlook.rooms])
         scale = 1.8 if home.temperature_unit == "F" else 1.0
         scaled = Learnt(value=short.value * scale, low=short.low * scale, high=short.high * scale)
-        lines.append(FigureLine("shortfall", "Short of setpoint", show.number(scaled.value, 1),
-                                show.degree_hour_unit(home), show.span(scaled, 1)))
+        lines.append(
+            FigureLine(
+                "shortfall",
+                "Short of setpoint",
+                show.number(scaled.value, 1),
+                show.degree_hour_unit(home),
+                show.span(scaled, 1),
+            )
+        )
     if rooms and outlook.prices is not None:
         saved = total_of([room.saving.saved_cost for room in rooms if room.saving.saved_cost])
-        lines.append(FigureLine("saving", "Setbacks save", show.money(saved.value, home.currency), "a day",
-                                f"{show.money(saved.low, home.currency)} to {show.money(saved.high, home.currency)}"))
+        lines.append(
+            FigureLine(
+                "saving",
+                "Setbacks save",
+                show.money(saved.value, home.currency),
+                "a day",
+                f"{show.money(saved.low, home.currency)} to {show.money(saved.high, home.currency)}",
+            )
+        )
     for record, plan in runs:
-        lines.append(FigureLine(f"run.{record.appliance.id}", f"{record.appliance.name}, a run",
-                                show.money(plan.planned.cost, home.currency), "",
-                                f"cheapest {show.money(plan.cheapest.cost, home.currency)} at "
-                                f"{show.clock_time(plan.cheapest.start_min % 1440)}"))
+        lines.append(
+            FigureLine(
+                f"run.{record.appliance.id}",
+                f"{record.appliance.name}, a run",
+                show.money(plan.planned.cost, home.currency),
+                "",
+                f"cheapest {show.money(plan.cheapest.cost, home.currency)} at "
+                f"{show.clock_time(plan.cheapest.start_min % 1440)}",
+            )
+        )
     return lines
 
 
-def _totals(outlook: DayOutlook) -> list[tuple[str, str]]:
+def _totals(outlook: DayOutlook) -> list[tuple[str, str, str]]:
     rooms = [room for room in outlook.rooms if room.is_in_watts]
     if not rooms or outlook.prices is None:
-        return [] if outlook.prices else [("no costs", outlook.price_note)]
+        return [] if outlook.prices else [("no costs", outlook.price_note, "")]
     sums: dict[str, float] = {}
     for room in rooms:
         for name, kwh, _ in room.costed.by_rate:
             sums[name] = sums.get(name, 0.0) + float(kwh)
     heat = sum(room.costed.heat_kwh.value for room in rooms)
-    return [("heat", f"{show.number(heat, 1)} kWh"), *((name, f"{show.number(kwh, 2)} kWh") for name, kwh in sums.items())]
+    parts = [(name, show.number(kwh, 2), "kWh") for name, kwh in sums.items()]
+    return [("heat", show.number(heat, 1), "kWh"), *parts]
 
 
 def home_unit_step(home: Home) -> tuple[float, float]:

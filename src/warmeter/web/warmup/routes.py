@@ -31,7 +31,11 @@ def warmup(request: Request, home_id: str) -> Response:
     wanted = request.query_params.get("room", "")
     room = next((r for r in home.rooms if r.id == wanted), home.rooms[0] if home.rooms else None)
     view: dict[str, object] = {
-        "frame": frame_of(request, home, revision, "warmup"), "home": home, "room": room, "fit": None, "why": None,
+        "frame": frame_of(request, home, revision, "warmup"),
+        "home": home,
+        "room": room,
+        "fit": None,
+        "why": None,
         "notice": request.query_params.get("notice", ""),
     }
     if room is None:
@@ -48,11 +52,14 @@ def warmup(request: Request, home_id: str) -> Response:
                 strip=fit_strip(log, stored, home, bench.clock(home), strip_width(request)),
                 learnt=learnt_rows(stored.fit, room, heater),
                 outdoors=[show.temperature(c, home, 0) for c in OUTDOORS_C],
-                leads=lead_rows(stored.fit, heater, home, aim) if heater else [], aim=show.temperature(aim, home),
+                leads=lead_rows(stored.fit, heater, home, aim) if heater else [],
+                aim=show.temperature(aim, home),
                 sentence=sentence_of(stored.fit),
                 candidates=[(n, show.number(e, 2), n == stored.fit.model) for n, e in stored.fit.candidates],
-                is_fit_for_use=stored.fit.is_fit_for_use, watts_known=stored.fit.watts_known,
-                made=f"revision {stored.revision}", is_stale=stored.revision != revision,
+                is_fit_for_use=stored.fit.is_fit_for_use,
+                watts_known=stored.fit.watts_known,
+                made=f"revision {stored.revision}",
+                is_stale=stored.revision != revision,
             )
         else:
             room_log(bench, home, room)
@@ -101,4 +108,6 @@ def loss_working(request: Request, home_id: str, room_id: str) -> Response:
     stored = bench.work.fits(home_id).get(room_id)
     if stored is None or not stored.fit.watts_known:
         raise NotKnowable("This room's heat loss has not been learnt in watts.", "Fit a log with heat in watts.")
-    return render(request, "_working.html", {"working": working_view(loss_figure(stored.fit, home.room(room_id).name), home)})
+    return render(
+        request, "_working.html", {"working": working_view(loss_figure(stored.fit, home.room(room_id).name), home)}
+    )
