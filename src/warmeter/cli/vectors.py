@@ -92,11 +92,7 @@ def b1(i: Case) -> Case:
 def b2(i: Case) -> Case:
     """Time constant of two readings."""
     tau = time_constant_of_two_readings(
-        first_s=i["t1_s"],
-        first_c=i["theta1_C"],
-        second_s=i["t2_s"],
-        second_c=i["theta2_C"],
-        outdoor_c=i["theta_ext_C"],
+        first_s=i["t1_s"], first_c=i["theta1_C"], second_s=i["t2_s"], second_c=i["theta2_C"], outdoor_c=i["theta_ext_C"]
     )
     return {"tau_s": tau, "tau_h": tau / 3600}
 

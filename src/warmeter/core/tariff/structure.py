@@ -57,12 +57,7 @@ class Rate:
 
 
 def rate_of_minutes(
-    rates: Sequence[Rate],
-    at_ms: Ints,
-    *,
-    clock: LocalClock,
-    holidays: frozenset[date],
-    standard_time: bool = False,
+    rates: Sequence[Rate], at_ms: Ints, *, clock: LocalClock, holidays: frozenset[date], standard_time: bool = False
 ) -> Ints:
     """Return the index of the rate in force at many instants, shape as given.
 
@@ -115,8 +110,7 @@ def _wall(at_ms: Ints, clock: LocalClock, standard_time: bool) -> tuple[Ints, In
     years = {clock.local(int(at)).year for at in (at_ms.min(), at_ms.max())} if at_ms.size else set()
     # Standard time is the smaller offset of midwinter and midsummer.
     offset = min(
-        (clock.offset_min(clock.instant(date(year, month, 1), 0)) for year in years for month in (1, 7)),
-        default=0,
+        (clock.offset_min(clock.instant(date(year, month, 1), 0)) for year in years for month in (1, 7)), default=0
     )
     minutes = at_ms // MS_PER_MIN + offset
     return minutes // 1440, minutes % 1440

@@ -72,8 +72,7 @@ def check_teaches(log: RoomLog) -> None:
     mean = float(heat.mean())
     if mean <= 0:
         raise NotKnowable(
-            "There is no heating in this log.",
-            "Record days on which the heater runs, with its heat in watts.",
+            "There is no heating in this log.", "Record days on which the heater runs, with its heat in watts."
         )
     if float(heat.std()) < 0.05 * mean:
         raise NotKnowable(
@@ -183,11 +182,7 @@ class _Problem:
             gains[:, 4] = log.clear_sky_w_m2[begin:end]
             gains[np.arange(end - begin), 5 + log.day[begin:end] - log.day.min()] = gains[:, 4]
             air = responses(
-                step,
-                outdoor_c=self.outdoor[begin : end + 1],
-                heat_w=self.heat[begin:end],
-                gains=gains,
-                starts_c=starts,
+                step, outdoor_c=self.outdoor[begin : end + 1], heat_w=self.heat[begin:end], gains=gains, starts_c=starts
             )
             known[begin : end + 1] = air[:, 0]
             unknown[begin : end + 1, 2 * number : 2 * number + 2] = air[:, 1:3]

@@ -23,13 +23,7 @@ MASS_J_M2K: dict[str, float] = {
     "heavy": 260e3,
     "very_heavy": 370e3,
 }
-MASS_AREA: dict[str, float] = {
-    "very_light": 2.5,
-    "light": 2.5,
-    "medium": 2.5,
-    "heavy": 3.0,
-    "very_heavy": 3.5,
-}
+MASS_AREA: dict[str, float] = {"very_light": 2.5, "light": 2.5, "medium": 2.5, "heavy": 3.0, "very_heavy": 3.5}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -74,9 +74,7 @@ def recovery_limit(
     steady = room.steady_c(power_w=power_w, outdoor_c=outdoor_c)
     lowest = steady - (steady - target_c) * exp(max_lead_s / room.time_constant_s)
     return RecoveryLimit(
-        lowest_start_c=lowest,
-        max_drop_k=target_c - lowest,
-        outdoor_limit_c=target_c - power_w * room.resistance_k_w,
+        lowest_start_c=lowest, max_drop_k=target_c - lowest, outdoor_limit_c=target_c - power_w * room.resistance_k_w
     )
 
 

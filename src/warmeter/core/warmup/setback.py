@@ -22,11 +22,7 @@ class SetbackCase:
     def __post_init__(self) -> None:
         if not self.full_heat_w / self.loss_w_k > self.setpoint_c - self.outdoor_c > 0:
             raise OutOfRange(
-                "setpoint above outdoors",
-                self.setpoint_c - self.outdoor_c,
-                0.0,
-                self.full_heat_w / self.loss_w_k,
-                "K",
+                "setpoint above outdoors", self.setpoint_c - self.outdoor_c, 0.0, self.full_heat_w / self.loss_w_k, "K"
             )
 
 

@@ -1,17 +1,7 @@
 """A home from the short form: place, rooms with heaters, first levels, a machine."""
 
 from warmeter.core.errors import TimeError
-from warmeter.core.home.document import (
-    Appliance,
-    GuardLimits,
-    Heater,
-    Home,
-    Level,
-    Place,
-    Room,
-    Source,
-    Zone,
-)
+from warmeter.core.home.document import Appliance, GuardLimits, Heater, Home, Level, Place, Room, Source, Zone
 from warmeter.core.home.presets import BUILT, FIRST_DAY, FIRST_LEVELS, HEATER_LABEL, MASS_LABEL
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from

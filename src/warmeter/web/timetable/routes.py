@@ -14,15 +14,7 @@ from warmeter.service.figures import figure_of_day
 from warmeter.service.machines import MachineRecord, RunPlan, machine_record, run_plan
 from warmeter.service.outlook import DayOutlook, TypedWeather, day_outlook
 from warmeter.web import format as show
-from warmeter.web.page import (
-    bench_of,
-    day_in_view,
-    frame_of,
-    is_fragment,
-    person_of,
-    render,
-    strip_width,
-)
+from warmeter.web.page import bench_of, day_in_view, frame_of, is_fragment, person_of, render, strip_width
 from warmeter.web.timetable.view import day_view
 from warmeter.web.working import working_view
 

@@ -152,10 +152,7 @@ def zone_lane(outlook: DayOutlook, room: RoomOutlook, height: int) -> Lane:
         axis=[(c, show.temperature(c, home, 0)) for c in axis_values] if height >= 44 else [],
         blocks=[_strip_block(outlook, room, k) for k in range(len(room.blocks))],
         wedges=_wedges(outlook, room),
-        curves=(
-            Curve(values=room.measured_c, css="wm-temp"),
-            Curve(values=predicted, css="wm-pred"),
-        ),
+        curves=(Curve(values=room.measured_c, css="wm-temp"), Curve(values=predicted, css="wm-pred")),
         table=values,
         zone_key=room.zone.id,
     )

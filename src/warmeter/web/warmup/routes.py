@@ -10,14 +10,7 @@ from warmeter.service.figures import loss_figure
 from warmeter.service.roomlogs import room_log
 from warmeter.web import format as show
 from warmeter.web.page import back_to, bench_of, frame_of, job_view, render, strip_width
-from warmeter.web.warmup.view import (
-    OUTDOORS_C,
-    WarmupView,
-    fit_strip,
-    lead_rows,
-    learnt_rows,
-    sentence_of,
-)
+from warmeter.web.warmup.view import OUTDOORS_C, WarmupView, fit_strip, lead_rows, learnt_rows, sentence_of
 from warmeter.web.working import working_view
 
 router = APIRouter()
