@@ -8,7 +8,8 @@ from warmeter.core.home.document import Appliance, ChangePoint, Heater, Home, Le
 from warmeter.core.tariff.structure import Rate
 
 LEVELS = (
-    Level(id="in-use", name="In use", heating_c=20.0), Level(id="asleep", name="Asleep", heating_c=16.0),
+    Level(id="in-use", name="In use", heating_c=20.0),
+    Level(id="asleep", name="Asleep", heating_c=16.0),
     Level(id="idle", name="Idle", heating_c=12.0),
 )
 
@@ -16,18 +17,46 @@ LEVELS = (
 def small_home(zone: str = "Europe/London", currency: str = "GBP") -> Home:
     """Return one room with a panel heater, a day of three blocks, two rates and a machine."""
     return Home(
-        id="home1", name="Reed House", place=Place(latitude_deg=52.0, longitude_deg=0.0), zone=zone, country="GB", currency=currency,
-        rooms=(Room(id="study", name="Study", floor_area_m2=20.0, height_m=2.5, built="1950_1977", mass_class="medium"),),
+        id="home1",
+        name="Reed House",
+        place=Place(latitude_deg=52.0, longitude_deg=0.0),
+        zone=zone,
+        country="GB",
+        currency=currency,
+        rooms=(
+            Room(id="study", name="Study", floor_area_m2=20.0, height_m=2.5, built="1950_1977", mass_class="medium"),
+        ),
         sources=(Source(id="mains", name="Mains", kind="direct"),),
-        heaters=(Heater(id="panel", room_id="study", name="Panel", kind="electric_panel", source_id="mains", rated_heat_w=2000.0),),
+        heaters=(
+            Heater(
+                id="panel", room_id="study", name="Panel", kind="electric_panel", source_id="mains", rated_heat_w=2000.0
+            ),
+        ),
         levels=LEVELS,
-        zones=(Zone(id="z-study", name="Study", room_ids=("study",), day=(
-            ChangePoint(start_min=0, level_id="asleep"), ChangePoint(start_min=420, level_id="in-use"),
-            ChangePoint(start_min=1320, level_id="asleep"),
-        )),),
-        tariffs=(Tariff(id="t", name="Two rates", currency=currency, valid_to=date(2026, 12, 31), rates=(
-            Rate(name="night", from_min=0, to_min=360, price_per_kwh=Decimal("0.10")), Rate(name="day", price_per_kwh=Decimal("0.30")),
-        )),),
+        zones=(
+            Zone(
+                id="z-study",
+                name="Study",
+                room_ids=("study",),
+                day=(
+                    ChangePoint(start_min=0, level_id="asleep"),
+                    ChangePoint(start_min=420, level_id="in-use"),
+                    ChangePoint(start_min=1320, level_id="asleep"),
+                ),
+            ),
+        ),
+        tariffs=(
+            Tariff(
+                id="t",
+                name="Two rates",
+                currency=currency,
+                valid_to=date(2026, 12, 31),
+                rates=(
+                    Rate(name="night", from_min=0, to_min=360, price_per_kwh=Decimal("0.10")),
+                    Rate(name="day", price_per_kwh=Decimal("0.30")),
+                ),
+            ),
+        ),
         appliances=(Appliance(id="washer", name="Washer"),),
     )
 

@@ -12,7 +12,9 @@ import warmeter
 ROOT = Path(warmeter.__file__).parent
 # Which packages a package may import; inside the core, which rooms a room may.
 MAY = {
-    "core": {"core"}, "store": {"core", "store"}, "standins": {"core", "standins"},
+    "core": {"core"},
+    "store": {"core", "store"},
+    "standins": {"core", "standins"},
     "service": {"core", "store", "standins", "service"},
     "web": {"core", "store", "service", "web"},
     "cli": {"core", "store", "standins", "service", "web", "cli"},
@@ -20,13 +22,33 @@ MAY = {
 GROUND = {"errors", "quantity", "units", "timegrid", "finding", "figure", "claims", "readings"}
 TARIFF = GROUND | {"tariff"}
 CORE_MAY = {
-    "claims": GROUND, "readings": GROUND, "tariff": TARIFF, "signature": GROUND | {"signature"}, "weather": GROUND | {"weather"},
-    "thermal": GROUND | {"thermal"}, "home": TARIFF | {"thermal", "home"}, "timetable": GROUND | {"home", "timetable"},
+    "claims": GROUND,
+    "readings": GROUND,
+    "tariff": TARIFF,
+    "signature": GROUND | {"signature"},
+    "weather": GROUND | {"weather"},
+    "thermal": GROUND | {"thermal"},
+    "home": TARIFF | {"thermal", "home"},
+    "timetable": GROUND | {"home", "timetable"},
     "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},
 }
 IMPURE = {
-    "time", "random", "os", "pathlib", "socket", "logging", "subprocess", "sqlalchemy", "fastapi", "pydantic", "jinja2", "pymysql",
-    "starlette", "io", "tempfile", "threading",
+    "time",
+    "random",
+    "os",
+    "pathlib",
+    "socket",
+    "logging",
+    "subprocess",
+    "sqlalchemy",
+    "fastapi",
+    "pydantic",
+    "jinja2",
+    "pymysql",
+    "starlette",
+    "io",
+    "tempfile",
+    "threading",
 }
 
 

@@ -29,14 +29,26 @@ from warmeter.core.thermal.single_rc import SingleRc, time_constant_of_cooling, 
 from warmeter.core.thermal.survey import Element, RoomRc, room_from_survey
 from warmeter.core.thermal.two_step import TwoStep
 
-ROOM = RoomRc(air_out_w_k=20.0, air_fabric_w_k=160.0, fabric_out_w_k=25.0, air_j_k=4e5, fabric_j_k=4e6, emitter_lag_s=600.0, convective=0.7)
+ROOM = RoomRc(
+    air_out_w_k=20.0,
+    air_fabric_w_k=160.0,
+    fabric_out_w_k=25.0,
+    air_j_k=4e5,
+    fabric_j_k=4e6,
+    emitter_lag_s=600.0,
+    convective=0.7,
+)
 
 
-def night(draws: int = 1, minutes: int = 600, outdoor_c: float = 2.0, floor_c: float = 16.0, start_c: float = 20.0) -> Drive:
+def night(
+    draws: int = 1, minutes: int = 600, outdoor_c: float = 2.0, floor_c: float = 16.0, start_c: float = 20.0
+) -> Drive:
     """Return a night of setback at a steady outdoor temperature."""
     return Drive(
-        outdoor_c=np.full((draws, minutes + 1), outdoor_c), gain_w=np.full((draws, minutes), 50.0),
-        setpoint_c=np.full(minutes, floor_c), start_c=np.full((draws, 3), start_c),
+        outdoor_c=np.full((draws, minutes + 1), outdoor_c),
+        gain_w=np.full((draws, minutes), 50.0),
+        setpoint_c=np.full(minutes, floor_c),
+        start_c=np.full((draws, 3), start_c),
     )
 
 
@@ -76,7 +88,9 @@ class SingleStore(unittest.TestCase):
                 SingleRc(resistance_k_w=r, capacity_j_k=c)
 
     def test_a_heater_too_weak_has_no_cycle(self) -> None:
-        weak = TwoStep(room=SingleRc(resistance_k_w=0.02, capacity_j_k=1e6), power_w=300, outdoor_c=0, on_c=19.8, off_c=20.2)
+        weak = TwoStep(
+            room=SingleRc(resistance_k_w=0.02, capacity_j_k=1e6), power_w=300, outdoor_c=0, on_c=19.8, off_c=20.2
+        )
         self.assertIsNone(weak.cycle())
         self.assertIsNone(weak.first_cycle(min_on_s=60, min_off_s=60))
 
@@ -123,15 +137,23 @@ class Networks(unittest.TestCase):
 class Survey(unittest.TestCase):
     def test_surveyed_loss_is_the_sum_of_its_parts(self) -> None:
         room = room_from_survey(
-            floor_area_m2=20, volume_m3=50, air_change_1_h=0.5, windows=[Element(name="w", area_m2=3, u_w_m2k=1.5)],
-            opaque=[Element(name="o", area_m2=30, u_w_m2k=0.4)], mass_class="heavy",
+            floor_area_m2=20,
+            volume_m3=50,
+            air_change_1_h=0.5,
+            windows=[Element(name="w", area_m2=3, u_w_m2k=1.5)],
+            opaque=[Element(name="o", area_m2=30, u_w_m2k=0.4)],
+            mass_class="heavy",
         )
         self.assertAlmostEqual(room.loss_w_k, 0.34 * 0.5 * 50 + 3 * 1.5 + 30 * 0.4)
 
     def test_an_envelope_that_loses_too_much_is_refused(self) -> None:
         with self.assertRaises(OutOfRange):
             room_from_survey(
-                floor_area_m2=2, volume_m3=5, air_change_1_h=0.5, windows=[], opaque=[Element(name="o", area_m2=100, u_w_m2k=5)],
+                floor_area_m2=2,
+                volume_m3=5,
+                air_change_1_h=0.5,
+                windows=[],
+                opaque=[Element(name="o", area_m2=100, u_w_m2k=5)],
                 mass_class="light",
             )
 
@@ -162,11 +184,17 @@ class Control(unittest.TestCase):
         rng = np.random.default_rng(3)
         setpoint = np.where(np.arange(2000) % 700 < 300, 20.0, 16.0)
         return Drive(
-            outdoor_c=rng.normal(3, 2, (4, 2001)), gain_w=rng.uniform(0, 200, (4, 2000)), setpoint_c=setpoint, start_c=np.full((4, 3), 17.0)
+            outdoor_c=rng.normal(3, 2, (4, 2001)),
+            gain_w=rng.uniform(0, 200, (4, 2000)),
+            setpoint_c=setpoint,
+            start_c=np.full((4, 3), 17.0),
         )
 
     def rooms(self) -> list[RoomRc]:
-        return [replace(ROOM, fabric_j_k=ROOM.fabric_j_k * f, emitter_lag_s=lag) for f, lag in ((1, 600), (2, 0), (0.5, 60), (1, 3000))]
+        return [
+            replace(ROOM, fabric_j_k=ROOM.fabric_j_k * f, emitter_lag_s=lag)
+            for f, lag in ((1, 600), (2, 0), (0.5, 60), (1, 3000))
+        ]
 
     def test_kernel_equals_the_plain_loop(self) -> None:
         step = compile_rooms(self.rooms(), 2500.0, 60.0)
@@ -208,7 +236,9 @@ class Leads(unittest.TestCase):
         self.run = controlled_run(self.step, self.drive, PANEL)
 
     def leads(self, target_c: float, due: int = 600, earliest: int = 0) -> np.ndarray:
-        return latest_starts(self.step, self.drive, self.run, full_heat_w=2500.0, target_c=target_c, due=due, earliest=earliest)
+        return latest_starts(
+            self.step, self.drive, self.run, full_heat_w=2500.0, target_c=target_c, due=due, earliest=earliest
+        )
 
     def brute_force(self, draw: int, target_c: float, due: int) -> int | None:
         """Return the latest start by trying every minute with the plain loop at full heat."""
@@ -217,8 +247,10 @@ class Leads(unittest.TestCase):
         for lead in range(due + 1):
             begin = due - lead
             drive = Drive(
-                self.drive.outdoor_c[draw : draw + 1, begin : due + 1], self.drive.gain_w[draw : draw + 1, begin:due],
-                np.full(lead, 99.0), self.run.states_c[draw : draw + 1, begin],
+                self.drive.outdoor_c[draw : draw + 1, begin : due + 1],
+                self.drive.gain_w[draw : draw + 1, begin:due],
+                np.full(lead, 99.0),
+                self.run.states_c[draw : draw + 1, begin],
             )
             if plain_controlled_run(one, drive, always).air_c[0].max() >= target_c - 1e-9:
                 return lead
@@ -242,7 +274,9 @@ class Leads(unittest.TestCase):
         for outdoor in (8.0, 2.0, -6.0):
             drive = night(2, outdoor_c=outdoor)
             run = controlled_run(self.step, drive, PANEL)
-            found.append(latest_starts(self.step, drive, run, full_heat_w=2500.0, target_c=20.0, due=600, earliest=0)[0])
+            found.append(
+                latest_starts(self.step, drive, run, full_heat_w=2500.0, target_c=20.0, due=600, earliest=0)[0]
+            )
         self.assertEqual(found, sorted(found))
 
 
@@ -252,7 +286,11 @@ class Tracking(unittest.TestCase):
         drive = night(1, minutes)
         run: Run = controlled_run(step, drive, PANEL)
         state = tracked_state(
-            step, outdoor_c=drive.outdoor_c[0], heat_w=run.heat_w[0], gain_w=drive.gain_w, measured_c=run.air_c[0],
+            step,
+            outdoor_c=drive.outdoor_c[0],
+            heat_w=run.heat_w[0],
+            gain_w=drive.gain_w,
+            measured_c=run.air_c[0],
             start_c=np.full((1, 3), 25.0),
         )
         np.testing.assert_allclose(state[0], run.states_c[0, -1], atol=0.05)
@@ -271,4 +309,6 @@ class DegreeHours(unittest.TestCase):
         theta = np.array([[17.0, 18.5, 19.0], [20.0, 16.0, 18.0]])
         whole = degree_hours(theta, 18.0, 1800.0)
         np.testing.assert_allclose(whole, [0.5, 1.0])
-        np.testing.assert_allclose(whole, degree_hours(theta[:, :1], 18.0, 1800.0) + degree_hours(theta[:, 1:], 18.0, 1800.0))
+        np.testing.assert_allclose(
+            whole, degree_hours(theta[:, :1], 18.0, 1800.0) + degree_hours(theta[:, 1:], 18.0, 1800.0)
+        )

@@ -15,9 +15,12 @@ from warmeter.core.timegrid import LocalClock, from_ms, parse_utc, to_ms, weekda
 class Days(unittest.TestCase):
     def test_length_of_days_at_clock_changes(self) -> None:
         for zone, on, hours in (
-            ("Europe/London", date(2026, 3, 29), 23.0), ("Europe/London", date(2026, 10, 25), 25.0),
-            ("Australia/Lord_Howe", date(2026, 10, 4), 23.5), ("Australia/Lord_Howe", date(2026, 4, 5), 24.5),
-            ("America/Santiago", date(2026, 9, 6), 23.0), ("UTC", date(2026, 3, 29), 24.0),
+            ("Europe/London", date(2026, 3, 29), 23.0),
+            ("Europe/London", date(2026, 10, 25), 25.0),
+            ("Australia/Lord_Howe", date(2026, 10, 4), 23.5),
+            ("Australia/Lord_Howe", date(2026, 4, 5), 24.5),
+            ("America/Santiago", date(2026, 9, 6), 23.0),
+            ("UTC", date(2026, 3, 29), 24.0),
         ):
             with self.subTest(zone=zone, on=on):
                 self.assertEqual(LocalClock(zone).day(on).hours, hours)
@@ -56,8 +59,11 @@ class Days(unittest.TestCase):
 class Offsets(unittest.TestCase):
     @settings(deadline=None, derandomize=True, max_examples=40)
     @given(
-        st.sampled_from(["Europe/London", "Australia/Lord_Howe", "America/Santiago", "Asia/Kathmandu", "Africa/Casablanca"]),
-        st.integers(1_500_000_000, 1_900_000_000), st.integers(1, 400),
+        st.sampled_from(
+            ["Europe/London", "Australia/Lord_Howe", "America/Santiago", "Asia/Kathmandu", "Africa/Casablanca"]
+        ),
+        st.integers(1_500_000_000, 1_900_000_000),
+        st.integers(1, 400),
     )
     def test_many_offsets_equal_one_by_one(self, zone: str, start_s: int, step_min: int) -> None:
         at = start_s * 1000 + np.arange(300, dtype=np.int64) * step_min * 60_000
@@ -65,4 +71,6 @@ class Offsets(unittest.TestCase):
         self.assertEqual(LocalClock(zone).offsets_min(at).tolist(), expected)
 
     def test_weekdays(self) -> None:
-        self.assertEqual(weekday_of_epoch_days(np.array([0, 4])).tolist(), [date(1970, 1, 1).weekday(), date(1970, 1, 5).weekday()])
+        self.assertEqual(
+            weekday_of_epoch_days(np.array([0, 4])).tolist(), [date(1970, 1, 1).weekday(), date(1970, 1, 5).weekday()]
+        )

@@ -198,7 +198,7 @@ def activity(power_w: Floats, step_s: float) -> Activity:
         )
     standby = standby_of(power_w[heard], bin_w=0.5)
     busy_w = _busy_threshold(power_w[heard], standby)
-    quiet = _quiet_stretches(power_w, busy_w)
+    quiet = _over_ticks(_quiet_stretches(power_w, busy_w), step_s)
     busy_any = heard & (power_w > busy_w)
     if not busy_any.any():
         raise NotKnowable(
@@ -208,7 +208,7 @@ def activity(power_w: Floats, step_s: float) -> Activity:
     inner = [(b, e) for b, e in quiet if b > 0 and e < power_w.size]
     lengths = np.array([(e - b) * step_s for b, e in inner])
     split = _split_length(lengths)
-    runs = _runs(power_w, inner, split, step_s, busy_any)
+    runs = _runs(power_w, quiet, split, step_s)
     pauses, rests = lengths[lengths <= split], lengths[lengths > split]
     return Activity(
         standby=standby,
@@ -248,27 +248,29 @@ def _split_length(lengths: Floats) -> float:
     return min(float(np.sqrt(edges[widest] * edges[widest + 1])), LONGEST_GAP_INSIDE_S)
 
 
-def _without_ticks(start: int, end: int, quiet: list[tuple[int, int]], step_s: float) -> int:
-    """Return a run's end without the short ticks that follow it after a rest each."""
-    for begin, until in reversed([q for q in quiet if start < q[0] and q[1] < end]):
-        if (end - until) * step_s > TICK_S or (until - begin) * step_s < TICK_REST_S:
-            break
-        end = begin
-    return end
+def _over_ticks(quiet: list[tuple[int, int]], step_s: float) -> list[tuple[int, int]]:
+    """Return quiet stretches joined over the short ticks that lie between two rests."""
+    joined: list[tuple[int, int]] = []
+    rest = TICK_REST_S / step_s
+    for begin, end in quiet:
+        if joined:
+            before, until = joined[-1]
+            if (begin - until) * step_s <= TICK_S and until - before >= rest and end - begin >= rest:
+                joined[-1] = (before, end)
+                continue
+        joined.append((begin, end))
+    return joined
 
 
-def _runs(
-    power_w: Floats, quiet: list[tuple[int, int]], split_s: float, step_s: float, busy: NDArray[np.bool_]
-) -> tuple[MachineRun, ...]:
-    first, last = int(np.argmax(busy)), power_w.size - int(np.argmax(busy[::-1]))
+def _runs(power_w: Floats, quiet: list[tuple[int, int]], split_s: float, step_s: float) -> tuple[MachineRun, ...]:
+    first = quiet[0][1] if quiet and quiet[0][0] == 0 else 0
+    last = quiet[-1][0] if quiet and quiet[-1][1] == power_w.size else power_w.size
     rests = [(b, e) for b, e in quiet if (e - b) * step_s > split_s and first <= b and e <= last]
     starts = [first, *(e for _, e in rests)]
     ends = [*(b for b, _ in rests), last]
     runs = []
-    for start, reach in zip(starts, ends, strict=True):
-        end = _without_ticks(start, reach, quiet, step_s)
-        # A single tick (a lamp, an anti-crease turn) is no run.
-        if (end - start) * step_s < 120.0:
+    for start, end in zip(starts, ends, strict=True):
+        if (end - start) * step_s <= TICK_S:
             continue
         pauses = [(e - b) * step_s for b, e in quiet if start <= b and e <= end]
         margin = max(1, round(split_s / step_s))

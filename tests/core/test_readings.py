@@ -1,0 +1,299 @@
+"""Logs: what is taken, what not and why; gaps, repeats, clock changes, units, resampling."""
+
+import itertools
+import unittest
+from dataclasses import replace
+from datetime import UTC, datetime
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from warmeter.core.errors import ReadingError, UnitError
+from warmeter.core.quantity import QUANTITIES
+from warmeter.core.readings.csvlog import Column, Plan, guess, number, read
+from warmeter.core.readings.record import Readings, SeriesRecord
+from warmeter.core.readings.resample import mean_over_steps, usual_step_s, value_at
+from warmeter.core.timegrid import LocalClock, to_ms
+from warmeter.core.units import UNITS_OF, celsius_from, celsius_to, to_stored
+
+LONDON = LocalClock("Europe/London")
+ROOMS, MACHINES = [("r1", "Study"), ("r2", "Küche")], [("m1", "Washer")]
+
+
+def plan_of(*columns: Column, **settings_: object) -> Plan:
+    """Return a plain plan for a comma table with one heading line."""
+    plain = Plan(
+        delimiter=",",
+        decimal=".",
+        heading_line=1,
+        time_column=0,
+        date_format="year-month-day",
+        clock="home",
+        columns=columns,
+    )
+    return replace(plain, **settings_)
+
+
+STUDY = Column(index=1, heading="Study", quantity="room_temperature", unit="°C", subject="r1")
+
+
+def taken(
+    lines: list[str], plan: Plan | None = None, clock: LocalClock = LONDON
+) -> tuple[list[float], list[tuple[str, int, str]]]:
+    """Return (values of the first series, what was noted)."""
+    found = read(["time,Study", *lines], plan or plan_of(STUDY), clock)
+    return found.series[0].readings.value.tolist(), [(r.outcome, r.first, r.reason) for r in found.refusals]
+
+
+class Lines(unittest.TestCase):
+    def test_good_lines_are_taken_and_nothing_noted(self) -> None:
+        self.assertEqual(taken(["2026-01-05 00:00,20.1", "2026-01-05 00:05,20.2"]), ([20.1, 20.2], []))
+
+    def test_bad_lines_are_left_out_with_line_and_reason(self) -> None:
+        for bad, why in (
+            ("2026-13-05 00:05,20.2", "no date"),
+            ("2026-01-05 25:05,20.2", "time of day"),
+            ("soon,20.2", "not a date"),
+            ("2026-01-05 00:05,warm", "not a number"),
+            ("2026-01-05 00:05,225.3", "cannot be"),
+            ("2026-01-05 00:05", "cut"),
+            ("2026-01-05 00:05,nan", "not a number"),
+            ("2026-01-05 00:05,inf", "not a number"),
+        ):
+            with self.subTest(bad):
+                values, notes = taken(["2026-01-05 00:00,20.1", bad, "2026-01-05 00:10,20.3"])
+                self.assertEqual(values, [20.1, 20.3])
+                self.assertEqual(notes[0][:2], ("refused", 3))
+                self.assertIn(why, notes[0][2])
+
+    def test_empty_cells_are_gaps_without_a_word(self) -> None:
+        self.assertEqual(taken(["2026-01-05 00:00,", "2026-01-05 00:05,20"]), ([20.0], []))
+
+    def test_same_time_same_value_is_taken_once(self) -> None:
+        values, notes = taken(["2026-01-05 00:00,20.1"] * 3)
+        self.assertEqual(values, [20.1])
+        self.assertEqual(notes[0][0], "taken once")
+
+    def test_same_time_other_value_keeps_the_first(self) -> None:
+        values, notes = taken(["2026-01-05 00:00,20.1", "2026-01-05 00:00,21.5"])
+        self.assertEqual(values, [20.1])
+        self.assertEqual(notes[0][:2], ("refused", 3))
+
+    def test_newest_first_files_are_turned_round(self) -> None:
+        self.assertEqual(taken(["2026-01-05 00:10,3", "2026-01-05 00:05,2", "2026-01-05 00:00,1"])[0], [1.0, 2.0, 3.0])
+
+    def test_a_gap_is_noted_with_its_length(self) -> None:
+        lines = [f"2026-01-05 {h:02d}:{m:02d},20" for h in (0, 1, 9) for m in range(0, 60, 5)]
+        _, notes = taken(lines)
+        self.assertEqual([n[0] for n in notes], ["gap"])
+        self.assertIn("7 h 05 min", notes[0][2])
+
+    def test_plans_that_cannot_be_are_refused(self) -> None:
+        for columns, why in (
+            ((), "no column"),
+            ((STUDY, replace(STUDY, index=2)), "same room temperature"),
+            ((replace(STUDY, subject=""),), "needs a room"),
+        ):
+            with self.assertRaisesRegex(ReadingError, why):
+                read(["time,a,b", "2026-01-05 00:00,1,2"], plan_of(*columns), LONDON)
+
+    def test_sums_without_even_steps_are_refused(self) -> None:
+        heat = Column(index=1, heading="h", quantity="heat_w", unit="Wh", kind="sum", stamp="end", subject="r1")
+        with self.assertRaisesRegex(ReadingError, "even steps"):
+            read(
+                ["t,h", "2026-01-05 00:00,1", "2026-01-05 00:07,2", "2026-01-05 00:30,2", "2026-01-05 02:30,2"],
+                plan_of(heat),
+                LONDON,
+            )
+
+
+class Clocks(unittest.TestCase):
+    def at(self, lines: list[str], plan: Plan, clock: LocalClock = LONDON) -> list[int]:
+        return read(["time,Study", *lines], plan, clock).series[0].readings.at_ms.tolist()
+
+    def test_summer_time_local_utc_and_fixed_offsets(self) -> None:
+        noon = to_ms(datetime(2026, 7, 1, 11, tzinfo=UTC))
+        for settings_, text in (
+            ({"clock": "home"}, "2026-07-01 12:00"),
+            ({"clock": "utc"}, "2026-07-01 11:00"),
+            ({"clock": "offset", "offset_min": 600}, "2026-07-01 21:00"),
+            ({"clock": "in file"}, "2026-07-01T13:00:00+02:00"),
+            ({"clock": "in file"}, "2026-07-01 11:00Z"),
+            ({"date_format": "epoch"}, str(noon // 1000)),
+            ({"date_format": "epoch"}, str(noon)),
+            ({"date_format": "day/month/year"}, "1.7.2026 12:00"),
+            ({"date_format": "month/day/year"}, "07/01/2026 12:00"),
+        ):
+            with self.subTest(text):
+                self.assertEqual(self.at([f"{text},20"], plan_of(STUDY, **settings_)), [noon])
+
+    def test_a_repeated_hour_is_split_by_its_order(self) -> None:
+        for clock, first, texts in (
+            (LONDON, datetime(2026, 10, 25, 0, 0, tzinfo=UTC), ["01:00", "01:30", "01:00", "01:30"]),
+            (
+                LocalClock("Australia/Lord_Howe"),
+                datetime(2026, 4, 4, 14, 30, tzinfo=UTC),
+                ["01:30", "01:45", "01:30", "01:45"],
+            ),
+        ):
+            on = "2026-10-25" if clock is LONDON else "2026-04-05"
+            at = self.at([f"{on} {t},20" for t in texts], plan_of(STUDY), clock)
+            self.assertEqual(at[0], to_ms(first))
+            step = at[1] - at[0]
+            self.assertEqual([b - a for a, b in itertools.pairwise(at)], [step] * 3)
+
+    def test_a_repeated_hour_that_stands_once_waits_for_a_choice(self) -> None:
+        lines = ["2026-10-25 00:30,19", "2026-10-25 01:30,20", "2026-10-25 02:30,21"]
+        values, notes = taken(lines)
+        self.assertEqual(values, [19.0, 21.0])
+        self.assertIn("choose", notes[0][2])
+        first, second = (self.at(lines, plan_of(STUDY, repeated_hour=c))[1] for c in ("first", "second"))
+        self.assertEqual(second - first, 3_600_000)
+
+    def test_a_skipped_time_is_refused(self) -> None:
+        values, notes = taken(["2026-03-29 00:30,19", "2026-03-29 01:30,20", "2026-03-29 02:30,21"])
+        self.assertEqual(values, [19.0, 21.0])
+        self.assertIn("skips", notes[0][2])
+
+
+class Guesses(unittest.TestCase):
+    def test_a_european_logger_is_understood(self) -> None:
+        lines = [
+            "Logger 9; Serial 40117",
+            "Zeit;Küche Temp °C;Study Heat kWh;Außen;Bat",
+            "13/10/2025 00:00;21,4;0,25;8,1;2,9",
+            "13/10/2025 00:15;21,3;0,20;8,0;2,9",
+        ]
+        plan = guess(lines, rooms=ROOMS, machines=MACHINES)
+        self.assertEqual(
+            (plan.delimiter, plan.decimal, plan.heading_line, plan.date_format), (";", ",", 2, "day/month/year")
+        )
+        found = {c.heading: (c.quantity, c.unit, c.kind, c.subject) for c in plan.columns}
+        self.assertEqual(found["Küche Temp °C"], ("room_temperature", "°C", "instant", "r2"))
+        self.assertEqual(found["Study Heat kWh"], ("heat_w", "kWh", "sum", "r1"))
+        self.assertEqual(found["Außen"][0], "outdoor_temperature")
+        self.assertEqual(found["Bat"][0], "")
+
+    def test_offsets_and_seconds_are_seen(self) -> None:
+        self.assertEqual(guess(["t,Washer", "2026-01-01T00:00:00Z,3"], rooms=ROOMS, machines=MACHINES).clock, "in file")
+        plan = guess(["1767225600,3", "1767225610,4"], rooms=ROOMS, machines=MACHINES)
+        self.assertEqual((plan.date_format, plan.heading_line), ("epoch", 0))
+
+    def test_what_is_no_table_is_refused_with_an_example(self) -> None:
+        for lines in ([], ["hello"], ["a,b", "c,d"]):
+            with self.assertRaisesRegex(ReadingError, "2026-01-20 06:45"):
+                guess(lines, rooms=ROOMS, machines=MACHINES)
+
+    def test_typed_numbers(self) -> None:
+        for text, decimal, value in (
+            ("1.234,5", ",", 1234.5),
+            ("\u22123.5", ".", -3.5),
+            ("1e3", ".", 1000.0),
+            (".5", ".", 0.5),
+        ):
+            self.assertEqual(number(text, decimal), value)
+        for text in ("", "1,5", "--3", "0x10"):
+            with self.assertRaises(ReadingError):
+                number(text, ".")
+
+
+class Units(unittest.TestCase):
+    def test_conversions(self) -> None:
+        for value, quantity, unit, stored in (
+            (32.0, "room_temperature", "°F", 0.0),
+            (293.15, "outdoor_temperature", "K", 20.0),
+            (1.5, "heat_w", "kW", 1500.0),
+            (1.0, "electric_w", "kWh", 3.6e6),
+        ):
+            self.assertAlmostEqual(to_stored(value, quantity=quantity, unit=unit), stored)
+
+    def test_foreign_units_are_refused(self) -> None:
+        with self.assertRaises(UnitError):
+            to_stored(1.0, quantity="room_temperature", unit="W")
+        self.assertEqual(set(UNITS_OF), set(QUANTITIES))
+
+    @settings(deadline=None, derandomize=True)
+    @given(st.floats(-60, 60))
+    def test_there_and_back(self, value: float) -> None:
+        self.assertAlmostEqual(celsius_from(celsius_to(value, "F"), "F"), value, places=9)
+
+    def test_energies_are_sums_or_counters_only(self) -> None:
+        for unit, kind in (("kWh", "mean"), ("W", "sum"), ("°C", "counter")):
+            with self.assertRaises(ReadingError):
+                SeriesRecord(
+                    quantity="room_temperature" if unit == "°C" else "heat_w",
+                    unit=unit,
+                    kind=kind,
+                    stamp="start",
+                    step_s=300,
+                    longest_hold_s=900,
+                    subject="r1",
+                )
+
+
+def record(kind: str, stamp: str = "start", step_s: int = 60, unit: str = "W", hold: int = 600) -> SeriesRecord:
+    """Return a record of heat."""
+    return SeriesRecord(
+        quantity="heat_w", unit=unit, kind=kind, stamp=stamp, step_s=step_s, longest_hold_s=hold, subject="r1"
+    )
+
+
+def readings(at_s: list[float], values: list[float]) -> Readings:
+    """Return readings at seconds."""
+    return Readings(np.array([round(t * 1000) for t in at_s], dtype=np.int64), np.array(values, dtype=float))
+
+
+class Resampling(unittest.TestCase):
+    def test_means_sums_counters_and_held_values_of_one_power_agree(self) -> None:
+        at = [60.0 * k for k in range(11)]
+        for name, rec, values in (
+            ("mean from start", record("mean"), [120.0] * 11),
+            ("mean to end", record("mean", "end"), [120.0] * 11),
+            ("sum", record("sum", unit="J"), [7200.0] * 11),
+            ("counter", record("counter", unit="J"), [7200.0 * k for k in range(11)]),
+            ("held", record("held", step_s=0), [120.0] * 11),
+        ):
+            with self.subTest(name):
+                np.testing.assert_allclose(mean_over_steps(readings(at, values), rec, 60_000, 120.0, 4), 120.0)
+
+    def test_uneven_means_keep_the_energy(self) -> None:
+        rec = record("held", step_s=0, hold=10_000)
+        found = mean_over_steps(readings([0, 37, 250, 600], [100.0, 0.0, 300.0, 0.0]), rec, 0, 300.0, 2)
+        self.assertAlmostEqual(float(found.sum()) * 300, 37 * 100 + (600 - 250) * 300)
+
+    def test_nothing_speaks_longer_than_its_hold(self) -> None:
+        rec = record("held", step_s=0, hold=600)
+        found = mean_over_steps(readings([0, 3600], [100.0, 100.0]), rec, 0, 600.0, 6)
+        self.assertEqual(np.isnan(found).tolist(), [False, True, True, True, True, True])
+
+    def test_a_counter_that_falls_is_a_reset_not_a_negative(self) -> None:
+        rec = record("counter", unit="J")
+        found = mean_over_steps(readings([0, 60, 120, 180], [0, 600, 0, 600]), rec, 0, 60.0, 3)
+        np.testing.assert_allclose(found, [10.0, np.nan, 10.0])
+
+    def test_a_step_half_heard_is_a_gap(self) -> None:
+        self.assertTrue(np.isnan(mean_over_steps(readings([0], [50.0]), record("mean"), 0, 120.0, 1))[0])
+
+    def test_temperatures_lie_on_straight_lines_but_not_over_gaps(self) -> None:
+        rec = SeriesRecord(
+            quantity="room_temperature",
+            unit="°C",
+            kind="instant",
+            stamp="instant",
+            step_s=300,
+            longest_hold_s=900,
+            subject="r1",
+        )
+        values = readings([0, 600, 6000], [20.0, 22.0, 18.0])
+        found = value_at(values, rec, np.array([-1, 0, 300, 600, 3000, 6000, 6001]) * 1000)
+        np.testing.assert_allclose(found, [np.nan, 20, 21, 22, np.nan, 18, np.nan])
+
+    def test_held_values_keep_their_step(self) -> None:
+        rec = record("held", step_s=0, hold=600)
+        found = value_at(readings([0, 500], [1.0, 5.0]), rec, np.array([0, 499, 500, 1100, 1101]) * 1000)
+        np.testing.assert_allclose(found, [1, 1, 5, 5, np.nan])
+
+    def test_usual_step(self) -> None:
+        self.assertEqual(usual_step_s(np.array([0, 300, 600, 905, 1205]) * 1000), 300)
+        self.assertEqual(usual_step_s(np.array([0, 10, 500, 777]) * 1000), 0)
