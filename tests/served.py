@@ -1,0 +1,67 @@
+"""One small MariaDB for the whole run, and a workbench on an empty database."""
+
+import atexit
+import shutil
+import tempfile
+import threading
+from pathlib import Path
+
+from sqlalchemy import delete
+
+from warmeter.service.fitting import run_fit
+from warmeter.service.workbench import Workbench
+from warmeter.store.engine import migrate, open_engine
+from warmeter.store.server import PrivateServer
+from warmeter.store.tables import METADATA
+
+NOW_MS = 1_769_000_000_000
+_STATE: dict[str, Workbench] = {}
+_LOCK = threading.Lock()
+
+
+class RunAtOnce:
+    """A job port that runs each job where it is submitted."""
+
+    bench: Workbench
+
+    def submit(self, job_id: int) -> None:
+        """Run the job now."""
+        run_fit(self.bench, job_id)
+
+
+class Held:
+    """A job port that keeps jobs queued."""
+
+    def submit(self, job_id: int) -> None:
+        """Leave the job queued."""
+
+
+def _start() -> Workbench:
+    folder = Path(tempfile.mkdtemp(prefix="warmeter-tests-"))
+    server = PrivateServer(folder / "data", is_small=True)
+    server.start()
+    engine = open_engine(server.url)
+
+    def end() -> None:
+        engine.dispose()
+        server.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+    atexit.register(end)
+    migrate(engine)
+    port = RunAtOnce()
+    bench = Workbench(engine=engine, uploads=folder / "uploads", jobs=port, now_ms=lambda: NOW_MS)
+    port.bench = bench
+    return bench
+
+
+def fresh_bench() -> Workbench:
+    """Return the run's workbench with every table emptied."""
+    with _LOCK:
+        if "bench" not in _STATE:
+            _STATE["bench"] = _start()
+    bench = _STATE["bench"]
+    with bench.engine.begin() as connection:
+        for table in reversed(METADATA.sorted_tables):
+            connection.execute(delete(table))
+    return bench

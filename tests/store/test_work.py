@@ -1,0 +1,71 @@
+"""Jobs and fits: progress, stop, restart after a kill, and what is stored."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from tests.homes import small_home
+from tests.logs import room_csv
+from tests.served import Held, fresh_bench
+from warmeter.service import editing, logs
+from warmeter.service.fitting import run_fit
+from warmeter.service.workbench import Person
+from warmeter.store.work import MOST_ATTEMPTS
+
+ANN = Person("Ann")
+
+
+class Jobs(unittest.TestCase):
+    def setUp(self) -> None:
+        self.bench = replace(fresh_bench(), jobs=Held())
+        editing.create_home(self.bench, small_home(), ANN)
+
+    def queue(self) -> int:
+        return self.bench.work.enqueue("home1", "fit", "study", 1, 0)
+
+    def state(self, job_id: int) -> str:
+        job = self.bench.work.job(job_id)
+        assert job is not None
+        return job.state
+
+    def test_a_log_that_cannot_teach_is_answered_by_what_to_record(self) -> None:
+        job_id = self.queue()
+        run_fit(self.bench, job_id)
+        job = self.bench.work.job(job_id)
+        self.assertEqual(job.state if job else "", "failed")
+        self.assertIn("Read in a log", job.sentence if job else "")
+
+    def test_a_queued_job_is_stopped_at_once_and_never_runs(self) -> None:
+        job_id = self.queue()
+        self.bench.work.ask_stop(job_id)
+        run_fit(self.bench, job_id)
+        self.assertEqual(self.state(job_id), "stopped")
+
+    def test_a_running_job_is_told_to_stop_at_its_next_word(self) -> None:
+        job_id = self.queue()
+        self.bench.work.begin(job_id)
+        self.assertTrue(self.bench.work.tell(job_id, 0.3, "going"))
+        self.bench.work.ask_stop(job_id)
+        self.assertFalse(self.bench.work.tell(job_id, 0.4, "going"))
+
+    def test_jobs_cut_off_by_a_kill_run_again_at_most_twice(self) -> None:
+        job_id = self.queue()
+        for _ in range(MOST_ATTEMPTS):
+            self.bench.work.begin(job_id)
+            last = self.bench.work.requeue_interrupted()
+        self.assertEqual((last, self.state(job_id)), ([], "failed"))
+
+    def test_a_fit_comes_back_as_it_was_stored(self) -> None:
+        upload = logs.keep_upload(self.bench, "log.csv", [room_csv(7).encode()])
+        logs.take(self.bench, "home1", 1, upload, logs.guessed_plan(self.bench, small_home(), upload), ANN)
+        job_id = self.bench.work.enqueue("home1", "fit", "study", 2, 0)
+        run_fit(self.bench, job_id)
+        self.assertEqual(self.state(job_id), "done")
+        stored = self.bench.work.fits("home1")["study"]
+        self.assertEqual((stored.revision, stored.step_s), (2, 600.0))
+        self.assertEqual(stored.fit.fitted_c.size, 7 * 144)
+        self.assertTrue(np.isfinite(stored.fit.fitted_c).all())
+        self.assertAlmostEqual(stored.fit.loss_w_k.value, 46.0, delta=8.0)
+        logs.take_back(self.bench, "home1", self.bench.readings.imports("home1")[0].id, 2, ANN)
+        self.assertEqual(self.bench.work.fits("home1"), {}, "a fit does not outlive its readings")

@@ -1,0 +1,493 @@
+"""Pages and edits through the application, read by element."""
+
+import re
+import unittest
+from collections.abc import Iterator
+from dataclasses import replace
+from html.parser import HTMLParser
+from pathlib import Path
+from typing import ClassVar
+
+from fastapi.testclient import TestClient
+
+import warmeter.web
+from tests.homes import small_home
+from tests.logs import machine_csv, room_csv
+from tests.served import fresh_bench
+from warmeter.service import editing, logs
+from warmeter.service.workbench import Person
+from warmeter.web.app import create_app
+
+WEB = Path(warmeter.web.__file__).parent
+ANN = Person("Ann")
+DAY = "2026-01-12"
+
+
+class Elements(HTMLParser):
+    """Every element with its attributes and the text in it."""
+
+    def __init__(self, html: str) -> None:
+        super().__init__()
+        self.found: list[tuple[str, dict[str, str]]] = []
+        self.texts: list[str] = []
+        self.feed(html)
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        """Keep an element."""
+        self.found.append((tag, {k: v or "" for k, v in attrs}))
+
+    def handle_data(self, data: str) -> None:
+        """Keep a text."""
+        self.texts.append(data)
+
+    def of(self, tag: str) -> Iterator[dict[str, str]]:
+        """Yield the attributes of every element of a tag."""
+        return (a for t, a in self.found if t == tag)
+
+    def by_id(self, wanted: str) -> dict[str, str]:
+        """Return the attributes of the element with an id."""
+        return next(a for _, a in self.found if a.get("id") == wanted)
+
+
+class Case(unittest.TestCase):
+    home = staticmethod(small_home)
+    room_log: ClassVar[str] = ""
+    machine_log: ClassVar[str] = ""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        Case.room_log = Case.room_log or room_csv(7)
+        Case.machine_log = Case.machine_log or machine_csv(4)
+
+    def setUp(self) -> None:
+        self.bench = fresh_bench()
+        editing.create_home(self.bench, self.home(), ANN)
+        self.client = TestClient(create_app(self.bench), base_url="http://127.0.0.1:8470")
+
+    def with_logs(self) -> None:
+        """Read in a room's and a machine's log."""
+        for name, content in (("room.csv", self.room_log), ("machine.csv", self.machine_log)):
+            upload = logs.keep_upload(self.bench, name, [content.encode()])
+            home, base = self.bench.homes.load("home1")
+            logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+
+    def get(self, path: str, status: int = 200) -> Elements:
+        """Return a page's elements."""
+        answer = self.client.get(path)
+        self.assertEqual(answer.status_code, status, answer.text[:400])
+        return Elements(answer.text)
+
+    def post(self, path: str, status: int = 200, **fields: object):  # type: ignore[no-untyped-def]
+        """Send a part's edit."""
+        answer = self.client.post(
+            path, data={k: str(v) for k, v in fields.items()}, headers={"X-Part": "1"}, follow_redirects=False
+        )
+        self.assertEqual(answer.status_code, status, answer.text[:400])
+        return answer
+
+
+class AllRoutes(Case):
+    PAGES = (
+        "/",
+        "/homes/new",
+        "/you",
+        "/homes/home1/survey",
+        "/homes/home1/import",
+        f"/homes/home1/timetable?day={DAY}",
+        "/homes/home1/warmup",
+        "/homes/home1/signatures",
+        "/homes/home1/tariff",
+        f"/homes/home1/sheet?day={DAY}",
+        "/homes/home1/home.json",
+        f"/homes/home1/strip.svg?day={DAY}",
+    )
+
+    def test_every_page_answers_with_logs(self) -> None:
+        self.with_logs()
+        for path in self.PAGES:
+            with self.subTest(path):
+                self.get(path)
+
+    def test_every_page_answers_without_logs_and_teaches(self) -> None:
+        for path in self.PAGES:
+            with self.subTest(path):
+                status = 422 if path.startswith("/homes/home1/strip.svg") else 200
+                page = self.get(path, status)
+                if "/signatures" in path or "/warmup" in path:
+                    self.assertIn("record", page.texts)
+
+    def test_no_inline_script_or_style_in_any_template(self) -> None:
+        for path in (WEB / "templates").rglob("*.html"):
+            text = path.read_text(encoding="utf-8")
+            self.assertIsNone(re.search(r"<script(?![^>]*\bsrc=)|\sstyle=|\son[a-z]+=\"|<style", text), str(path))
+
+    def test_every_template_is_used(self) -> None:
+        source = "".join(
+            p.read_text(encoding="utf-8") for p in [*WEB.rglob("*.py"), *(WEB / "templates").rglob("*.html")]
+        )
+        for path in (WEB / "templates").rglob("*.html"):
+            name = path.relative_to(WEB / "templates").as_posix()
+            self.assertIn(name, source)
+
+    def test_missing_homes_days_and_figures_are_told_plainly(self) -> None:
+        self.with_logs()
+        for path, status in (
+            ("/homes/none/survey", 404),
+            ("/nowhere", 404),
+            ("/homes/home1/timetable/working/nothing", 422),
+            ("/homes/home1/import/0000000000000000", 422),
+            ("/homes/home1/timetable?day=yesterday", 200),
+            ("/homes/home1/timetable/working/lead.z-study.0", 422),
+            ("/homes/home1/timetable?day=0001-01-01", 200),
+        ):
+            with self.subTest(path):
+                page = self.get(path, status)
+                if status != 200:
+                    self.assertIn("kept", page.texts)
+
+
+class Markup(Case):
+    @staticmethod
+    def home():  # type: ignore[no-untyped-def]
+        bad = '<script>alert(1)</script><b onclick="x">&'
+        home = small_home()
+        return replace(
+            home,
+            name=bad,
+            rooms=(replace(home.rooms[0], name=bad),),
+            zones=(replace(home.zones[0], name=bad),),
+            heaters=(replace(home.heaters[0], name=bad),),
+            levels=tuple(replace(x, name=bad) for x in home.levels),
+            appliances=(replace(home.appliances[0], name=bad),),
+            tariffs=(
+                replace(home.tariffs[0], name=bad, rates=tuple(replace(r, name=bad) for r in home.tariffs[0].rates)),
+            ),
+        )
+
+    def test_names_are_shown_as_text_everywhere(self) -> None:
+        lines = self.room_log.replace("Study ", "").splitlines()
+        upload = logs.keep_upload(self.bench, "<img src=x>.csv", ["\n".join(lines).encode()])
+        plan = logs.guessed_plan(self.bench, self.home(), upload)
+        logs.take(self.bench, "home1", 1, upload, plan, Person("<i>Eve</i>"))
+        for path in AllRoutes.PAGES:
+            if path.endswith("json"):
+                continue
+            with self.subTest(path):
+                page = self.get(path)
+                self.assertTrue(all("src" in a for a in page.of("script")))
+                self.assertFalse(
+                    list(page.of("img")) + list(page.of("i")) + [a for _, a in page.found if "onclick" in a]
+                )
+
+
+class Safety(Case):
+    def test_headers_are_strict(self) -> None:
+        headers = self.client.get("/").headers
+        self.assertIn("default-src 'none'", headers["content-security-policy"])
+        self.assertNotIn("unsafe", headers["content-security-policy"])
+        self.assertEqual(headers["x-content-type-options"], "nosniff")
+
+    def test_foreign_hosts_and_sites_are_refused(self) -> None:
+        self.assertEqual(self.client.get("/", headers={"host": "evil.example"}).status_code, 403)
+        for headers in (
+            {"origin": "http://evil.example"},
+            {"origin": "null"},
+            {"sec-fetch-site": "cross-site"},
+            {"origin": "http://127.0.0.1:9999"},
+        ):
+            with self.subTest(headers):
+                answer = self.client.post("/homes/home1/undo", data={"base": "1"}, headers=headers)
+                self.assertEqual(answer.status_code, 403)
+        self.assertEqual(self.bench.homes.load("home1")[1], 1)
+
+    def test_bodies_are_bounded(self) -> None:
+        answer = self.client.post(
+            "/homes/new", content=b"x" * (600 * 1024), headers={"content-type": "application/x-www-form-urlencoded"}
+        )
+        self.assertEqual(answer.status_code, 403)
+
+    def test_static_files_stay_in_their_folder(self) -> None:
+        for path in ("/static/../app.py", "/static/%2e%2e/app.py", "/static/css/../../app.py"):
+            self.assertIn(self.client.get(path).status_code, (403, 404))
+
+    def test_shipped_files_have_their_licences(self) -> None:
+        names = {p.name for p in (WEB / "static").rglob("*")}
+        self.assertTrue({"LICENSE.bulma", "LICENSE.htmx", "OFL-b612-mono.txt", "OFL-noto-sans-math.txt"} <= names)
+
+
+class Timetable(Case):
+    def setUp(self) -> None:
+        super().setUp()
+        self.with_logs()
+
+    def day(self) -> list[int]:
+        return [p.start_min for p in self.bench.homes.load("home1")[0].zones[0].day]
+
+    def test_a_block_moves_by_time_or_minute_and_the_strip_follows(self) -> None:
+        path = f"/homes/home1/timetable/start?day={DAY}"
+        page = Elements(self.post(path, base=3, zone_id="z-study", index=1, start="6.30").text)
+        self.assertEqual(self.day(), [0, 390, 1320])
+        self.assertEqual(page.by_id("h-edge-z-study-1")["data-value"], "390")
+        self.post(f"/homes/home1/timetable/minute?day={DAY}", base=4, zone_id="z-study", index=1, minute=405)
+        self.assertEqual(self.day()[1], 405)
+
+    def test_own_setpoints_in_fahrenheit_keep_their_grid(self) -> None:
+        self.post(f"/homes/home1/timetable/setpoint?day={DAY}", base=3, zone_id="z-study", index=1, setpoint="21,5")
+        self.assertEqual(self.bench.homes.load("home1")[0].zones[0].day[1].own_setpoint_c, 21.5)
+        self.post(f"/homes/home1/timetable/setpoint?day={DAY}", base=4, zone_id="z-study", index=1, setpoint="20")
+        self.assertIsNone(
+            self.bench.homes.load("home1")[0].zones[0].day[1].own_setpoint_c,
+            "the level's own number is none of its own",
+        )
+
+    def test_split_merge_level_run_and_undo(self) -> None:
+        steps = (
+            ("split", {"zone_id": "z-study", "index": 1}, 3),
+            ("level", {"zone_id": "z-study", "index": 2, "level_id": "idle"}, 4),
+            ("merge", {"zone_id": "z-study", "index": 2}, 5),
+            ("run", {"appliance_id": "washer", "minute": 95}, 6),
+        )
+        for name, fields, base in steps:
+            self.post(f"/homes/home1/timetable/{name}?day={DAY}", base=base, **fields)
+        home, revision = self.bench.homes.load("home1")
+        self.assertEqual((revision, home.appliances[0].start_min), (7, 95))
+        self.post("/homes/home1/undo", 204, base=7)
+        self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].start_min, 1080)
+
+    def test_nonsense_is_refused_and_nothing_lost(self) -> None:
+        for name, fields in (
+            ("start", {"zone_id": "z-study", "index": 0, "start": "06:00"}),
+            ("start", {"zone_id": "z-study", "index": 1, "start": "soon"}),
+            ("setpoint", {"zone_id": "z-study", "index": 1, "setpoint": "hot"}),
+            ("setpoint", {"zone_id": "z-study", "index": 1, "setpoint": "90"}),
+            ("level", {"zone_id": "z-study", "index": 1, "level_id": "party"}),
+            ("merge", {"zone_id": "z-study", "index": 9}),
+            ("split", {"zone_id": "cellar", "index": 0}),
+            ("run", {"appliance_id": "toaster", "minute": 5}),
+        ):
+            with self.subTest(name=name, fields=fields):
+                self.post(f"/homes/home1/timetable/{name}?day={DAY}", 422, base=3, **fields)
+        self.assertEqual(self.bench.homes.load("home1")[1], 3)
+
+    def test_a_second_window_is_told_and_nothing_is_overwritten(self) -> None:
+        self.post(f"/homes/home1/timetable/start?day={DAY}", base=3, zone_id="z-study", index=1, start="06:00")
+        answer = self.post(
+            f"/homes/home1/timetable/start?day={DAY}", 409, base=3, zone_id="z-study", index=1, start="09:00"
+        )
+        self.assertIn("revision 4", answer.text)
+        self.assertEqual(self.day()[1], 360)
+
+    def test_workings_open_for_every_figure(self) -> None:
+        page = self.get(f"/homes/home1/timetable?day={DAY}")
+        figures = [a["hx-get"] for a in page.of("button") if "hx-get" in a]
+        self.assertGreaterEqual(len(figures), 5)
+        for path in figures:
+            with self.subTest(path):
+                opened = self.get(path)
+                self.assertTrue(any(t.startswith("Method") for t in opened.texts))
+
+    def test_days_of_23_and_25_hours_are_drawn_so(self) -> None:
+        for on, hours in (("2026-03-29", 23), ("2026-10-25", 25)):
+            page = self.get(f"/homes/home1/timetable?day={on}&low=2&high=9")
+            self.assertEqual(page.by_id("strip-day")["data-length"], str(hours * 60))
+
+    def test_the_strip_is_drawn_for_its_width_in_whole_px_an_hour(self) -> None:
+        for window in (1280, 700, 480, 1920):
+            page = self.get(f"/homes/home1/timetable?day={DAY}&w={window}")
+            strip = page.by_id("strip-day")
+            self.assertEqual(int(strip["data-plot"]) % 24, 0)
+            self.assertLessEqual(int(strip["width"]), window)
+
+    def test_ids_do_not_repeat(self) -> None:
+        page = self.get(f"/homes/home1/timetable?day={DAY}")
+        ids = [a["id"] for _, a in page.found if "id" in a]
+        self.assertEqual(sorted(ids), sorted(set(ids)))
+
+
+class Forms(Case):
+    GOOD: ClassVar[dict[str, str]] = {
+        "name": "Mill Loft",
+        "latitude": "52,1",
+        "longitude": "-1.5",
+        "zone": "Europe/London",
+        "country": "GB",
+        "currency": "GBP",
+        "temperature_unit": "F",
+        "guard_low": "50",
+        "guard_high": "86",
+        "source": "heat_pump",
+        "cop_7": "3.4",
+        "cop_-7": "2,2",
+        "room1_name": "Attic",
+        "room1_area": "18",
+        "room1_height": "2.4",
+        "room1_built": "1978_1994",
+        "room1_mass": "light",
+        "room1_walls": "3",
+        "room1_heater": "radiator",
+        "room1_watts": "1500",
+        "room1_roof": "on",
+        "appliance": "Dryer",
+    }
+
+    def test_a_home_of_ones_own(self) -> None:
+        answer = self.client.post("/homes/new", data=self.GOOD, follow_redirects=False)
+        self.assertEqual(answer.status_code, 303)
+        made = next(line for line in self.bench.homes.lines() if line.name == "Mill Loft")
+        home, _ = self.bench.homes.load(made.id)
+        self.assertAlmostEqual(home.guard.low_c, 10.0)
+        self.assertEqual(home.sources[0].cop_points, ((-7.0, 2.2), (7.0, 3.4)))
+        self.assertEqual((home.rooms[0].has_roof, len(home.zones), home.appliances[0].name), (True, 1, "Dryer"))
+
+    def test_wrong_fields_say_so_and_nothing_typed_is_lost(self) -> None:
+        for field, value, why in (
+            ("name", "", "missing"),
+            ("latitude", "north", "number"),
+            ("zone", "Atlantis", "Europe/London"),
+            ("room1_area", "-4", "Between"),
+            ("cop_7", "99", "Between"),
+            ("country", "England", "letters"),
+            ("guard_low", "95", "below the upper"),
+            ("room1_walls", "2.5", "whole"),
+            ("room1_watts", "", "missing"),
+            ("currency", "XXX", "list"),
+        ):
+            with self.subTest(field):
+                answer = self.client.post("/homes/new", data={**self.GOOD, field: value})
+                self.assertEqual(answer.status_code, 422)
+                page = Elements(answer.text)
+                self.assertIn(why, answer.text)
+                self.assertEqual(page.by_id("f-room1_name")["value"], "Attic")
+        self.assertEqual(len(self.bench.homes.lines()), 1)
+
+    def test_rooms_levels_and_machines_are_changed(self) -> None:
+        room = {
+            "base": "1",
+            "room_name": "Den",
+            "room_area": "25",
+            "room_height": "2.6",
+            "room_built": "2016_on",
+            "room_mass": "heavy",
+            "room_walls": "1",
+            "room_heater": "warm_floor",
+            "room_watts": "1800",
+            "room_step_k": "1",
+            "room_step_min": "30",
+        }
+        self.client.post("/homes/home1/rooms/study", data=room)
+        self.client.post("/homes/home1/levels/in-use", data={"base": "2", "name": "At work", "heating": "19"})
+        self.client.post("/homes/home1/appliances/washer", data={"base": "3", "threshold_w": "6", "wait_min": "5"})
+        home, revision = self.bench.homes.load("home1")
+        self.assertEqual(
+            (revision, home.rooms[0].name, home.zones[0].name, home.levels[0].heating_c), (4, "Den", "Den", 19.0)
+        )
+        self.assertEqual((home.heaters[0].step_min, home.appliances[0].threshold_w), (30, 6.0))
+        for path, data in (
+            ("rooms/study", {**room, "base": "4", "room_area": "0"}),
+            ("levels/in-use", {"base": "4", "name": "x", "heating": "99"}),
+        ):
+            self.client.post(f"/homes/home1/{path}", data=data)
+        self.assertEqual(self.bench.homes.load("home1")[1], 4)
+
+    def test_a_tariff_is_typed_and_holes_and_errors_are_told(self) -> None:
+        kinds = {"r1_weekday": "on", "r1_weekend": "on", "r1_holiday": "on"}
+        good = {
+            "base": "1",
+            "name": "Night",
+            "r1_name": "night",
+            "r1_price": "0,12",
+            "r1_from": "23:00",
+            "r1_to": "06:00",
+            "r1_months": "10-3",
+            **kinds,
+        }
+        page = self.client.post("/homes/home1/tariff", data=good)
+        self.assertIn("A hole", page.text)
+        rates = self.bench.homes.load("home1")[0].tariffs[0].rates
+        self.assertEqual((str(rates[0].price_per_kwh), rates[0].months), ("0.12", (10, 11, 12, 1, 2, 3)))
+        for change in (
+            {"r1_price": "cheap"},
+            {"r1_months": "13"},
+            {"r1_from": "23:00", "r1_to": "23:00"},
+            {"holidays": "Easter"},
+            {"from": "soon"},
+        ):
+            answer = self.client.post("/homes/home1/tariff", data={**good, "base": "2", **change})
+            self.assertEqual(answer.status_code, 422, change)
+        page = self.client.post("/homes/home1/tariff", data={**good, "base": "2", "propose": "1"})
+        self.assertIn("2026-12-25", page.text)
+
+    def test_the_name_of_this_browser_signs_its_changes(self) -> None:
+        self.client.post("/you", data={"name": "Zoë"})
+        self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating": "19"})
+        self.assertEqual(self.bench.homes.revisions("home1")[0].author, "Zoë")
+
+
+class Import(Case):
+    def upload(self, content: bytes, name: str = "log.csv") -> str:
+        answer = self.client.post(
+            "/homes/home1/import/upload", files={"file": (name, content, "text/csv")}, follow_redirects=False
+        )
+        self.assertEqual(answer.status_code, 303)
+        return answer.headers["location"]
+
+    def test_choose_map_see_and_take(self) -> None:
+        path = self.upload(self.room_log.encode())
+        page = self.get(path)
+        self.assertIn("What was found", page.texts)
+        fields = {
+            "base": "1",
+            "decimal": ".",
+            "clock": "home",
+            "date_format": "year-month-day",
+            "repeated_hour": "ask",
+            "c1_quantity": "-",
+        }
+        answer = self.client.post(f"{path}/take", data=fields)
+        self.assertIn("2016 readings taken", answer.text)
+        quantities = {s.record.quantity for s in self.bench.readings.series("home1")}
+        self.assertEqual(quantities, {"heat_w", "outdoor_temperature"})
+
+    def test_a_mapping_that_cannot_be_is_told_and_can_be_mended(self) -> None:
+        path = self.upload(self.room_log.encode())
+        wrong = {"decimal": ".", "clock": "home", "date_format": "epoch", "repeated_hour": "ask", "offset_min": "0"}
+        self.assertEqual(self.client.post(path, data=wrong).status_code, 200)
+        nothing = {**wrong, "date_format": "year-month-day", "c1_quantity": "-", "c2_quantity": "-", "c3_quantity": "-"}
+        answer = self.client.post(path, data=nothing)
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("no column is mapped", answer.text)
+
+    def test_no_table_no_mapping(self) -> None:
+        self.get(self.upload(b"hello\nworld\n"), 422)
+        self.assertIn("empty", self.client.get(self.upload(b"")).text)
+
+
+class Results(Case):
+    def test_fit_signature_and_sheet_give_three_settings(self) -> None:
+        self.with_logs()
+        answer = self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"})
+        self.assertIn("Learnt against surveyed", answer.text)
+        self.assertIn("chosen", answer.text)
+        page = self.get("/homes/home1/signatures")
+        used = page.by_id("use-proposed")
+        self.assertIsNotNone(used)
+        sheet = self.get(f"/homes/home1/sheet?day={DAY}")
+        ids = {a.get("id") for _, a in sheet.found}
+        self.assertTrue({"set-start-1", "set-finish-1", "set-run-1"} <= ids)
+        for wanted in ("1. When heating must start", "2. When a machine has finished", "3. When it is cheapest to run"):
+            self.assertIn(wanted, sheet.texts)
+        self.get("/homes/home1/warmup/working/study")
+
+    def test_heat_of_unknown_unit_gives_times_but_no_watts_or_money(self) -> None:
+        upload = logs.keep_upload(self.bench, "log.csv", [self.room_log.encode()])
+        plan = logs.guessed_plan(self.bench, small_home(), upload)
+        heat = next(c for c in plan.columns if c.quantity == "heat_w")
+        plan = logs.changed_plan(plan, {heat.index: replace(heat, quantity="heat_relative", unit="1")})
+        logs.take(self.bench, "home1", 1, upload, plan, ANN)
+        self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"})
+        page = self.client.get("/homes/home1/warmup").text
+        self.assertIn("unit of this heat is not known", page)
+        self.assertNotIn("W/K", page)
+        day = self.get(f"/homes/home1/timetable?day={DAY}")
+        self.assertFalse([a for a in day.of("button") if a.get("id") in ("fig-cost", "fig-saving", "fig-electricity")])
+        self.get("/homes/home1/warmup/working/study", 422)
