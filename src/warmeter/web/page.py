@@ -19,7 +19,9 @@ from warmeter.web import format as show
 
 TEMPLATES = Jinja2Templates(directory=Path(__file__).parent / "templates")
 TEMPLATES.env.trim_blocks = TEMPLATES.env.lstrip_blocks = True
+TEMPLATES.env.autoescape = True  # also in the SVG templates, whose ending Jinja would not escape
 DEFAULT_WIDTH, SPINE, ASIDE, PADDING = 792, 176, 288, 24
+FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 1, 1)
 
 
 def bench_of(request: Request) -> Workbench:
@@ -193,10 +195,13 @@ def day_in_view(request: Request, home: Home) -> date:
     """Return the day that the address asks for, else tomorrow as the home's clock sees it."""
     text = request.query_params.get("day", "")
     try:
-        return date.fromisoformat(text)
+        asked = date.fromisoformat(text)
     except ValueError:
+        asked = date.min
+    if not FIRST_DAY <= asked <= LAST_DAY:
         bench = bench_of(request)
         return bench.clock(home).local(bench.as_of_ms(home.id)).date() + timedelta(days=1)
+    return asked
 
 
 @dataclass(frozen=True, slots=True)

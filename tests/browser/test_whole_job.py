@@ -1,0 +1,324 @@
+"""The real interface, in headless Chromium, on a server of its own."""
+
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+from typing import ClassVar
+
+from playwright.sync_api import Browser, ConsoleMessage, Page, Playwright, sync_playwright
+
+from tests.logs import machine_csv, room_csv
+from warmeter.cli.served import CHROMIUM_ARGS, Served, chromium_path
+
+AXE = (Path(__file__).parents[1] / "vendor" / "axe.min.js").read_text(encoding="utf-8")
+DAY = "2026-01-12"
+
+
+class Browsing(unittest.TestCase):
+    """One server and one browser for the class, a context a test, and an empty console."""
+
+    driver: ClassVar[Playwright]
+    browser: ClassVar[Browser]
+    served: ClassVar[Served]
+    folder: ClassVar[Path]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.folder = Path(tempfile.mkdtemp(prefix="warmeter-browser-"))
+        cls.served = Served(cls.folder / "data", "--no-demo")
+        cls.served.start()
+        cls.driver = sync_playwright().start()
+        cls.browser = cls.driver.chromium.launch(executable_path=chromium_path(), args=CHROMIUM_ARGS)
+        (cls.folder / "room.csv").write_text(room_csv(7), encoding="utf-8")
+        (cls.folder / "machine.csv").write_text(machine_csv(4), encoding="utf-8")
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.driver.stop()
+        cls.served.stop()
+        shutil.rmtree(cls.folder, ignore_errors=True)
+
+    def setUp(self) -> None:
+        self.said: list[str] = []
+        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        self.addCleanup(self.context.close)
+        self.page = self.new_page()
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.said, [], "the browser's console must stay empty")
+
+    def new_page(self) -> Page:
+        """Return a page whose console is listened to."""
+        page = self.context.new_page()
+        page.set_default_timeout(20_000)
+
+        def heard(message: ConsoleMessage) -> None:
+            if "409" not in message.text and "422" not in message.text:
+                self.said.append(message.text)
+
+        page.on("console", heard)
+        page.on("pageerror", lambda error: self.said.append(str(error)))
+        return page
+
+    def open(self, path: str) -> None:
+        """Go to a path of the server."""
+        self.page.goto(self.served.address + path)
+
+    def make_home(self, name: str) -> str:
+        """Fill in the short form and return the new home's path."""
+        page = self.page
+        self.open("/homes/new")
+        for field, value in (
+            ("name", name),
+            ("latitude", "57.5"),
+            ("longitude", "-3"),
+            ("room1_name", "Study"),
+            ("room1_area", "20"),
+            ("room1_watts", "2000"),
+            ("appliance", "Washer"),
+        ):
+            page.fill(f"#f-{field}", value)
+        page.click("#make-home")
+        page.wait_for_url("**/survey")
+        return page.url.removeprefix(self.served.address).removesuffix("/survey")
+
+    def read_in(self, home: str, file: str) -> None:
+        """Choose a file, look, take."""
+        self.open(f"{home}/import")
+        self.page.set_input_files("#file", self.folder / file)
+        self.page.click("#look")
+        self.page.wait_for_selector("#take")
+        self.page.click("#take")
+        self.page.wait_for_url("**/survey?notice=*")
+
+    def give_tariff(self, home: str) -> None:
+        """Type two rates."""
+        self.open(f"{home}/tariff")
+        page = self.page
+        page.fill("#r1_name", "night")
+        page.fill("#r1_price", "0.12")
+        page.fill("#r1_to", "06:00")
+        page.fill("#r2_name", "day")
+        page.fill("#r2_price", "0.31")
+        for kind in ("weekday", "weekend", "holiday"):
+            page.check(f"input[name=r2_{kind}]")
+        page.click("#keep-tariff")
+        page.wait_for_selector("#saved b:has-text('2 rates')")
+
+    def fit(self, home: str) -> None:
+        """Learn the room and wait for the result."""
+        self.open(f"{home}/warmup")
+        self.page.click("#fit")
+        self.page.wait_for_selector("text=Learnt against surveyed", timeout=90_000)
+
+    def saved(self) -> str:
+        """Return what the status line says was saved."""
+        return self.page.inner_text("#saved")
+
+    def edge(self, block: int) -> str:
+        """Return the selector of a block's edge on the strip."""
+        return f".wm-hnd-edge[data-key$='-{block}']"
+
+    def value(self, selector: str) -> float:
+        """Return a handle's value."""
+        return float(self.page.get_attribute(selector, "data-value") or "nan")
+
+
+class WholeJob(Browsing):
+    def test_a_home_of_ones_own_from_form_to_sheet_by_mouse(self) -> None:
+        home, page = self.make_home("Mill House"), self.page
+        self.read_in(home, "room.csv")
+        self.read_in(home, "machine.csv")
+        self.give_tariff(home)
+        self.fit(home)
+        self.open(f"{home}/signatures")
+        page.click("#use-proposed")
+        page.wait_for_selector("#saved b:has-text('finished below')")
+        self.open(f"{home}/timetable?day={DAY}")
+        before, cost = self.value(self.edge(1)), page.inner_text("#fig-cost")
+        box = page.locator(self.edge(1)).bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + 3, box["y"] + 9)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 3 - 48, box["y"] + 9, steps=6)
+        page.mouse.up()
+        page.wait_for_selector("#saved b:has-text('block starts 05:00')")
+        self.assertEqual((before, self.value(self.edge(1))), (420.0, 300.0))
+        self.assertNotEqual(page.inner_text("#fig-cost"), cost)
+        run = page.locator(".wm-hnd-run")
+        box = run.bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + 3, box["y"] + 8)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 3 - 240, box["y"] + 8, steps=6)
+        page.mouse.up()
+        page.wait_for_selector("#saved b:has-text('run planned 08:00')")
+        top = page.locator(".wm-hnd-top[data-key$='-1']").bounding_box()
+        assert top is not None
+        page.mouse.move(top["x"] + 9, top["y"] + 3)
+        page.mouse.down()
+        page.mouse.move(top["x"] + 9, top["y"] - 4, steps=5)
+        page.mouse.up()
+        page.wait_for_selector("#saved b:has-text('own setpoint')")
+        page.click("[id^='fig-lead.']")
+        page.wait_for_selector("text=By hand, one store")
+        page.click("#close-working")
+        page.wait_for_selector("text=This day")
+        page.reload()
+        self.assertEqual(self.value(self.edge(1)), 300.0, "all is kept over a reload")
+        own = page.input_value("#t-set-1")
+        self.assertNotEqual(own, "20.0")
+        page.click("#undo")
+        page.wait_for_selector("#saved b:has-text('Undone')")
+        page.wait_for_selector(f"{self.edge(1)}[data-value='300']", state="attached")
+        self.assertEqual(page.input_value("#t-set-1"), "20.0", "the last change is undone")
+        page.click("text=Settings to type")
+        for wanted in ("#set-start-1", "#set-finish-1", "#set-run-1"):
+            self.assertTrue(page.inner_text(wanted))
+
+    def test_the_same_job_by_keyboard_alone(self) -> None:
+        home, page = self.make_home("Weaver's"), self.page
+        page.focus("body")
+        self.open(f"{home}/import")
+        page.set_input_files("#file", self.folder / "room.csv")
+        page.focus("#look")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#take")
+        page.focus("#take")
+        page.keyboard.press("Enter")
+        page.wait_for_url("**/survey?notice=*")
+        self.give_tariff(home)
+        page.focus("main")
+        page.keyboard.press("4")
+        page.wait_for_url("**/warmup")
+        page.focus("#fit")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=Learnt against surveyed", timeout=90_000)
+        page.keyboard.press("3")
+        page.wait_for_url("**/timetable")
+        self.open(f"{home}/timetable?day={DAY}")
+        page.locator(self.edge(1)).focus()
+        page.keyboard.press("ArrowLeft")
+        page.wait_for_selector("#saved b:has-text('block starts 06:55')")
+        page.keyboard.press("Shift+ArrowRight")
+        page.wait_for_selector("#saved b:has-text('block starts 06:56')")
+        page.locator(".wm-hnd-top[data-key$='-1']").focus()
+        page.keyboard.press("ArrowUp")
+        page.wait_for_selector("#saved b:has-text('own setpoint 20.5')")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#saved b:has-text('block split')")
+        page.locator(self.edge(2)).focus()
+        page.keyboard.press("Delete")
+        page.wait_for_selector("#saved b:has-text('merged')")
+        page.fill("#t-start-1", "05:45")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#saved b:has-text('block starts 05:45')")
+        page.focus("#fig-cost")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#working-h")
+        page.keyboard.press("Escape")
+        page.wait_for_selector("text=This day")
+        page.keyboard.press("]")
+        page.wait_for_url("**day=2026-01-13*")
+        page.keyboard.press("[")
+        page.wait_for_url(f"**day={DAY}*")
+        page.keyboard.press("u")
+        page.wait_for_selector("#saved b:has-text('Undone')")
+        page.keyboard.press("s")
+        page.wait_for_url("**/sheet*")
+
+    def test_two_windows_never_overwrite_each_other_silently(self) -> None:
+        home, page = self.make_home("Two Windows"), self.page
+        self.read_in(home, "room.csv")
+        self.open(f"{home}/timetable?day={DAY}")
+        other = self.new_page()
+        other.goto(page.url)
+        other.fill("#t-start-1", "06:00")
+        other.keyboard.press("Enter")
+        other.wait_for_selector("#saved b:has-text('06:00')")
+        page.fill("#t-start-1", "08:00")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#save-mine")
+        other.reload()
+        self.assertEqual(other.input_value("#t-start-1"), "06:00", "the first window's change stands")
+        page.click("#save-mine")
+        page.wait_for_selector("#saved b:has-text('08:00')")
+        other.reload()
+        self.assertEqual(other.input_value("#t-start-1"), "08:00")
+
+    def test_escape_gives_up_a_drag(self) -> None:
+        home, page = self.make_home("Gives Up"), self.page
+        self.read_in(home, "room.csv")
+        self.open(f"{home}/timetable?day={DAY}")
+        box = page.locator(self.edge(1)).bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + 3, box["y"] + 9)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 80, box["y"] + 9, steps=3)
+        page.keyboard.press("Escape")
+        page.mouse.up()
+        page.reload()
+        self.assertEqual(self.value(self.edge(1)), 420.0)
+
+    def test_single_keys_are_off_in_fields_and_can_be_switched_off(self) -> None:
+        home, page = self.make_home("Keys"), self.page
+        self.open(f"{home}/tariff")
+        page.focus("#r1_name")
+        page.keyboard.type("13us")
+        self.assertIn("/tariff", page.url)
+        page.focus("main")
+        page.keyboard.press("?")
+        page.check("#keys-off")
+        page.keyboard.press("Escape")
+        page.focus("main")
+        page.keyboard.press("1")
+        page.wait_for_timeout(200)
+        self.assertIn("/tariff", page.url)
+
+    def test_crosshair_reads_ready_numbers(self) -> None:
+        home, page = self.make_home("Cross"), self.page
+        self.read_in(home, "room.csv")
+        self.open(f"{home}/timetable?day={DAY}")
+        strip = page.locator("#strip-day")
+        box = strip.bounding_box()
+        assert box is not None
+        left, plot = (float(strip.get_attribute(f"data-{n}") or 0) for n in ("left", "plot"))
+        page.mouse.move(box["x"] + left + plot / 2 + 1, box["y"] + 60)
+        self.assertEqual(page.text_content("#day-xtext"), "12:00")
+        self.assertRegex(page.text_content("#day-v0-0") or "", r"^\d+\.\d$")
+
+    def test_no_page_scrolls_sideways_and_none_has_an_accessibility_violation(self) -> None:
+        home, page = self.make_home("Axe & <Saw>"), self.page
+        self.read_in(home, "room.csv")
+        self.read_in(home, "machine.csv")
+        self.give_tariff(home)
+        self.fit(home)
+        paths = (
+            "/",
+            "/you",
+            "/homes/new",
+            *(f"{home}/{step}" for step in ("survey", "import", "warmup", "signatures", "tariff")),
+            f"{home}/timetable?day={DAY}",
+            f"{home}/sheet?day={DAY}",
+            f"{home}/survey?room={self.room_id(home)}",
+        )
+        for theme in ("day", "night"):
+            self.context.add_init_script(f"localStorage.setItem('wm-theme', '{theme}')")
+            for width in (1280, 700):
+                page.set_viewport_size({"width": width, "height": 800})
+                for path in paths:
+                    with self.subTest(path=path, theme=theme, width=width):
+                        self.open(path)
+                        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
+                        if width == 1280:
+                            page.evaluate(AXE)
+                            found = page.evaluate("axe.run({resultTypes: ['violations']})")
+                            faults = [(v["id"], [n["html"][:120] for n in v["nodes"][:3]]) for v in found["violations"]]
+                            self.assertEqual(faults, [])
+
+    def room_id(self, home: str) -> str:
+        """Return the first room's id, as the survey links it."""
+        self.open(f"{home}/survey")
+        return (self.page.get_attribute("[id^=edit-]", "id") or "").removeprefix("edit-")
