@@ -142,7 +142,7 @@ class WholeJob(Browsing):
         assert box is not None
         page.mouse.move(box["x"] + 3, box["y"] + 9)
         page.mouse.down()
-        page.mouse.move(box["x"] + 3 - 48, box["y"] + 9, steps=6)
+        page.mouse.move(box["x"] + 3 - 50, box["y"] + 9, steps=6)
         page.mouse.up()
         page.wait_for_selector("#saved b:has-text('block starts 05:00')")
         self.assertEqual((before, self.value(self.edge(1))), (420.0, 300.0))
@@ -152,7 +152,7 @@ class WholeJob(Browsing):
         assert box is not None
         page.mouse.move(box["x"] + 3, box["y"] + 8)
         page.mouse.down()
-        page.mouse.move(box["x"] + 3 - 240, box["y"] + 8, steps=6)
+        page.mouse.move(box["x"] + 3 - 250, box["y"] + 8, steps=6)
         page.mouse.up()
         page.wait_for_selector("#saved b:has-text('run planned 08:00')")
         top = page.locator(".wm-hnd-top[data-key$='-1']").bounding_box()

@@ -17,7 +17,14 @@ from warmeter.core.thermal.learnt import even_normals, prior_of_room, survey_dra
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_of, merge_block, move_edge, setpoint_decisions, split_block
-from warmeter.core.warmup.prediction import RoomModel, Stretch, day_with_leads, held_blocks, predict_day, settled_day
+from warmeter.core.warmup.prediction import (
+    RoomModel,
+    Stretch,
+    day_with_leads,
+    held_setpoint_c,
+    predict_day,
+    settled_heat_w,
+)
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
 from warmeter.core.weather.forecast import day_to_day_spread_k, like_yesterday, typed_day
 from warmeter.store.codec import home_adapter, home_from_json, home_to_json
@@ -149,9 +156,12 @@ class Prediction(unittest.TestCase):
         self.assertTrue(lead.high is None or lead.high >= (lead.best or 0))
 
     def test_holding_never_needs_less_heat(self) -> None:
-        written = settled_day(self.home, self.model, self.stretch, self.blocks)
-        held = settled_day(self.home, self.model, self.stretch, held_blocks(self.blocks))
-        self.assertTrue((held.heat_kwh(0, 1440) >= written.heat_kwh(0, 1440) - 0.05).all())
+        asked = predict_day(self.home, self.model, self.stretch, self.blocks).setpoint_c
+        written = settled_heat_w(self.model, self.stretch, asked).sum(axis=1) / 60_000
+        held = (
+            settled_heat_w(self.model, self.stretch, held_setpoint_c(self.home, self.blocks, 1440)).sum(axis=1) / 60_000
+        )
+        self.assertTrue((held >= written - 0.05).all())
 
     def test_a_hopeless_heater_is_too_late(self) -> None:
         weak = replace(self.model, control=replace(self.model.control, full_heat_w=100.0))

@@ -1,15 +1,21 @@
 """``warmeter bench``: speeds as ratios measured in one run."""
 
 import itertools
+import shutil
+import tempfile
 import time
 from collections.abc import Callable
+from pathlib import Path
+from urllib.parse import urlencode
+from urllib.request import Request, urlopen
 
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from warmeter.cli.served import Served
 from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.learnt import prior_of_room
-from warmeter.core.thermal.network import exact_step
+from warmeter.core.thermal.network import Step, exact_step
 from warmeter.core.thermal.simulate import (
     Drive,
     OnOff,
@@ -17,6 +23,7 @@ from warmeter.core.thermal.simulate import (
     controlled_run,
     latest_starts,
     plain_controlled_run,
+    responses,
     room_system,
 )
 from warmeter.core.thermal.survey import RoomRc
@@ -85,17 +92,14 @@ def linear_week() -> None:
     outdoor = 4 + 4 * np.sin(hours / 24 * 2 * np.pi) + rng.normal(0, 1, hours.size)
     heat = np.repeat(rng.choice([0.0, 2000.0], 7 * 24), 60)
     at_minutes = np.interp(np.arange(7 * 1440 + 1) / 60, hours, outdoor)
-    step = exact_step(a, b, 60.0)
+    one = exact_step(a, b, 60.0)
+    step = Step(one.state[None], one.now[None], one.then[None])
     start = np.full(3, 18.0)
 
     def exact() -> np.ndarray:  # type: ignore[type-arg]
-        inputs = np.column_stack([at_minutes[:-1], heat, np.zeros(heat.size)])
-        after = np.column_stack([at_minutes[1:], heat, np.zeros(heat.size)])
-        states, x = np.empty((heat.size, 3)), start
-        for k in range(heat.size):
-            x = step.state @ x + step.now @ inputs[k] + step.then @ after[k]
-            states[k] = x
-        return states
+        return responses(
+            step, outdoor_c=at_minutes, heat_w=heat, gains=np.zeros((heat.size, 1)), starts_c=start[:, None]
+        )[1:, 0]
 
     def slope(t: float, x: np.ndarray, q: float, t0: float, o0: float, o1: float) -> np.ndarray:  # type: ignore[type-arg]
         return a @ x + b @ np.array([o0 + (o1 - o0) * (t - t0) / 3600, q, 0.0])
@@ -117,14 +121,15 @@ def linear_week() -> None:
                     args=(minute_heat[h, begin], t0, outdoor[h], outdoor[h + 1]),
                 )
                 x = found.y[:, -1]
-            ends.append(x)
+            ends.append(x[0])
         return np.array(ends)
 
     reference = scipy_week(1e-12)
     error = float(np.abs(exact()[59::60] - reference).max())
-    fast, slow = _seconds(exact), _seconds(lambda: scipy_week(1e-7), 1)
+    theirs = float(np.abs(scipy_week(1e-9) - reference).max())
+    fast, slow = _seconds(exact, 9), _seconds(lambda: scipy_week(1e-9), 1)
     print(
-        f"linear week: exact steps {1000 * fast:.1f} ms, solve_ivp (LSODA, 1e-7) {1000 * slow:.0f} ms, ratio {slow / fast:.0f}"
+        f"linear week: exact steps {1000 * fast:.1f} ms, solve_ivp (LSODA, 1e-9, off by {theirs:.0e} K) {1000 * slow:.0f} ms, ratio {slow / fast:.0f}"
     )
     print(f"  largest distance from solve_ivp at 1e-12: {error:.1e} K (asked: at most 1e-6 K)")
 
@@ -158,10 +163,42 @@ def fits_and_leads() -> None:
     print(f"lead time with its range ({draws} draws): {1000 * lead:.1f} ms, {lead / one:.1f} times one simulated night")
 
 
+def redraws() -> None:
+    """Time what a moved block costs at the server, three rooms with ranges, over 40 edits of the demo."""
+    folder = Path(tempfile.mkdtemp(prefix="warmeter-bench-"))
+    try:
+        with Served(folder / "data") as served:
+            path = f"{served.address}/homes/sail-loft/timetable"
+            start = time.perf_counter()
+            urlopen(f"{path}?day=2026-01-21").read()  # noqa: S310  (loopback)
+            first = time.perf_counter() - start
+            taken = [_edit(path, k) for k in range(40)]
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+    middle, late = np.quantile(taken, [0.5, 0.95])
+    print(f"first request after the start: {1000 * first:.0f} ms")
+    print(
+        f"redraw after a moved block, three rooms: median {1000 * middle:.0f} ms, p95 {1000 * late:.0f} ms (asked: 300 ms)"
+    )
+
+
+def _edit(path: str, k: int) -> float:
+    """Move a block and return how long the answer took [s]."""
+    fields = {"zone_id": "zo-loft", "index": 3, "minute": 930 + 5 * (k % 12), "base": 3 + k}
+    request = Request(  # noqa: S310  (loopback)
+        f"{path}/minute?day=2026-01-21", data=urlencode(fields).encode(), headers={"X-Part": "1", "X-Window": f"w{k}"}
+    )
+    start = time.perf_counter()
+    with urlopen(request) as answer:  # noqa: S310  (loopback)
+        answer.read()
+    return time.perf_counter() - start
+
+
 def run() -> int:
     """Print all of it."""
     load_kernels()
     house_year()
     linear_week()
     fits_and_leads()
+    redraws()
     return 0

@@ -62,6 +62,8 @@ def _listen(port: int) -> socket.socket:
     sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         sock.bind(("127.0.0.1", port))
+        # Listening from now on: who comes before the start is over waits instead of being refused.
+        sock.listen(64)
     except (OSError, OverflowError) as error:
         sock.close()
         raise OSError(

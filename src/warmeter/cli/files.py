@@ -185,14 +185,12 @@ def _lead(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     room, heater, fit = _fitted(options, home, log)
     if heater is None:
         raise NotKnowable(f"{room.name} has no heater.", "Add it to the home.")
+    full_heat_w = heater.rated_heat_w if fit.watts_known else fit.full_heat_w
     control = OnOff(
-        full_heat_w=heater.rated_heat_w,
-        band_k=heater.band_k,
-        min_on_steps=heater.min_on_min,
-        min_off_steps=heater.min_off_min,
+        full_heat_w=full_heat_w, band_k=heater.band_k, min_on_steps=heater.min_on_min, min_off_steps=heater.min_off_min
     )
     lead = lead_from_floor(
-        compile_rooms(fit.rooms, heater.rated_heat_w, 60.0),
+        compile_rooms(fit.rooms, full_heat_w, 60.0),
         control,
         floor_c=options.setback_c,
         target_c=options.target_c,

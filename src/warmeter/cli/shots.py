@@ -8,6 +8,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from warmeter.cli.served import CHROMIUM_ARGS, Served, chromium_path
+from warmeter.standins import demo
 
 PAGES = {
     "homes": "/",
@@ -39,6 +40,21 @@ def run(into: Path) -> int:
     finally:
         shutil.rmtree(folder, ignore_errors=True)
     return 0
+
+
+def _import_and_night(page: Page, address: str, folder: Path, into: Path) -> None:
+    """Take the mapping of a log with faults in it, and the timetable by night."""
+    text = demo.room_log_csv().text.replace("2026-01-07 03:00", "2026-01-07 25:00", 1)
+    (folder / "rooms.csv").write_text(text, encoding="utf-8")
+    page.goto(f"{address}/homes/sail-loft/import")
+    page.set_input_files("#file", folder / "rooms.csv")
+    page.click("#look")
+    page.wait_for_selector("#take")
+    page.screenshot(path=into / "import.png")
+    page.evaluate("localStorage.setItem('wm-theme', 'night')")
+    page.goto(address + PAGES["timetable"].replace("21", "20"))
+    page.wait_for_function("document.fonts.status === 'loaded'")
+    page.screenshot(path=into / "timetable-night.png")
 
 
 def wait_for_fits(page: Page, address: str) -> None:

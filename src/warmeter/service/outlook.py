@@ -23,9 +23,9 @@ from warmeter.core.warmup.prediction import (
     RoomModel,
     Stretch,
     day_with_leads,
-    held_blocks,
+    held_setpoint_c,
     predict_day,
-    settled_day,
+    settled_heat_w,
 )
 from warmeter.core.weather.forecast import (
     FORECAST_SPREAD_K,
@@ -94,8 +94,6 @@ class RoomOutlook:
     wanted_c: Floats
     measured_c: Floats
     predicted_c: Floats
-    low_c: Floats
-    high_c: Floats
     heat_w: Floats
     electric_w: Floats
     day: RoomDay
@@ -337,6 +335,8 @@ def _room_grounds(
     """Return (model, state at the start, measured temperature by minute, fit)."""
     full_heat = heater.rated_heat_w
     if stored is not None and stored.fit.is_fit_for_use:
+        # Without watts the model lives on a scale of its own, on which the heater has its own full heat.
+        full_heat = full_heat if stored.fit.watts_known else stored.fit.full_heat_w
         rooms, gains, suns = stored.fit.rooms, np.array(stored.fit.gains_w), np.array(stored.fit.suns_m2)
     else:
         rooms, gains, suns = survey_draws(prior_of_room(surveyed_room(room, heater.kind), room.floor_area_m2))
@@ -422,7 +422,6 @@ def _room_outlook(
     )
     cop = _cop(home, heater, outdoor)
     heat = predicted.run.heat_w[:, begin:end]
-    low, high = np.quantile(predicted.run.air_c[:, begin:end], [0.025, 0.975], axis=0)
     return RoomOutlook(
         room=room,
         zone=zone,
@@ -433,8 +432,6 @@ def _room_outlook(
         wanted_c=predicted.wanted_c[begin:end],
         measured_c=_until(measured[begin:end], grounds, day),
         predicted_c=predicted.run.air_c[0, begin:end],
-        low_c=low,
-        high_c=high,
         heat_w=heat[0],
         electric_w=heat[0] / cop[0],
         day=predicted,
@@ -497,8 +494,8 @@ def _saving(
         clear_sky_w_m2=stretch.clear_sky_w_m2[begin:],
         start_c=np.ascontiguousarray(predicted.run.states_c[:, begin]),
     )
-    written = settled_day(home, model, alone, today).run.heat_w[:, :minutes]
-    held = settled_day(home, model, alone, held_blocks(today)).run.heat_w[:, :minutes]
+    written = settled_heat_w(model, alone, predicted.setpoint_c[begin:])[:, :minutes]
+    held = settled_heat_w(model, alone, held_setpoint_c(home, today, alone.minutes))[:, :minutes]
     saved = (held - written) / cop / 60_000
     return Saving(
         held=_costed(held, cop, prices),

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, and_, delete, insert, select, update
+from sqlalchemy import Connection, Engine, and_, delete, func, insert, select, update
 
 from warmeter.core.readings.csvlog import TakenSeries
 from warmeter.core.readings.record import Readings, SeriesRecord
@@ -110,18 +110,14 @@ class ReadingStore:
 
     def bounds(self, home_id: str) -> tuple[int, int] | None:
         """Return (first, last) reading of a home [ms UTC], None without readings."""
-        ids = [s.id for s in self.series(home_id)]
-        if not ids:
-            return None
+        query = (
+            select(func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms))
+            .join(SERIES, SERIES.c.id == CHUNK.c.series_id)
+            .where(SERIES.c.home_id == home_id)
+        )
         with self._engine.connect() as connection:
-            firsts, lasts = [], []
-            for series_id in ids:
-                days = select(CHUNK.c.data).where(CHUNK.c.series_id == series_id)
-                first = connection.execute(days.order_by(CHUNK.c.day).limit(1)).scalar_one()
-                last = connection.execute(days.order_by(CHUNK.c.day.desc()).limit(1)).scalar_one()
-                firsts.append(int(_decode(first)["at_ms"][0]))
-                lasts.append(int(_decode(last)["at_ms"][-1]))
-        return min(firsts), max(lasts)
+            first, last = connection.execute(query).one()
+        return None if first is None else (int(first), int(last))
 
     def add(self, source: ImportSource, taken: tuple[TakenSeries, ...], connection: Connection) -> Merged:
         """Merge an import's series into the chunks, within the caller's transaction."""
@@ -196,7 +192,12 @@ class ReadingStore:
         return added, equal, different
 
     def _write(self, connection: Connection, series_id: int, day: int, rows: NDArray[np.void], *, is_new: bool) -> None:
-        values = {"count": rows.size, "data": pack(rows.tobytes())}
+        values = {
+            "count": rows.size,
+            "first_ms": int(rows["at_ms"][0]),
+            "last_ms": int(rows["at_ms"][-1]),
+            "data": pack(rows.tobytes()),
+        }
         if is_new:
             connection.execute(insert(CHUNK).values(series_id=series_id, day=day, **values))
         else:

@@ -61,6 +61,8 @@ CHUNK = Table(
     Column("series_id", Integer, ForeignKey("series.id", ondelete="CASCADE"), primary_key=True),
     Column("day", Integer, primary_key=True),
     Column("count", Integer, nullable=False),
+    Column("first_ms", BigInteger, nullable=False),
+    Column("last_ms", BigInteger, nullable=False),
     Column("data", _BLOB, nullable=False),
 )
 IMPORT = Table(

@@ -17,6 +17,7 @@ from scipy.optimize import least_squares
 from warmeter.core.errors import NotKnowable
 from warmeter.core.thermal.learnt import (
     DRAWS,
+    HELD_BACK,
     PRIOR_SD,
     Balance,
     Learnt,
@@ -310,6 +311,7 @@ def fit_room(
     *,
     full_heat_w: float,
     slow_emitter: bool = True,
+    held_back_h: float | None = None,
     progress: Callable[[float, str], None] = _say_nothing,
 ) -> RoomFit:
     """Fit a room to its log, choosing the model on a held-back part.
@@ -324,6 +326,8 @@ def fit_room(
         The heater's rated heat [W].
     slow_emitter : bool
         Whether an emitter that gives its heat late is among the models tried.
+    held_back_h : float or None
+        Length of the held-back end [h]; a quarter of the log if not given.
     progress : callable
         Told the share done and what is being done; may raise to stop.
 
@@ -334,13 +338,14 @@ def fit_room(
 
     Notes
     -----
-    The last quarter of the log is held back; the plainest model within 5 % of the best free run over it
+    The end of the log is held back; the plainest model within 5 % of the best free run over it
     is chosen and then fitted to the whole log. Errors that follow one another count as fewer:
     the weight of the log is divided by (1 + ρ)/(1 − ρ) of their lag-one correlation ρ.
     """
     check_teaches(log)
     log, prior, full_heat_w = _in_watts(log, prior, full_heat_w)
-    cut = int(log.heat_w.size * 0.75)
+    held_steps = log.heat_w.size * HELD_BACK if held_back_h is None else held_back_h * 3600 / log.step_s
+    cut = log.heat_w.size - round(held_steps)
     shown, held = log.part(0, cut), log.part(cut, log.heat_w.size)
     names: list[ModelKind] = ["one store", "two stores"]
     if slow_emitter:
@@ -423,4 +428,5 @@ def _result(
         candidates=candidates,
         balance=plain_balance(log, prior),
         hours=float(problem.measured.sum()) * log.step_s / 3600,
+        full_heat_w=problem.full_heat_w,
     )

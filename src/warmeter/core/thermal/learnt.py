@@ -18,6 +18,7 @@ PARAMETERS = ("loss", "air store", "fabric store", "air to fabric", "emitter lag
 # a fabric store within a factor of two, an air store (furniture, surfaces) within a factor of three.
 PRIOR_SD = np.array([0.40, 1.0, 0.7, 0.5, 0.7])
 DRAWS = 32
+HELD_BACK = 0.25  # share of a log that the choice of model is not shown
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -159,6 +160,9 @@ class RoomFit:
         The plain balance beside it.
     hours : float
         Hours of temperature that the fit used.
+    full_heat_w : float
+        The heater's full heat on the fit's own scale: its watts, or, where watts are not known, the highest
+        logged heat on the scale that the survey would need [W].
     """
 
     model: ModelKind
@@ -182,6 +186,7 @@ class RoomFit:
     candidates: tuple[tuple[str, float], ...]
     balance: Balance
     hours: float
+    full_heat_w: float
 
     @property
     def is_fit_for_use(self) -> bool:

@@ -177,27 +177,32 @@ def _setpoints(home: Home, blocks: Sequence[Block], leads: dict[int, float], str
     return by_minute(asked, stretch.start_ms, stretch.end_ms)
 
 
-def held_blocks(blocks: Sequence[Block]) -> list[Block]:
-    """Return the same blocks with every one at the day's highest setpoint: no setback at all."""
+def held_setpoint_c(home: Home, blocks: Sequence[Block], minutes: int) -> Floats:
+    """Return a day without any setback: its highest setpoint all through, guarded, shape (minute,) [°C]."""
     highest = max(block.setpoint_c for block in blocks)
-    return [replace(block, setpoint_c=highest, level_name="held") for block in blocks]
+    return np.full(minutes, min(max(highest, home.guard.low_c), home.guard.high_c))
 
 
-def settled_day(home: Home, model: RoomModel, stretch: Stretch, blocks: Sequence[Block], *, times: int = 4) -> RoomDay:
-    """Predict a day that has been like this for several days, so that what it took it gives back.
+def settled_heat_w(model: RoomModel, stretch: Stretch, setpoint_c: Floats, *, times: int = 4) -> Floats:
+    """Return the heat of a day after several days like it, so that what it took it gives back.
 
-    The day is run ``times`` times, each from where the last ended; the last one is returned.
+    Parameters
+    ----------
+    setpoint_c : (minute,) float array
+        Asked through the day, the same each time [°C].
+    times : int
+        How many days are run, each from where the one before ended; the last is returned.
+
+    Returns
+    -------
+    (draw, minute) float array
+        Heat [W].
     """
-    day = predict_day(home, model, stretch, blocks)
+    run = controlled_run(model.step, drive_of(model, stretch, setpoint_c), model.control)
     for _ in range(times - 1):
-        again = replace(stretch, start_c=np.ascontiguousarray(day.run.states_c[:, -1]))
-        day = _rerun(model, again, day)
-    return day
-
-
-def _rerun(model: RoomModel, stretch: Stretch, day: RoomDay) -> RoomDay:
-    run = controlled_run(model.step, drive_of(model, stretch, day.setpoint_c), model.control)
-    return replace(day, run=run)
+        again = replace(stretch, start_c=np.ascontiguousarray(run.states_c[:, -1]))
+        run = controlled_run(model.step, drive_of(model, again, setpoint_c), model.control)
+    return run.heat_w
 
 
 def day_with_leads(

@@ -37,7 +37,7 @@ def long_axis(start_ms: int, end_ms: int, points: int, clock: LocalClock, home: 
     """Return an axis over days, its unit the place among ``points`` even instants."""
     days = clock.days(start_ms, end_ms)
     per_ms = (points - 1) / (end_ms - start_ms)
-    every = max(1, round(len(days) / 14))
+    every = max(1, -(-len(days) // 12))
     starts = [(day, (day.start_ms - start_ms) * per_ms) for day in days if start_ms <= day.start_ms < end_ms]
     instants = np.linspace(start_ms, end_ms, points)[:: max(1, points // 700)]
     return Axis(

@@ -1,7 +1,8 @@
 """A strip's geometry: lanes to SVG marks, 1 unit = 1 px, nothing scaled."""
 
 import json
-from collections.abc import Iterator, Sequence
+import math
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -42,14 +43,13 @@ def _f(value: float) -> str:
     return text[:-2] if text.endswith(".0") else text
 
 
-def thinned(points: Sequence[tuple[float, float]], tolerance: float = THIN_PX) -> list[tuple[float, float]]:
-    """Return a polyline without the points that lie within a tolerance of their neighbours' line.
+def thinned(points: Floats, tolerance: float = THIN_PX) -> Floats:
+    """Return a polyline (point, 2) without points that lie within a tolerance of their neighbours' line.
 
     Douglas and Peucker 1973, with a stack.
     """
     if len(points) < 3:
-        return list(points)
-    array = np.asarray(points)
+        return points
     kept = np.zeros(len(points), dtype=bool)
     kept[[0, -1]] = True
     stack = [(0, len(points) - 1)]
@@ -57,16 +57,16 @@ def thinned(points: Sequence[tuple[float, float]], tolerance: float = THIN_PX) -
         begin, end = stack.pop()
         if end - begin < 2:
             continue
-        inner, a, b = array[begin + 1 : end], array[begin], array[end]
-        along = b - a
-        length = float(np.hypot(*along)) or 1.0
-        away = np.abs(along[0] * (inner[:, 1] - a[1]) - along[1] * (inner[:, 0] - a[0])) / length
-        worst = int(np.argmax(away))
-        if away[worst] > tolerance:
+        inner, a = points[begin + 1 : end], points[begin]
+        along_x, along_y = points[end] - a
+        length = math.hypot(along_x, along_y) or 1.0
+        away = np.abs(along_x * (inner[:, 1] - a[1]) - along_y * (inner[:, 0] - a[0]))
+        worst = int(away.argmax())
+        if away[worst] > tolerance * length:
             middle = begin + 1 + worst
             kept[middle] = True
             stack += [(begin, middle), (middle, end)]
-    return [points[k] for k in np.flatnonzero(kept)]
+    return points[kept]
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,8 +179,6 @@ def _crosshair(frame: _Frame, height: int) -> Iterator[Mark]:
 def _lane(box: _Box, number: int) -> Iterator[Mark]:
     lane, frame, width = box.lane, box.frame, box.frame.view.width
     yield from _gutter(box)
-    if lane.band is not None:
-        yield _band(box, *lane.band)
     yield from _fills(box)
     yield from _price_steps(box)
     for block in lane.blocks:
@@ -219,41 +217,40 @@ def _gutter(box: _Box) -> Iterator[Mark]:
         yield Mark("path", {"class": "wm-tick", "d": f"M{box.frame.left - 5} {_f(y)}h5"})
 
 
-def _points(box: _Box, curve: Curve) -> Iterator[list[tuple[float, float]]]:
-    """Yield the unbroken pieces of a curve."""
-    heard = ~np.isnan(curve.values)
+def _points(box: _Box, curve: Curve) -> Iterator[Floats]:
+    """Yield the unbroken pieces of a curve as (point, 2) px, no more than one point a px."""
+    px_per_value = curve.step / box.frame.view.axis.length * box.frame.plot
+    every = max(1, int(1 / px_per_value))
+    values = curve.values[::every]
+    place = box.frame.left + (curve.start / curve.step + np.arange(values.size) * every) * px_per_value
+    lane = box.lane
+    share = np.clip((values - lane.low) / (lane.high - lane.low), 0.0, 1.0)
+    points = np.column_stack([place, box.bottom - share * (lane.height - 4)])
+    heard = ~np.isnan(values)
     edges = np.flatnonzero(np.diff(np.concatenate([[False], heard, [False]]).astype(np.int8)))
     for begin, end in zip(edges[::2], edges[1::2], strict=True):
-        yield [(box.frame.x(curve.start + k * curve.step), box.y(float(curve.values[k]))) for k in range(begin, end)]
+        yield points[begin:end]
 
 
-def _path(points: Sequence[tuple[float, float]]) -> str:
-    return "M" + "L".join(f"{_f(x)} {_f(y)}" for x, y in thinned(points))
+def _line(points: Floats) -> str:
+    return "L".join(f"{x:.1f} {y:.1f}" for x, y in thinned(points).tolist())
 
 
 def _curve(box: _Box, curve: Curve) -> Iterator[Mark]:
-    pieces = [_path(points) for points in _points(box, curve) if len(points) > 1]
+    pieces = ["M" + _line(points) for points in _points(box, curve) if len(points) > 1]
     if pieces:
         yield Mark("path", {"class": curve.css, "d": "".join(pieces)})
 
 
 def _fills(box: _Box) -> Iterator[Mark]:
     for curve in box.lane.fills:
-        pieces = []
-        for points in _points(box, curve):
-            if len(points) > 1:
-                thin = thinned(points)
-                inner = "L".join(f"{_f(x)} {_f(y)}" for x, y in thin)
-                pieces.append(f"M{_f(thin[0][0])} {_f(box.bottom)}L{inner}L{_f(thin[-1][0])} {_f(box.bottom)}Z")
+        pieces = [
+            f"M{_f(points[0, 0])} {_f(box.bottom)}L{_line(points)}L{_f(points[-1, 0])} {_f(box.bottom)}Z"
+            for points in _points(box, curve)
+            if len(points) > 1
+        ]
         if pieces:
             yield Mark("path", {"class": curve.css, "d": "".join(pieces)})
-
-
-def _band(box: _Box, low: Floats, high: Floats) -> Mark:
-    step = box.frame.view.axis.length / max(low.size - 1, 1)
-    up = [(box.frame.x(k * step), box.y(float(v))) for k, v in enumerate(high)]
-    down = [(box.frame.x(k * step), box.y(float(v))) for k, v in enumerate(low)]
-    return Mark("path", {"class": "wm-band", "d": _path(up) + "L" + _path(down[::-1])[1:] + "Z"})
 
 
 def _price_steps(box: _Box) -> Iterator[Mark]:

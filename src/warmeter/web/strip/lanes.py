@@ -129,7 +129,6 @@ class Lane:
     ticks: Sequence[Tick] = ()
     stretches: Sequence[Stretch] = ()
     levels: Sequence[Level] = ()
-    band: tuple[Floats, Floats] | None = None
     table: Sequence[tuple[Sequence[str], str, str]] = ()
     zone_key: str = ""
 

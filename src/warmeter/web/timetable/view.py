@@ -121,6 +121,11 @@ def _every(values: Floats) -> Floats:
     return values[::TABLE_MIN]
 
 
+def _shown(values_c: Floats, home: Home) -> Floats:
+    """Return temperatures in the home's unit."""
+    return values_c if home.temperature_unit == "C" else np.array([celsius_to(v, "F") for v in values_c.tolist()])
+
+
 def _column(values: Floats, decimals: int) -> list[str]:
     return ["" if np.isnan(v) else show.number(float(v), decimals) for v in _every(values)]
 
@@ -128,7 +133,6 @@ def _column(values: Floats, decimals: int) -> list[str]:
 def zone_lane(outlook: DayOutlook, room: RoomOutlook, height: int) -> Lane:
     """Return a room's lane: profile, wedges, measured and predicted temperature."""
     home, unit = outlook.home, show.temperature_unit(outlook.home)
-    to = np.vectorize(lambda c: celsius_to(c, home.temperature_unit), otypes=[np.float64])
     now = outlook.now_min
     past = outlook.minutes if outlook.as_of_ms >= outlook.day.end_ms else (0 if now is None else now)
     predicted = room.predicted_c.copy()
@@ -138,9 +142,9 @@ def zone_lane(outlook: DayOutlook, room: RoomOutlook, height: int) -> Lane:
     low_c, high_c = min(10.0, float(lows.min()) - 1), max(23.0, float(lows.max()) + 1)
     measured_or_not = np.where(np.isnan(room.measured_c), room.predicted_c, room.measured_c)
     values = (
-        [(_column(to(measured_or_not), 1), unit, ""), (_column(to(room.wanted_c), 1), unit, "set")]
+        [(_column(_shown(measured_or_not, home), 1), unit, ""), (_column(_shown(room.wanted_c, home), 1), unit, "set")]
         if height >= 44
-        else [(_column(to(measured_or_not), 1), unit, "")]
+        else [(_column(_shown(measured_or_not, home), 1), unit, "")]
     )
     axis_values = (15.0, 20.0) if home.temperature_unit == "C" else ((60 - 32) / 1.8, (70 - 32) / 1.8)
     return Lane(
@@ -232,7 +236,6 @@ def outdoor_lane(outlook: DayOutlook) -> Lane:
         expected[: int(np.flatnonzero(heard)[-1])] = np.nan
     both = np.where(heard, outlook.outdoor_measured_c, outlook.outdoor_expected_c)
     low, high = float(np.nanmin(both)) - 1.5, float(np.nanmax(both)) + 1.5
-    to = np.vectorize(lambda c: celsius_to(c, home.temperature_unit), otypes=[np.float64])
     marks = [c for c in (-10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0) if low + 1 < c < high - 1][:2]
     return Lane(
         name="Outdoor",
@@ -242,7 +245,7 @@ def outdoor_lane(outlook: DayOutlook) -> Lane:
         high=high,
         axis=[(c, show.temperature(c, home, 0)) for c in marks],
         curves=(Curve(values=outlook.outdoor_measured_c, css="wm-outl"), Curve(values=expected, css="wm-outl wm-dash")),
-        table=[(_column(to(both), 1), show.temperature_unit(home), "")],
+        table=[(_column(_shown(both, home), 1), show.temperature_unit(home), "")],
     )
 
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from warmeter.core.home.document import Heater, Home, Room
 from warmeter.core.home.presets import surveyed_room
-from warmeter.core.thermal.learnt import Learnt, RoomFit, RoomLog
+from warmeter.core.thermal.learnt import HELD_BACK, Learnt, RoomFit, RoomLog
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead, lead_from_floor
@@ -66,7 +66,7 @@ def fit_strip(log: RoomLog, stored: StoredFit, home: Home, clock: LocalClock, wi
     log = _coarser(log, every_step)
     measured, fitted = log.room_c, _means(fit.fitted_c[:-1], every_step)
     residual = fitted - measured
-    held = int(log.heat_w.size * 0.75)
+    held = round(log.heat_w.size * (1 - HELD_BACK))
     lows = np.concatenate([measured[~np.isnan(measured)], fitted])
     low, high = float(lows.min()) - 0.5, float(lows.max()) + 0.5
     marks = [c for c in range(int(low) + 1, int(high) + 1) if c % 2 == 0][:5]
@@ -203,8 +203,9 @@ def learnt_rows(fit: RoomFit, room: Room, heater: Heater | None) -> list[LearntR
 
 def lead_rows(fit: RoomFit, heater: Heater, home: Home, aim_c: float) -> list[LeadRow]:
     """Return lead times to the aim after eight hours at three setbacks."""
-    step = compile_rooms(fit.rooms, heater.rated_heat_w, 60.0)
-    control = OnOff(full_heat_w=heater.rated_heat_w, band_k=TABLE_BAND_K, min_on_steps=1, min_off_steps=1)
+    full_heat_w = heater.rated_heat_w if fit.watts_known else fit.full_heat_w
+    step = compile_rooms(fit.rooms, full_heat_w, 60.0)
+    control = OnOff(full_heat_w=full_heat_w, band_k=TABLE_BAND_K, min_on_steps=1, min_off_steps=1)
     rows = []
     for drop in (2.0, 3.0, 4.0):
         cells = []

@@ -15,6 +15,8 @@ CREATE TABLE reading_chunk (
     series_id INTEGER NOT NULL,
     day INTEGER NOT NULL,
     count INTEGER NOT NULL,
+    first_ms BIGINT NOT NULL,
+    last_ms BIGINT NOT NULL,
     data MEDIUMBLOB NOT NULL,
     PRIMARY KEY (series_id, day),
     FOREIGN KEY(series_id) REFERENCES series (id) ON DELETE CASCADE

@@ -81,11 +81,27 @@
   document.addEventListener("htmx:config:request", (event) => {
     event.detail.ctx.request.headers["X-Window"] = sessionStorage.getItem("wm-window");
   });
+  // A page drawn for another width is drawn again for this one.
+  async function refit() {
+    if (!document.querySelector("svg[data-strip]") || document.querySelector(".wm-error")) return;
+    if (part() && part().dataset.page) { redraw(); return; }
+    const answer = await fetch(location.href, { headers: { Accept: "text/html" } });
+    if (!answer.ok) return;
+    const fresh = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("main");
+    if (!fresh) return;
+    document.getElementById("main").innerHTML = fresh.innerHTML;
+    htmx.process(document.getElementById("main"));
+    document.dispatchEvent(new CustomEvent("wm:drawn"));
+  }
+  document.addEventListener("DOMContentLoaded", () => {
+    const told = document.documentElement.dataset.told || "1280";
+    if (told !== String(window.innerWidth)) refit();
+  });
   let resized;
   window.addEventListener("resize", () => {
     document.cookie = `wm_width=${window.innerWidth};path=/;samesite=strict`;
     clearTimeout(resized);
-    resized = setTimeout(() => redraw(), 200);
+    resized = setTimeout(refit, 200);
   });
 
   window.warmeter = { send, redraw };
