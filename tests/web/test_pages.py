@@ -1,5 +1,6 @@
 """Pages and edits through the application, read by element."""
 
+import hashlib
 import re
 import unittest
 from collections.abc import Iterator
@@ -209,6 +210,18 @@ class Safety(Case):
     def test_static_files_stay_in_their_folder(self) -> None:
         for path in ("/static/../app.py", "/static/%2e%2e/app.py", "/static/css/../../app.py"):
             self.assertIn(self.client.get(path).status_code, (403, 404))
+
+    def test_shipped_files_are_those_that_were_checked_in(self) -> None:
+        static = WEB / "static"
+        listed = dict(
+            reversed(line.split()) for line in (static / "SHA256SUMS").read_text(encoding="utf-8").splitlines()
+        )
+        there = {
+            p.relative_to(static).as_posix() for folder in ("vendor", "fonts") for p in (static / folder).iterdir()
+        }
+        self.assertEqual(there, set(listed))
+        for name, digest in listed.items():
+            self.assertEqual(hashlib.sha256((static / name).read_bytes()).hexdigest(), digest, name)
 
     def test_shipped_files_have_their_licences(self) -> None:
         names = {p.name for p in (WEB / "static").rglob("*")}

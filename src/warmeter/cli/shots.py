@@ -36,6 +36,7 @@ def run(into: Path) -> int:
                 page.wait_for_function("document.fonts.status === 'loaded'")
                 page.screenshot(path=into / f"{name}.png")
                 print(into / f"{name}.png")
+            _import_and_night(page, served.address, folder, into)
             browser.close()
     finally:
         shutil.rmtree(folder, ignore_errors=True)
