@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from warmeter.core.signature.thresholds import FinishSetting, Verdict, judge
 from warmeter.core.timetable.day import Block
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MS_PER_MIN, TemperatureUnit, celsius_from, celsius_to
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.machines import MachineRecord, RunPlan, rounded_setting
 from warmeter.service.outlook import DayOutlook, RoomOutlook, cost_with_leads
@@ -83,6 +83,22 @@ def sheet_of(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]])
     )
 
 
+def rounded_setpoint_c(setpoint_c: float, step_k: float, unit: TemperatureUnit) -> float:
+    """Return a setpoint on the device's own grid, which in a °F home is one of whole °F [°C].
+
+    Examples
+    --------
+    >>> rounded_setpoint_c(20.3, 0.5, "C")
+    20.5
+    >>> round(rounded_setpoint_c(20.67, 0.5, "F") * 1.8 + 32, 6)
+    69.0
+    """
+    if unit == "C":
+        return round(setpoint_c / step_k) * step_k
+    step_f = max(1, round(1.8 * step_k))
+    return celsius_from(round(celsius_to(setpoint_c, "F") / step_f) * step_f, "F")
+
+
 def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
     leads = [x for x in room.day.leads if outlook.day.start_ms <= x.block.from_ms < outlook.day.end_ms]
     exact = {x.block.from_ms: x.lead.best for x in room.day.leads if x.lead.best}
@@ -96,7 +112,6 @@ def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
             minute = local.hour * 60 + local.minute
             start_min, before = minute // step * step, local.date() < outlook.day.date
             cost = _rounding_cost(outlook, room, exact, each.block, cautious + minute % step)
-        size = room.heater.step_k
         found.append(
             HeatingStart(
                 room=room,
@@ -106,7 +121,7 @@ def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
                 day_before=before,
                 exact_min=cautious,
                 rounding_cost=cost,
-                setpoint_c=round(each.block.setpoint_c / size) * size,
+                setpoint_c=rounded_setpoint_c(each.block.setpoint_c, room.heater.step_k, outlook.home.temperature_unit),
             )
         )
     return found

@@ -136,87 +136,84 @@ def _points(room: str) -> tuple[ChangePoint, ...]:
     return tuple(ChangePoint(start_min=s, level_id=level, own_setpoint_c=own) for s, level, own in _DAYS[room])
 
 
+def _tariff() -> Tariff:
+    """Return three rates: cheap nights, dear winter evenings on workdays."""
+    evening = Rate(
+        name="dear evening",
+        months=(11, 12, 1, 2),
+        days=("weekday",),
+        from_min=960,
+        to_min=1200,
+        price_per_kwh=Decimal("0.446"),
+    )
+    night = Rate(name="night", from_min=0, to_min=360, price_per_kwh=Decimal("0.142"))
+    return Tariff(
+        id="ta-winter",
+        name="Harbour three-rate",
+        currency="GBP",
+        standing_per_day=Decimal("0.52"),
+        rates=(evening, night, Rate(name="day", price_per_kwh=Decimal("0.268"))),
+        valid_from=date(2025, 10, 1),
+        valid_to=date(2026, 3, 31),
+        holidays=(date(2025, 12, 25), date(2025, 12, 26), date(2026, 1, 1)),
+    )
+
+
+def _room(key: str) -> Room:
+    name, area, height, walls, roof, ground, _ = _ROOMS[key]
+    return Room(
+        id=f"rm-{key}",
+        name=name,
+        floor_area_m2=area,
+        height_m=height,
+        built="1950_1977",
+        mass_class="heavy",
+        outside_walls=walls,
+        has_roof=roof,
+        has_ground_floor=ground,
+    )
+
+
+def _heater(key: str) -> Heater:
+    return Heater(
+        id=f"he-{key}",
+        room_id=f"rm-{key}",
+        name=f"{_ROOMS[key][0]} radiators",
+        kind="radiator",
+        source_id="so-pump",
+        rated_heat_w=_ROOMS[key][6],
+    )
+
+
 def bindery() -> Home:
     """Return the Sail Loft Bindery: three of its rooms, a heat pump, dear winter evenings."""
+    cop = ((-7.0, 2.3), (2.0, 2.9), (7.0, 3.5), (12.0, 4.1))
+    washer = Appliance(
+        id="ap-washer",
+        name="Washing machine",
+        threshold_w=10.0,
+        wait_min=2.0,
+        earliest_min=360,
+        latest_end_min=1380,
+        start_min=1020,
+    )
     return Home(
         id=BINDERY_ID,
         name="Sail Loft Bindery",
-        place=Place(latitude_deg=LATITUDE_DEG, longitude_deg=LONGITUDE_DEG, label="a cold harbour"),
         zone="Europe/London",
         country="GB",
         currency="GBP",
+        place=Place(latitude_deg=LATITUDE_DEG, longitude_deg=LONGITUDE_DEG, label="a cold harbour"),
         guard=GuardLimits(low_c=10.0, high_c=30.0),
-        rooms=tuple(
-            Room(
-                id=f"rm-{key}",
-                name=name,
-                floor_area_m2=area,
-                height_m=height,
-                built="1950_1977",
-                mass_class="heavy",
-                outside_walls=walls,
-                has_roof=roof,
-                has_ground_floor=ground,
-            )
-            for key, (name, area, height, walls, roof, ground, _) in _ROOMS.items()
-        ),
-        sources=(
-            Source(
-                id="so-pump",
-                name="Heat pump",
-                kind="heat_pump",
-                cop_points=((-7.0, 2.3), (2.0, 2.9), (7.0, 3.5), (12.0, 4.1)),
-            ),
-        ),
-        heaters=tuple(
-            Heater(
-                id=f"he-{key}",
-                room_id=f"rm-{key}",
-                name=f"{row[0]} radiators",
-                kind="radiator",
-                source_id="so-pump",
-                rated_heat_w=row[6],
-            )
-            for key, row in _ROOMS.items()
-        ),
+        rooms=tuple(_room(key) for key in _ROOMS),
+        sources=(Source(id="so-pump", name="Heat pump", kind="heat_pump", cop_points=cop),),
+        heaters=tuple(_heater(key) for key in _ROOMS),
         levels=_LEVELS,
         zones=tuple(
             Zone(id=f"zo-{key}", name=row[0], room_ids=(f"rm-{key}",), day=_points(key)) for key, row in _ROOMS.items()
         ),
-        tariffs=(
-            Tariff(
-                id="ta-winter",
-                name="Harbour three-rate",
-                currency="GBP",
-                standing_per_day=Decimal("0.52"),
-                rates=(
-                    Rate(
-                        name="dear evening",
-                        months=(11, 12, 1, 2),
-                        days=("weekday",),
-                        from_min=960,
-                        to_min=1200,
-                        price_per_kwh=Decimal("0.446"),
-                    ),
-                    Rate(name="night", from_min=0, to_min=360, price_per_kwh=Decimal("0.142")),
-                    Rate(name="day", price_per_kwh=Decimal("0.268")),
-                ),
-                valid_from=date(2025, 10, 1),
-                valid_to=date(2026, 3, 31),
-                holidays=(date(2025, 12, 25), date(2025, 12, 26), date(2026, 1, 1)),
-            ),
-        ),
-        appliances=(
-            Appliance(
-                id="ap-washer",
-                name="Washing machine",
-                threshold_w=10.0,
-                wait_min=2.0,
-                earliest_min=360,
-                latest_end_min=1380,
-                start_min=1020,
-            ),
-        ),
+        tariffs=(_tariff(),),
+        appliances=(washer,),
     )
 
 

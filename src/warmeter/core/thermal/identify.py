@@ -346,30 +346,42 @@ def fit_room(
     log, prior, full_heat_w = _in_watts(log, prior, full_heat_w)
     held_steps = log.heat_w.size * HELD_BACK if held_back_h is None else held_back_h * 3600 / log.step_s
     cut = log.heat_w.size - round(held_steps)
-    shown, held = log.part(0, cut), log.part(cut, log.heat_w.size)
-    names: list[ModelKind] = ["one store", "two stores"]
-    if slow_emitter:
-        names.append("two stores, slow emitter")
-    errors: dict[ModelKind, float] = {}
-    for number, name in enumerate(names):
-        progress(number / (len(names) + 1), f"Trying {name}")
-        solution = _solve(
-            _Problem(shown, prior, name, full_heat_w), partial(progress, number / (len(names) + 1), f"Fitting {name}")
-        )
-        errors[name] = _free_run_rmse(solution, log, cut)
-    best = min(errors.values())
-    chosen = next(name for name in names if errors[name] <= 1.05 * best)
-    progress(len(names) / (len(names) + 1), f"Fitting {chosen} to the whole log")
+    chosen, errors = _choice(log, cut, prior, full_heat_w, slow_emitter=slow_emitter, progress=progress)
+    progress(len(errors) / (len(errors) + 1), f"Fitting {chosen} to the whole log")
     solution = _solve(_Problem(log, prior, chosen, full_heat_w), lambda: None)
-    mean_error = held.room_c - np.nanmean(shown.room_c)
+    mean_error = log.room_c[cut:] - np.nanmean(log.room_c[:cut])
     return _result(
         solution,
         log,
         prior,
         held_back=errors[chosen],
         mean_rmse=float(np.sqrt(np.nanmean(mean_error**2))),
-        candidates=tuple((name, errors[name]) for name in names),
+        candidates=tuple(errors.items()),
     )
+
+
+def _choice(
+    log: RoomLog,
+    cut: int,
+    prior: Prior,
+    full_heat_w: float,
+    *,
+    slow_emitter: bool,
+    progress: Callable[[float, str], None],
+) -> tuple[ModelKind, dict[ModelKind, float]]:
+    """Return the model chosen on the steps from ``cut`` on, and each model's error there [K]."""
+    names: list[ModelKind] = ["one store", "two stores"]
+    if slow_emitter:
+        names.append("two stores, slow emitter")
+    errors: dict[ModelKind, float] = {}
+    for number, name in enumerate(names):
+        share = number / (len(names) + 1)
+        progress(share, f"Trying {name}")
+        problem = _Problem(log.part(0, cut), prior, name, full_heat_w)
+        solution = _solve(problem, partial(progress, share, f"Fitting {name}"))
+        errors[name] = _free_run_rmse(solution, log, cut)
+    best = min(errors.values())
+    return next(name for name in names if errors[name] <= 1.05 * best), errors
 
 
 def _in_watts(log: RoomLog, prior: Prior, full_heat_w: float) -> tuple[RoomLog, Prior, float]:

@@ -76,6 +76,9 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
         f"{start.block.level_name} {wanted} at {due}: about {show.duration(start.lead.best)} of lead, "
         f"between {show.duration(start.lead.low or 0)} and {high}; four of five outcomes keep {show.duration(start.exact_min or 0)}."
     )
+    asked = f"{show.temperature(start.block.setpoint_c, home)} {unit}"
+    if asked != wanted:
+        reason += f" The timetable asks {asked}; the heater's own step makes it {wanted}."
     rounding = f"Rounded earlier to the heater's {start.room.heater.step_min} min"
     if start.rounding_cost is not None:
         cost = show.money(start.rounding_cost, home.currency, 2, is_signed=True)
@@ -99,8 +102,8 @@ def _finish(line: FinishLine) -> Setting:
     return Setting(
         line.record.appliance.name,
         line.record.appliance.id,
-        words(line.setting),
-        "finished when at or below this power for this long",
+        f"{show.number(line.setting.threshold_w, 0)} W, {show.number(line.setting.wait_s / 60, 0)} min",
+        f"finished when at or below {words(line.setting)}",
         reason,
         f"Rounded from {show.number(line.exact.threshold_w, 1)} W and {show.number(line.exact.wait_s / 60, 1)} min to the plug's steps.",
     )

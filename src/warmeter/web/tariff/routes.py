@@ -177,8 +177,6 @@ def save_tariff(request: Request, home_id: str, fields: Annotated[Fields, Depend
 
 def _public_holidays(country: str, year: int) -> str:
     """Return a country's public holidays of two years, empty where none are known."""
-    try:
-        found = holidays.country_holidays(country, years=[year, year + 1])
-    except NotImplementedError:
+    if country not in holidays.list_supported_countries():
         return ""
-    return ", ".join(str(day) for day in sorted(found))
+    return ", ".join(str(day) for day in sorted(holidays.country_holidays(country, years=[year, year + 1])))

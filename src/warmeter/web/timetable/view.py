@@ -441,7 +441,7 @@ def _figures(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]])
 def _totals(outlook: DayOutlook) -> list[tuple[str, str, str]]:
     rooms = [room for room in outlook.rooms if room.is_in_watts]
     if not rooms or outlook.prices is None:
-        return [] if outlook.prices else [("no costs", outlook.price_note, "")]
+        return [] if outlook.prices else [("no costs:", "", outlook.price_note)]
     sums: dict[str, float] = {}
     for room in rooms:
         for name, kwh, _ in room.costed.by_rate:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from warmeter.core.home.document import Heater, Home, Room
 from warmeter.core.home.presets import surveyed_room
@@ -16,6 +17,7 @@ from warmeter.web.readings.view import long_axis
 from warmeter.web.strip.draw import Drawn, draw
 from warmeter.web.strip.lanes import Curve, Lane, Level, Stretch, StripView
 
+Floats = NDArray[np.float64]
 OUTDOORS_C = (-6.0, -3.0, 0.0, 3.0, 6.0, 9.0)
 FALL_H = 8.0
 TABLE_BAND_K = 0.1  # a narrow band, so that the table does not show where in its cycle a thermostat stood
@@ -60,93 +62,93 @@ class WarmupView:
 
 
 def fit_strip(log: RoomLog, stored: StoredFit, home: Home, clock: LocalClock, width: int) -> Drawn:
-    """Return log and model over the whole log."""
-    fit = stored.fit
-    every_step = max(1, -(-log.heat_w.size // POINTS))
-    log = _coarser(log, every_step)
-    measured, fitted = log.room_c, _means(fit.fitted_c[:-1], every_step)
-    residual = fitted - measured
-    held = round(log.heat_w.size * (1 - HELD_BACK))
-    lows = np.concatenate([measured[~np.isnan(measured)], fitted])
-    low, high = float(lows.min()) - 0.5, float(lows.max()) + 0.5
-    marks = [c for c in range(int(low) + 1, int(high) + 1) if c % 2 == 0][:5]
-    used = Stretch(start=0, end=held, css="wm-bar", label="")
-    kept = Stretch(start=held, end=log.heat_w.size, css="wm-bar is-hollow", label="")
-    end_ms = stored.log_start_ms + round((measured.size - 1) * log.step_s * 1000)
-    axis = long_axis(stored.log_start_ms, end_ms, measured.size, clock, home)
-    every = int(axis.table_step)
-
-    def column(values: np.ndarray, decimals: int) -> list[str]:  # type: ignore[type-arg]
-        return ["" if np.isnan(v) else show.number(float(v), decimals) for v in values[::every]]
-
-    temperature = [
-        (
-            ["" if np.isnan(v) else show.temperature(float(v), home) for v in measured[::every]],
-            show.temperature_unit(home),
-            "",
-        ),
-        ([show.temperature(float(v), home) for v in fitted[::every]], show.temperature_unit(home), "fit"),
-    ]
-    unit = "W" if fit.watts_known else "log's unit"
+    """Return log and model over the whole log, as means over the steps between two pixels."""
+    every = max(1, -(-log.heat_w.size // POINTS))
+    fitted_c = _means(stored.fit.fitted_c[:-1], every)
+    coarse = _coarser(log, every)
+    end_ms = stored.log_start_ms + round((coarse.room_c.size - 1) * coarse.step_s * 1000)
+    axis = long_axis(stored.log_start_ms, end_ms, coarse.room_c.size, clock, home)
     lanes = [
-        Lane(
-            name="Log used",
-            note="",
-            height=26,
-            stretches=(used, kept),
-            table=[
-                ([f"{'shown' if k * every < held else 'held back'}" for k in range(len(temperature[0][0]))], "", "")
-            ],
-        ),
-        Lane(
-            name="Room",
-            note=show.temperature_unit(home),
-            height=112,
-            low=low,
-            high=high,
-            axis=[(float(c), show.temperature(float(c), home, 0)) for c in marks],
-            curves=(Curve(values=measured, css="wm-temp"), Curve(values=fitted, css="wm-model")),
-            table=temperature,
-        ),
-        Lane(
-            name="Error",
-            note="fit − room",
-            height=52,
-            low=-1.0,
-            high=1.0,
-            axis=[(-0.5, f"{show.MINUS}0.5"), (0.5, "0.5")],
-            levels=(Level(value=0.0, css="wm-zero", label=""),),
-            curves=(Curve(values=np.clip(residual, -1, 1), css="wm-outl"),),
-            table=[(column(residual, 2), "K", "")],
-        ),
-        Lane(
-            name="Heat",
-            note=unit,
-            height=46,
-            high=max(float(np.nanmax(log.heat_w)) * 1.1, 1.0),
-            fills=(Curve(values=log.heat_w, css="wm-pw"),),
-            table=[(column(log.heat_w, 0), "W" if fit.watts_known else "", "")],
-        ),
-        Lane(
-            name="Outdoor",
-            note=show.temperature_unit(home),
-            height=46,
-            low=float(np.nanmin(log.outdoor_c)) - 1,
-            high=float(np.nanmax(log.outdoor_c)) + 1,
-            curves=(Curve(values=log.outdoor_c, css="wm-outl"),),
-            table=[
-                (
-                    ["" if np.isnan(v) else show.temperature(float(v), home) for v in log.outdoor_c[::every]],
-                    show.temperature_unit(home),
-                    "",
-                )
-            ],
-        ),
+        _used_lane(coarse.heat_w.size, int(axis.table_step)),
+        _room_lane(coarse.room_c, fitted_c, home, int(axis.table_step)),
+        _error_lane(fitted_c - coarse.room_c, int(axis.table_step)),
+        _heat_lane(coarse.heat_w, int(axis.table_step), is_in_watts=stored.fit.watts_known),
+        _outdoor_lane(coarse.outdoor_c, home, int(axis.table_step)),
     ]
     return draw(StripView(id="fit", title="Measured against modelled", axis=axis, lanes=lanes, width=width))
 
 
-def _means(values: np.ndarray, every: int) -> np.ndarray:  # type: ignore[type-arg]
+def _column(values: Floats, decimals: int, every: int) -> list[str]:
+    return ["" if np.isnan(v) else show.number(float(v), decimals) for v in values[::every]]
+
+
+def _temperatures(values_c: Floats, home: Home, every: int) -> list[str]:
+    return ["" if np.isnan(v) else show.temperature(float(v), home) for v in values_c[::every]]
+
+
+def _used_lane(steps: int, every: int) -> Lane:
+    held = round(steps * (1 - HELD_BACK))
+    words = ["shown" if k < held else "held back" for k in range(0, steps, every)]
+    stretches = (Stretch(start=0, end=held, css="wm-bar"), Stretch(start=held, end=steps, css="wm-bar is-hollow"))
+    return Lane(name="Log used", height=26, stretches=stretches, table=[(words, "", "")])
+
+
+def _room_lane(room_c: Floats, fitted_c: Floats, home: Home, every: int) -> Lane:
+    both = np.concatenate([room_c[~np.isnan(room_c)], fitted_c[~np.isnan(fitted_c)]])
+    low, high = float(both.min()) - 0.5, float(both.max()) + 0.5
+    marks = [float(c) for c in range(int(np.ceil(low)), int(high) + 1) if c % 2 == 0][:5]
+    unit = show.temperature_unit(home)
+    return Lane(
+        name="Room",
+        note=unit,
+        height=112,
+        low=low,
+        high=high,
+        axis=[(c, show.temperature(c, home, 0)) for c in marks],
+        curves=(Curve(values=room_c, css="wm-temp"), Curve(values=fitted_c, css="wm-model")),
+        table=[(_temperatures(room_c, home, every), unit, ""), (_temperatures(fitted_c, home, every), unit, "fit")],
+    )
+
+
+def _error_lane(residual_k: Floats, every: int) -> Lane:
+    return Lane(
+        name="Error",
+        note="fit − room",
+        height=52,
+        low=-1.0,
+        high=1.0,
+        axis=[(-0.5, f"{show.MINUS}0.5"), (0.5, "0.5")],
+        levels=(Level(value=0.0, css="wm-zero", label=""),),
+        curves=(Curve(values=np.clip(residual_k, -1, 1), css="wm-outl"),),
+        table=[(_column(residual_k, 2, every), "K", "")],
+    )
+
+
+def _heat_lane(heat_w: Floats, every: int, *, is_in_watts: bool) -> Lane:
+    return Lane(
+        name="Heat",
+        note="W" if is_in_watts else "log's unit",
+        height=46,
+        high=max(float(np.nanmax(heat_w)) * 1.1, 1.0),
+        fills=(Curve(values=heat_w, css="wm-pw"),),
+        table=[(_column(heat_w, 0, every), "W" if is_in_watts else "", "")],
+    )
+
+
+def _outdoor_lane(outdoor_c: Floats, home: Home, every: int) -> Lane:
+    unit = show.temperature_unit(home)
+    return Lane(
+        name="Outdoor",
+        note=unit,
+        height=46,
+        low=float(np.nanmin(outdoor_c)) - 1,
+        high=float(np.nanmax(outdoor_c)) + 1,
+        curves=(Curve(values=outdoor_c, css="wm-outl"),),
+        table=[(_temperatures(outdoor_c, home, every), unit, "")],
+    )
+
+
+def _means(values: Floats, every: int) -> Floats:
     """Return means of neighbouring values, NaN where fewer than half were heard."""
     rows = values[: values.size // every * every].reshape(-1, every)
     heard = ~np.isnan(rows)

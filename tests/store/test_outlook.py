@@ -1,0 +1,209 @@
+"""A home's day from its readings: weather, prices, states, savings, machines and the sheet."""
+
+import unittest
+from dataclasses import replace
+from datetime import date
+from decimal import Decimal
+
+import numpy as np
+
+from tests.homes import small_home
+from tests.logs import START_MS, machine_csv, room_csv
+from tests.served import fresh_bench
+from warmeter.core.errors import NotKnowable
+from warmeter.core.home.document import ChangePoint, Home, Source
+from warmeter.core.signature.thresholds import FinishSetting
+from warmeter.core.timegrid import from_ms
+from warmeter.service import editing, logs
+from warmeter.service.fitting import run_fit
+from warmeter.service.machines import machine_record, rounded_setting, run_plan
+from warmeter.service.outlook import DayOutlook, TypedWeather, cost_with_leads, day_outlook
+from warmeter.service.roomlogs import room_log
+from warmeter.service.sheet import rounded_setpoint_c, sheet_of
+from warmeter.service.workbench import Person
+
+ANN, TOMORROW = Person("Ann"), date(2026, 1, 12)
+
+
+class WithHome(unittest.TestCase):
+    room_text, machine_text = room_csv(7), machine_csv(5)
+
+    def setUp(self) -> None:
+        self.bench = fresh_bench()
+        editing.create_home(self.bench, small_home(), ANN)
+
+    def home(self) -> tuple[Home, int]:
+        return self.bench.homes.load("home1")
+
+    def read_in(self, text: str) -> None:
+        home, base = self.home()
+        upload = logs.keep_upload(self.bench, "x.csv", [text.encode()])
+        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+
+    def outlook(self, on: date = TOMORROW, typed: TypedWeather | None = None, home: Home | None = None) -> DayOutlook:
+        stored, revision = self.home()
+        return day_outlook(self.bench, home or stored, revision, on, typed)
+
+
+class Weather(WithHome):
+    def test_without_any_it_says_what_to_type(self) -> None:
+        with self.assertRaisesRegex(NotKnowable, "Type the lowest and highest"):
+            self.outlook()
+
+    def test_typed_temperatures_serve_without_any_log(self) -> None:
+        outlook = self.outlook(typed=TypedWeather(-3.0, 5.0))
+        self.assertEqual(outlook.outdoor.origin, "typed")
+        self.assertAlmostEqual(float(outlook.outdoor_expected_c.min()), -3.0, places=6)
+        self.assertIsNone(outlook.rooms[0].fit)
+        self.assertGreater(outlook.rooms[0].day.leads[0].lead.best or 0, 0)
+
+    def test_like_yesterday_repeats_the_last_day_minute_by_minute(self) -> None:
+        self.read_in(self.room_text)
+        outlook = self.outlook()
+        self.assertEqual(outlook.outdoor.origin, "like yesterday")
+        before = self.outlook(date(2026, 1, 11))
+        seen = ~np.isnan(before.outdoor_measured_c)
+        np.testing.assert_allclose(
+            outlook.outdoor_expected_c[seen][:1400], before.outdoor_measured_c[seen][:1400], atol=1e-9
+        )
+
+    def test_a_forecast_that_was_read_in_comes_first(self) -> None:
+        self.read_in(self.room_text)
+        hours = [f"{from_ms(START_MS + k * 3_600_000):%Y-%m-%d %H:%M},{5 + k % 3}" for k in range(9 * 24)]
+        self.read_in("time,Outdoor forecast °C\n" + "\n".join(hours) + "\n")
+        home, _ = self.home()
+        self.bench.homes.set_as_of(home.id, START_MS + 7 * 86_400_000)
+        outlook = self.outlook()
+        self.assertEqual(outlook.outdoor.origin, "forecast read in")
+        self.assertAlmostEqual(float(outlook.outdoor_expected_c[120]), 7.0, places=6)
+
+    def test_what_was_measured_is_certain(self) -> None:
+        self.read_in(self.room_text)
+        outlook = self.outlook(date(2026, 1, 9))
+        self.assertFalse(np.isnan(outlook.outdoor_measured_c).any())
+        self.assertFalse(np.isnan(outlook.rooms[0].measured_c).any())
+        self.assertEqual(outlook.rooms[0].stretch.certain, outlook.rooms[0].stretch.minutes + 1)
+
+
+class Days(WithHome):
+    def setUp(self) -> None:
+        super().setUp()
+        self.read_in(self.room_text)
+
+    def test_the_wall_clock_is_followed_on_days_of_23_and_25_hours(self) -> None:
+        for on, minutes, start in (
+            (date(2026, 3, 29), 1380, 360),
+            (date(2026, 10, 25), 1500, 480),
+            (date(2026, 1, 12), 1440, 420),
+        ):
+            outlook = self.outlook(on, TypedWeather(0.0, 8.0))
+            block = outlook.rooms[0].blocks[1]
+            self.assertEqual(outlook.minutes, minutes)
+            self.assertEqual((block.from_ms - outlook.day.start_ms) // 60_000, start)
+
+    def test_costs_are_the_sum_over_rates_and_none_without_a_tariff(self) -> None:
+        room = self.outlook().rooms[0]
+        assert room.costed.cost is not None
+        self.assertAlmostEqual(float(sum(cost for _, _, cost in room.costed.by_rate)), room.costed.cost.value, places=4)
+        self.assertAlmostEqual(
+            float(sum(kwh for _, kwh, _ in room.costed.by_rate)), room.costed.electric_kwh.value, places=4
+        )
+        bare = self.outlook(home=replace(self.home()[0], tariffs=())).rooms[0]
+        self.assertIsNone(bare.costed.cost)
+        self.assertIsNone(bare.saving.saved_cost)
+
+    def test_a_heat_pump_needs_less_electricity_for_the_same_heat(self) -> None:
+        home = self.home()[0]
+        pump = replace(home, sources=(Source(id="mains", name="Pump", kind="heat_pump", cop_points=((0.0, 3.0),)),))
+        direct, pumped = self.outlook(home=home).rooms[0].costed, self.outlook(home=pump).rooms[0].costed
+        self.assertAlmostEqual(direct.heat_kwh.value, pumped.heat_kwh.value)
+        self.assertAlmostEqual(direct.electric_kwh.value, 3 * pumped.electric_kwh.value)
+
+    def test_ranges_hold_the_best_and_narrow_with_a_fit(self) -> None:
+        wide = self.outlook().rooms[0].costed.electric_kwh
+        run_fit(self.bench, self.bench.work.enqueue("home1", "fit", "study", 2, 0))
+        room = self.outlook().rooms[0]
+        narrow = room.costed.electric_kwh
+        self.assertTrue(narrow.low <= narrow.value <= narrow.high)
+        self.assertLess(narrow.high - narrow.low, wide.high - wide.low)
+        self.assertIsNotNone(room.fit)
+
+    def test_an_earlier_start_costs_more_and_a_setback_saves_energy(self) -> None:
+        home = self.home()[0]
+        flat = replace(home, tariffs=(replace(home.tariffs[0], rates=home.tariffs[0].rates[1:]),))
+        outlook = self.outlook(home=flat)
+        room = outlook.rooms[0]
+        start = room.blocks[1].from_ms
+        late, early = (cost_with_leads(outlook, room, {start: minutes}) for minutes in (30, 180))
+        assert late is not None and early is not None
+        self.assertGreater(early, late)
+        self.assertGreater(room.saving.saved_kwh.value, 0)
+
+    def test_no_setback_saves_nothing(self) -> None:
+        flat = replace(self.home()[0])
+        flat = replace(flat, zones=(replace(flat.zones[0], day=(ChangePoint(start_min=0, level_id="in-use"),)),))
+        room = self.outlook(home=flat).rooms[0]
+        self.assertEqual(room.day.leads, ())
+        self.assertAlmostEqual(room.saving.saved_kwh.value, 0.0, places=9)
+
+    def test_a_room_without_logs_of_its_own_says_what_is_missing(self) -> None:
+        home = self.home()[0]
+        other = replace(home.rooms[0], id="den", name="Den")
+        with self.assertRaisesRegex(NotKnowable, "No room temperature and no heat of Den"):
+            room_log(self.bench, replace(home, rooms=(*home.rooms, other)), other)
+
+
+class Sheets(WithHome):
+    def setUp(self) -> None:
+        super().setUp()
+        self.read_in(self.room_text)
+        self.read_in(self.machine_text)
+
+    def test_starts_are_rounded_earlier_and_settings_to_the_devices_steps(self) -> None:
+        outlook = self.outlook()
+        record = machine_record(self.bench, outlook.home, "washer")
+        plan = run_plan(self.bench, outlook.home, record, TOMORROW)
+        sheet = sheet_of(outlook, [(record, plan)])
+        start = sheet.starts[0]
+        self.assertEqual((start.start_min or 0) % 15, 0)
+        self.assertLessEqual(start.start_min or 0, 420 - (start.exact_min or 0))
+        self.assertIsNotNone(start.rounding_cost)
+        finish = sheet.finishes[0]
+        self.assertEqual((finish.verdict.missed, finish.verdict.false), (0, 0))
+        self.assertEqual(finish.setting.wait_s % 60, 0)
+        self.assertGreaterEqual(finish.setting.wait_s, finish.exact.wait_s)
+        self.assertGreaterEqual(sheet.runs[0].saved, Decimal(0))
+
+    def test_the_cheapest_start_lies_in_the_cheap_hours_and_within_the_window(self) -> None:
+        home = self.home()[0]
+        record = machine_record(self.bench, home, "washer")
+        plan = run_plan(self.bench, home, record, TOMORROW)
+        self.assertLess(plan.cheapest.start_min, 360)
+        self.assertEqual(plan.planned.start_min if plan.planned else None, 1080)
+        self.assertAlmostEqual(
+            float(plan.profile_kwh.sum()), record.typical.features.energy_kwh if record.typical else 0.0, places=6
+        )
+        evening = replace(home, appliances=(replace(home.appliances[0], earliest_min=1200, latest_end_min=1800),))
+        late = run_plan(self.bench, evening, machine_record(self.bench, evening, "washer"), TOMORROW)
+        self.assertEqual(late.cheapest.start_min, 1440, "after midnight it is cheap again")
+        narrow = replace(home, appliances=(replace(home.appliances[0], earliest_min=600, latest_end_min=630),))
+        with self.assertRaisesRegex(NotKnowable, "does not fit"):
+            run_plan(self.bench, narrow, machine_record(self.bench, narrow, "washer"), TOMORROW)
+
+    def test_run_costs_add_up_to_price_times_energy_at_a_flat_tariff(self) -> None:
+        home = self.home()[0]
+        flat = replace(
+            home,
+            tariffs=(
+                replace(home.tariffs[0], rates=(replace(home.tariffs[0].rates[1], price_per_kwh=Decimal("0.25")),)),
+            ),
+        )
+        for line in machine_record(self.bench, flat, "washer").runs:
+            self.assertAlmostEqual(float(line.cost or 0), 0.25 * line.features.energy_kwh, places=6)
+
+    def test_rounding(self) -> None:
+        rounded = rounded_setting(FinishSetting(threshold_w=6.4, wait_s=301.0), 0.5, 1.0)
+        self.assertEqual((rounded.threshold_w, rounded.wait_s), (6.5, 360.0))
+        self.assertEqual(rounded_setting(FinishSetting(threshold_w=0.1, wait_s=1.0), 1.0, 0.5).threshold_w, 1.0)
+        self.assertAlmostEqual(rounded_setpoint_c(21.2, 1.0, "C"), 21.0)
+        self.assertAlmostEqual(rounded_setpoint_c(21.2, 0.5, "F") * 1.8 + 32, 70.0)
