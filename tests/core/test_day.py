@@ -4,7 +4,9 @@ import json
 import unittest
 from dataclasses import replace
 from datetime import date
+from pathlib import Path
 
+import jsonschema
 import numpy as np
 
 from tests.homes import small_home, with_day
@@ -29,6 +31,7 @@ from warmeter.core.warmup.setback import SetbackCase, setback_energy
 from warmeter.core.weather.forecast import day_to_day_spread_k, like_yesterday, typed_day
 from warmeter.store.codec import home_adapter, home_from_json, home_to_json
 
+ROOT = Path(__file__).parents[2]
 LONDON = LocalClock("Europe/London")
 HOUR = 3_600_000
 
@@ -243,8 +246,16 @@ class HomeDocument(unittest.TestCase):
                 home_from_json(json.dumps(document))
             self.assertIn(place, str(caught.exception))
 
-    def test_schema_can_be_published(self) -> None:
-        self.assertIn("rooms", home_adapter().json_schema()["properties"])
+    def test_the_published_schema_is_that_of_the_code(self) -> None:
+        published = json.loads((ROOT / "docs" / "formats" / "warmeter-home-1.schema.json").read_text(encoding="utf-8"))
+        self.assertEqual(published, home_adapter().json_schema())
+        jsonschema.validate(json.loads(home_to_json(small_home())), published)
+
+    def test_documents_of_every_finished_format_open(self) -> None:
+        paths = sorted((ROOT / "tests" / "data" / "homes").glob("*.json"))
+        self.assertTrue(paths)
+        for path in paths:
+            self.assertEqual(len(home_from_json(path.read_bytes()).rooms), 3)
 
     def test_parts_without_meaning_are_refused(self) -> None:
         with self.assertRaises(HomeError):

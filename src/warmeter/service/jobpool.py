@@ -1,8 +1,11 @@
 """The job port of a small install: one worker process of its own."""
 
-import ctypes
+import os
 import signal
+import threading
+import time
 from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from pathlib import Path
 
@@ -10,7 +13,7 @@ from warmeter.service.fitting import run_fit
 from warmeter.service.workbench import Workbench, wall_now_ms
 from warmeter.store.engine import open_engine
 
-_PR_SET_PDEATHSIG = 1
+WATCH_S = 0.5
 
 
 class ProcessPool:
@@ -18,16 +21,25 @@ class ProcessPool:
 
     def __init__(self, url: str, uploads: Path) -> None:
         self._url, self._uploads = url, uploads
-        self._pool = ProcessPoolExecutor(max_workers=1, mp_context=get_context("spawn"), initializer=_die_with_parent)
+        self._lock = threading.Lock()
+        self._pool = _new_pool()
+        # The worker starts now, so that the first job does not wait for its imports.
+        self._pool.submit(wall_now_ms)
 
     def submit(self, job_id: int) -> None:
-        """Queue a job for the worker."""
-        self._pool.submit(run_in_worker, self._url, str(self._uploads), job_id)
+        """Queue a job for the worker; a worker that died is replaced."""
+        with self._lock:
+            try:
+                self._pool.submit(run_in_worker, self._url, str(self._uploads), job_id)
+            except BrokenProcessPool:
+                self._pool = _new_pool()
+                self._pool.submit(run_in_worker, self._url, str(self._uploads), job_id)
 
     def close(self) -> None:
         """Stop the worker; a job that runs is begun again at the next start."""
+        workers = list((self._pool._processes or {}).values())
         self._pool.shutdown(wait=False, cancel_futures=True)
-        for process in list((self._pool._processes or {}).values()):
+        for process in workers:
             process.terminate()
 
 
@@ -38,10 +50,26 @@ class NoJobs:
         """Leave the job queued."""
 
 
-def _die_with_parent() -> None:
-    """Let the worker end when the server is killed, and leave Ctrl-C to the server."""
+def _new_pool() -> ProcessPoolExecutor:
+    return ProcessPoolExecutor(
+        max_workers=1, mp_context=get_context("spawn"), initializer=_live_with, initargs=(os.getpid(),)
+    )
+
+
+def _live_with(server_pid: int) -> None:
+    """Let the worker end soon after the server, and leave Ctrl-C to the server.
+
+    The kernel's own parent-death signal will not do: it fires when the *thread* that started the
+    worker ends, and web threads come and go.
+    """
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
+
+    def watch() -> None:
+        while os.getppid() == server_pid:
+            time.sleep(WATCH_S)
+        os._exit(1)
+
+    threading.Thread(target=watch, daemon=True).start()
 
 
 def run_in_worker(url: str, uploads: str, job_id: int) -> None:

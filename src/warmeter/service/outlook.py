@@ -314,10 +314,9 @@ def _expected(
     # Minute by minute the same time of day as in the last 24 hours.
     place = ((grid - as_of) // MS_PER_MIN) % 1440
     hourly = logged.reshape(-1, 60)
-    with np.errstate(all="ignore"):
-        means_c = np.where(
-            np.isnan(hourly).all(axis=1), np.nan, np.nanmean(np.where(np.isnan(hourly), 0, hourly), axis=1)
-        )
+    heard = ~np.isnan(hourly)
+    counts = heard.sum(axis=1)
+    means_c = np.where(counts > 0, np.where(heard, hourly, 0.0).sum(axis=1) / np.maximum(counts, 1), np.nan)
     spread = day_to_day_spread_k(means_c) if not np.isnan(means_c).all() else USUAL_SPREAD_K
     return yesterday[place], "like yesterday", spread
 
