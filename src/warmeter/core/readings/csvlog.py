@@ -127,8 +127,19 @@ class ReadLog:
 
 
 def cells(line: str, delimiter: str) -> list[str]:
-    """Return the cells of a line."""
-    return [cell.strip() for cell in next(csv.reader([line], delimiter=delimiter), [])]
+    """Return the cells of a line.
+
+    Raises
+    ------
+    ReadingError
+        If its quotes cannot be read.
+    """
+    if '"' not in line:
+        return [cell.strip() for cell in line.split(delimiter)]
+    try:
+        return [cell.strip() for cell in next(csv.reader([line], delimiter=delimiter), [])]
+    except csv.Error as error:
+        raise ReadingError("this line's quotes do not close") from error
 
 
 def number(text: str, decimal: str) -> float:
@@ -271,9 +282,14 @@ def _rows(lines: Sequence[str], plan: Plan, notes: _Notes) -> list[_Row]:
     pattern = None if plan.date_format == "epoch" else _pattern(plan.date_format)
     needed = max([plan.time_column, *(column.index for column in plan.taken)])
     rows = []
-    reader = csv.reader(lines[plan.heading_line :], delimiter=plan.delimiter)
-    for offset, raw in enumerate(reader):
-        line, values = plan.heading_line + offset + 1, [cell.strip() for cell in raw]
+    for line, text in enumerate(lines[plan.heading_line :], plan.heading_line + 1):
+        if not text.strip():
+            continue
+        try:
+            values = cells(text, plan.delimiter)
+        except ReadingError as error:
+            notes.add(line, "refused", str(error))
+            continue
         if not any(values):
             continue
         if len(values) <= needed:
@@ -422,15 +438,18 @@ def guess(lines: Sequence[str], *, rooms: Sequence[tuple[str, str]], machines: S
     ReadingError
         If no line looks like a time with numbers behind it.
     """
-    delimiter = max(DELIMITERS, key=lambda d: (sum(len(cells(line, d)) > 1 for line in lines), -DELIMITERS.index(d)))
-    body = [(n, cells(line, delimiter)) for n, line in enumerate(lines, 1)]
+    body_lines = [(n, line) for n, line in enumerate(lines, 1) if line.count('"') % 2 == 0]
+    delimiter = max(
+        DELIMITERS, key=lambda d: (sum(len(cells(line, d)) > 1 for _, line in body_lines), -DELIMITERS.index(d))
+    )
+    body = [(n, cells(line, delimiter)) for n, line in body_lines]
     first, time_column, date_format = _first_data(body)
     data = [row for n, row in body if n >= first and len(row) > time_column]
     # A comma parts decimals where it is not the delimiter and no cell has a point.
     joined = " ".join(cell for row in data for k, cell in enumerate(row) if k != time_column)
     decimal: Literal[".", ","] = "," if delimiter != "," and re.search(r"\d,\d", joined) else "."
     heading_line = first - 1
-    headings = body[heading_line - 1][1] if heading_line else []
+    headings = dict(body).get(heading_line, [])
     has_offset = date_format != "epoch" and _wall_time(data[0][time_column], _pattern(date_format)).offset is not None
     columns = tuple(
         _guess_column(k, headings[k] if k < len(headings) else f"column {k + 1}", rooms, machines)
