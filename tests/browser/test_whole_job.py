@@ -277,7 +277,7 @@ class WholeJob(Browsing):
         # A key that acts would have begun to leave before the next key is seen.
         page.focus("#r1_name")
         page.keyboard.type("x")
-        self.assertTrue(page.input_value("#r1_name").endswith("x"))
+        self.assertIn("x", page.input_value("#r1_name"))
         self.assertIn("/tariff", page.url)
 
     def test_crosshair_reads_ready_numbers(self) -> None:
