@@ -107,6 +107,26 @@ class Imports(unittest.TestCase):
                     self.assertFalse(hidden, f"{path}:{node.lineno}")
 
 
+class Installed(unittest.TestCase):
+    def test_the_application_needs_only_what_its_own_lock_installs(self) -> None:
+        project = ROOT.parents[1]
+        locks = {
+            name: {
+                line.split("==")[0].lower()
+                for line in (project / "requirements" / f"{name}.lock").read_text().splitlines()
+                if "==" in line
+            }
+            for name in ("app", "test")
+        }
+        tests_only = {name.replace("-", "_") for name in locks["test"] - locks["app"]}
+        self.assertIn("playwright", tests_only)
+        for path in ROOT.rglob("*.py"):
+            # Pictures are taken with the browser that the tests use; main loads that module when asked.
+            if path.name != "shots.py":
+                self.assertFalse({n.split(".")[0] for n in imports_of(path)} & tests_only, str(path))
+        self.assertFalse({n for n in imports_of(ROOT / "cli" / "main.py") if n.endswith("shots")})
+
+
 class Names(unittest.TestCase):
     def test_no_file_name_stands_twice_in_the_core(self) -> None:
         names = [p.name for p in (ROOT / "core").rglob("*.py") if p.name != "__init__.py"]

@@ -1,5 +1,6 @@
 """``warmeter agree``: fits of stand-in houses never seen before, judged against their truth."""
 
+import argparse
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
@@ -10,11 +11,11 @@ from warmeter.standins.agreement import SeedResult, judge_seed
 ASKED = {"median_error": 0.08, "held_low": 0.88, "held_high": 0.99, "half_width": 0.25, "leads": 0.85}
 
 
-def run_agree(seeds: int, first: int, workers: int) -> int:
+def run(options: argparse.Namespace) -> int:
     """Judge seeds ``first`` and on, print a line each and the totals; 1 if a figure misses what is asked."""
     results: list[SeedResult] = []
-    with ProcessPoolExecutor(max_workers=workers, mp_context=get_context("spawn")) as pool:
-        for result in pool.map(judge_seed, range(first, first + seeds)):
+    with ProcessPoolExecutor(max_workers=options.workers, mp_context=get_context("spawn")) as pool:
+        for result in pool.map(judge_seed, range(options.first, options.first + options.seeds)):
             results.append(result)
             print(
                 f"seed {result.seed}: loss {result.loss_error:+.1%}, half width {result.fit.loss_w_k.half_width:.1%}, "

@@ -1,5 +1,6 @@
 """``warmeter bench``: speeds as ratios measured in one run."""
 
+import argparse
 import itertools
 import shutil
 import tempfile
@@ -207,7 +208,7 @@ def _edit(path: str, k: int) -> float:
     return time.perf_counter() - start
 
 
-def run() -> int:
+def run(_: argparse.Namespace) -> int:
     """Print all of it."""
     load_kernels()
     house_year()

@@ -1,15 +1,17 @@
 """The commands: ``warmeter demo``, ``test``, ``vectors``, ``fit`` and their like."""
 
 import argparse
+import importlib
 import sys
 import unittest
 from pathlib import Path
 
-from warmeter.cli import bench, demo, files, shots, vectors
-from warmeter.cli.agree import run_agree
+from warmeter.cli import demo, files, vectors
 from warmeter.core.errors import NotKnowable, WarmeterError
 
 BAD_INPUT, NOT_KNOWABLE = 2, 1
+# Loaded only when asked for: pictures need packages that the application does without.
+MODULES = {"bench": "warmeter.cli.bench", "agree": "warmeter.cli.agree", "shots": "warmeter.cli.shots"}
 
 
 def parser() -> argparse.ArgumentParser:
@@ -50,12 +52,8 @@ def _run(options: argparse.Namespace) -> int:
         return demo.run(options)
     if options.command == "vectors":
         return vectors.run(options.folder)
-    if options.command == "bench":
-        return bench.run()
-    if options.command == "agree":
-        return run_agree(options.seeds, options.first, options.workers)
-    if options.command == "shots":
-        return shots.run(options.into)
+    if options.command in MODULES:
+        return int(importlib.import_module(MODULES[options.command]).run(options))
     if options.command == "test":
         return _tests(options.part)
     return files.run(options)

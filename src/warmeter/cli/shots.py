@@ -1,5 +1,6 @@
 """``warmeter shots``: one picture of each main view, from the demo, into docs/screenshots."""
 
+import argparse
 import shutil
 import tempfile
 import time
@@ -22,8 +23,9 @@ PAGES = {
 }
 
 
-def run(into: Path) -> int:
+def run(options: argparse.Namespace) -> int:
     """Start a demo of its own, wait for its fits, take the pictures, stop it."""
+    into: Path = options.into
     folder = Path(tempfile.mkdtemp(prefix="warmeter-shots-"))
     try:
         with Served(folder / "data") as served, sync_playwright() as driver:
