@@ -1,0 +1,214 @@
+"""Warm-up, signatures, import and jobs as pages: states that a person meets."""
+
+import json
+from dataclasses import replace
+from typing import ClassVar
+
+from fastapi.testclient import TestClient
+
+from tests.homes import small_home
+from tests.served import Held
+from tests.web.test_pages import ANN, DAY, Case, Elements
+from warmeter.service import editing, logs
+from warmeter.store.codec import home_from_json
+from warmeter.web.app import create_app
+
+
+class WarmUp(Case):
+    def setUp(self) -> None:
+        super().setUp()
+        self.with_logs()
+
+    def test_a_fit_that_waits_shows_its_progress_and_can_be_stopped(self) -> None:
+        held = replace(self.bench, jobs=Held())
+        client = TestClient(create_app(held), base_url="http://127.0.0.1:8470")
+        page = Elements(client.post("/homes/home1/warmup/fit", data={"room_id": "study"}).text)
+        job = page.by_id("job")
+        self.assertIn("every", job["hx-trigger"])
+        polled = Elements(client.get(job["hx-get"]).text)
+        self.assertEqual(next(polled.of("progress"))["value"], "0")
+        stopped = client.post(job["hx-get"] + "/stop")
+        self.assertIn("Stopped before it began", stopped.text)
+        self.assertEqual(client.get(job["hx-get"]).headers.get("hx-refresh"), "true")
+
+    def test_a_log_that_cannot_teach_is_answered_on_the_page(self) -> None:
+        home, base = self.bench.homes.load("home1")
+        editing.undo(self.bench, "home1", base, ANN)
+        editing.undo(self.bench, "home1", base + 1, ANN)
+        short = "\n".join(self.room_log.splitlines()[:40])
+        upload = logs.keep_upload(self.bench, "short.csv", [short.encode()])
+        logs.take(self.bench, "home1", base + 2, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        page = self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"}).text
+        self.assertIn("at least 48 h", page)
+
+    def test_a_fit_made_on_an_older_revision_says_so(self) -> None:
+        self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"})
+        self.assertNotIn("changed since", self.client.get("/homes/home1/warmup").text)
+        self.client.post("/homes/home1/levels/in-use", data={"base": "3", "name": "In use", "heating": "19"})
+        self.assertIn("changed since", self.client.get("/homes/home1/warmup").text)
+
+    def test_leads_in_the_table_grow_to_the_left_and_downwards(self) -> None:
+        self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"})
+        page = self.client.get("/homes/home1/warmup").text
+        table = page[page.index('class="wm-matrix"') :]
+        rows = [
+            [int(c.split("<small>")[0]) for c in row.split("<td>")[1:]]
+            for row in table[: table.index("</table>")].split("<tr>")[2:]
+        ]
+        self.assertEqual(len(rows), 3)
+        for row in rows:
+            self.assertEqual(row, sorted(row, reverse=True))
+        for column in zip(*rows, strict=True):
+            self.assertEqual(list(column), sorted(column))
+
+    def test_another_homes_job_is_not_shown(self) -> None:
+        other = replace(small_home(), id="home2")
+        editing.create_home(self.bench, other, ANN)
+        job_id = self.bench.work.enqueue("home1", "fit", "study", 3, 0)
+        answer = self.client.get(f"/homes/home2/jobs/{job_id}")
+        self.assertEqual((answer.text, answer.headers.get("hx-refresh")), ("", "true"))
+        self.client.post(f"/homes/home2/jobs/{job_id}/stop")
+        job = self.bench.work.job(job_id)
+        self.assertEqual(job.is_stop_asked if job else None, 0)
+
+
+class Signatures(Case):
+    def setUp(self) -> None:
+        super().setUp()
+        self.with_logs()
+
+    def test_the_proposed_setting_is_taken_and_then_judged_faultless(self) -> None:
+        page = self.get("/homes/home1/signatures")
+        hidden = {
+            a["name"]: a["value"]
+            for a in page.of("input")
+            if a.get("type") == "hidden" and a["name"] in ("threshold_w", "wait_min")
+        }
+        self.client.post("/homes/home1/appliances/washer", data={"base": "3", **hidden})
+        text = self.client.get("/homes/home1/signatures").text
+        self.assertIn("0 missed, 0 told while it still ran", text)
+        self.assertIn("told rightly", text)
+
+    def test_a_rash_setting_is_shown_with_its_errors(self) -> None:
+        self.client.post("/homes/home1/appliances/washer", data={"base": "3", "threshold_w": "10", "wait_min": "1"})
+        page = self.get("/homes/home1/signatures")
+        self.assertTrue([a for _, a in page.found if "wm-falsex" in a.get("class", "")])
+        self.assertTrue([a for a in page.of("td") if "is-best" in a.get("class", "")])
+
+    def test_each_run_can_be_drawn(self) -> None:
+        page = self.get("/homes/home1/signatures")
+        links = [a["href"] for a in page.of("a") if "run=" in a.get("href", "")]
+        self.assertGreaterEqual(len(links), 2)
+        for link in links[:3]:
+            drawn = self.get("/homes/home1/signatures" + link.replace("&amp;", "&"))
+            self.assertTrue(drawn.by_id("strip-run"))
+
+    def test_nonsense_settings_change_nothing(self) -> None:
+        for fields in ({"threshold_w": "-1"}, {"wait_min": "999"}, {"earliest": "25:00"}, {"threshold_w": "low"}):
+            answer = self.client.post(
+                "/homes/home1/appliances/washer", data={"base": "3", "threshold_w": "6", "wait_min": "5", **fields}
+            )
+            self.assertIn("Nothing was changed", answer.text)
+        self.assertIsNone(self.bench.homes.load("home1")[0].appliances[0].threshold_w)
+
+
+class Importing(Case):
+    FIELDS: ClassVar[dict[str, str]] = {
+        "decimal": ".",
+        "clock": "home",
+        "date_format": "year-month-day",
+        "repeated_hour": "ask",
+        "offset_min": "0",
+    }
+
+    def path(self, content: str) -> str:
+        answer = self.client.post(
+            "/homes/home1/import/upload",
+            files={"file": ("log.csv", content.encode(), "text/csv")},
+            follow_redirects=False,
+        )
+        return answer.headers["location"]
+
+    def test_a_file_is_taken_once_and_then_waits_no_more(self) -> None:
+        path = self.path(self.room_log)
+        self.client.post(f"{path}/take", data={"base": "1", **self.FIELDS})
+        self.assertEqual(self.bench.homes.load("home1")[1], 2)
+        answer = self.client.post(f"{path}/take", data={"base": "2", **self.FIELDS})
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("choose it again", answer.text)
+
+    def test_taking_on_an_old_revision_is_told_and_the_file_still_waits(self) -> None:
+        path = self.path(self.room_log)
+        self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating": "19"})
+        answer = self.client.post(f"{path}/take", data={"base": "1", **self.FIELDS})
+        self.assertEqual(answer.status_code, 409)
+        self.assertEqual(self.bench.readings.series("home1"), [])
+        self.get(path)
+
+    def test_the_same_file_again_says_that_nothing_was_added(self) -> None:
+        for base in ("1", "2"):
+            answer = self.client.post(f"{self.path(self.room_log)}/take", data={"base": base, **self.FIELDS})
+        self.assertIn("nothing was added", answer.text)
+
+    def test_a_repeated_hour_asks_on_the_page_and_takes_what_was_chosen(self) -> None:
+        lines = ["time,Study temperature °C"] + [
+            f"2026-10-25 0{h}:{m:02d},20.{h}" for h in (0, 1, 2, 3) for m in (0, 30)
+        ]
+        path = self.path("\n".join(lines))
+        self.assertIn("Choose which coming of the repeated hour", self.client.get(path).text)
+        chosen = {**self.FIELDS, "repeated_hour": "first"}
+        self.assertNotIn("Choose which coming", self.client.post(path, data=chosen).text)
+        self.client.post(f"{path}/take", data={"base": "1", **chosen})
+        series = self.bench.readings.series("home1")[0]
+        self.assertEqual(self.bench.readings.readings(series.id).value.size, 8)
+
+    def test_faults_are_listed_by_line_with_reasons(self) -> None:
+        lines = self.room_log.splitlines()
+        lines[5] = "2026-01-05 99:99,20,0,3"
+        lines[9] = lines[9].replace(lines[9].split(",")[1], "201.5")
+        page = self.get(self.path("\n".join(lines)))
+        text = " ".join(page.texts)
+        self.assertIn("no time of day", text)
+        self.assertIn("cannot be a room temperature", text)
+
+    def test_an_import_is_taken_back_from_the_survey(self) -> None:
+        self.client.post(f"{self.path(self.room_log)}/take", data={"base": "1", **self.FIELDS})
+        number = self.bench.readings.imports("home1")[0].id
+        answer = self.client.post(f"/homes/home1/imports/{number}/back", data={"base": "2"})
+        self.assertIn("3024 readings taken back", answer.text)
+        self.assertEqual(self.bench.readings.series("home1"), [])
+
+
+class Records(Case):
+    def test_the_exported_home_is_the_home(self) -> None:
+        answer = self.client.get("/homes/home1/home.json")
+        self.assertEqual(home_from_json(answer.content), small_home())
+        self.assertEqual(json.loads(answer.content)["format"], "warmeter-home/1")
+        self.assertIn("attachment", answer.headers["content-disposition"])
+
+    def test_the_saved_strip_stands_alone(self) -> None:
+        self.with_logs()
+        answer = self.client.get(f"/homes/home1/strip.svg?day={DAY}")
+        self.assertEqual(answer.headers["content-type"], "image/svg+xml")
+        self.assertNotIn("var(--", answer.text)
+        self.assertNotIn('wm-hnd"', answer.text)
+        self.assertIn("<pattern", answer.text)
+
+    def test_revisions_are_listed_with_who_and_what(self) -> None:
+        self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating": "19"})
+        page = self.get("/homes/home1/survey")
+        self.assertIn("In use is 19.0", page.texts)
+        self.assertIn("Ann", page.texts)
+
+    def test_undo_without_anything_to_undo_is_told(self) -> None:
+        answer = self.client.post("/homes/home1/undo", data={"base": "1"})
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("nothing to undo", answer.text)
+
+    def test_the_spine_tells_honestly_how_far_each_step_is(self) -> None:
+        before = " ".join(self.get("/homes/home1/survey").texts)
+        self.assertIn("0 of 1 rooms logged", before)
+        self.with_logs()
+        after = " ".join(self.get("/homes/home1/survey").texts)
+        for words in ("1 of 1 rooms logged", "0 of 1 rooms fitted", "1 of 1 machines heard", "priced to 31/12"):
+            self.assertIn(words, after)
