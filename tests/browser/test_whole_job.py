@@ -325,3 +325,61 @@ class WholeJob(Browsing):
         """Return the first room's id, as the survey links it."""
         self.open(f"{home}/survey")
         return (self.page.get_attribute("[id^=edit-]", "id") or "").removeprefix("edit-")
+
+
+class OtherWindows(Browsing):
+    """Narrow windows, the night theme, a mapping mended on the page, and a sheet on paper."""
+
+    def test_on_a_phone_the_strip_is_redrawn_and_its_handles_work(self) -> None:
+        home, page = self.make_home("Pocket"), self.page
+        self.read_in(home, "room.csv")
+        page.set_viewport_size({"width": 480, "height": 900})
+        self.open(f"{home}/timetable?day={DAY}")
+        page.wait_for_function("+document.querySelector('#strip-day').getAttribute('width') <= 480")
+        self.assertEqual(page.evaluate("document.documentElement.scrollWidth"), 480)
+        page.locator(self.edge(1)).focus()
+        page.keyboard.press("ArrowRight")
+        page.wait_for_selector("#saved b:has-text('07:05')", state="attached")
+
+    def test_the_night_theme_is_kept_and_turns_every_ground(self) -> None:
+        page = self.page
+        self.open("/")
+        page.click("#theme")
+        self.assertEqual(page.evaluate("getComputedStyle(document.body).backgroundColor"), "rgb(22, 26, 23)")
+        page.reload()
+        self.assertEqual(page.evaluate("document.documentElement.dataset.theme"), "night")
+        page.click("#theme")
+        self.assertEqual(page.evaluate("getComputedStyle(document.body).backgroundColor"), "rgb(247, 244, 236)")
+
+    def test_a_mapping_is_changed_on_the_page_and_read_again(self) -> None:
+        home, page = self.make_home("Mapper"), self.page
+        self.open(f"{home}/import")
+        page.set_input_files("#file", self.folder / "room.csv")
+        page.click("#look")
+        page.wait_for_selector("#take:has-text('3\u2009024')")
+        page.select_option("[name=c1_quantity]", "-")
+        page.click("#again")
+        page.wait_for_selector("#take:has-text('2\u2009016')")
+        page.click("#take")
+        page.wait_for_url("**/survey?notice=*")
+        self.assertIn("2016 readings taken", page.inner_text("#notice"))
+
+    def test_the_sheet_on_paper_shows_settings_and_no_frame(self) -> None:
+        home, page = self.make_home("Paper"), self.page
+        self.read_in(home, "room.csv")
+        self.open(f"{home}/sheet?day={DAY}")
+        page.emulate_media(media="print")
+        self.assertTrue(page.is_visible("#set-start-1"))
+        for hidden in (".wm-spine", ".wm-status", "#theme"):
+            self.assertFalse(page.is_visible(hidden), hidden)
+
+    def test_undo_appears_with_the_first_edit_and_takes_it_back(self) -> None:
+        home, page = self.make_home("First edit"), self.page
+        self.open(f"{home}/timetable?day={DAY}&low=0&high=8")
+        self.assertFalse(page.is_visible("#undo"))
+        page.fill("#t-start-1", "08:00")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#undo")
+        page.click("#undo")
+        page.wait_for_selector("#saved b:has-text('Undone')")
+        self.assertEqual(page.input_value("#t-start-1"), "07:00")

@@ -1,0 +1,89 @@
+"""The executable at the root: what it installs, what it says, and that it never breaks off with a traceback."""
+
+import os
+import runpy
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+ROOT = Path(__file__).parents[2]
+
+
+def launcher() -> dict[str, object]:
+    """Return the launcher's names, its last act taken out."""
+    text = (ROOT / "warmeter").read_text(encoding="utf-8")
+    head = text[: text.index("\ntry:\n    main()")]
+    with tempfile.NamedTemporaryFile("w", suffix=".py", prefix=".launcher-", dir=ROOT, delete=False, encoding="utf-8") as file:
+        file.write(head)
+    try:
+        return runpy.run_path(file.name)
+    finally:
+        Path(file.name).unlink()
+
+
+class Launcher(unittest.TestCase):
+    def setUp(self) -> None:
+        self.names = launcher()
+
+    def fails_with(self, work: object, *arguments: str) -> str:
+        with mock.patch("sys.stderr") as err, self.assertRaises(SystemExit) as caught:
+            work(*arguments)  # type: ignore[operator]
+        self.assertEqual(caught.exception.code, 2)
+        return "".join(str(c.args[0]) for c in err.write.call_args_list)
+
+    def test_without_root_the_message_is_the_apt_line(self) -> None:
+        missing = ("/nowhere/mariadbd", ("mariadb-server-core",))
+        work = self.names["ensure_packages"]
+        with (
+            mock.patch.dict(work.__globals__, {"DATABASE": missing}),
+            mock.patch.object(os, "geteuid", return_value=1000),
+        ):  # type: ignore[attr-defined]
+            said = self.fails_with(work, "demo")
+        self.assertIn("sudo apt-get install --no-install-recommends mariadb-server-core", said)
+
+    def test_what_a_command_does_not_need_is_not_asked_for(self) -> None:
+        missing = ("/nowhere/mariadbd", ("mariadb-server-core",))
+        work = self.names["ensure_packages"]
+        with mock.patch.dict(work.__globals__, {"DATABASE": missing, "BROWSER": missing}):  # type: ignore[attr-defined]
+            self.assertIsNone(work("vectors"))  # type: ignore[operator]
+
+    def test_a_command_that_fails_is_shown_with_its_last_words(self) -> None:
+        said = self.fails_with(self.names["run"], *([[sys.executable, "-c", "import sys; sys.exit('no network')"]]))
+        self.assertIn("no network", said)
+
+    def test_the_environment_compiles_once_and_uses_one_thread(self) -> None:
+        with mock.patch.dict(os.environ, {"PYTHONDONTWRITEBYTECODE": "1"}):
+            found = self.names["environment"]()  # type: ignore[operator]
+        self.assertNotIn("PYTHONDONTWRITEBYTECODE", found)
+        self.assertTrue(found["NUMBA_CACHE_DIR"].startswith(str(ROOT)))
+        self.assertEqual(found["OPENBLAS_NUM_THREADS"], "1")
+
+    def test_digests_change_with_the_files(self) -> None:
+        digest = self.names["digest"]
+        self.assertNotEqual(digest("README.md"), digest("pyproject.toml"))  # type: ignore[operator]
+
+    def test_an_old_python_is_told(self) -> None:
+        with mock.patch.object(sys, "version_info", (3, 9, 0)):
+            self.assertIn("3.11", self.fails_with(self.names["main"]))
+
+    def test_locks_pin_every_package_by_hash_and_name_no_address(self) -> None:
+        for name in ("app", "test"):
+            text = (ROOT / "requirements" / f"{name}.lock").read_text(encoding="utf-8")
+            pins = [line for line in text.splitlines() if "==" in line]
+            self.assertGreater(len(pins), 10)
+            self.assertGreaterEqual(text.count("--hash=sha256:"), len(pins))
+            self.assertNotIn("://", text)
+
+    def test_unknown_commands_are_told_with_the_known_ones(self) -> None:
+        done = subprocess.run(
+            [sys.executable, "-m", "warmeter.cli.main", "dance"], capture_output=True, text=True, check=False
+        )
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("demo", done.stderr)
+        part = subprocess.run(
+            [sys.executable, "-m", "warmeter.cli.main", "test", "kitchen"], capture_output=True, text=True, check=False
+        )
+        self.assertEqual((part.returncode, "core, store" in part.stderr), (2, True))
