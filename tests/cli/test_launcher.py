@@ -16,7 +16,9 @@ def launcher() -> dict[str, object]:
     """Return the launcher's names, its last act taken out."""
     text = (ROOT / "warmeter").read_text(encoding="utf-8")
     head = text[: text.index("\ntry:\n    main()")]
-    with tempfile.NamedTemporaryFile("w", suffix=".py", prefix=".launcher-", dir=ROOT, delete=False, encoding="utf-8") as file:
+    with tempfile.NamedTemporaryFile(
+        "w", suffix=".py", prefix=".launcher-", dir=ROOT, delete=False, encoding="utf-8"
+    ) as file:
         file.write(head)
     try:
         return runpy.run_path(file.name)
