@@ -1,0 +1,120 @@
+"""Views of a fit and a machine: ready strings that say what the numbers say."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from tests.core.test_identify import made_log
+from tests.homes import small_home
+from tests.store.test_outlook import WithHome
+from warmeter.core.home.document import Room
+from warmeter.core.home.presets import surveyed_room
+from warmeter.core.signature.thresholds import FinishSetting
+from warmeter.core.thermal.identify import fit_room
+from warmeter.core.thermal.learnt import Learnt, prior_of_room
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.warmup.lead import Lead
+from warmeter.service.machines import machine_record
+from warmeter.store.codec import StoredFit
+from warmeter.web.signatures.view import signature_view, words
+from warmeter.web.timetable.view import total_of
+from warmeter.web.warmup.view import _lead_cell, _means, fit_strip, lead_rows, learnt_rows, sentence_of
+
+LONDON = LocalClock("Europe/London")
+
+
+class FitViews(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.home = small_home()
+        cls.room: Room = cls.home.rooms[0]
+        cls.heater = cls.home.heaters[0]
+        cls.log = made_log(6)
+        prior = prior_of_room(surveyed_room(cls.room, cls.heater.kind), cls.room.floor_area_m2)
+        cls.fit = fit_room(cls.log, prior, full_heat_w=2200.0)
+
+    def test_rows_with_watts_and_without(self) -> None:
+        names = [row.name for row in learnt_rows(self.fit, self.room, self.heater)]
+        self.assertEqual(names[0], "Heat loss")
+        without = [row.unit for row in learnt_rows(replace(self.fit, watts_known=False), self.room, self.heater)]
+        self.assertTrue(set(without) <= {"h", "min"})
+
+    def test_a_survey_outside_the_range_is_marked_apart(self) -> None:
+        rows = {row.name: row for row in learnt_rows(self.fit, self.room, self.heater)}
+        survey = surveyed_room(self.room, self.heater.kind).loss_w_k
+        loss = self.fit.loss_w_k
+        self.assertEqual(rows["Heat loss"].is_apart, not loss.low <= survey <= loss.high)
+        same = replace(self.fit, loss_w_k=Learnt(value=survey, low=survey - 1, high=survey + 1))
+        self.assertFalse(learnt_rows(same, self.room, self.heater)[0].is_apart)
+
+    def test_the_sentence_tells_a_model_that_is_not_fit_for_use(self) -> None:
+        self.assertNotIn("not fit", sentence_of(self.fit))
+        bad = replace(self.fit, held_back_rmse_k=2.0, mean_rmse_k=1.0)
+        self.assertIn("not fit for use", sentence_of(bad))
+        self.assertFalse(bad.is_fit_for_use)
+
+    def test_lead_cells(self) -> None:
+        lead = Lead(best=85.0, low=70.0, high=None, cautious=95.0, late_share=0.1)
+        self.assertEqual(_lead_cell(lead), ("85", "70 to too late"))
+        self.assertEqual(_lead_cell(replace(lead, best=None)), ("too late", ""))
+
+    def test_leads_without_watts_do_not_hang_on_the_typed_watts(self) -> None:
+        blind = replace(self.fit, watts_known=False, full_heat_w=2200.0)
+        tables = [lead_rows(blind, replace(self.heater, rated_heat_w=w), self.home, 20.0) for w in (900.0, 9000.0)]
+        self.assertEqual(tables[0], tables[1])
+        typed = [lead_rows(self.fit, replace(self.heater, rated_heat_w=w), self.home, 20.0) for w in (2000.0, 4000.0)]
+        self.assertNotEqual(typed[0], typed[1])
+
+    def test_the_strip_draws_no_more_points_than_pixels_and_keeps_gaps(self) -> None:
+        stored = StoredFit(fit=self.fit, log_start_ms=1_767_571_200_000, step_s=300.0, at_ms=0, revision=1)
+        drawn = fit_strip(self.log, stored, self.home, LONDON, 792)
+        line = next(m for m in drawn.marks if m.attributes.get("class") == "wm-temp")
+        self.assertGreaterEqual(line.attributes["d"].count("M"), 2, "the gap parts the line")
+        self.assertLess(line.attributes["d"].count("L"), 700)
+
+    def test_means_over_half_heard_stretches_are_gaps(self) -> None:
+        values = np.array([1.0, 3.0, np.nan, np.nan, 5.0, np.nan, 7.0])
+        np.testing.assert_array_equal(_means(values, 2), [2.0, np.nan, 5.0])
+
+
+class MachineViews(WithHome):
+    def setUp(self) -> None:
+        super().setUp()
+        self.read_in(self.machine_text)
+        self.record = machine_record(self.bench, self.home()[0], "washer")
+
+    def view(self, shown: int = -1):  # type: ignore[no-untyped-def]
+        """Return the machine's page."""
+        return signature_view(self.record, self.home()[0], LONDON, shown=shown, width=1080)
+
+    def test_the_reason_holds_the_numbers_of_the_proposal(self) -> None:
+        view, proposal = self.view(), self.record.proposal
+        assert proposal is not None
+        self.assertIn(f"{proposal.rest_w:.1f} W", view.reason)
+        self.assertIn("a quarter is added", view.reason)
+        self.assertEqual(view.mine, "no setting typed yet")
+
+    def test_runs_are_listed_newest_first_and_the_shown_one_marked(self) -> None:
+        view = self.view(0)
+        self.assertEqual([row.key for row in view.runs], sorted((row.key for row in view.runs), reverse=True))
+        self.assertEqual([row.key for row in view.runs if row.is_shown], [0])
+        self.assertEqual([row.key for row in self.view(999).runs if row.is_shown], [len(self.record.runs) - 1])
+
+    def test_errors_are_hatched_and_the_best_is_outlined_once(self) -> None:
+        cells = [cell for _, row in self.view().grid for cell in row]
+        self.assertEqual(sum("is-best" in cell.css for cell in cells), 1)
+        for cell in cells:
+            missed, false = (int(part) for part in cell.errors.split(" · "))
+            self.assertEqual("is-bad" in cell.css or "is-worse" in cell.css, missed + false > 0)
+
+    def test_settings_in_words(self) -> None:
+        self.assertEqual(words(FinishSetting(threshold_w=6.0, wait_s=360.0)), "6.0 W for 6 min")
+        self.assertEqual(words(FinishSetting(threshold_w=16.0, wait_s=330.0)), "16 W for 5.5 min")
+
+
+class Totals(unittest.TestCase):
+    def test_rooms_are_taken_to_err_together(self) -> None:
+        parts = [Learnt(value=2.0, low=1.0, high=4.0), Learnt(value=3.0, low=2.5, high=3.5)]
+        self.assertEqual(total_of(parts), Learnt(value=5.0, low=3.5, high=7.5))
+        self.assertEqual(total_of([]).value, 0)
