@@ -402,6 +402,32 @@ class Forms(Case):
             self.client.post(f"/homes/home1/{path}", data=data)
         self.assertEqual(self.bench.homes.load("home1")[1], 4)
 
+    def test_rooms_and_machines_are_added_later(self) -> None:
+        room = {
+            "base": "1",
+            "new_name": "Hall",
+            "new_area": "9",
+            "new_height": "2.4",
+            "new_built": "2016_on",
+            "new_mass": "light",
+            "new_walls": "1",
+            "new_heater": "electric_panel",
+            "new_watts": "700",
+        }
+        self.assertEqual(self.client.post("/homes/home1/rooms", data={**room, "new_area": "big"}).status_code, 422)
+        self.client.post("/homes/home1/rooms", data=room)
+        self.client.post("/homes/home1/appliances", data={"base": "2", "name": "Kiln"})
+        home, revision = self.bench.homes.load("home1")
+        self.assertEqual(
+            (revision, [r.name for r in home.rooms], home.appliances[-1].name), (3, ["Study", "Hall"], "Kiln")
+        )
+        zone = home.zone_of_room(home.rooms[1].id)
+        assert zone is not None
+        self.assertEqual([home.level(p.level_id).name for p in zone.day], ["Asleep", "In use", "Asleep"])
+        self.assertEqual(home.heaters[1].source_id, home.heaters[0].source_id)
+        self.assertIn("missing", self.client.post("/homes/home1/appliances", data={"base": "3", "name": ""}).text)
+        self.assertEqual(self.bench.homes.load("home1")[1], 3)
+
     def test_a_tariff_is_typed_and_holes_and_errors_are_told(self) -> None:
         kinds = {"r1_weekday": "on", "r1_weekend": "on", "r1_holiday": "on"}
         good = {

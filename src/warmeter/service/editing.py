@@ -5,7 +5,8 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import Appliance, ChangePoint, Home, Level, Zone
+from warmeter.core.home.document import Appliance, ChangePoint, Heater, Home, Level, Room, Zone
+from warmeter.core.home.presets import FIRST_DAY, FIRST_LEVELS
 from warmeter.core.timetable.day import merge_block, move_edge, set_block, split_block
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.homes import Change, NothingToUndo, Revision
@@ -101,9 +102,19 @@ def with_appliance(home: Home, appliance: Appliance) -> Home:
     return replace(home, appliances=tuple(appliance if a.id == appliance.id else a for a in home.appliances))
 
 
-def with_zone(home: Home, zone: Zone) -> Home:
-    """Return a home with a zone added."""
-    return replace(home, zones=(*home.zones, zone))
+def with_room(home: Home, room: Room, heater: Heater) -> Home:
+    """Return a home with a room added: its heater, and a zone of its own with a first day."""
+    by_name = {level.name: level.id for level in home.levels}
+    fallback = home.levels[0].id
+    names = {level.id: level.name for level in FIRST_LEVELS}
+    day = tuple(replace(point, level_id=by_name.get(names[point.level_id], fallback)) for point in FIRST_DAY)
+    zone = Zone(id=new_id(), name=room.name, room_ids=(room.id,), day=day)
+    return replace(home, rooms=(*home.rooms, room), heaters=(*home.heaters, heater), zones=(*home.zones, zone))
+
+
+def with_machine(home: Home, name: str) -> Home:
+    """Return a home with a machine on a metering plug added."""
+    return replace(home, appliances=(*home.appliances, Appliance(id=new_id(), name=name)))
 
 
 def undo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:

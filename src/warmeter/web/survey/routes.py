@@ -12,7 +12,7 @@ from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL, surveyed
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from
-from warmeter.service.editing import edit_home, with_level
+from warmeter.service.editing import edit_home, with_level, with_machine, with_room
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.homes.form import read_room
@@ -118,6 +118,30 @@ def edit_room(
         )
 
     edit_home(bench_of(request), home_id, base, person_of(request), f"{room.name} surveyed anew", change)
+    return back_to(request, "survey", home_id)
+
+
+@router.post("/homes/{home_id}/rooms", name="add_room")
+def add_room(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+    """Add a room with its heater and a zone of its own."""
+    home, _ = bench_of(request).homes.load(home_id)
+    room, heater = read_room(fields, "new_", home.sources[0].id if home.sources else "")
+    base = fields.whole("base", 0, 10**9)
+    if fields.errors:
+        return _page(request, home_id, fields, "new", 422)
+    edit_home(
+        bench_of(request), home_id, base, person_of(request), f"{room.name} added", lambda h: with_room(h, room, heater)
+    )
+    return back_to(request, "survey", home_id)
+
+
+@router.post("/homes/{home_id}/appliances", name="add_machine")
+def add_machine(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+    """Add a machine on a metering plug."""
+    name, base = fields.text("name", least=1, what="The machine's name"), fields.whole("base", 0, 10**9)
+    if fields.errors:
+        return back_to(request, "survey", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
+    edit_home(bench_of(request), home_id, base, person_of(request), f"{name} added", lambda h: with_machine(h, name))
     return back_to(request, "survey", home_id)
 
 
