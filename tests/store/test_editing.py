@@ -1,0 +1,58 @@
+"""Edits of a home as values: what each changes, and that it changes nothing else."""
+
+import unittest
+from dataclasses import fields, replace
+
+from tests.homes import small_home
+from warmeter.core.errors import HomeError
+from warmeter.core.home.document import Heater, Room
+from warmeter.service import editing
+
+
+class Edits(unittest.TestCase):
+    def changed(self, after: object) -> set[str]:
+        before = small_home()
+        return {f.name for f in fields(before) if getattr(before, f.name) != getattr(after, f.name)}
+
+    def test_each_edit_touches_only_its_own_part(self) -> None:
+        home = small_home()
+        for name, after, parts in (
+            ("start", editing.moved_start(home, "z-study", 1, 400), {"zones"}),
+            ("own", editing.own_setpoint(home, "z-study", 1, 21.0), {"zones"}),
+            ("level", editing.set_level(home, "z-study", 1, "idle", None), {"zones"}),
+            ("split", editing.split(home, "z-study", 1, 600), {"zones"}),
+            ("merge", editing.merged(home, "z-study", 2), {"zones"}),
+            ("run", editing.planned_run(home, "washer", 90), {"appliances"}),
+            ("machine", editing.with_machine(home, "Kiln"), {"appliances"}),
+            ("level value", editing.with_level(home, replace(home.levels[0], heating_c=19.0)), {"levels"}),
+        ):
+            with self.subTest(name):
+                self.assertEqual(self.changed(after), parts)
+
+    def test_a_setpoint_equal_to_its_levels_is_no_own_one(self) -> None:
+        after = editing.own_setpoint(editing.own_setpoint(small_home(), "z-study", 1, 21.0), "z-study", 1, 20.0)
+        self.assertEqual(after, small_home())
+
+    def test_a_room_added_where_levels_have_other_names_starts_at_the_first(self) -> None:
+        home = small_home()
+        renamed = replace(home, levels=tuple(replace(level, name=f"{level.name} 2") for level in home.levels))
+        room = Room(id="den", name="Den", floor_area_m2=9.0, height_m=2.4, built="2016_on", mass_class="light")
+        heater = Heater(id="h2", room_id="den", name="Den", kind="fan_unit", source_id="mains", rated_heat_w=500.0)
+        zone = editing.with_room(renamed, room, heater).zone_of_room("den")
+        assert zone is not None
+        self.assertEqual({point.level_id for point in zone.day}, {"in-use"})
+
+    def test_ids_are_short_and_never_twice(self) -> None:
+        made = {editing.new_id() for _ in range(2000)}
+        self.assertEqual(({len(i) for i in made}, len(made)), ({8}, 2000))
+
+    def test_edits_of_what_is_not_there_are_refused(self) -> None:
+        home = small_home()
+        for work in (
+            lambda: editing.own_setpoint(home, "z-study", 9, 20.0),
+            lambda: editing.planned_run(home, "none", 1),
+            lambda: editing.set_level(home, "z-study", 1, "none", None),
+            lambda: editing.moved_start(home, "none", 1, 5),
+        ):
+            with self.assertRaises(HomeError):
+                work()
