@@ -1,6 +1,6 @@
 """What the age and make of a building say of its rooms: envelope, first levels, a first day.
 
-U-values and air change are the middle of METHODS A1's working presets; a survey or a log overrides them.
+U-values and air change are the middle of docs/methods A1's working presets; a survey or a log overrides them.
 """
 
 from dataclasses import dataclass
@@ -53,7 +53,7 @@ HEATER_LABEL: dict[HeaterKind, str] = {
     "fan_unit": "fan unit",
 }
 WINDOW_SHARE = 0.2  # of each outside wall
-SHELTER = 0.05  # e times 2 of METHODS A4: n_inf = n50 x 0.05 for moderate shelter
+SHELTER = 0.05  # e times 2 of docs/methods A4: n_inf = n50 x 0.05 for moderate shelter
 LEAST_AIR_CHANGE_1_H = 0.5
 
 

@@ -75,7 +75,7 @@ def on_off_events(power_w: Floats, step_s: float, setting: OnOffSetting) -> list
 
     Notes
     -----
-    METHODS H2: a run of ceil(dwell/step) samples, at least one, confirms a change; its first sample
+    docs/methods H2: a run of ceil(dwell/step) samples, at least one, confirms a change; its first sample
     dates it. ``told`` is when the end was confirmed.
     """
     need_on = max(1, ceil(setting.dwell_on_s / step_s - 1e-9))
@@ -91,7 +91,7 @@ def on_off_events(power_w: Floats, step_s: float, setting: OnOffSetting) -> list
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CycleFeatures:
-    """What one run used and how (METHODS H3)."""
+    """What one run used and how (docs/methods H3)."""
 
     energy_kwh: float
     duration_s: float

@@ -47,7 +47,7 @@ def match_events(truth_s: Sequence[float], detected_s: Sequence[float], toleranc
 
     Notes
     -----
-    METHODS H10. An assignment in which leaving a pair out costs more than all distances together.
+    docs/methods H10. An assignment in which leaving a pair out costs more than all distances together.
     """
     if not len(truth_s) or not len(detected_s):
         return EventMatch(

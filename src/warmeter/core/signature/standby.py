@@ -43,7 +43,7 @@ def standby_of(power_w: NDArray[np.float64], *, quantile: float = 0.05, bin_w: f
     Notes
     -----
     Quantile: straight line at q (n − 1) of the sorted samples. Mode: median of the fullest bin of
-    floor(P/bin + 1e-9), the lowest on ties. METHODS H1.
+    floor(P/bin + 1e-9), the lowest on ties. docs/methods H1.
     """
     within("quantile", quantile, 0.0, 1.0)
     within("bin", bin_w, 1e-6, 1e4, "W")

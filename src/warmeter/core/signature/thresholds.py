@@ -10,8 +10,8 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.cycles import Activity, MachineRun, OnOffSetting, on_off_events
 
 Floats = NDArray[np.float64]
-START_S = 60.0  # METHODS H2: a machine runs when it has drawn power for a minute
-DWELL_MARGIN = 1.25  # METHODS H12: the longest pause seen and a quarter
+START_S = 60.0  # docs/methods H2: a machine runs when it has drawn power for a minute
+DWELL_MARGIN = 1.25  # docs/methods H12: the longest pause seen and a quarter
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,7 +43,7 @@ def tune_threshold(power_w: Floats, is_on: NDArray[np.bool_], grid_w: Sequence[f
 
     Notes
     -----
-    METHODS H12: the widest safe gap, not its edge.
+    docs/methods H12: the widest safe gap, not its edge.
     """
     if not len(grid_w):
         raise NotKnowable("No threshold was given to try.", "Give at least one.")

@@ -81,7 +81,7 @@ def rate_of_minutes(
 
     Notes
     -----
-    METHODS I2: months, then kind of day (holiday before weekend before weekday), then local minute. The
+    docs/methods I2: months, then kind of day (holiday before weekend before weekday), then local minute. The
     kind is that of the instant itself, also past midnight.
     """
     days, minutes = _wall(at_ms, clock, standard_time)
@@ -143,7 +143,7 @@ def time_of_use(
 ) -> Usage:
     """Return energy and cost by rate of equal metering intervals, split at rate edges.
 
-    Rates without energy are left out. METHODS I2.
+    Rates without energy are left out. docs/methods I2.
     """
     minutes = start_ms + np.arange(len(energy_kwh) * step_min, dtype=np.int64) * MS_PER_MIN
     found = rate_of_minutes(rates, minutes, clock=clock, holidays=holidays, standard_time=standard_time)
@@ -180,7 +180,7 @@ def flat_bill(
     vat: Decimal,
     rounding: Literal["half_up", "half_even"],
 ) -> FlatBill:
-    """Return a bill with one price (METHODS I1): each line rounded to 0.01, tax on their sum."""
+    """Return a bill with one price (docs/methods I1): each line rounded to 0.01, tax on their sum."""
     mode = ROUND_HALF_UP if rounding == "half_up" else ROUND_HALF_EVEN
 
     def cents(amount: Decimal) -> Decimal:
@@ -198,7 +198,7 @@ def flat_bill(
 
 
 def hours_between(clock: LocalClock, on: date, from_min: int, to_min: int) -> float:
-    """Return how many real hours of a local date lie in [from, to) on its clock [h] (METHODS I7)."""
+    """Return how many real hours of a local date lie in [from, to) on its clock [h] (docs/methods I7)."""
     day = clock.day(on)
     minutes = np.arange(day.start_ms, day.end_ms, MS_PER_MIN, dtype=np.int64)
     _, wall = clock.wall_minutes(minutes)

@@ -50,7 +50,7 @@ def starts_by_cost(
 
     Notes
     -----
-    METHODS I8: cost = Σ energy · price, each step spread evenly over its minutes. Costs are compared to
+    docs/methods I8: cost = Σ energy · price, each step spread evenly over its minutes. Costs are compared to
     1e-9 of the currency.
     """
     length = profile_kwh.size * profile_step_min

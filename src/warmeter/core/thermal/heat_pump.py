@@ -30,7 +30,7 @@ def cop_carnot(
 
     References
     ----------
-    Second law of thermodynamics; METHODS C8.
+    Second law of thermodynamics; docs/methods C8.
 
     Examples
     --------

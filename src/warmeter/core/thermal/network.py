@@ -43,7 +43,7 @@ class RcNetwork:
 
     References
     ----------
-    Energy balance of each node; METHODS B4.
+    Energy balance of each node; docs/methods B4.
     """
 
     capacities_j_k: Mapping[str, float]
@@ -135,7 +135,7 @@ def exact_step(a: Floats, b: Floats, step_s: float) -> Step:
 
     References
     ----------
-    Van Loan 1978, Computing integrals involving the matrix exponential; METHODS B5.
+    Van Loan 1978, Computing integrals involving the matrix exponential; docs/methods B5.
     """
     if not 0 < step_s < float("inf"):
         raise OutOfRange("step", step_s, 0.0, float("inf"), "s")

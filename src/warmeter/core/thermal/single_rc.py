@@ -33,7 +33,7 @@ class SingleRc:
 
     References
     ----------
-    First-order linear differential equation; METHODS B1.
+    First-order linear differential equation; docs/methods B1.
 
     Examples
     --------

@@ -101,7 +101,7 @@ def design_load(
 
     References
     ----------
-    EN 12831-1 simplified, EN 12831:2003 for defaults; METHODS A3.
+    EN 12831-1 simplified, EN 12831:2003 for defaults; docs/methods A3.
     """
     fall_k = at.indoor_c - at.outdoor_c
     element_w = tuple(_element_load_w(element, at) for element in elements)
@@ -187,7 +187,7 @@ def room_from_survey(
 
     References
     ----------
-    ISO 13790 simple hourly method, merged to two nodes; METHODS B7.
+    ISO 13790 simple hourly method, merged to two nodes; docs/methods B7.
     """
     air_out = AIR_WH_M3K * air_change_1_h * volume_m3 + sum(e.area_m2 * e.u_w_m2k for e in windows)
     through_opaque = sum(e.area_m2 * (e.u_w_m2k + bridge_w_m2k) for e in opaque)

@@ -53,12 +53,12 @@ class TwoStep:
 
     def cycle(self) -> Cycle | None:
         """Return the steady cycle, or None where the heater never reaches the upper end or
-        the room never falls to the lower (METHODS C11)."""
+        the room never falls to the lower (docs/methods C11)."""
         on_s, off_s = self._on_s(), self._off_s(self.off_c)
         return None if on_s is None or off_s is None else Cycle(on_s=on_s, off_s=off_s)
 
     def first_cycle(self, *, min_on_s: float, min_off_s: float) -> FirstCycle | None:
-        """Return the first cycle under minimum times, or None as in ``cycle`` (METHODS C12)."""
+        """Return the first cycle under minimum times, or None as in ``cycle`` (docs/methods C12)."""
         on_s = self._on_s()
         if on_s is None:
             return None

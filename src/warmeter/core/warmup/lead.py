@@ -32,7 +32,7 @@ def lead_table_s(
 
     References
     ----------
-    METHODS E1, from the closed form B1.
+    docs/methods E1, from the closed form B1.
     """
     leads: list[float | None] = []
     for outside in outdoor_c:
@@ -50,7 +50,7 @@ def lead_table_s(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RecoveryLimit:
-    """How far a room may fall and still recover in time (METHODS E5).
+    """How far a room may fall and still recover in time (docs/methods E5).
 
     Parameters
     ----------

@@ -50,7 +50,7 @@ class SetbackEnergy:
 
 
 def setback_energy(case: SetbackCase) -> SetbackEnergy:
-    """Return what a setback saves (METHODS E3)."""
+    """Return what a setback saves (docs/methods E3)."""
     tau = case.capacity_j_k / case.loss_w_k
     x0, xs = case.setpoint_c - case.outdoor_c, case.setback_c - case.outdoor_c
     steady = case.full_heat_w / case.loss_w_k
@@ -99,7 +99,7 @@ class SetbackCost:
 
 
 def setback_cost(case: SetbackCase, prices: Prices) -> SetbackCost:
-    """Return what holding and setting back cost (METHODS E4)."""
+    """Return what holding and setting back cost (docs/methods E4)."""
     energy = setback_energy(case)
     x0_kw = case.loss_w_k * (case.setpoint_c - case.outdoor_c) / J_PER_KWH
     xs_kw = case.loss_w_k * (case.setback_c - case.outdoor_c) / J_PER_KWH

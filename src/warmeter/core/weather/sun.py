@@ -24,7 +24,7 @@ def sun_position(at_ms: NDArray[np.int64], *, latitude_deg: float, longitude_deg
 
     References
     ----------
-    Astronomical Almanac low-precision formula; Michalsky 1988; METHODS G1. No refraction.
+    Astronomical Almanac low-precision formula; Michalsky 1988; docs/methods G1. No refraction.
     """
     within("latitude", latitude_deg, -90, 90, "°")
     within("longitude", longitude_deg, -180, 180, "°")
@@ -75,7 +75,7 @@ def plane_irradiance(
 
     References
     ----------
-    Liu and Jordan 1960; METHODS G2.
+    Liu and Jordan 1960; docs/methods G2.
     """
     h, beta = np.radians(elevation_deg), np.radians(tilt_deg)
     away = np.radians(azimuth_deg - surface_azimuth_deg)
@@ -100,7 +100,7 @@ def window_gain_w(
     irradiance_w_m2: float,
     incidence_factor: float = 0.9,
 ) -> float:
-    """Return the sun's heat through a window [W] (METHODS G3, idea of ISO 52016-1).
+    """Return the sun's heat through a window [W] (docs/methods G3, idea of ISO 52016-1).
 
     Raises
     ------
@@ -119,7 +119,7 @@ def clear_sky_w_m2(elevation_deg: Floats) -> Floats:
 
     References
     ----------
-    Haurwitz 1945; METHODS G5.
+    Haurwitz 1945; docs/methods G5.
     """
     sine = np.sin(np.radians(elevation_deg))
     safe = np.where(sine > 1e-6, sine, 1.0)
