@@ -98,6 +98,9 @@ class WithoutWatts(unittest.TestCase):
         some = fitted(replace(log, heat_w=log.heat_w / 97.0, watts_known=False))
         other = fitted(replace(log, heat_w=log.heat_w * 3.0, watts_known=False))
         self.assertFalse(some.watts_known)
+        self.assertAlmostEqual(some.heat_scale / other.heat_scale, 97.0 * 3.0, delta=0.01)
+        self.assertAlmostEqual(some.full_heat_w, float(np.nanmax(log.heat_w)) / 97.0 * some.heat_scale)
+        self.assertEqual(fitted(log).heat_scale, 1.0)
         self.assertAlmostEqual(some.slow_s.value / other.slow_s.value, 1.0, delta=0.02)
 
 

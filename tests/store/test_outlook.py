@@ -77,6 +77,16 @@ class Weather(WithHome):
         self.assertEqual(outlook.outdoor.origin, "forecast read in")
         self.assertAlmostEqual(float(outlook.outdoor_expected_c[120]), 7.0, places=6)
 
+    def test_a_forecast_that_begins_after_the_log_ends_leaves_no_hole(self) -> None:
+        self.read_in(self.room_text)
+        hours = [f"{from_ms(START_MS + (170 + k) * 3_600_000):%Y-%m-%d %H:%M},9" for k in range(40)]
+        self.read_in("time,Outdoor forecast °C\n" + "\n".join(hours) + "\n")
+        self.bench.homes.set_as_of("home1", START_MS + 172 * 3_600_000)
+        outlook = self.outlook()
+        self.assertEqual(outlook.outdoor.origin, "forecast read in")
+        # Log and forecast both stand at this: nothing between may fall to a number that nobody gave.
+        self.assertGreaterEqual(float(outlook.rooms[0].stretch.outdoor_c[-1440:].min()), 9.0 - 1e-9)
+
     def test_what_was_measured_is_certain(self) -> None:
         self.read_in(self.room_text)
         outlook = self.outlook(date(2026, 1, 9))

@@ -129,6 +129,33 @@ class Importing(Case):
         )
         return answer.headers["location"]
 
+    def test_a_column_nobody_guessed_is_mapped_in_one_step_with_what_goes_with_it(self) -> None:
+        lines = [
+            f"2026-01-05 {h:02d}:{m:02d},{20 + h % 2},{500 * (h % 2)}"
+            for h in range(6)
+            for m in (0, 10, 20, 30, 40, 50)
+        ]
+        path = self.path("\n".join(["zeit,q1,q2", *lines]))
+        mapped = {
+            "c1_quantity": "room_temperature",
+            "c2_quantity": "electric_w",
+            "c2_unit": "°C",
+            "c2_kind": "instant",
+            "c2_subject": "study",
+        }
+        self.client.post(f"{path}/take", data={"base": "1", **self.FIELDS, **mapped})
+        found = {s.record.quantity: s.record for s in self.bench.readings.series("home1")}
+        self.assertEqual(found["room_temperature"].subject, "study")
+        power = found["electric_w"]
+        self.assertEqual((power.subject, power.unit, power.kind, power.stamp), ("washer", "W", "mean", "start"))
+
+    def test_an_energy_unit_becomes_a_sum(self) -> None:
+        path = self.path(self.room_log)
+        mapped = {"c2_quantity": "heat_w", "c2_unit": "Wh", "c2_kind": "mean", "c2_stamp": "end", "c2_subject": "study"}
+        self.client.post(f"{path}/take", data={"base": "1", **self.FIELDS, **mapped})
+        heat = next(s.record for s in self.bench.readings.series("home1") if s.record.quantity == "heat_w")
+        self.assertEqual((heat.kind, heat.stamp, heat.unit), ("sum", "end", "Wh"))
+
     def test_a_file_is_taken_once_and_then_waits_no_more(self) -> None:
         path = self.path(self.room_log)
         self.client.post(f"{path}/take", data={"base": "1", **self.FIELDS})

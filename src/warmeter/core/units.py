@@ -11,7 +11,6 @@ from warmeter.core.quantity import QUANTITIES
 TemperatureUnit = Literal["C", "F"]
 
 J_PER_KWH = 3.6e6
-MS_PER_S = 1000
 MS_PER_MIN = 60_000
 MS_PER_H = 3_600_000
 MS_PER_DAY = 86_400_000

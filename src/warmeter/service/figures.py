@@ -9,7 +9,7 @@ from warmeter.core.figure import Figure, Given, Origin, Sway
 from warmeter.core.home.presets import surveyed_room
 from warmeter.core.thermal.learnt import Learnt, RoomFit
 from warmeter.core.thermal.single_rc import SingleRc
-from warmeter.core.units import J_PER_KWH, MS_PER_MIN
+from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import lead_table_s
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
@@ -433,8 +433,3 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
             Sway(assumption="room sensor 0.5 K too high", change=-0.5 * fit.loss_w_k.value / balance.mean_excess_k),
         ),
     )
-
-
-def wh_per_k(joules_per_k: float) -> float:
-    """Return a heat store in Wh/K."""
-    return joules_per_k / J_PER_KWH * 1000

@@ -13,7 +13,7 @@ from warmeter.core.home.document import Heater, Home, Room, Tariff, Zone
 from warmeter.core.home.presets import surveyed_room
 from warmeter.core.tariff.structure import rate_of_minutes
 from warmeter.core.thermal.heat_pump import cop_at
-from warmeter.core.thermal.learnt import Learnt, even_normals, prior_of_room, survey_draws
+from warmeter.core.thermal.learnt import DRAWS, Learnt, even_normals, prior_of_room, survey_draws
 from warmeter.core.thermal.simulate import OnOff, compile_rooms, tracked_state
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.timetable.day import Block, blocks_of
@@ -35,7 +35,7 @@ from warmeter.core.weather.forecast import (
     like_yesterday,
     typed_day,
 )
-from warmeter.service.roomlogs import clear_sky, instants, means, room_log, series_of
+from warmeter.service.roomlogs import clear_sky, instants, room_log, series_of
 from warmeter.service.workbench import Workbench
 from warmeter.store.codec import StoredFit
 
@@ -258,7 +258,6 @@ def _grounds(
         for room in home.rooms
         if (heater := home.heater_of(room.id))
     }
-    draws = 33
     return _Grounds(
         start_ms=start,
         day=day,
@@ -266,7 +265,7 @@ def _grounds(
         outdoor=outdoor,
         outdoor_measured_c=measured,
         certain=certain,
-        offsets=np.append(0.0, even_normals(draws - 1, 1)[:, 0] * outdoor.spread_k),
+        offsets=np.append(0.0, even_normals(DRAWS, 1)[:, 0] * outdoor.spread_k),
         clear_sky_w_m2=clear_sky(home, start, 60.0, steps),
         rooms=rooms,
     )
@@ -301,7 +300,8 @@ def _expected(
         read_in = instants(bench, forecast, grid)
         ahead = grid > as_of
         if ahead.any() and not np.isnan(read_in[ahead]).any():
-            return np.where(np.isnan(read_in), 0.0, read_in), "forecast read in", FORECAST_SPREAD_K
+            index, heard = np.arange(grid.size), ~np.isnan(read_in)
+            return np.interp(index, index[heard], read_in[heard]), "forecast read in", FORECAST_SPREAD_K
     series = series_of(bench, home.id, "outdoor_temperature", "")
     past = np.arange(as_of - 14 * MS_PER_DAY, as_of, MS_PER_MIN, dtype=np.int64)
     logged = instants(bench, series, past) if series else np.full(past.size, np.nan)
@@ -345,11 +345,21 @@ def _room_grounds(
     model = RoomModel(step=compile_rooms(rooms, full_heat, 60.0), gain_w=gains, sun_m2=suns, control=control)
     grid = np.arange(start, start + (steps + 1) * MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
     measured = instants(bench, series_of(bench, home.id, "room_temperature", room.id), grid)
-    state = _state(bench, home, room, model, rooms, full_heat, start, outdoor)
+    state = _state(
+        bench,
+        home,
+        room,
+        model,
+        rooms,
+        full_heat,
+        start,
+        outdoor,
+        stored if stored is not None and stored.fit.is_fit_for_use else None,
+    )
     return model, state, measured, stored
 
 
-def _state(bench, home, room, model, rooms, full_heat, start, outdoor):  # type: ignore[no-untyped-def]
+def _state(bench, home, room, model, rooms, full_heat, start, outdoor, stored):  # type: ignore[no-untyped-def]
     """Return each draw's state at ``start``: tracked through the log, else settled at the first level."""
     try:
         logged = room_log(bench, home, room, start - TRACK_MS, start)
@@ -364,7 +374,8 @@ def _state(bench, home, room, model, rooms, full_heat, start, outdoor):  # type:
     first = float(log.room_c[~np.isnan(log.room_c)][0])
     heat = np.nan_to_num(log.heat_w)
     if not log.watts_known and heat.max() > 0:
-        heat = heat / heat.max() * full_heat
+        # On the scale of the fit; a surveyed room takes the highest logged heat for its heater's full heat.
+        heat = heat * (stored.fit.heat_scale if stored is not None else full_heat / heat.max())
     return tracked_state(
         compile_rooms(rooms, full_heat, log.step_s),
         outdoor_c=np.interp(index, index[heard], log.outdoor_c[heard]),
@@ -526,9 +537,3 @@ def _all_blocks(outlook: DayOutlook, room: RoomOutlook) -> list[Block]:
             outlook.home, room.zone, outlook.clock.day(first.date + timedelta(days=k)), outlook.clock
         )
     ]
-
-
-def logged_heat_w(bench: Workbench, home: Home, room: Room, day: LocalDay) -> Floats:
-    """Return the logged heat by minute of a day, NaN where not heard [W]."""
-    minutes = (day.end_ms - day.start_ms) // MS_PER_MIN
-    return means(bench, series_of(bench, home.id, "heat_w", room.id), day.start_ms, 60.0, minutes)

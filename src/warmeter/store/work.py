@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from sqlalchemy import Engine, delete, insert, select, update
+from sqlalchemy import Engine, insert, select, update
 from sqlalchemy.dialects.mysql import insert as upsert
 
 from warmeter.core.thermal.learnt import RoomFit
@@ -141,8 +141,3 @@ class WorkStore:
         with self._engine.connect() as connection:
             rows = connection.execute(select(FIT.c.room_id, FIT.c.at_ms).where(FIT.c.home_id == home_id)).all()
         return tuple((r.room_id, r.at_ms) for r in rows)
-
-    def forget_fit(self, home_id: str, room_id: str) -> None:
-        """Drop a room's fit."""
-        with self._engine.begin() as connection:
-            connection.execute(delete(FIT).where(FIT.c.home_id == home_id, FIT.c.room_id == room_id))

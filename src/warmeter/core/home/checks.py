@@ -7,7 +7,6 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.presets import surveyed_room
 
 DESIGN_OUTDOOR_C = -5.0
-HEALTHY_C = 18.0  # WHO Housing and health guidelines 2018: a safe indoor temperature in cold seasons
 FROST_C = 7.0
 
 

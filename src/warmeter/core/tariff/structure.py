@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from warmeter.core.errors import TariffError
 from warmeter.core.timegrid import LocalClock, month_of_epoch_days, weekday_of_epoch_days
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.core.units import MS_PER_MIN
 
 Ints = NDArray[np.int64]
 DayKind = Literal["weekday", "weekend", "holiday"]
@@ -203,8 +203,3 @@ def hours_between(clock: LocalClock, on: date, from_min: int, to_min: int) -> fl
     minutes = np.arange(day.start_ms, day.end_ms, MS_PER_MIN, dtype=np.int64)
     _, wall = clock.wall_minutes(minutes)
     return float(((wall >= from_min) & (wall < to_min)).sum()) / 60
-
-
-def spans_days(start_ms: int, end_ms: int) -> float:
-    """Return a stretch in days of 24 h."""
-    return (end_ms - start_ms) / MS_PER_DAY

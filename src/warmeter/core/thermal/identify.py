@@ -343,7 +343,10 @@ def fit_room(
     the weight of the log is divided by (1 + ρ)/(1 − ρ) of their lag-one correlation ρ.
     """
     check_teaches(log)
-    log, prior, full_heat_w = _in_watts(log, prior, full_heat_w)
+    scale = _heat_scale(log, prior)
+    if not log.watts_known:
+        log = replace(log, heat_w=log.heat_w * scale)
+        full_heat_w = float(np.nanmax(log.heat_w))
     held_steps = log.heat_w.size * HELD_BACK if held_back_h is None else held_back_h * 3600 / log.step_s
     cut = log.heat_w.size - round(held_steps)
     chosen, errors = _choice(log, cut, prior, full_heat_w, slow_emitter=slow_emitter, progress=progress)
@@ -357,6 +360,7 @@ def fit_room(
         held_back=errors[chosen],
         mean_rmse=float(np.sqrt(np.nanmean(mean_error**2))),
         candidates=tuple(errors.items()),
+        heat_scale=scale,
     )
 
 
@@ -384,14 +388,13 @@ def _choice(
     return next(name for name in names if errors[name] <= 1.05 * best), errors
 
 
-def _in_watts(log: RoomLog, prior: Prior, full_heat_w: float) -> tuple[RoomLog, Prior, float]:
-    """Give heat of an unknown unit the watts that the surveyed room would need; ratios stay true."""
+def _heat_scale(log: RoomLog, prior: Prior) -> float:
+    """Return the watts that stand for one unit of heat: those the surveyed room would need; ratios stay true."""
     if log.watts_known:
-        return log, prior, full_heat_w
+        return 1.0
     balance = plain_balance(log, prior)
-    watts = prior.room.loss_w_k * balance.mean_excess_k - prior.gain_w
-    scale = max(watts, 0.3 * prior.room.loss_w_k * balance.mean_excess_k) / balance.mean_heat_w
-    return replace(log, heat_w=log.heat_w * scale), prior, float(np.nanmax(log.heat_w)) * scale
+    loss_w = prior.room.loss_w_k * balance.mean_excess_k
+    return max(loss_w - prior.gain_w, 0.3 * loss_w) / balance.mean_heat_w
 
 
 def _result(
@@ -402,6 +405,7 @@ def _result(
     held_back: float,
     mean_rmse: float,
     candidates: tuple[tuple[str, float], ...],
+    heat_scale: float,
 ) -> RoomFit:
     problem = solution.problem
     free, first_gain = len(problem.free), len(problem.free) + 2 * len(problem.segments)
@@ -441,4 +445,5 @@ def _result(
         balance=plain_balance(log, prior),
         hours=float(problem.measured.sum()) * log.step_s / 3600,
         full_heat_w=problem.full_heat_w,
+        heat_scale=heat_scale,
     )

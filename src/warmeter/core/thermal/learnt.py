@@ -163,6 +163,8 @@ class RoomFit:
     full_heat_w : float
         The heater's full heat on the fit's own scale: its watts, or, where watts are not known, the highest
         logged heat on the scale that the survey would need [W].
+    heat_scale : float
+        Watts on that scale for one unit of the logged heat; 1 where watts are known.
     """
 
     model: ModelKind
@@ -187,6 +189,7 @@ class RoomFit:
     balance: Balance
     hours: float
     full_heat_w: float
+    heat_scale: float
 
     @property
     def is_fit_for_use(self) -> bool:

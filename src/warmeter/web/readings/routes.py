@@ -1,7 +1,6 @@
 """Routes of the import."""
 
 from collections.abc import Iterator
-from dataclasses import replace
 from typing import Annotated, Any
 
 import numpy as np
@@ -13,7 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import DATE_FORMATS, Column, Plan, cells
 from warmeter.core.readings.record import KIND_WORDS
-from warmeter.core.units import UNITS_OF
+from warmeter.core.units import UNITS_OF, is_energy
 from warmeter.service import logs
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
@@ -50,26 +49,13 @@ def upload(request: Request, home_id: str, file: UploadFile) -> Response:
     return RedirectResponse(str(path), status_code=303)
 
 
-def _plan_of(fields: Fields, plan: Plan) -> Plan:
+def _plan_of(fields: Fields, plan: Plan, home: Home) -> Plan:
     """Return a guessed plan with what the form says instead."""
     columns = {}
     for column in plan.columns:
         key = f"c{column.index}_"
-        if f"{key}quantity" not in fields.texts:
-            continue
-        quantity = fields.texts[f"{key}quantity"]
-        if quantity not in QUANTITIES:
-            columns[column.index] = Column(index=column.index, heading=column.heading)
-            continue
-        unit = fields.texts.get(f"{key}unit", "")
-        columns[column.index] = replace(
-            column,
-            quantity=quantity,
-            unit=unit if unit in UNITS_OF[quantity] else UNITS_OF[quantity][0],
-            kind=fields.choice(f"{key}kind", KIND_WORDS),
-            stamp=fields.choice(f"{key}stamp", ("start", "end", "instant")),  # type: ignore[arg-type]
-            subject=_subject(fields.texts.get(f"{key}subject", ""), quantity),
-        )
+        if f"{key}quantity" in fields.texts:
+            columns[column.index] = _column_of(fields, column, home)
     return logs.changed_plan(
         plan,
         columns,
@@ -81,9 +67,42 @@ def _plan_of(fields: Fields, plan: Plan) -> Plan:
     )
 
 
-def _subject(subject: str, quantity: str) -> str:
-    found = QUANTITIES[quantity]
-    return subject if found.of_room or found.of_machine else ""
+def _column_of(fields: Fields, column: Column, home: Home) -> Column:
+    """Return one column as mapped; what does not go with its quantity is given what usually does."""
+    key, quantity = f"c{column.index}_", fields.texts[f"c{column.index}_quantity"]
+    if quantity not in QUANTITIES:
+        return Column(index=column.index, heading=column.heading)
+    found, units = QUANTITIES[quantity], UNITS_OF[quantity]
+    unit = fields.texts.get(f"{key}unit", "")
+    was_mapped, unit = unit in units, unit if unit in units else units[0]
+    usual = "sum" if is_energy(unit) else ("mean" if found.is_power else "instant")
+    kind = fields.choice(f"{key}kind", KIND_WORDS) if was_mapped else usual
+    if is_energy(unit) != (kind in ("sum", "counter")):
+        kind = usual
+    usual_stamp = "start" if kind in ("mean", "sum") else "instant"
+    stamp = fields.choice(f"{key}stamp", ("start", "end", "instant")) if was_mapped else usual_stamp
+    return Column(
+        index=column.index,
+        heading=column.heading,
+        quantity=quantity,
+        unit=unit,
+        kind=kind,  # type: ignore[arg-type]
+        stamp=stamp,  # type: ignore[arg-type]
+        subject=_subject(fields.texts.get(f"{key}subject", ""), quantity, home),
+    )
+
+
+def _subjects(quantity: str, home: Home) -> list[tuple[str, str]]:
+    """Return the rooms or machines (id, name) to which a quantity can belong; none for outdoors."""
+    found = QUANTITIES.get(quantity)
+    if found is not None and found.of_room:
+        return [(room.id, room.name) for room in home.rooms]
+    return [(m.id, m.name) for m in home.appliances] if found is not None and found.of_machine else []
+
+
+def _subject(subject: str, quantity: str, home: Home) -> str:
+    ids = [each for each, _ in _subjects(quantity, home)]
+    return subject if subject in ids else next(iter(ids), "")
 
 
 def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> Response:
@@ -93,8 +112,8 @@ def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> 
     lines = logs.lines_of(bench, kept)
     plan = logs.guessed_plan(bench, home, kept)
     error = ""
-    if fields is not None and "again" not in request.query_params:
-        plan = _plan_of(fields, plan)
+    if fields is not None:
+        plan = _plan_of(fields, plan, home)
     view: dict[str, Any] = {
         "frame": frame_of(request, home, revision, "survey"),
         "file": kept,
@@ -139,13 +158,7 @@ def _first_lines(lines: list[str], plan: Plan) -> list[tuple[int, list[str]]]:
 
 
 def _column_view(home: Home, column: Column) -> dict[str, Any]:
-    found = QUANTITIES.get(column.quantity)
-    subjects = []
-    if found and found.of_room:
-        subjects = [(room.id, room.name) for room in home.rooms]
-    elif found and found.of_machine:
-        subjects = [(machine.id, machine.name) for machine in home.appliances]
-    return {"c": column, "units": UNITS_OF.get(column.quantity, ()), "subjects": subjects}
+    return {"c": column, "units": UNITS_OF.get(column.quantity, ()), "subjects": _subjects(column.quantity, home)}
 
 
 def _taken_view(home: Home, series: Any) -> tuple[str, ...]:
@@ -182,7 +195,7 @@ def take_log(request: Request, home_id: str, token: str, fields: Annotated[Field
     bench = bench_of(request)
     home, _ = bench.homes.load(home_id)
     kept = logs.find_upload(bench, token)
-    plan = _plan_of(fields, logs.guessed_plan(bench, home, kept))
+    plan = _plan_of(fields, logs.guessed_plan(bench, home, kept), home)
     merged = logs.take(bench, home_id, fields.whole("base", 0, 10**9), kept, plan, person_of(request))
     if not merged.added:
         sentence = f"All {merged.equal} readings of {kept.file_name} were there already: nothing was added."

@@ -93,8 +93,8 @@ def move_start(
     index: Annotated[int, Form()],
     start: Annotated[str, Form()],
 ) -> Response:
-    """Move a block's start; a time or a minute of the day."""
-    minute = int(start) if start.isdigit() and ":" not in start and len(start) > 2 else _clock(start)
+    """Move a block's start to a typed time of day."""
+    minute = _clock(start)
     return _edit(
         request,
         home_id,

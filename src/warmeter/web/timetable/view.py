@@ -449,8 +449,3 @@ def _totals(outlook: DayOutlook) -> list[tuple[str, str, str]]:
     heat = sum(room.costed.heat_kwh.value for room in rooms)
     parts = [(name, show.number(kwh, 2), "kWh") for name, kwh in sums.items()]
     return [("heat", show.number(heat, 1), "kWh"), *parts]
-
-
-def home_unit_step(home: Home) -> tuple[float, float]:
-    """Return the coarse and fine setpoint step in the home's unit."""
-    return (0.5, 0.1) if home.temperature_unit == "C" else (1.0, 0.2)

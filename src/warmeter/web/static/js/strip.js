@@ -61,7 +61,6 @@
     if (kind === "run") window.warmeter.send(path("run"), { appliance_id: key, minute: Math.round(value) });
     if (kind === "edge") window.warmeter.send(path("minute"), { ...named(key), minute: Math.round(value) });
     if (kind === "top") window.warmeter.send(path("setpoint"), { ...named(key), setpoint: value.toFixed(4), unit: "C" });
-    if (kind === "threshold") window.warmeter.send(handle.dataset.path, { threshold_w: value.toFixed(1) });
   }
 
   // In °F the grid is that of the home's unit, not of °C.
