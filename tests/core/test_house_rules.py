@@ -28,7 +28,11 @@ CORE_MAY = {
     "signature": GROUND | {"signature"},
     "weather": GROUND | {"weather"},
     "thermal": GROUND | {"thermal"},
-    "home": TARIFF | {"thermal", "home"},
+    "emitters": GROUND,
+    "sensing": GROUND,
+    "plan": GROUND | {"plan"},
+    "home": TARIFF | {"thermal", "plan", "sensing", "emitters", "home"},
+    "building": TARIFF | {"thermal", "plan", "sensing", "emitters", "home", "weather", "timetable", "building"},
     "timetable": GROUND | {"home", "timetable"},
     "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},
 }

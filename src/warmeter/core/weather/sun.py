@@ -124,3 +124,28 @@ def clear_sky_w_m2(elevation_deg: Floats) -> Floats:
     sine = np.sin(np.radians(elevation_deg))
     safe = np.where(sine > 1e-6, sine, 1.0)
     return np.where(sine > 1e-6, 1098.0 * safe * np.exp(-0.059 / safe), 0.0)
+
+
+def overhang_shade(
+    *,
+    elevation_deg: float,
+    azimuth_deg: float,
+    wall_azimuth_deg: float,
+    height_m: float,
+    depth_m: float,
+    gap_m: float = 0.0,
+) -> tuple[float | None, float]:
+    """Return (profile angle [°] or None, share of a window's beam that an endless overhang shades).
+
+    A sun below the horizon or behind the wall has no profile angle and shades all.
+
+    References
+    ----------
+    Geometry; docs/methods G4.
+    """
+    away = (azimuth_deg - wall_azimuth_deg + 180) % 360 - 180
+    if elevation_deg <= 0 or abs(away) >= 90:
+        return None, 1.0
+    tangent = float(np.tan(np.radians(elevation_deg)) / np.cos(np.radians(away)))
+    profile = float(np.degrees(np.arctan(tangent)))
+    return profile, float(np.clip((depth_m * tangent - gap_m) / height_m, 0.0, 1.0))
