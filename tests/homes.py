@@ -4,7 +4,10 @@ from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 
-from warmeter.core.home.document import Appliance, ChangePoint, Heater, Home, Level, Place, Room, Source, Tariff, Zone
+from warmeter.core.home.document import Appliance, Home, Place, Tariff
+from warmeter.core.home.plant import Heater, Source
+from warmeter.core.home.rooms import Described, Room
+from warmeter.core.home.zones import ChangePoint, Level, Zone
 from warmeter.core.tariff.structure import Rate
 
 LEVELS = (
@@ -24,7 +27,14 @@ def small_home(zone: str = "Europe/London", currency: str = "GBP") -> Home:
         country="GB",
         currency=currency,
         rooms=(
-            Room(id="study", name="Study", floor_area_m2=20.0, height_m=2.5, built="1950_1977", mass_class="medium"),
+            Room(
+                id="study",
+                name="Study",
+                described=Described(floor_area_m2=20.0),
+                height_m=2.5,
+                built="1950_1977",
+                mass_class="medium",
+            ),
         ),
         sources=(Source(id="mains", name="Mains", kind="direct"),),
         heaters=(

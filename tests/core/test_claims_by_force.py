@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from tests.homes import small_home, with_day
 from warmeter.core.claims.arbiter import PRIORITY, Claim, Guard, by_minute, decisions
-from warmeter.core.home.document import ChangePoint, Home
+from warmeter.core.home.document import Home
+from warmeter.core.home.zones import ChangePoint
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_of, merge_block, move_edge, set_block, setpoint_decisions, split_block
 

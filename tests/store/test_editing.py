@@ -5,7 +5,8 @@ from dataclasses import fields, replace
 
 from tests.homes import small_home
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import Heater, Room
+from warmeter.core.home.plant import Heater
+from warmeter.core.home.rooms import Described, Room
 from warmeter.service import editing
 
 
@@ -36,7 +37,14 @@ class Edits(unittest.TestCase):
     def test_a_room_added_where_levels_have_other_names_starts_at_the_first(self) -> None:
         home = small_home()
         renamed = replace(home, levels=tuple(replace(level, name=f"{level.name} 2") for level in home.levels))
-        room = Room(id="den", name="Den", floor_area_m2=9.0, height_m=2.4, built="2016_on", mass_class="light")
+        room = Room(
+            id="den",
+            name="Den",
+            described=Described(floor_area_m2=9.0),
+            height_m=2.4,
+            built="2016_on",
+            mass_class="light",
+        )
         heater = Heater(id="h2", room_id="den", name="Den", kind="fan_unit", source_id="mains", rated_heat_w=500.0)
         zone = editing.with_room(renamed, room, heater).zone_of_room("den")
         assert zone is not None

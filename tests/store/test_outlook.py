@@ -11,7 +11,9 @@ from tests.homes import small_home
 from tests.logs import START_MS, machine_csv, room_csv
 from tests.served import fresh_bench
 from warmeter.core.errors import NotKnowable
-from warmeter.core.home.document import ChangePoint, Home, Source
+from warmeter.core.home.document import Home
+from warmeter.core.home.plant import Source
+from warmeter.core.home.zones import ChangePoint
 from warmeter.core.signature.thresholds import FinishSetting
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs

@@ -350,7 +350,9 @@ class Forms(Case):
         home, _ = self.bench.homes.load(made.id)
         self.assertAlmostEqual(home.guard.low_c, 10.0)
         self.assertEqual(home.sources[0].cop_points, ((-7.0, 2.2), (7.0, 3.4)))
-        self.assertEqual((home.rooms[0].has_roof, len(home.zones), home.appliances[0].name), (True, 1, "Dryer"))
+        self.assertEqual(
+            (home.rooms[0].described.has_roof, len(home.zones), home.appliances[0].name), (True, 1, "Dryer")
+        )
 
     def test_wrong_fields_say_so_and_nothing_typed_is_lost(self) -> None:
         for field, value, why in (

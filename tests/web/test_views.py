@@ -8,11 +8,12 @@ import numpy as np
 from tests.core.test_identify import made_log
 from tests.homes import small_home
 from tests.store.test_outlook import WithHome
-from warmeter.core.home.document import Room
-from warmeter.core.home.presets import surveyed_room
+from warmeter.core.building.losses import prior_of, surveyed_room
+from warmeter.core.home.document import Home
+from warmeter.core.home.rooms import Room
 from warmeter.core.signature.thresholds import FinishSetting
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import Learnt, prior_of_room
+from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.machines import machine_record
@@ -31,22 +32,26 @@ class FitViews(unittest.TestCase):
         cls.room: Room = cls.home.rooms[0]
         cls.heater = cls.home.heaters[0]
         cls.log = made_log(6)
-        prior = prior_of_room(surveyed_room(cls.room, cls.heater.kind), cls.room.floor_area_m2)
+        prior = prior_of(cls.home, cls.room)
         cls.fit = fit_room(cls.log, prior, full_heat_w=2200.0)
 
+    def with_watts(self, rated_heat_w: float) -> Home:
+        """Return the home with another heater."""
+        return replace(self.home, heaters=(replace(self.heater, rated_heat_w=rated_heat_w),))
+
     def test_rows_with_watts_and_without(self) -> None:
-        names = [row.name for row in learnt_rows(self.fit, self.room, self.heater)]
+        names = [row.name for row in learnt_rows(self.fit, self.home, self.room)]
         self.assertEqual(names[0], "Heat loss")
-        without = [row.unit for row in learnt_rows(replace(self.fit, watts_known=False), self.room, self.heater)]
+        without = [row.unit for row in learnt_rows(replace(self.fit, watts_known=False), self.home, self.room)]
         self.assertTrue(set(without) <= {"h", "min"})
 
     def test_a_survey_outside_the_range_is_marked_apart(self) -> None:
-        rows = {row.name: row for row in learnt_rows(self.fit, self.room, self.heater)}
-        survey = surveyed_room(self.room, self.heater.kind).loss_w_k
+        rows = {row.name: row for row in learnt_rows(self.fit, self.home, self.room)}
+        survey = surveyed_room(self.home, self.room).loss_w_k
         loss = self.fit.loss_w_k
         self.assertEqual(rows["Heat loss"].is_apart, not loss.low <= survey <= loss.high)
         same = replace(self.fit, loss_w_k=Learnt(value=survey, low=survey - 1, high=survey + 1))
-        self.assertFalse(learnt_rows(same, self.room, self.heater)[0].is_apart)
+        self.assertFalse(learnt_rows(same, self.home, self.room)[0].is_apart)
 
     def test_the_sentence_tells_a_model_that_is_not_fit_for_use(self) -> None:
         self.assertNotIn("not fit", sentence_of(self.fit))
@@ -61,9 +66,9 @@ class FitViews(unittest.TestCase):
 
     def test_leads_without_watts_do_not_hang_on_the_typed_watts(self) -> None:
         blind = replace(self.fit, watts_known=False, full_heat_w=2200.0)
-        tables = [lead_rows(blind, replace(self.heater, rated_heat_w=w), self.home, 20.0) for w in (900.0, 9000.0)]
+        tables = [lead_rows(blind, self.heater, self.with_watts(w), 20.0) for w in (900.0, 9000.0)]
         self.assertEqual(tables[0], tables[1])
-        typed = [lead_rows(self.fit, replace(self.heater, rated_heat_w=w), self.home, 20.0) for w in (2000.0, 4000.0)]
+        typed = [lead_rows(self.fit, self.heater, self.with_watts(w), 20.0) for w in (2000.0, 4000.0)]
         self.assertNotEqual(typed[0], typed[1])
 
     def test_the_strip_draws_no_more_points_than_pixels_and_keeps_gaps(self) -> None:

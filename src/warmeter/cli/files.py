@@ -9,9 +9,10 @@ from typing import Any
 
 import numpy as np
 
+from warmeter.core.building.heating import full_heat_w
+from warmeter.core.building.losses import prior_of
 from warmeter.core.errors import NotKnowable, ReadingError
 from warmeter.core.home.document import Home, Tariff
-from warmeter.core.home.presets import surveyed_room
 from warmeter.core.readings.csvlog import Column, Plan, ReadLog, guess, read
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.signature.cycles import activity, cycle_features
@@ -19,7 +20,7 @@ from warmeter.core.signature.thresholds import propose
 from warmeter.core.tariff.structure import rate_of_minutes
 from warmeter.core.tariff.window import cheapest_start, starts_by_cost
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import RoomFit, RoomLog, prior_of_room
+from warmeter.core.thermal.learnt import RoomFit, RoomLog
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_MIN
@@ -152,8 +153,8 @@ def room_log_of(log: ReadLog, home: Home, room_id: str) -> RoomLog:
 def _fitted(options: argparse.Namespace, home: Home, log: ReadLog) -> tuple[Any, Any, RoomFit]:
     room = _named(home.rooms, options.room, "room")
     heater = home.heater_of(room.id)
-    prior = prior_of_room(surveyed_room(room, heater.kind if heater else None), room.floor_area_m2)
-    fit = fit_room(room_log_of(log, home, room.id), prior, full_heat_w=heater.rated_heat_w if heater else 1000.0)
+    prior = prior_of(home, room)
+    fit = fit_room(room_log_of(log, home, room.id), prior, full_heat_w=full_heat_w(home, room.id) if heater else 1000.0)
     return room, heater, fit
 
 
@@ -185,12 +186,12 @@ def _lead(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     room, heater, fit = _fitted(options, home, log)
     if heater is None:
         raise NotKnowable(f"{room.name} has no heater.", "Add it to the home.")
-    full_heat_w = heater.rated_heat_w if fit.watts_known else fit.full_heat_w
+    heat_w = full_heat_w(home, room.id) if fit.watts_known else fit.full_heat_w
     control = OnOff(
-        full_heat_w=full_heat_w, band_k=heater.band_k, min_on_steps=heater.min_on_min, min_off_steps=heater.min_off_min
+        full_heat_w=heat_w, band_k=heater.band_k, min_on_steps=heater.min_on_min, min_off_steps=heater.min_off_min
     )
     lead = lead_from_floor(
-        compile_rooms(fit.rooms, full_heat_w, 60.0),
+        compile_rooms(fit.rooms, heat_w, 60.0),
         control,
         floor_c=options.setback_c,
         target_c=options.target_c,

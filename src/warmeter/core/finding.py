@@ -22,6 +22,8 @@ class Finding:
         What is so.
     mend : str
         What would mend it; empty if nothing needs to be done.
+    about : tuple of str
+        Ids of all parts concerned, the place first.
     """
 
     kind: str
@@ -29,3 +31,4 @@ class Finding:
     place: str
     sentence: str
     mend: str = ""
+    about: tuple[str, ...] = ()

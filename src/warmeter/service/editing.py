@@ -5,8 +5,11 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import Appliance, ChangePoint, Heater, Home, Level, Room, Zone
+from warmeter.core.home.document import Appliance, Home
+from warmeter.core.home.plant import Heater
 from warmeter.core.home.presets import FIRST_DAY, FIRST_LEVELS
+from warmeter.core.home.rooms import Room
+from warmeter.core.home.zones import ChangePoint, Level, Zone
 from warmeter.core.timetable.day import merge_block, move_edge, set_block, split_block
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.homes import Change, NothingToUndo, Revision

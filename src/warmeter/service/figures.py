@@ -6,7 +6,6 @@ import numpy as np
 
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.figure import Figure, Given, Origin, Sway
-from warmeter.core.home.presets import surveyed_room
 from warmeter.core.thermal.learnt import Learnt, RoomFit
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.units import MS_PER_MIN
@@ -56,8 +55,7 @@ def _loss_and_store(room: RoomOutlook) -> tuple[float, float]:
     if room.fit is not None and room.fit.fit.is_fit_for_use:
         fit = room.fit.fit
         return fit.loss_w_k.value, fit.air_j_k.value + fit.fabric_j_k.value
-    surveyed = surveyed_room(room.room, room.heater.kind)
-    return surveyed.loss_w_k, surveyed.air_j_k + surveyed.fabric_j_k
+    return room.surveyed.loss_w_k, room.surveyed.air_j_k + room.surveyed.fabric_j_k
 
 
 def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
@@ -80,10 +78,10 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
         Given(symbol="θ₀", name="room at the start", value=found.from_c, unit="°C", decimals=1, origin="forecast"),
         Given(symbol="θset", name="wanted", value=found.block.setpoint_c, unit="°C", decimals=1, origin="typed"),
         Given(symbol="θe", name="outdoor meanwhile", value=outdoor, unit="°C", decimals=1, origin="forecast"),
-        Given(symbol="P", name="heater", value=room.heater.rated_heat_w, unit="W", decimals=0, origin="typed"),
+        Given(symbol="P", name="heater", value=room.full_heat_w, unit="W", decimals=0, origin="typed"),
         Given(symbol="G", name="other gains", value=gain, unit="W", decimals=0, origin=_origin(room)),
     )
-    hand = _hand_lead(loss, store, room.heater.rated_heat_w + gain, found, outdoor)
+    hand = _hand_lead(loss, store, room.full_heat_w + gain, found, outdoor)
     lead = found.lead
     late = "" if lead.best is not None else "Even 12 h of full heat are too late: hold, or let it fall less. "
     draws = (
@@ -134,7 +132,7 @@ def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoo
 def _lead_sways(room: RoomOutlook, found: BlockLead) -> tuple[Sway, ...]:
     """Return what the closed form says of three usual doubts, as changes of the lead [min]."""
     loss, store = _loss_and_store(room)
-    power = room.heater.rated_heat_w + float(room.model.gain_w[0])
+    power = room.full_heat_w + float(room.model.gain_w[0])
     due = (found.block.from_ms - room.stretch.start_ms) // MS_PER_MIN
     outdoor = float(room.stretch.outdoor_c[max(0, due - 60) : due + 1].mean())
 
@@ -313,7 +311,7 @@ def _hand_saving(outlook: DayOutlook, room: RoomOutlook) -> Figure | None:
         case = SetbackCase(
             loss_w_k=loss,
             capacity_j_k=store,
-            full_heat_w=room.heater.rated_heat_w,
+            full_heat_w=room.full_heat_w,
             setpoint_c=highest,
             setback_c=longest.setpoint_c,
             outdoor_c=float(outlook.outdoor_expected_c.mean()),

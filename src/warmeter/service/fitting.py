@@ -2,10 +2,10 @@
 
 from collections.abc import Callable
 
+from warmeter.core.building.heating import full_heat_w
+from warmeter.core.building.losses import prior_of
 from warmeter.core.errors import WarmeterError
-from warmeter.core.home.presets import surveyed_room
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import prior_of_room
 from warmeter.service.roomlogs import room_log
 from warmeter.service.workbench import Workbench
 
@@ -40,11 +40,10 @@ def _fit(bench: Workbench, home_id: str, room_id: str, revision: int, progress: 
     room = home.room(room_id)
     heater = home.heater_of(room_id)
     logged = room_log(bench, home, room)
-    kind = heater.kind if heater else None
     fit = fit_room(
         logged.log,
-        prior_of_room(surveyed_room(room, kind), room.floor_area_m2),
-        full_heat_w=heater.rated_heat_w if heater else 1000.0,
+        prior_of(home, room),
+        full_heat_w=full_heat_w(home, room_id) if heater else 1000.0,
         progress=progress,
     )
     bench.work.save_fit(

@@ -8,13 +8,18 @@ from decimal import Decimal
 import numpy as np
 from numpy.typing import NDArray
 
+from warmeter.core.building.heating import full_heat_w
+from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.errors import NotKnowable, TariffError
-from warmeter.core.home.document import Heater, Home, Room, Tariff, Zone
-from warmeter.core.home.presets import surveyed_room
+from warmeter.core.home.document import Home, Tariff
+from warmeter.core.home.plant import Heater
+from warmeter.core.home.rooms import Room
+from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.structure import rate_of_minutes
 from warmeter.core.thermal.heat_pump import cop_at
-from warmeter.core.thermal.learnt import DRAWS, Learnt, even_normals, prior_of_room, survey_draws
+from warmeter.core.thermal.learnt import DRAWS, Learnt, even_normals, survey_draws
 from warmeter.core.thermal.simulate import OnOff, compile_rooms, tracked_state
+from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.timetable.day import Block, blocks_of
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
@@ -88,6 +93,8 @@ class RoomOutlook:
     room: Room
     zone: Zone
     heater: Heater
+    full_heat_w: float
+    surveyed: RoomRc
     fit: StoredFit | None
     blocks: tuple[Block, ...]
     setpoint_c: Floats
@@ -186,7 +193,6 @@ def day_outlook(bench: Workbench, home: Home, revision: int, on: date, typed: Ty
         If neither log nor typing says how cold it will be.
     """
     clock, as_of = bench.clock(home), bench.as_of_ms(home.id)
-    heaters = tuple((h.room_id, h.kind, h.rated_heat_w, h.band_k, h.min_on_min, h.min_off_min) for h in home.heaters)
     key = (
         str(bench.engine.url),
         home.id,
@@ -194,8 +200,7 @@ def day_outlook(bench: Workbench, home: Home, revision: int, on: date, typed: Ty
         as_of,
         typed,
         bench.work.fit_stamp(home.id),
-        home.rooms,
-        heaters,
+        _ground_key(home),
         home.place,
         home.zone,
         tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back),
@@ -223,6 +228,11 @@ def day_outlook(bench: Workbench, home: Home, revision: int, on: date, typed: Ty
         price_note=note,
         rooms=rooms,
     )
+
+
+def _ground_key(home: Home) -> tuple[object, ...]:
+    """Return what of a home a day's grounds depend on; change points and levels are not among it."""
+    return home.rooms, home.openings, home.storeys, home.sources, home.heaters, home.design, home.devices
 
 
 def _prices(home: Home, clock: LocalClock, day: LocalDay) -> tuple[Prices | None, str]:
@@ -332,13 +342,13 @@ def _room_grounds(
     steps: int,
 ) -> tuple[RoomModel, Floats, Floats, StoredFit | None]:
     """Return (model, state at the start, measured temperature by minute, fit)."""
-    full_heat = heater.rated_heat_w
+    full_heat = full_heat_w(home, room.id)
     if stored is not None and stored.fit.is_fit_for_use:
         # Without watts the model lives on a scale of its own, on which the heater has its own full heat.
         full_heat = full_heat if stored.fit.watts_known else stored.fit.full_heat_w
         rooms, gains, suns = stored.fit.rooms, np.array(stored.fit.gains_w), np.array(stored.fit.suns_m2)
     else:
-        rooms, gains, suns = survey_draws(prior_of_room(surveyed_room(room, heater.kind), room.floor_area_m2))
+        rooms, gains, suns = survey_draws(prior_of(home, room))
     control = OnOff(
         full_heat_w=full_heat, band_k=heater.band_k, min_on_steps=heater.min_on_min, min_off_steps=heater.min_off_min
     )
@@ -436,6 +446,8 @@ def _room_outlook(
         room=room,
         zone=zone,
         heater=heater,
+        full_heat_w=full_heat_w(home, room.id),
+        surveyed=surveyed_room(home, room),
         fit=stored,
         blocks=today,
         setpoint_c=predicted.setpoint_c[begin:end],

@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmeter.core.errors import NotKnowable
-from warmeter.core.home.document import Home, Room
+from warmeter.core.home.document import Home
+from warmeter.core.home.rooms import Room
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.thermal.learnt import RoomLog
 from warmeter.core.weather.sun import clear_sky_w_m2, sun_position

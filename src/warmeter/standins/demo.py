@@ -8,19 +8,10 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.home.document import (
-    Appliance,
-    ChangePoint,
-    GuardLimits,
-    Heater,
-    Home,
-    Level,
-    Place,
-    Room,
-    Source,
-    Tariff,
-    Zone,
-)
+from warmeter.core.home.document import Appliance, Home, Place, Tariff
+from warmeter.core.home.plant import Heater, Source
+from warmeter.core.home.rooms import Described, Room
+from warmeter.core.home.zones import ChangePoint, GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
 from warmeter.core.timegrid import from_ms
 from warmeter.standins.house import (
@@ -164,13 +155,10 @@ def _room(key: str) -> Room:
     return Room(
         id=f"rm-{key}",
         name=name,
-        floor_area_m2=area,
         height_m=height,
         built="1950_1977",
         mass_class="heavy",
-        outside_walls=walls,
-        has_roof=roof,
-        has_ground_floor=ground,
+        described=Described(floor_area_m2=area, outside_walls=walls, has_roof=roof, has_ground_floor=ground),
     )
 
 
@@ -282,13 +270,10 @@ def building() -> Home:
             Room(
                 id="rm-hall",
                 name="Hall",
-                floor_area_m2=600.0,
                 height_m=3.0,
                 built="1978_1994",
                 mass_class="heavy",
-                outside_walls=4,
-                has_roof=True,
-                has_ground_floor=True,
+                described=Described(floor_area_m2=600.0, outside_walls=4, has_roof=True, has_ground_floor=True),
             ),
         ),
         sources=(Source(id="so-district", name="Heating water", kind="direct"),),

@@ -1,5 +1,6 @@
 """Documents to bytes and back: JSON by the core's own classes, compressed."""
 
+import json
 from dataclasses import dataclass, fields
 from functools import cache
 from typing import Any
@@ -8,7 +9,8 @@ import numpy as np
 import zstandard
 from pydantic import TypeAdapter
 
-from warmeter.core.home.document import Home
+from warmeter.core.home.document import FORMAT, Home
+from warmeter.core.home.upgrade import upgraded
 from warmeter.core.thermal.learnt import Balance, Learnt, RoomFit
 from warmeter.core.thermal.survey import RoomRc
 
@@ -25,8 +27,18 @@ def home_to_json(home: Home, *, indent: int | None = None) -> bytes:
 
 
 def home_from_json(text: bytes | str) -> Home:
-    """Return the home of a JSON document; unknown fields and wrong types are refused (ValueError)."""
-    return home_adapter().validate_json(text, strict=True)
+    """Return the home of a JSON document of any known format.
+
+    Raises
+    ------
+    ValueError
+        If a field is unknown, missing or of the wrong type (with its place), or the format is not known.
+    """
+    raw = text.encode() if isinstance(text, str) else text
+    # The present format is read as it is; only an older one is taken apart to be brought up to date.
+    if f'"{FORMAT}"'.encode() not in raw[-200:]:
+        raw = json.dumps(upgraded(json.loads(raw))).encode()
+    return home_adapter().validate_json(raw, strict=True)
 
 
 def pack(data: bytes) -> bytes:

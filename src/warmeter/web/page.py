@@ -11,7 +11,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from fastapi.templating import Jinja2Templates
 
-from warmeter.core.home.checks import findings_of
+from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.work import Job

@@ -71,7 +71,7 @@ def output_w(
     510.7
     """
     within("radiator exponent", exponent, 1.0, 2.0)
-    return rated_w * (at.log_excess_k / rated_at.log_excess_k) ** exponent
+    return float(rated_w * (at.log_excess_k / rated_at.log_excess_k) ** exponent)
 
 
 def output_by_mean_w(
@@ -79,12 +79,12 @@ def output_by_mean_w(
 ) -> float:
     """Return a radiator's heat by the arithmetic mean [W]; overstates where the return is cool (C1)."""
     within("radiator exponent", exponent, 1.0, 2.0)
-    return rated_w * (at.mean_excess_k / rated_at.mean_excess_k) ** exponent
+    return float(rated_w * (at.mean_excess_k / rated_at.mean_excess_k) ** exponent)
 
 
 def rated_at_50_w(rated_w: float, excess_k: float, *, exponent: float = 1.3) -> float:
     """Return the rated heat at 50 K excess of one rated at another, 60 K in old catalogues [W] (C1)."""
-    return rated_w * (RATED_EXCESS_K / within("rated excess", excess_k, 10.0, 80.0, "K")) ** exponent
+    return float(rated_w * (RATED_EXCESS_K / within("rated excess", excess_k, 10.0, 80.0, "K")) ** exponent)
 
 
 def throttled(
@@ -110,7 +110,7 @@ def throttled(
 
     def surplus(cool_k: float) -> float:
         given = rated_w * (_log_mean(warm, cool_k) / RATED_LOG_EXCESS_K) ** exponent
-        return carried_w_k * (warm - cool_k) - given
+        return float(carried_w_k * (warm - cool_k) - given)
 
     cool = float(brentq(surplus, 1e-12 * warm, warm, xtol=1e-10))
     return room_c + cool, carried_w_k * (warm - cool)

@@ -1,48 +1,33 @@
 """A home's document: the frozen classes that are stored, exported and edited as a whole.
 
 ``__post_init__`` refuses only what has no meaning; what is doubtful is saved and has findings
-(``checks``). Ids are short, random and never reused; names are labels.
+(``core/building``). Ids are short, random and never reused; names are labels.
 """
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
-from typing import Annotated, ClassVar, Literal, Protocol, TypeVar
+from typing import Annotated, Literal, TypeVar
 
 from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.errors import HomeError
+from warmeter.core.home.devices import Chain, Device
+from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text
+from warmeter.core.home.plant import Heater, Source
+from warmeter.core.home.rooms import Opening, Room, Storey, Thing
+from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
-from warmeter.core.thermal.survey import MassClass
 from warmeter.core.units import TemperatureUnit
 
-FORMAT: Literal["warmeter-home/1"] = "warmeter-home/1"
+FORMAT: Literal["warmeter-home/2"] = "warmeter-home/2"
 DAY_MIN = 1440
+Shelter = Literal["none", "some", "heavy"]
 
-Name = Annotated[str, Len(1, 80)]
-Id = Annotated[str, Len(1, 24)]
-SetpointC = Annotated[float, Ge(-30), Le(60)]
-HeaterKind = Literal["electric_panel", "radiator", "warm_floor", "fan_unit"]
-SourceKind = Literal["direct", "heat_pump"]
-Built = Literal[
-    "before_1920", "1920_1949", "1950_1977", "1978_1994", "1995_2006", "2007_2015", "2016_on", "very_low_energy"
-]
-
-
-class _HasId(Protocol):
-    @property
-    def id(self) -> str: ...
-
-
-_Part = TypeVar("_Part", bound=_HasId)
-
-
-class Document:
-    """Base of every part of a home: unknown fields are refused, numbers are not taken from text."""
-
-    __slots__ = ()
-    __pydantic_config__: ClassVar[dict[str, object]] = {"extra": "forbid"}
+GUARD = GuardLimits()
+_Part = TypeVar("_Part", bound=HasId)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,111 +37,6 @@ class Place(Document):
     latitude_deg: Annotated[float, Ge(-90), Le(90)]
     longitude_deg: Annotated[float, Ge(-180), Le(180)]
     label: Annotated[str, Len(0, 80)] = ""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class GuardLimits(Document):
-    """Limits that no level undercuts [°C]: frost and damp below, heat above."""
-
-    low_c: SetpointC = 10.0
-    high_c: SetpointC = 30.0
-
-    def __post_init__(self) -> None:
-        if not self.low_c < self.high_c:
-            raise HomeError(
-                f"the lower guard limit must lie below the upper (got {self.low_c:g} °C and {self.high_c:g} °C)"
-            )
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Room(Document):
-    """A room as surveyed on one walk.
-
-    ``outside_walls`` is how many of its walls face outdoors; roof and floor whether those do.
-    """
-
-    id: Id
-    name: Name
-    floor_area_m2: Annotated[float, Gt(0), Le(2000)]
-    height_m: Annotated[float, Ge(1), Le(20)]
-    built: Built
-    mass_class: MassClass
-    outside_walls: Annotated[int, Ge(0), Le(4)] = 2
-    has_roof: bool = False
-    has_ground_floor: bool = False
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Source(Document):
-    """Where heat comes from; a heat pump's COP is straight between (outdoor °C, COP) points."""
-
-    id: Id
-    name: Name
-    kind: SourceKind
-    cop_points: tuple[tuple[float, float], ...] = ()
-
-    def __post_init__(self) -> None:
-        if self.kind == "heat_pump" and not self.cop_points:
-            raise HomeError(f"the heat pump {self.name!r} needs its COP at one outdoor temperature or more")
-        outdoors = [point[0] for point in self.cop_points]
-        if outdoors != sorted(set(outdoors)):
-            raise HomeError(f"the COP points of {self.name!r} must stand in rising outdoor temperature")
-        if any(not 0 < cop <= 15 for _, cop in self.cop_points):
-            raise HomeError(f"a COP of {self.name!r} must be above 0 and at most 15")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Heater(Document):
-    """What heats a room.
-
-    ``rated_heat_w`` is its heat when on; ``band_k`` the thermostat's band; ``step_k`` and ``step_min``
-    the finest setting that its own controls take.
-    """
-
-    id: Id
-    room_id: Id
-    name: Name
-    kind: HeaterKind
-    source_id: Id
-    rated_heat_w: Annotated[float, Gt(0), Le(100_000)]
-    band_k: Annotated[float, Ge(0.1), Le(5)] = 0.4
-    min_on_min: Annotated[int, Ge(0), Le(120)] = 2
-    min_off_min: Annotated[int, Ge(0), Le(120)] = 2
-    step_k: Annotated[float, Ge(0.1), Le(2)] = 0.5
-    step_min: Annotated[int, Ge(1), Le(60)] = 15
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Level(Document):
-    """What people do, and the heating setpoint that goes with it [°C]."""
-
-    id: Id
-    name: Name
-    heating_c: SetpointC
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ChangePoint(Document):
-    """From this minute of the day on: a level, or a setpoint of the block's own [°C]."""
-
-    start_min: Annotated[int, Ge(0), Le(1439)]
-    level_id: Id
-    own_setpoint_c: SetpointC | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Zone(Document):
-    """Rooms that share a timetable, with its day as change points (the first at minute 0)."""
-
-    id: Id
-    name: Name
-    room_ids: tuple[Id, ...]
-    day: tuple[ChangePoint, ...]
-
-    def __post_init__(self) -> None:
-        starts = [point.start_min for point in self.day]
-        if not starts or starts[0] != 0 or starts != sorted(set(starts)):
-            raise HomeError(f"the day of {self.name!r} must begin at 00:00 and its times must rise")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -196,6 +76,31 @@ class Appliance(Document):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Design(Document):
+    """What losses are worked out for.
+
+    ``outdoor_c`` is the coldest design day, ``annual_mean_c`` the year's mean [°C]; ``bridge_w_m2k`` what
+    thermal bridges add to outside U-values; ``shelter`` from wind; ``ground_factor`` 1.0, or 1.15 where
+    ground water stands within a metre below the floor. ``north_deg`` is the bearing of the plan's upper edge.
+    """
+
+    outdoor_c: Annotated[float, Ge(-60), Le(25)] = -5.0
+    annual_mean_c: Annotated[float, Ge(-20), Le(35)] = 10.0
+    bridge_w_m2k: Annotated[float, Ge(0), Le(1)] = 0.1
+    shelter: Shelter = "some"
+    ground_factor: Annotated[float, Ge(1), Le(1.5)] = 1.0
+    north_deg: Annotated[float, Ge(0), Le(360)] = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeatCoolGap(Document):
+    """How far heating setpoint and cooling limit keep apart [K], and why so far."""
+
+    gap_k: Annotated[float, Ge(0), Le(10)] = 2.5
+    reason: Text = "both hystereses and the sensors' error"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Home(Document):
     """A home, whole. Each of its parts is named by id elsewhere."""
 
@@ -206,39 +111,106 @@ class Home(Document):
     country: Annotated[str, Len(2, 2)]
     currency: Annotated[str, Len(3, 3)]
     temperature_unit: TemperatureUnit = "C"
-    guard: GuardLimits = GuardLimits()
+    guard: GuardLimits = GUARD
+    design: Design = Design()
+    gap: HeatCoolGap = HeatCoolGap()
+    storeys: tuple[Storey, ...] = ()
     rooms: tuple[Room, ...] = ()
+    openings: tuple[Opening, ...] = ()
+    things: tuple[Thing, ...] = ()
     sources: tuple[Source, ...] = ()
     heaters: tuple[Heater, ...] = ()
+    devices: tuple[Device, ...] = ()
+    chains: tuple[Chain, ...] = ()
     levels: tuple[Level, ...] = ()
     zones: tuple[Zone, ...] = ()
     tariffs: tuple[Tariff, ...] = ()
     appliances: tuple[Appliance, ...] = ()
-    format: Literal["warmeter-home/1"] = FORMAT
+    notes: tuple[Note, ...] = ()
+    format: Literal["warmeter-home/2"] = FORMAT
 
     def __post_init__(self) -> None:
-        parts = (self.rooms, self.sources, self.heaters, self.levels, self.zones, self.tariffs, self.appliances)
-        ids = [part.id for group in parts for part in group]
-        twice = sorted({i for i in ids if ids.count(i) > 1})
+        twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]
         if twice:
-            raise HomeError(f"the id {twice[0]!r} stands twice")
+            raise HomeError(f"the id {min(twice)!r} stands twice")
         self._check_references()
 
+    def parts(self) -> Iterable[HasId]:
+        """Yield every part that has an id."""
+        groups: tuple[Sequence[HasId], ...] = (
+            self.storeys,
+            self.rooms,
+            self.openings,
+            self.things,
+            self.sources,
+            self.heaters,
+            self.devices,
+            self.chains,
+            self.levels,
+            self.zones,
+            self.tariffs,
+            self.appliances,
+            self.notes,
+        )
+        for group in groups:
+            yield from group
+
     def _check_references(self) -> None:
-        rooms, sources = {r.id for r in self.rooms}, {s.id for s in self.sources}
-        levels = {level.id for level in self.levels}
+        rooms, sources = _ids(self.rooms), _ids(self.sources)
+        heaters, devices, levels = _ids(self.heaters), _ids(self.devices), _ids(self.levels)
+        storeys = _ids(self.storeys)
+        for room in self.rooms:
+            _known(room.storey_id, storeys, f"the room {room.name!r}", "storey")
+        for opening in self.openings:
+            _known(opening.room_id, rooms, f"the {opening.kind} {opening.id!r}", "room")
+        for thing in self.things:
+            _known(thing.room_id, rooms, f"{thing.name!r}", "room")
         for heater in self.heaters:
             if heater.room_id not in rooms or heater.source_id not in sources:
                 raise HomeError(f"the heater {heater.name!r} names a room or source that is not there")
+        for device in self.devices:
+            what = f"the device {device.name!r}"
+            _known(device.room_id, rooms, what, "room")
+            _known(device.drives_id, heaters, what, "heater")
+            for other in (device.witness_id, device.fed_by_id, device.replaced_by_id):
+                _known(other, devices, what, "device")
+        for chain in self.chains:
+            for each in chain.device_ids:
+                _known(each, devices, f"the chain {chain.name!r}", "device")
         for zone in self.zones:
-            if set(zone.room_ids) - rooms:
-                raise HomeError(f"the zone {zone.name!r} names a room that is not there")
-            if {point.level_id for point in zone.day} - levels:
-                raise HomeError(f"the day of {zone.name!r} names a level that is not there")
+            what = f"the zone {zone.name!r}"
+            for each in zone.room_ids:
+                _known(each, rooms, what, "room")
+            for each in zone.heater_ids or ():
+                _known(each, heaters, what, "heater")
+            for one in (zone.owner_id, *zone.counted_ids):
+                _known(one, devices, what, "device")
+            for level in (*(p.level_id for p in zone.day), *(s.level_id for s in zone.sensing)):
+                _known(level, levels, f"the day or a sensor rule of {zone.name!r}", "level")
 
     def room(self, room_id: str) -> Room:
         """Return a room by id; ``HomeError`` if it is not there."""
         return _by_id(self.rooms, room_id, "room")
+
+    def storey(self, storey_id: str) -> Storey:
+        """Return a storey by id; ``HomeError`` if it is not there."""
+        return _by_id(self.storeys, storey_id, "storey")
+
+    def opening(self, opening_id: str) -> Opening:
+        """Return a window or door by id; ``HomeError`` if it is not there."""
+        return _by_id(self.openings, opening_id, "window or door")
+
+    def thing(self, thing_id: str) -> Thing:
+        """Return a thing by id; ``HomeError`` if it is not there."""
+        return _by_id(self.things, thing_id, "thing")
+
+    def heater(self, heater_id: str) -> Heater:
+        """Return a heater by id; ``HomeError`` if it is not there."""
+        return _by_id(self.heaters, heater_id, "heater")
+
+    def device(self, device_id: str) -> Device:
+        """Return a device by id; ``HomeError`` if it is not there."""
+        return _by_id(self.devices, device_id, "device")
 
     def level(self, level_id: str) -> Level:
         """Return a level by id; ``HomeError`` if it is not there."""
@@ -257,8 +229,20 @@ class Home(Document):
         return _by_id(self.sources, source_id, "source")
 
     def heater_of(self, room_id: str) -> Heater | None:
-        """Return the heater of a room, if it has one."""
-        return next((heater for heater in self.heaters if heater.room_id == room_id), None)
+        """Return the leading heater of a room, the strongest by its plate, if it has one."""
+        return max(self.heaters_of(room_id), key=lambda heater: heater.rated_heat_w, default=None)
+
+    def heaters_of(self, room_id: str) -> tuple[Heater, ...]:
+        """Return all heaters of a room."""
+        return tuple(heater for heater in self.heaters if heater.room_id == room_id)
+
+    def devices_in(self, room_id: str) -> tuple[Device, ...]:
+        """Return the devices in service in a room."""
+        return tuple(d for d in self.devices if d.room_id == room_id and d.is_in_service)
+
+    def openings_of(self, room_id: str) -> tuple[Opening, ...]:
+        """Return the windows and doors of a room."""
+        return tuple(o for o in self.openings if o.room_id == room_id)
 
     def zone_of_room(self, room_id: str) -> Zone | None:
         """Return the zone that a room belongs to, if any."""
@@ -272,6 +256,15 @@ class Home(Document):
             if (t.valid_from is None or t.valid_from <= on) and (t.valid_to is None or on <= t.valid_to)
         ]
         return valid[-1] if valid else (self.tariffs[-1] if self.tariffs else None)
+
+
+def _ids(parts: Sequence[HasId]) -> set[str]:
+    return {part.id for part in parts}
+
+
+def _known(wanted: str | None, there: set[str], what: str, kind: str) -> None:
+    if wanted is not None and wanted not in there:
+        raise HomeError(f"{what} names a {kind} that is not there")
 
 
 def _by_id(parts: Sequence[_Part], wanted: str, kind: str) -> _Part:

@@ -41,7 +41,7 @@ def resistance_m2k_w(layers: Sequence[Layer], *, rsi_m2k_w: float = 0.13, rse_m2
     Examples
     --------
     >>> round(1 / resistance_m2k_w([Layer(name="brick", thickness_m=0.215, conductivity_w_mk=0.77)]), 3)
-    2.227
+    2.226
     """
     return rsi_m2k_w + sum(layer.own_resistance_m2k_w for layer in layers) + rse_m2k_w
 

@@ -5,7 +5,8 @@ from dataclasses import dataclass, replace
 
 from warmeter.core.claims.arbiter import Claim, Decision, Guard, decisions
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import DAY_MIN, ChangePoint, Home, Zone
+from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.zones import ChangePoint, Zone
 from warmeter.core.timegrid import LocalClock, LocalDay
 
 

@@ -1,8 +1,11 @@
 """A home from the short form: place, rooms with heaters, first levels, a machine."""
 
 from warmeter.core.errors import TimeError
-from warmeter.core.home.document import Appliance, GuardLimits, Heater, Home, Level, Place, Room, Source, Zone
+from warmeter.core.home.document import Appliance, Home, Place
+from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.presets import BUILT, FIRST_DAY, FIRST_LEVELS, HEATER_LABEL, MASS_LABEL
+from warmeter.core.home.rooms import Described, Room
+from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from
 from warmeter.service.editing import new_id
@@ -91,13 +94,15 @@ def read_room(
     room = Room(
         id=room_id or new_id(),
         name=fields.text(f"{prefix}name", least=1, what="The room's name") or "Room",
-        floor_area_m2=fields.number(f"{prefix}area", 1, 2000, "m²"),
         height_m=fields.number(f"{prefix}height", 1, 20, "m"),
         built=fields.choice(f"{prefix}built", BUILT),
         mass_class=fields.choice(f"{prefix}mass", MASS_LABEL),  # type: ignore[arg-type]
-        outside_walls=fields.whole(f"{prefix}walls", 0, 4, default=2),
-        has_roof=fields.is_on(f"{prefix}roof"),
-        has_ground_floor=fields.is_on(f"{prefix}ground"),
+        described=Described(
+            floor_area_m2=fields.number(f"{prefix}area", 1, 2000, "m²"),
+            outside_walls=fields.whole(f"{prefix}walls", 0, 4, default=2),
+            has_roof=fields.is_on(f"{prefix}roof"),
+            has_ground_floor=fields.is_on(f"{prefix}ground"),
+        ),
     )
     kind = fields.choice(f"{prefix}heater", HEATER_LABEL)
     rated = fields.number(f"{prefix}watts", 50, 100_000, "W")

@@ -6,7 +6,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import RedirectResponse, Response
 
-from warmeter.core.home.checks import findings_of
+from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
 from warmeter.service.editing import create_home
 from warmeter.store.codec import home_to_json

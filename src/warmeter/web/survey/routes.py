@@ -6,9 +6,10 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
-from warmeter.core.home.checks import findings_of
+from warmeter.core.building.checks.findings import findings_of
+from warmeter.core.building.losses import surveyed_room
 from warmeter.core.home.document import Home
-from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL, surveyed_room
+from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from
@@ -30,7 +31,7 @@ def _page(
     rooms = []
     for room in home.rooms:
         heater = home.heater_of(room.id)
-        estimate = surveyed_room(room, heater.kind if heater else None)
+        estimate = surveyed_room(home, room)
         fit = fits.get(room.id)
         learnt = fit.fit if fit and fit.fit.watts_known else None
         rooms.append(

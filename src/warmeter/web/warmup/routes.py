@@ -43,7 +43,7 @@ def warmup(request: Request, home_id: str) -> Response:
             heater, aim = home.heater_of(room.id), max(level.heating_c for level in home.levels)
             view["fit"] = WarmupView(
                 strip=fit_strip(log, stored, home, bench.clock(home), strip_width(request)),
-                learnt=learnt_rows(stored.fit, room, heater),
+                learnt=learnt_rows(stored.fit, home, room),
                 outdoors=[show.temperature(c, home, 0) for c in OUTDOORS_C],
                 leads=lead_rows(stored.fit, heater, home, aim) if heater else [],
                 aim=show.temperature(aim, home),

@@ -5,8 +5,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.home.document import Heater, Home, Room
-from warmeter.core.home.presets import surveyed_room
+from warmeter.core.building.heating import full_heat_w
+from warmeter.core.building.losses import surveyed_room
+from warmeter.core.home.document import Home
+from warmeter.core.home.plant import Heater
+from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.learnt import HELD_BACK, Learnt, RoomFit, RoomLog
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
@@ -181,9 +184,9 @@ def _row(name: str, learnt: Learnt, survey: float | None, unit: str, decimals: i
     )
 
 
-def learnt_rows(fit: RoomFit, room: Room, heater: Heater | None) -> list[LearntRow]:
+def learnt_rows(fit: RoomFit, home: Home, room: Room) -> list[LearntRow]:
     """Return what was learnt beside the survey; without watts only times."""
-    survey = surveyed_room(room, heater.kind if heater else None)
+    survey = surveyed_room(home, room)
     slow = float(survey.network().time_constants_s()[0])
     times = [
         _row("Slow time constant", fit.slow_s, slow, "h", 1, 1 / 3600),
@@ -205,9 +208,9 @@ def learnt_rows(fit: RoomFit, room: Room, heater: Heater | None) -> list[LearntR
 
 def lead_rows(fit: RoomFit, heater: Heater, home: Home, aim_c: float) -> list[LeadRow]:
     """Return lead times to the aim after eight hours at three setbacks."""
-    full_heat_w = heater.rated_heat_w if fit.watts_known else fit.full_heat_w
-    step = compile_rooms(fit.rooms, full_heat_w, 60.0)
-    control = OnOff(full_heat_w=full_heat_w, band_k=TABLE_BAND_K, min_on_steps=1, min_off_steps=1)
+    heat_w = full_heat_w(home, heater.room_id) if fit.watts_known else fit.full_heat_w
+    step = compile_rooms(fit.rooms, heat_w, 60.0)
+    control = OnOff(full_heat_w=heat_w, band_k=TABLE_BAND_K, min_on_steps=1, min_off_steps=1)
     rows = []
     for drop in (2.0, 3.0, 4.0):
         cells = []

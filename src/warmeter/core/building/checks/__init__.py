@@ -1,0 +1,1 @@
+"""Checks of a home: each with a stated rule, in plain words, with a jump and where possible a mend."""

@@ -1,0 +1,192 @@
+"""Checks of who commands what: owners, ways, blind devices, chains, switches, guard values."""
+
+from collections.abc import Iterator
+
+from warmeter.core.finding import Finding
+from warmeter.core.home.document import Home
+from warmeter.core.home.zones import Zone
+
+GUARD_APART_K = 0.5
+SENSING_KINDS = ("leak_sensor", "air_sensor", "floor_probe", "thermostat")
+WAY_WORD = {
+    "wheel": "its wheel",
+    "remote": "a remote",
+    "voice": "voice",
+    "network": "the network",
+    "maker_service": "its maker's service",
+    "own_buttons": "its own buttons",
+}
+RULES = {
+    "two owners": "One timetable commands a heater: its zone's owner. No device with a running timetable of its own stands beside it, and no heater follows two zones.",
+    "open way": "Every way by which a device can be commanded is wanted or shut.",
+    "blind without witness": "A device from which nothing comes back has another that shows that it obeyed.",
+    "chain needs internet": "A leak, frost or heat chain works without internet.",
+    "chain on one battery": "A leak, frost or heat chain does not rest on one battery-powered sensor.",
+    "switched off by hand": "A commanded lamp does not hang behind a switch that cuts its power.",
+    "guard values differ": "The frost limit read in a device is within 0.5 K of its zone's.",
+    "valve fights thermostat": "No radiator valve closes in the room whose thermostat leads the zone; it is held open.",
+}
+
+
+def command_findings(home: Home) -> Iterator[Finding]:
+    """Yield what is doubtful about who commands and what is believed."""
+    yield from _owners(home)
+    yield from _ways(home)
+    yield from _blind(home)
+    yield from _chains(home)
+    yield from _switches(home)
+    yield from _guards(home)
+    yield from _valves(home)
+
+
+def heaters_that_follow(home: Home, zone: Zone) -> tuple[str, ...]:
+    """Return ids of the heaters that follow a zone: named, else all in its rooms."""
+    if zone.heater_ids is not None:
+        return zone.heater_ids
+    return tuple(h.id for h in home.heaters if h.room_id in zone.room_ids)
+
+
+def _owners(home: Home) -> Iterator[Finding]:
+    followed: dict[str, list[Zone]] = {}
+    for zone in home.zones:
+        heaters = heaters_that_follow(home, zone)
+        for heater_id in heaters:
+            followed.setdefault(heater_id, []).append(zone)
+        owner = home.device(zone.owner_id).name if zone.owner_id else "Warmeter"
+        for device in home.devices:
+            is_other = device.id != zone.owner_id and device.is_in_service
+            if is_other and device.own_timetable == "running" and device.drives_id in heaters:
+                yield Finding(
+                    kind="two owners",
+                    severity="warning",
+                    place=device.id,
+                    sentence=f"{device.name} keeps a timetable of its own while {owner} commands {zone.name}.",
+                    mend="Clear it in the device, or make the device the owner.",
+                    about=(device.id, zone.id),
+                )
+    for heater_id, zones in followed.items():
+        if len(zones) > 1:
+            yield Finding(
+                kind="two owners",
+                severity="warning",
+                place=heater_id,
+                sentence=f"{home.heater(heater_id).name} follows {' and '.join(z.name for z in zones)}.",
+                mend="Let it follow one of them.",
+                about=(heater_id, *(z.id for z in zones)),
+            )
+
+
+def _ways(home: Home) -> Iterator[Finding]:
+    for device in home.devices:
+        ways = [c for c in device.commands if c.state == "open"]
+        if not ways or not device.is_in_service:
+            continue
+        named = ", ".join(f"{WAY_WORD[c.way]} ({c.by})" for c in ways)
+        yield Finding(
+            kind="open way",
+            severity="warning" if any(c.way in ("voice", "maker_service", "network") for c in ways) else "note",
+            place=device.id,
+            sentence=f"{device.name} can be commanded by {named}, past its owner.",
+            mend="Shut the way in the device, or say that it is wanted.",
+            about=(device.id,),
+        )
+
+
+def _blind(home: Home) -> Iterator[Finding]:
+    in_service = {d.id for d in home.devices if d.is_in_service}
+    for device in home.devices:
+        if device.is_two_way or device.id not in in_service or device.witness_id in in_service:
+            continue
+        yield Finding(
+            kind="blind without witness",
+            severity="warning",
+            place=device.id,
+            sentence=f"Nothing comes back from {device.name}, and nothing else shows that it obeyed.",
+            mend="Name a witness: a metering plug, or a sensor in its stream of air.",
+            about=(device.id,),
+        )
+
+
+def _chains(home: Home) -> Iterator[Finding]:
+    for chain in home.chains:
+        devices = [home.device(key) for key in chain.device_ids]
+        away = [d for d in devices if not d.works_without_internet]
+        if away:
+            yield Finding(
+                kind="chain needs internet",
+                severity="danger",
+                place=chain.id,
+                sentence=f"{chain.name} stops at {away[0].name} when the internet is away.",
+                mend="Let a device that works without internet stand in its place.",
+                about=(chain.id, *(d.id for d in away)),
+            )
+        sensing = [d for d in devices if d.kind in SENSING_KINDS]
+        if len(sensing) == 1 and sensing[0].power == "battery":
+            yield Finding(
+                kind="chain on one battery",
+                severity="danger",
+                place=chain.id,
+                sentence=f"{chain.name} rests on the one battery of {sensing[0].name}.",
+                mend="Add a second sensor, or one on mains with a battery.",
+                about=(chain.id, sensing[0].id),
+            )
+
+
+def _switches(home: Home) -> Iterator[Finding]:
+    for device in home.devices:
+        if device.kind != "lamp_switch" or device.fed_by_id is None or not device.is_in_service:
+            continue
+        switch = home.device(device.fed_by_id)
+        if switch.kind == "wall_switch" and switch.is_in_service and switch.child_lock != "on":
+            yield Finding(
+                kind="switched off by hand",
+                severity="warning",
+                place=device.id,
+                sentence=f"{switch.name} cuts the power of {device.name}, which then obeys nobody.",
+                mend="Block the switch, or wire past it (a licensed person's work).",
+                about=(device.id, switch.id),
+            )
+
+
+def guard_of(home: Home, zone: Zone | None) -> float:
+    """Return the lower guard limit that holds in a zone [°C]."""
+    return zone.guard.low_c if zone is not None and zone.guard is not None else home.guard.low_c
+
+
+def _guards(home: Home) -> Iterator[Finding]:
+    for device in home.devices:
+        if device.guard_c is None or device.room_id is None or not device.is_in_service:
+            continue
+        wanted = guard_of(home, home.zone_of_room(device.room_id))
+        if abs(device.guard_c - wanted) > GUARD_APART_K + 1e-9:
+            yield Finding(
+                kind="guard values differ",
+                severity="warning",
+                place=device.id,
+                sentence=(f"{device.name} guards at {device.guard_c:g} °C, its zone at {wanted:g} °C."),
+                mend=f"Set {wanted:g} °C in the device and type what it reads then.",
+                about=(device.id,),
+            )
+
+
+def _valves(home: Home) -> Iterator[Finding]:
+    for zone in home.zones:
+        leading = [key for key in (zone.owner_id, *zone.counted_ids) if key]
+        rooms = {home.device(k).room_id for k in leading if home.device(k).kind == "thermostat"}
+        for device in home.devices:
+            if (
+                device.kind == "radiator_valve"
+                and device.is_in_service
+                and device.room_id in rooms
+                and device.room_id in zone.room_ids
+                and device.id != zone.owner_id
+                and not device.is_held_open
+            ):
+                yield Finding(
+                    kind="valve fights thermostat",
+                    severity="warning",
+                    place=device.id,
+                    sentence=f"{device.name} closes by its own sensor in the room whose thermostat leads {zone.name}.",
+                    mend="Hold the valve fully open there.",
+                    about=(device.id, zone.id),
+                )

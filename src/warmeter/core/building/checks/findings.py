@@ -1,0 +1,17 @@
+"""All checks of a home, and the rule that each states."""
+
+from warmeter.core.building.checks import command, drawing, sensing_place, zoning
+from warmeter.core.finding import Finding
+from warmeter.core.home.document import Home
+
+RULES: dict[str, str] = drawing.RULES | zoning.RULES | command.RULES | sensing_place.RULES
+
+
+def findings_of(home: Home) -> list[Finding]:
+    """Return what the checks say of a home: drawing, zones, commands, places."""
+    return [
+        *drawing.drawing_findings(home),
+        *zoning.zone_findings(home),
+        *command.command_findings(home),
+        *sensing_place.place_findings(home),
+    ]

@@ -1,0 +1,133 @@
+"""Checks of zones: sensors, clashing needs, heating against cooling, ranges and guard."""
+
+from collections.abc import Iterator
+
+from warmeter.core.building.room_envelope import design_c
+from warmeter.core.finding import Finding
+from warmeter.core.home.document import Home
+from warmeter.core.home.zones import Zone
+
+CLASH_K = 2.0
+AIR_SENSORS = ("thermostat", "air_sensor", "radiator_valve")
+RULES = {
+    "no sensor": "A zone has an air sensor that counts at every level that its day uses.",
+    "clashing needs": "Rooms of one zone want temperatures within 2 K of each other on the design day.",
+    "heat meets cool": "Where a zone can heat and cool, its cooling limit is the gap or more above its heating setpoint, at every level.",
+    "below guard": "A setpoint lies above the lower guard limit.",
+    "beyond range": "A setpoint lies within the zone's allowed range.",
+    "no register": "Devices are written down before zones are believed.",
+}
+
+
+def zone_findings(home: Home) -> Iterator[Finding]:
+    """Yield what is doubtful about zones."""
+    if not any(d.is_in_service for d in home.devices):
+        if home.rooms:
+            yield Finding(
+                kind="no register",
+                severity="note",
+                place=home.id,
+                sentence="No device is written down yet, so nobody can say who commands what.",
+                mend="Write them down under Survey, Devices.",
+                about=(home.id,),
+            )
+    else:
+        for zone in home.zones:
+            yield from _sensors(home, zone)
+    for zone in home.zones:
+        yield from _needs(home, zone)
+        yield from _gap(home, zone)
+        yield from _asked(home, zone)
+
+
+def _sensors(home: Home, zone: Zone) -> Iterator[Finding]:
+    used = list(dict.fromkeys(point.level_id for point in zone.day))
+    bare = []
+    for level_id in used:
+        sensing = zone.sensing_at(level_id)
+        heard = [home.device(c.device_id) for c in sensing.sensors] if sensing else []
+        if not any(d.kind in AIR_SENSORS and d.is_in_service for d in heard):
+            bare.append(home.level(level_id).name)
+    if bare:
+        at = "" if len(bare) == len(used) else f" at {', '.join(bare)}"
+        yield Finding(
+            kind="no sensor",
+            severity="warning",
+            place=zone.id,
+            sentence=f"No air sensor counts for {zone.name}{at}.",
+            mend="Let a sensor of its rooms count, or add one.",
+            about=(zone.id,),
+        )
+
+
+def _needs(home: Home, zone: Zone) -> Iterator[Finding]:
+    rooms = [home.room(key) for key in zone.room_ids]
+    rooms = [room for room in rooms if room.condition == "heated"]
+    if len(rooms) < 2:
+        return
+    cool, warm = min(rooms, key=design_c), max(rooms, key=design_c)
+    if design_c(warm) - design_c(cool) > CLASH_K + 1e-9:
+        yield Finding(
+            kind="clashing needs",
+            severity="warning",
+            place=zone.id,
+            sentence=(
+                f"In {zone.name}, {warm.name} wants {design_c(warm):g} °C and {cool.name} {design_c(cool):g} °C."
+            ),
+            mend=f"Make {cool.name} a zone of its own, or trim its valve.",
+            about=(zone.id, cool.id, warm.id),
+        )
+
+
+def can_cool(home: Home, zone: Zone) -> bool:
+    """Return whether something in a zone's rooms cools."""
+    return any(
+        h.split is not None and h.split.cooling_w is not None for h in home.heaters if h.room_id in zone.room_ids
+    )
+
+
+def _gap(home: Home, zone: Zone) -> Iterator[Finding]:
+    if not can_cool(home, zone):
+        return
+    for level_id in dict.fromkeys(point.level_id for point in zone.day):
+        level = home.level(level_id)
+        owns = [p.own_setpoint_c for p in zone.day if p.level_id == level_id and p.own_setpoint_c is not None]
+        heat = max([level.heating_c, *owns])
+        if level.cooling_c is not None and level.cooling_c - heat < home.gap.gap_k - 1e-9:
+            yield Finding(
+                kind="heat meets cool",
+                severity="warning",
+                place=zone.id,
+                sentence=(
+                    f"In {zone.name} at {level.name}, heating goes to {heat:g} °C and cooling begins at "
+                    f"{level.cooling_c:g} °C: less than {home.gap.gap_k:g} K apart."
+                ),
+                mend=f"Let cooling begin at {heat + home.gap.gap_k:g} °C.",
+                about=(zone.id, level.id),
+            )
+
+
+def _asked(home: Home, zone: Zone) -> Iterator[Finding]:
+    guard = zone.guard or home.guard
+    asked = [home.level(p.level_id).heating_c if p.own_setpoint_c is None else p.own_setpoint_c for p in zone.day]
+    if min(asked) < guard.low_c:
+        yield Finding(
+            kind="below guard",
+            severity="note",
+            place=zone.id,
+            sentence=f"{zone.name} asks for less than the lower guard limit; the guard limit holds instead.",
+            mend="Raise the setpoint to the guard limit.",
+            about=(zone.id,),
+        )
+    low = zone.low_c if zone.low_c is not None else min(asked)
+    high = zone.high_c if zone.high_c is not None else max(asked)
+    beyond = [value for value in asked if not low - 1e-9 <= value <= high + 1e-9]
+    if beyond:
+        yield Finding(
+            kind="beyond range",
+            severity="warning",
+            place=zone.id,
+            sentence=f"{zone.name} asks for {beyond[0]:g} °C; its range is {low:g} to {high:g} °C.",
+            mend="Change the setpoint or the range.",
+            about=(zone.id,),
+        )

@@ -1,0 +1,135 @@
+"""The device register: what each device is, how it is reached, by whom it can be commanded."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Gt, Le, Len
+
+from warmeter.core.home.part import Document, Id, Name, SetpointC, Spot, Text, Word
+
+DeviceKind = Literal[
+    "thermostat",
+    "radiator_valve",
+    "air_sensor",
+    "floor_probe",
+    "contact",
+    "motion",
+    "plug",
+    "relay",
+    "infrared_sender",
+    "blind_motor",
+    "leak_sensor",
+    "water_valve",
+    "meter",
+    "smoke_alarm",
+    "pump_switch",
+    "lamp_switch",
+    "wall_switch",
+    "controller",
+]
+Quantity = Annotated[str, Len(1, 40)]
+Power = Literal["mains", "battery", "mains_and_battery", "wired_bus"]
+Way = Literal["wheel", "remote", "voice", "network", "maker_service", "own_buttons"]
+OwnTimetable = Literal["none", "off", "running"]
+ChainKind = Literal["leak", "frost", "heat"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Mode(Document):
+    """A mode in the device's own word, and what it really does."""
+
+    word: Name
+    does: Text
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Command(Document):
+    """A way to command a device: by whom, and whether it is wanted, shut, or open by oversight."""
+
+    way: Way
+    by: Name
+    state: Literal["wanted", "shut", "open"] = "open"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Identity(Document):
+    """An address or code that a device has had, from a date on, and why it changed."""
+
+    address: Word
+    since: date | None = None
+    reason: Text = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Calibration(Document):
+    """A correction applied at reading: true value = gain × raw + offset, found on a date against a reference."""
+
+    offset: Annotated[float, Ge(-50), Le(50)]
+    gain: Annotated[float, Gt(0), Le(10)] = 1.0
+    on: date | None = None
+    reference: Text = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Device(Document):
+    """A device as found on the walk.
+
+    ``identities`` are its addresses, the newest last; ``hold_s`` its own hold time (a motion sensor's);
+    ``guard_c`` the frost limit read in it; ``drives_id`` the heater, ``witness_id`` the device that shows
+    that a blind one obeyed, ``fed_by_id`` the switch that can cut its power. ``works_without_internet`` and
+    ``works_without_controller`` say what is left then. ``retired_on`` ends its service; it keeps its readings.
+    """
+
+    id: Id
+    name: Name
+    kind: DeviceKind
+    make_model: Word = ""
+    bus: Word = ""
+    identities: Annotated[tuple[Identity, ...], Len(0, 50)] = ()
+    channel: Word = ""
+    room_id: Id | None = None
+    at: Spot | None = None
+    power: Power = "mains"
+    battery_new: date | None = None
+    battery_pct: Annotated[int, Ge(0), Le(100)] | None = None
+    battery_read_on: date | None = None
+    quantities: Annotated[tuple[Quantity, ...], Len(0, 20)] = ()
+    hold_s: Annotated[float, Ge(0), Le(86_400)] | None = None
+    modes: Annotated[tuple[Mode, ...], Len(0, 30)] = ()
+    guard_c: SetpointC | None = None
+    guard_read: Word = ""
+    guard_read_on: date | None = None
+    child_lock: Literal["none", "on", "off"] = "none"
+    is_two_way: bool = True
+    drives_id: Id | None = None
+    witness_id: Id | None = None
+    fed_by_id: Id | None = None
+    commands: Annotated[tuple[Command, ...], Len(0, 20)] = ()
+    works_without_internet: bool = True
+    works_without_controller: bool = False
+    own_timetable: OwnTimetable = "none"
+    is_held_open: bool = False
+    calibrations: Annotated[tuple[Calibration, ...], Len(0, 50)] = ()
+    retired_on: date | None = None
+    replaced_by_id: Id | None = None
+
+    @property
+    def address(self) -> str:
+        """The address it has now."""
+        return self.identities[-1].address if self.identities else ""
+
+    @property
+    def is_in_service(self) -> bool:
+        """Whether it has not been retired."""
+        return self.retired_on is None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Chain(Document):
+    """Devices that together notice a danger and answer it, in the order in which the word travels."""
+
+    id: Id
+    name: Name
+    kind: ChainKind
+    device_ids: Annotated[tuple[Id, ...], Len(1, 20)]

@@ -1,0 +1,49 @@
+"""What all parts of a home's document have in common."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Annotated, ClassVar, Protocol
+
+from annotated_types import Ge, Le, Len
+
+Name = Annotated[str, Len(1, 80)]
+Word = Annotated[str, Len(0, 80)]
+Text = Annotated[str, Len(0, 400)]
+Id = Annotated[str, Len(1, 24)]
+SetpointC = Annotated[float, Ge(-30), Le(60)]
+
+
+class HasId(Protocol):
+    """A part that others name by its id."""
+
+    @property
+    def id(self) -> str:
+        """Short, random, never reused."""
+        ...
+
+
+class Document:
+    """Base of every part of a home: unknown fields are refused, numbers are not taken from text."""
+
+    __slots__ = ()
+    __pydantic_config__: ClassVar[dict[str, object]] = {"extra": "forbid"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Spot(Document):
+    """A place in a room [m]: from the upper left corner of the room's drawing, and over its floor."""
+
+    x_m: Annotated[float, Ge(-100), Le(100)]
+    y_m: Annotated[float, Ge(-100), Le(100)]
+    z_m: Annotated[float, Ge(0), Le(20)] = 1.2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Note(Document):
+    """A note on any part of a home, with its reason and date."""
+
+    id: Id
+    about_id: Id
+    text: Annotated[str, Len(1, 400)]
+    reason: Text = ""
+    on: date | None = None

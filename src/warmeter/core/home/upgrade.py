@@ -1,0 +1,45 @@
+"""Older formats of a home's document brought to the present one, so that old revisions open for ever."""
+
+from collections.abc import Callable
+from typing import Any
+
+from warmeter.core.errors import HomeError
+from warmeter.core.home.document import FORMAT
+
+Plain = dict[str, Any]
+
+
+def upgraded(document: Plain) -> Plain:
+    """Return a document of any known format in the present one; the given one is not changed.
+
+    Raises
+    ------
+    HomeError
+        If its format is not known, with what to do.
+    """
+    content = document
+    while content.get("format") != FORMAT:
+        step = _STEPS.get(str(content.get("format")))
+        if step is None:
+            raise HomeError(
+                f"this is no home of a format that is known here (it says {content.get('format')!r}; "
+                f"this Warmeter reads up to {FORMAT}); if a newer Warmeter wrote it, open it there"
+            )
+        content = step(content)
+    return content
+
+
+def _from_1(document: Plain) -> Plain:
+    """Format 2 draws rooms: what format 1 knew of a room in words becomes its description."""
+    words = ("floor_area_m2", "outside_walls", "has_roof", "has_ground_floor")
+    rooms = [
+        {
+            **{key: value for key, value in room.items() if key not in words},
+            "described": {key: room[key] for key in words if key in room},
+        }
+        for room in document.get("rooms", ())
+    ]
+    return {**document, "rooms": rooms, "format": "warmeter-home/2"}
+
+
+_STEPS: dict[str, Callable[[Plain], Plain]] = {"warmeter-home/1": _from_1}

@@ -1,0 +1,1 @@
+"""The drawn plan: rectangles on storeys, and what follows from them."""
