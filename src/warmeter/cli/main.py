@@ -6,7 +6,7 @@ import sys
 import unittest
 from pathlib import Path
 
-from warmeter.cli import demo, files, vectors
+from warmeter.cli import demo, files, mutate, vectors
 from warmeter.core.errors import NotKnowable, WarmeterError
 
 BAD_INPUT, NOT_KNOWABLE = 2, 1
@@ -24,6 +24,7 @@ def parser() -> argparse.ArgumentParser:
     worked = commands.add_parser("vectors", help="run the worked examples of a folder")
     worked.add_argument("folder", type=Path)
     files.add_commands(commands)
+    commands.add_parser("mutate", help="plant every fault in the clean demo homes and see what the checks find")
     commands.add_parser("bench", help="print speeds as ratios measured in one run")
     agree = commands.add_parser("agree", help="fit stand-in houses by the hundred and judge the fits")
     agree.add_argument("--seeds", type=int, default=100)
@@ -52,6 +53,8 @@ def _run(options: argparse.Namespace) -> int:
         return demo.run(options)
     if options.command == "vectors":
         return vectors.run(options.folder)
+    if options.command == "mutate":
+        return mutate.run()
     if options.command in MODULES:
         return int(importlib.import_module(MODULES[options.command]).run(options))
     if options.command == "test":

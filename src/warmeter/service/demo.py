@@ -8,6 +8,9 @@ from warmeter.service.editing import create_home
 from warmeter.service.logs import guessed_plan, keep_upload, take
 from warmeter.service.workbench import Person, Workbench
 from warmeter.standins import demo
+from warmeter.standins.sail_loft import as_found, bindery
+from warmeter.standins.terrace_nine import terrace
+from warmeter.standins.weir_cottage import cottage
 
 DEMO = Person("Demo")
 
@@ -16,15 +19,18 @@ def load_demo(bench: Workbench) -> bool:
     """Load the demo homes and queue their fits; return whether the database was empty."""
     if bench.homes.lines():
         return False
-    home = demo.bindery()
-    create_home(bench, home, DEMO, "Sail Loft Bindery, three rooms (demo)")
+    home = as_found(bindery())
+    create_home(bench, home, DEMO, "Sail Loft Bindery, as found on the walk (demo)")
     for log in (demo.room_log_csv(), demo.machine_log_csv()):
         _read_in(bench, home, log.file_name, log.text.encode())
+    for other, words in ((terrace(), "Terrace Nine, surveyed (demo)"), (cottage(), "Weir Cottage, surveyed (demo)")):
+        create_home(bench, other, DEMO, words)
     hall = demo.building()
     create_home(bench, hall, DEMO, "A real building's log, survey guessed (example)")
     _read_in(bench, hall, "heated-building.csv", demo.BUILDING_LOG.read_bytes(), as_hall=True)
     for each in (home, hall):
-        for room in each.rooms:
+        logged = {s.record.subject for s in bench.readings.series(each.id)}
+        for room in (r for r in each.rooms if r.id in logged):
             _, revision = bench.homes.load(each.id)
             bench.jobs.submit(bench.work.enqueue(each.id, "fit", room.id, revision, bench.now_ms()))
     return True

@@ -105,14 +105,21 @@ def with_appliance(home: Home, appliance: Appliance) -> Home:
     return replace(home, appliances=tuple(appliance if a.id == appliance.id else a for a in home.appliances))
 
 
-def with_room(home: Home, room: Room, heater: Heater) -> Home:
-    """Return a home with a room added: its heater, and a zone of its own with a first day."""
+def with_zone_for(home: Home, room: Room) -> Home:
+    """Return a home with a zone of its own, and a first day, for a room; first levels if it has none."""
+    if not home.levels:
+        home = replace(home, levels=tuple(replace(level, id=new_id()) for level in FIRST_LEVELS))
     by_name = {level.name: level.id for level in home.levels}
     fallback = home.levels[0].id
     names = {level.id: level.name for level in FIRST_LEVELS}
     day = tuple(replace(point, level_id=by_name.get(names[point.level_id], fallback)) for point in FIRST_DAY)
     zone = Zone(id=new_id(), name=room.name, room_ids=(room.id,), day=day)
-    return replace(home, rooms=(*home.rooms, room), heaters=(*home.heaters, heater), zones=(*home.zones, zone))
+    return replace(home, zones=(*home.zones, zone))
+
+
+def with_room(home: Home, room: Room, heater: Heater) -> Home:
+    """Return a home with a described room added: its heater, and a zone of its own."""
+    return with_zone_for(replace(home, rooms=(*home.rooms, room), heaters=(*home.heaters, heater)), room)
 
 
 def with_machine(home: Home, name: str) -> Home:

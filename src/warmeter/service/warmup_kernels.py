@@ -2,6 +2,8 @@
 
 import numpy as np
 
+from warmeter.core.building.compiled import CompiledHome
+from warmeter.core.building.groupings import Week, ZonePlan, run_rooms
 from warmeter.core.signature.cycles import OnOffSetting, on_off_events
 from warmeter.core.thermal.simulate import (
     Drive,
@@ -28,3 +30,25 @@ def load_kernels() -> None:
     )
     responses(step, outdoor_c=np.zeros(4), heat_w=np.zeros(3), gains=np.zeros((3, 2)), starts_c=np.zeros((3, 2)))
     on_off_events(np.zeros(4), 60.0, OnOffSetting(on_w=5, off_w=2, dwell_on_s=60, dwell_off_s=60))
+    _load_groupings()
+
+
+def _load_groupings() -> None:
+    one, none = np.ones(1), np.zeros(1, dtype=np.int64)
+    home = CompiledHome(
+        room_ids=("r",),
+        a=-np.eye(3) / 1e4,
+        b=np.zeros((3, 2)),
+        fire=np.zeros((3, 1)),
+        heater_ids=("h",),
+        heater_room=none,
+        heater_source=none,
+        full_w=one,
+        band_k=one,
+        source_ids=("s",),
+        sources=(),
+        least_w=one,
+        most_w=one,
+    )
+    week = Week(outdoor_c=np.zeros(2), gain_w=np.zeros((1, 2)), needs_c=np.zeros((1, 2)), price=None)
+    run_rooms(home, week, (ZonePlan(name="z", rooms=(0,), setpoint_c=np.zeros(2), weights=(1.0,)),))

@@ -22,10 +22,11 @@ from warmeter.web.readings import routes as readings
 from warmeter.web.security import guard
 from warmeter.web.sheet import routes as sheet
 from warmeter.web.signatures import routes as signatures
-from warmeter.web.survey import routes as survey
+from warmeter.web.survey import device_routes, heating_routes, plan_routes, record
 from warmeter.web.tariff import routes as tariff
 from warmeter.web.timetable import routes as timetable
 from warmeter.web.warmup import routes as warmup
+from warmeter.web.zones import routes as zones
 
 THREADS = 6
 STATIC = Path(__file__).parent / "static"
@@ -47,7 +48,20 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
     app.state.bench = bench
     app.add_middleware(BaseHTTPMiddleware, dispatch=guard)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
-    for module in (homes, survey, readings, timetable, warmup, signatures, tariff, sheet):
+    for module in (
+        homes,
+        plan_routes,
+        heating_routes,
+        device_routes,
+        record,
+        zones,
+        readings,
+        timetable,
+        warmup,
+        signatures,
+        tariff,
+        sheet,
+    ):
         app.include_router(module.router)
     _handle_errors(app)
     return app

@@ -128,11 +128,22 @@ def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
     quantities = {(s.record.quantity, s.record.subject) for s in bench.readings.series(home.id)}
     logged = sum(("room_temperature", room.id) in quantities for room in home.rooms)
     heard = sum(("electric_w", a.id) in quantities for a in home.appliances)
+    heated = sum(room.condition == "heated" for room in home.rooms)
+    placed = sum(room.condition == "heated" and home.zone_of_room(room.id) is not None for room in home.rooms)
+    drawn = sum(room.is_drawn for room in home.rooms)
     tariff = home.tariffs[-1] if home.tariffs else None
     until = f"priced to {show.day_short(tariff.valid_to, home.country)}" if tariff and tariff.valid_to else "priced"
     rows = (
-        ("1", "Survey", f"{logged} of {rooms} rooms logged", "survey", logged, rooms),
-        ("3", "Timetable", f"{len(home.zones)} of {rooms} zones written", "timetable", len(home.zones), rooms),
+        ("1", "Survey", f"{drawn} of {rooms} drawn, {logged} logged", "survey", drawn, rooms),
+        ("2", "Zones", f"{placed} of {heated} rooms placed", "zones", placed, heated),
+        (
+            "3",
+            "Timetable",
+            f"{len(home.zones)} zone{'s' * (len(home.zones) != 1)} written",
+            "timetable",
+            len(home.zones),
+            len(home.zones),
+        ),
         ("4", "Warm-up", f"{len(fits)} of {rooms} rooms fitted", "warmup", len(fits), rooms),
         (
             "5",

@@ -25,6 +25,7 @@
     const undo = document.querySelector("#undo-form input[name=base]");
     if (undo) undo.value = fresh.dataset.revision;
     else if (fresh.dataset.canUndo === "1") addUndo(fresh);
+    if (fresh.dataset.page) history.replaceState(null, "", `${fresh.dataset.page}?${fresh.dataset.query || ""}`);
     htmx.process(live());
     document.dispatchEvent(new CustomEvent("wm:drawn"));
     if (focus && document.getElementById(focus)) document.getElementById(focus).focus();
@@ -61,11 +62,19 @@
     if (mine === number && answer.ok) { show(html); if (document.getElementById("save-mine")) live().dataset.base = base; }
   }
 
+  // Shows the page with other things chosen.
+  function go(changes) {
+    const query = new URLSearchParams(part().dataset.query || "");
+    for (const [name, value] of Object.entries(changes)) query.set(name, value);
+    part().dataset.query = query.toString();
+    return redraw();
+  }
+
   document.addEventListener("submit", (event) => {
     const form = event.target;
     if (!form.matches("form[data-live]")) return;
     event.preventDefault();
-    send(new URL(form.action).pathname, Object.fromEntries(new FormData(form)));
+    send(new URL(form.action).pathname, Object.fromEntries(new FormData(form, event.submitter)));
   });
   document.addEventListener("change", (event) => {
     const form = event.target.closest("form[data-live]");
@@ -83,7 +92,7 @@
   });
   // A page drawn for another width is drawn again for this one.
   async function refit() {
-    if (!document.querySelector("svg[data-strip]") || document.querySelector(".wm-error")) return;
+    if (!document.querySelector("svg[data-strip], svg[data-plan]") || document.querySelector(".wm-error")) return;
     if (part() && part().dataset.page) { redraw(); return; }
     const answer = await fetch(location.href, { headers: { Accept: "text/html" } });
     if (!answer.ok) return;
@@ -104,7 +113,7 @@
     resized = setTimeout(refit, 200);
   });
 
-  window.warmeter = { send, redraw };
+  window.warmeter = { send, redraw, go };
   document.addEventListener("alpine:init", () => {
     window.Alpine.data("page", () => ({
       themeName: "night",

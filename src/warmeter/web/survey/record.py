@@ -1,4 +1,4 @@
-"""Routes of the survey."""
+"""Routes of the record: rooms in words, levels, machines, logs, revisions."""
 
 from dataclasses import replace
 from typing import Annotated
@@ -6,8 +6,8 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
-from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.losses import surveyed_room
+from warmeter.core.building.room_envelope import floor_area_m2
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
 from warmeter.core.quantity import QUANTITIES
@@ -37,6 +37,7 @@ def _page(
         rooms.append(
             {
                 "room": room,
+                "area": show.number(floor_area_m2(home, room), 1),
                 "heater": heater,
                 "loss": show.number(estimate.loss_w_k, 0),
                 "low": show.number(estimate.loss_w_k * 0.7, 0),
@@ -72,7 +73,7 @@ def _page(
         "built": {k: p.label for k, p in BUILT.items()},
         "mass": MASS_LABEL,
         "heaters": HEATER_LABEL,
-        "findings": findings_of(home),
+        "tab": "record",
         "edit": room_id or request.query_params.get("room", ""),
         "errors": fields.errors if fields else {},
         "t": dict(fields.texts) if fields else {},
@@ -81,16 +82,16 @@ def _page(
         "levels": [(level, show.temperature(level.heating_c, home)) for level in home.levels],
         "revisions": [(r, show.moment(r.at_ms, clock, home.country)) for r in bench.homes.revisions(home_id)[:20]],
     }
-    return render(request, "survey/rooms.html", view, status)
+    return render(request, "survey/record.html", view, status)
 
 
 def _stamp(at_ms: int, clock: LocalClock, home: Home) -> str:
     return f"{show.day_short(clock.local(at_ms).date(), home.country)} {show.clock_now(at_ms, clock)}"
 
 
-@router.get("/homes/{home_id}/survey", name="survey")
-def survey(request: Request, home_id: str) -> Response:
-    """Show rooms, logs and findings."""
+@router.get("/homes/{home_id}/survey/record", name="record")
+def record(request: Request, home_id: str) -> Response:
+    """Show rooms in words, levels, machines, logs and revisions."""
     return _page(request, home_id)
 
 
@@ -119,7 +120,7 @@ def edit_room(
         )
 
     edit_home(bench_of(request), home_id, base, person_of(request), f"{room.name} surveyed anew", change)
-    return back_to(request, "survey", home_id)
+    return back_to(request, "record", home_id)
 
 
 @router.post("/homes/{home_id}/rooms", name="add_room")
@@ -133,7 +134,7 @@ def add_room(request: Request, home_id: str, fields: Annotated[Fields, Depends(f
     edit_home(
         bench_of(request), home_id, base, person_of(request), f"{room.name} added", lambda h: with_room(h, room, heater)
     )
-    return back_to(request, "survey", home_id)
+    return back_to(request, "record", home_id)
 
 
 @router.post("/homes/{home_id}/appliances", name="add_machine")
@@ -141,9 +142,9 @@ def add_machine(request: Request, home_id: str, fields: Annotated[Fields, Depend
     """Add a machine on a metering plug."""
     name, base = fields.text("name", least=1, what="The machine's name"), fields.whole("base", 0, 10**9)
     if fields.errors:
-        return back_to(request, "survey", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
+        return back_to(request, "record", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
     edit_home(bench_of(request), home_id, base, person_of(request), f"{name} added", lambda h: with_machine(h, name))
-    return back_to(request, "survey", home_id)
+    return back_to(request, "record", home_id)
 
 
 @router.post("/homes/{home_id}/levels/{level_id}", name="edit_level")
@@ -157,7 +158,7 @@ def edit_level(
     name = fields.text("name", least=1, what="The level's name")
     base = fields.whole("base", 0, 10**9)
     if fields.errors:
-        return back_to(request, "survey", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
+        return back_to(request, "record", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
     level = replace(home.level(level_id), name=name, heating_c=celsius_from(value, home.temperature_unit))
     edit_home(
         bench_of(request),
@@ -167,4 +168,4 @@ def edit_level(
         f"{name} is {show.temperature(level.heating_c, home)}",
         lambda h: with_level(h, level),
     )
-    return back_to(request, "survey", home_id)
+    return back_to(request, "record", home_id)

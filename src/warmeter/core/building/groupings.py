@@ -1,0 +1,212 @@
+"""One zone or several: a week of all rooms together under each grouping, and what the numbers favour."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from warmeter.core.building.compiled import CompiledHome
+from warmeter.core.errors import HomeError
+from warmeter.core.sensing.calibration import CountRule
+from warmeter.core.thermal.network import exact_step
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+STEP_S = 60.0
+RUN_IN_DAYS = 3
+RULE_CODE: dict[CountRule, int] = {"mean": 0, "weighted": 0, "one": 0, "occupied": 0, "coldest": 1, "warmest": 2}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ZonePlan:
+    """A zone of a grouping: its rooms, what it asks [°C by minute], and which rooms' air counts, how."""
+
+    name: str
+    rooms: tuple[int, ...]
+    setpoint_c: Floats
+    weights: tuple[float, ...]
+    rule: CountRule = "mean"
+
+    def __post_init__(self) -> None:
+        if len(self.weights) != len(self.rooms) or not sum(self.weights) > 0:
+            raise HomeError(f"{self.name} needs a weight for each room, one above zero at least")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Week:
+    """The week that groupings are tried on, by minute: outdoors [°C], sun and people [W a room], price a kWh.
+
+    ``needs_c`` is what each room's people want, shape (room, step), NaN while nobody minds. The first
+    ``RUN_IN_DAYS`` days come before the week and are not counted.
+    """
+
+    outdoor_c: Floats
+    gain_w: Floats
+    needs_c: Floats
+    price: Floats | None
+
+    @property
+    def steps(self) -> int:
+        """Minutes with the days before."""
+        return int(self.outdoor_c.size)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tried:
+    """A grouping after its week; energies in kWh, per-room arrays in the home's order.
+
+    ``short_kh`` and ``over_kh`` are K·h below and above what people want; ``coldest_c`` the least air.
+    ``starts`` counts how often a source went from rest to work.
+    """
+
+    heat_kwh: float
+    electric_kwh: float
+    cost: float | None
+    room_heat_kwh: Floats
+    short_kh: Floats
+    over_kh: Floats
+    mean_c: Floats
+    coldest_c: Floats
+    warmest_c: Floats
+    starts: int
+
+
+@njit(cache=True, nogil=True)
+def _run(  # type: ignore[no-untyped-def]
+    ad, bd, fd, states, outdoor, gain, setpoint, zone_of, weights, rule, full, band, source, most, air, fired
+):
+    """Step all rooms a minute at a time: sense, ask, share the source, advance."""
+    rooms, steps = air.shape
+    heaters = full.size
+    zones = setpoint.shape[0]
+    wanted = np.zeros(heaters)
+    u = np.zeros(1 + rooms)
+    for k in range(steps):
+        for r in range(rooms):
+            air[r, k] = states[3 * r]
+        for h in range(heaters):
+            z = zone_of[h]
+            wanted[h] = 0.0
+            if z < 0 or z >= zones:
+                continue
+            total, sensed = 0.0, 0.0
+            low, high = 1e9, -1e9
+            for r in range(rooms):
+                w = weights[z, r]
+                if w > 0:
+                    total += w
+                    sensed += w * states[3 * r]
+                    low = min(low, states[3 * r])
+                    high = max(high, states[3 * r])
+            sensed = low if rule[z] == 1 else high if rule[z] == 2 else sensed / total
+            opening = (setpoint[z, k] + band[h] / 2 - sensed) / band[h]
+            wanted[h] = full[h] * min(1.0, max(0.0, opening))
+        for s in range(most.size):
+            asked = 0.0
+            for h in range(heaters):
+                if source[h] == s:
+                    asked += wanted[h]
+            if asked > most[s]:
+                for h in range(heaters):
+                    if source[h] == s:
+                        wanted[h] *= most[s] / asked
+        u[0] = outdoor[k]
+        for r in range(rooms):
+            u[1 + r] = gain[r, k]
+        states = ad @ states + bd @ u + fd @ wanted
+        for h in range(heaters):
+            fired[h, k] = wanted[h]
+    return states
+
+
+def run_rooms(
+    home: CompiledHome, week: Week, zones: tuple[ZonePlan, ...], start_c: float = 17.0
+) -> tuple[Floats, Floats]:
+    """Return (air of each room (room, step) [°C], heat of each heater (heater, step) [W]).
+
+    A heater's valve or thermostat is proportional over its band around the setpoint, so that energy is that
+    of an on/off heater whose cycles are short; a source that cannot give all shares what it can. Heaters
+    whose room is in no zone stay off. Exact steps of a minute, inputs held.
+    """
+    rooms, heaters = len(home.room_ids), len(home.heater_ids)
+    step = exact_step(home.a, np.hstack([home.b, home.fire]), STEP_S)
+    held = step.held
+    zone_of_room = np.full(rooms, -1, dtype=np.int64)
+    weights = np.zeros((len(zones), rooms))
+    for z, zone in enumerate(zones):
+        for room, weight in zip(zone.rooms, zone.weights, strict=True):
+            zone_of_room[room] = z
+            weights[z, room] = weight
+    air, fired = np.empty((rooms, week.steps)), np.empty((heaters, week.steps))
+    states = np.tile(np.array([start_c, start_c - 1.0, 0.0]), rooms)
+    _run(
+        np.ascontiguousarray(step.state),
+        np.ascontiguousarray(held[:, : 1 + rooms]),
+        np.ascontiguousarray(held[:, 1 + rooms :]),
+        states,
+        week.outdoor_c,
+        week.gain_w,
+        np.array([z.setpoint_c for z in zones]),
+        zone_of_room[home.heater_room],
+        weights,
+        np.array([RULE_CODE[z.rule] for z in zones], dtype=np.int64),
+        home.full_w,
+        home.band_k,
+        home.heater_source,
+        home.most_w,
+        air,
+        fired,
+    )
+    return air, fired
+
+
+def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
+    """Return energy, cost and comfort of a run, the days before left out."""
+    count = slice(RUN_IN_DAYS * 1440, None)
+    heat = fired[:, count] / 60_000
+    efficiency = home.efficiency(week.outdoor_c[count])
+    electric = heat / efficiency[home.heater_source] if heat.size else heat
+    total = electric.sum(axis=0)
+    room_heat = np.zeros(len(home.room_ids))
+    np.add.at(room_heat, home.heater_room, heat.sum(axis=1))
+    inside, needs = air[:, count], week.needs_c[:, count]
+    known = ~np.isnan(needs)
+    short = np.where(known, np.maximum(0.0, needs - inside), 0.0).sum(axis=1) / 60
+    over = np.where(known, np.maximum(0.0, inside - needs), 0.0).sum(axis=1) / 60
+    starts = 0
+    for s in range(len(home.source_ids)):
+        asked = heat[home.heater_source == s].sum(axis=0) > 1e-9
+        starts += int((asked[1:] & ~asked[:-1]).sum())
+    return Tried(
+        heat_kwh=float(heat.sum()),
+        electric_kwh=float(electric.sum()),
+        cost=None if week.price is None else float(total @ week.price[count]),
+        room_heat_kwh=room_heat,
+        short_kh=short,
+        over_kh=over,
+        mean_c=inside.mean(axis=1),
+        coldest_c=inside.min(axis=1),
+        warmest_c=inside.max(axis=1),
+        starts=starts,
+    )
+
+
+def tried(home: CompiledHome, week: Week, zones: tuple[ZonePlan, ...]) -> Tried:
+    """Return a grouping's week."""
+    return judged(home, week, *run_rooms(home, week, zones))
+
+
+def several(
+    home: CompiledHome,
+    week: Week,
+    groupings: dict[str, tuple[ZonePlan, ...]],
+    progress: Callable[[float], None] = lambda _: None,
+) -> dict[str, Tried]:
+    """Return every grouping's week; ``progress`` is told the share done before each and may stop the work."""
+    found = {}
+    for k, (name, zones) in enumerate(groupings.items()):
+        progress(k / len(groupings))
+        found[name] = tried(home, week, zones)
+    return found

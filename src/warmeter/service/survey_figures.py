@@ -1,0 +1,149 @@
+"""Figures of the survey with their working: a room's loss, what its heaters give, the flow it needs."""
+
+from warmeter.core.building.heating import RoomHeating, heating_of, water_radiators
+from warmeter.core.errors import NotKnowable
+from warmeter.core.figure import Figure, Given, Sway
+from warmeter.core.home.document import Home
+
+
+def figure_of_room(home: Home, key: str) -> Figure:
+    """Return a figure by key: ``loss.``, ``output.``, ``flow.`` or ``copes.`` and a room's id.
+
+    Raises
+    ------
+    NotKnowable
+        If the room has no such figure.
+    """
+    sort, _, room_id = key.partition(".")
+    heating = heating_of(home, home.room(room_id))
+    makers = {"loss": _loss, "output": _output, "flow": _flow, "copes": _copes}
+    if sort not in makers:
+        raise NotKnowable("There is no such figure.", "Choose one on the page.")
+    return makers[sort](home, heating, key)
+
+
+def _loss(_: Home, h: RoomHeating, key: str) -> Figure:
+    loss = h.loss
+    terms = " + ".join(f"{row.watts:.0f}" for row in loss.rows)
+    givens = [
+        Given(symbol="θi", name="room", value=loss.indoor_c, unit="°C", decimals=1, origin="typed"),
+        Given(symbol="θe", name="design day outdoors", value=loss.outdoor_c, unit="°C", decimals=1, origin="typed"),
+    ]
+    for row in loss.rows:
+        symbol, unit = ("n", "1/h") if row.group == "air" else ("U", "W/(m² K)")
+        givens.append(Given(symbol=symbol, name=row.label, value=row.u, unit=unit, decimals=2, origin=row.origin))
+        givens.append(
+            Given(
+                symbol="V" if row.group == "air" else "A",
+                name="its volume" if row.group == "air" else "its area",
+                value=row.size,
+                unit=row.unit,
+                decimals=1,
+                origin="surveyed",
+            )
+        )
+    sways = sorted(
+        (
+            Sway(assumption=f"{row.label}: upper end of its range", change=row.high_w - row.watts)
+            for row in loss.rows
+            if row.high_w > row.watts
+        ),
+        key=lambda s: -abs(s.change),
+    )
+    note = (
+        "Heat to outdoors counts A (U + ΔU) Δθ, to unheated rooms a share of it, to the ground 1.45 of the fall "
+        "to the year's mean, to heated rooms only their difference. Ranges of one U-value add up, others in quadrature."
+    )
+    if loss.safe_w > loss.total_w + 0.5:
+        note += (
+            f" Without heat from warmer neighbours it is {loss.safe_w:.0f} W: that is what heaters are held against."
+        )
+    return Figure(
+        key=key,
+        title=f"Loss of {h.room.name} on the design day",
+        unit="W",
+        value=loss.total_w,
+        decimals=0,
+        formula="Φ = Σ A (U + ΔU) share Δθ + 0.34 n V Δθ",
+        substituted=f"{terms} = {loss.total_w:.0f} W at Δθ = {loss.fall_k:.0f} K",
+        method="A3 room design load",
+        givens=tuple(givens),
+        low=loss.low_w,
+        high=loss.high_w,
+        note=note,
+        sways=tuple(sways[:3]),
+    )
+
+
+def _output(home: Home, h: RoomHeating, key: str) -> Figure:
+    givens, words = [], []
+    for heater in home.heaters_of(h.room.id):
+        givens.append(
+            Given(symbol="ΦN", name=heater.name, value=heater.rated_heat_w, unit="W", decimals=0, origin="typed")
+        )
+        source = home.source(heater.source_id)
+        if heater.kind == "radiator" and source.flow_c is not None:
+            back = source.flow_c - source.spread_k
+            words.append(
+                f"{heater.rated_heat_w:.0f} × (Δθlog({source.flow_c:g}/{back:g}/{h.loss.indoor_c:g}) / 49.8)^{heater.exponent:g}"
+            )
+            givens.append(Given(symbol="θf", name="flow", value=source.flow_c, unit="°C", decimals=1, origin="typed"))
+        else:
+            words.append(f"{heater.rated_heat_w:.0f}")
+    return Figure(
+        key=key,
+        title=f"What {h.room.name}'s heaters give",
+        unit="W",
+        value=h.output_w,
+        decimals=0,
+        formula="Φ = Σ ΦN (Δθlog / 49.8 K)^n for radiators, limits for floors, capacity for split units",
+        substituted=f"{' + '.join(words) or '0'} = {h.output_w:.0f} W",
+        method="C1 radiator output, C6 floor check, C7 split unit",
+        givens=tuple(givens),
+        note="Paint, shelves and curtains take 5 to 25 % from a radiator; the plate knows nothing of them.",
+    )
+
+
+def _flow(home: Home, h: RoomHeating, key: str) -> Figure:
+    radiators = water_radiators(home, h.room.id)
+    if not radiators or h.flow_needed_c is None:
+        raise NotKnowable(
+            f"{h.room.name} has no radiator on water of a known flow.", "Type the source's flow temperature."
+        )
+    source = radiators[0][1]
+    return Figure(
+        key=key,
+        title=f"Flow that {h.room.name} needs",
+        unit="°C",
+        value=None if h.is_out_of_reach else h.flow_needed_c,
+        decimals=1,
+        formula="θf so that Σ ΦN (Δθlog(θf) / 49.8 K)^n = loss",
+        substituted=f"{h.loss.safe_w:.0f} W at {h.flow_needed_c:.1f} °C flow, {source.spread_k:g} K spread",
+        method="C1 radiator output solved for the flow; C3 by hand",
+        givens=(
+            Given(symbol="Φ", name="loss", value=h.loss.safe_w, unit="W", decimals=0, origin="worked out"),
+            Given(symbol="σ", name="spread", value=source.spread_k, unit="K", decimals=1, origin="typed"),
+            Given(symbol="θi", name="room", value=h.loss.indoor_c, unit="°C", decimals=1, origin="typed"),
+        ),
+        note="Above 90 °C is no answer: a longer radiator is."
+        if h.is_out_of_reach
+        else "The room that needs most sets the curve.",
+    )
+
+
+def _copes(_: Home, h: RoomHeating, key: str) -> Figure:
+    return Figure(
+        key=key,
+        title=f"How cold {h.room.name} copes with",
+        unit="°C",
+        value=h.copes_to_c,
+        decimals=1,
+        formula="θe so that output(θe) = loss(θe)",
+        substituted=f"{h.output_w:.0f} W against {h.loss.safe_w:.0f} W at {h.loss.outdoor_c:g} °C",
+        method="A3 room design load, C1, C6, C7 solved for the outdoor temperature",
+        givens=(
+            Given(symbol="Φ", name="heaters", value=h.output_w, unit="W", decimals=0, origin="worked out"),
+            Given(symbol="H", name="loss", value=h.loss.loss_w_k, unit="W/K", decimals=1, origin="surveyed"),
+        ),
+        note="Sun and people are left out: it copes with a little more.",
+    )

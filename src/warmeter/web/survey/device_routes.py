@@ -1,0 +1,179 @@
+"""Routes of the device register: the list, one device in full, chains, and replacing."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import Response
+
+from warmeter.core.building.checks.findings import findings_of
+from warmeter.core.building.replacing import Becomes, differences, findings_by_kind, no_longer_needed, replaced
+from warmeter.core.errors import WarmeterError
+from warmeter.core.home.devices import Device
+from warmeter.core.home.document import Home
+from warmeter.core.units import kelvin_to
+from warmeter.service import planning
+from warmeter.web import format as show
+from warmeter.web.forms import Fields, form_fields
+from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, render
+from warmeter.web.survey.acting import perform
+from warmeter.web.survey.device_acts import ACTS, CHAINS, LOCK, OWN_TIMETABLE, POWER, STATES, WAYS
+from warmeter.web.survey.plan_view import finding_rows
+
+router = APIRouter()
+_ANY_DAY = date(2000, 1, 1)
+WAY_WORD = {way: way.replace("_", " ") for way in WAYS}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DeviceRow:
+    """A device in the list."""
+
+    id: str
+    name: str
+    kind: str
+    room: str
+    reached: str
+    power: str
+    back: str
+    own: str
+    alone: str
+    is_on: bool
+    is_retired: bool
+    letters: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Swap:
+    """What replacing a device would change."""
+
+    by: str
+    name: str
+    rows: list[Becomes]
+    idle: list[str]
+    findings: list[tuple[str, int, int]]
+
+
+def _row(home: Home, device: Device, at: str, letters: dict[str, list[str]]) -> DeviceRow:
+    names = {d.id: d.name for d in home.devices}
+    witness = names.get(device.witness_id or "", "")
+    back = "two-way" if device.is_two_way else f"blind, seen by {witness}" if witness else "blind"
+    power = POWER[device.power]
+    if device.battery_pct is not None:
+        power += f", {device.battery_pct} %"
+    alone = [
+        word
+        for word, works in (
+            ("no internet", device.works_without_internet),
+            ("no controller", device.works_without_controller),
+        )
+        if works
+    ]
+    return DeviceRow(
+        id=device.id,
+        name=device.name,
+        kind=planning.DEVICE_LABEL[device.kind],
+        room=home.room(device.room_id).name if device.room_id else "–",
+        reached=" ".join(part for part in (device.bus, device.address) if part) or "–",
+        power=power,
+        back=back,
+        own=OWN_TIMETABLE[device.own_timetable],
+        alone=", ".join(alone) or "nothing",
+        is_on=device.id == at,
+        is_retired=not device.is_in_service,
+        letters=" ".join(letters.get(device.id, [])),
+    )
+
+
+def _swap(home: Home, device: Device, by: str) -> Swap | None:
+    """Return what replacing would change; a new device is tried out without being written down."""
+    trial, key = home, by
+    if by.startswith("new:") and by.removeprefix("new:") in planning.DEVICE_LABEL:
+        trial = planning.with_device(home, by.removeprefix("new:"), device.room_id, device.at)  # type: ignore[arg-type]
+        key = trial.devices[-1].id
+    if key not in {d.id for d in trial.devices}:
+        return None
+    try:
+        after = replaced(trial, device.id, key, device.retired_on or _ANY_DAY)
+    except WarmeterError:
+        return None
+    was, now = findings_by_kind(home), findings_by_kind(after)
+    kinds = sorted({*was, *now})
+    return Swap(
+        by=by,
+        name=after.device(key).name,
+        rows=differences(home, after),
+        idle=no_longer_needed(home, after),
+        findings=[(kind, was.get(kind, 0), now.get(kind, 0)) for kind in kinds if was.get(kind) != now.get(kind)],
+    )
+
+
+def devices_page(request: Request, home_id: str, at: str | None = None) -> Response:
+    """Return the register or its part."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    query = {k: v for k, v in request.query_params.items() if k in ("at", "by")}
+    if at is not None:
+        query = {"at": at}
+    chosen = next((d for d in home.devices if d.id == query.get("at", "")), None)
+    rows = finding_rows(home, findings_of(home))
+    letters: dict[str, list[str]] = {}
+    for row in rows:
+        if row.severity != "note":
+            letters.setdefault(row.place, []).append(row.letter)
+    mine = [row for row in rows if chosen is not None and row.place == chosen.id]
+    now_ms = bench.as_of_ms(home_id)
+    context = {
+        "frame": frame_of(request, home, revision, "survey"),
+        "home": home,
+        "tab": "devices",
+        "query": query,
+        "rows": [_row(home, d, query.get("at", ""), letters) for d in home.devices],
+        "chosen": chosen,
+        "findings": mine,
+        "chains": [
+            (chain, [home.device(key) for key in chain.device_ids], [r for r in rows if r.place == chain.id])
+            for chain in home.chains
+        ],
+        "notes": [n for n in home.notes if chosen is not None and n.about_id == chosen.id],
+        "guard": "" if chosen is None or chosen.guard_c is None else show.temperature(chosen.guard_c, home, 1),
+        "offsets": [
+            (f"{kelvin_to(c.offset, home.temperature_unit):+.2f}".replace("-", show.MINUS), c)
+            for c in (chosen.calibrations if chosen else ())
+        ],
+        "series": [
+            s.record.quantity
+            for s in bench.readings.series(home_id)
+            if chosen is not None and s.record.subject == chosen.id
+        ],
+        "swap": _swap(home, chosen, query["by"]) if chosen is not None and query.get("by") else None,
+        "unit": show.temperature_unit(home),
+        "today": str(bench.clock(home).local(now_ms).date()),
+        "words": {
+            "kinds": planning.DEVICE_LABEL,
+            "power": POWER,
+            "lock": LOCK,
+            "own": OWN_TIMETABLE,
+            "ways": WAY_WORD,
+            "states": STATES,
+            "chains": CHAINS,
+        },
+        "notice": request.query_params.get("notice", ""),
+    }
+    return render(request, "survey/_devices.html" if is_fragment(request) else "survey/devices.html", context)
+
+
+@router.get("/homes/{home_id}/devices", name="devices")
+def devices(request: Request, home_id: str) -> Response:
+    """Show the register."""
+    return devices_page(request, home_id)
+
+
+@router.post("/homes/{home_id}/devices/{act}", name="device_act")
+def device_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+    """Do one act on the register."""
+    done = perform(request, home_id, fields, ACTS, act)
+    if is_fragment(request):
+        return devices_page(request, home_id, done.at)
+    return back_to(request, "devices", home_id, at=done.at or "")

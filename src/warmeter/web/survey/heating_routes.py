@@ -1,0 +1,177 @@
+"""Routes of heating: sources and heaters against what rooms lose, and the water to balance them."""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import Response
+
+from warmeter.core.building.heating import RadiatorBalance, RoomHeating, heater_output_w, heating_of
+from warmeter.core.home.document import Home
+from warmeter.core.home.plant import Heater
+from warmeter.web import format as show
+from warmeter.web.forms import Fields, form_fields
+from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, render
+from warmeter.web.survey.acting import perform
+from warmeter.web.survey.heating_acts import ACTS, SOURCE_WORD
+from warmeter.web.survey.plan_view import HEATER_WORD, summaries_of
+
+router = APIRouter()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SourceRow:
+    """A source as ready strings, its typed figures beside what follows from them."""
+
+    id: str
+    name: str
+    kind: str
+    word: str
+    flow: str
+    spread: str
+    most: str
+    least: str
+    litres: str
+    hysteresis: str
+    efficiency: str
+    cops: str
+    load: str
+    is_over: bool
+    sentence: str
+    is_on: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeaterRow:
+    """A heater as ready strings."""
+
+    heater: Heater
+    room: str
+    word: str
+    source: str
+    rated: str
+    gives: str
+    part: str
+    returns: str
+    litres: str
+    flow: str
+    flow_key: str
+    is_short: bool
+    is_on: bool
+
+
+def _sources(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[SourceRow]:
+    rows = []
+    for found in summaries_of(home, rooms):
+        source = found.source
+        words = []
+        if found.lowest_flow_c is not None and found.held_by is not None:
+            words.append(
+                f"The lowest flow that serves all is {show.temperature(found.lowest_flow_c, home, 1)} "
+                f"{show.temperature_unit(home)}; {found.held_by.name} holds it back."
+            )
+        if not found.is_within:
+            words.append("It cannot give what all rooms lose together on the design day.")
+        if found.cycle is not None:
+            words.append(
+                f"At a quarter of that load it starts {show.number(found.cycle.starts_1_h, 1)} times an hour "
+                f"(at worst {show.number(found.cycle.worst_starts_1_h, 1)})."
+            )
+        rows.append(
+            SourceRow(
+                id=source.id,
+                name=source.name,
+                kind=source.kind,
+                word=SOURCE_WORD[source.kind],
+                flow="" if source.flow_c is None else show.temperature(source.flow_c, home, 1),
+                spread=f"{source.spread_k:g}",
+                most="" if source.most_w is None else f"{source.most_w:g}",
+                least="" if source.least_w is None else f"{source.least_w:g}",
+                litres="" if source.water_j_k is None else f"{source.water_j_k / 4186:.0f}",
+                hysteresis=f"{source.hysteresis_k:g}",
+                efficiency=f"{source.efficiency:g}",
+                cops="; ".join(f"{t:g} {cop:g}" for t, cop in source.cop_points),
+                load=show.number(found.load_w),
+                is_over=not found.is_within,
+                sentence=" ".join(words),
+                is_on=source.id == at,
+            )
+        )
+    return rows
+
+
+def _heaters(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[HeaterRow]:
+    rows = []
+    for room in rooms:
+        balance: dict[str, RadiatorBalance] = {b.heater.id: b for b in room.balance}
+        for heater in home.heaters_of(room.room.id):
+            own = balance.get(heater.id)
+            needs = room.flow_needed_c
+            rows.append(
+                HeaterRow(
+                    heater=heater,
+                    room=room.room.name,
+                    word=HEATER_WORD[heater.kind],
+                    source=home.source(heater.source_id).name,
+                    rated=show.number(heater.rated_heat_w),
+                    gives=show.number(heater_output_w(home, heater, outdoor_c=home.design.outdoor_c)),
+                    part=show.number(_part_w(home, room, heater)),
+                    returns=show.temperature(own.return_c, home, 1) if own and own.return_c is not None else "–",
+                    litres=show.number(own.litres_h, 0) if own and own.litres_h is not None else "–",
+                    flow=("over " if room.is_out_of_reach else "") + show.temperature(needs, home, 1)
+                    if needs is not None
+                    else "",
+                    flow_key=f"flow.{room.room.id}",
+                    is_short=room.output_w < room.loss.safe_w,
+                    is_on=heater.id == at,
+                )
+            )
+    return rows
+
+
+def _part_w(home: Home, room: RoomHeating, heater: Heater) -> float:
+    """Return a heater's part of its room's loss, in proportion to what each gives [W]."""
+    own = heater_output_w(home, heater, outdoor_c=home.design.outdoor_c)
+    return room.loss.safe_w * own / room.output_w if room.output_w > 0 else 0.0
+
+
+def heating_page(request: Request, home_id: str, at: str | None = None) -> Response:
+    """Return the heating page or its part."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    chosen = request.query_params.get("at", "") if at is None else at
+    rooms = tuple(heating_of(home, room) for room in home.rooms if room.condition == "heated")
+    heater = next((h for h in home.heaters if h.id == chosen), None)
+    limit = ""
+    if heater is not None and heater.surface_limit_c is not None:
+        limit = show.temperature(heater.surface_limit_c, home, 1)
+    context = {
+        "frame": frame_of(request, home, revision, "survey"),
+        "home": home,
+        "tab": "heating",
+        "query": {"at": chosen},
+        "sources": _sources(home, chosen, rooms),
+        "heaters": _heaters(home, chosen, rooms),
+        "chosen": heater,
+        "limit": limit,
+        "unit": show.temperature_unit(home),
+        "words": HEATER_WORD,
+        "source_words": SOURCE_WORD,
+        "notice": request.query_params.get("notice", ""),
+    }
+    return render(request, "survey/_heating.html" if is_fragment(request) else "survey/heating.html", context)
+
+
+@router.get("/homes/{home_id}/heating", name="heating")
+def heating(request: Request, home_id: str) -> Response:
+    """Show sources and heaters."""
+    return heating_page(request, home_id)
+
+
+@router.post("/homes/{home_id}/heating/{act}", name="heating_act")
+def heating_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+    """Do one act on sources or heaters."""
+    done = perform(request, home_id, fields, ACTS, act)
+    if is_fragment(request):
+        return heating_page(request, home_id, done.at)
+    return back_to(request, "heating", home_id, at=done.at or "")

@@ -1,0 +1,99 @@
+"""Routes of the plan: the page, its acts, its workings, its files."""
+
+from typing import Annotated
+from urllib.parse import urlencode
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import Response
+
+from warmeter.core.home.document import Home
+from warmeter.service.survey_figures import figure_of_room
+from warmeter.web import format as show
+from warmeter.web.forms import Fields, form_fields
+from warmeter.web.page import bench_of, frame_of, is_fragment, render, strip_width
+from warmeter.web.plan.draw import draw_storey
+from warmeter.web.plan.file import svg_file
+from warmeter.web.survey.acting import perform
+from warmeter.web.survey.plan_acts import ACTS
+from warmeter.web.survey.plan_view import plan_view
+from warmeter.web.working import working_view
+
+router = APIRouter()
+RIGHT_PX = 448
+SHOWN = ("storey", "at", "pane")
+# Edits of one number by many key presses become one revision.
+FOLDS = ("room-move", "room-edge", "opening-move", "item-move")
+
+
+def plan_page(request: Request, home_id: str, at: str | None = None, notice: str = "") -> Response:
+    """Return the plan page or its part; ``at`` overrides which part is chosen."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    query = {k: v for k, v in request.query_params.items() if k in SHOWN}
+    if at is not None:
+        query["at"] = at
+    width = strip_width(request, has_aside=False)
+    view = plan_view(
+        home,
+        bench.work.fits(home_id),
+        width=max(300, width - RIGHT_PX) if width > 700 else max(300, width),
+        storey_id=query.get("storey", ""),
+        at=query.get("at", ""),
+        pane=query.get("pane", "heat"),
+    )
+    context = {
+        "frame": frame_of(request, home, revision, "survey"),
+        "home": home,
+        "view": view,
+        "query": query,
+        "at": query.get("at", ""),
+        "plan": view.picture,
+        "tab": "plan",
+        "design": {
+            "outdoor": show.temperature(home.design.outdoor_c, home, 1),
+            "annual": show.temperature(home.design.annual_mean_c, home, 1),
+            "unit": show.temperature_unit(home),
+        },
+        "notice": notice or request.query_params.get("notice", ""),
+    }
+    return render(request, "survey/_plan.html" if is_fragment(request) else "survey/plan.html", context)
+
+
+@router.get("/homes/{home_id}/survey", name="survey")
+def survey(request: Request, home_id: str) -> Response:
+    """Show the plan."""
+    return plan_page(request, home_id)
+
+
+@router.post("/homes/{home_id}/plan/{act}", name="plan_act")
+def plan_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+    """Do one act on the plan; a part of the page comes back, or the page itself without scripts."""
+    done = perform(request, home_id, fields, ACTS, act, FOLDS)
+    if is_fragment(request):
+        return plan_page(request, home_id, done.at)
+    query = {k: v for k, v in request.query_params.items() if k in SHOWN}
+    if done.at is not None:
+        query["at"] = done.at
+    where = f"{request.url_for('survey', home_id=home_id).path}?{urlencode(query)}"
+    return Response(status_code=303, headers={"Location": where})
+
+
+@router.get("/homes/{home_id}/plan/working/{key}", name="plan_working")
+def plan_working(request: Request, home_id: str, key: str) -> Response:
+    """Show how a figure of a room was worked out."""
+    home, _ = bench_of(request).homes.load(home_id)
+    return render(request, "_working.html", {"working": working_view(figure_of_room(home, key), home)})
+
+
+@router.get("/homes/{home_id}/plan.svg", name="plan_svg")
+def plan_svg(request: Request, home_id: str) -> Response:
+    """Save a storey as SVG, its colours and faces inside."""
+    home, _ = bench_of(request).homes.load(home_id)
+    storey = request.query_params.get("storey", "") or (home.storeys[0].id if home.storeys else "")
+    picture = draw_storey(home, _known_storey(home, storey), width=1000, height=700)
+    page = render(request, "plan.svg", {"plan": picture})
+    return svg_file(bytes(page.body).decode(), "plan.svg")
+
+
+def _known_storey(home: Home, storey_id: str) -> str:
+    return home.storey(storey_id).id

@@ -1,0 +1,479 @@
+"""The plan page as ready strings: picture, rooms against their heaters, one room in detail."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from warmeter.core.building.checks.findings import findings_of
+from warmeter.core.building.heating import RoomHeating, SourceSummary, heating_of, source_summary
+from warmeter.core.building.mends import mend_label
+from warmeter.core.building.room_envelope import Derived, design_c, envelope_of
+from warmeter.core.finding import Finding
+from warmeter.core.home.document import Home
+from warmeter.core.home.presets import BUILT, CONDITION_LABEL, MASS_LABEL, USE
+from warmeter.core.home.rooms import Opening, Room
+from warmeter.core.plan.walls import bearing_deg, compass
+from warmeter.service.planning import DEVICE_LABEL, THING_LABEL
+from warmeter.store.codec import StoredFit
+from warmeter.web import format as show
+from warmeter.web.plan.draw import PlanPicture, RoomFacts, draw_storey
+
+SIDE_LABEL = {"up": "upper", "right": "right", "down": "lower", "left": "left"}
+PANES = {
+    "heat": "Where its heat goes",
+    "shape": "Shape and figures",
+    "openings": "Windows and doors",
+    "inside": "What stands there",
+}
+LETTERS = "abcdefghijklmnopqrstuvwxyz"
+PLAN_HEIGHT = 392
+HEATER_WORD = {
+    "electric_panel": "electric panel heater",
+    "radiator": "radiator",
+    "warm_floor": "warm floor",
+    "fan_unit": "fan unit",
+    "split_unit": "split unit",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomRow:
+    """One line of the rooms table."""
+
+    id: str
+    name: str
+    design: str
+    loss_w_k: str
+    loss_w: str
+    output_w: str
+    share: str
+    share_px: float
+    is_short: bool
+    is_on: bool
+    storey_id: str
+    note: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FindingRow:
+    """A finding with where to jump and what mends it at once."""
+
+    letter: str
+    kind: str
+    sentence: str
+    mend: str
+    severity: str
+    place: str
+    jump: str
+    act: str
+    about: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlowDot:
+    """A room's needed flow on the axis of flows."""
+
+    name: str
+    x: float
+    text: str
+    is_worst: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlowAxis:
+    """The flow each room needs, on one axis."""
+
+    width: int
+    ticks: list[tuple[float, str]]
+    dots: list[FlowDot]
+    now_x: float | None
+    now: str
+    sentence: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeatRow:
+    """One element of the chosen room's loss."""
+
+    label: str
+    size: str
+    unit: str
+    u: str
+    share: str
+    watts: str
+    span: str
+    px: float
+    origin: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FigureRow:
+    """A figure of the drawing with what was typed over it."""
+
+    key: str
+    label: str
+    unit: str
+    worked_out: str
+    typed: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class InsideRow:
+    """Something in a room, with its place."""
+
+    id: str
+    sort: str
+    name: str
+    kind: str
+    x: str
+    y: str
+    z: str
+    is_on: bool
+    width: str = ""
+    depth: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomDetail:
+    """The chosen room."""
+
+    room: Room
+    loss: str
+    span: str
+    fall: str
+    indoor: str
+    outdoor: str
+    rows: list[HeatRow]
+    learnt: str
+    figures: list[FigureRow]
+    openings: list[tuple[Opening, str, bool]]
+    inside: list[InsideRow]
+    neighbours: list[tuple[str, str]]
+    copes: str
+    settles: str
+    design: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlanView:
+    """The whole page."""
+
+    picture: PlanPicture | None
+    storeys: list[tuple[str, str, bool]]
+    storey_id: str
+    rooms: list[RoomRow]
+    total: RoomRow | None
+    findings: list[FindingRow]
+    more_findings: int
+    flow: FlowAxis | None
+    detail: RoomDetail | None
+    pane: str
+    lead: str
+    undrawn: list[tuple[str, str]]
+    choices: Mapping[str, Mapping[str, str]]
+
+
+def page_of(home: Home, place: str) -> str:
+    """Return the part of a page's address that leads to a part of the home."""
+    if place in {d.id for d in home.devices} or place in {c.id for c in home.chains}:
+        return f"devices?at={place}"
+    if place in {h.id for h in home.heaters} or place in {s.id for s in home.sources}:
+        return f"heating?at={place}"
+    if place in {z.id for z in home.zones}:
+        return f"zones?at={place}"
+    if place in {t.id for t in home.tariffs}:
+        return "tariff"
+    return f"survey?at={place}"
+
+
+def finding_rows(home: Home, findings: list[Finding]) -> list[FindingRow]:
+    """Return findings with letters, jumps and mends."""
+    rows = []
+    for k, f in enumerate(findings):
+        rows.append(
+            FindingRow(
+                letter=LETTERS[k % 26] if k < 26 else f"{LETTERS[k // 26 - 1]}{LETTERS[k % 26]}",
+                kind=f.kind,
+                sentence=f.sentence,
+                mend=f.mend,
+                severity=f.severity,
+                place=f.place,
+                jump=f"/homes/{home.id}/{page_of(home, f.place)}",
+                act=mend_label(f),
+                about=",".join(f.about),
+            )
+        )
+    return rows
+
+
+def plan_view(
+    home: Home, fits: Mapping[str, StoredFit], *, width: int, storey_id: str = "", at: str = "", pane: str = "heat"
+) -> PlanView:
+    """Return the plan page of a home; ``at`` is the chosen room, opening or item."""
+    heated = [room for room in home.rooms if room.condition == "heated"]
+    heating = {room.id: heating_of(home, room) for room in heated}
+    findings = sorted(findings_of(home), key=lambda f: ("danger", "warning", "note").index(f.severity))
+    rows = finding_rows(home, findings)
+    flags = {f.place: f.letter for f in reversed(rows) if f.severity != "note"}
+    chosen = _room_of(home, at)
+    storey = _storey(home, storey_id, chosen)
+    facts = {key: _facts(h) for key, h in heating.items()}
+    picture = None
+    if storey:
+        picture = draw_storey(home, storey, width=width, height=PLAN_HEIGHT, facts=facts, flags=flags, selected=at)
+    order = sorted(home.storeys, key=lambda s: (s.level, s.id))
+    return PlanView(
+        picture=picture,
+        storeys=[(s.id, s.name, s.id == storey) for s in order],
+        storey_id=storey,
+        rooms=[_row(home, heating[r.id], r.id == (chosen.id if chosen else ""), fits) for r in heated],
+        total=_total(list(heating.values())),
+        findings=rows[:5],
+        more_findings=max(0, len(rows) - 5),
+        flow=_flow(home, tuple(heating.values())),
+        detail=_detail(home, chosen, heating.get(chosen.id), fits, at) if chosen else None,
+        pane=pane if pane in PANES else "heat",
+        lead=_lead(home, storey),
+        undrawn=[(r.id, r.name) for r in home.rooms if not r.is_drawn],
+        choices={
+            "built": {k: p.label for k, p in BUILT.items()},
+            "mass": MASS_LABEL,
+            "use": {k: p.label for k, p in USE.items()},
+            "condition": CONDITION_LABEL,
+            "side": SIDE_LABEL,
+            "storeys": {s.id: s.name for s in order},
+            "panes": PANES,
+            "devices": {f"device:{k}": label for k, label in DEVICE_LABEL.items()},
+            "heaters": {f"heater:{k}": label for k, label in HEATER_WORD.items()},
+            "things": {f"thing:{k}": label for k, label in THING_LABEL.items()},
+        },
+    )
+
+
+def _room_of(home: Home, at: str) -> Room | None:
+    """Return the room that is chosen, or in which the chosen part is."""
+    owners = {
+        **{r.id: r.id for r in home.rooms},
+        **{o.id: o.room_id for o in home.openings},
+        **{t.id: t.room_id for t in home.things},
+        **{h.id: h.room_id for h in home.heaters},
+        **{d.id: d.room_id for d in home.devices if d.room_id},
+    }
+    key = owners.get(at)
+    if key is None:
+        return home.rooms[0] if home.rooms else None
+    return home.room(key)
+
+
+def _storey(home: Home, wanted: str, chosen: Room | None) -> str:
+    known = [s.id for s in home.storeys]
+    if wanted in known:
+        return wanted
+    if chosen is not None and chosen.storey_id in known and chosen.storey_id:
+        return chosen.storey_id
+    return known[0] if known else ""
+
+
+def _lead(home: Home, storey: str) -> str:
+    rooms = [r for r in home.rooms if r.storey_id == storey and r.rects]
+    area = sum(envelope_of(home, r).floor_area_m2 for r in rooms)
+    outdoor = f"{show.temperature(home.design.outdoor_c, home, 0)} {show.temperature_unit(home)}"
+    flows = [s for s in home.sources if s.flow_c is not None]
+    water = ""
+    if flows:
+        flow = flows[0].flow_c or 0.0
+        water = (
+            f" · flow {show.temperature(flow, home, 0)}, return {show.temperature(flow - flows[0].spread_k, home, 0)}"
+        )
+    name = f"{home.storey(storey).name}, " if storey else ""
+    return f"{name}{len(rooms)} room{'s' * (len(rooms) != 1)}, {show.number(area, 1)} m² · design {outdoor}{water}"
+
+
+def _facts(h: RoomHeating) -> RoomFacts:
+    return RoomFacts(
+        loss_w=max(0.0, h.loss.safe_w),
+        output_w=h.output_w,
+        loss=show.number(h.loss.safe_w),
+        output=show.number(h.output_w),
+        is_short=h.output_w < h.loss.safe_w,
+    )
+
+
+def _row(home: Home, h: RoomHeating, is_on: bool, fits: Mapping[str, StoredFit]) -> RoomRow:
+    share = h.share
+    fit = fits.get(h.room.id)
+    drawn = "" if h.room.is_drawn else "in words, not drawn"
+    learnt = ""
+    if fit is not None and fit.fit.watts_known:
+        learnt = f"learnt {show.number(fit.fit.loss_w_k.value, 1)} W/K"
+    return RoomRow(
+        id=h.room.id,
+        name=h.room.name,
+        design=show.temperature(design_c(h.room), home, 0),
+        loss_w_k=show.number(h.loss.loss_w_k, 1),
+        loss_w=show.number(h.loss.safe_w),
+        output_w=show.number(h.output_w),
+        share="–" if share == float("inf") else show.number(100 * share),
+        share_px=round(min(2.0, share) * 24, 1) if share != float("inf") else 48.0,
+        is_short=share < 1,
+        is_on=is_on,
+        storey_id=h.room.storey_id or "",
+        note=" · ".join(part for part in (drawn, learnt) if part),
+    )
+
+
+def _total(rooms: list[RoomHeating]) -> RoomRow | None:
+    if len(rooms) < 2:
+        return None
+    loss, given = sum(r.loss.safe_w for r in rooms), sum(r.output_w for r in rooms)
+    return RoomRow(
+        id="",
+        name="All rooms",
+        design="",
+        loss_w_k=show.number(sum(r.loss.loss_w_k for r in rooms), 1),
+        loss_w=show.number(loss),
+        output_w=show.number(given),
+        share=show.number(100 * given / loss) if loss > 0 else "–",
+        share_px=0.0,
+        is_short=given < loss,
+        is_on=False,
+        storey_id="",
+        note="",
+    )
+
+
+def summaries_of(home: Home, rooms: tuple[RoomHeating, ...]) -> list[SourceSummary]:
+    """Return every source against its rooms."""
+    return [source_summary(home, source, rooms) for source in home.sources]
+
+
+def _flow(home: Home, rooms: tuple[RoomHeating, ...], width: int = 424) -> FlowAxis | None:
+    found = [r for r in rooms if r.flow_needed_c is not None]
+    summary = next((s for s in summaries_of(home, rooms) if s.lowest_flow_c is not None), None)
+    if not found or summary is None:
+        return None
+    now = summary.source.flow_c
+    values = [r.flow_needed_c or 0.0 for r in found] + ([now] if now is not None else [])
+    low, high = min(values) // 2 * 2 - 2, max(values) // 2 * 2 + 4
+    step = 2 if high - low <= 24 else 5 if high - low <= 50 else 10
+
+    def x(value: float) -> float:
+        return round(10 + (value - low) / (high - low) * (width - 20), 1)
+
+    worst = summary.held_by
+    reach = next((r for r in found if worst is not None and r.room.id == worst.id), found[0])
+    above = "more than " if reach.is_out_of_reach else ""
+    sentence = ""
+    if worst is not None:
+        lowest = show.temperature(summary.lowest_flow_c, home, 0)
+        sentence = f"Lowest flow that serves all: {above}{lowest} {show.temperature_unit(home)}, held by {worst.name}."
+    return FlowAxis(
+        width=width,
+        ticks=[(x(v), f"{show.temperature(v, home, 0)}") for v in _range(low, high, step)],
+        dots=[
+            FlowDot(
+                name=r.room.name,
+                x=x(r.flow_needed_c or 0.0),
+                text=show.temperature(r.flow_needed_c, home, 0),
+                is_worst=worst is not None and r.room.id == worst.id,
+            )
+            for r in found
+        ],
+        now_x=x(now) if now is not None else None,
+        now=f"now {show.temperature(now, home, 0)}" if now is not None else "",
+        sentence=sentence,
+    )
+
+
+def _range(low: float, high: float, step: float) -> list[float]:
+    first = -(-low // step) * step
+    return [first + k * step for k in range(int((high - first) / step) + 1)]
+
+
+def _detail(home: Home, room: Room, h: RoomHeating | None, fits: Mapping[str, StoredFit], at: str) -> RoomDetail:
+    fit = fits.get(room.id)
+    learnt = ""
+    if fit is not None and fit.fit.watts_known:
+        learnt = f"logs taught {show.number(fit.fit.loss_w_k.value, 1)} W/K ({show.span(fit.fit.loss_w_k, 1)})"
+    most = max((abs(r.watts) for r in h.loss.rows), default=1.0) if h else 1.0
+    rows = [
+        HeatRow(
+            label=r.label,
+            size=show.number(r.size, 1),
+            unit=r.unit,
+            u=show.number(r.u, 2),
+            share=show.number(r.share, 2),
+            watts=show.number(r.watts),
+            span=f"{show.number(r.low_w)} to {show.number(r.high_w)}",
+            px=round(110 * max(0.0, r.watts) / (most or 1.0), 1),
+            origin=r.origin,
+        )
+        for r in (h.loss.rows if h else ())
+    ]
+    unit = show.temperature_unit(home)
+    copes = settles = ""
+    if h is not None and home.heaters_of(room.id):
+        copes = (
+            f"holds {show.temperature(h.loss.indoor_c, home, 0)} {unit} down to "
+            f"{show.temperature(h.copes_to_c, home, 1)} {unit} outdoors"
+            if h.copes_to_c is not None
+            else "copes with any cold"
+        )
+        if h.settles_c < h.loss.indoor_c - 0.05:
+            settles = f"on the design day it settles at about {show.temperature(h.settles_c, home, 1)} {unit}"
+    return RoomDetail(
+        room=room,
+        loss=show.number(h.loss.total_w) if h else "–",
+        span=f"{show.number(h.loss.low_w)} to {show.number(h.loss.high_w)}" if h else "",
+        fall=show.difference(h.loss.fall_k, home, 0) if h else "",
+        indoor=show.temperature(design_c(room), home, 0),
+        outdoor=show.temperature(home.design.outdoor_c, home, 0),
+        rows=rows,
+        learnt=learnt,
+        figures=[_figure(f) for f in envelope_of(home, room).figures],
+        openings=[
+            (o, compass(bearing_deg(o.side, home.design.north_deg)), o.id == at) for o in home.openings_of(room.id)
+        ],
+        inside=_inside(home, room, at),
+        neighbours=[
+            (r.id, r.name) for r in home.rooms if r.id != room.id and r.storey_id == room.storey_id and r.rects
+        ],
+        copes=copes,
+        settles=settles,
+        design="" if room.design_c is None else show.temperature(room.design_c, home, 1),
+    )
+
+
+def _figure(f: Derived) -> FigureRow:
+    return FigureRow(
+        key=f.key,
+        label=f.label,
+        unit=f.unit,
+        worked_out=show.number(f.worked_out, f.decimals),
+        typed="" if f.typed is None else f"{f.typed:g}",
+    )
+
+
+def _inside(home: Home, room: Room, at: str) -> list[InsideRow]:
+    found = []
+    for heater in home.heaters_of(room.id):
+        found.append(("heater", heater.id, heater.name, HEATER_WORD[heater.kind], heater.at, None))
+    for device in home.devices_in(room.id):
+        found.append(("device", device.id, device.name, DEVICE_LABEL[device.kind], device.at, None))
+    for thing in home.things:
+        if thing.room_id == room.id:
+            found.append(("thing", thing.id, thing.name, THING_LABEL[thing.kind], thing.at, thing))
+    return [
+        InsideRow(
+            id=key,
+            sort=sort,
+            name=name,
+            kind=kind,
+            x="" if spot is None else f"{spot.x_m:g}",
+            y="" if spot is None else f"{spot.y_m:g}",
+            z="" if spot is None else f"{spot.z_m:g}",
+            is_on=key == at,
+            width="" if thing is None else f"{thing.width_m:g}",
+            depth="" if thing is None else f"{thing.depth_m:g}",
+        )
+        for sort, key, name, kind, spot, thing in found
+    ]

@@ -1,0 +1,172 @@
+"""Routes of zones: the wiring sheet, sensors by level, checks, one zone or several."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import Response
+
+from warmeter.core.building.checks.command import heaters_that_follow
+from warmeter.core.building.checks.findings import RULES, findings_of
+from warmeter.core.building.checks.zoning import can_cool
+from warmeter.core.errors import HomeError
+from warmeter.core.home.document import Home
+from warmeter.core.home.zones import Zone
+from warmeter.service.grouping import compare_groupings, proposals_of
+from warmeter.web import format as show
+from warmeter.web.forms import Fields, form_fields
+from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, render, strip_width
+from warmeter.web.plan.file import svg_file
+from warmeter.web.survey.acting import perform
+from warmeter.web.survey.plan_view import finding_rows
+from warmeter.web.zones.acts import ACTS, RULE_WORD
+from warmeter.web.zones.several import several_view
+from warmeter.web.zones.wiring import AIR, wiring_sheet
+
+router = APIRouter()
+LETTERS = ("A", "B", "C", "D", "E", "F", "G", "H")
+PANES = {"wiring": "Wiring", "sensors": "Which sensors count", "checks": "Checks", "several": "One zone or several?"}
+
+
+def zones_page(request: Request, home_id: str, at: str | None = None) -> Response:
+    """Return the zones page or its part."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    query = {k: v for k, v in request.query_params.items() if k in ("at", "pane")}
+    if at is not None:
+        query["at"] = at
+    pane = query.get("pane", "wiring")
+    findings = sorted(findings_of(home), key=lambda f: ("danger", "warning", "note").index(f.severity))
+    rows = finding_rows(home, findings)
+    flags = {f.place: f.letter for f in reversed(rows) if f.severity != "note"}
+    chosen = next((z for z in home.zones if z.id == query.get("at", "")), home.zones[0] if home.zones else None)
+    kinds = {f.kind for f in findings}
+    context = {
+        "frame": frame_of(request, home, revision, "zones"),
+        "home": home,
+        "query": query,
+        "pane": pane if pane in PANES else "wiring",
+        "panes": PANES,
+        "sheet": wiring_sheet(
+            home, flags, width=max(900, strip_width(request, has_aside=False) - 8), at=chosen.id if chosen else ""
+        )
+        if home.zones
+        else None,
+        "findings": rows,
+        "passing": [(kind, rule) for kind, rule in RULES.items() if kind not in kinds],
+        "rules": RULES,
+        "zone": chosen,
+        "followers": _followers(home, chosen) if chosen else [],
+        "sensing": _sensing(home, chosen) if chosen else [],
+        "rule_words": RULE_WORD,
+        "ranges": _ranges(home, chosen) if chosen else {},
+        "levels": [
+            (
+                level,
+                show.temperature(level.heating_c, home),
+                show.temperature(level.cooling_c, home) if level.cooling_c is not None else "",
+            )
+            for level in home.levels
+        ],
+        "cools": any(can_cool(home, z) for z in home.zones),
+        "unit": show.temperature_unit(home),
+        "lead": _lead(home, rows),
+        "notice": request.query_params.get("notice", ""),
+    }
+    if context["pane"] == "several" and home.zones:
+        context |= _several(request, home)
+    return render(request, "zones/_zones.html" if is_fragment(request) else "zones/zones.html", context)
+
+
+def _several(request: Request, home: Home) -> dict[str, object]:
+    """Return groupings tried on a typical week as ready strings."""
+    asked = request.query_params
+    rule = asked.get("rule", "one")
+    rule = rule if rule in ("one", "mean", "coldest", "warmest") else "one"
+    own = {r.id: asked[f"g_{r.id}"] for r in home.rooms if asked.get(f"g_{r.id}", "") in LETTERS}
+    proposals = proposals_of(home, asked.get("leader", ""), own, rule)  # type: ignore[arg-type]
+    try:
+        found = compare_groupings(bench_of(request), home, proposals)
+    except HomeError as error:
+        return {"several": None, "why": str(error)}
+    shown = next((t for t in found.trials if t.proposal.key == asked.get("show", "")), found.favoured)
+    return {
+        "several": several_view(home, found, shown),
+        "own": own,
+        "letters": LETTERS,
+        "leader": asked.get("leader", ""),
+        "rule": rule,
+        "heated": [r for r in home.rooms if r.condition == "heated" and home.heaters_of(r.id)],
+    }
+
+
+def _lead(home: Home, rows: list) -> str:  # type: ignore[type-arg]
+    placed = sum(len(z.room_ids) for z in home.zones)
+    sensors = sum(d.kind in AIR and d.is_in_service for d in home.devices)
+    warnings = sum(row.severity != "note" for row in rows)
+    return f"{placed} rooms in {len(home.zones)} zones, {sensors} sensors · {warnings} finding{'s' * (warnings != 1)}"
+
+
+def _followers(home: Home, zone: Zone) -> list[tuple[str, str, bool]]:
+    following = heaters_that_follow(home, zone)
+    near = [h for h in home.heaters if h.room_id in zone.room_ids or h.id in following]
+    return [(h.id, h.name, h.id in following) for h in near]
+
+
+def _sensing(home: Home, zone: Zone) -> list[dict[str, object]]:
+    """Return the rule of every level, the common one first, with all sensors that could count."""
+    could = [d for d in home.devices if d.kind in AIR and d.is_in_service]
+    could.sort(key=lambda d: d.room_id not in zone.room_ids)
+    found: list[dict[str, object]] = []
+    for level_id, name in ((None, "every level"), *((level.id, level.name) for level in home.levels)):
+        own = next((s for s in zone.sensing if s.level_id == level_id), None)
+        counted = {c.device_id: c.weight for c in own.sensors} if own else {}
+        found.append(
+            {
+                "level_id": level_id or "",
+                "name": name,
+                "rule": own.rule if own else "one",
+                "is_own": own is not None,
+                "sensors": [
+                    (d.id, d.name, d.id in counted, f"{counted.get(d.id, 1.0):g}", d.room_id in zone.room_ids)
+                    for d in could
+                ],
+            }
+        )
+    return found
+
+
+def _ranges(home: Home, zone: Zone) -> dict[str, str]:
+    def text(value: float | None) -> str:
+        return "" if value is None else show.temperature(value, home, 1)
+
+    return {
+        "low": text(zone.low_c),
+        "high": text(zone.high_c),
+        "guard": text(zone.guard.low_c if zone.guard else None),
+        "home_guard": text(home.guard.low_c),
+        "off": text(zone.off_c),
+    }
+
+
+@router.get("/homes/{home_id}/zones", name="zones")
+def zones(request: Request, home_id: str) -> Response:
+    """Show the zones."""
+    return zones_page(request, home_id)
+
+
+@router.get("/homes/{home_id}/wiring.svg", name="wiring_svg")
+def wiring_svg(request: Request, home_id: str) -> Response:
+    """Save the wiring sheet as SVG, its colours and faces inside."""
+    home, _ = bench_of(request).homes.load(home_id)
+    flags = {f.place: f.letter for f in reversed(finding_rows(home, findings_of(home))) if f.severity != "note"}
+    picture = render(request, "zones/wiring.svg", {"sheet": wiring_sheet(home, flags, width=1100)})
+    return svg_file(bytes(picture.body).decode(), "wiring.svg")
+
+
+@router.post("/homes/{home_id}/zones/{act}", name="zone_act")
+def zone_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+    """Do one act on zones."""
+    done = perform(request, home_id, fields, ACTS, act)
+    if is_fragment(request):
+        return zones_page(request, home_id, done.at)
+    return back_to(request, "zones", home_id, at=done.at or "", pane=request.query_params.get("pane", "wiring"))

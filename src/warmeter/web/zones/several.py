@@ -1,0 +1,130 @@
+"""One zone or several, as ready strings: every grouping's week on one axis, one of them room by room."""
+
+from dataclasses import dataclass
+
+from warmeter.core.home.document import Home
+from warmeter.service.grouping import Comparison, Trial
+from warmeter.web import format as show
+
+AXIS_PX = 150
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrialRow:
+    """A grouping's week."""
+
+    key: str
+    name: str
+    zones: str
+    heat: str
+    electric: str
+    cost: str
+    low_x: float
+    x: float
+    high_x: float
+    short: str
+    over: str
+    starts: str
+    needs: str
+    is_favoured: bool
+    is_shown: bool
+    is_short: bool
+    broken: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomWeek:
+    """One room under the grouping shown."""
+
+    name: str
+    heat: str
+    mean: str
+    coldest: str
+    warmest: str
+    short: str
+    over: str
+    is_worst: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SeveralView:
+    """The whole pane."""
+
+    rows: list[TrialRow]
+    rooms: list[RoomWeek]
+    shown: str
+    weather: str
+    learnt: str
+    doubt: str
+    reason: str
+    other: str
+    axis_unit: str
+    ends: tuple[str, str]
+
+
+def _worth(trial: Trial, which: str) -> float:
+    found = {"low": trial.low, "is": trial.found, "high": trial.high}[which]
+    return found.electric_kwh if found.cost is None else found.cost
+
+
+def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
+    """Return the comparison with one grouping in full."""
+    low = min(_worth(t, "low") for t in found.trials)
+    high = max(_worth(t, "high") for t in found.trials)
+    span = max(high - low, 1e-9)
+
+    def x(value: float) -> float:
+        return round(6 + (value - low) / span * (AXIS_PX - 12), 1)
+
+    def row(t: Trial) -> TrialRow:
+        heads = f"{t.valve_heads} valve heads" if t.valve_heads else "no valve heads"
+        return TrialRow(
+            key=t.proposal.key,
+            name=t.proposal.name,
+            zones=f"{len(t.proposal.groups)} zone{'s' * (len(t.proposal.groups) != 1)}",
+            heat=show.number(t.found.heat_kwh),
+            electric=show.number(t.found.electric_kwh, 1),
+            cost="–" if t.found.cost is None else show.money(t.found.cost, home.currency),
+            low_x=x(_worth(t, "low")),
+            x=x(_worth(t, "is")),
+            high_x=x(_worth(t, "high")),
+            short=show.number(t.short_kh, 1),
+            over=show.number(t.over_kh),
+            starts=show.number(t.found.starts / 7, 1),
+            needs=f"{t.sensors} sensor{'s' * (t.sensors != 1)}, {heads}",
+            is_favoured=t is found.favoured,
+            is_shown=t is shown,
+            is_short=t.short_kh > found.favoured.short_kh + 5,
+            broken="; ".join(t.broken),
+        )
+
+    worst = int(shown.found.short_kh.argmax())
+    rooms = [
+        RoomWeek(
+            name=home.room(key).name,
+            heat=show.number(float(shown.found.room_heat_kwh[k])),
+            mean=show.temperature(float(shown.found.mean_c[k]), home),
+            coldest=show.temperature(float(shown.found.coldest_c[k]), home),
+            warmest=show.temperature(float(shown.found.warmest_c[k]), home),
+            short=show.number(float(shown.found.short_kh[k]), 1),
+            over=show.number(float(shown.found.over_kh[k])),
+            is_worst=k == worst and float(shown.found.short_kh[k]) > 0.5,
+        )
+        for k, key in enumerate(found.home.room_ids)
+    ]
+    priced = found.trials[0].found.cost is not None
+    return SeveralView(
+        rows=[row(t) for t in found.trials],
+        rooms=rooms,
+        shown=shown.proposal.name,
+        weather=found.weather,
+        learnt=f"{found.learnt} of {len(found.home.room_ids)} rooms learnt from logs, the others surveyed",
+        doubt=f"{100 * found.doubt:.0f} %",
+        reason=found.reason,
+        other=found.other,
+        axis_unit=show.money(0, home.currency)[0] if priced else "kWh",
+        ends=(
+            show.money(low, home.currency) if priced else show.number(low),
+            show.money(high, home.currency) if priced else show.number(high),
+        ),
+    )
