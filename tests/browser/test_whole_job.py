@@ -302,10 +302,10 @@ class WholeJob(Browsing):
             "/",
             "/you",
             "/homes/new",
-            *(f"{home}/{step}" for step in ("survey", "import", "warmup", "signatures", "tariff")),
+            *(f"{home}/{step}" for step in ("survey", "heating", "devices", "zones", "survey/record", "import", "warmup", "signatures", "tariff")),
             f"{home}/timetable?day={DAY}",
             f"{home}/sheet?day={DAY}",
-            f"{home}/survey?room={self.room_id(home)}",
+            f"{home}/survey/record?room={self.room_id(home)}",
         )
         for theme in ("day", "night"):
             self.context.add_init_script(f"localStorage.setItem('wm-theme', '{theme}')")
@@ -323,7 +323,7 @@ class WholeJob(Browsing):
 
     def room_id(self, home: str) -> str:
         """Return the first room's id, as the survey links it."""
-        self.open(f"{home}/survey")
+        self.open(f"{home}/survey/record")
         return (self.page.get_attribute("[id^=edit-]", "id") or "").removeprefix("edit-")
 
 

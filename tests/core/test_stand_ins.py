@@ -19,6 +19,9 @@ from warmeter.standins.house import (
     winter_weather,
 )
 from warmeter.standins.machine import machine_log
+from warmeter.standins.sail_loft import bindery
+from warmeter.standins.terrace_nine import terrace
+from warmeter.standins.weir_cottage import cottage
 
 
 def steady_weather(outdoor_c: float, days: int) -> Weather:
@@ -101,6 +104,7 @@ class DemoHome(unittest.TestCase):
         self.assertEqual((len(gaps), gaps[-1] - gaps[0] + 1), (86, 86))
 
     def test_demo_homes_are_sound(self) -> None:
-        for home in (demo.bindery(), demo.building()):
-            self.assertTrue(all(home.zone_of_room(room.id) and home.heater_of(room.id) for room in home.rooms))
-        self.assertEqual(len(demo.bindery().rooms), 3)
+        for home in (bindery(), terrace(), cottage(), demo.building()):
+            heated = [room for room in home.rooms if room.condition == "heated"]
+            self.assertTrue(all(home.zone_of_room(room.id) and home.heater_of(room.id) for room in heated))
+            self.assertTrue(all(room.is_drawn or room.described for room in home.rooms))

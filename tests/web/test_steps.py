@@ -223,7 +223,7 @@ class Records(Case):
 
     def test_revisions_are_listed_with_who_and_what(self) -> None:
         self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating": "19"})
-        page = self.get("/homes/home1/survey")
+        page = self.get("/homes/home1/survey/record")
         self.assertIn("In use is 19.0", page.texts)
         self.assertIn("Ann", page.texts)
 
@@ -234,8 +234,8 @@ class Records(Case):
 
     def test_the_spine_tells_honestly_how_far_each_step_is(self) -> None:
         before = " ".join(self.get("/homes/home1/survey").texts)
-        self.assertIn("0 of 1 rooms logged", before)
+        self.assertIn("0 of 1 drawn, 0 logged", before)
         self.with_logs()
         after = " ".join(self.get("/homes/home1/survey").texts)
-        for words in ("1 of 1 rooms logged", "0 of 1 rooms fitted", "1 of 1 machines heard", "priced to 31/12"):
+        for words in ("0 of 1 drawn, 1 logged", "0 of 1 rooms fitted", "1 of 1 machines heard", "priced to 31/12"):
             self.assertIn(words, after)

@@ -219,7 +219,7 @@ def typical_week(bench: Workbench, home: Home, compiled: CompiledHome) -> tuple[
     days = [clock.day(first + timedelta(days=k)) for k in range(RUN_IN_DAYS + WEEK_DAYS)]
     start, end = days[0].start_ms, days[-1].end_ms
     grid = np.arange(start, end, MS_PER_MIN, dtype=np.int64)
-    measured = instants(bench, series_of(bench, home.id, "outdoor_temperature", ""), grid)
+    measured = instants(bench, home, series_of(bench, home.id, "outdoor_temperature", ""), grid)
     known = ~np.isnan(measured)
     if known.mean() > 0.8:
         index = np.arange(grid.size)

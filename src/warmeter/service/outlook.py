@@ -40,7 +40,7 @@ from warmeter.core.weather.forecast import (
     like_yesterday,
     typed_day,
 )
-from warmeter.service.roomlogs import clear_sky, instants, room_log, series_of
+from warmeter.service.roomlogs import clear_sky, instants, room_log, room_series, series_of
 from warmeter.service.workbench import Workbench
 from warmeter.store.codec import StoredFit
 
@@ -287,7 +287,7 @@ def _outdoor(
     """Return the outlook over [start, end], what of it was measured, and how many minutes that is."""
     series = series_of(bench, home.id, "outdoor_temperature", "")
     grid = np.arange(start, end + MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
-    measured = instants(bench, series, grid)
+    measured = instants(bench, home, series, grid)
     measured[grid > as_of] = np.nan
     expected, origin, spread = _expected(bench, home, clock, as_of, grid, typed)
     known = ~np.isnan(measured)
@@ -307,14 +307,14 @@ def _expected(
         return typed_day(typed.low_c, typed.high_c, clock.wall_minutes(grid)[1]), "typed", FORECAST_SPREAD_K
     forecast = series_of(bench, home.id, "outdoor_forecast", "")
     if forecast:
-        read_in = instants(bench, forecast, grid)
+        read_in = instants(bench, home, forecast, grid)
         ahead = grid > as_of
         if ahead.any() and not np.isnan(read_in[ahead]).any():
             index, heard = np.arange(grid.size), ~np.isnan(read_in)
             return np.interp(index, index[heard], read_in[heard]), "forecast read in", FORECAST_SPREAD_K
     series = series_of(bench, home.id, "outdoor_temperature", "")
     past = np.arange(as_of - 14 * MS_PER_DAY, as_of, MS_PER_MIN, dtype=np.int64)
-    logged = instants(bench, series, past) if series else np.full(past.size, np.nan)
+    logged = instants(bench, home, series, past) if series else np.full(past.size, np.nan)
     if np.isnan(logged[-1440:]).all() and np.isnan(logged).all():
         raise NotKnowable(
             "Nothing says how cold it will be.",
@@ -354,7 +354,7 @@ def _room_grounds(
     )
     model = RoomModel(step=compile_rooms(rooms, full_heat, 60.0), gain_w=gains, sun_m2=suns, control=control)
     grid = np.arange(start, start + (steps + 1) * MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
-    measured = instants(bench, series_of(bench, home.id, "room_temperature", room.id), grid)
+    measured = instants(bench, home, room_series(bench, home, "room_temperature", room.id), grid)
     state = _state(
         bench,
         home,

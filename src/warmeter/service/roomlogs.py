@@ -1,6 +1,7 @@
 """A room's readings as the even log that a fit, a track and a strip need."""
 
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +11,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.thermal.learnt import RoomLog
+from warmeter.core.timegrid import LocalClock
 from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 from warmeter.service.workbench import Workbench
 from warmeter.store.readings import StoredSeries
@@ -31,13 +33,43 @@ def series_of(bench: Workbench, home_id: str, quantity: str, subject: str) -> li
     return [s for s in bench.readings.series(home_id) if s.record.quantity == quantity and s.record.subject == subject]
 
 
-def instants(bench: Workbench, series: list[StoredSeries], at_ms: NDArray[np.int64]) -> Floats:
-    """Return values at instants from the first of some series that has them; NaN else."""
+def room_series(bench: Workbench, home: Home, quantity: str, room_id: str) -> list[StoredSeries]:
+    """Return the series of a quantity in a room: of sensors that stand there, in service first, then of the room."""
+    devices = {
+        d.id: k for k, d in enumerate(sorted(home.devices, key=lambda d: not d.is_in_service)) if d.room_id == room_id
+    }
+    found = [
+        s
+        for s in bench.readings.series(home.id)
+        if s.record.quantity == quantity and (s.record.subject == room_id or s.record.subject in devices)
+    ]
+    return sorted(found, key=lambda s: devices.get(s.record.subject, len(home.devices)))
+
+
+def corrected(home: Home, series: StoredSeries, at_ms: NDArray[np.int64], values: Floats) -> Floats:
+    """Return values with the calibration of their sensor applied, that of each date from its day on.
+
+    Before the first dated calibration the first one holds; a room's own series has no sensor and no calibration.
+    """
+    device = next((d for d in home.devices if d.id == series.record.subject), None)
+    if device is None or not device.calibrations:
+        return values
+    clock = LocalClock(home.zone)
+    lines = sorted(device.calibrations, key=lambda c: c.on or date.min)
+    out = values * lines[0].gain + lines[0].offset
+    for line in lines[1:]:
+        if line.on is not None:
+            out = np.where(at_ms >= clock.day(line.on).start_ms, values * line.gain + line.offset, out)
+    return out
+
+
+def instants(bench: Workbench, home: Home, series: list[StoredSeries], at_ms: NDArray[np.int64]) -> Floats:
+    """Return values at instants from the first of some series that has them, calibrated; NaN else."""
     out = np.full(at_ms.size, np.nan)
     for each in series:
         hold = each.record.longest_hold_s * 1000
         raw = bench.readings.readings(each.id, int(at_ms[0]) - hold, int(at_ms[-1]) + hold)
-        found = value_at(raw.in_stored_unit(each.record), each.record, at_ms)
+        found = corrected(home, each, at_ms, value_at(raw.in_stored_unit(each.record), each.record, at_ms))
         out = np.where(np.isnan(out), found, out)
     return out
 
@@ -76,7 +108,7 @@ def room_log(
     NotKnowable
         If temperature, outdoor temperature or heat has never been read in.
     """
-    inside = series_of(bench, home.id, "room_temperature", room.id)
+    inside = room_series(bench, home, "room_temperature", room.id)
     outside = series_of(bench, home.id, "outdoor_temperature", "")
     heat, in_watts = heat_series(bench, home.id, room.id)
     missing = [
@@ -100,8 +132,8 @@ def room_log(
     days, _ = bench.clock(home).wall_minutes(grid[:-1])
     log = RoomLog(
         step_s=float(step),
-        room_c=instants(bench, inside, grid),
-        outdoor_c=instants(bench, outside, grid),
+        room_c=instants(bench, home, inside, grid),
+        outdoor_c=instants(bench, home, outside, grid),
         heat_w=means(bench, heat, start_ms, float(step), steps),
         clear_sky_w_m2=clear_sky(home, start_ms, float(step), steps),
         day=days - int(days[0]),

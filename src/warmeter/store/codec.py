@@ -2,7 +2,7 @@
 
 import json
 from dataclasses import dataclass, fields
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 import numpy as np
@@ -39,6 +39,12 @@ def home_from_json(text: bytes | str) -> Home:
     if f'"{FORMAT}"'.encode() not in raw[-200:]:
         raw = json.dumps(upgraded(json.loads(raw))).encode()
     return home_adapter().validate_json(raw, strict=True)
+
+
+@lru_cache(maxsize=16)
+def home_from_packed(data: bytes) -> Home:
+    """Return the home of a stored document; the last few are kept, since homes do not change."""
+    return home_from_json(unpack(data))
 
 
 def pack(data: bytes) -> bytes:

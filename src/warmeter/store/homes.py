@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from sqlalchemy import Connection, Engine, delete, insert, select, update
 
 from warmeter.core.home.document import Home
-from warmeter.store.codec import home_from_json, home_to_json, pack, unpack
+from warmeter.store.codec import home_from_packed, home_to_json, pack
 from warmeter.store.tables import EVENT, HOME, REVISION
 
 FOLD_MS = 4000  # edits of one field by one window within this become one revision
@@ -101,7 +101,7 @@ class HomeStore:
             ).scalar()
         if data is None or wanted is None:
             raise HomeNotFound(home_id)
-        return home_from_json(unpack(data)), int(wanted)
+        return home_from_packed(data), int(wanted)
 
     def save(self, home: Home, change: Change, connection: Connection | None = None) -> int:
         """Append a revision and return its number.

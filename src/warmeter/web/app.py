@@ -22,7 +22,7 @@ from warmeter.web.readings import routes as readings
 from warmeter.web.security import guard
 from warmeter.web.sheet import routes as sheet
 from warmeter.web.signatures import routes as signatures
-from warmeter.web.survey import device_routes, heating_routes, plan_routes, record
+from warmeter.web.survey import device_routes, file_routes, heating_routes, plan_routes, record
 from warmeter.web.tariff import routes as tariff
 from warmeter.web.timetable import routes as timetable
 from warmeter.web.warmup import routes as warmup
@@ -49,6 +49,7 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
     app.add_middleware(BaseHTTPMiddleware, dispatch=guard)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     for module in (
+        file_routes,
         homes,
         plan_routes,
         heating_routes,

@@ -126,7 +126,8 @@ def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
     bench = bench_of(request)
     rooms, fits = len(home.rooms), bench.work.fit_stamp(home.id)
     quantities = {(s.record.quantity, s.record.subject) for s in bench.readings.series(home.id)}
-    logged = sum(("room_temperature", room.id) in quantities for room in home.rooms)
+    stands = {d.id: d.room_id for d in home.devices}
+    logged = len({stands.get(s, s) for q, s in quantities if q == "room_temperature"})
     heard = sum(("electric_w", a.id) in quantities for a in home.appliances)
     heated = sum(room.condition == "heated" for room in home.rooms)
     placed = sum(room.condition == "heated" and home.zone_of_room(room.id) is not None for room in home.rooms)

@@ -103,6 +103,19 @@ def _suns(
     return at, elevation, azimuth
 
 
+@lru_cache(maxsize=64)
+def _facing(
+    latitude_deg: float, longitude_deg: float, bearing: float
+) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.float64], NDArray[np.float64]]:
+    """Return (instants, their places, tan of the angle off the wall's normal, rise a metre of depth) while the
+    sun stands before a wall of a bearing."""
+    at, elevation, azimuth = _suns(latitude_deg, longitude_deg)
+    away = np.radians(azimuth - bearing)
+    place = np.flatnonzero((elevation > LOWEST_SUN_DEG) & (np.cos(away) > 1e-3))
+    cosine = np.cos(away[place])
+    return at[place], place, np.tan(away[place]), np.tan(np.radians(elevation[place])) / cosine
+
+
 @dataclass(frozen=True, slots=True)
 class Sunlit:
     """When the sun reaches a spot through a window: months and the span of hours by the home's clock."""
@@ -135,27 +148,24 @@ def _through(home: Home, room: Room, spot: Spot, window: Opening) -> Sunlit | No
     wall, _ = wall_of(home, window)
     if wall is None or wall.beyond:
         return None
-    at, elevation, azimuth = _suns(home.place.latitude_deg, home.place.longitude_deg)
+    bearing = bearing_deg(window.side, home.design.north_deg)
+    at, place, sideways, slope = _facing(home.place.latitude_deg, home.place.longitude_deg, bearing)
     box = bounds(room.rects)
     x, y = on_plan(room, spot)
     level = window.side in ("up", "down")
     depth = abs((y if level else x) - wall.stretch.at_m)
-    away = np.radians(azimuth - bearing_deg(window.side, home.design.north_deg))
-    facing = (elevation > LOWEST_SUN_DEG) & (np.cos(away) > 1e-3)
-    cosine = np.where(facing, np.cos(away), 1.0)
-    # Looking out through the wall, the sun stands to the right by ``away``; on the plan's axis this is along
-    # +x for the upper side, +y for the right one, and the other way round for the other two.
+    # Looking out through the wall, a sun to the right shifts the ray along +x for the upper side, along +y for
+    # the right one, and the other way round for the other two.
     sign = 1.0 if window.side in ("up", "right") else -1.0
-    along = (x if level else y) + sign * depth * np.sin(away) / cosine
-    slope = np.tan(np.radians(elevation)) / cosine
+    along = (x if level else y) + sign * depth * sideways
     height = spot.z_m + depth * slope
     middle = window.along_m + (box.x_m if level else box.y_m)
-    inside = np.abs(along - middle) <= window.width_m / 2
     top = window.sill_m + window.height_m
-    shade = top + window.overhang_gap_m - window.overhang_m * slope if window.overhang_m else np.full(at.size, np.inf)
-    hit = facing & inside & (height >= window.sill_m) & (height <= np.minimum(top, shade))
+    hit = (np.abs(along - middle) <= window.width_m / 2) & (height >= window.sill_m) & (height <= top)
+    if window.overhang_m:
+        hit &= height <= top + window.overhang_gap_m - window.overhang_m * slope
     if not hit.any():
         return None
     _, minutes = LocalClock(home.zone).wall_minutes(at[hit])
-    months = sorted({int(k) // (1440 // SUN_STEP_MIN) for k in np.flatnonzero(hit)})
+    months = sorted({int(k) // (1440 // SUN_STEP_MIN) for k in place[hit]})
     return Sunlit(window.id, tuple(months), int(minutes.min()), int(minutes.max()) + SUN_STEP_MIN)

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from warmeter.core.building.losses import RoomLoss, loss_of, loss_of_envelope
+from warmeter.core.building.losses import RoomLoss, loss_of_envelope, safe_loss_w
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
 from warmeter.core.emitters.cycling import SourceCycle, source_cycle
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w, rated_at_50_w, target_return, water_flow
@@ -124,11 +124,12 @@ def _root(f: Callable[[float], float], low: float, high: float) -> float:
 
 def heating_of(home: Home, room: Room) -> RoomHeating:
     """Return a room's heaters against its loss."""
-    loss, envelope, inside = loss_of(home, room), envelope_of(home, room), design_c(room)
+    envelope, inside = envelope_of(home, room), design_c(room)
+    loss = loss_of_envelope(home, envelope, inside, home.design.outdoor_c)
     given = room_output_w(home, room.id)
 
     def surplus(outdoor: float) -> float:
-        needs = loss_of_envelope(home, envelope, inside, outdoor).safe_w
+        needs = safe_loss_w(home, envelope, inside, outdoor)
         return room_output_w(home, room.id, outdoor_c=outdoor) - needs
 
     copes: float | None = None
@@ -136,9 +137,7 @@ def heating_of(home: Home, room: Room) -> RoomHeating:
         copes = _root(surplus, COLDEST_C, inside - 0.2)
     settles = inside
     if given < loss.safe_w:
-        settles = _root(
-            lambda c: loss_of_envelope(home, envelope, c, loss.outdoor_c).safe_w - given, loss.outdoor_c, inside
-        )
+        settles = _root(lambda c: safe_loss_w(home, envelope, c, loss.outdoor_c) - given, loss.outdoor_c, inside)
     needed, beyond = _flow_needed(home, room, loss.safe_w, inside)
     return RoomHeating(
         room=room,

@@ -9,8 +9,9 @@ from warmeter.core.figure import Origin
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import CONVECTIVE, LAG_S
 from warmeter.core.home.rooms import Room
+from warmeter.core.thermal.envelope import ventilation_loss_w
 from warmeter.core.thermal.learnt import Prior, prior_of_room
-from warmeter.core.thermal.survey import DesignConditions, Element, RoomRc, design_load, room_from_survey
+from warmeter.core.thermal.survey import DesignConditions, Element, RoomRc, element_load_w, room_from_survey
 
 LEAST_OPAQUE_SHARE = 0.1  # of the floor: a room inside the home still loses a little through what surrounds it
 LEAST_OPAQUE_U = 0.2
@@ -65,14 +66,7 @@ def loss_of(home: Home, room: Room, outdoor_c: float | None = None) -> RoomLoss:
 
 def loss_of_envelope(home: Home, envelope: RoomEnvelope, indoor_c: float, outdoor_c: float) -> RoomLoss:
     """Return the loss of an envelope between two temperatures [°C]; the fall is at least a tenth of a kelvin."""
-    at = DesignConditions(
-        indoor_c=indoor_c,
-        outdoor_c=min(outdoor_c, indoor_c - 0.1),
-        annual_mean_c=home.design.annual_mean_c,
-        bridge_w_m2k=home.design.bridge_w_m2k,
-        air_change_1_h=envelope.air_change.usual,
-        reheat_w_m2=0.0,
-    )
+    at = _conditions(home, envelope, indoor_c, outdoor_c)
     rows = tuple(_rows(envelope, at))
     watts = [row.watts for row in rows]
     low, high = _doubt(rows)
@@ -92,10 +86,28 @@ def loss_of_envelope(home: Home, envelope: RoomEnvelope, indoor_c: float, outdoo
     )
 
 
+def _conditions(home: Home, envelope: RoomEnvelope, indoor_c: float, outdoor_c: float) -> DesignConditions:
+    return DesignConditions(
+        indoor_c=indoor_c,
+        outdoor_c=min(outdoor_c, indoor_c - 0.1),
+        annual_mean_c=home.design.annual_mean_c,
+        bridge_w_m2k=home.design.bridge_w_m2k,
+        air_change_1_h=envelope.air_change.usual,
+        reheat_w_m2=0.0,
+    )
+
+
+def safe_loss_w(home: Home, envelope: RoomEnvelope, indoor_c: float, outdoor_c: float) -> float:
+    """Return an envelope's loss between two temperatures without gains from warmer neighbours [W]."""
+    at = _conditions(home, envelope, indoor_c, outdoor_c)
+    air = ventilation_loss_w(at.air_change_1_h, envelope.volume_m3, at.indoor_c - at.outdoor_c)
+    return air + sum(max(0.0, element_load_w(part.element, at)) for part in envelope.parts)
+
+
 def _rows(envelope: RoomEnvelope, at: DesignConditions) -> Iterator[LossRow]:
     fall = at.indoor_c - at.outdoor_c
     for part in envelope.parts:
-        low, usual, high = (_load_w(replace(part.element, u_w_m2k=u), at, envelope) for u in _ends(part))
+        low, usual, high = (element_load_w(part.element, at, u) for u in _ends(part))
         area = part.element.area_m2
         bridged = at.bridge_w_m2k if part.element.to in ("outside", "unheated") else 0.0
         plain = area * (part.element.u_w_m2k + bridged) * fall
@@ -113,12 +125,7 @@ def _rows(envelope: RoomEnvelope, at: DesignConditions) -> Iterator[LossRow]:
             beyond_id=part.beyond_id,
         )
     change = envelope.air_change
-    watts = [
-        design_load(
-            (), replace(at, air_change_1_h=n), floor_area_m2=envelope.floor_area_m2, volume_m3=envelope.volume_m3
-        ).ventilation_w
-        for n in (change.low, change.usual, change.high)
-    ]
+    watts = [ventilation_loss_w(n, envelope.volume_m3, fall) for n in (change.low, change.usual, change.high)]
     yield LossRow(
         label="air, changes an hour",
         size=envelope.volume_m3,
@@ -135,10 +142,6 @@ def _rows(envelope: RoomEnvelope, at: DesignConditions) -> Iterator[LossRow]:
 
 def _ends(part: EnvelopePart) -> tuple[float, float, float]:
     return max(0.02, part.low), part.element.u_w_m2k, min(10.0, part.high)
-
-
-def _load_w(element: Element, at: DesignConditions, envelope: RoomEnvelope) -> float:
-    return design_load((element,), at, floor_area_m2=envelope.floor_area_m2, volume_m3=envelope.volume_m3).element_w[0]
 
 
 def _doubt(rows: tuple[LossRow, ...]) -> tuple[float, float]:

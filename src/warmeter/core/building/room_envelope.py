@@ -1,5 +1,6 @@
 """A room's envelope from drawing or description, presets and what was typed over either."""
 
+from collections import deque
 from dataclasses import dataclass
 from math import sqrt
 
@@ -16,7 +17,7 @@ from warmeter.core.home.presets import (
     WINDOW_SHARE,
     Span,
 )
-from warmeter.core.home.rooms import Opening, Room
+from warmeter.core.home.rooms import Opening, Room, Storey
 from warmeter.core.plan.shape import SIDES, Side, bounds
 from warmeter.core.plan.walls import Drawn, RoomPlan, Wall, bearing_deg, compass, plan_of
 from warmeter.core.thermal.envelope import effective_air_change_1_h, infiltration_1_h
@@ -88,8 +89,23 @@ class _Sheet:
         return one.value
 
 
+_PLANS: deque[tuple[tuple[Room, ...], tuple[Storey, ...], dict[str, RoomPlan]]] = deque(maxlen=8)
+
+
 def home_plan(home: Home) -> dict[str, RoomPlan]:
-    """Return what the drawing says of each drawn room."""
+    """Return what the drawing says of each drawn room.
+
+    Homes do not change, so the last few answers are kept by the identity of their rooms and storeys.
+    """
+    for rooms, storeys, known in tuple(_PLANS):
+        if rooms is home.rooms and storeys is home.storeys:
+            return known
+    found = _home_plan(home)
+    _PLANS.appendleft((home.rooms, home.storeys, found))
+    return found
+
+
+def _home_plan(home: Home) -> dict[str, RoomPlan]:
     rank = {s.id: k for k, s in enumerate(sorted(home.storeys, key=lambda s: (s.level, s.id)))}
     return plan_of(
         tuple(Drawn(r.id, rank[r.storey_id], r.rects) for r in home.rooms if r.is_drawn and r.storey_id is not None)

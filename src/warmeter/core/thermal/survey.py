@@ -104,7 +104,7 @@ def design_load(
     EN 12831-1 simplified, EN 12831:2003 for defaults; docs/methods A3.
     """
     fall_k = at.indoor_c - at.outdoor_c
-    element_w = tuple(_element_load_w(element, at) for element in elements)
+    element_w = tuple(element_load_w(element, at) for element in elements)
     ventilation_w = AIR_WH_M3K * at.air_change_1_h * volume_m3 * fall_k
     return DesignLoad(
         element_w=element_w,
@@ -114,8 +114,9 @@ def design_load(
     )
 
 
-def _element_load_w(element: Element, at: DesignConditions) -> float:
-    area, u = element.area_m2, element.u_w_m2k
+def element_load_w(element: Element, at: DesignConditions, u_w_m2k: float | None = None) -> float:
+    """Return what one element loses, by its own U-value or another [W] (A3)."""
+    area, u = element.area_m2, element.u_w_m2k if u_w_m2k is None else u_w_m2k
     if element.to == "ground":
         return 1.45 * element.factor * area * u * (at.indoor_c - at.annual_mean_c)
     if element.to == "adjacent":

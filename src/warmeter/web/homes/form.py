@@ -30,7 +30,8 @@ def read_home(fields: Fields) -> Home | None:
     if not guard_low < guard_high:
         fields.errors["guard_low"] = "The lower guard limit must lie below the upper"
     source = _source(fields)
-    rooms, heaters = _rooms(fields, source.id)
+    # A home to be drawn begins without rooms.
+    rooms, heaters = ((), ()) if fields.texts.get("empty") else _rooms(fields, source.id)
     name = fields.text("name", least=1, what="The home's name")
     place = Place(
         latitude_deg=fields.number("latitude", -90, 90, "°"), longitude_deg=fields.number("longitude", -180, 180, "°")

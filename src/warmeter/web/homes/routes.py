@@ -69,7 +69,8 @@ def _form(request: Request, texts: dict[str, str], errors: dict[str, str], statu
 @router.get("/homes/new", name="new_home")
 def new_home(request: Request) -> Response:
     """Show the short form."""
-    return _form(request, dict(_FIRST), {})
+    empty = {"empty": "1"} if request.query_params.get("empty") else {}
+    return _form(request, dict(_FIRST) | empty, {})
 
 
 @router.post("/homes/new", name="create_home")

@@ -96,7 +96,11 @@ def _subjects(quantity: str, home: Home) -> list[tuple[str, str]]:
     """Return the rooms or machines (id, name) to which a quantity can belong; none for outdoors."""
     found = QUANTITIES.get(quantity)
     if found is not None and found.of_room:
-        return [(room.id, room.name) for room in home.rooms]
+        names = {room.id: room.name for room in home.rooms}
+        sensors = [
+            (d.id, f"{names[d.room_id]}: {d.name}") for d in home.devices if d.room_id and quantity in d.quantities
+        ]
+        return [*names.items(), *sensors]
     return [(m.id, m.name) for m in home.appliances] if found is not None and found.of_machine else []
 
 
@@ -163,7 +167,11 @@ def _column_view(home: Home, column: Column) -> dict[str, Any]:
 
 def _taken_view(home: Home, series: Any) -> tuple[str, ...]:
     record, values = series.record, series.readings.in_stored_unit(series.record).value
-    names = {r.id: r.name for r in home.rooms} | {a.id: a.name for a in home.appliances} | {"": "outdoors"}
+    names = (
+        {r.id: r.name for r in (*home.rooms, *home.devices)}
+        | {a.id: a.name for a in home.appliances}
+        | {"": "outdoors"}
+    )
     low, high = (show.number(float(f(values)), 1) if values.size else "–" for f in (np.min, np.max))
     step = f"{record.step_s} s" if record.step_s else "on change"
     return (

@@ -47,7 +47,11 @@ def _page(
                 else "–",
             }
         )
-    names = {r.id: r.name for r in home.rooms} | {a.id: a.name for a in home.appliances} | {"": "outdoors"}
+    names = (
+        {r.id: r.name for r in (*home.rooms, *home.devices)}
+        | {a.id: a.name for a in home.appliances}
+        | {"": "outdoors"}
+    )
     series = []
     for s in bench.readings.series(home_id):
         at = bench.readings.readings(s.id).at_ms

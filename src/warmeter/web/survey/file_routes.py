@@ -1,0 +1,56 @@
+"""Routes of files: a home as JSON and its rooms as CSV, in and out."""
+
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi.responses import RedirectResponse, Response
+
+from warmeter.core.building.rooms_csv import rooms_to_csv
+from warmeter.service.homefile import bring_in, joined, put_in_place, take_rooms
+from warmeter.web.page import back_to, bench_of, person_of
+
+router = APIRouter()
+
+
+def _data(file: UploadFile) -> bytes:
+    return joined(iter(lambda: file.file.read(65_536), b""))
+
+
+@router.get("/homes/{home_id}/rooms.csv", name="rooms_csv")
+def rooms_csv(request: Request, home_id: str) -> Response:
+    """Save the rooms as CSV."""
+    home, _ = bench_of(request).homes.load(home_id)
+    return Response(
+        rooms_to_csv(home),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="rooms.csv"'},
+    )
+
+
+@router.post("/homes/{home_id}/rooms.csv", name="take_rooms_csv")
+def take_rooms_csv(
+    request: Request, home_id: str, base: Annotated[int, Form()], file: Annotated[UploadFile, File()]
+) -> Response:
+    """Take rooms from a CSV table as one revision."""
+    name = file.filename or "a table"
+    take_rooms(bench_of(request), home_id, base, _data(file), person_of(request), name)
+    return back_to(request, "survey", home_id, f"Rooms of {name} taken; undo takes them back.")
+
+
+@router.post("/homes/{home_id}/home.json", name="take_home_json")
+def take_home_json(
+    request: Request, home_id: str, base: Annotated[int, Form()], file: Annotated[UploadFile, File()]
+) -> Response:
+    """Take a home's file as one revision."""
+    name = file.filename or "a file"
+    put_in_place(bench_of(request), home_id, base, _data(file), person_of(request), name)
+    return back_to(request, "survey", home_id, f"The home of {name} taken; undo takes it back.")
+
+
+@router.post("/homes/bring-in", name="bring_in_home")
+def bring_in_home(request: Request, file: Annotated[UploadFile, File()]) -> Response:
+    """Take a home's file as a new home."""
+    home_id = bring_in(bench_of(request), _data(file), person_of(request), file.filename or "a file")
+    path = request.url_for("survey", home_id=home_id).path
+    return RedirectResponse(f"{path}?notice={quote('Brought in.')}", status_code=303)
