@@ -302,7 +302,20 @@ class WholeJob(Browsing):
             "/",
             "/you",
             "/homes/new",
-            *(f"{home}/{step}" for step in ("survey", "heating", "devices", "zones", "survey/record", "import", "warmup", "signatures", "tariff")),
+            *(
+                f"{home}/{step}"
+                for step in (
+                    "survey",
+                    "heating",
+                    "devices",
+                    "zones",
+                    "survey/record",
+                    "import",
+                    "warmup",
+                    "signatures",
+                    "tariff",
+                )
+            ),
             f"{home}/timetable?day={DAY}",
             f"{home}/sheet?day={DAY}",
             f"{home}/survey/record?room={self.room_id(home)}",

@@ -91,7 +91,10 @@ def home_with_rooms(home: Home, lines: Sequence[str], fresh_id: Callable[[], str
         With the line's number, for a column that is not known or missing, a number or word that cannot be
         taken, a room given twice differently.
     """
-    rows = list(csv.reader(lines))
+    try:
+        rows = list(csv.reader(lines))
+    except csv.Error as error:
+        raise ReadingError(f"this is no CSV table ({error})") from error
     if not rows:
         raise ReadingError("this table is empty; it needs a first line of column names")
     heads = [head.strip() for head in rows[0]]

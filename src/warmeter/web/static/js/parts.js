@@ -74,7 +74,12 @@
     const form = event.target;
     if (!form.matches("form[data-live]")) return;
     event.preventDefault();
-    send(new URL(form.action).pathname, Object.fromEntries(new FormData(form, event.submitter)));
+    const fields = Object.fromEntries(new FormData(form, event.submitter));
+    // Enter in a field both changes and submits it: the second of the two is the same edit.
+    const edit = JSON.stringify(fields);
+    if (form.dataset.pending === edit) return;
+    form.dataset.pending = edit;
+    send(new URL(form.action).pathname, fields).finally(() => { delete form.dataset.pending; });
   });
   document.addEventListener("change", (event) => {
     const form = event.target.closest("form[data-live]");

@@ -134,7 +134,7 @@
     window.warmeter.send(path("split"), { ...named(block), at });
   });
   document.addEventListener("keydown", (event) => {
-    const handle = event.target.closest && event.target.closest(".wm-hnd");
+    const handle = event.target.closest && event.target.closest("svg[data-strip] .wm-hnd");
     if (!handle || event.ctrlKey || event.altKey || event.metaKey) return;
     const svg = handle.closest("svg"), f = facts(svg), { kind, key, value } = handle.dataset;
     const sign = { ArrowLeft: -1, ArrowRight: 1, ArrowDown: -1, ArrowUp: 1 }[event.key];

@@ -1,0 +1,450 @@
+"""Survey and zones over HTTP: acts by table, refusals at the place, files, and markup shown as text."""
+
+import json
+from dataclasses import replace
+from typing import ClassVar
+
+from tests.drawn import drawn_home
+from tests.web.test_pages import Case
+from warmeter.core.building.losses import loss_of
+from warmeter.core.home.document import Home
+from warmeter.standins.sail_loft import as_found, bindery
+from warmeter.standins.terrace_nine import terrace
+from warmeter.store.codec import home_to_json
+
+
+class Surveying(Case):
+    """A drawn home, and acts posted as the page's forms post them."""
+
+    first: ClassVar[Home] = drawn_home()
+
+    def home(self) -> Home:  # type: ignore[override]
+        """Return the home that a test begins with."""
+        return self.first
+
+    def now(self) -> Home:
+        """Return the home as it is stored now."""
+        return self.bench.homes.load(self.first.id)[0]
+
+    def act(self, page: str, act: str, expect: int = 200, **fields: object) -> str:
+        """Post an act as a script does and return the part that comes back."""
+        _, base = self.bench.homes.load(self.first.id)
+        data = {"base": str(base), **{k: str(v) for k, v in fields.items()}}
+        answer = self.client.post(
+            f"/homes/{self.first.id}/{page}/{act}", data=data, headers={"X-Part": "1", "X-Window": "w1"}
+        )
+        self.assertEqual(answer.status_code, expect, answer.text[:300])
+        return answer.text
+
+
+class PlanActs(Surveying):
+    def test_rooms_are_drawn_typed_joined_and_removed(self) -> None:
+        self.act("plan", "room-add", storey="ground", x=9, y=0, w=2, d="3,5", name="Porch")
+        porch = self.now().rooms[2]
+        self.assertEqual((porch.name, porch.rects[0].depth_m), ("Porch", 3.5))
+        self.act("plan", "rect-set", room=porch.id, index=0, x=9, y=0, w=2, d=3)
+        self.act("plan", "room-edge", room=porch.id, index=0, side="right", at=12)
+        self.act("plan", "room-move", room=porch.id, dx=0, dy=0.5)
+        self.assertEqual(self.now().rooms[2].rects[0].width_m, 3.0)
+        self.act("plan", "rect-add", room=porch.id)
+        self.act("plan", "rect-remove", room=porch.id, index=1)
+        self.act("plan", "room-join", room="study", other=porch.id)
+        self.assertEqual(len(self.now().room("study").rects), 2)
+        self.act("plan", "room-remove", room="study")
+        self.assertEqual([r.id for r in self.now().rooms], ["den"])
+
+    def test_what_was_told_of_a_room_is_changed_field_by_field(self) -> None:
+        part = self.act(
+            "plan", "room-set", room="den", use="bath", condition="heated", built="2016_on", mass_class="heavy"
+        )
+        self.assertIn("Den", part)
+        self.act("plan", "room-set", room="den", name="Snug", height="2.7", design="21,5")
+        room = self.now().room("den")
+        self.assertEqual((room.name, room.use, room.height_m, room.design_c), ("Snug", "bath", 2.7, 21.5))
+        self.assertEqual(self.now().zones[0].name, "Snug", "a zone named after its room keeps its name")
+        self.act("plan", "room-set", room="den", design="")
+        self.assertIsNone(self.now().room("den").design_c)
+
+    def test_a_figure_is_overruled_marked_and_handed_back(self) -> None:
+        part = self.act("plan", "overrule", room="den", figure="u_wall", value="0.3", pane="shape")
+        self.assertAlmostEqual(self.now().room("den").overruled("u_wall") or 0, 0.3)
+        page = self.client.get("/homes/drawn/survey?at=den&pane=shape").text
+        self.assertIn('class="is-typed"', page)
+        self.assertIn("hand back", page)
+        self.act("plan", "overrule", room="den", figure="u_wall", value="", back="1")
+        self.assertEqual(self.now().room("den").overrules, ())
+        self.assertTrue(part)
+
+    def test_openings_and_items_by_table_and_by_point(self) -> None:
+        self.act("plan", "opening-add", room="den", kind="door", side="left")
+        door = self.now().openings[-1]
+        self.act("plan", "opening-set", id=door.id, width_m=0.8, u_w_m2k="1.4", side="up", kind="door")
+        self.act("plan", "opening-move", id=door.id, along=1.1)
+        self.assertEqual((self.now().opening(door.id).along_m, self.now().opening(door.id).u_w_m2k), (1.1, 1.4))
+        self.act("plan", "opening-add", kind="window", storey="ground", x=6.5, y=2.9)
+        window = self.now().openings[-1]
+        self.assertEqual((window.room_id, window.side, window.along_m), ("study", "down", 2.5))
+        self.act("plan", "item-add", what="device:leak_sensor", storey="ground", x=5, y=1)
+        leak = self.now().devices[-1]
+        self.assertEqual((leak.kind, leak.room_id), ("leak_sensor", "study"))
+        self.act("plan", "item-move", id=leak.id, x=1, y=1, storey="ground")
+        self.assertEqual(self.now().device(leak.id).room_id, "den")
+        self.act("plan", "item-set", id=leak.id, name="By the tap", x="0.4", y="0.5", z="0")
+        self.act("plan", "item-add", what="thing:curtain", room="den")
+        self.act("plan", "item-set", id=self.now().things[-1].id, width_m="1.5", depth_m="0.1")
+        self.act("plan", "part-remove", id=leak.id)
+        self.assertNotIn(leak.id, {d.id for d in self.now().devices})
+
+    def test_storeys_design_day_and_north(self) -> None:
+        self.act("plan", "storey-add", name="Attic")
+        storey = self.now().storeys[-1]
+        self.act("plan", "storey-set", storey=storey.id, name="Loft", height="2.2")
+        self.assertEqual(self.now().storeys[-1].name, "Loft")
+        self.act("plan", "storey-remove", storey=storey.id)
+        self.act("plan", "design", outdoor="-8", annual="9,5", north="90", bridge="0.05", shelter="heavy")
+        design = self.now().design
+        self.assertEqual(
+            (design.outdoor_c, design.annual_mean_c, design.north_deg, design.shelter), (-8.0, 9.5, 90.0, "heavy")
+        )
+
+    def test_refusals_say_what_where_and_lose_nothing(self) -> None:
+        for act, fields, words in (
+            ("rect-set", {"room": "den", "index": 0, "x": 0, "y": 0, "w": -4, "d": 3}, "w: Between 0.1 and 100"),
+            ("room-edge", {"room": "den", "index": 0, "side": "right", "at": -5}, "move the other edge first"),
+            ("room-set", {"room": "den", "height": "tall"}, "Write a number"),
+            ("overrule", {"room": "den", "figure": "u_wall", "value": "90"}, "Between 0.02 and 10"),
+            ("opening-add", {"kind": "window", "storey": "ground", "x": 60, "y": 60}, "no wall near"),
+            ("item-add", {"what": "device:air_sensor", "storey": "ground", "x": 60, "y": 60}, "no room at that place"),
+            ("item-add", {"what": "device:toaster", "room": "den"}, "from the list"),
+            ("storey-remove", {"storey": "ground"}, "has rooms"),
+            ("room-join", {"room": "den", "other": "den"}, "join two drawn rooms"),
+            ("part-remove", {"id": "nobody"}, "not there any more"),
+            ("no-such", {}, "no such act"),
+        ):
+            with self.subTest(act):
+                self.assertIn(words, self.act("plan", act, 422, **fields))
+        self.assertEqual(self.now(), drawn_home())
+
+    def test_another_window_is_told_and_both_changes_can_stand(self) -> None:
+        self.act("plan", "room-move", room="den", dx=-1, dy=0)
+        answer = self.client.post(
+            "/homes/drawn/plan/room-move",
+            data={"base": "1", "room": "study", "dx": "1", "dy": "0"},
+            headers={"X-Part": "1"},
+        )
+        self.assertEqual(answer.status_code, 409)
+
+    def test_many_key_presses_are_one_revision(self) -> None:
+        for _ in range(5):
+            self.act("plan", "room-move", room="den", dx=-0.1, dy=0)
+        self.assertAlmostEqual(self.now().room("den").rects[0].x_m, -0.5)
+        self.assertEqual(len(self.bench.homes.revisions("drawn")), 2)
+
+    def test_the_working_of_every_figure_opens(self) -> None:
+        loss = loss_of(drawn_home(), drawn_home().room("den"))
+        for key, words in (
+            ("loss.den", f"{loss.total_w:.0f} W"),
+            ("output.den", "49.8"),
+            ("flow.den", "spread"),
+            ("copes.den", "output"),
+        ):
+            page = self.get(f"/homes/drawn/plan/working/{key}")
+            self.assertIn(words, " ".join(page.texts), key)
+        for key in ("nothing.den", "loss.nobody"):
+            self.assertEqual(self.client.get(f"/homes/drawn/plan/working/{key}").status_code, 422)
+
+    def test_without_scripts_an_act_leads_back_to_the_page(self) -> None:
+        answer = self.client.post(
+            "/homes/drawn/plan/room-move",
+            data={"base": "1", "room": "den", "dx": "-1", "dy": "0"},
+            follow_redirects=False,
+        )
+        self.assertEqual((answer.status_code, answer.headers["location"]), (303, "/homes/drawn/survey?at=den"))
+
+
+class Plant(Surveying):
+    def test_sources_and_heaters_are_typed(self) -> None:
+        self.act("heating", "source-add", kind="heat_pump")
+        pump = self.now().sources[-1]
+        self.act(
+            "heating",
+            "source-set",
+            id=pump.id,
+            name="Pump",
+            flow_c="42",
+            spread_k="5",
+            most_w="9000",
+            least_w="2000",
+            litres="120",
+            cop_points="−7 2,4; 7 3.6",
+        )
+        pump = self.now().sources[-1]
+        self.assertEqual(
+            (pump.cop_points, pump.flow_c, pump.water_j_k), (((-7.0, 2.4), (7.0, 3.6)), 42.0, 120 * 4186.0)
+        )
+        self.act("heating", "heater-set", id="rad-den", source_id=pump.id, rated_heat_w="900", exponent="1.28")
+        part = self.act("heating", "heater-add", what="heater:split_unit", room="study")
+        self.assertIn("COP at 7", part)
+        unit = self.now().heaters[-1]
+        self.act("heating", "heater-set", id=unit.id, cop="4.1", cooling_w="", fan_steps="quiet 0.4; high 1")
+        split = self.now().heaters[-1].split
+        assert split is not None
+        self.assertEqual(
+            (split.cop, split.cooling_w, [s.word for s in split.fan_steps]), (4.1, None, ["quiet", "high"])
+        )
+        self.act("heating", "heater-kind", id=unit.id, kind="warm_floor")
+        self.act("heating", "heater-set", id=unit.id, surface_limit_c="27", free_floor_m2="8")
+        self.act("heating", "heater-remove", id=unit.id)
+        page = self.client.get("/homes/drawn/heating?at=rad-den").text
+        self.assertIn("holds it back", page)
+
+    def test_plates_that_make_no_sense_are_refused(self) -> None:
+        for act, fields, words in (
+            ("source-remove", {"id": "boiler"}, "hang on Boiler"),
+            ("source-set", {"id": "boiler", "cop_points": "warm 3"}, "is no COP point"),
+            ("source-set", {"id": "boiler", "flow_c": "120"}, "Between 20 and 95"),
+            ("heater-set", {"id": "rad-den", "rated_heat_w": "-5"}, "rated heat w: Between 1"),
+            ("heater-set", {"id": "rad-den", "source_id": "sun"}, "Choose one of the list"),
+        ):
+            with self.subTest(words):
+                self.assertIn(words, self.act("heating", act, 422, **fields))
+
+
+class Register(Surveying):
+    def test_all_that_is_known_of_a_device_is_written_down(self) -> None:
+        self.act("devices", "add", kind="radiator_valve", room="den")
+        valve = self.now().devices[-1]
+        fields = {
+            "name": "Den valve",
+            "make_model": "as on it",
+            "bus": "radio",
+            "address": "7F",
+            "channel": "2",
+            "power": "battery",
+            "battery_new": "2025-11-01",
+            "battery_pct": "80",
+            "battery_read_on": "2026-01-02",
+            "quantities": "room_temperature",
+            "hold_s": "90",
+            "guard_c": "8",
+            "guard_read": "menu 7",
+            "guard_read_on": "2026-01-02",
+            "child_lock": "on",
+            "own_timetable": "running",
+            "is_two_way": "no",
+            "witness_id": "air-den",
+            "drives_id": "rad-den",
+            "works_without_internet": "yes",
+            "works_without_controller": "no",
+        }
+        self.act("devices", "set", id=valve.id, **fields)
+        self.act("devices", "way-add", id=valve.id, way="wheel", by="guests", state="open")
+        self.act("devices", "way-set", id=valve.id, index=0, state="shut")
+        self.act("devices", "mode-add", id=valve.id, word="off", does="opens below 6")
+        self.act("devices", "calibrate", id=valve.id, raw="20.6", true="20.0", on="2026-01-02", reference="ice bath")
+        self.act("devices", "adopt", id=valve.id, address="8A", since="2026-02-01", reason="battery changed")
+        self.act("devices", "note-add", id=valve.id, text="squeaks", reason="heard it", on="2026-02-01")
+        kept = self.now().device(valve.id)
+        self.assertEqual((kept.address, [i.address for i in kept.identities]), ("8A", ["7F", "8A"]))
+        self.assertEqual((kept.hold_s, kept.guard_c, kept.is_two_way, kept.drives_id), (90.0, 8.0, False, "rad-den"))
+        self.assertEqual(
+            (kept.commands[0].state, kept.modes[0].does, kept.calibrations[0].offset), ("shut", "opens below 6", -0.6)
+        )
+        page = " ".join(self.get(f"/homes/drawn/devices?at={valve.id}").texts)
+        for words in ("battery changed", "ice bath", "squeaks", "keeps a timetable of its own"):
+            self.assertIn(words, page)
+        self.act("devices", "way-set", id=valve.id, index=0, remove="1", state="shut")
+        self.act("devices", "mode-remove", id=valve.id, index=0)
+        self.act("devices", "calibration-remove", id=valve.id, index=0)
+        self.act("devices", "note-remove", note=self.now().notes[0].id)
+        bare = self.now().device(valve.id)
+        self.assertEqual((bare.commands, bare.modes, bare.calibrations, self.now().notes), ((), (), (), ()))
+
+    def test_chains(self) -> None:
+        self.act("devices", "add", kind="water_valve", room="den")
+        valve = self.now().devices[-1]
+        self.act("devices", "chain-add", kind="frost", device="air-den", name="Cold pipe")
+        chain = self.now().chains[0]
+        self.act("devices", "chain-set", id=chain.id, device=valve.id)
+        self.assertEqual(self.now().chains[0].device_ids, ("air-den", valve.id))
+        self.act("devices", "chain-set", id=chain.id, out="air-den")
+        self.act("devices", "chain-set", id=chain.id, device="", remove="1")
+        self.assertEqual(self.now().chains, ())
+
+    def test_replacing_is_shown_before_it_is_done_and_is_one_revision(self) -> None:
+        page = " ".join(self.get("/homes/drawn/devices?at=air-den&by=new:thermostat").texts)
+        self.assertIn("counts for Den at every level", page)
+        before = len(self.bench.homes.revisions("drawn"))
+        self.act("devices", "replace", id="air-den", by="new:thermostat", on="2026-03-01")
+        home = self.now()
+        self.assertEqual(len(self.bench.homes.revisions("drawn")), before + 1)
+        self.assertEqual(home.zones[0].counted_ids, (home.devices[-1].id,))
+        self.assertFalse(home.device("air-den").is_in_service)
+
+    def test_what_cannot_be_is_refused(self) -> None:
+        for act, fields, words in (
+            ("set", {"id": "air-den", "witness_id": "air-den"}, "its own witness"),
+            ("set", {"id": "air-den", "quantities": "smell"}, "is no quantity"),
+            ("set", {"id": "air-den", "battery_new": "yesterday"}, "Write a date"),
+            ("replace", {"id": "air-den", "by": "new:toaster", "on": ""}, "from the list"),
+            ("note-add", {"id": "nobody", "text": "x"}, "not there any more"),
+            ("way-set", {"id": "air-den", "index": "4", "state": "shut"}, "not there any more"),
+        ):
+            with self.subTest(words):
+                self.assertIn(words, self.act("devices", act, 422, **fields))
+
+
+class ZoneActs(Surveying):
+    first = terrace()
+
+    def test_owner_range_guard_sensors_gap_and_cooling(self) -> None:
+        zone = self.first.zones[0]
+        self.act(
+            "zones",
+            "set",
+            id=zone.id,
+            name="West",
+            low_c="15",
+            high_c="24",
+            guard_low="9.5",
+            off_c="",
+            off_means="rests",
+            owner_id="",
+        )
+        self.act(
+            "zones",
+            "sensing",
+            id=zone.id,
+            level="tn-asleep",
+            rule="coldest",
+            **{"s_tn-s-living": "on", "s_tn-s-study": "on"},
+        )
+        kept = self.now().zones[0]
+        assert kept.guard is not None
+        self.assertEqual((kept.name, kept.guard.low_c, kept.sensing[1].rule), ("West", 9.5, "coldest"))
+        both = {"s_tn-s-living": "on", "s_tn-s-study": "on"}
+        self.assertIn("several are ticked", self.act("zones", "sensing", 422, id=zone.id, level="", rule="one", **both))
+        self.act("zones", "gap", gap="3", reason="both hystereses")
+        self.act("zones", "cooling", level="tn-in-use", cooling="22")
+        level = self.now().level("tn-in-use")
+        self.assertEqual((level.heating_c, level.cooling_c), (19.0, 22.0))
+        self.assertIn("must rise", self.act("zones", "set", 422, id=zone.id, low_c="25", high_c="20"))
+
+    def test_rooms_move_between_zones_and_heaters_follow_or_not(self) -> None:
+        first, second = self.first.zones[:2]
+        self.act("zones", "room-to", room="tn-bedroom", zone=first.id)
+        self.assertEqual(self.now().zones[0].room_ids, ("tn-living", "tn-bedroom"))
+        self.assertNotIn(second.id, {z.id for z in self.now().zones})
+        self.act("zones", "follow", id=first.id, heater="tn-split-bedroom")
+        self.assertEqual(self.now().zones[0].heater_ids, ("tn-split-living",))
+        self.act("zones", "follow", id=first.id, heater="tn-split-bedroom")
+        self.assertIsNone(self.now().zones[0].heater_ids)
+        self.act("zones", "room-to", room="tn-bedroom", zone="")
+        self.assertEqual([z.room_ids for z in self.now().zones], [("tn-living",), ("tn-study",), ("tn-bedroom",)])
+
+    def test_panes_show_rules_and_groupings(self) -> None:
+        checks = " ".join(self.get("/homes/terrace-nine/zones?pane=checks").texts)
+        self.assertIn("others pass", checks)
+        sensors = " ".join(self.get("/homes/terrace-nine/zones?pane=sensors").texts)
+        self.assertIn("Living room sensor", sensors)
+        tried = " ".join(self.get("/homes/terrace-nine/zones?pane=several&g_tn-living=A&g_tn-study=A&rule=mean").texts)
+        for words in ("As now", "Your grouping", "One zone", "The numbers favour", "made-up week"):
+            self.assertIn(words, tried)
+
+
+class Found(Surveying):
+    first = as_found(bindery())
+
+    def test_findings_jump_to_their_place_and_are_mended_at_once(self) -> None:
+        page = self.client.get("/homes/sail-loft/zones?pane=checks").text
+        self.assertIn('href="/homes/sail-loft/devices?at=dv-valve-bedroom"', page)
+        self.act("zones", "mend", kind="two owners", about="dv-valve-bedroom,zo-bedroom")
+        self.assertEqual(self.now().device("dv-valve-bedroom").own_timetable, "off")
+        page = self.client.get("/homes/sail-loft/zones?pane=checks").text
+        self.assertNotIn("devices?at=dv-valve-bedroom", page)
+        self.assertIn(
+            "mended at its place", self.act("zones", "mend", 422, kind="guard values differ", about="dv-valve-loft")
+        )
+
+    def test_plan_and_sheet_are_saved_with_their_looks_inside(self) -> None:
+        for path in ("plan.svg?storey=st-loft", "wiring.svg"):
+            answer = self.client.get(f"/homes/sail-loft/{path}")
+            self.assertEqual(answer.headers["content-type"], "image/svg+xml")
+            self.assertNotIn("var(--", answer.text)
+            self.assertIn("<style>", answer.text)
+            self.assertNotIn('class="wm-hnd', answer.text)
+            self.assertEqual(answer.text.count("<svg"), answer.text.count("</svg>"))
+
+
+class Markup(Surveying):
+    first = replace(
+        drawn_home(), rooms=tuple(replace(r, name=f"<i>{r.name}</i> & «{r.id}» 部屋") for r in drawn_home().rooms)
+    )
+
+    def test_markup_in_names_is_shown_as_text_on_every_page_and_in_every_picture(self) -> None:
+        for path in (
+            "survey",
+            "survey?at=den&pane=shape",
+            "survey?at=den&pane=openings",
+            "survey?at=den&pane=inside",
+            "heating",
+            "devices?at=air-den",
+            "zones",
+            "zones?pane=several",
+            "survey/record",
+            "plan.svg",
+            "wiring.svg",
+        ):
+            answer = self.client.get(f"/homes/drawn/{path}")
+            with self.subTest(path):
+                self.assertEqual(answer.status_code, 200)
+                self.assertNotIn("<i>", answer.text)
+
+
+class HomeFiles(Surveying):
+    def test_a_home_comes_in_from_the_page_of_homes_and_rooms_from_a_table(self) -> None:
+        file = {"file": ("drawn.json", home_to_json(drawn_home()), "application/json")}
+        answer = self.client.post("/homes/bring-in", files=file, follow_redirects=False)
+        self.assertEqual(answer.status_code, 303)
+        self.assertEqual(len(self.bench.homes.lines()), 2)
+        table = self.client.get("/homes/drawn/rooms.csv")
+        self.assertIn("text/csv", table.headers["content-type"])
+        more = table.text + "new1,Porch,Ground floor,0,3,2,1,2.5,hall,heated,2016_on,light,,,\n"
+        answer = self.client.post(
+            "/homes/drawn/rooms.csv",
+            data={"base": "1"},
+            files={"file": ("r.csv", more.encode())},
+            follow_redirects=False,
+        )
+        self.assertEqual((answer.status_code, self.now().rooms[-1].name), (303, "Porch"))
+        bad = self.client.post("/homes/drawn/rooms.csv", data={"base": "2"}, files={"file": ("r.csv", b"name,x_ft\n")})
+        self.assertEqual(bad.status_code, 422)
+        self.assertIn("x_ft", bad.text)
+        document = json.loads(home_to_json(self.now())) | {"name": "Another name"}
+        put = self.client.post(
+            "/homes/drawn/home.json",
+            data={"base": "2"},
+            files={"file": ("h.json", json.dumps(document).encode())},
+            follow_redirects=False,
+        )
+        self.assertEqual((put.status_code, self.now().name), (303, "Another name"))
+
+    def test_a_home_can_begin_empty(self) -> None:
+        page = self.client.get("/homes/new?empty=1").text
+        self.assertIn("begins without rooms", page)
+        fields = {
+            "empty": "1",
+            "name": "Bare",
+            "latitude": "50",
+            "longitude": "1",
+            "zone": "Europe/London",
+            "country": "GB",
+            "currency": "GBP",
+            "temperature_unit": "C",
+            "source": "direct",
+        }
+        answer = self.client.post("/homes/new", data=fields, follow_redirects=False)
+        self.assertEqual(answer.status_code, 303)
+        path = answer.headers["location"]
+        for step in ("survey", "zones", "heating", "devices", "survey/record", "timetable", "sheet", "warmup"):
+            self.assertEqual(self.client.get(path.replace("survey", step)).status_code, 200, step)
