@@ -63,7 +63,7 @@ def _import_and_night(page: Page, address: str, folder: Path, into: Path) -> Non
 def wait_for_fits(page: Page, address: str) -> None:
     """Wait until the demo's rooms are fitted (at most three minutes)."""
     for path, fitted in (
-        ("/homes/sail-loft/survey", "3 of 3 rooms fitted"),
+        ("/homes/sail-loft/survey", "3 of 8 rooms fitted"),
         ("/homes/hourly-hall/survey", "1 of 1 rooms fitted"),
     ):
         end = time.monotonic() + 180

@@ -4,6 +4,7 @@ from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,7 +47,6 @@ from warmeter.store.codec import StoredFit
 
 Floats = NDArray[np.float64]
 TRACK_MS = 4 * MS_PER_DAY
-_KEPT = 24
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,19 +154,22 @@ def _range(values: Floats) -> Learnt:
 class _Kept:
     """A small memory of what edits of the timetable do not change: models, states, weather."""
 
-    def __init__(self) -> None:
+    def __init__(self, most: int) -> None:
+        self._most = most
         self._found: OrderedDict[object, object] = OrderedDict()
 
     def get(self, key, make):  # type: ignore[no-untyped-def]
         """Return what was made for a key, making it at first."""
         if key not in self._found:
             self._found[key] = make()
-            while len(self._found) > _KEPT:
+            while len(self._found) > self._most:
                 self._found.popitem(last=False)
         return self._found[key]
 
 
-_KEPT_GROUNDS = _Kept()
+_KEPT_GROUNDS = _Kept(24)
+# An edit of one zone leaves the other rooms as they were; a room's day is about 5 MB.
+_KEPT_ROOMS = _Kept(16)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -209,11 +212,15 @@ def day_outlook(bench: Workbench, home: Home, revision: int, on: date, typed: Ty
     begin = (grounds.day.start_ms - grounds.start_ms) // MS_PER_MIN
     minutes = (grounds.day.end_ms - grounds.day.start_ms) // MS_PER_MIN
     prices, note = _prices(home, clock, grounds.day)
-    rooms = tuple(
-        _room_outlook(home, clock, grounds, room, zone, heater, prices, begin, minutes)
-        for room in home.rooms
-        if (zone := home.zone_of_room(room.id)) and (heater := home.heater_of(room.id))
-    )
+    rooms = []
+    for room in home.rooms:
+        zone, heater = home.zone_of_room(room.id), home.heater_of(room.id)
+        if zone is not None and heater is not None:
+            unchanged = (key, room.id, replace(zone, name=""), home.levels, home.guard, home.tariffs)
+            found = _KEPT_ROOMS.get(
+                unchanged, partial(_room_outlook, home, clock, grounds, room, zone, heater, prices, begin, minutes)
+            )
+            rooms.append(replace(found, zone=zone))
     inside = slice(begin, begin + minutes)
     return DayOutlook(
         home=home,
@@ -226,7 +233,7 @@ def day_outlook(bench: Workbench, home: Home, revision: int, on: date, typed: Ty
         outdoor_expected_c=grounds.outdoor.outdoor_c[inside],
         prices=prices,
         price_note=note,
-        rooms=rooms,
+        rooms=tuple(rooms),
     )
 
 

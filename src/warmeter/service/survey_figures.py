@@ -7,7 +7,7 @@ from warmeter.core.home.document import Home
 
 
 def figure_of_room(home: Home, key: str) -> Figure:
-    """Return a figure by key: ``loss.``, ``output.``, ``flow.`` or ``copes.`` and a room's id.
+    """Return a figure by key: ``loss.``, ``load.``, ``output.``, ``flow.`` or ``copes.`` and a room's id.
 
     Raises
     ------
@@ -16,7 +16,7 @@ def figure_of_room(home: Home, key: str) -> Figure:
     """
     sort, _, room_id = key.partition(".")
     heating = heating_of(home, home.room(room_id))
-    makers = {"loss": _loss, "output": _output, "flow": _flow, "copes": _copes}
+    makers = {"loss": _loss, "load": _load, "output": _output, "flow": _flow, "copes": _copes}
     if sort not in makers:
         raise NotKnowable("There is no such figure.", "Choose one on the page.")
     return makers[sort](home, heating, key)
@@ -24,7 +24,7 @@ def figure_of_room(home: Home, key: str) -> Figure:
 
 def _loss(_: Home, h: RoomHeating, key: str) -> Figure:
     loss = h.loss
-    terms = " + ".join(f"{row.watts:.0f}" for row in loss.rows)
+    terms = _sum([row.watts for row in loss.rows])
     givens = [
         Given(symbol="θi", name="room", value=loss.indoor_c, unit="°C", decimals=1, origin="typed"),
         Given(symbol="θe", name="design day outdoors", value=loss.outdoor_c, unit="°C", decimals=1, origin="typed"),
@@ -72,6 +72,35 @@ def _loss(_: Home, h: RoomHeating, key: str) -> Figure:
         high=loss.high_w,
         note=note,
         sways=tuple(sways[:3]),
+    )
+
+
+def _sum(watts: list[float]) -> str:
+    """Return numbers as a sum in words, taken away where they are negative."""
+    text = " ".join(f"{'−' if w < 0 else '+'} {abs(w):.0f}" for w in watts)
+    return text.removeprefix("+ ")
+
+
+def _load(home: Home, h: RoomHeating, key: str) -> Figure:
+    """Return what a room's heaters are held against: its loss without gains from warmer rooms."""
+    loss = h.loss
+    return Figure(
+        key=key,
+        title=f"Load of {h.room.name} on the design day",
+        unit="W",
+        value=loss.safe_w,
+        decimals=0,
+        formula="Φ = Σ max(0, loss of each element), so that no warmer neighbour is counted on",
+        substituted=f"{_sum([row.watts for row in loss.rows if row.watts > 0])} = {loss.safe_w:.0f} W",
+        method="A3 room design load",
+        givens=tuple(
+            Given(symbol="Φ", name=row.label, value=row.watts, unit="W", decimals=0, origin=row.origin)
+            for row in loss.rows
+        ),
+        low=loss.safe_w - (loss.total_w - loss.low_w),
+        high=loss.safe_w + (loss.high_w - loss.total_w),
+        beside=(_loss(home, h, key),),
+        note="Beside it stands the loss with the heat that warmer neighbours would give: it holds while they are heated.",
     )
 
 

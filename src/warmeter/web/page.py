@@ -145,7 +145,7 @@ def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
             len(home.zones),
             len(home.zones),
         ),
-        ("4", "Warm-up", f"{len(fits)} of {rooms} rooms fitted", "warmup", len(fits), rooms),
+        ("4", "Warm-up", f"{len(fits)} of {heated} rooms fitted", "warmup", len(fits), heated),
         (
             "5",
             "Signatures",

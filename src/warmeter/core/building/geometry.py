@@ -103,17 +103,23 @@ def _suns(
     return at, elevation, azimuth
 
 
+@lru_cache(maxsize=16)
+def _wall_minute(latitude_deg: float, longitude_deg: float, zone: str) -> NDArray[np.int64]:
+    """Return the minute of the home's day at each instant of ``_suns``."""
+    return LocalClock(zone).wall_minutes(_suns(latitude_deg, longitude_deg)[0])[1]
+
+
 @lru_cache(maxsize=64)
 def _facing(
     latitude_deg: float, longitude_deg: float, bearing: float
-) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.float64], NDArray[np.float64]]:
-    """Return (instants, their places, tan of the angle off the wall's normal, rise a metre of depth) while the
+) -> tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.float64]]:
+    """Return (places among the instants of ``_suns``, tan of the angle off the wall's normal, rise a metre of depth) while the
     sun stands before a wall of a bearing."""
-    at, elevation, azimuth = _suns(latitude_deg, longitude_deg)
+    _, elevation, azimuth = _suns(latitude_deg, longitude_deg)
     away = np.radians(azimuth - bearing)
     place = np.flatnonzero((elevation > LOWEST_SUN_DEG) & (np.cos(away) > 1e-3))
     cosine = np.cos(away[place])
-    return at[place], place, np.tan(away[place]), np.tan(np.radians(elevation[place])) / cosine
+    return place, np.tan(away[place]), np.tan(np.radians(elevation[place])) / cosine
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,7 +155,7 @@ def _through(home: Home, room: Room, spot: Spot, window: Opening) -> Sunlit | No
     if wall is None or wall.beyond:
         return None
     bearing = bearing_deg(window.side, home.design.north_deg)
-    at, place, sideways, slope = _facing(home.place.latitude_deg, home.place.longitude_deg, bearing)
+    place, sideways, slope = _facing(home.place.latitude_deg, home.place.longitude_deg, bearing)
     box = bounds(room.rects)
     x, y = on_plan(room, spot)
     level = window.side in ("up", "down")
@@ -166,6 +172,6 @@ def _through(home: Home, room: Room, spot: Spot, window: Opening) -> Sunlit | No
         hit &= height <= top + window.overhang_gap_m - window.overhang_m * slope
     if not hit.any():
         return None
-    _, minutes = LocalClock(home.zone).wall_minutes(at[hit])
+    minutes = _wall_minute(home.place.latitude_deg, home.place.longitude_deg, home.zone)[place[hit]]
     months = sorted({int(k) // (1440 // SUN_STEP_MIN) for k in place[hit]})
     return Sunlit(window.id, tuple(months), int(minutes.min()), int(minutes.max()) + SUN_STEP_MIN)

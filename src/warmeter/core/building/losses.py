@@ -1,5 +1,6 @@
 """A room's heat loss at a design temperature, by element with its doubt, and its two stores."""
 
+from collections import deque
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from math import sqrt
@@ -58,10 +59,25 @@ class RoomLoss:
         return self.indoor_c - self.outdoor_c
 
 
+_LOSSES: deque[tuple[Home, dict[str, tuple[Room, RoomLoss]]]] = deque(maxlen=4)
+
+
 def loss_of(home: Home, room: Room, outdoor_c: float | None = None) -> RoomLoss:
-    """Return a room's loss at the home's design temperature, or at another outdoor temperature [°C]."""
-    envelope = envelope_of(home, room)
-    return loss_of_envelope(home, envelope, design_c(room), home.design.outdoor_c if outdoor_c is None else outdoor_c)
+    """Return a room's loss at the home's design temperature, or at another outdoor temperature [°C].
+
+    Homes do not change, so design losses of the last few are kept by their identity.
+    """
+    if outdoor_c is not None:
+        return loss_of_envelope(home, envelope_of(home, room), design_c(room), outdoor_c)
+    known = next((losses for other, losses in tuple(_LOSSES) if other is home), None)
+    if known is None:
+        known = {}
+        _LOSSES.appendleft((home, known))
+    kept = known.get(room.id)
+    if kept is None or kept[0] is not room:
+        kept = room, loss_of_envelope(home, envelope_of(home, room), design_c(room), home.design.outdoor_c)
+        known[room.id] = kept
+    return kept[1]
 
 
 def loss_of_envelope(home: Home, envelope: RoomEnvelope, indoor_c: float, outdoor_c: float) -> RoomLoss:

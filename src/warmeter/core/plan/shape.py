@@ -6,6 +6,7 @@ Plan coordinates are metres, x to the right and y downwards; walls have no thick
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, ClassVar, Literal
 
 from annotated_types import Ge, Le
@@ -55,6 +56,8 @@ class Stretch:
 
 def bounds(rects: Sequence[Rect]) -> Rect:
     """Return the rectangle around some rectangles (at least one)."""
+    if len(rects) == 1:
+        return rects[0]
     x, y = min(r.x_m for r in rects), min(r.y_m for r in rects)
     return Rect(x_m=x, y_m=y, width_m=max(r.right_m for r in rects) - x, depth_m=max(r.bottom_m for r in rects) - y)
 
@@ -116,6 +119,11 @@ def common_area_m2(a: Sequence[Rect], b: Sequence[Rect]) -> float:
 
 def outline(rects: Sequence[Rect]) -> tuple[Stretch, ...]:
     """Return the straight parts of a shape's outline, joined where they run on."""
+    return _outline(tuple(rects))
+
+
+@lru_cache(maxsize=1024)
+def _outline(rects: tuple[Rect, ...]) -> tuple[Stretch, ...]:
     parts = cells(rects)
     stretches: list[Stretch] = []
     for side in SIDES:

@@ -11,6 +11,7 @@ from warmeter.core.plan.shape import (
     Side,
     Stretch,
     area_m2,
+    bounds,
     cells,
     common_area_m2,
     outline,
@@ -22,6 +23,7 @@ LEAST_SHARED_M = 0.05
 LEAST_COMMON_M2 = 0.05
 # Bearing of a wall that faces a side, with the plan's upper edge to the north [°].
 BEARING_DEG: dict[Side, float] = {"up": 0.0, "right": 90.0, "down": 180.0, "left": 270.0}
+_Box = tuple[float, float, float, float]
 COMPASS = ("N", "NE", "E", "SE", "S", "SW", "W", "NW")
 
 
@@ -107,12 +109,23 @@ def compass(bearing: float) -> str:
 def plan_of(rooms: tuple[Drawn, ...]) -> dict[str, RoomPlan]:
     """Return what follows from the drawing, by room id."""
     shapes = {room.id: cells(room.rects) for room in rooms}
+    boxes = {room.id: _box(room) for room in rooms}
     outlines = {room.id: outline(room.rects) for room in rooms}
     by_storey: dict[int, list[Drawn]] = {}
     for room in rooms:
         by_storey.setdefault(room.storey, []).append(room)
     lowest = min(by_storey, default=0)
-    return {room.id: _room(room, by_storey, shapes, outlines, is_lowest=room.storey == lowest) for room in rooms}
+    return {room.id: _room(room, by_storey, shapes, outlines, boxes, is_lowest=room.storey == lowest) for room in rooms}
+
+
+def _box(room: Drawn) -> _Box:
+    around = bounds(room.rects)
+    return around.x_m, around.y_m, around.right_m, around.bottom_m
+
+
+def _meet(a: _Box, b: _Box) -> bool:
+    """Return whether two boxes overlap or nearly touch; rooms whose boxes do not have nothing in common."""
+    return a[0] <= b[2] + TOUCH_M and b[0] <= a[2] + TOUCH_M and a[1] <= b[3] + TOUCH_M and b[1] <= a[3] + TOUCH_M
 
 
 def _room(
@@ -120,13 +133,21 @@ def _room(
     by_storey: dict[int, list[Drawn]],
     shapes: dict[str, tuple[Rect, ...]],
     outlines: dict[str, tuple[Stretch, ...]],
+    boxes: dict[str, _Box],
     *,
     is_lowest: bool,
 ) -> RoomPlan:
     mine, size = shapes[room.id], area_m2(room.rects)
-    others = [other for other in by_storey[room.storey] if other.id != room.id]
-    above = _common(mine, by_storey.get(room.storey + 1, ()), shapes)
-    below = _common(mine, by_storey.get(room.storey - 1, ()), shapes)
+    near = {
+        step: [
+            other
+            for other in by_storey.get(room.storey + step, ())
+            if other.id != room.id and _meet(boxes[room.id], boxes[other.id])
+        ]
+        for step in (-1, 0, 1)
+    }
+    others = near[0]
+    above, below = _common(mine, near[1], shapes), _common(mine, near[-1], shapes)
     return RoomPlan(
         area_m2=size,
         walls=tuple(_walls(outlines[room.id], [(o.id, outlines[o.id]) for o in others])),

@@ -8,7 +8,6 @@ from warmeter.core.building.replacing import replaced
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Calibration, Chain, Command, Device, Identity, Mode, Way
 from warmeter.core.home.document import Home
-from warmeter.core.home.part import Note
 from warmeter.core.quantity import QUANTITIES
 from warmeter.service import planning
 from warmeter.service.editing import new_id
@@ -29,7 +28,7 @@ from warmeter.web.survey.acting import (
     whole,
     yes,
 )
-from warmeter.web.survey.plan_acts import part_remove
+from warmeter.web.survey.plan_acts import note_add, note_remove, part_remove
 
 POWER = {"mains": "mains", "battery": "battery", "mains_and_battery": "mains with battery", "wired_bus": "wired bus"}
 LOCK = {"none": "has none", "off": "off", "on": "on"}
@@ -185,28 +184,6 @@ def calibration_remove(home: Home, fields: Fields) -> Done:
     device, index = _device(home, fields), fields.whole("index", 0, 99)
     left = tuple(c for k, c in enumerate(device.calibrations) if k != index)
     return _kept(home, replace(device, calibrations=left), f"{device.name}: a calibration removed")
-
-
-def note_add(home: Home, fields: Fields) -> Done:
-    """Write a note on any part."""
-    about = fields.text("id", least=1)
-    if about not in {p.id for p in home.parts()}:
-        raise HomeError("what the note is about is not there any more")
-    note = Note(
-        id=new_id(),
-        about_id=about,
-        text=fields.text("text", least=1, most=400, what="The note"),
-        reason=fields.text("reason", most=400),
-        on=fields.day("on"),
-    )
-    done_or_refuse(fields)
-    return Done(replace(home, notes=(*home.notes, note)), "A note written", about)
-
-
-def note_remove(home: Home, fields: Fields) -> Done:
-    """Remove a note."""
-    key = fields.text("note", least=1)
-    return Done(replace(home, notes=tuple(n for n in home.notes if n.id != key)), "A note removed")
 
 
 def chain_add(home: Home, fields: Fields) -> Done:

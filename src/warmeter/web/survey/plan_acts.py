@@ -7,7 +7,7 @@ from warmeter.core.building.room_envelope import home_plan
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import DeviceKind
 from warmeter.core.home.document import Home
-from warmeter.core.home.part import Spot
+from warmeter.core.home.part import Note, Spot
 from warmeter.core.home.plant import HeaterKind
 from warmeter.core.home.presets import BUILT, CONDITION_LABEL, MASS_LABEL, USE
 from warmeter.core.home.rooms import Opening, Room, ThingKind
@@ -360,7 +360,31 @@ def mend(home: Home, fields: Fields) -> Done:
     return Done(mended(home, kind, about, new_id()), f"Mended: {kind}")
 
 
+def note_add(home: Home, fields: Fields) -> Done:
+    """Write a note on any part of the home."""
+    about = fields.text("id", least=1)
+    if about not in {p.id for p in home.parts()}:
+        raise HomeError("what the note is about is not there any more")
+    note = Note(
+        id=new_id(),
+        about_id=about,
+        text=fields.text("text", least=1, most=400, what="The note"),
+        reason=fields.text("reason", most=400),
+        on=fields.day("on"),
+    )
+    done_or_refuse(fields)
+    return Done(replace(home, notes=(*home.notes, note)), "A note written", about)
+
+
+def note_remove(home: Home, fields: Fields) -> Done:
+    """Remove a note."""
+    key = fields.text("note", least=1)
+    return Done(replace(home, notes=tuple(n for n in home.notes if n.id != key)), "A note removed")
+
+
 ACTS: dict[str, Act] = {
+    "note-add": note_add,
+    "note-remove": note_remove,
     "storey-add": storey_add,
     "storey-set": storey_set,
     "storey-remove": storey_remove,

@@ -49,6 +49,7 @@ def plan_page(request: Request, home_id: str, at: str | None = None, notice: str
         "at": query.get("at", ""),
         "plan": view.picture,
         "tab": "plan",
+        "today": str(bench.clock(home).local(bench.as_of_ms(home_id)).date()),
         "design": {
             "outdoor": show.temperature(home.design.outdoor_c, home, 1),
             "annual": show.temperature(home.design.annual_mean_c, home, 1),

@@ -9,6 +9,7 @@ from warmeter.core.building.mends import mend_label
 from warmeter.core.building.room_envelope import Derived, design_c, envelope_of
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
+from warmeter.core.home.part import Note
 from warmeter.core.home.presets import BUILT, CONDITION_LABEL, MASS_LABEL, USE
 from warmeter.core.home.rooms import Opening, Room
 from warmeter.core.plan.walls import bearing_deg, compass
@@ -138,6 +139,8 @@ class RoomDetail:
 
     room: Room
     loss: str
+    load: str
+    notes: list[Note]
     span: str
     fall: str
     indoor: str
@@ -211,7 +214,7 @@ def plan_view(
     """Return the plan page of a home; ``at`` is the chosen room, opening or item."""
     heated = [room for room in home.rooms if room.condition == "heated"]
     heating = {room.id: heating_of(home, room) for room in heated}
-    findings = sorted(findings_of(home), key=lambda f: ("danger", "warning", "note").index(f.severity))
+    findings = findings_of(home)
     rows = finding_rows(home, findings)
     flags = {f.place: f.letter for f in reversed(rows) if f.severity != "note"}
     chosen = _room_of(home, at)
@@ -423,6 +426,8 @@ def _detail(home: Home, room: Room, h: RoomHeating | None, fits: Mapping[str, St
     return RoomDetail(
         room=room,
         loss=show.number(h.loss.total_w) if h else "–",
+        load=show.number(h.loss.safe_w) if h else "–",
+        notes=[n for n in home.notes if n.about_id in (at, room.id)],
         span=f"{show.number(h.loss.low_w)} to {show.number(h.loss.high_w)}" if h else "",
         fall=show.difference(h.loss.fall_k, home, 0) if h else "",
         indoor=show.temperature(design_c(room), home, 0),

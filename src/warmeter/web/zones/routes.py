@@ -8,6 +8,7 @@ from fastapi.responses import Response
 from warmeter.core.building.checks.command import heaters_that_follow
 from warmeter.core.building.checks.findings import RULES, findings_of
 from warmeter.core.building.checks.zoning import can_cool
+from warmeter.core.building.replacing import differences, findings_by_kind, no_longer_needed, room_into_zone
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
@@ -35,7 +36,7 @@ def zones_page(request: Request, home_id: str, at: str | None = None) -> Respons
     if at is not None:
         query["at"] = at
     pane = query.get("pane", "wiring")
-    findings = sorted(findings_of(home), key=lambda f: ("danger", "warning", "note").index(f.severity))
+    findings = findings_of(home)
     rows = finding_rows(home, findings)
     flags = {f.place: f.letter for f in reversed(rows) if f.severity != "note"}
     chosen = next((z for z in home.zones if z.id == query.get("at", "")), home.zones[0] if home.zones else None)
@@ -52,6 +53,7 @@ def zones_page(request: Request, home_id: str, at: str | None = None) -> Respons
         if home.zones
         else None,
         "findings": rows,
+        "move": _move(home, request.query_params.get("room", ""), request.query_params.get("to", "")),
         "passing": [(kind, rule) for kind, rule in RULES.items() if kind not in kinds],
         "rules": RULES,
         "zone": chosen,
@@ -96,6 +98,23 @@ def _several(request: Request, home: Home) -> dict[str, object]:
         "leader": asked.get("leader", ""),
         "rule": rule,
         "heated": [r for r in home.rooms if r.condition == "heated" and home.heaters_of(r.id)],
+    }
+
+
+def _move(home: Home, room_id: str, zone_id: str) -> dict[str, object] | None:
+    """Return what moving a room into another zone would change, None if that is not asked."""
+    rooms, zones = {r.id: r.name for r in home.rooms}, {z.id: z.name for z in home.zones}
+    if room_id not in rooms or zone_id not in zones:
+        return None
+    after = room_into_zone(home, room_id, zone_id)
+    was, now = findings_by_kind(home), findings_by_kind(after)
+    return {
+        "room_id": room_id,
+        "zone_id": zone_id,
+        "title": f"{rooms[room_id]} into {zones[zone_id]}",
+        "rows": differences(home, after),
+        "idle": no_longer_needed(home, after),
+        "findings": [(k, was.get(k, 0), now.get(k, 0)) for k in sorted({*was, *now}) if was.get(k) != now.get(k)],
     }
 
 

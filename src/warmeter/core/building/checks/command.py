@@ -48,14 +48,14 @@ def heaters_that_follow(home: Home, zone: Zone) -> tuple[str, ...]:
 
 def _owners(home: Home) -> Iterator[Finding]:
     followed: dict[str, list[Zone]] = {}
+    running = [d for d in home.devices if d.own_timetable == "running" and d.is_in_service]
     for zone in home.zones:
         heaters = heaters_that_follow(home, zone)
         for heater_id in heaters:
             followed.setdefault(heater_id, []).append(zone)
         owner = home.device(zone.owner_id).name if zone.owner_id else "Warmeter"
-        for device in home.devices:
-            is_other = device.id != zone.owner_id and device.is_in_service
-            if is_other and device.own_timetable == "running" and device.drives_id in heaters:
+        for device in running:
+            if device.id != zone.owner_id and device.drives_id in heaters:
                 yield Finding(
                     kind="two owners",
                     severity="warning",
