@@ -15,8 +15,7 @@ from warmeter.core.building.rooms_csv import home_with_rooms, rooms_to_csv
 from warmeter.core.errors import HomeError, ReadingError
 from warmeter.core.home.devices import Chain, Device
 from warmeter.core.home.document import Home
-from warmeter.standins.sail_loft import bindery
-from warmeter.standins.weir_cottage import cottage
+from warmeter.service.demo import demo_home
 
 ON = date(2026, 3, 1)
 
@@ -80,7 +79,7 @@ class Replacing(unittest.TestCase):
 
 class RoomsTable(unittest.TestCase):
     def test_out_and_in_again_nothing_changes(self) -> None:
-        for home in (drawn_home(), bindery(), cottage()):
+        for home in (drawn_home(), demo_home("sail-loft"), demo_home("weir-cottage")):
             self.assertEqual(home_with_rooms(home, rooms_to_csv(home).splitlines(), fresh()), home)
 
     def test_figures_that_are_worked_out_are_written_for_the_reader(self) -> None:

@@ -6,6 +6,7 @@ import unittest
 import numpy as np
 
 from tests.logs import PLAN, START_MS
+from warmeter.service.demo import demo_home
 from warmeter.standins import demo
 from warmeter.standins.agreement import EVERY_MIN, LOG_DAYS, log_of_run, stand_in_run, survey_of
 from warmeter.standins.house import (
@@ -19,9 +20,6 @@ from warmeter.standins.house import (
     winter_weather,
 )
 from warmeter.standins.machine import machine_log
-from warmeter.standins.sail_loft import bindery
-from warmeter.standins.terrace_nine import terrace
-from warmeter.standins.weir_cottage import cottage
 
 
 def steady_weather(outdoor_c: float, days: int) -> Weather:
@@ -104,7 +102,7 @@ class DemoHome(unittest.TestCase):
         self.assertEqual((len(gaps), gaps[-1] - gaps[0] + 1), (86, 86))
 
     def test_demo_homes_are_sound(self) -> None:
-        for home in (bindery(), terrace(), cottage(), demo.building()):
+        for home in (demo_home("sail-loft"), demo_home("terrace-nine"), demo_home("weir-cottage"), demo.building()):
             heated = [room for room in home.rooms if room.condition == "heated"]
             self.assertTrue(all(home.zone_of_room(room.id) and home.heater_of(room.id) for room in heated))
             self.assertTrue(all(room.is_drawn or room.described for room in home.rooms))

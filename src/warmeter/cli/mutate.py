@@ -5,10 +5,8 @@ from dataclasses import dataclass
 from warmeter.core.building.checks.findings import RULES, findings_of
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
+from warmeter.service.demo import DEMO_HOMES, demo_home
 from warmeter.standins.faults import PLANTS, Planted
-from warmeter.standins.sail_loft import bindery
-from warmeter.standins.terrace_nine import terrace
-from warmeter.standins.weir_cottage import cottage
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,7 +22,7 @@ class Verdict:
 
 def clean_homes() -> tuple[Home, ...]:
     """Return the demo homes with every fault mended."""
-    return bindery(), terrace(), cottage()
+    return tuple(demo_home(name) for name in DEMO_HOMES)
 
 
 def judge(clean: Home, kind: str, planted: Planted) -> Verdict:

@@ -8,22 +8,30 @@ from warmeter.service.editing import create_home
 from warmeter.service.logs import guessed_plan, keep_upload, take
 from warmeter.service.workbench import Person, Workbench
 from warmeter.standins import demo
-from warmeter.standins.sail_loft import as_found, bindery
-from warmeter.standins.terrace_nine import terrace
-from warmeter.standins.weir_cottage import cottage
+from warmeter.standins.faults import as_found
+from warmeter.store.codec import home_from_json
 
 DEMO = Person("Demo")
+DEMO_HOMES = ("sail-loft", "terrace-nine", "weir-cottage")
+
+
+def demo_home(name: str) -> Home:
+    """Return a made-up home as surveyed, with every fault mended."""
+    return home_from_json((demo.BUILDING_LOG.parent / f"{name}.json").read_bytes())
 
 
 def load_demo(bench: Workbench) -> bool:
     """Load the demo homes and queue their fits; return whether the database was empty."""
     if bench.homes.lines():
         return False
-    home = as_found(bindery())
+    home = as_found(demo_home("sail-loft"))
     create_home(bench, home, DEMO, "Sail Loft Bindery, as found on the walk (demo)")
     for log in (demo.room_log_csv(), demo.machine_log_csv()):
         _read_in(bench, home, log.file_name, log.text.encode())
-    for other, words in ((terrace(), "Terrace Nine, surveyed (demo)"), (cottage(), "Weir Cottage, surveyed (demo)")):
+    for other, words in (
+        (demo_home("terrace-nine"), "Terrace Nine, surveyed (demo)"),
+        (demo_home("weir-cottage"), "Weir Cottage, surveyed (demo)"),
+    ):
         create_home(bench, other, DEMO, words)
     hall = demo.building()
     create_home(bench, hall, DEMO, "A real building's log, survey guessed (example)")

@@ -9,11 +9,10 @@ from numpy.typing import NDArray
 from warmeter.core.home.document import Home, Place
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Described, Room
-from warmeter.core.home.zones import ChangePoint, Zone
+from warmeter.core.home.zones import ChangePoint, Level, Zone
 from warmeter.core.timegrid import from_ms
 from warmeter.standins.house import Asked, House, HousePlan, people_w, sensed, winter_weather
 from warmeter.standins.machine import machine_log
-from warmeter.standins.sail_loft import DAYS, LEVELS
 
 Floats = NDArray[np.float64]
 START_MS = 1_767_657_600_000  # 2026-01-06 00:00 UTC
@@ -22,6 +21,30 @@ MACHINE_STEP_S = 20
 BUILDING_ID = "hourly-hall"
 BUILDING_LOG = Path(__file__).parent / "data" / "heated-building.csv"
 
+LEVELS = (
+    Level(id="lv-in-use", name="In use", heating_c=20.0),
+    Level(id="lv-asleep", name="Asleep", heating_c=16.5),
+    Level(id="lv-out", name="Out", heating_c=17.0),
+    Level(id="lv-idle", name="Idle", heating_c=15.0),
+)
+# What the old controls of the three logged rooms ask, from which minute on.
+DAYS: dict[str, tuple[tuple[int, str, float | None], ...]] = {
+    "bindery": ((0, "lv-idle", None), (450, "lv-in-use", 19.0), (1080, "lv-idle", None)),
+    "kitchen": (
+        (0, "lv-asleep", None),
+        (390, "lv-in-use", None),
+        (540, "lv-out", None),
+        (1050, "lv-in-use", None),
+        (1350, "lv-asleep", None),
+    ),
+    "loft": (
+        (0, "lv-asleep", None),
+        (405, "lv-in-use", None),
+        (510, "lv-out", None),
+        (960, "lv-in-use", 21.0),
+        (1350, "lv-asleep", None),
+    ),
+}
 _LOGGED = {"bindery": "Bindery", "kitchen": "Kitchen", "loft": "Loft room"}
 _TRUTH: dict[str, HousePlan] = {
     "bindery": HousePlan(

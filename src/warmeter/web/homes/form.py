@@ -1,8 +1,10 @@
 """A home from the short form: place, rooms with heaters, first levels, a machine."""
 
+from dataclasses import replace
+
 from warmeter.core.errors import TimeError
 from warmeter.core.home.document import Appliance, Home, Place
-from warmeter.core.home.plant import Heater, Source
+from warmeter.core.home.plant import Heater, Source, SplitUnit
 from warmeter.core.home.presets import BUILT, FIRST_DAY, FIRST_LEVELS, HEATER_LABEL, MASS_LABEL
 from warmeter.core.home.rooms import Described, Room
 from warmeter.core.home.zones import GuardLimits, Level, Zone
@@ -107,15 +109,16 @@ def read_room(
     )
     kind = fields.choice(f"{prefix}heater", HEATER_LABEL)
     rated = fields.number(f"{prefix}watts", 50, 100_000, "W")
-    return room, Heater(
-        id=heater.id if heater else new_id(),
-        room_id=room.id,
-        name=f"{room.name} {HEATER_LABEL[kind]}"[:80],  # type: ignore[index]
-        kind=kind,
-        source_id=source_id,
-        rated_heat_w=rated,  # type: ignore[arg-type]
-        step_k=fields.number(f"{prefix}step_k", 0.1, 2, default=0.5),
-        step_min=fields.whole(f"{prefix}step_min", 1, 60, default=15),
-        min_on_min=fields.whole(f"{prefix}min_on", 0, 120, default=2),
-        min_off_min=fields.whole(f"{prefix}min_off", 0, 120, default=2),
-    )
+    told = {
+        "kind": kind,
+        "rated_heat_w": rated,
+        "split": (heater.split if heater else None) or (SplitUnit() if kind == "split_unit" else None),
+        "step_k": fields.number(f"{prefix}step_k", 0.1, 2, default=0.5),
+        "step_min": fields.whole(f"{prefix}step_min", 1, 60, default=15),
+        "min_on_min": fields.whole(f"{prefix}min_on", 0, 120, default=2),
+        "min_off_min": fields.whole(f"{prefix}min_off", 0, 120, default=2),
+    }
+    if heater is not None:
+        return room, replace(heater, **told)  # type: ignore[arg-type]
+    name = f"{room.name} {HEATER_LABEL[kind]}"[:80]  # type: ignore[index]
+    return room, Heater(id=new_id(), room_id=room.id, name=name, source_id=source_id, **told)  # type: ignore[arg-type]

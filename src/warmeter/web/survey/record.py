@@ -10,10 +10,13 @@ from warmeter.core.building.losses import surveyed_room
 from warmeter.core.building.room_envelope import floor_area_m2
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
+from warmeter.core.home.rooms import Room
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from
 from warmeter.service.editing import edit_home, with_level, with_machine, with_room
+from warmeter.service.planning import swapped
+from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.homes.form import read_room
@@ -28,25 +31,7 @@ def _page(
     bench = bench_of(request)
     home, revision = bench.homes.load(home_id)
     clock, fits = bench.clock(home), bench.work.fits(home_id)
-    rooms = []
-    for room in home.rooms:
-        heater = home.heater_of(room.id)
-        estimate = surveyed_room(home, room)
-        fit = fits.get(room.id)
-        learnt = fit.fit if fit and fit.fit.watts_known else None
-        rooms.append(
-            {
-                "room": room,
-                "area": show.number(floor_area_m2(home, room), 1),
-                "heater": heater,
-                "loss": show.number(estimate.loss_w_k, 0),
-                "low": show.number(estimate.loss_w_k * 0.7, 0),
-                "high": show.number(estimate.loss_w_k * 1.3, 0),
-                "learnt": f"{show.number(learnt.loss_w_k.value, 1)} ({show.span(learnt.loss_w_k, 1)})"
-                if learnt
-                else "–",
-            }
-        )
+    rooms = [_room_row(home, room, fits.get(room.id)) for room in home.rooms]
     names = (
         {r.id: r.name for r in (*home.rooms, *home.devices)}
         | {a.id: a.name for a in home.appliances}
@@ -89,6 +74,20 @@ def _page(
     return render(request, "survey/record.html", view, status)
 
 
+def _room_row(home: Home, room: Room, fit: StoredFit | None) -> dict[str, object]:
+    estimate = surveyed_room(home, room)
+    learnt = fit.fit if fit and fit.fit.watts_known else None
+    return {
+        "room": room,
+        "area": show.number(floor_area_m2(home, room), 1),
+        "heater": home.heater_of(room.id),
+        "loss": show.number(estimate.loss_w_k, 0),
+        "low": show.number(estimate.loss_w_k * 0.7, 0),
+        "high": show.number(estimate.loss_w_k * 1.3, 0),
+        "learnt": f"{show.number(learnt.loss_w_k.value, 1)} ({show.span(learnt.loss_w_k, 1)})" if learnt else "–",
+    }
+
+
 def _stamp(at_ms: int, clock: LocalClock, home: Home) -> str:
     return f"{show.day_short(clock.local(at_ms).date(), home.country)} {show.clock_now(at_ms, clock)}"
 
@@ -112,11 +111,22 @@ def edit_room(
     if fields.errors:
         return _page(request, home_id, fields, room_id, 422)
 
+    # What the words do not tell (use, figures typed over, the drawing) stays as it was.
+    room = replace(
+        before,
+        name=room.name,
+        height_m=room.height_m,
+        built=room.built,
+        mass_class=room.mass_class,
+        described=room.described,
+    )
+
     def change(each: Home) -> Home:
+        known = heater is not None
         return replace(
             each,
-            rooms=tuple(room if r.id == room_id else r for r in each.rooms),
-            heaters=(*(h for h in each.heaters if h.room_id != room_id), changed),
+            rooms=swapped(each.rooms, room),
+            heaters=swapped(each.heaters, changed) if known else (*each.heaters, changed),
             zones=tuple(
                 replace(z, name=room.name) if z.room_ids == (room_id,) and z.name == before.name else z
                 for z in each.zones

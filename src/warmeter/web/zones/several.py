@@ -67,6 +67,23 @@ def _worth(trial: Trial, which: str) -> float:
     return found.electric_kwh if found.cost is None else found.cost
 
 
+def _rooms(home: Home, found: Comparison, shown: Trial) -> list[RoomWeek]:
+    worst = int(shown.found.short_kh.argmax())
+    return [
+        RoomWeek(
+            name=home.room(key).name,
+            heat=show.number(float(shown.found.room_heat_kwh[k])),
+            mean=show.temperature(float(shown.found.mean_c[k]), home),
+            coldest=show.temperature(float(shown.found.coldest_c[k]), home),
+            warmest=show.temperature(float(shown.found.warmest_c[k]), home),
+            short=show.number(float(shown.found.short_kh[k]), 1),
+            over=show.number(float(shown.found.over_kh[k])),
+            is_worst=k == worst and float(shown.found.short_kh[k]) > 0.5,
+        )
+        for k, key in enumerate(found.home.room_ids)
+    ]
+
+
 def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
     """Return the comparison with one grouping in full."""
     low = min(_worth(t, "low") for t in found.trials)
@@ -98,24 +115,10 @@ def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
             broken="; ".join(t.broken),
         )
 
-    worst = int(shown.found.short_kh.argmax())
-    rooms = [
-        RoomWeek(
-            name=home.room(key).name,
-            heat=show.number(float(shown.found.room_heat_kwh[k])),
-            mean=show.temperature(float(shown.found.mean_c[k]), home),
-            coldest=show.temperature(float(shown.found.coldest_c[k]), home),
-            warmest=show.temperature(float(shown.found.warmest_c[k]), home),
-            short=show.number(float(shown.found.short_kh[k]), 1),
-            over=show.number(float(shown.found.over_kh[k])),
-            is_worst=k == worst and float(shown.found.short_kh[k]) > 0.5,
-        )
-        for k, key in enumerate(found.home.room_ids)
-    ]
     priced = found.trials[0].found.cost is not None
     return SeveralView(
         rows=[row(t) for t in found.trials],
-        rooms=rooms,
+        rooms=_rooms(home, found, shown),
         shown=shown.proposal.name,
         weather=found.weather,
         learnt=f"{found.learnt} of {len(found.home.room_ids)} rooms learnt from logs, the others surveyed",
