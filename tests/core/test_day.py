@@ -258,7 +258,8 @@ class HomeDocument(unittest.TestCase):
         paths = sorted((ROOT / "tests" / "data" / "homes").glob("*.json"))
         self.assertTrue(paths)
         for path in paths:
-            self.assertEqual(len(home_from_json(path.read_bytes()).rooms), 3)
+            home = home_from_json(path.read_bytes())
+            self.assertTrue(home.rooms and home.zones and home.tariffs, path.name)
 
     def test_parts_without_meaning_are_refused(self) -> None:
         with self.assertRaises(HomeError):

@@ -13,7 +13,12 @@ from warmeter.standins import demo
 
 PAGES = {
     "homes": "/",
-    "survey": "/homes/sail-loft/survey",
+    "survey": "/homes/sail-loft/survey?storey=st-loft&at=rm-loft",
+    "heating": "/homes/sail-loft/heating?at=he-bath",
+    "devices": "/homes/sail-loft/devices?at=dv-valve-bedroom&by=new:radiator_valve",
+    "zones": "/homes/sail-loft/zones?at=zo-bedroom",
+    "several": "/homes/sail-loft/zones?pane=several&rule=mean",
+    "terrace": "/homes/terrace-nine/survey?at=tn-living",
     "timetable": "/homes/sail-loft/timetable?day=2026-01-21",
     "warmup": "/homes/sail-loft/warmup?room=rm-loft",
     "signatures": "/homes/sail-loft/signatures",

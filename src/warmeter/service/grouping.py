@@ -253,10 +253,12 @@ def typical_week(bench: Workbench, home: Home, compiled: CompiledHome) -> tuple[
 def verdict(home: Home, trials: tuple[Trial, ...]) -> tuple[Trial, str, str]:
     """Return what the numbers favour, why, and what speaks for the runner-up.
 
-    Among those within 5 K·h of the least shortfall the cheapest (or least electricity) is favoured.
+    Groupings that break a limit stand back if others break none; among those within 5 K·h a room of the
+    least shortfall the cheapest (or the one of least electricity) is favoured.
     """
-    least = min(t.short_kh for t in trials)
-    warm = [t for t in trials if t.short_kh <= least + CLOSE_KH]
+    sound = [t for t in trials if not t.broken] or list(trials)
+    least = min(t.short_kh for t in sound)
+    warm = [t for t in sound if t.short_kh <= least + CLOSE_KH * len(t.found.short_kh)]
     best = min(warm, key=lambda t: (_worth(t), t.sensors))
     rest = [t for t in trials if t is not best]
     reason = (
@@ -271,16 +273,20 @@ def verdict(home: Home, trials: tuple[Trial, ...]) -> tuple[Trial, str, str]:
     if gap < 0:
         words.append(f"it takes {-gap:.0f} kWh less")
     if rival.sensors < best.sensors:
-        words.append(f"it needs {best.sensors - rival.sensors} fewer sensors")
+        words.append(f"it needs {_fewer(best.sensors - rival.sensors, 'sensor')}")
     if rival.valve_heads < best.valve_heads:
-        words.append(f"{best.valve_heads - rival.valve_heads} fewer valve heads")
+        words.append(_fewer(best.valve_heads - rival.valve_heads, "valve head"))
     if rival.found.starts < best.found.starts:
-        words.append(f"{best.found.starts - rival.found.starts} fewer starts of the plant")
+        words.append(f"{_fewer(best.found.starts - rival.found.starts, 'start')} of the plant")
     if not words:
         words.append("little: it is no cheaper and no simpler")
     cold = home.room(rival_room(rival, home)).name
     tail = f"; against it, {cold} is {float(rival.found.short_kh.max()):.0f} K·h short" if rival.short_kh > 1 else ""
     return best, reason, f"For {rival.proposal.name}: {', '.join(words)}{tail}."
+
+
+def _fewer(count: int, word: str) -> str:
+    return f"one {word} less" if count == 1 else f"{count} {word}s fewer"
 
 
 def rival_room(trial: Trial, home: Home) -> str:

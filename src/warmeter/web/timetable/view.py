@@ -130,6 +130,17 @@ def _column(values: Floats, decimals: int) -> list[str]:
     return ["" if np.isnan(v) else show.number(float(v), decimals) for v in _every(values)]
 
 
+def _leads_zone(outlook: DayOutlook, room: RoomOutlook) -> bool:
+    """Return whether a room is the first of its zone: its lane carries the zone's handles, the others follow."""
+    return next(r for r in outlook.rooms if r.zone.id == room.zone.id).room.id == room.room.id
+
+
+def _lane_note(room: RoomOutlook) -> str:
+    if len(room.zone.room_ids) > 1:
+        return room.zone.name if len(room.zone.name) < 15 else f"{room.zone.name[:13]}…"
+    return room.heater.name if len(room.heater.name) < 16 else room.heater.kind.replace("_", " ")
+
+
 def zone_lane(outlook: DayOutlook, room: RoomOutlook, height: int) -> Lane:
     """Return a room's lane: profile, wedges, measured and predicted temperature."""
     home, unit = outlook.home, show.temperature_unit(outlook.home)
@@ -148,8 +159,8 @@ def zone_lane(outlook: DayOutlook, room: RoomOutlook, height: int) -> Lane:
     )
     axis_values = (15.0, 20.0) if home.temperature_unit == "C" else ((60 - 32) / 1.8, (70 - 32) / 1.8)
     return Lane(
-        name=room.zone.name,
-        note=room.heater.name if len(room.heater.name) < 16 else room.heater.kind.replace("_", " "),
+        name=room.zone.name if len(room.zone.room_ids) == 1 else room.room.name,
+        note=_lane_note(room),
         height=height,
         low=low_c,
         high=high_c,
@@ -172,7 +183,7 @@ def _strip_block(outlook: DayOutlook, room: RoomOutlook, k: int) -> StripBlock:
         end=end,
         value=block.setpoint_c,
         label=f"{block.level_name} {shown}",
-        key=f"{room.zone.id}-{block.index}",
+        key=f"{room.zone.id}-{block.index}" if _leads_zone(outlook, room) else "",
         hatch=hatch_step(block.setpoint_c),
         is_first=block.index == 0,
         edge_label=f"{room.zone.name}: start of {block.level_name}, {show.clock_time(block.start_min)}",
@@ -340,7 +351,7 @@ def day_view(
     shown = zone_id if any(z.id == zone_id for z in home.zones) else (home.zones[0].id if home.zones else "")
     return DayView(
         strip=strip_of_day(outlook, runs, available),
-        zones=[_zone_tab(outlook, room, room.zone.id == shown) for room in outlook.rooms],
+        zones=[_zone_tab(outlook, r, r.zone.id == shown) for r in outlook.rooms if _leads_zone(outlook, r)],
         figures=_figures(outlook, runs),
         totals=_totals(outlook),
         levels=[(level.id, f"{level.name} {show.temperature(level.heating_c, home)}") for level in home.levels],
