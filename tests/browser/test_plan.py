@@ -1,10 +1,12 @@
 """A home drawn from nothing in the real interface: by mouse, then again by keyboard and table."""
 
 import re
+from pathlib import Path
 
 from playwright.sync_api import expect
 
-from tests.browser.test_whole_job import Browsing
+import warmeter.standins
+from tests.browser.test_whole_job import AXE, Browsing
 
 # By hand, for rooms of 4 × 3 m and 3 × 3 m, 2.5 m high, built 1950 to 1977, 20 °C inside, −5 °C outdoors,
 # year's mean 10 °C, bridges 0.1: walls 1.3, windows 3, roof 1.05, floor 0.85, air 0.5 an hour.
@@ -20,8 +22,8 @@ LOSS_W = (
 )
 
 
-class Plan(Browsing):
-    """The issue's own path: empty, drawn, placed, read, replaced, checked."""
+class Drawing(Browsing):
+    """A plan in the browser, its points in metres."""
 
     def empty_home(self, name: str) -> str:
         """Begin a home without rooms and return its path."""
@@ -66,6 +68,10 @@ class Plan(Browsing):
         if pane:
             self.page.click(f"#pane-{pane}")
             self.page.wait_for_selector(f"#pane-{pane}.is-on")
+
+
+class FromNothing(Drawing):
+    """Empty, drawn, placed, read, replaced, checked."""
 
     def read_by_hand(self) -> None:
         """Compare areas, the shared wall and the loss of the first room with the sums on paper."""
@@ -211,3 +217,119 @@ class Plan(Browsing):
         self.saw("a figure handed back")
         self.read_by_hand()
         self.replace_and_check(home)
+
+
+class Hands(Drawing):
+    """Smaller movements: giving up, fine steps, two windows, storeys, joining, removing."""
+
+    def two_rooms(self, name: str) -> str:
+        """Return the path of a home with two rooms side by side, 4 × 3 and 3 × 3 m."""
+        home, page = self.empty_home(name), self.page
+        page.click("#first-room")
+        self.saw("Room drawn")
+        for field, value in (("x", "4"), ("y", "0"), ("w", "3"), ("d", "3")):
+            page.fill(f"#new-{field}", value)
+        page.click("#add-room")
+        self.saw("Room 2 drawn")
+        return home
+
+    def left_of(self, name: str) -> float:
+        """Return the x of a room's first rectangle as the table shows it."""
+        self.choose(name, "shape")
+        return float(self.page.input_value("#rect-0-x"))
+
+    def test_escape_gives_a_drag_up_and_shift_is_a_centimetre(self) -> None:
+        self.two_rooms("Escape House")
+        page = self.page
+        x, y = self.at(2.0, 0.7)
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 80, y + 40, steps=4)
+        page.keyboard.press("Escape")
+        page.mouse.up()
+        self.assertEqual(self.left_of("Room"), 0.0)
+        page.locator("[data-room]").first.focus()
+        page.keyboard.press("Shift+ArrowLeft")
+        self.saw("Room moved")
+        page.wait_for_selector("#rect-0-x[value='-0.01']")
+        page.locator("[data-room]").first.focus()
+        page.keyboard.press("ArrowLeft")
+        page.wait_for_selector("#rect-0-x[value='-0.11']")
+        self.drag((2.0, 0.7), (2.2, 0.7))
+        page.wait_for_selector("#rect-0-x[value='0']")
+
+    def test_another_windows_change_is_told_and_ones_own_can_still_be_saved(self) -> None:
+        home = self.two_rooms("Two Windows")
+        other = self.new_page()
+        other.goto(f"{self.served.address}{home}/survey")
+        self.page.locator("[data-room]").first.focus()
+        self.page.keyboard.press("ArrowLeft")
+        self.saw("Room moved")
+        other.locator("[data-room]").nth(1).focus()
+        other.keyboard.press("ArrowRight")
+        other.wait_for_selector("#save-mine")
+        other.click("#save-mine")
+        other.wait_for_selector("#saved b:has-text('Room 2 moved')", state="attached")
+        self.page.reload()
+        self.assertEqual((self.left_of("Room"), self.left_of("Room 2")), (-0.1, 4.1))
+
+    def test_a_storey_above_two_rooms_joined_and_one_removed(self) -> None:
+        self.two_rooms("Tower")
+        page = self.page
+        page.click("#add-storey")
+        self.saw("Storey 1 added")
+        page.click("text=Storey 1")
+        page.click("#tool-room")
+        self.drag((0, 0), (4, 3))
+        self.saw("Room 3 drawn")
+        self.choose("Room", "shape")
+        page.wait_for_selector("#figures td:has-text('ceiling to Room 3')")
+        self.assertEqual(page.locator("#figures td:has-text('roof')").count(), 0, "a room above takes the roof away")
+        page.click("#join-room")
+        self.saw("Room 2 joined to Room")
+        page.wait_for_selector("#rect-1-w")
+        self.assertIn("21.0", page.inner_text("#out-area_m2"))
+        page.locator("[data-room]").first.focus()
+        page.keyboard.press("Delete")
+        self.saw("Room removed")
+        page.keyboard.press("u")
+        self.saw("Undone")
+        self.assertEqual(page.locator("[data-room]").count(), 1)
+
+    def test_a_wrong_number_is_told_and_the_drawing_stands(self) -> None:
+        self.two_rooms("Wrong House")
+        page = self.page
+        self.choose("Room", "shape")
+        page.fill("#rect-0-w", "-4")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#notice:has-text('Between 0.1 and 100')")
+        expect(page.locator("#rect-0-w")).to_have_value("4")
+
+    def test_a_whole_home_reads_well_on_every_page_by_day_and_by_night(self) -> None:
+        page = self.page
+        file = Path(warmeter.standins.__file__).parent / "data" / "sail-loft.json"
+        self.open("/")
+        page.set_input_files("#bring-file", file)
+        page.click("#bring-in")
+        page.wait_for_url("**/survey?notice=*")
+        home = page.url.split("/survey")[0].removeprefix(self.served.address)
+        paths = (
+            *(f"survey?at=rm-hall&pane={pane}" for pane in ("heat", "shape", "openings", "inside")),
+            "heating?at=he-bath",
+            "devices?at=dv-valve-loft&by=dv-valve-loft-2",
+            *(f"zones?at=zo-side&pane={pane}" for pane in ("wiring", "sensors", "checks", "several")),
+            "zones?at=zo-side&room=rm-hall&to=zo-bath",
+        )
+        for theme in ("day", "night"):
+            self.context.add_init_script(f"localStorage.setItem('wm-theme', '{theme}')")
+            for width in (1280, 700):
+                page.set_viewport_size({"width": width, "height": 800})
+                for path in paths:
+                    with self.subTest(path=path, theme=theme, width=width):
+                        self.open(f"{home}/{path}")
+                        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
+                        if width == 1280:
+                            page.evaluate(AXE)
+                            found = page.evaluate("axe.run({resultTypes: ['violations']})")
+                            faults = [(v["id"], [n["html"][:120] for n in v["nodes"][:3]]) for v in found["violations"]]
+                            self.assertEqual(faults, [])
