@@ -7,7 +7,7 @@ import numpy as np
 
 from tests.drawn import drawn_home
 from warmeter.core.building.compiled import CompiledHome, compile_home
-from warmeter.core.building.groupings import RUN_IN_DAYS, Week, ZonePlan, run_rooms, several, tried
+from warmeter.core.building.groupings import RUN_IN_DAYS, Week, ZonePlan, run_rooms, tried
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.building.room_envelope import envelope_of
 from warmeter.core.errors import HomeError
@@ -139,13 +139,6 @@ class Groupings(unittest.TestCase):
         air, fired = run_rooms(self.compiled, week, only)
         self.assertEqual(float(fired[1].max()), 0.0)
         self.assertTrue(0.5 < air[1, -1] < 19.0)
-
-    def test_all_groupings_are_tried_with_progress(self) -> None:
-        told: list[float] = []
-        found = several(
-            self.compiled, self.week, {"a": self.zones(self.week), "b": self.zones(self.week, "coldest")}, told.append
-        )
-        self.assertEqual((list(found), told), (["a", "b"], [0.0, 0.5]))
 
     def test_a_home_without_heaters_and_a_zone_without_weights_are_refused(self) -> None:
         with self.assertRaises(HomeError):

@@ -6,12 +6,15 @@ from typing import ClassVar
 from xml.etree import ElementTree
 
 from tests.drawn import drawn_home
+from tests.served import NOW_MS
 from tests.web.test_pages import Case
 from warmeter.core.building.losses import loss_of
 from warmeter.core.home.document import Home
+from warmeter.core.home.rooms import Overrule
 from warmeter.service.demo import demo_home
 from warmeter.standins.faults import as_found
 from warmeter.store.codec import home_to_json
+from warmeter.store.homes import Change
 
 
 class Surveying(Case):
@@ -449,3 +452,49 @@ class HomeFiles(Surveying):
         path = answer.headers["location"]
         for step in ("survey", "zones", "heating", "devices", "survey/record", "timetable", "sheet", "warmup"):
             self.assertEqual(self.client.get(path.replace("survey", step)).status_code, 200, step)
+
+
+class InWords(Case):
+    def test_an_edit_in_words_keeps_what_it_does_not_tell(self) -> None:
+        home = self.home()
+        typed = replace(home.rooms[0], use="bath", overrules=(Overrule(figure="u_wall", value=0.3),))
+        second = replace(home.heaters[0], id="rail", name="Rail", rated_heat_w=100.0)
+        leading = replace(home.heaters[0], exponent=1.25, clearance_m=0.7)
+        self.bench.homes.save(
+            replace(home, rooms=(typed,), heaters=(leading, second)),
+            Change(base=1, author="Ann", summary="typed", at_ms=NOW_MS),
+        )
+        told = {
+            "room_name": "Den",
+            "room_area": "22",
+            "room_height": "2.6",
+            "room_built": "2016_on",
+            "room_mass": "light",
+            "room_walls": "3",
+            "room_heater": "electric_panel",
+            "room_watts": "1500",
+            "base": "2",
+        }
+        answer = self.client.post("/homes/home1/rooms/study", data=told, follow_redirects=False)
+        self.assertEqual(answer.status_code, 303)
+        home = self.bench.homes.load("home1")[0]
+        room, heaters = home.rooms[0], {h.id: h for h in home.heaters}
+        assert room.described is not None
+        self.assertEqual(
+            (room.name, room.described.floor_area_m2, room.use, room.overruled("u_wall")), ("Den", 22.0, "bath", 0.3)
+        )
+        self.assertEqual(
+            (heaters["panel"].rated_heat_w, heaters["panel"].exponent, heaters["panel"].clearance_m),
+            (1500.0, 1.25, 0.7),
+        )
+        self.assertEqual(heaters["rail"].rated_heat_w, 100.0, "the other heater of the room stays")
+
+    def test_a_described_room_is_drawn_and_keeps_its_floor(self) -> None:
+        answer = self.client.post(
+            "/homes/home1/plan/room-draw", data={"base": "1", "room": "study"}, headers={"X-Part": "1"}
+        )
+        self.assertEqual(answer.status_code, 200)
+        home = self.bench.homes.load("home1")[0]
+        self.assertTrue(home.rooms[0].is_drawn)
+        self.assertAlmostEqual(home.rooms[0].rects[0].width_m ** 2, 20.0, delta=0.05)
+        self.assertEqual(home.storeys[0].name, "Ground floor")

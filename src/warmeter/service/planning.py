@@ -1,7 +1,7 @@
 """Changing the plan: storeys, rooms, openings, heaters, devices and things, each change a whole new home."""
 
 from collections.abc import Sequence
-from dataclasses import fields, replace
+from dataclasses import replace
 from typing import TypeVar
 
 from warmeter.core.building.room_envelope import home_plan
@@ -308,21 +308,6 @@ def with_opening(home: Home, room_id: str, kind: OpeningKind, side: Side, along_
         sill_m=0.9 if kind == "window" else 0.0,
     )
     return replace(home, openings=(*home.openings, opening))
-
-
-def changed(part: _Part, **values: object) -> _Part:
-    """Return a part with fields changed.
-
-    Raises
-    ------
-    HomeError
-        If it has no such field.
-    """
-    known = {f.name for f in fields(part)}  # type: ignore[arg-type]
-    strange = values.keys() - known
-    if strange:
-        raise HomeError(f"there is no field {min(strange)!r} here")
-    return replace(part, **values)  # type: ignore[type-var]
 
 
 def room_at(home: Home, storey_id: str, x_m: float, y_m: float) -> Room | None:

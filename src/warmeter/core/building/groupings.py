@@ -1,6 +1,5 @@
 """One zone or several: a week of all rooms together under each grouping, and what the numbers favour."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -196,17 +195,3 @@ def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
 def tried(home: CompiledHome, week: Week, zones: tuple[ZonePlan, ...]) -> Tried:
     """Return a grouping's week."""
     return judged(home, week, *run_rooms(home, week, zones))
-
-
-def several(
-    home: CompiledHome,
-    week: Week,
-    groupings: dict[str, tuple[ZonePlan, ...]],
-    progress: Callable[[float], None] = lambda _: None,
-) -> dict[str, Tried]:
-    """Return every grouping's week; ``progress`` is told the share done before each and may stop the work."""
-    found = {}
-    for k, (name, zones) in enumerate(groupings.items()):
-        progress(k / len(groupings))
-        found[name] = tried(home, week, zones)
-    return found

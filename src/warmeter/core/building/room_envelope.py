@@ -18,14 +18,13 @@ from warmeter.core.home.presets import (
     Span,
 )
 from warmeter.core.home.rooms import Opening, Room, Storey
-from warmeter.core.plan.shape import SIDES, Side, bounds
+from warmeter.core.plan.shape import SIDES, bounds
 from warmeter.core.plan.walls import Drawn, RoomPlan, Wall, bearing_deg, compass, plan_of
 from warmeter.core.thermal.envelope import effective_air_change_1_h, infiltration_1_h
 from warmeter.core.thermal.survey import Element
 
 TYPED_DOUBT = 0.1  # a typed U-value is right within a tenth
 AIR_DOUBT = 0.4
-SIDE_WORD: dict[Side, str] = {"up": "upper", "right": "right", "down": "lower", "left": "left"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -12,7 +12,6 @@ from warmeter.core.errors import OutOfRange, within
 WATER_J_KGK = 4186.0
 RATED_EXCESS_K = 50.0
 RATED_LOG_EXCESS_K = 10 / log(55 / 45)  # at 75/65/20
-THROTTLED_RATIO = 0.7  # below it the arithmetic mean overstates
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,7 +17,6 @@ from warmeter.web import format as show
 
 EMPTY = Rect(x_m=0.0, y_m=0.0, width_m=12.0, depth_m=7.0)
 MARGIN_PX = 46
-OUTER_PX, INNER_PX = 7, 3
 LEAST_PX_M, MOST_PX_M = 8, 60
 # Marks of devices by kind: a shape with a letter; no two kinds share both.
 DEVICE_MARK = {

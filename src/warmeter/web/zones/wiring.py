@@ -12,7 +12,7 @@ from warmeter.core.home.zones import Zone
 from warmeter.web import format as show
 
 ROW_PX, TOP_PX = 31, 34
-ROOM_X, SENSOR_X, WIRE_X, ZONE_X, ZONE_END, HEATER_X, OWNER_X = 0, 112, 292, 340, 500, 548, 716
+OWNER_X = 716
 AIR = ("thermostat", "air_sensor", "radiator_valve", "floor_probe")
 
 

@@ -11,7 +11,6 @@ from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 
 NEAR_HEATER_M = 1.0
-AIR_KINDS = ("air_sensor", "thermostat", "radiator_valve")
 RULES = {
     "sensor near heater": "A sensor that counts hangs 1 m or more from every heater; a valve's own sensor does not count alone.",
     "sensor on outside wall": "A sensor that counts does not hang on an outside wall.",
