@@ -6,7 +6,14 @@ from math import sqrt
 
 from tests.drawn import drawn_home, room
 from tests.homes import small_home
-from warmeter.core.building.heating import full_heat_w, heater_output_w, heating_of, source_summary
+from warmeter.core.building.heating import (
+    full_heat_w,
+    heater_output_w,
+    heating_of,
+    source_summary,
+    split_cooling,
+    valve_droop_k,
+)
 from warmeter.core.building.losses import loss_of, surveyed_room
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w
@@ -186,6 +193,18 @@ class Heaters(unittest.TestCase):
             carried = b.litres_h * 0.99 / 3600 * 4186 * (60 - b.return_c)
             self.assertAlmostEqual(carried, b.load_w, places=6)
 
+    def test_a_valves_droop_is_where_its_heat_meets_the_loss(self) -> None:
+        home = drawn_home(heaters=tuple(replace(h, band_k=2.0) for h in drawn_home().heaters))
+        droop = valve_droop_k(home, home.heaters[0])
+        assert droop is not None
+        loss, full = loss_of(home, home.room("den")), heating_of(home, home.room("den")).output_w
+        settled = 20.0 - droop
+        opening = (21.0 - settled) / 2.0
+        self.assertAlmostEqual(opening * full, loss.safe_w / 25.0 * (settled + 5.0), places=6)
+        weak = replace(home, heaters=(replace(home.heaters[0], rated_heat_w=300.0), home.heaters[1]))
+        self.assertIsNone(valve_droop_k(weak, weak.heaters[0]))
+        self.assertIsNone(valve_droop_k(home, replace(home.heaters[0], kind="electric_panel")))
+
     def test_plate_floor_and_split_unit_each_by_its_own_law(self) -> None:
         home = drawn_home()
         base = home.heaters[0]
@@ -196,6 +215,10 @@ class Heaters(unittest.TestCase):
         split = replace(base, kind="split_unit", split=SplitUnit(heat_slope_1_k=0.02), rated_heat_w=3000.0)
         self.assertAlmostEqual(heater_output_w(home, split, outdoor_c=-5), 3000 * (1 - 0.02 * 12))
         self.assertEqual(full_heat_w(replace(home, heaters=()), "den"), 1.0)
+        self.assertIsNone(split_cooling(split))
+        cold = split_cooling(replace(split, split=SplitUnit(cooling_w=2000.0)))
+        assert cold is not None
+        self.assertEqual((cold.capacity_w, cold.rated_outdoor_c), (2000.0, 35.0))
 
     def test_a_room_with_a_split_unit_copes_by_its_falling_capacity(self) -> None:
         home = drawn_home()

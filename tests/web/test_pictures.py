@@ -162,6 +162,15 @@ class Page(unittest.TestCase):
         view = plan_view(bare, {}, width=632)
         self.assertEqual((view.picture, view.detail, view.rooms, view.total), (None, None, [], None))
 
+    def test_a_tall_house_lists_the_storey_in_view_and_the_sum_of_all(self) -> None:
+        home = many_rooms()
+        view = plan_view(home, {}, width=632, storey_id="s-3")
+        assert view.total is not None
+        self.assertEqual({row.storey_id for row in view.rooms}, {"s-3"})
+        self.assertEqual(len(view.rooms), 12)
+        alone = plan_view(many_rooms(1), {}, width=632)
+        self.assertEqual(len(alone.rooms), 12)
+
     def test_temperatures_are_in_the_homes_unit(self) -> None:
         view = plan_view(replace(drawn_home(), temperature_unit="F"), {}, width=632)
         self.assertEqual(view.rooms[0].design, "68")

@@ -13,6 +13,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Overrule
 from warmeter.service.demo import demo_home
 from warmeter.standins.faults import as_found
+from warmeter.standins.many_rooms import many_rooms
 from warmeter.store.codec import home_to_json
 from warmeter.store.homes import Change
 
@@ -202,6 +203,25 @@ class Plant(Surveying):
         page = self.client.get("/homes/drawn/heating?at=rad-den").text
         self.assertIn("holds it back", page)
 
+    def test_a_split_unit_shows_what_it_gives_by_outdoor_temperature_and_a_valve_its_droop(self) -> None:
+        self.act("heating", "heater-add", what="heater:split_unit", room="study")
+        unit = self.now().heaters[-1].id
+        self.act(
+            "heating",
+            "heater-set",
+            id=unit,
+            rated_heat_w="3000",
+            heat_slope_1_k="0.02",
+            cop="4",
+            cop_slope_1_k="0.02",
+            cooling_w="2500",
+            eer="3.5",
+        )
+        texts = " ".join(self.get(f"/homes/drawn/heating?at={unit}").texts)
+        for words in ("2\u2009400", "3.20", "3\u2009000", "4.00", "2\u2009500", "3.50"):
+            self.assertIn(words, texts)
+        self.assertIn("under the setpoint", " ".join(self.get("/homes/drawn/heating?at=rad-den").texts))
+
     def test_plates_that_make_no_sense_are_refused(self) -> None:
         for act, fields, words in (
             ("source-remove", {"id": "boiler"}, "hang on Boiler"),
@@ -378,6 +398,30 @@ class Found(Surveying):
             self.assertIn("<style>", answer.text)
             self.assertNotIn('class="wm-hnd', answer.text)
             self.assertTrue(ElementTree.fromstring(answer.text).tag.endswith("svg"), "a file must be well-formed")
+
+
+class ManyRooms(Surveying):
+    first = many_rooms()
+
+    def test_a_long_comparison_says_so_first_and_then_comes(self) -> None:
+        page = self.get("/homes/many-rooms/zones?pane=several")
+        waiting = page.by_id("several-wait")
+        self.assertIn("run=1", waiting["hx-get"])
+        self.assertNotIn("The numbers favour", " ".join(page.texts))
+
+    def test_every_page_of_sixty_rooms_opens(self) -> None:
+        for path in (
+            "survey",
+            "survey?storey=s-4&at=r-4-11&pane=shape",
+            "heating",
+            "devices",
+            "zones",
+            "zones?pane=checks",
+            "rooms.csv",
+            "plan.svg?storey=s-2",
+            "wiring.svg",
+        ):
+            self.assertEqual(self.client.get(f"/homes/many-rooms/{path}").status_code, 200, path)
 
 
 class Markup(Surveying):

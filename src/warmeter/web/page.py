@@ -135,7 +135,14 @@ def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
     tariff = home.tariffs[-1] if home.tariffs else None
     until = f"priced to {show.day_short(tariff.valid_to, home.country)}" if tariff and tariff.valid_to else "priced"
     rows = (
-        ("1", "Survey", f"{drawn} of {rooms} drawn, {logged} logged", "survey", drawn, rooms),
+        (
+            "1",
+            "Survey",
+            f"{drawn}{' of ' if rooms < 10 else '/'}{rooms} drawn, {logged} logged",
+            "survey",
+            drawn,
+            rooms,
+        ),
         ("2", "Zones", f"{placed} of {heated} rooms placed", "zones", placed, heated),
         (
             "3",

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from warmeter.core.building.losses import RoomLoss, loss_of_envelope, safe_loss_w
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
-from warmeter.core.emitters.cycling import SourceCycle, source_cycle
+from warmeter.core.emitters.cycling import SourceCycle, source_cycle, valve_in_steady_room
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w, rated_at_50_w, target_return, water_flow
 from warmeter.core.emitters.split_unit import RATED_OUTDOOR_C, SplitRating, capacity_w
 from warmeter.core.emitters.warm_floor import FloorCheck, check_floor
@@ -28,6 +28,44 @@ def split_heating(heater: Heater) -> SplitRating:
         efficiency_slope_1_k=heater.split.cop_slope_1_k,
         degradation=heater.split.degradation,
     )
+
+
+def split_cooling(heater: Heater) -> SplitRating | None:
+    """Return a split unit's cooling by its plate, None if it only heats (C7)."""
+    plate = heater.split
+    if plate is None or plate.cooling_w is None:
+        return None
+    return SplitRating(
+        capacity_w=plate.cooling_w,
+        efficiency=plate.eer,
+        rated_outdoor_c=RATED_OUTDOOR_C["cool"],
+        capacity_slope_1_k=plate.cooling_slope_1_k,
+        efficiency_slope_1_k=plate.eer_slope_1_k,
+        degradation=plate.degradation,
+    )
+
+
+def valve_droop_k(home: Home, heater: Heater) -> float | None:
+    """Return how far a proportional valve lets a room lie under its setpoint on the design day [K].
+
+    The valve closes half its band above the setpoint; None for heaters that switch, or where the room's
+    radiators together cannot hold it (C10).
+    """
+    if heater.kind != "radiator":
+        return None
+    room = home.room(heater.room_id)
+    inside, loss = (
+        design_c(room),
+        loss_of_envelope(home, envelope_of(home, room), design_c(room), home.design.outdoor_c),
+    )
+    state = valve_in_steady_room(
+        closes_c=inside + heater.band_k / 2,
+        band_k=heater.band_k,
+        full_heat_w=max(1.0, room_output_w(home, room.id)),
+        loss_w_k=max(0.1, loss.safe_w / loss.fall_k),
+        outdoor_c=loss.outdoor_c,
+    )
+    return None if state.is_saturated else inside - state.room_c
 
 
 def floor_check(home: Home, heater: Heater, load_w: float) -> FloorCheck:

@@ -5,7 +5,7 @@ One metre is a whole number of px where it can be; numbers come ready from the c
 
 import itertools
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from warmeter.core.building.geometry import heater_box, on_plan, thing_box
 from warmeter.core.building.room_envelope import home_plan, wall_of
@@ -65,6 +65,7 @@ class RoomShape:
     area: str
     is_narrow: bool
     bar_x: float
+    flag: str
     facts: RoomFacts | None
     loss_px: float
     output_px: float
@@ -187,7 +188,10 @@ def draw_storey(
         left_m=scale.left_m,
         top_m=scale.top_m,
         storey_id=storey_id,
-        rooms=tuple(_room(home, room, scale, facts.get(room.id), most, selected) for room in rooms),
+        rooms=tuple(
+            replace(_room(home, room, scale, facts.get(room.id), most, selected), flag=flags.get(room.id, ""))
+            for room in rooms
+        ),
         outer_walls=" ".join(_line(w, scale) for w, _ in walls if not w.beyond),
         inner_walls=" ".join(_line(w, scale) for w, room in walls if w.beyond and room.id < w.beyond),
         below=_storey_below(home, storey_id, scale),
@@ -254,6 +258,7 @@ def _room(home: Home, room: Room, scale: _Scale, facts: RoomFacts | None, most_w
         area=f"{area:.1f}",
         is_narrow=7.2 * len(room.name) + 62 > widest.width_m * scale.px_m,
         bar_x=scale.x(widest.x_m + widest.width_m / 2) - min(44.0, 0.38 * widest.width_m * scale.px_m),
+        flag="",
         facts=facts,
         loss_px=round(longest * facts.loss_w / most_w, 1) if facts else 0.0,
         output_px=round(longest * facts.output_w / most_w, 1) if facts else 0.0,

@@ -6,7 +6,17 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
-from warmeter.core.building.heating import RadiatorBalance, RoomHeating, heater_output_w, heating_of
+from warmeter.core.building.heating import (
+    RadiatorBalance,
+    RoomHeating,
+    heater_output_w,
+    heating_of,
+    split_cooling,
+    split_heating,
+    valve_droop_k,
+)
+from warmeter.core.emitters.split_unit import split_output
+from warmeter.core.errors import OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.web import format as show
@@ -135,6 +145,33 @@ def _part_w(home: Home, room: RoomHeating, heater: Heater) -> float:
     return room.loss.safe_w * own / room.output_w if room.output_w > 0 else 0.0
 
 
+def _droop(home: Home, heater: Heater) -> str:
+    droop = valve_droop_k(home, heater)
+    if droop is None:
+        return ""
+    where = "under" if droop >= 0 else "over"
+    return f"By its band the room lies {show.difference(abs(droop), home, 1)} {where} the setpoint on the design day: a valve's way, no fault."
+
+
+def _split_rows(home: Home, heater: Heater) -> list[tuple[str, str, str, str]]:
+    """Return (mode, outdoor temperature, most W, efficiency) of a split unit over its usual range."""
+    rows = []
+    for mode, rating, outdoors in (
+        ("heat", split_heating(heater), (-8.0, -3.0, 2.0, 7.0)),
+        ("cold", split_cooling(heater), (25.0, 30.0, 35.0, 40.0)),
+    ):
+        for outdoor in outdoors if rating is not None else ():
+            assert rating is not None
+            try:
+                got = split_output(rating, outdoor_c=outdoor, load_w=1e9)
+            except OutOfRange:
+                continue
+            rows.append(
+                (mode, show.temperature(outdoor, home, 0), show.number(got.capacity_w), show.number(got.efficiency, 2))
+            )
+    return rows
+
+
 def heating_page(request: Request, home_id: str, at: str | None = None) -> Response:
     """Return the heating page or its part."""
     bench = bench_of(request)
@@ -154,6 +191,8 @@ def heating_page(request: Request, home_id: str, at: str | None = None) -> Respo
         "heaters": _heaters(home, chosen, rooms),
         "chosen": heater,
         "limit": limit,
+        "split_rows": _split_rows(home, heater) if heater is not None and heater.split is not None else [],
+        "droop": _droop(home, heater) if heater is not None else "",
         "unit": show.temperature_unit(home),
         "words": HEATER_WORD,
         "source_words": SOURCE_WORD,

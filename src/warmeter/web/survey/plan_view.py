@@ -27,6 +27,7 @@ PANES = {
 }
 LETTERS = "abcdefghijklmnopqrstuvwxyz"
 PLAN_HEIGHT = 392
+MOST_ROWS = 14  # a longer table shows the storey in view only
 HEATER_WORD = {
     "electric_panel": "electric panel heater",
     "radiator": "radiator",
@@ -228,7 +229,11 @@ def plan_view(
         picture=picture,
         storeys=[(s.id, s.name, s.id == storey) for s in order],
         storey_id=storey,
-        rooms=[_row(home, heating[r.id], r.id == (chosen.id if chosen else ""), fits) for r in heated],
+        rooms=[
+            _row(home, heating[r.id], r.id == (chosen.id if chosen else ""), fits)
+            for r in heated
+            if len(heated) <= MOST_ROWS or r.storey_id == storey or not r.is_drawn
+        ],
         total=_total(list(heating.values())),
         findings=rows[:5],
         more_findings=max(0, len(rows) - 5),

@@ -25,6 +25,8 @@ from warmeter.web.zones.wiring import AIR, wiring_sheet
 
 router = APIRouter()
 LETTERS = ("A", "B", "C", "D", "E", "F", "G", "H")
+# Above so many rooms a comparison takes over half a second: the page comes first and says so.
+MOST_AT_ONCE = 12
 PANES = {"wiring": "Wiring", "sensors": "Which sensors count", "checks": "Checks", "several": "One zone or several?"}
 
 
@@ -73,9 +75,16 @@ def zones_page(request: Request, home_id: str, at: str | None = None) -> Respons
         "unit": show.temperature_unit(home),
         "lead": _lead(home, rows),
         "notice": request.query_params.get("notice", ""),
+        "wait": "",
     }
     if context["pane"] == "several" and home.zones:
-        context |= _several(request, home)
+        rooms = sum(room.condition == "heated" for room in home.rooms)
+        is_long = rooms > MOST_AT_ONCE and not request.query_params.get("run")
+        context |= (
+            {"wait": f"{request.url.path}?{request.url.query}&run=1", "rooms": rooms}
+            if is_long
+            else _several(request, home)
+        )
     return render(request, "zones/_zones.html" if is_fragment(request) else "zones/zones.html", context)
 
 
