@@ -176,10 +176,9 @@ class FromNothing(Drawing):
         self.saw("Room 2 drawn")
         right = page.locator("[data-edge=right]")
         right.focus()
-        for _ in range(5):
+        for at in ("6.6", "6.7", "6.8", "6.9", "7"):
             page.keyboard.press("ArrowRight")
-            page.wait_for_load_state("networkidle")
-        page.wait_for_selector("[data-edge=right][data-at='7']")
+            page.wait_for_selector(f"[data-edge=right][data-at='{at}']")
         room = page.locator("[data-room]").first
         room.focus()
         page.keyboard.press("Enter")

@@ -52,7 +52,7 @@ class Demo(WithFolder):
         with Served(data) as second, urlopen(second.address + "/") as page:
             self.assertIn("Sail Loft Bindery", page.read().decode())
         self.assertFalse(server._answers(), "SIGTERM stops both")
-        with Served(data) as third, urlopen(third.address + "/homes/sail-loft/survey") as page:
+        with Served(data) as third, urlopen(third.address + "/homes/sail-loft/survey/record") as page:
             self.assertIn("sail-loft-rooms.csv", page.read().decode())
             said = third.stop(signal.SIGINT)
         self.assertIn("Everything is kept", said)
@@ -140,7 +140,7 @@ class Kill(WithFolder):
         )
         self.assertEqual(done.returncode, -9, "it died after half of the series were written")
         served.stop(signal.SIGKILL)
-        with Served(data, "--no-demo") as again, urlopen(again.address + "/homes/home1/survey") as page:
+        with Served(data, "--no-demo") as again, urlopen(again.address + "/homes/home1/survey/record") as page:
             text = page.read().decode()
         self.assertIn("No log yet", text)
         self.assertNotIn("log.csv", text)

@@ -40,7 +40,7 @@ def run(options: argparse.Namespace) -> int:
             into.mkdir(parents=True, exist_ok=True)
             for name, path in PAGES.items():
                 page.goto(served.address + path)
-                page.wait_for_function("document.fonts.status === 'loaded'")
+                page.wait_for_function("() => document.fonts.status === 'loaded'")
                 page.screenshot(path=into / f"{name}.png")
                 print(into / f"{name}.png")
             _import_and_night(page, served.address, folder, into)
@@ -61,7 +61,7 @@ def _import_and_night(page: Page, address: str, folder: Path, into: Path) -> Non
     page.screenshot(path=into / "import.png")
     page.evaluate("localStorage.setItem('wm-theme', 'night')")
     page.goto(address + PAGES["timetable"].replace("21", "20"))
-    page.wait_for_function("document.fonts.status === 'loaded'")
+    page.wait_for_function("() => document.fonts.status === 'loaded'")
     page.screenshot(path=into / "timetable-night.png")
 
 

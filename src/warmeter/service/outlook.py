@@ -1,5 +1,6 @@
 """A home's day: what is asked, what was measured, what will happen, and what it costs."""
 
+import threading
 from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
@@ -157,14 +158,20 @@ class _Kept:
     def __init__(self, most: int) -> None:
         self._most = most
         self._found: OrderedDict[object, object] = OrderedDict()
+        self._lock = threading.Lock()
 
     def get(self, key, make):  # type: ignore[no-untyped-def]
         """Return what was made for a key, making it at first."""
-        if key not in self._found:
-            self._found[key] = make()
+        with self._lock:
+            if key in self._found:
+                self._found.move_to_end(key)
+                return self._found[key]
+        made = make()
+        with self._lock:
+            self._found[key] = made
             while len(self._found) > self._most:
                 self._found.popitem(last=False)
-        return self._found[key]
+        return made
 
 
 _KEPT_GROUNDS = _Kept(24)
