@@ -73,6 +73,9 @@ class PlanActs(Surveying):
     def test_a_figure_is_overruled_marked_and_handed_back(self) -> None:
         part = self.act("plan", "overrule", room="den", figure="u_wall", value="0.3", pane="shape")
         self.assertAlmostEqual(self.now().room("den").overruled("u_wall") or 0, 0.3)
+        self.act("plan", "overrule", room="den", figure="u_wall", value="0.3", reason="probe", on="2026-01-04")
+        typed = self.now().room("den").overrules[0]
+        self.assertEqual((typed.reason, str(typed.on)), ("probe", "2026-01-04"))
         page = self.client.get("/homes/drawn/survey?at=den&pane=shape").text
         self.assertIn('class="is-typed"', page)
         self.assertIn("hand back", page)

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import date
 from typing import TypeVar
 
 from warmeter.core.building.room_envelope import home_plan
@@ -281,11 +282,13 @@ def without_room(home: Home, room_id: str) -> Home:
     )
 
 
-def with_overrule(home: Home, room_id: str, figure: str, value: float | None, reason: str = "") -> Home:
+def with_overrule(
+    home: Home, room_id: str, figure: str, value: float | None, reason: str = "", on: date | None = None
+) -> Home:
     """Return a home with a room's figure typed over, or with None handed back to what is worked out."""
     room = home.room(room_id)
     others = tuple(o for o in room.overrules if o.figure != figure)
-    typed = () if value is None else (Overrule(figure=figure, value=value, reason=reason),)
+    typed = () if value is None else (Overrule(figure=figure, value=value, reason=reason, on=on),)
     return replace(home, rooms=swapped(home.rooms, replace(room, overrules=(*others, *typed))))
 
 

@@ -166,7 +166,8 @@ def overrule(home: Home, fields: Fields) -> Done:
     low, high = (0.02, 10.0) if figure.startswith("u_") else (0.0, 50.0) if figure == "air_1_h" else (0.0, 100_000.0)
     value = fields.number("value", low, high)
     done_or_refuse(fields)
-    changed = planning.with_overrule(home, room.id, figure, value, fields.text("reason", most=400))
+    changed = planning.with_overrule(home, room.id, figure, value, fields.text("reason", most=400), fields.day("on"))
+    done_or_refuse(fields)
     return Done(changed, f"{room.name}: a figure overruled", room.id)
 
 

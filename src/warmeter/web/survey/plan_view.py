@@ -116,6 +116,8 @@ class FigureRow:
     unit: str
     worked_out: str
     typed: str
+    reason: str
+    on: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -439,7 +441,7 @@ def _detail(home: Home, room: Room, h: RoomHeating | None, fits: Mapping[str, St
         outdoor=show.temperature(home.design.outdoor_c, home, 0),
         rows=rows,
         learnt=learnt,
-        figures=[_figure(f) for f in envelope_of(home, room).figures],
+        figures=[_figure(room, f) for f in envelope_of(home, room).figures],
         openings=[
             (o, compass(bearing_deg(o.side, home.design.north_deg)), o.id == at) for o in home.openings_of(room.id)
         ],
@@ -453,13 +455,16 @@ def _detail(home: Home, room: Room, h: RoomHeating | None, fits: Mapping[str, St
     )
 
 
-def _figure(f: Derived) -> FigureRow:
+def _figure(room: Room, f: Derived) -> FigureRow:
+    own = next((o for o in room.overrules if o.figure == f.key), None)
     return FigureRow(
         key=f.key,
         label=f.label,
         unit=f.unit,
         worked_out=show.number(f.worked_out, f.decimals),
         typed="" if f.typed is None else f"{f.typed:g}",
+        reason=own.reason if own else "",
+        on=str(own.on) if own and own.on else "",
     )
 
 
