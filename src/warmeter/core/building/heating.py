@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from warmeter.core.building.losses import RoomLoss, loss_of_envelope, safe_loss_w
+from warmeter.core.building.losses import RoomLoss, loss_of, loss_of_envelope, safe_loss_w
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
 from warmeter.core.emitters.cycling import SourceCycle, source_cycle, valve_in_steady_room
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w, rated_at_50_w, target_return, water_flow
@@ -160,10 +160,10 @@ def _root(f: Callable[[float], float], low: float, high: float) -> float:
     return (low + high) / 2
 
 
-def heating_of(home: Home, room: Room) -> RoomHeating:
-    """Return a room's heaters against its loss."""
+def heating_of(home: Home, room: Room, *, in_full: bool = True) -> RoomHeating:
+    """Return a room's heaters against its loss; without ``in_full`` no cold coped with, settling and balance."""
     envelope, inside = envelope_of(home, room), design_c(room)
-    loss = loss_of_envelope(home, envelope, inside, home.design.outdoor_c)
+    loss = loss_of(home, room)
     given = room_output_w(home, room.id)
 
     def surplus(outdoor: float) -> float:
@@ -171,10 +171,10 @@ def heating_of(home: Home, room: Room) -> RoomHeating:
         return room_output_w(home, room.id, outdoor_c=outdoor) - needs
 
     copes: float | None = None
-    if surplus(COLDEST_C) < 0:
+    if in_full and surplus(COLDEST_C) < 0:
         copes = _root(surplus, COLDEST_C, inside - 0.2)
     settles = inside
-    if given < loss.safe_w:
+    if in_full and given < loss.safe_w:
         settles = _root(lambda c: safe_loss_w(home, envelope, c, loss.outdoor_c) - given, loss.outdoor_c, inside)
     needed, beyond = _flow_needed(home, room, loss.safe_w, inside)
     return RoomHeating(
@@ -185,7 +185,7 @@ def heating_of(home: Home, room: Room) -> RoomHeating:
         settles_c=settles,
         flow_needed_c=needed,
         is_out_of_reach=beyond,
-        balance=_balance(home, room, loss.safe_w, inside, given),
+        balance=_balance(home, room, loss.safe_w, inside, given) if in_full else (),
     )
 
 

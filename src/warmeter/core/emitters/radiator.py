@@ -111,7 +111,7 @@ def throttled(
         given = rated_w * (_log_mean(warm, cool_k) / RATED_LOG_EXCESS_K) ** exponent
         return float(carried_w_k * (warm - cool_k) - given)
 
-    cool = float(brentq(surplus, 1e-12 * warm, warm, xtol=1e-10))
+    cool = float(brentq(surplus, 1e-300, warm, xtol=1e-12, maxiter=2000))
     return room_c + cool, carried_w_k * (warm - cool)
 
 

@@ -216,7 +216,7 @@ def plan_view(
 ) -> PlanView:
     """Return the plan page of a home; ``at`` is the chosen room, opening or item."""
     heated = [room for room in home.rooms if room.condition == "heated"]
-    heating = {room.id: heating_of(home, room) for room in heated}
+    heating = {room.id: heating_of(home, room, in_full=False) for room in heated}
     findings = findings_of(home)
     rows = finding_rows(home, findings)
     flags = {f.place: f.letter for f in reversed(rows) if f.severity != "note"}
@@ -240,7 +240,9 @@ def plan_view(
         findings=rows[:5],
         more_findings=max(0, len(rows) - 5),
         flow=_flow(home, tuple(heating.values())),
-        detail=_detail(home, chosen, heating.get(chosen.id), fits, at) if chosen else None,
+        detail=_detail(home, chosen, heating_of(home, chosen) if chosen.id in heating else None, fits, at)
+        if chosen
+        else None,
         pane=pane if pane in PANES else "heat",
         lead=_lead(home, storey),
         undrawn=[(r.id, r.name) for r in home.rooms if not r.is_drawn],

@@ -1,15 +1,29 @@
 """All checks of a home, and the rule that each states."""
 
+from collections import deque
+
 from warmeter.core.building.checks import command, drawing, sensing_place, zoning
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 
+_FOUND: deque[tuple[Home, list[Finding]]] = deque(maxlen=4)
 _ORDER = ("danger", "warning", "note")
 RULES: dict[str, str] = drawing.RULES | zoning.RULES | command.RULES | sensing_place.RULES
 
 
 def findings_of(home: Home) -> list[Finding]:
-    """Return what the checks say of a home, dangers first, then warnings, then notes."""
+    """Return what the checks say of a home, dangers first, then warnings, then notes.
+
+    Homes do not change, so what was found of the last few is kept by their identity.
+    """
+    known = next((found for other, found in tuple(_FOUND) if other is home), None)
+    if known is None:
+        known = _found(home)
+        _FOUND.appendleft((home, known))
+    return list(known)
+
+
+def _found(home: Home) -> list[Finding]:
     found = [
         *drawing.drawing_findings(home),
         *zoning.zone_findings(home),
