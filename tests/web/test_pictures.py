@@ -14,6 +14,7 @@ from warmeter.service.demo import demo_home
 from warmeter.service.planning import DEVICE_LABEL, HEATER_W, THING_LABEL, with_device, with_heater, with_thing
 from warmeter.standins.faults import as_found
 from warmeter.standins.many_rooms import many_rooms
+from warmeter.web.format import in_home_unit
 from warmeter.web.page import TEMPLATES
 from warmeter.web.plan.draw import DEVICE_MARK, PlanPicture, RoomFacts, draw_storey
 from warmeter.web.survey.plan_view import finding_rows, page_of, plan_view
@@ -161,6 +162,22 @@ class Page(unittest.TestCase):
         bare = replace(drawn_home(), rooms=(), storeys=(), openings=(), heaters=(), devices=(), zones=())
         view = plan_view(bare, {}, width=632)
         self.assertEqual((view.picture, view.detail, view.rooms, view.total), (None, None, [], None))
+
+    def test_findings_speak_in_the_homes_unit(self) -> None:
+        home = replace(drawn_home(), temperature_unit="F")
+        for sentence, said in (
+            ("guards at 6 °C, its zone at 10 °C.", "guards at 43 °F, its zone at 50 °F."),
+            ("it reads 1 to 5 K high", "it reads 2 to 9 °F high"),
+            ("loses at \u22125 °C.", "loses at 23 °F."),
+            ("within 0.5 K of", "within 0.9 °F of"),
+            ("between 7 and 12 °C", "between 45 and 54 °F"),
+            ("9 K·h short, 40 W/K", "9 K·h short, 40 W/K"),
+        ):
+            self.assertEqual(in_home_unit(sentence, home), said)
+            self.assertEqual(in_home_unit(sentence, drawn_home()), sentence)
+        worse = as_found(demo_home("sail-loft"))
+        rows = finding_rows(replace(worse, temperature_unit="F"), findings_of(worse))
+        self.assertFalse([r.sentence for r in rows if "°C" in r.sentence])
 
     def test_a_tall_house_lists_the_storey_in_view_and_the_sum_of_all(self) -> None:
         home = many_rooms()

@@ -1,5 +1,6 @@
 """Numbers, times and money as a page shows them."""
 
+import re
 from datetime import date, datetime
 from decimal import Decimal
 
@@ -9,6 +10,8 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_to, kelvin_to
 
 MINUS, THIN = "\u2212", "\u2009"
+# A number, or two with "to" or "and" between, in °C or as a difference in K (not K·h, and not a W/K).
+_TEMPERATURE = re.compile(rf"([{MINUS}-]?\d+(?:\.\d+)?)(?: (to|and) ([{MINUS}-]?\d+(?:\.\d+)?))? (°C|K)(?![·\w])")
 _SIGNS = {"GBP": "£", "EUR": "€", "USD": "$", "JPY": "¥"}
 # Countries that write month before day, and year before month.
 _MONTH_FIRST, _YEAR_FIRST = {"US"}, {"CA", "CN", "HU", "JP", "KR", "LT", "SE", "TW"}
@@ -37,6 +40,22 @@ def temperature_unit(home: Home) -> str:
 def difference(value_k: float | None, home: Home, decimals: int = 1) -> str:
     """Return a temperature difference in the home's unit, without the unit."""
     return number(None if value_k is None else kelvin_to(value_k, home.temperature_unit), decimals)
+
+
+def in_home_unit(sentence: str, home: Home) -> str:
+    """Return a sentence of the core, which speaks in °C and K, with its temperatures in the home's unit."""
+    if home.temperature_unit == "C":
+        return sentence
+
+    def converted(match: re.Match[str]) -> str:
+        first, word, second, unit = match.groups()
+        shown = []
+        for text in (n for n in (first, second) if n):
+            value, decimals = float(text.replace(MINUS, "-")), len(text.partition(".")[2])
+            shown.append(temperature(value, home, decimals) if unit == "°C" else difference(value, home, decimals))
+        return f"{f' {word} '.join(shown)} {temperature_unit(home)}"
+
+    return _TEMPERATURE.sub(converted, sentence)
 
 
 def degree_hour_unit(home: Home) -> str:

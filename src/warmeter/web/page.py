@@ -116,7 +116,7 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
             saved=f"revision {newest.number}: {newest.summary}",
             undo_url=str(request.url_for("undo", home_id=home.id).path),
             can_undo=can_undo,
-            warning=findings[0].sentence if findings else "",
+            warning=show.in_home_unit(findings[0].sentence, home) if findings else "",
         ),
         person=person_of(request).name,
     )

@@ -45,7 +45,7 @@ def homes(request: Request) -> Response:
     rows = []
     for line in bench.homes.lines():
         home, _ = bench.homes.load(line.id)
-        findings = [f for f in findings_of(home) if f.severity != "note"]
+        findings = [show.in_home_unit(f.sentence, home) for f in findings_of(home) if f.severity != "note"]
         as_of = show.moment(bench.as_of_ms(home.id), bench.clock(home), home.country)
         rows.append((home, line.revision, as_of, len(bench.readings.series(home.id)), findings))
     return render(request, "homes/list.html", {"rows": rows, "frame": None})

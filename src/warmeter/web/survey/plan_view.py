@@ -199,8 +199,8 @@ def finding_rows(home: Home, findings: list[Finding]) -> list[FindingRow]:
             FindingRow(
                 letter=LETTERS[k % 26] if k < 26 else f"{LETTERS[k // 26 - 1]}{LETTERS[k % 26]}",
                 kind=f.kind,
-                sentence=f.sentence,
-                mend=f.mend,
+                sentence=show.in_home_unit(f.sentence, home),
+                mend=show.in_home_unit(f.mend, home),
                 severity=f.severity,
                 place=f.place,
                 jump=f"/homes/{home.id}/{page_of(home, f.place)}",
