@@ -21,7 +21,7 @@ from warmeter.service.fitting import run_fit
 from warmeter.service.machines import machine_record, rounded_setting, run_plan
 from warmeter.service.outlook import DayOutlook, TypedWeather, cost_with_leads, day_outlook
 from warmeter.service.roomlogs import room_log
-from warmeter.service.sheet import rounded_setpoint_c, sheet_of
+from warmeter.service.sheet import one_a_zone, rounded_setpoint_c, sheet_of
 from warmeter.service.workbench import Person
 
 ANN, TOMORROW = Person("Ann"), date(2026, 1, 12)
@@ -185,6 +185,16 @@ class Sheets(WithHome):
         self.assertEqual(finish.setting.wait_s % 60, 0)
         self.assertGreaterEqual(finish.setting.wait_s, finish.exact.wait_s)
         self.assertGreaterEqual(sheet.runs[0].saved, Decimal(0))
+
+    def test_a_zone_of_several_rooms_starts_with_the_room_that_needs_it_first(self) -> None:
+        quick = replace(sheet_of(self.outlook(), []).starts[0], start_min=345, day_before=False)
+        slow, evening = replace(quick, start_min=300), replace(quick, start_min=1410, day_before=True)
+        hopeless = replace(quick, start_min=None)
+        self.assertEqual(one_a_zone([quick, slow]), (slow,))
+        self.assertEqual(one_a_zone([evening, slow, quick]), (evening,), "half past eleven of the evening before")
+        self.assertEqual(one_a_zone([slow, evening, hopeless]), (hopeless,), "a room that cannot be warm is told first")
+        later = replace(quick, block=replace(quick.block, from_ms=quick.block.from_ms + 3_600_000))
+        self.assertEqual(one_a_zone([quick, later]), (quick, later), "each block has its own start")
 
     def test_the_cheapest_start_lies_in_the_cheap_hours_and_within_the_window(self) -> None:
         home = self.home()[0]

@@ -70,7 +70,7 @@ class Sheet:
 
 def sheet_of(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]]) -> Sheet:
     """Return a day's sheet."""
-    starts = tuple(start for room in outlook.rooms for start in _starts(outlook, room))
+    starts = one_a_zone([start for room in outlook.rooms for start in _starts(outlook, room)])
     finishes = tuple(line for record, _ in runs if (line := _finish(record)) is not None)
     return Sheet(
         starts=starts,
@@ -81,6 +81,20 @@ def sheet_of(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]])
             if plan.planned is not None
         ),
     )
+
+
+def one_a_zone(starts: Sequence[HeatingStart]) -> tuple[HeatingStart, ...]:
+    """Return one start for each block of each zone: that of the room that needs it first, too late before all."""
+    first: dict[tuple[str, int], HeatingStart] = {}
+
+    def place(start: HeatingStart) -> tuple[bool, bool, int]:
+        return start.start_min is not None, not start.day_before, start.start_min or 0
+
+    for start in starts:
+        key = start.room.zone.id, start.block.from_ms
+        if key not in first or place(start) < place(first[key]):
+            first[key] = start
+    return tuple(first.values())
 
 
 def rounded_setpoint_c(setpoint_c: float, step_k: float, unit: TemperatureUnit) -> float:

@@ -76,6 +76,8 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
         f"{start.block.level_name} {wanted} at {due}: about {show.duration(start.lead.best)} of lead, "
         f"between {show.duration(start.lead.low or 0)} and {high}; four of five outcomes keep {show.duration(start.exact_min or 0)}."
     )
+    if len(start.room.zone.room_ids) > 1:
+        reason += f" {start.room.room.name} needs it first of this zone's rooms."
     asked = f"{show.temperature(start.block.setpoint_c, home)} {unit}"
     if asked != wanted:
         reason += f" The timetable asks {asked}; the heater's own step makes it {wanted}."
