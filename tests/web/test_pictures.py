@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from itertools import product
 from xml.etree import ElementTree
 
 from tests.drawn import drawn_home, room
@@ -17,6 +18,7 @@ from warmeter.standins.many_rooms import many_rooms
 from warmeter.web.format import in_home_unit
 from warmeter.web.page import TEMPLATES
 from warmeter.web.plan.draw import DEVICE_MARK, PlanPicture, RoomFacts, draw_storey
+from warmeter.web.plan.labels import clear_place
 from warmeter.web.survey.plan_view import finding_rows, page_of, plan_view
 from warmeter.web.zones.wiring import wiring_sheet
 
@@ -129,6 +131,33 @@ class Marks(unittest.TestCase):
         )
         tree = drawn(picture_of(home))
         self.assertIn("A & <b>", "".join(tree.itertext()))
+
+
+class Labels(unittest.TestCase):
+    ROOM = (0.0, 0.0, 200.0, 100.0)
+
+    def test_a_label_stays_where_nothing_is_in_its_way(self) -> None:
+        self.assertEqual(clear_place(self.ROOM, (80, 40, 120, 60), []), (0.0, 0.0))
+        self.assertEqual(clear_place(self.ROOM, (80, 40, 120, 60), [(0, 0, 60, 10)]), (0.0, 0.0))
+
+    def test_it_moves_the_shortest_way_clear_of_a_mark(self) -> None:
+        self.assertEqual(clear_place(self.ROOM, (80, 40, 120, 60), [(90, 56, 106, 72)]), (0.0, -4.0))
+        self.assertEqual(clear_place(self.ROOM, (80, 40, 120, 60), [(112, 0, 128, 100)]), (-8.0, 0.0))
+
+    def test_it_never_leaves_the_room_and_takes_the_least_cover_where_none_is_free(self) -> None:
+        small = (75.0, 35.0, 125.0, 65.0)
+        dx, dy = clear_place(small, (80, 40, 120, 60), [(75, 35, 125, 50)])
+        self.assertEqual((dx, dy), (0.0, 0.0), "a step of four px would cross the wall's margin")
+        self.assertEqual(clear_place(small, (60, 40, 140, 60), [(90, 40, 110, 60)]), (0.0, 0.0))
+
+    def test_on_a_real_plan_no_label_covers_a_mark(self) -> None:
+        home = demo_home("sail-loft")
+        short = RoomFacts(loss_w=500, output_w=900, loss="500", output="900", is_short=False)
+        for storey in home.storeys:
+            picture = picture_of(home, storey.id, facts=dict.fromkeys((r.id for r in home.rooms), short))
+            for room_shape, item in product(picture.rooms, picture.items):
+                covered = abs(item.x - room_shape.x) < 20 and -22 < item.y - room_shape.y < 14
+                self.assertFalse(covered and item.box is None, f"{room_shape.name} under {item.title}")
 
 
 class Page(unittest.TestCase):

@@ -14,10 +14,13 @@ from warmeter.core.home.rooms import Opening, Room
 from warmeter.core.plan.shape import Rect, bounds, outline
 from warmeter.core.plan.walls import Wall
 from warmeter.web import format as show
+from warmeter.web.plan.labels import Box, clear_place
 
 EMPTY = Rect(x_m=0.0, y_m=0.0, width_m=12.0, depth_m=7.0)
 MARGIN_PX = 46
 LEAST_PX_M, MOST_PX_M = 8, 60
+# Widths of a letter and of an area with its unit in a room's label [px].
+LETTER_PX, AREA_PX = 7.2, 62
 # Marks of devices by kind: a shape with a letter; no two kinds share both.
 DEVICE_MARK = {
     "thermostat": ("square", "T"),
@@ -77,13 +80,14 @@ class RoomShape:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OpeningShape:
-    """A window or door: the hole in the wall and its lines as paths."""
+    """A window or door: the hole in the wall and its lines as paths, the box a door swings in [px]."""
 
     id: str
     kind: str
     title: str
     hole: str
     lines: str
+    swing: Box | None
     axis: str
     along_m: float
     is_on: bool
@@ -180,6 +184,11 @@ def draw_storey(
     walls = [(w, room) for room in rooms for w in home_plan(home)[room.id].walls]
     most = max((max(f.loss_w, f.output_w) for f in facts.values()), default=1.0)
     box = bounds(drawn) if drawn else None
+    items = tuple(_items(home, rooms, scale, flags, selected))
+    openings = tuple(
+        shape for o in home.openings if home.room(o.room_id) in rooms and (shape := _opening(home, o, scale, selected))
+    )
+    taken = [b for item in items for b in _marks(item)] + [o.swing for o in openings if o.swing]
     return PlanPicture(
         id=picture_id,
         width=width,
@@ -189,18 +198,19 @@ def draw_storey(
         top_m=scale.top_m,
         storey_id=storey_id,
         rooms=tuple(
-            replace(_room(home, room, scale, facts.get(room.id), most, selected), flag=flags.get(room.id, ""))
+            _clear(
+                replace(_room(home, room, scale, facts.get(room.id), most, selected), flag=flags.get(room.id, "")),
+                room,
+                scale,
+                taken,
+            )
             for room in rooms
         ),
         outer_walls=" ".join(_line(w, scale) for w, _ in walls if not w.beyond),
         inner_walls=" ".join(_line(w, scale) for w, room in walls if w.beyond and room.id < w.beyond),
         below=_storey_below(home, storey_id, scale),
-        openings=tuple(
-            shape
-            for o in home.openings
-            if home.room(o.room_id) in rooms and (shape := _opening(home, o, scale, selected))
-        ),
-        items=tuple(_items(home, rooms, scale, flags, selected)),
+        openings=openings,
+        items=items,
         dims_x=_dims([r for rect in drawn for r in (rect.x_m, rect.right_m)], scale.x) if box else (),
         dims_y=_dims([r for rect in drawn for r in (rect.y_m, rect.bottom_m)], scale.y) if box else (),
         edges_x=tuple(sorted({round(v, 3) for r in drawn for v in (r.x_m, r.right_m)})),
@@ -256,7 +266,7 @@ def _room(home: Home, room: Room, scale: _Scale, facts: RoomFacts | None, most_w
         x=scale.x(widest.x_m + widest.width_m / 2),
         y=scale.y(widest.y_m + widest.depth_m / 2),
         area=f"{area:.1f}",
-        is_narrow=7.2 * len(room.name) + 62 > widest.width_m * scale.px_m,
+        is_narrow=LETTER_PX * len(room.name) + AREA_PX > widest.width_m * scale.px_m,
         bar_x=scale.x(widest.x_m + widest.width_m / 2) - min(44.0, 0.38 * widest.width_m * scale.px_m),
         flag="",
         facts=facts,
@@ -267,6 +277,35 @@ def _room(home: Home, room: Room, scale: _Scale, facts: RoomFacts | None, most_w
         rects=tuple((k, r.x_m, r.y_m, r.width_m, r.depth_m) for k, r in enumerate(room.rects)),
         handles=tuple(_handles(room, scale)) if is_on else (),
     )
+
+
+def _clear(shape: RoomShape, room: Room, scale: _Scale, taken: Sequence[Box]) -> RoomShape:
+    """Return the room with its label moved clear of what stands there."""
+    widest = max(room.rects, key=lambda r: r.width_m * r.depth_m)
+    around = scale.x(widest.x_m), scale.y(widest.y_m), scale.x(widest.right_m), scale.y(widest.bottom_m)
+    half = (LETTER_PX * len(shape.name) + (0 if shape.is_narrow else AREA_PX)) / 2
+    left, right, top, bottom = shape.x - half, shape.x + half, shape.y - 12, shape.y + 4
+    if shape.facts:
+        words = LETTER_PX * max(len(shape.facts.loss), len(shape.facts.output)) + 5
+        left, right = (min(left, shape.bar_x), max(right, shape.bar_x + words + max(shape.loss_px, shape.output_px)))
+        top, bottom = shape.y - 26, shape.y + 15
+    if shape.is_narrow:
+        top, bottom = top - 4, bottom + 16
+    if shape.flag:
+        top = shape.y - 44
+    dx, dy = clear_place(around, (left, top, right, bottom), taken)
+    return replace(shape, x=shape.x + dx, y=shape.y + dy, bar_x=shape.bar_x + dx)
+
+
+def _marks(item: ItemShape) -> list[Box]:
+    """Return the boxes that an item's mark and its finding's letter cover [px]."""
+    reach_x, reach_y = (26.0, 10.0) if item.kind == "warm_floor" else (8.0, 8.0)
+    found = [(item.x - reach_x, item.y - reach_y, item.x + reach_x, item.y + reach_y)]
+    if item.box is not None and item.kind != "warm_floor":
+        found = [(item.box[0], item.box[1], item.box[0] + item.box[2], item.box[1] + item.box[3])]
+    if item.flag:
+        found.append((item.x + 9, item.y - 8, item.x + 25, item.y + 8))
+    return found
 
 
 def _handles(room: Room, scale: _Scale) -> list[tuple[str, str, float, float, float, float, float]]:
@@ -304,13 +343,16 @@ def _opening(home: Home, opening: Opening, scale: _Scale, selected: str) -> Open
             f"M{level} {start}V{end}",
             f"M{level - 3} {start}V{end}M{level} {start}V{end}M{level + 3} {start}V{end}",
         )
+    swing = None
     if opening.kind == "door":
         wide = end - start
         inward = wide if opening.side in ("up", "left") else -wide
         sweep = 1 if opening.side in ("up", "right") else 0
         if flat:
+            swing = start, min(level, level + inward), end, max(level, level + inward)
             lines = f"M{start} {level}V{level + inward}A{wide} {wide} 0 0 {1 - sweep} {end} {level}"
         else:
+            swing = min(level, level + inward), start, max(level, level + inward), end
             lines = f"M{level} {start}H{level + inward}A{wide} {wide} 0 0 {sweep if opening.side == 'right' else 1} {level} {end}"
     where = f"{opening.width_m:g} × {opening.height_m:g} m"
     return OpeningShape(
@@ -319,6 +361,7 @@ def _opening(home: Home, opening: Opening, scale: _Scale, selected: str) -> Open
         title=f"{opening.kind} of {room.name}, {where}",
         hole=hole,
         lines=lines,
+        swing=swing,
         axis="x" if flat else "y",
         along_m=opening.along_m,
         is_on=opening.id == selected,
