@@ -8,10 +8,12 @@ import numpy as np
 from tests.drawn import drawn_home
 from warmeter.core.building.compiled import CompiledHome, compile_home
 from warmeter.core.building.groupings import RUN_IN_DAYS, Week, ZonePlan, run_rooms, tried
+from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.building.room_envelope import envelope_of
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
+from warmeter.core.home.plant import Source, SplitUnit
 from warmeter.core.home.presets import CONVECTIVE, LAG_S
 
 DAYS = RUN_IN_DAYS + 7
@@ -132,6 +134,27 @@ class Groupings(unittest.TestCase):
         week = self.held(20.0, -5.0)
         _, fired = run_rooms(compile_home(small), week, self.zones(week))
         self.assertAlmostEqual(float(fired.sum(axis=0).max()), 600.0, places=6)
+
+    def test_what_is_drawn_goes_by_the_heater_and_its_source(self) -> None:
+        plain = self.home.heaters[0]
+        split = replace(plain, kind="split_unit", split=SplitUnit(cop=3.6, cop_slope_1_k=0.02))
+        direct = Source(id="mains", name="Mains", kind="direct")
+        gas = replace(direct, kind="boiler", efficiency=0.9)
+        pump = replace(direct, kind="heat_pump", cop_points=((-7.0, 2.0), (7.0, 4.0)))
+        at = np.array([7.0, 0.0, -60.0])
+        np.testing.assert_allclose(heat_over_draw(split, direct, at), (3.6, 3.6 * 0.86, 1.0))
+        np.testing.assert_allclose(heat_over_draw(plain, gas, at), 0.9)
+        np.testing.assert_allclose(heat_over_draw(plain, pump, at), (4.0, 3.0, 2.0))
+        np.testing.assert_allclose(heat_over_draw(plain, direct, at), 1.0)
+
+    def test_a_split_unit_on_the_mains_is_costed_at_its_own_cop(self) -> None:
+        home = replace(
+            self.home,
+            sources=tuple(replace(s, kind="direct") for s in self.home.sources),
+            heaters=tuple(replace(h, kind="split_unit", split=SplitUnit(cop=3.0)) for h in self.home.heaters),
+        )
+        found = tried(compile_home(home), self.held(20.0, 7.0), self.zones(self.held(20.0, 7.0)))
+        self.assertAlmostEqual(found.electric_kwh, found.heat_kwh / 3.0, places=6)
 
     def test_a_room_in_no_zone_stays_unheated_and_its_neighbour_warms_it(self) -> None:
         week = self.held(20.0, 0.0)

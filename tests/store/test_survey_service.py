@@ -159,7 +159,9 @@ class Compiled(unittest.TestCase):
             Source(id="pump", name="Pump", kind="heat_pump", cop_points=((-5.0, 2.0), (5.0, 4.0))),
             Source(id="wire", name="Wire", kind="direct", most_w=3000.0),
         )
-        compiled = compile_home(replace(home, sources=kinds))
+        third = replace(home.heaters[1], id="third", source_id="wire")
+        heaters = (home.heaters[0], replace(home.heaters[1], source_id="pump"), third)
+        compiled = compile_home(replace(home, sources=kinds, heaters=heaters))
         found = compiled.efficiency(np.array([-5.0, 0.0, 20.0]))
         np.testing.assert_allclose(found, [[0.9, 0.9, 0.9], [2.0, 3.0, 4.0], [1.0, 1.0, 1.0]])
         np.testing.assert_allclose(compiled.most_w, [np.inf, np.inf, 3000.0])

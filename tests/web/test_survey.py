@@ -545,3 +545,21 @@ class InWords(Case):
         self.assertTrue(home.rooms[0].is_drawn)
         self.assertAlmostEqual(home.rooms[0].rects[0].width_m ** 2, 20.0, delta=0.05)
         self.assertEqual(home.storeys[0].name, "Ground floor")
+
+
+class Fahrenheit(Surveying):
+    """A home that speaks °F: what is typed is kept in °C and K, and shown again as it was typed."""
+
+    first: ClassVar[Home] = replace(drawn_home(), temperature_unit="F")
+
+    def test_a_calibration_of_two_degrees_is_eleven_tenths_of_a_kelvin(self) -> None:
+        part = self.act("devices", "calibrate", id="air-den", raw="70", true="68", on="2026-01-02")
+        self.assertAlmostEqual(self.now().device("air-den").calibrations[-1].offset, -2 / 1.8, places=3)
+        self.assertIn("\u22122.00</span> °F", part)
+
+    def test_cop_points_are_typed_and_shown_in_its_unit(self) -> None:
+        self.act("heating", "source-add", kind="heat_pump")
+        pump = self.now().sources[-1].id
+        part = self.act("heating", "source-set", id=pump, cop_points="14 2.2; 50 4")
+        self.assertEqual(self.now().sources[-1].cop_points, ((-10.0, 2.2), (10.0, 4.0)))
+        self.assertIn('value="14 2.2; 50 4"', part)

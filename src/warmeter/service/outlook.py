@@ -10,7 +10,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.building.heating import full_heat_w
+from warmeter.core.building.heating import full_heat_w, heat_over_draw
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.document import Home, Tariff
@@ -18,7 +18,6 @@ from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.structure import rate_of_minutes
-from warmeter.core.thermal.heat_pump import cop_at
 from warmeter.core.thermal.learnt import DRAWS, Learnt, even_normals, survey_draws
 from warmeter.core.thermal.simulate import OnOff, compile_rooms, tracked_state
 from warmeter.core.thermal.survey import RoomRc
@@ -454,7 +453,7 @@ def _room_outlook(
     outdoor = grounds.outdoor.outdoor_c[None, begin:end] + np.where(
         np.arange(begin, end)[None, :] >= grounds.certain, grounds.offsets[:, None], 0.0
     )
-    cop = _cop(home, heater, outdoor)
+    cop = heat_over_draw(heater, home.source(heater.source_id), outdoor)
     heat = predicted.run.heat_w[:, begin:end]
     return RoomOutlook(
         room=room,
@@ -483,11 +482,6 @@ def _room_outlook(
 def _until(measured: Floats, grounds: _Grounds, day: LocalDay) -> Floats:
     after = day.start_ms + np.arange(measured.size) * MS_PER_MIN > grounds.as_of_ms
     return np.where(after, np.nan, measured)
-
-
-def _cop(home: Home, heater: Heater, outdoor_c: Floats) -> Floats:
-    source = home.source(heater.source_id)
-    return cop_at(source.cop_points, outdoor_c) if source.kind == "heat_pump" else np.ones(outdoor_c.shape)
 
 
 def _costed(heat_w: Floats, cop: Floats, prices: Prices | None) -> Costed:
@@ -549,7 +543,7 @@ def cost_with_leads(outlook: DayOutlook, room: RoomOutlook, leads_min: dict[int,
     minutes = outlook.minutes
     heat = run.heat_w[:1, room.begin : room.begin + minutes]
     outdoor = room.stretch.outdoor_c[None, room.begin : room.begin + minutes]
-    electric = heat / _cop(outlook.home, room.heater, outdoor) / 60_000
+    electric = heat / heat_over_draw(room.heater, outlook.home.source(room.heater.source_id), outdoor) / 60_000
     return float((electric @ outlook.prices.by_minute)[0])
 
 

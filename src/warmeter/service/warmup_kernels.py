@@ -46,9 +46,8 @@ def _load_groupings() -> None:
         full_w=one,
         band_k=one,
         source_ids=("s",),
-        sources=(),
-        least_w=one,
         most_w=one,
+        plates=(),
     )
     week = Week(outdoor_c=np.zeros(2), gain_w=np.zeros((1, 2)), needs_c=np.zeros((1, 2)), price=None)
     run_rooms(home, week, (ZonePlan(name="z", rooms=(0,), setpoint_c=np.zeros(2), weights=(1.0,)),))

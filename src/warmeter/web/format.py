@@ -42,6 +42,11 @@ def difference(value_k: float | None, home: Home, decimals: int = 1) -> str:
     return number(None if value_k is None else kelvin_to(value_k, home.temperature_unit), decimals)
 
 
+def difference_unit(home: Home) -> str:
+    """Return the home's unit of a temperature difference."""
+    return "K" if home.temperature_unit == "C" else "°F"
+
+
 def in_home_unit(sentence: str, home: Home) -> str:
     """Return a sentence of the core, which speaks in °C and K, with its temperatures in the home's unit."""
     if home.temperature_unit == "C":

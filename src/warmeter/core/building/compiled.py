@@ -5,14 +5,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.building.heating import heater_output_w
+from warmeter.core.building.heating import heat_over_draw, heater_output_w
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.building.room_envelope import envelope_of
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
-from warmeter.core.home.plant import Source
+from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.presets import CONVECTIVE, LAG_S
-from warmeter.core.thermal.heat_pump import cop_at
 from warmeter.core.thermal.network import Link, RcNetwork
 from warmeter.core.thermal.survey import RoomRc
 
@@ -36,8 +35,10 @@ class CompiledHome:
         What a heater's heat [W] adds to the states a second.
     heater_room, heater_source : (heater,) int arrays
         Where each heater stands and hangs.
-    full_w, band_k, least_w, most_w : float arrays
-        Each heater's full heat and band; each source's limits, 0 and infinity where not known.
+    full_w, band_k, most_w : float arrays
+        Each heater's full heat and band; the most that each source gives, infinity where not known.
+    plates : tuple of (Heater, Source)
+        Each heater with its source; what is drawn for its heat goes by the outdoor temperature.
     heater_ids, source_ids : tuples of str
         Names in order.
     """
@@ -52,19 +53,12 @@ class CompiledHome:
     full_w: Floats
     band_k: Floats
     source_ids: tuple[str, ...]
-    sources: tuple[Source, ...]
-    least_w: Floats
     most_w: Floats
+    plates: tuple[tuple[Heater, Source], ...]
 
     def efficiency(self, outdoor_c: Floats) -> Floats:
-        """Return each source's heat over what it draws, shape (source, step)."""
-        rows = [
-            cop_at(s.cop_points, outdoor_c)
-            if s.kind == "heat_pump"
-            else np.full(outdoor_c.shape, s.efficiency if s.kind == "boiler" else 1.0)
-            for s in self.sources
-        ]
-        return np.array(rows) if rows else np.empty((0, outdoor_c.size))
+        """Return each heater's heat over what is drawn for it, shape (heater, step)."""
+        return np.array([heat_over_draw(heater, source, outdoor_c) for heater, source in self.plates])
 
 
 def compile_home(home: Home, learnt: dict[str, RoomRc] | None = None) -> CompiledHome:
@@ -114,9 +108,8 @@ def compile_home(home: Home, learnt: dict[str, RoomRc] | None = None) -> Compile
         full_w=np.array([heater_output_w(home, h, outdoor_c=home.design.outdoor_c) for h in heaters]),
         band_k=np.array([max(0.2, h.band_k) for h in heaters]),
         source_ids=tuple(s.id for s in sources),
-        sources=sources,
-        least_w=np.array([s.least_w or 0.0 for s in sources]),
         most_w=np.array([s.most_w or np.inf for s in sources]),
+        plates=tuple((h, home.source(h.source_id)) for h in heaters),
     )
 
 

@@ -165,8 +165,7 @@ def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
     """Return energy, cost and comfort of a run, the days before left out."""
     count = slice(RUN_IN_DAYS * 1440, None)
     heat = fired[:, count] / 60_000
-    efficiency = home.efficiency(week.outdoor_c[count])
-    electric = heat / efficiency[home.heater_source] if heat.size else heat
+    electric = heat / home.efficiency(week.outdoor_c[count]) if heat.size else heat
     total = electric.sum(axis=0)
     room_heat = np.zeros(len(home.room_ids))
     np.add.at(room_heat, home.heater_room, heat.sum(axis=1))

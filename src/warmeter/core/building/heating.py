@@ -3,7 +3,10 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from warmeter.core.building.losses import RoomLoss, loss_of, loss_of_envelope, safe_loss_w
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.building.losses import RoomLoss, loss_of, safe_loss_w
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
 from warmeter.core.emitters.cycling import SourceCycle, source_cycle, valve_in_steady_room
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w, rated_at_50_w, target_return, water_flow
@@ -12,13 +15,14 @@ from warmeter.core.emitters.warm_floor import FloorCheck, check_floor
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Room
+from warmeter.core.thermal.heat_pump import cop_at
 
 HOTTEST_FLOW_C = 90.0
 COLDEST_C = -50.0
 
 
 def split_heating(heater: Heater) -> SplitRating:
-    """Return a split unit's heating by its plate; ``AttributeError`` never: a split unit has one (C7)."""
+    """Return a split unit's heating by its plate (C7)."""
     assert heater.split is not None  # its document refuses a split unit without
     return SplitRating(
         capacity_w=heater.rated_heat_w,
@@ -45,6 +49,22 @@ def split_cooling(heater: Heater) -> SplitRating | None:
     )
 
 
+def heat_over_draw(heater: Heater, source: Source, outdoor_c: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return a heater's heat over what is drawn for it, shape as given (ratio).
+
+    A split unit's own COP at full load, whatever it hangs on, never below 1 (C7); else its source's: a heat
+    pump's COP (C8), a boiler's efficiency, 1 for direct electric.
+    """
+    if heater.kind == "split_unit":
+        plate = split_heating(heater)
+        return np.maximum(
+            1.0, plate.efficiency * (1 + plate.efficiency_slope_1_k * (outdoor_c - plate.rated_outdoor_c))
+        )
+    if source.kind == "heat_pump":
+        return cop_at(source.cop_points, outdoor_c)
+    return np.full(outdoor_c.shape, source.efficiency if source.kind == "boiler" else 1.0)
+
+
 def valve_droop_k(home: Home, heater: Heater) -> float | None:
     """Return how far a proportional valve lets a room lie under its setpoint on the design day [K].
 
@@ -54,10 +74,7 @@ def valve_droop_k(home: Home, heater: Heater) -> float | None:
     if heater.kind != "radiator":
         return None
     room = home.room(heater.room_id)
-    inside, loss = (
-        design_c(room),
-        loss_of_envelope(home, envelope_of(home, room), design_c(room), home.design.outdoor_c),
-    )
+    inside, loss = design_c(room), loss_of(home, room)
     state = valve_in_steady_room(
         closes_c=inside + heater.band_k / 2,
         band_k=heater.band_k,

@@ -168,8 +168,8 @@ def calibrate(home: Home, fields: Fields) -> Done:
     """Write down a calibration: an offset, or what the device and a reference read."""
     device = _device(home, fields)
     if fields.texts.get("raw", "").strip():
-        raw, true = fields.number("raw", -60, 100), fields.number("true", -60, 100)
-        offset = round(true - raw, 3)
+        read = celsius(-60, 100)
+        offset = round(float(read(home, fields, "true")) - float(read(home, fields, "raw")), 3)  # type: ignore[arg-type]
     else:
         offset = fields.number("offset", -50, 50)
     one = Calibration(offset=offset, on=fields.day("on"), reference=fields.text("reference", most=400))

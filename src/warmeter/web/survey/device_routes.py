@@ -149,6 +149,7 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
         ],
         "swap": _swap(home, chosen, query["by"]) if chosen is not None and query.get("by") else None,
         "unit": show.temperature_unit(home),
+        "difference_unit": show.difference_unit(home),
         "today": str(bench.clock(home).local(now_ms).date()),
         "words": {
             "kinds": planning.DEVICE_LABEL,

@@ -5,6 +5,7 @@ from dataclasses import replace
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import FanStep, Source, SplitUnit
+from warmeter.core.units import celsius_from
 from warmeter.service import planning
 from warmeter.service.editing import new_id
 from warmeter.web.forms import Fields
@@ -85,14 +86,17 @@ def source_set(home: Home, fields: Fields) -> Done:
         litres = fields.number("litres", 1, 5000, "L") if fields.texts["litres"].strip() else None
         values["water_j_k"] = None if litres is None else litres * 4186.0
     if "cop_points" in fields.texts:
-        values["cop_points"] = cop_points(fields.texts["cop_points"])
+        values["cop_points"] = tuple(
+            (round(celsius_from(outdoor, home.temperature_unit), 2), cop)
+            for outdoor, cop in cop_points(fields.texts["cop_points"])
+        )
     done_or_refuse(fields)
     changed = replace(source, **values)  # type: ignore[arg-type]
     return Done(replace(home, sources=planning.swapped(home.sources, changed)), f"{changed.name} changed", source.id)
 
 
 def cop_points(typed: str) -> tuple[tuple[float, float], ...]:
-    """Return COP points typed as ``-7 2.4; 2 3.0``.
+    """Return COP points typed as ``-7 2.4; 2 3.0``, outdoor temperatures in the unit typed.
 
     Raises
     ------

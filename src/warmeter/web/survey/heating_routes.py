@@ -16,15 +16,18 @@ from warmeter.core.building.heating import (
     valve_droop_k,
 )
 from warmeter.core.emitters.split_unit import split_output
+from warmeter.core.emitters.warm_floor import LIMIT_C
 from warmeter.core.errors import OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
+from warmeter.core.home.presets import HEATER_LABEL
+from warmeter.core.units import celsius_to
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, render
 from warmeter.web.survey.acting import perform
 from warmeter.web.survey.heating_acts import ACTS, SOURCE_WORD
-from warmeter.web.survey.plan_view import HEATER_WORD, summaries_of
+from warmeter.web.survey.plan_view import summaries_of
 
 router = APIRouter()
 
@@ -57,7 +60,6 @@ class HeaterRow:
 
     heater: Heater
     room: str
-    word: str
     source: str
     rated: str
     gives: str
@@ -100,7 +102,7 @@ def _sources(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Source
                 litres="" if source.water_j_k is None else f"{source.water_j_k / 4186:.0f}",
                 hysteresis=f"{source.hysteresis_k:g}",
                 efficiency=f"{source.efficiency:g}",
-                cops="; ".join(f"{t:g} {cop:g}" for t, cop in source.cop_points),
+                cops="; ".join(f"{celsius_to(t, home.temperature_unit):g} {cop:g}" for t, cop in source.cop_points),
                 load=show.number(found.load_w),
                 is_over=not found.is_within,
                 sentence=" ".join(words),
@@ -121,7 +123,6 @@ def _heaters(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Heater
                 HeaterRow(
                     heater=heater,
                     room=room.room.name,
-                    word=HEATER_WORD[heater.kind],
                     source=home.source(heater.source_id).name,
                     rated=show.number(heater.rated_heat_w),
                     gives=show.number(heater_output_w(home, heater, outdoor_c=home.design.outdoor_c)),
@@ -179,7 +180,7 @@ def heating_page(request: Request, home_id: str, at: str | None = None) -> Respo
     chosen = request.query_params.get("at", "") if at is None else at
     rooms = tuple(heating_of(home, room) for room in home.rooms if room.condition == "heated")
     heater = next((h for h in home.heaters if h.id == chosen), None)
-    limit = ""
+    limit, usual = "", [show.temperature(LIMIT_C[zone], home, 0) for zone in ("occupied", "bath")]
     if heater is not None and heater.surface_limit_c is not None:
         limit = show.temperature(heater.surface_limit_c, home, 1)
     context = {
@@ -191,10 +192,11 @@ def heating_page(request: Request, home_id: str, at: str | None = None) -> Respo
         "heaters": _heaters(home, chosen, rooms),
         "chosen": heater,
         "limit": limit,
+        "usual_limits": f"{usual[0]}, in a bath {usual[1]}",
         "split_rows": _split_rows(home, heater) if heater is not None and heater.split is not None else [],
         "droop": _droop(home, heater) if heater is not None else "",
         "unit": show.temperature_unit(home),
-        "words": HEATER_WORD,
+        "words": HEATER_LABEL,
         "source_words": SOURCE_WORD,
         "notice": request.query_params.get("notice", ""),
     }

@@ -10,7 +10,7 @@ from warmeter.core.building.room_envelope import Derived, design_c, envelope_of
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note
-from warmeter.core.home.presets import BUILT, CONDITION_LABEL, MASS_LABEL, USE
+from warmeter.core.home.presets import BUILT, CONDITION_LABEL, HEATER_LABEL, MASS_LABEL, USE
 from warmeter.core.home.rooms import Opening, Room
 from warmeter.core.plan.walls import bearing_deg, compass
 from warmeter.service.planning import DEVICE_LABEL, THING_LABEL
@@ -28,13 +28,6 @@ PANES = {
 LETTERS = "abcdefghijklmnopqrstuvwxyz"
 PLAN_HEIGHT = 392
 MOST_ROWS = 14  # a longer table shows the storey in view only
-HEATER_WORD = {
-    "electric_panel": "electric panel heater",
-    "radiator": "radiator",
-    "warm_floor": "warm floor",
-    "fan_unit": "fan unit",
-    "split_unit": "split unit",
-}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -255,7 +248,7 @@ def plan_view(
             "storeys": {s.id: s.name for s in order},
             "panes": PANES,
             "devices": {f"device:{k}": label for k, label in DEVICE_LABEL.items()},
-            "heaters": {f"heater:{k}": label for k, label in HEATER_WORD.items()},
+            "heaters": {f"heater:{k}": label for k, label in HEATER_LABEL.items()},
             "things": {f"thing:{k}": label for k, label in THING_LABEL.items()},
         },
     )
@@ -473,7 +466,7 @@ def _figure(room: Room, f: Derived) -> FigureRow:
 def _inside(home: Home, room: Room, at: str) -> list[InsideRow]:
     found = []
     for heater in home.heaters_of(room.id):
-        found.append(("heater", heater.id, heater.name, HEATER_WORD[heater.kind], heater.at, None))
+        found.append(("heater", heater.id, heater.name, HEATER_LABEL[heater.kind], heater.at, None))
     for device in home.devices_in(room.id):
         found.append(("device", device.id, device.name, DEVICE_LABEL[device.kind], device.at, None))
     for thing in home.things:

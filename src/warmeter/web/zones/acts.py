@@ -14,6 +14,7 @@ from warmeter.service import planning
 from warmeter.service.editing import new_id, with_level
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, Reader, celsius, done_or_refuse, maybe, one_of, text, typed_values
+from warmeter.web.survey.plan_acts import mend
 
 RULE_WORD = {
     "one": "one",
@@ -125,13 +126,6 @@ def cooling(home: Home, fields: Fields) -> Done:
     moved = "" if abs(pair.heat_c - level.heating_c) < 1e-9 else ", and heating gives way"
     changed = replace(level, heating_c=pair.heat_c, cooling_c=pair.cool_c)
     return Done(with_level(home, changed), f"{level.name}: cooling limit{moved}")
-
-
-def mend(home: Home, fields: Fields) -> Done:
-    """Make a finding's mend."""
-    kind = fields.text("kind", least=1)
-    about = tuple(fields.text("about", least=1, most=400).split(","))
-    return Done(mended(home, kind, about, new_id()), f"Mended: {kind}")
 
 
 ACTS: dict[str, Act] = {

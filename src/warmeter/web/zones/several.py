@@ -27,7 +27,6 @@ class TrialRow:
     starts: str
     needs: str
     is_favoured: bool
-    is_shown: bool
     is_short: bool
     broken: str
 
@@ -58,7 +57,6 @@ class SeveralView:
     doubt: str
     reason: str
     other: str
-    axis_unit: str
     ends: tuple[str, str]
 
 
@@ -110,7 +108,6 @@ def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
             starts=show.number(t.found.starts / 7, 1),
             needs=f"{t.sensors} sensor{'s' * (t.sensors != 1)}, {heads}",
             is_favoured=t is found.favoured,
-            is_shown=t is shown,
             is_short=t.short_kh > found.favoured.short_kh + 5,
             broken="; ".join(t.broken),
         )
@@ -125,7 +122,6 @@ def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
         doubt=f"{100 * found.doubt:.0f} %",
         reason=found.reason,
         other=found.other,
-        axis_unit=show.money(0, home.currency)[0] if priced else "kWh",
         ends=(
             show.money(low, home.currency) if priced else show.number(low),
             show.money(high, home.currency) if priced else show.number(high),
