@@ -5,7 +5,8 @@ from warmeter.core.home.document import Design, Home, Place
 from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Opening, Room, Storey
-from warmeter.core.home.zones import ChangePoint, CountedSensor, GuardLimits, Level, Sensing, Zone
+from warmeter.core.home.timetables import ChangePoint, every_day
+from warmeter.core.home.zones import CountedSensor, GuardLimits, Level, Sensing, Zone
 from warmeter.core.plan.shape import Rect
 
 EAST_M2 = 3.0 * 2.5
@@ -75,7 +76,7 @@ def drawn_home(**more: object) -> Home:
                 id=f"z-{r.id}",
                 name=r.name,
                 room_ids=(r.id,),
-                day=(ChangePoint(start_min=0, level_id="in-use"),),
+                timetables=every_day(f"z-{r.id}-t", ChangePoint(start_min=0, level_id="in-use")),
                 sensing=(Sensing(rule="one", sensors=(CountedSensor(device_id=f"air-{r.id}"),)),),
             )
             for r in rooms

@@ -7,7 +7,8 @@ from decimal import Decimal
 from warmeter.core.home.document import Appliance, Home, Place, Tariff
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Described, Room
-from warmeter.core.home.zones import ChangePoint, Level, Zone
+from warmeter.core.home.timetables import ChangePoint, every_day
+from warmeter.core.home.zones import Level, Zone
 from warmeter.core.tariff.structure import Rate
 
 LEVELS = (
@@ -48,7 +49,8 @@ def small_home(zone: str = "Europe/London", currency: str = "GBP") -> Home:
                 id="z-study",
                 name="Study",
                 room_ids=("study",),
-                day=(
+                timetables=every_day(
+                    "tt1",
                     ChangePoint(start_min=0, level_id="asleep"),
                     ChangePoint(start_min=420, level_id="in-use"),
                     ChangePoint(start_min=1320, level_id="asleep"),
@@ -73,4 +75,4 @@ def small_home(zone: str = "Europe/London", currency: str = "GBP") -> Home:
 
 def with_day(home: Home, *points: ChangePoint) -> Home:
     """Return a home whose first zone has another day."""
-    return replace(home, zones=(replace(home.zones[0], day=points), *home.zones[1:]))
+    return replace(home, zones=(replace(home.zones[0], timetables=every_day("tt1", *points)), *home.zones[1:]))

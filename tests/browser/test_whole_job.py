@@ -119,7 +119,7 @@ class Browsing(unittest.TestCase):
 
     def edge(self, block: int) -> str:
         """Return the selector of a block's edge on the strip."""
-        return f".wm-hnd-edge[data-key$='-{block}']"
+        return f".wm-hnd-edge >> nth={block - 1}"
 
     def value(self, selector: str) -> float:
         """Return a handle's value."""
@@ -155,7 +155,7 @@ class WholeJob(Browsing):
         page.mouse.move(box["x"] + 3 - 250, box["y"] + 8, steps=6)
         page.mouse.up()
         page.wait_for_selector("#saved b:has-text('run planned 08:00')")
-        top = page.locator(".wm-hnd-top[data-key$='-1']").bounding_box()
+        top = page.locator(".wm-hnd-top >> nth=1").bounding_box()
         assert top is not None
         page.mouse.move(top["x"] + 9, top["y"] + 3)
         page.mouse.down()
@@ -204,7 +204,7 @@ class WholeJob(Browsing):
         page.wait_for_selector("#saved b:has-text('block starts 06:55')")
         page.keyboard.press("Shift+ArrowRight")
         page.wait_for_selector("#saved b:has-text('block starts 06:56')")
-        page.locator(".wm-hnd-top[data-key$='-1']").focus()
+        page.locator(".wm-hnd-top >> nth=1").focus()
         page.keyboard.press("ArrowUp")
         page.wait_for_selector("#saved b:has-text('own setpoint 20.5')")
         page.keyboard.press("Enter")

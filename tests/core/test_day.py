@@ -12,16 +12,18 @@ import numpy as np
 from tests.homes import small_home, with_day
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.losses import prior_of, surveyed_room
-from warmeter.core.claims.arbiter import Claim, Guard, by_minute, decide, decisions
+from warmeter.core.claims.arbiter import Claim, Guard, by_minute, decide, decisions, limits_at
 from warmeter.core.errors import HomeError, NotKnowable, OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
 from warmeter.core.home.presets import BUILT
-from warmeter.core.home.zones import ChangePoint, GuardLimits
+from warmeter.core.home.timetables import ChangePoint
+from warmeter.core.home.zones import GuardLimits
 from warmeter.core.thermal.learnt import even_normals, survey_draws
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.timetable.day import blocks_of, merge_block, move_edge, setpoint_decisions, split_block
+from warmeter.core.timetable.day import blocks_of, setpoint_decisions, timetable_claims
+from warmeter.core.timetable.points import merge_block, move_edge, split_at
 from warmeter.core.warmup.prediction import (
     RoomModel,
     Stretch,
@@ -50,20 +52,24 @@ class Arbiter(unittest.TestCase):
     def test_latest_from_wins_then_the_later_laid(self) -> None:
         claims = [claim(20.0, 6, 22), claim(18.0, 8, 10), claim(19.0, 8, 10)]
         self.assertEqual(
-            [decide(claims, self.base, Guard(), h * HOUR).value for h in (5, 7, 9, 10, 22)], [15, 20, 19, 20, 15]
+            [decide(claims, self.base, [], h * HOUR).value for h in (5, 7, 9, 10, 22)], [15, 20, 19, 20, 15]
         )
 
     def test_a_claim_that_ends_gives_way_to_the_next_not_to_an_old_number(self) -> None:
-        found = decisions([claim(20.0, 6, 22), claim(17.0, 9, 12)], self.base, Guard(), 0, 24 * HOUR)
+        found = decisions([claim(20.0, 6, 22), claim(17.0, 9, 12)], self.base, [], 0, 24 * HOUR)
         self.assertEqual([(d.at_ms // HOUR, d.value) for d in found], [(0, 15), (6, 20), (9, 17), (12, 20), (22, 15)])
 
     def test_the_guard_clamps_everything_and_says_so(self) -> None:
-        decided = decide([claim(5.0, 0, 24)], self.base, Guard(low=10.0, high=28.0), 0)
+        decided = decide([claim(5.0, 0, 24)], self.base, [Guard(low=10.0, high=28.0)], 0)
         self.assertEqual((decided.value, decided.is_clamped), (10.0, True))
-        self.assertEqual(Guard(low=30.0, high=20.0).clamp(25.0), 20.0)
+        crossed = limits_at([Guard(low=30.0), Guard(high=20.0)], 0)
+        self.assertTrue(crossed.cross)
+        self.assertEqual(crossed.clamp(25.0)[0], 20.0, "the upper limit wins")
+        off = [Claim(kind="safety", value=0.0, from_ms=0)]
+        self.assertEqual(decide(off, self.base, [Guard(low=10.0)], 0).value, 0.0, "a safety's off is not lifted")
 
     def test_by_minute(self) -> None:
-        found = decisions([claim(20.0, 1, 2)], self.base, Guard(), 0, 3 * HOUR)
+        found = decisions([claim(20.0, 1, 2)], self.base, [], 0, 3 * HOUR)
         values = by_minute(found, 0, 3 * HOUR)
         self.assertEqual([values[59], values[60], values[119], values[120]], [15, 20, 20, 15])
 
@@ -93,25 +99,32 @@ class Blocks(unittest.TestCase):
         self.assertEqual(len(blocks_of(home, home.zones[0], LONDON.day(date(2026, 3, 29)), LONDON)), 2)
 
     def test_edges_stop_at_their_neighbours(self) -> None:
-        day = small_home().zones[0].day
+        day = small_home().zones[0].timetables[0].usual
         self.assertEqual(move_edge(day, 1, 2000)[1].start_min, 1319)
         self.assertEqual(move_edge(day, 2, -5)[2].start_min, 421)
-        with self.assertRaisesRegex(HomeError, "first block"):
-            move_edge(day, 0, 60)
+        self.assertEqual(move_edge(day, 0, 500)[0].start_min, 419)
+        with self.assertRaisesRegex(HomeError, "no such block"):
+            move_edge(day, 3, 60)
 
     def test_split_then_merge_is_where_it_was(self) -> None:
-        day = small_home().zones[0].day
-        self.assertEqual(merge_block(split_block(day, 1, 600), 2), day)
-        for at in (420, 1320, 0):
+        day = small_home().zones[0].timetables[0].usual
+        self.assertEqual(merge_block(split_at(day, 600, day[-1]), 2), day)
+        for at in (420, 1320, 0, 1440):
             with self.assertRaises(HomeError):
-                split_block(day, 1, at)
+                split_at(day, at, day[-1])
         with self.assertRaises(HomeError):
-            merge_block(day, 0)
+            merge_block(day, 3)
 
     def test_no_setpoint_undercuts_the_guard(self) -> None:
         home = with_day(small_home(), ChangePoint(start_min=0, level_id="in-use", own_setpoint_c=3.0))
         day = LONDON.day(date(2026, 1, 5))
-        found = setpoint_decisions(home, blocks_of(home, home.zones[0], day, LONDON), {}, day.start_ms, day.end_ms)
+        found = setpoint_decisions(
+            home,
+            home.zones[0],
+            timetable_claims(blocks_of(home, home.zones[0], day, LONDON), {}),
+            day.start_ms,
+            day.end_ms,
+        )
         self.assertEqual({d.value for d in found}, {10.0})
 
 
@@ -141,37 +154,42 @@ class Prediction(unittest.TestCase):
         self.blocks = blocks_of(self.home, self.home.zones[0], self.day, LONDON)
 
     def test_room_is_at_its_setpoint_when_the_block_begins(self) -> None:
-        day = predict_day(self.home, self.model, self.stretch, self.blocks)
+        day = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks)
         self.assertEqual(len(day.leads), 1)
         self.assertGreater(day.leads[0].lead.best or 0, 5)
         self.assertGreaterEqual(float(day.run.air_c[0, 420]), 20.0 - 1e-6)
 
     def test_without_warm_up_the_room_is_short_of_its_setpoint_for_longer(self) -> None:
-        early = predict_day(self.home, self.model, self.stretch, self.blocks)
-        late = predict_day(self.home, self.model, self.stretch, self.blocks, with_leads=False)
+        early = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks)
+        late = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks, with_leads=False)
         self.assertLess(early.shortfall_kh(0, 1440)[0], 0.6 * late.shortfall_kh(0, 1440)[0])
         self.assertGreater(early.heat_kwh(0, 1440)[0], late.heat_kwh(0, 1440)[0])
 
     def test_a_typed_lead_is_carried_out(self) -> None:
-        day = day_with_leads(self.home, self.model, self.stretch, self.blocks, {self.blocks[1].from_ms: 30})
+        day = day_with_leads(
+            self.home, self.home.zones[0], self.model, self.stretch, self.blocks, {self.blocks[1].from_ms: 30}
+        )
         self.assertEqual(np.flatnonzero(day.setpoint_c == 20.0)[0], 390)
 
     def test_the_range_holds_the_best(self) -> None:
-        lead = predict_day(self.home, self.model, self.stretch, self.blocks).leads[0].lead
+        lead = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks).leads[0].lead
         self.assertLessEqual(lead.low or 0, lead.best or 0)
         self.assertTrue(lead.high is None or lead.high >= (lead.best or 0))
 
     def test_holding_never_needs_less_heat(self) -> None:
-        asked = predict_day(self.home, self.model, self.stretch, self.blocks).setpoint_c
+        asked = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks).setpoint_c
         written = settled_heat_w(self.model, self.stretch, asked).sum(axis=1) / 60_000
         held = (
-            settled_heat_w(self.model, self.stretch, held_setpoint_c(self.home, self.blocks, 1440)).sum(axis=1) / 60_000
+            settled_heat_w(self.model, self.stretch, held_setpoint_c(self.home.guard, self.blocks, 1440)).sum(axis=1)
+            / 60_000
         )
         self.assertTrue((held >= written - 0.05).all())
 
     def test_a_hopeless_heater_is_too_late(self) -> None:
         weak = replace(self.model, control=replace(self.model.control, full_heat_w=100.0))
-        self.assertIsNone(predict_day(self.home, weak, self.stretch, self.blocks).leads[0].lead.best)
+        self.assertIsNone(
+            predict_day(self.home, self.home.zones[0], weak, self.stretch, self.blocks).leads[0].lead.best
+        )
 
 
 class Setback(unittest.TestCase):
@@ -229,7 +247,7 @@ class HomeDocument(unittest.TestCase):
 
     def test_money_is_text_and_the_format_named(self) -> None:
         document = json.loads(home_to_json(small_home()))
-        self.assertEqual(document["format"], "warmeter-home/2")
+        self.assertEqual(document["format"], "warmeter-home/3")
         self.assertEqual(document["tariffs"][0]["rates"][0]["price_per_kwh"], "0.10")
 
     def test_unknown_fields_wrong_types_and_ranges_are_refused_by_place(self) -> None:
@@ -241,7 +259,7 @@ class HomeDocument(unittest.TestCase):
             (lambda d: d["rooms"][0].pop("built"), "rooms.0.built"),
             (lambda d: d["zones"][0].update(room_ids=["cellar"]), "room that is not there"),
             (lambda d: d["levels"].append(d["levels"][0]), "stands twice"),
-            (lambda d: d["zones"][0]["day"].reverse(), "00:00"),
+            (lambda d: d["zones"][0]["timetables"][0]["usual"].reverse(), "must rise"),
         ):
             document = json.loads(home_to_json(small_home()))
             change(document)
@@ -250,7 +268,7 @@ class HomeDocument(unittest.TestCase):
             self.assertIn(place, str(caught.exception))
 
     def test_the_published_schema_is_that_of_the_code(self) -> None:
-        published = json.loads((ROOT / "docs" / "formats" / "warmeter-home-2.schema.json").read_text(encoding="utf-8"))
+        published = json.loads((ROOT / "docs" / "formats" / "warmeter-home-3.schema.json").read_text(encoding="utf-8"))
         self.assertEqual(published, home_adapter().json_schema())
         jsonschema.validate(json.loads(home_to_json(small_home())), published)
 

@@ -1,4 +1,4 @@
-"""The home's document, format 2: what has no meaning is refused, what is doubtful is not, and it survives the road."""
+"""The home's document, format 3: what has no meaning is refused, what is doubtful is not, and it survives the road."""
 
 import json
 import unittest
@@ -15,8 +15,9 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note, Spot
 from warmeter.core.home.plant import FanStep, Heater, Source, SplitUnit
 from warmeter.core.home.rooms import Opening, Overrule, Thing
+from warmeter.core.home.timetables import ChangePoint, Period, every_day
 from warmeter.core.home.upgrade import upgraded
-from warmeter.core.home.zones import ChangePoint, CountedSensor, GuardLimits, Sensing, Zone
+from warmeter.core.home.zones import CountedSensor, GuardLimits, Sensing, Zone
 from warmeter.core.plan.shape import Rect
 from warmeter.service.demo import DEMO_HOMES, demo_home
 from warmeter.store.codec import home_from_json, home_from_packed, home_to_json, pack
@@ -57,7 +58,13 @@ class Refused(unittest.TestCase):
         for make in (
             lambda: replace(zone, low_c=22.0, high_c=18.0),
             lambda: replace(zone, sensing=(sensing, sensing)),
-            lambda: replace(zone, day=(ChangePoint(start_min=60, level_id="in-use"),)),
+            lambda: every_day("t"),
+            lambda: every_day(
+                "t", ChangePoint(start_min=60, level_id="in-use"), ChangePoint(start_min=60, level_id="in-use")
+            ),
+            lambda: replace(zone, calendar=(Period(timetable_id="gone"),)),
+            lambda: Period(timetable_id="t", from_date=date(2026, 2, 2), to_date=date(2026, 2, 1)),
+            lambda: Period(timetable_id="t", from_date=date(2026, 2, 2), every_year=True),
             lambda: GuardLimits(low_c=20.0, high_c=20.0),
             lambda: Source(id="s", name="S", kind="heat_pump"),
             lambda: Heater(id="h", room_id="den", name="H", kind="split_unit", source_id="boiler", rated_heat_w=2000),
@@ -164,7 +171,7 @@ class Lookups(unittest.TestCase):
                 find("nobody")
         retired = replace(home.devices[0], retired_on=date(2026, 1, 1))
         self.assertEqual(replace(home, devices=(retired, home.devices[1])).devices_in("den"), ())
-        self.assertEqual(len(list(home.parts())), 12)
+        self.assertEqual(len(list(home.parts())), 14)
 
     def test_a_levels_own_rule_comes_before_the_common_one(self) -> None:
         common = Sensing(rule="mean", sensors=(CountedSensor(device_id="air-den"),))

@@ -8,7 +8,6 @@ from itertools import product
 import numpy as np
 
 from tests.drawn import drawn_home, room
-from warmeter.core.building.checks.command import guard_of, heaters_that_follow
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.checks.zoning import can_cool
 from warmeter.core.building.geometry import (
@@ -153,10 +152,10 @@ class Commands(unittest.TestCase):
     def test_followers_guard_and_cooling_of_a_zone(self) -> None:
         home = drawn_home()
         zone = home.zones[0]
-        self.assertEqual(heaters_that_follow(home, zone), ("rad-den",))
-        self.assertEqual(heaters_that_follow(home, replace(zone, heater_ids=("rad-study",))), ("rad-study",))
-        self.assertEqual(guard_of(home, None), 10.0)
-        self.assertEqual(guard_of(home, replace(zone, guard=GuardLimits(low_c=14.0))), 14.0)
+        self.assertEqual(home.following(zone), ("rad-den",))
+        self.assertEqual(home.following(replace(zone, heater_ids=("rad-study",))), ("rad-study",))
+        self.assertEqual(home.guard_of(None).low_c, 10.0)
+        self.assertEqual(home.guard_of(replace(zone, guard=GuardLimits(low_c=14.0))).low_c, 14.0)
         self.assertFalse(can_cool(home, zone))
         cooled = replace(home.heaters[0], kind="split_unit", split=SplitUnit(cooling_w=2000.0))
         self.assertTrue(can_cool(replace(home, heaters=(cooled, home.heaters[1])), zone))

@@ -2,12 +2,16 @@
 
 import unittest
 from dataclasses import fields, replace
+from datetime import date
 
 from tests.homes import small_home
 from warmeter.core.errors import HomeError
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Described, Room
-from warmeter.service import editing
+from warmeter.service import editing, timetabling
+from warmeter.service.timetabling import BlockPlace
+
+PLACE = BlockPlace(date(2026, 1, 12), 1)
 
 
 class Edits(unittest.TestCase):
@@ -18,11 +22,11 @@ class Edits(unittest.TestCase):
     def test_each_edit_touches_only_its_own_part(self) -> None:
         home = small_home()
         for name, after, parts in (
-            ("start", editing.moved_start(home, "z-study", 1, 400), {"zones"}),
-            ("own", editing.own_setpoint(home, "z-study", 1, 21.0), {"zones"}),
-            ("level", editing.set_level(home, "z-study", 1, "idle", None), {"zones"}),
-            ("split", editing.split(home, "z-study", 1, 600), {"zones"}),
-            ("merge", editing.merged(home, "z-study", 2), {"zones"}),
+            ("start", timetabling.moved_start(home, "z-study", PLACE, 400), {"zones"}),
+            ("own", timetabling.own_setpoint(home, "z-study", PLACE, 21.0), {"zones"}),
+            ("level", timetabling.set_level(home, "z-study", PLACE, "idle", None), {"zones"}),
+            ("split", timetabling.split(home, "z-study", PLACE.on, 600), {"zones"}),
+            ("merge", timetabling.merged(home, "z-study", PLACE), {"zones"}),
             ("run", editing.planned_run(home, "washer", 90), {"appliances"}),
             ("machine", editing.with_machine(home, "Kiln"), {"appliances"}),
             ("level value", editing.with_level(home, replace(home.levels[0], heating_c=19.0)), {"levels"}),
@@ -31,7 +35,9 @@ class Edits(unittest.TestCase):
                 self.assertEqual(self.changed(after), parts)
 
     def test_a_setpoint_equal_to_its_levels_is_no_own_one(self) -> None:
-        after = editing.own_setpoint(editing.own_setpoint(small_home(), "z-study", 1, 21.0), "z-study", 1, 20.0)
+        after = timetabling.own_setpoint(
+            timetabling.own_setpoint(small_home(), "z-study", PLACE, 21.0), "z-study", PLACE, 20.0
+        )
         self.assertEqual(after, small_home())
 
     def test_a_room_added_where_levels_have_other_names_starts_at_the_first(self) -> None:
@@ -48,7 +54,7 @@ class Edits(unittest.TestCase):
         heater = Heater(id="h2", room_id="den", name="Den", kind="fan_unit", source_id="mains", rated_heat_w=500.0)
         zone = editing.with_room(renamed, room, heater).zone_of_room("den")
         assert zone is not None
-        self.assertEqual({point.level_id for point in zone.day}, {"in-use"})
+        self.assertEqual({point.level_id for point in zone.all_points}, {"in-use"})
 
     def test_ids_are_short_and_never_twice(self) -> None:
         made = {editing.new_id() for _ in range(2000)}
@@ -57,10 +63,10 @@ class Edits(unittest.TestCase):
     def test_edits_of_what_is_not_there_are_refused(self) -> None:
         home = small_home()
         for work in (
-            lambda: editing.own_setpoint(home, "z-study", 9, 20.0),
+            lambda: timetabling.own_setpoint(home, "z-study", BlockPlace(PLACE.on, 9), 20.0),
             lambda: editing.planned_run(home, "none", 1),
-            lambda: editing.set_level(home, "z-study", 1, "none", None),
-            lambda: editing.moved_start(home, "none", 1, 5),
+            lambda: timetabling.set_level(home, "z-study", PLACE, "none", None),
+            lambda: timetabling.moved_start(home, "none", PLACE, 5),
         ):
             with self.assertRaises(HomeError):
                 work()

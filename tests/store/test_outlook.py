@@ -7,13 +7,13 @@ from decimal import Decimal
 
 import numpy as np
 
-from tests.homes import small_home
+from tests.homes import small_home, with_day
 from tests.logs import START_MS, machine_csv, room_csv
 from tests.served import fresh_bench
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
-from warmeter.core.home.zones import ChangePoint
+from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.signature.thresholds import FinishSetting
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
@@ -153,7 +153,7 @@ class Days(WithHome):
 
     def test_no_setback_saves_nothing(self) -> None:
         flat = replace(self.home()[0])
-        flat = replace(flat, zones=(replace(flat.zones[0], day=(ChangePoint(start_min=0, level_id="in-use"),)),))
+        flat = with_day(flat, ChangePoint(start_min=0, level_id="in-use"))
         room = self.outlook(home=flat).rooms[0]
         self.assertEqual(room.day.leads, ())
         self.assertAlmostEqual(room.saving.saved_kwh.value, 0.0, places=9)

@@ -22,6 +22,7 @@ from warmeter.web.app import create_app
 WEB = Path(warmeter.web.__file__).parent
 ANN = Person("Ann")
 DAY = "2026-01-12"
+PLACE = "20260112.{}"
 
 
 class Elements(HTMLParser):
@@ -234,30 +235,44 @@ class Timetable(Case):
         self.with_logs()
 
     def day(self) -> list[int]:
-        return [p.start_min for p in self.bench.homes.load("home1")[0].zones[0].day]
+        return [p.start_min for p in self.bench.homes.load("home1")[0].zones[0].timetables[0].usual]
 
     def test_a_block_moves_by_time_or_minute_and_the_strip_follows(self) -> None:
         path = f"/homes/home1/timetable/start?day={DAY}"
-        page = Elements(self.post(path, base=3, zone_id="z-study", index=1, start="6.30").text)
+        page = Elements(self.post(path, base=3, zone_id="z-study", block=PLACE.format(1), start="6.30").text)
         self.assertEqual(self.day(), [0, 390, 1320])
-        self.assertEqual(page.by_id("h-edge-z-study-1")["data-value"], "390")
-        self.post(f"/homes/home1/timetable/minute?day={DAY}", base=4, zone_id="z-study", index=1, minute=405)
+        self.assertEqual(page.by_id("h-edge-z-study-20260112.1")["data-value"], "390")
+        self.post(
+            f"/homes/home1/timetable/minute?day={DAY}", base=4, zone_id="z-study", block=PLACE.format(1), minute=405
+        )
         self.assertEqual(self.day()[1], 405)
 
     def test_own_setpoints_in_fahrenheit_keep_their_grid(self) -> None:
-        self.post(f"/homes/home1/timetable/setpoint?day={DAY}", base=3, zone_id="z-study", index=1, setpoint="21,5")
-        self.assertEqual(self.bench.homes.load("home1")[0].zones[0].day[1].own_setpoint_c, 21.5)
-        self.post(f"/homes/home1/timetable/setpoint?day={DAY}", base=4, zone_id="z-study", index=1, setpoint="20")
+        self.post(
+            f"/homes/home1/timetable/setpoint?day={DAY}",
+            base=3,
+            zone_id="z-study",
+            block=PLACE.format(1),
+            setpoint="21,5",
+        )
+        self.assertEqual(self.bench.homes.load("home1")[0].zones[0].timetables[0].usual[1].own_setpoint_c, 21.5)
+        self.post(
+            f"/homes/home1/timetable/setpoint?day={DAY}",
+            base=4,
+            zone_id="z-study",
+            block=PLACE.format(1),
+            setpoint="20",
+        )
         self.assertIsNone(
-            self.bench.homes.load("home1")[0].zones[0].day[1].own_setpoint_c,
+            self.bench.homes.load("home1")[0].zones[0].timetables[0].usual[1].own_setpoint_c,
             "the level's own number is none of its own",
         )
 
     def test_split_merge_level_run_and_undo(self) -> None:
         steps = (
-            ("split", {"zone_id": "z-study", "index": 1}, 3),
-            ("level", {"zone_id": "z-study", "index": 2, "level_id": "idle"}, 4),
-            ("merge", {"zone_id": "z-study", "index": 2}, 5),
+            ("split", {"zone_id": "z-study", "block": PLACE.format(1)}, 3),
+            ("level", {"zone_id": "z-study", "block": PLACE.format(2), "level_id": "idle"}, 4),
+            ("merge", {"zone_id": "z-study", "block": PLACE.format(2)}, 5),
             ("run", {"appliance_id": "washer", "minute": 95}, 6),
         )
         for name, fields, base in steps:
@@ -269,13 +284,13 @@ class Timetable(Case):
 
     def test_nonsense_is_refused_and_nothing_lost(self) -> None:
         for name, fields in (
-            ("start", {"zone_id": "z-study", "index": 0, "start": "06:00"}),
-            ("start", {"zone_id": "z-study", "index": 1, "start": "soon"}),
-            ("setpoint", {"zone_id": "z-study", "index": 1, "setpoint": "hot"}),
-            ("setpoint", {"zone_id": "z-study", "index": 1, "setpoint": "90"}),
-            ("level", {"zone_id": "z-study", "index": 1, "level_id": "party"}),
-            ("merge", {"zone_id": "z-study", "index": 9}),
-            ("split", {"zone_id": "cellar", "index": 0}),
+            ("start", {"zone_id": "z-study", "block": "yesterday", "start": "06:00"}),
+            ("start", {"zone_id": "z-study", "block": PLACE.format(1), "start": "soon"}),
+            ("setpoint", {"zone_id": "z-study", "block": PLACE.format(1), "setpoint": "hot"}),
+            ("setpoint", {"zone_id": "z-study", "block": PLACE.format(1), "setpoint": "90"}),
+            ("level", {"zone_id": "z-study", "block": PLACE.format(1), "level_id": "party"}),
+            ("merge", {"zone_id": "z-study", "block": PLACE.format(9)}),
+            ("split", {"zone_id": "cellar", "block": PLACE.format(0)}),
             ("run", {"appliance_id": "toaster", "minute": 5}),
         ):
             with self.subTest(name=name, fields=fields):
@@ -283,9 +298,16 @@ class Timetable(Case):
         self.assertEqual(self.bench.homes.load("home1")[1], 3)
 
     def test_a_second_window_is_told_and_nothing_is_overwritten(self) -> None:
-        self.post(f"/homes/home1/timetable/start?day={DAY}", base=3, zone_id="z-study", index=1, start="06:00")
+        self.post(
+            f"/homes/home1/timetable/start?day={DAY}", base=3, zone_id="z-study", block=PLACE.format(1), start="06:00"
+        )
         answer = self.post(
-            f"/homes/home1/timetable/start?day={DAY}", 409, base=3, zone_id="z-study", index=1, start="09:00"
+            f"/homes/home1/timetable/start?day={DAY}",
+            409,
+            base=3,
+            zone_id="z-study",
+            block=PLACE.format(1),
+            start="09:00",
         )
         self.assertIn("revision 4", answer.text)
         self.assertEqual(self.day()[1], 360)
@@ -425,7 +447,7 @@ class Forms(Case):
         )
         zone = home.zone_of_room(home.rooms[1].id)
         assert zone is not None
-        self.assertEqual([home.level(p.level_id).name for p in zone.day], ["Asleep", "In use", "Asleep"])
+        self.assertEqual([home.level(p.level_id).name for p in zone.timetables[0].usual], ["In use", "Asleep"])
         self.assertEqual(home.heaters[1].source_id, home.heaters[0].source_id)
         self.assertIn("missing", self.client.post("/homes/home1/appliances", data={"base": "3", "name": ""}).text)
         self.assertEqual(self.bench.homes.load("home1")[1], 3)

@@ -4,17 +4,14 @@ import secrets
 from collections.abc import Callable
 from dataclasses import replace
 
-from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Appliance, Home
 from warmeter.core.home.plant import Heater
-from warmeter.core.home.presets import FIRST_DAY, FIRST_LEVELS
+from warmeter.core.home.presets import FIRST_DAY, FIRST_KINDS, FIRST_LEVELS
 from warmeter.core.home.rooms import Room
-from warmeter.core.home.zones import ChangePoint, Level, Zone
-from warmeter.core.timetable.day import merge_block, move_edge, set_block, split_block
+from warmeter.core.home.timetables import every_day
+from warmeter.core.home.zones import Level, Zone
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.homes import Change, NothingToUndo, Revision
-
-Points = tuple[ChangePoint, ...]
 
 
 def new_id() -> str:
@@ -55,44 +52,6 @@ def edit_home(
     )
 
 
-def with_zone_day(home: Home, zone_id: str, edit: Callable[[Points], Points]) -> Home:
-    """Return a home with one zone's day edited."""
-    zone = home.zone_of_id(zone_id)
-    changed = replace(zone, day=edit(zone.day))
-    return replace(home, zones=tuple(changed if z.id == zone_id else z for z in home.zones))
-
-
-def moved_start(home: Home, zone_id: str, index: int, start_min: int) -> Home:
-    """Return a home with a block's start moved."""
-    return with_zone_day(home, zone_id, lambda day: move_edge(day, index, start_min))
-
-
-def set_level(home: Home, zone_id: str, index: int, level_id: str, own_c: float | None) -> Home:
-    """Return a home with a block's level, and own setpoint or none, set."""
-    home.level(level_id)
-    return with_zone_day(home, zone_id, lambda day: set_block(day, index, level_id=level_id, own_setpoint_c=own_c))
-
-
-def own_setpoint(home: Home, zone_id: str, index: int, setpoint_c: float) -> Home:
-    """Return a home with a block's own setpoint set; equal to its level's it is none."""
-    zone = home.zone_of_id(zone_id)
-    if not 0 <= index < len(zone.day):
-        raise HomeError("there is no such block")
-    level_id = zone.day[index].level_id
-    own = None if abs(home.level(level_id).heating_c - setpoint_c) < 1e-9 else setpoint_c
-    return set_level(home, zone_id, index, level_id, own)
-
-
-def split(home: Home, zone_id: str, index: int, at_min: int) -> Home:
-    """Return a home with a block split."""
-    return with_zone_day(home, zone_id, lambda day: split_block(day, index, at_min))
-
-
-def merged(home: Home, zone_id: str, index: int) -> Home:
-    """Return a home with a block merged into the one before."""
-    return with_zone_day(home, zone_id, lambda day: merge_block(day, index))
-
-
 def with_level(home: Home, level: Level) -> Home:
     """Return a home with a level changed."""
     home.level(level.id)
@@ -106,14 +65,16 @@ def with_appliance(home: Home, appliance: Appliance) -> Home:
 
 
 def with_zone_for(home: Home, room: Room) -> Home:
-    """Return a home with a zone of its own, and a first day, for a room; first levels if it has none."""
+    """Return a home with a zone of its own, and a first day, for a room; first levels and kinds of day if none."""
     if not home.levels:
         home = replace(home, levels=tuple(replace(level, id=new_id()) for level in FIRST_LEVELS))
+    if not home.day_kinds and not home.zones:
+        home = replace(home, day_kinds=tuple(replace(kind, id=new_id()) for kind in FIRST_KINDS))
     by_name = {level.name: level.id for level in home.levels}
     fallback = home.levels[0].id
     names = {level.id: level.name for level in FIRST_LEVELS}
     day = tuple(replace(point, level_id=by_name.get(names[point.level_id], fallback)) for point in FIRST_DAY)
-    zone = Zone(id=new_id(), name=room.name, room_ids=(room.id,), day=day)
+    zone = Zone(id=new_id(), name=room.name, room_ids=(room.id,), timetables=every_day(new_id(), *day))
     return replace(home, zones=(*home.zones, zone))
 
 

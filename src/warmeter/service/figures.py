@@ -62,9 +62,8 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
     room = next((r for r in outlook.rooms if r.zone.id == zone_id), None)
     found = None
     if room is not None:
-        found = next(
-            (x for x in room.day.leads if x.block.index == index and x.block.from_ms >= outlook.day.start_ms), None
-        )
+        wanted = room.blocks[index].from_ms if 0 <= index < len(room.blocks) else -1
+        found = next((x for x in room.day.leads if x.block.from_ms == wanted), None)
     if room is None or found is None:
         raise NotKnowable("This block needs no warm-up.", "Choose one that is warmer than the block before it.")
     loss, store = _loss_and_store(room)
@@ -303,7 +302,7 @@ def _hand_saving(outlook: DayOutlook, room: RoomOutlook) -> Figure | None:
         return None
     longest = max(lower, key=lambda b: b.until_ms - b.from_ms)
     hours = (longest.until_ms - longest.from_ms) / 3_600_000
-    if longest.index == 0 and room.blocks[-1].setpoint_c < highest - 1e-9:
+    if longest == room.blocks[0] and room.blocks[-1].setpoint_c < highest - 1e-9:
         last = room.blocks[-1]
         hours += (last.until_ms - last.from_ms) / 3_600_000
     loss, store = _loss_and_store(room)

@@ -6,7 +6,6 @@ from datetime import timedelta
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.building.checks.command import guard_of
 from warmeter.core.building.compiled import CompiledHome, compile_home
 from warmeter.core.building.groupings import RUN_IN_DAYS, Tried, Week, ZonePlan, tried
 from warmeter.core.building.room_envelope import floor_area_m2
@@ -160,7 +159,7 @@ def _trial(
 def _limits(home: Home, room_id: str, found: Tried, k: int) -> str:
     """Return which limit of a room's own zone its week breaks, if one."""
     zone, name = home.zone_of_room(room_id), home.room(room_id).name
-    low = guard_of(home, zone)
+    low = home.guard_of(zone).low_c
     if zone is not None and zone.low_c is not None:
         low = max(low, zone.low_c - 0.5)
     if found.coldest_c[k] < low:
@@ -238,7 +237,7 @@ def typical_week(bench: Workbench, home: Home, compiled: CompiledHome) -> tuple[
         zone = home.zone_of_room(key)
         for day in days if zone is not None else ():
             for block in blocks_of(home, zone, day, clock):
-                low = max(block.setpoint_c, guard_of(home, zone))
+                low = max(block.setpoint_c, home.guard_of(zone).low_c)
                 needs[k, (block.from_ms - start) // MS_PER_MIN : (block.until_ms - start) // MS_PER_MIN] = low
     price = None
     tariff = home.tariff_on(days[-1].date)

@@ -3,7 +3,7 @@
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass, replace
-from datetime import date, timedelta
+from datetime import date
 from decimal import Decimal
 from functools import partial
 
@@ -16,19 +16,20 @@ from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
-from warmeter.core.home.zones import Zone
+from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.tariff.structure import rate_of_minutes
 from warmeter.core.thermal.learnt import DRAWS, Learnt, even_normals, survey_draws
 from warmeter.core.thermal.simulate import OnOff, compile_rooms, tracked_state
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock, LocalDay
-from warmeter.core.timetable.day import Block, blocks_of
+from warmeter.core.timetable.day import Block, blocks_between, setpoint_of
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.warmup.prediction import (
     RoomDay,
     RoomModel,
     Stretch,
     day_with_leads,
+    guarded_c,
     held_setpoint_c,
     predict_day,
     settled_heat_w,
@@ -222,7 +223,16 @@ def day_outlook(bench: Workbench, home: Home, revision: int, on: date, typed: Ty
     for room in home.rooms:
         zone, heater = home.zone_of_room(room.id), home.heater_of(room.id)
         if zone is not None and heater is not None:
-            unchanged = (key, room.id, replace(zone, name=""), home.levels, home.guard, home.tariffs)
+            unchanged = (
+                key,
+                room.id,
+                replace(zone, name=""),
+                home.levels,
+                home.guard,
+                home.tariffs,
+                home.day_kinds,
+                home.special_days,
+            )
             found = _KEPT_ROOMS.get(
                 unchanged, partial(_room_outlook, home, clock, grounds, room, zone, heater, prices, begin, minutes)
             )
@@ -411,12 +421,8 @@ def _state(bench, home, room, model, rooms, full_heat, start, outdoor, stored): 
 
 def _settled_state(home: Home, room: Room, model: RoomModel, outdoor: Outlook) -> Floats:
     zone = home.zone_of_room(room.id)
-    asked = (
-        [home.level(p.level_id).heating_c if p.own_setpoint_c is None else p.own_setpoint_c for p in zone.day]
-        if zone
-        else [18.0]
-    )
-    air = float(np.clip(np.mean(asked), home.guard.low_c, home.guard.high_c))
+    asked = [setpoint_of(home, zone, point) for point in zone.timetables[0].usual] if zone else [18.0]
+    air = guarded_c(home.guard_of(zone), float(np.mean(asked)))
     state = np.full((model.gain_w.size, 3), air)
     # In a settled room the fabric lies between air and outdoors, by about a tenth of the way.
     state[:, 1] = air - 0.1 * (air - float(outdoor.outdoor_c[0]))
@@ -444,11 +450,9 @@ def _room_outlook(
         start_c=state,
     )
     day = grounds.day
-    first = clock.day_of(grounds.start_ms)
-    dates = [first.date + timedelta(days=k) for k in range((day.date - first.date).days + 1)]
-    blocks = [block for on in dates for block in blocks_of(home, zone, clock.day(on), clock)]
+    blocks = blocks_between(home, zone, clock, grounds.start_ms, day.end_ms)
     today = tuple(block for block in blocks if block.from_ms >= day.start_ms)
-    predicted = predict_day(home, model, stretch, blocks)
+    predicted = predict_day(home, zone, model, stretch, blocks)
     end = begin + minutes
     outdoor = grounds.outdoor.outdoor_c[None, begin:end] + np.where(
         np.arange(begin, end)[None, :] >= grounds.certain, grounds.offsets[:, None], 0.0
@@ -475,7 +479,7 @@ def _room_outlook(
         stretch=stretch,
         costed=_costed(heat, cop, prices),
         shortfall_kh=_range(predicted.shortfall_kh(begin, end)),
-        saving=_saving(home, model, stretch, predicted, today, prices, begin, minutes, cop),
+        saving=_saving(home.guard_of(zone), model, stretch, predicted, today, prices, begin, minutes, cop),
     )
 
 
@@ -505,7 +509,7 @@ def _costed(heat_w: Floats, cop: Floats, prices: Prices | None) -> Costed:
 
 
 def _saving(
-    home: Home,
+    guard: GuardLimits,
     model: RoomModel,
     stretch: Stretch,
     predicted: RoomDay,
@@ -525,7 +529,7 @@ def _saving(
         start_c=np.ascontiguousarray(predicted.run.states_c[:, begin]),
     )
     written = settled_heat_w(model, alone, predicted.setpoint_c[begin:])[:, :minutes]
-    held = settled_heat_w(model, alone, held_setpoint_c(home, today, alone.minutes))[:, :minutes]
+    held = settled_heat_w(model, alone, held_setpoint_c(guard, today, alone.minutes))[:, :minutes]
     saved = (held - written) / cop / 60_000
     return Saving(
         held=_costed(held, cop, prices),
@@ -539,21 +543,10 @@ def cost_with_leads(outlook: DayOutlook, room: RoomOutlook, leads_min: dict[int,
     """Return the day's cost with warm-ups at given leads, None without prices."""
     if outlook.prices is None:
         return None
-    run = day_with_leads(outlook.home, room.model, room.stretch, _all_blocks(outlook, room), leads_min).run
+    blocks = blocks_between(outlook.home, room.zone, outlook.clock, room.stretch.start_ms, outlook.day.end_ms)
+    run = day_with_leads(outlook.home, room.zone, room.model, room.stretch, blocks, leads_min).run
     minutes = outlook.minutes
     heat = run.heat_w[:1, room.begin : room.begin + minutes]
     outdoor = room.stretch.outdoor_c[None, room.begin : room.begin + minutes]
     electric = heat / heat_over_draw(room.heater, outlook.home.source(room.heater.source_id), outdoor) / 60_000
     return float((electric @ outlook.prices.by_minute)[0])
-
-
-def _all_blocks(outlook: DayOutlook, room: RoomOutlook) -> list[Block]:
-    first = outlook.clock.day_of(room.stretch.start_ms)
-    days = (outlook.day.date - first.date).days + 1
-    return [
-        block
-        for k in range(days)
-        for block in blocks_of(
-            outlook.home, room.zone, outlook.clock.day(first.date + timedelta(days=k)), outlook.clock
-        )
-    ]

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from warmeter.core.home.document import Home, Place
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Described, Room
-from warmeter.core.home.zones import ChangePoint, Level, Zone
+from warmeter.core.home.timetables import ChangePoint, every_day
+from warmeter.core.home.zones import Level, Zone
 from warmeter.core.timegrid import from_ms
 from warmeter.standins.house import Asked, House, HousePlan, people_w, sensed, winter_weather
 from warmeter.standins.machine import machine_log
@@ -23,9 +24,9 @@ BUILDING_LOG = Path(__file__).parent / "data" / "heated-building.csv"
 
 LEVELS = (
     Level(id="lv-in-use", name="In use", heating_c=20.0),
-    Level(id="lv-asleep", name="Asleep", heating_c=16.5),
-    Level(id="lv-out", name="Out", heating_c=17.0),
-    Level(id="lv-idle", name="Idle", heating_c=15.0),
+    Level(id="lv-asleep", name="Asleep", heating_c=16.5, is_saving=True),
+    Level(id="lv-out", name="Out", heating_c=17.0, is_saving=True),
+    Level(id="lv-idle", name="Idle", heating_c=15.0, is_saving=True),
 )
 # What the old controls of the three logged rooms ask, from which minute on.
 DAYS: dict[str, tuple[tuple[int, str, float | None], ...]] = {
@@ -195,8 +196,8 @@ def building() -> Home:
                 id="zo-hall",
                 name="Hall",
                 room_ids=("rm-hall",),
-                day=(
-                    ChangePoint(start_min=0, level_id="lv-out"),
+                timetables=every_day(
+                    "tt-hall",
                     ChangePoint(start_min=420, level_id="lv-in-use"),
                     ChangePoint(start_min=1080, level_id="lv-out"),
                 ),

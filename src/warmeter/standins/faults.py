@@ -291,17 +291,23 @@ def meets(home: Home) -> list[Planted]:
         if level.cooling_c is None:
             continue
         levels = tuple(replace(x, cooling_c=x.heating_c + 1.0) if x.id == level.id else x for x in home.levels)
-        used = [z for z in home.zones if any(p.level_id == level.id for p in z.day)]
+        used = [z for z in home.zones if any(p.level_id == level.id for p in z.all_points)]
         found += [Planted(replace(home, levels=levels), z.id) for z in used]
     return found
+
+
+def _asking(zone: Zone, setpoint_c: float) -> Zone:
+    """Return a zone whose first block asks a setpoint of its own."""
+    first, *others = zone.timetables
+    usual = (replace(first.usual[0], own_setpoint_c=setpoint_c), *first.usual[1:])
+    return replace(zone, timetables=(replace(first, usual=usual), *others))
 
 
 def below_guard(home: Home) -> list[Planted]:
     """Ask for less than the guard."""
     found = []
     for zone in home.zones:
-        day = (replace(zone.day[0], own_setpoint_c=5.0), *zone.day[1:])
-        found.append(Planted(_with_zone(home, replace(zone, day=day, low_c=None)), zone.id))
+        found.append(Planted(_with_zone(home, replace(_asking(zone, 5.0), low_c=None)), zone.id))
     return found
 
 
@@ -309,8 +315,8 @@ def beyond_range(home: Home) -> list[Planted]:
     """Ask for more than a zone's range."""
     found = []
     for zone in home.zones:
-        day = (replace(zone.day[0], own_setpoint_c=(zone.high_c or 22.0) + 2.0), *zone.day[1:])
-        found.append(Planted(_with_zone(home, replace(zone, day=day)), zone.id, frozenset({"heat meets cool"})))
+        hot = _asking(zone, (zone.high_c or 22.0) + 2.0)
+        found.append(Planted(_with_zone(home, hot), zone.id, frozenset({"heat meets cool"})))
     return found
 
 

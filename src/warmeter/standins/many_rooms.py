@@ -5,7 +5,8 @@ from warmeter.core.home.document import Home, Place
 from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Opening, Room, Storey
-from warmeter.core.home.zones import ChangePoint, CountedSensor, Level, Sensing, Zone
+from warmeter.core.home.timetables import ChangePoint, every_day
+from warmeter.core.home.zones import CountedSensor, Level, Sensing, Zone
 from warmeter.core.plan.shape import Rect, Side
 
 STOREYS, ACROSS, DOWN = 5, 4, 3
@@ -95,6 +96,6 @@ def _zone(key: str) -> Zone:
         id=f"z-{key}",
         name=f"Zone {key}",
         room_ids=(f"r-{key}",),
-        day=(ChangePoint(start_min=0, level_id="l"),),
+        timetables=every_day(f"z-{key}-t", ChangePoint(start_min=0, level_id="l")),
         sensing=(Sensing(rule="one", sensors=(CountedSensor(device_id=f"d-{key}"),)),),
     )

@@ -20,7 +20,8 @@ from warmeter.web import format as show
 TEMPLATES = Jinja2Templates(directory=Path(__file__).parent / "templates")
 TEMPLATES.env.trim_blocks = TEMPLATES.env.lstrip_blocks = True
 TEMPLATES.env.autoescape = True  # also in the SVG templates, whose ending Jinja would not escape
-DEFAULT_WIDTH, SPINE, ASIDE, PADDING = 792, 176, 288, 24
+SPINE, ASIDE, PADDING = 176, 288, 24
+DEFAULT_WINDOW = 1280
 FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 1, 1)
 
 
@@ -84,12 +85,21 @@ class Frame:
     person: str
 
 
-def strip_width(request: Request, *, has_aside: bool = True) -> int:
-    """Return the px that a strip may take, by the width this browser last told."""
+def told_width(request: Request) -> int:
+    """Return the window's width [px] that a page is drawn for, as its request tells it.
+
+    A cookie read by the page itself may be newer than its request's, so the page is told this number.
+    """
     text = request.query_params.get("w") or request.cookies.get("wm_width", "")
-    if not text.isdigit():
-        return DEFAULT_WIDTH if has_aside else DEFAULT_WIDTH + ASIDE
-    window = min(max(int(text), 320), 2600)
+    return min(max(int(text), 320), 2600) if text.isdigit() else DEFAULT_WINDOW
+
+
+TEMPLATES.env.globals["told_width"] = told_width
+
+
+def strip_width(request: Request, *, has_aside: bool = True) -> int:
+    """Return the px that a strip may take in the window."""
+    window = told_width(request)
     if window < 900:
         return window - PADDING
     return window - SPINE - PADDING - (ASIDE if has_aside else 0)

@@ -3,12 +3,13 @@
 from collections.abc import Callable
 from dataclasses import replace
 
+from warmeter.core.building.checks.zoning import warmest_at
 from warmeter.core.building.room_envelope import home_plan, wall_of
 from warmeter.core.errors import HomeError
 from warmeter.core.finding import Finding
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.home.zones import CountedSensor, Sensing, Zone
+from warmeter.core.home.zones import CountedSensor, Sensing, Zone, zone_like
 from warmeter.core.plan.shape import bounds
 
 Mend = Callable[[Home, tuple[str, ...], str], Home]
@@ -42,8 +43,11 @@ def _ways_shut(home: Home, about: tuple[str, ...], _: str) -> Home:
 
 def _wider_gap(home: Home, about: tuple[str, ...], _: str) -> Home:
     zone, level = home.zone_of_id(about[0]), home.level(about[1])
-    owns = [p.own_setpoint_c for p in zone.day if p.level_id == level.id and p.own_setpoint_c is not None]
-    cooling = max([level.heating_c, *owns]) + home.gap.gap_k
+    cooling = warmest_at(home, zone, level.id) + home.gap.gap_k
+    own = zone.numbers_at(level.id)
+    if own is not None and own.cooling_c is not None:
+        numbers = tuple(replace(n, cooling_c=cooling) if n.level_id == level.id else n for n in zone.numbers)
+        return _zone(home, replace(zone, numbers=numbers))
     return replace(
         home, levels=tuple(replace(each, cooling_c=cooling) if each.id == level.id else each for each in home.levels)
     )
@@ -96,8 +100,7 @@ def zone_alone(home: Home, zone: Zone, room_id: str, fresh_id: str) -> Home:
 
     left = replace(zone, room_ids=rest, sensing=sensing(rest), heater_ids=own_heaters(rest))
     alone = replace(
-        zone,
-        id=fresh_id,
+        zone_like(zone, fresh_id),
         name=room.name,
         room_ids=(room_id,),
         sensing=sensing((room_id,)),
@@ -113,7 +116,7 @@ def _zone_for_room(home: Home, about: tuple[str, ...], fresh_id: str) -> Home:
     if not home.zones:
         raise HomeError("there is no zone yet whose day could be taken; add a room, which brings one")
     like = home.zones[0]
-    alone = Zone(id=fresh_id, name=room.name, room_ids=(room.id,), day=like.day)
+    alone = Zone(id=fresh_id, name=room.name, room_ids=(room.id,), timetables=zone_like(like, fresh_id).timetables)
     return replace(home, zones=(*home.zones, alone))
 
 

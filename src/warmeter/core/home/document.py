@@ -18,11 +18,12 @@ from warmeter.core.home.devices import Chain, Device
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
+from warmeter.core.home.timetables import DayKind, SpecialDay
 from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
 from warmeter.core.units import TemperatureUnit
 
-FORMAT: Literal["warmeter-home/2"] = "warmeter-home/2"
+FORMAT: Literal["warmeter-home/3"] = "warmeter-home/3"
 DAY_MIN = 1440
 Shelter = Literal["none", "some", "heavy"]
 
@@ -123,11 +124,13 @@ class Home(Document):
     devices: tuple[Device, ...] = ()
     chains: tuple[Chain, ...] = ()
     levels: tuple[Level, ...] = ()
+    day_kinds: Annotated[tuple[DayKind, ...], Len(0, 40)] = ()
+    special_days: Annotated[tuple[SpecialDay, ...], Len(0, 1000)] = ()
     zones: tuple[Zone, ...] = ()
     tariffs: tuple[Tariff, ...] = ()
     appliances: tuple[Appliance, ...] = ()
     notes: tuple[Note, ...] = ()
-    format: Literal["warmeter-home/2"] = FORMAT
+    format: Literal["warmeter-home/3"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]
@@ -147,7 +150,9 @@ class Home(Document):
             self.devices,
             self.chains,
             self.levels,
+            self.day_kinds,
             self.zones,
+            tuple(timetable for zone in self.zones for timetable in zone.timetables),
             self.tariffs,
             self.appliances,
             self.notes,
@@ -185,8 +190,16 @@ class Home(Document):
                 _known(each, heaters, what, "heater")
             for one in (zone.owner_id, *zone.counted_ids):
                 _known(one, devices, what, "device")
-            for level in (*(p.level_id for p in zone.day), *(s.level_id for s in zone.sensing)):
-                _known(level, levels, f"the day or a sensor rule of {zone.name!r}", "level")
+            named = (
+                *(p.level_id for p in zone.all_points),
+                *(s.level_id for s in zone.sensing),
+                *(n.level_id for n in zone.numbers),
+            )
+            for level in named:
+                _known(level, levels, f"the timetable, a number or a sensor rule of {zone.name!r}", "level")
+        kinds = _ids(self.day_kinds)
+        for special in self.special_days:
+            _known(special.kind_id, kinds, f"the date {special.on}", "kind of day")
 
     def room(self, room_id: str) -> Room:
         """Return a room by id; ``HomeError`` if it is not there."""
@@ -215,6 +228,21 @@ class Home(Document):
     def level(self, level_id: str) -> Level:
         """Return a level by id; ``HomeError`` if it is not there."""
         return _by_id(self.levels, level_id, "level")
+
+    def heating_c(self, zone: Zone, level_id: str) -> float:
+        """Return a level's heating setpoint in a zone: the zone's own number, else the home's [°C]."""
+        own = zone.numbers_at(level_id)
+        return self.level(level_id).heating_c if own is None or own.heating_c is None else own.heating_c
+
+    def cooling_c(self, zone: Zone, level_id: str) -> float | None:
+        """Return a level's cooling limit in a zone, None where neither zone nor home has one [°C]."""
+        own = zone.numbers_at(level_id)
+        return self.level(level_id).cooling_c if own is None or own.cooling_c is None else own.cooling_c
+
+    @property
+    def in_use(self) -> Level | None:
+        """The level that others are meant to save against: the first that is not meant to save."""
+        return next((level for level in self.levels if not level.is_saving), None)
 
     def zone_of_id(self, zone_id: str) -> Zone:
         """Return a zone by id; ``HomeError`` if it is not there."""
@@ -247,6 +275,16 @@ class Home(Document):
     def zone_of_room(self, room_id: str) -> Zone | None:
         """Return the zone that a room belongs to, if any."""
         return next((zone for zone in self.zones if room_id in zone.room_ids), None)
+
+    def guard_of(self, zone: Zone | None) -> GuardLimits:
+        """Return the guard limits that hold in a zone: its own, else the home's."""
+        return self.guard if zone is None or zone.guard is None else zone.guard
+
+    def following(self, zone: Zone) -> tuple[str, ...]:
+        """Return ids of the heaters that follow a zone: named, else all in its rooms."""
+        if zone.heater_ids is not None:
+            return zone.heater_ids
+        return tuple(h.id for h in self.heaters if h.room_id in zone.room_ids)
 
     def tariff_on(self, on: date) -> Tariff | None:
         """Return the tariff valid on a date, else the last one."""

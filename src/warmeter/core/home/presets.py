@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from warmeter.core.home.plant import HeaterKind
 from warmeter.core.home.rooms import Built, RoomUse
-from warmeter.core.home.zones import ChangePoint, Level
+from warmeter.core.home.timetables import ChangePoint, DayKind
+from warmeter.core.home.zones import Level
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,12 +139,12 @@ UNHEATED_SHARE = (0.3, 0.4, 0.5, 0.8, 0.8)
 
 FIRST_LEVELS = (
     Level(id="in-use", name="In use", heating_c=20.0),
-    Level(id="asleep", name="Asleep", heating_c=17.0),
-    Level(id="out", name="Out", heating_c=17.0),
-    Level(id="idle", name="Idle", heating_c=14.0),
+    Level(id="asleep", name="Asleep", heating_c=17.0, is_saving=True),
+    Level(id="out", name="Out", heating_c=17.0, is_saving=True),
+    Level(id="idle", name="Idle", heating_c=14.0, is_saving=True),
 )
-FIRST_DAY = (
-    ChangePoint(start_min=0, level_id="asleep"),
-    ChangePoint(start_min=420, level_id="in-use"),
-    ChangePoint(start_min=1350, level_id="asleep"),
+FIRST_DAY = (ChangePoint(start_min=420, level_id="in-use"), ChangePoint(start_min=1350, level_id="asleep"))
+FIRST_KINDS = (
+    DayKind(id="workday", name="Workday", weekdays=(0, 1, 2, 3, 4)),
+    DayKind(id="day-off", name="Day off", weekdays=(5, 6)),
 )

@@ -42,4 +42,29 @@ def _from_1(document: Plain) -> Plain:
     return {**document, "rooms": rooms, "format": "warmeter-home/2"}
 
 
-_STEPS: dict[str, Callable[[Plain], Plain]] = {"warmeter-home/1": _from_1}
+def _from_2(document: Plain) -> Plain:
+    """Format 3 has several timetables a zone: the one day of format 2 becomes the usual day of the first."""
+    zones = [
+        {
+            **{key: value for key, value in zone.items() if key != "day"},
+            "timetables": [
+                {"id": f"{zone['id'][:18]}-t{place}", "name": "Every day", "usual": _over_midnight(zone["day"])}
+            ],
+        }
+        for place, zone in enumerate(document.get("zones", ()))
+    ]
+    levels = [{**level, "is_saving": place > 0} for place, level in enumerate(document.get("levels", ()))]
+    return {**document, "zones": zones, "levels": levels, "day_kinds": _FIRST_KINDS, "format": "warmeter-home/3"}
+
+
+def _over_midnight(points: list[Plain]) -> list[Plain]:
+    """Return a day whose block at 00:00, where it is the last one going on, is left to it."""
+    same = {**points[0], "start_min": points[-1]["start_min"]} == points[-1]
+    return points[1:] if len(points) > 1 and same else points
+
+
+_FIRST_KINDS: list[Plain] = [
+    {"id": "workday", "name": "Workday", "weekdays": [0, 1, 2, 3, 4]},
+    {"id": "day-off", "name": "Day off", "weekdays": [5, 6]},
+]
+_STEPS: dict[str, Callable[[Plain], Plain]] = {"warmeter-home/1": _from_1, "warmeter-home/2": _from_2}

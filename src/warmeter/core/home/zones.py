@@ -1,13 +1,16 @@
 """Levels and zones: what people do, and which rooms share a timetable, a sensor rule and limits."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated
 
-from annotated_types import Ge, Gt, Le, Len
+from annotated_types import Gt, Le, Len
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.part import Document, Id, Name, SetpointC, Text
+from warmeter.core.home.timetables import ChangePoint, Fan, HandRule, Period, Timetable
 from warmeter.core.sensing.calibration import CountRule
+
+HAND = HandRule()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,21 +29,27 @@ class GuardLimits(Document):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Level(Document):
-    """What people do, with the heating setpoint and, where there is cooling, the cooling limit [°C]."""
+    """What people do, with the heating setpoint and, where there is cooling, the cooling limit [°C].
+
+    ``is_saving`` says that the level is meant to save against the first that is not.
+    """
 
     id: Id
     name: Name
     heating_c: SetpointC
     cooling_c: SetpointC | None = None
+    fan: Fan = "auto"
+    is_saving: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ChangePoint(Document):
-    """From this minute of the day on: a level, or a setpoint of the block's own [°C]."""
+class LevelNumbers(Document):
+    """A zone's own numbers for a level; None leaves the home's [°C]."""
 
-    start_min: Annotated[int, Ge(0), Le(1439)]
     level_id: Id
-    own_setpoint_c: SetpointC | None = None
+    heating_c: SetpointC | None = None
+    cooling_c: SetpointC | None = None
+    fan: Fan | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,7 +71,7 @@ class Sensing(Document):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Zone(Document):
-    """Rooms that share a timetable, with its day as change points (the first at minute 0).
+    """Rooms that share timetables: the first holds where no entry of ``calendar`` does, of entries the last.
 
     ``owner_id`` is the one device that owns the timetable, None for Warmeter; ``heater_ids`` those that
     follow, None for all in its rooms; ``low_c`` and ``high_c`` the range allowed; ``guard`` its own limits;
@@ -72,7 +81,10 @@ class Zone(Document):
     id: Id
     name: Name
     room_ids: tuple[Id, ...]
-    day: tuple[ChangePoint, ...]
+    timetables: Annotated[tuple[Timetable, ...], Len(1, 20)]
+    calendar: Annotated[tuple[Period, ...], Len(0, 60)] = ()
+    numbers: Annotated[tuple[LevelNumbers, ...], Len(0, 30)] = ()
+    hand: HandRule = HAND
     owner_id: Id | None = None
     heater_ids: tuple[Id, ...] | None = None
     sensing: Annotated[tuple[Sensing, ...], Len(0, 30)] = ()
@@ -83,21 +95,51 @@ class Zone(Document):
     off_c: SetpointC | None = None
 
     def __post_init__(self) -> None:
-        starts = [point.start_min for point in self.day]
-        if not starts or starts[0] != 0 or starts != sorted(set(starts)):
-            raise HomeError(f"the day of {self.name!r} must begin at 00:00 and its times must rise")
         if self.low_c is not None and self.high_c is not None and not self.low_c < self.high_c:
             raise HomeError(f"the range of {self.name!r} must rise (got {self.low_c:g} to {self.high_c:g} °C)")
         levels = [s.level_id for s in self.sensing]
         if len(set(levels)) != len(levels):
             raise HomeError(f"the sensors of {self.name!r} are given twice for one level")
+        numbered = [n.level_id for n in self.numbers]
+        if len(set(numbered)) != len(numbered):
+            raise HomeError(f"{self.name!r} has numbers of its own twice for one level")
+        known = {t.id for t in self.timetables}
+        if any(period.timetable_id not in known for period in self.calendar):
+            raise HomeError(f"the calendar of {self.name!r} names a timetable that is not there")
 
     def sensing_at(self, level_id: str | None) -> Sensing | None:
         """Return which sensors count at a level: its own rule, else the one for every level."""
         by_level = {s.level_id: s for s in self.sensing}
         return by_level.get(level_id) or by_level.get(None)
 
+    def timetable(self, timetable_id: str) -> Timetable:
+        """Return a timetable by id; ``HomeError`` if it is not there."""
+        for each in self.timetables:
+            if each.id == timetable_id:
+                return each
+        raise HomeError(f"{self.name} has no such timetable any more")
+
+    def numbers_at(self, level_id: str) -> LevelNumbers | None:
+        """Return the zone's own numbers for a level, None if it has none."""
+        return next((n for n in self.numbers if n.level_id == level_id), None)
+
+    @property
+    def all_points(self) -> tuple[ChangePoint, ...]:
+        """Every change point of every timetable."""
+        return tuple(point for timetable in self.timetables for point in timetable.all_points)
+
     @property
     def counted_ids(self) -> tuple[str, ...]:
         """Devices that count at some level, each once."""
         return tuple(dict.fromkeys(c.device_id for s in self.sensing for c in s.sensors))
+
+
+def zone_like(zone: Zone, fresh_id: str) -> Zone:
+    """Return a copy of a zone under another id, its timetables under ids made from it."""
+    fresh = {timetable.id: f"{fresh_id}-t{place}" for place, timetable in enumerate(zone.timetables)}
+    return replace(
+        zone,
+        id=fresh_id,
+        timetables=tuple(replace(t, id=fresh[t.id]) for t in zone.timetables),
+        calendar=tuple(replace(p, timetable_id=fresh[p.timetable_id]) for p in zone.calendar),
+    )

@@ -120,14 +120,17 @@ def _advance(state, now, then, x, out_now, out_then, heat, gain, to):  # type: i
 
 @njit(cache=True, nogil=True)
 def _controlled(  # type: ignore[no-untyped-def]
-    state, now, then, outdoor, gain, setpoint, start, full_w, band, min_on, min_off, states, heat
+    state, now, then, outdoor, gain, setpoint, full_w, band, min_on, min_off, begin, end, states, heat
 ):
     for s in range(state.shape[0]):
-        for i in range(3):
-            states[s, 0, i] = start[s, i]
-        is_on = False
+        is_on = begin > 0 and heat[s, begin - 1] > 0.0
         lasted = 1_000_000_000
-        for k in range(setpoint.shape[0]):
+        if begin > 0:
+            k = begin - 1
+            while k > 0 and (heat[s, k - 1] > 0.0) == is_on:
+                k -= 1
+            lasted = begin - k if k > 0 else 1_000_000_000
+        for k in range(begin, end):
             air = states[s, k, 0]
             if is_on:
                 if air >= setpoint[k] + 0.5 * band - 1e-9 and lasted >= min_on:
@@ -159,6 +162,14 @@ def controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
     """
     draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
     states, heat = np.empty((draws, steps + 1, NODES)), np.empty((draws, steps))
+    states[:, 0] = drive.start_c
+    run = Run(states, heat)
+    run_on(step, drive, control, run, 0, steps)
+    return run
+
+
+def run_on(step: Step, drive: Drive, control: OnOff, run: Run, begin: int, end: int) -> None:
+    """Simulate steps [begin, end) of a run again in place, from the state and the heater as they are at ``begin``."""
     _controlled(
         step.state,
         step.now,
@@ -166,15 +177,15 @@ def controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
         drive.outdoor_c,
         drive.gain_w,
         drive.setpoint_c,
-        drive.start_c,
         control.full_heat_w,
         control.band_k,
         control.min_on_steps,
         control.min_off_steps,
-        states,
-        heat,
+        begin,
+        end,
+        run.states_c,
+        run.heat_w,
     )
-    return Run(states, heat)
 
 
 def plain_controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:

@@ -1,69 +1,130 @@
-"""A day's change points as blocks and claims on the home's clock, and edits of them."""
+"""A zone's change points as blocks and claims on the home's clock."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from datetime import date
 
 from warmeter.core.claims.arbiter import Claim, Decision, Guard, decisions
-from warmeter.core.errors import HomeError
+from warmeter.core.claims.timeline import base_of
 from warmeter.core.home.document import DAY_MIN, Home
-from warmeter.core.home.zones import ChangePoint, Zone
+from warmeter.core.home.timetables import ChangePoint
+from warmeter.core.home.zones import Zone
 from warmeter.core.timegrid import LocalClock, LocalDay
+from warmeter.core.timetable.calendar import carried_into, written_on
+from warmeter.core.units import MS_PER_MIN
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Block:
-    """A stretch of one day with its level and setpoint.
+    """A stretch of one local day with its level and setpoint.
 
     Parameters
     ----------
+    on : date
+        The date that its change point stands on; the day before's where ``is_carried``.
     index : int
-        Place among the day's change points.
+        Place among that date's change points.
+    key : str
+        Of the written day that its change point belongs to.
     start_min, end_min : int
-        By the wall clock [min].
+        By the wall clock of its local day [min]; a carried block starts at 0.
     from_ms, until_ms : int
         In real time [ms UTC].
-    level_name : str
+    level_id, level_name : str
         Its level.
-    setpoint_c : float
-        Asked, before the guard [°C].
+    setpoint_c, cooling_c : float
+        Asked, before the guard [°C]; no cooling limit is None.
     is_own : bool
         Whether the setpoint is the block's own.
+    is_carried : bool
+        Whether it goes on from the day before.
     """
 
+    on: date
     index: int
+    key: str
     start_min: int
     end_min: int
     from_ms: int
     until_ms: int
+    level_id: str
     level_name: str
     setpoint_c: float
     is_own: bool
+    cooling_c: float | None = None
+    is_carried: bool = False
+
+
+def setpoint_of(home: Home, zone: Zone, point: ChangePoint) -> float:
+    """Return what a change point asks for heating [°C]."""
+    return home.heating_c(zone, point.level_id) if point.own_setpoint_c is None else point.own_setpoint_c
 
 
 def blocks_of(home: Home, zone: Zone, day: LocalDay, clock: LocalClock) -> list[Block]:
-    """Return a zone's blocks on a local day; blocks that the clock skips whole are left out."""
-    ends = [point.start_min for point in zone.day[1:]] + [DAY_MIN]
+    """Return a zone's blocks on a local day, first to last instant without a gap.
+
+    Blocks that the clock skips whole are left out. What goes on from the day before comes first.
+    """
+    written = written_on(home, zone, day.date)
+    rows = [(day.date, index, point, written.key) for index, point in enumerate(written.points)]
+    if not rows or rows[0][2].start_min > 0:
+        on, index, point = carried_into(home, zone, day.date)
+        rows.insert(0, (on, index, point, written_on(home, zone, on).key))
+    starts = [0 if on != day.date else point.start_min for on, _, point, _ in rows]
     blocks = []
-    for index, (point, end) in enumerate(zip(zone.day, ends, strict=True)):
-        from_ms = day.start_ms if point.start_min == 0 else clock.instant(day.date, point.start_min)
+    for place, ((on, index, point, key), start) in enumerate(zip(rows, starts, strict=True)):
+        end = starts[place + 1] if place + 1 < len(rows) else DAY_MIN
+        from_ms = day.start_ms if start == 0 else clock.instant(day.date, start)
         until_ms = day.end_ms if end == DAY_MIN else clock.instant(day.date, end)
         if until_ms <= from_ms:
             continue
-        level = home.level(point.level_id)
-        own = point.own_setpoint_c
         blocks.append(
             Block(
+                on=on,
                 index=index,
-                start_min=point.start_min,
+                key=key,
+                start_min=start,
                 end_min=end,
                 from_ms=from_ms,
                 until_ms=until_ms,
-                level_name=level.name,
-                setpoint_c=level.heating_c if own is None else own,
-                is_own=own is not None,
+                level_id=point.level_id,
+                level_name=home.level(point.level_id).name,
+                setpoint_c=setpoint_of(home, zone, point),
+                is_own=point.own_setpoint_c is not None,
+                cooling_c=home.cooling_c(zone, point.level_id),
+                is_carried=on != day.date,
             )
         )
     return blocks
+
+
+def blocks_between(home: Home, zone: Zone, clock: LocalClock, start_ms: int, end_ms: int) -> list[Block]:
+    """Return a zone's blocks of every local day that touches [start, end), in order."""
+    return [block for day in clock.days(start_ms, end_ms) for block in blocks_of(home, zone, day, clock)]
+
+
+def block_claim(block: Block) -> Claim:
+    """Return what a block claims."""
+    return Claim(
+        kind="timetable",
+        value=block.setpoint_c,
+        from_ms=block.from_ms,
+        until_ms=block.until_ms,
+        reason=block.level_name,
+        id=f"{block.on}.{block.index}.{block.from_ms}",
+    )
+
+
+def warm_up_claim(block: Block, lead_min: float) -> Claim:
+    """Return the claim by which the timetable warms up for a block [min before it]."""
+    return Claim(
+        kind="timetable",
+        value=block.setpoint_c,
+        from_ms=block.from_ms - round(lead_min) * MS_PER_MIN,
+        until_ms=block.from_ms,
+        reason=f"warm-up for {block.level_name}",
+        id=f"warm-up.{block.from_ms}",
+    )
 
 
 def timetable_claims(blocks: Sequence[Block], leads_min: Mapping[int, float]) -> list[Claim]:
@@ -74,92 +135,24 @@ def timetable_claims(blocks: Sequence[Block], leads_min: Mapping[int, float]) ->
     claims = []
     for block in blocks:
         lead = leads_min.get(block.from_ms, 0.0)
-        claims.append(
-            Claim(
-                kind="timetable",
-                value=block.setpoint_c,
-                from_ms=block.from_ms,
-                until_ms=block.until_ms,
-                reason=f"timetable: {block.level_name}",
-            )
-        )
+        claims.append(block_claim(block))
         if lead > 0:
-            claims.append(
-                Claim(
-                    kind="timetable",
-                    value=block.setpoint_c,
-                    from_ms=block.from_ms - round(lead) * 60_000,
-                    until_ms=block.from_ms,
-                    reason=f"warm-up for {block.level_name}",
-                )
-            )
+            claims.append(warm_up_claim(block, lead))
     return claims
 
 
-def setpoint_decisions(
-    home: Home, blocks: Sequence[Block], leads_min: Mapping[int, float], start_ms: int, end_ms: int
-) -> list[Decision]:
-    """Return who decides a zone's heating setpoint over [start, end): timetable, base, guard."""
-    # Where no block lies (before a home's first day), the device stays as found: its lowest level.
-    base = Claim(
-        kind="base",
-        value=min(level.heating_c for level in home.levels),
-        from_ms=start_ms,
-        until_ms=end_ms,
-        reason="as found",
-    )
-    guard = Guard(low=home.guard.low_c, high=home.guard.high_c)
-    return decisions(timetable_claims(blocks, leads_min), base, guard, start_ms, end_ms)
+def base_claim(home: Home, start_ms: int) -> Claim:
+    """Return the state a device is left in where nothing is laid: its home's lowest level."""
+    return base_of(min(level.heating_c for level in home.levels), start_ms)
 
 
-def move_edge(points: Sequence[ChangePoint], index: int, start_min: int) -> tuple[ChangePoint, ...]:
-    """Return a day with the start of block ``index`` moved, kept clear of its neighbours.
-
-    Raises
-    ------
-    HomeError
-        If it is the first block, which begins the day, or does not exist.
-    """
-    if not 0 < index < len(points):
-        raise HomeError("the first block begins the day; its start cannot be moved")
-    low = points[index - 1].start_min + 1
-    high = (points[index + 1].start_min if index + 1 < len(points) else DAY_MIN) - 1
-    moved = replace(points[index], start_min=min(max(start_min, low), high))
-    return (*points[:index], moved, *points[index + 1 :])
+def guards_of(home: Home, zone: Zone) -> tuple[Guard, ...]:
+    """Return the guards of a zone's heating setpoint."""
+    limits = home.guard_of(zone)
+    whose = "the zone's own" if zone.guard is not None else "the home's"
+    return (Guard(low=limits.low_c, high=limits.high_c, reason=f"guard limits, {whose}", id="guard"),)
 
 
-def set_block(
-    points: Sequence[ChangePoint], index: int, *, level_id: str, own_setpoint_c: float | None
-) -> tuple[ChangePoint, ...]:
-    """Return a day with block ``index`` given a level and, or not, a setpoint of its own."""
-    if not 0 <= index < len(points):
-        raise HomeError("there is no such block")
-    changed = replace(points[index], level_id=level_id, own_setpoint_c=own_setpoint_c)
-    return (*points[:index], changed, *points[index + 1 :])
-
-
-def split_block(points: Sequence[ChangePoint], index: int, at_min: int) -> tuple[ChangePoint, ...]:
-    """Return a day with block ``index`` split at a minute inside it; both halves as before.
-
-    Raises
-    ------
-    HomeError
-        If the minute does not lie inside the block.
-    """
-    end = points[index + 1].start_min if index + 1 < len(points) else DAY_MIN
-    if not points[index].start_min < at_min < end:
-        raise HomeError("a block can only be split inside itself")
-    return (*points[: index + 1], replace(points[index], start_min=at_min), *points[index + 1 :])
-
-
-def merge_block(points: Sequence[ChangePoint], index: int) -> tuple[ChangePoint, ...]:
-    """Return a day without block ``index``: the one before it goes on.
-
-    Raises
-    ------
-    HomeError
-        If it is the first block.
-    """
-    if not 0 < index < len(points):
-        raise HomeError("the first block has none before it to merge with")
-    return (*points[:index], *points[index + 1 :])
+def setpoint_decisions(home: Home, zone: Zone, claims: Sequence[Claim], start_ms: int, end_ms: int) -> list[Decision]:
+    """Return who decides a zone's heating setpoint over [start, end): its claims, base, guards."""
+    return decisions(claims, base_claim(home, start_ms), guards_of(home, zone), start_ms, end_ms)

@@ -7,12 +7,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.claims.arbiter import by_minute
+from warmeter.core.claims.arbiter import Claim, by_minute
 from warmeter.core.home.document import Home
+from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.thermal.comfort import degree_hours
 from warmeter.core.thermal.network import Step
-from warmeter.core.thermal.simulate import Drive, OnOff, Run, controlled_run
-from warmeter.core.timetable.day import Block, setpoint_decisions
+from warmeter.core.thermal.simulate import Drive, OnOff, Run, controlled_run, run_on
+from warmeter.core.timetable.day import Block, setpoint_decisions, timetable_claims, warm_up_claim
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import Lead, simulated_lead
 
@@ -125,7 +126,14 @@ def drive_of(model: RoomModel, stretch: Stretch, setpoint_c: Floats) -> Drive:
 
 
 def predict_day(
-    home: Home, model: RoomModel, stretch: Stretch, blocks: Sequence[Block], *, with_leads: bool = True
+    home: Home,
+    zone: Zone,
+    model: RoomModel,
+    stretch: Stretch,
+    blocks: Sequence[Block],
+    *,
+    others: Sequence[Claim] = (),
+    with_leads: bool = True,
 ) -> RoomDay:
     """Predict a room under its blocks, each rising block warmed up in time.
 
@@ -133,38 +141,42 @@ def predict_day(
     ----------
     blocks : sequence of Block
         All that touch the stretch, in order.
+    others : sequence of Claim
+        Claims on the zone's heating setpoint beside the timetable's, such as changes by hand.
     with_leads : bool
         Whether the heating starts early; without, it starts with the block.
 
     Notes
     -----
-    Blocks are taken in order of time: each lead is found on the run that the earlier ones leave. The
-    timetable then claims the block's setpoint from the best estimate's lead on.
+    Blocks are taken in order of time: each lead is found on the run that the earlier ones leave, and the run is
+    made again from its first minute on. The timetable claims the block's setpoint from the best estimate's lead on.
     """
-    leads: dict[int, float] = {}
+    claims = [*timetable_claims(blocks, {}), *others]
+    wanted = _asked_c(home, zone, claims, stretch, 0, stretch.minutes)
+    setpoint = wanted.copy()
+    drive = drive_of(model, stretch, setpoint)
+    run = controlled_run(model.step, drive, model.control)
     found: list[BlockLead] = []
-    wanted = _setpoints(home, blocks, {}, stretch)
-    run = controlled_run(model.step, drive_of(model, stretch, wanted), model.control)
-    setpoint = wanted
-    if with_leads:
-        for before, block in itertools.pairwise(blocks):
-            due = (block.from_ms - stretch.start_ms) // MS_PER_MIN
-            if block.setpoint_c <= before.setpoint_c + 1e-9 or not 0 < due < stretch.minutes:
-                continue
-            drive = drive_of(model, stretch, setpoint)
-            lead = simulated_lead(
-                model.step,
-                drive,
-                run,
-                model.control,
-                target_c=min(max(block.setpoint_c, home.guard.low_c), home.guard.high_c),
-                due=due,
-            )
-            found.append(BlockLead(block=block, from_c=_from_c(run, due, lead), lead=lead))
-            if lead.best:
-                leads[block.from_ms] = lead.best
-                setpoint = _setpoints(home, blocks, leads, stretch)
-                run = controlled_run(model.step, drive_of(model, stretch, setpoint), model.control)
+    # Minutes up to which the run holds the warm-ups found so far.
+    fresh = stretch.minutes
+    for before, block in itertools.pairwise(blocks) if with_leads else ():
+        due = (block.from_ms - stretch.start_ms) // MS_PER_MIN
+        if block.setpoint_c <= before.setpoint_c + 1e-9 or not 0 < due < stretch.minutes:
+            continue
+        if fresh < due:
+            run_on(model.step, drive, model.control, run, fresh, due)
+            fresh = due
+        lead = simulated_lead(
+            model.step, drive, run, model.control, target_c=guarded_c(home.guard_of(zone), block.setpoint_c), due=due
+        )
+        found.append(BlockLead(block=block, from_c=_from_c(run, due, lead), lead=lead))
+        if lead.best:
+            claims.append(warm_up_claim(block, lead.best))
+            begin = max(0, due - round(lead.best))
+            setpoint[begin:due] = _asked_c(home, zone, claims, stretch, begin, due)
+            fresh = begin
+    if fresh < stretch.minutes:
+        run_on(model.step, drive, model.control, run, fresh, stretch.minutes)
     return RoomDay(setpoint_c=setpoint, wanted_c=wanted, run=run, leads=tuple(found))
 
 
@@ -172,15 +184,22 @@ def _from_c(run: Run, due: int, lead: Lead) -> float:
     return float(run.air_c[0, max(0, due - round(lead.best or 0))])
 
 
-def _setpoints(home: Home, blocks: Sequence[Block], leads: dict[int, float], stretch: Stretch) -> Floats:
-    asked = setpoint_decisions(home, blocks, leads, stretch.start_ms, stretch.end_ms)
-    return by_minute(asked, stretch.start_ms, stretch.end_ms)
+def _asked_c(home: Home, zone: Zone, claims: Sequence[Claim], stretch: Stretch, begin: int, end: int) -> Floats:
+    """Return what is asked in minutes [begin, end) of a stretch [°C]."""
+    start, until = stretch.start_ms + begin * MS_PER_MIN, stretch.start_ms + end * MS_PER_MIN
+    near = [c for c in claims if c.from_ms < until and (c.until_ms is None or c.until_ms > start)]
+    return by_minute(setpoint_decisions(home, zone, near, start, until), start, until)
 
 
-def held_setpoint_c(home: Home, blocks: Sequence[Block], minutes: int) -> Floats:
+def guarded_c(guard: GuardLimits, setpoint_c: float) -> float:
+    """Return a setpoint within guard limits [°C]."""
+    return min(max(setpoint_c, guard.low_c), guard.high_c)
+
+
+def held_setpoint_c(guard: GuardLimits, blocks: Sequence[Block], minutes: int) -> Floats:
     """Return a day without any setback: its highest setpoint all through, guarded, shape (minute,) [°C]."""
     highest = max(block.setpoint_c for block in blocks)
-    return np.full(minutes, min(max(highest, home.guard.low_c), home.guard.high_c))
+    return np.full(minutes, guarded_c(guard, highest))
 
 
 def settled_heat_w(model: RoomModel, stretch: Stretch, setpoint_c: Floats, *, times: int = 4) -> Floats:
@@ -206,10 +225,10 @@ def settled_heat_w(model: RoomModel, stretch: Stretch, setpoint_c: Floats, *, ti
 
 
 def day_with_leads(
-    home: Home, model: RoomModel, stretch: Stretch, blocks: Sequence[Block], leads_min: dict[int, float]
+    home: Home, zone: Zone, model: RoomModel, stretch: Stretch, blocks: Sequence[Block], leads_min: dict[int, float]
 ) -> RoomDay:
     """Predict a room whose warm-ups begin at given leads [min by block start], as a device would be set."""
-    wanted = _setpoints(home, blocks, {}, stretch)
-    setpoint = _setpoints(home, blocks, leads_min, stretch)
+    wanted = _asked_c(home, zone, timetable_claims(blocks, {}), stretch, 0, stretch.minutes)
+    setpoint = _asked_c(home, zone, timetable_claims(blocks, leads_min), stretch, 0, stretch.minutes)
     run = controlled_run(model.step, drive_of(model, stretch, setpoint), model.control)
     return RoomDay(setpoint_c=setpoint, wanted_c=wanted, run=run, leads=())

@@ -5,9 +5,10 @@ from dataclasses import replace
 from warmeter.core.errors import TimeError
 from warmeter.core.home.document import Appliance, Home, Place
 from warmeter.core.home.plant import Heater, Source, SplitUnit
-from warmeter.core.home.presets import BUILT, FIRST_DAY, FIRST_LEVELS, HEATER_LABEL, MASS_LABEL
+from warmeter.core.home.presets import BUILT, FIRST_DAY, FIRST_KINDS, FIRST_LEVELS, HEATER_LABEL, MASS_LABEL
 from warmeter.core.home.rooms import Described, Room
-from warmeter.core.home.zones import GuardLimits, Level, Zone
+from warmeter.core.home.timetables import every_day
+from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from
 from warmeter.service.editing import new_id
@@ -43,9 +44,9 @@ def read_home(fields: Fields) -> Home | None:
     country = fields.text("country", least=2, most=2, what="The country, as two letters,").upper()
     if fields.errors:
         return None
-    levels = tuple(Level(id=new_id(), name=level.name, heating_c=level.heating_c) for level in FIRST_LEVELS)
+    levels = tuple(replace(level, id=new_id()) for level in FIRST_LEVELS)
     by_old = {old.id: new.id for old, new in zip(FIRST_LEVELS, levels, strict=True)}
-    day = tuple(type(p)(start_min=p.start_min, level_id=by_old[p.level_id]) for p in FIRST_DAY)
+    day = tuple(replace(point, level_id=by_old[point.level_id]) for point in FIRST_DAY)
     return Home(
         id=new_id(),
         name=name,
@@ -59,7 +60,11 @@ def read_home(fields: Fields) -> Home | None:
         sources=(source,),
         heaters=heaters,
         levels=levels,
-        zones=tuple(Zone(id=new_id(), name=room.name, room_ids=(room.id,), day=day) for room in rooms),
+        day_kinds=tuple(replace(kind, id=new_id()) for kind in FIRST_KINDS),
+        zones=tuple(
+            Zone(id=new_id(), name=room.name, room_ids=(room.id,), timetables=every_day(new_id(), *day))
+            for room in rooms
+        ),
         appliances=(Appliance(id=new_id(), name=machine),) if machine else (),
     )
 

@@ -19,11 +19,15 @@ YES_NO = {"yes": "yes", "no": "no"}
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """A changed home, what was done, and which part is chosen now (None: as before)."""
+    """A changed home, what was done, and which part is chosen now (None: as before).
+
+    Acts of one ``fold`` done again within seconds by the same window are one revision.
+    """
 
     home: Home
     summary: str
     at: str | None = None
+    fold: str = ""
 
 
 Act = Callable[[Home, Fields], Done]
@@ -51,7 +55,8 @@ def perform(
     home, _ = bench.homes.load(home_id)
     done = acts[act](home, fields)
     key = f"{act}-{fields.texts.get('id') or fields.texts.get('room', '')}-{fields.texts.get('side', '')}"
-    edit_home(bench, home_id, base, person_of(request), done.summary, lambda _: done.home, key if act in folds else "")
+    fold = done.fold or (key if act in folds else "")
+    edit_home(bench, home_id, base, person_of(request), done.summary, lambda _: done.home, fold)
     return done
 
 

@@ -1,9 +1,8 @@
 """Routes of the timetable: the page, its edits, its workings."""
 
-from collections.abc import Callable
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Depends, Form, Request
 from fastapi.responses import Response
 
 from warmeter.core.errors import NotKnowable, WarmeterError
@@ -14,7 +13,10 @@ from warmeter.service.figures import figure_of_day
 from warmeter.service.machines import MachineRecord, RunPlan, machine_record, run_plan
 from warmeter.service.outlook import DayOutlook, TypedWeather, day_outlook
 from warmeter.web import format as show
+from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import bench_of, day_in_view, frame_of, is_fragment, person_of, render, strip_width
+from warmeter.web.survey.acting import perform
+from warmeter.web.timetable.acts import ACTS
 from warmeter.web.timetable.view import day_view
 from warmeter.web.working import working_view
 
@@ -76,184 +78,15 @@ def timetable(request: Request, home_id: str) -> Response:
     return _page(request, home_id)
 
 
-def _edit(
-    request: Request, home_id: str, base: int, summary: Callable[[Home], str], change: Callable[[Home], Home], fold: str
+@router.post("/homes/{home_id}/timetable/{act}", name="timetable_act")
+def timetable_act(
+    request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]
 ) -> Response:
+    """Do one act on the timetable, of the day in view unless the form names another."""
     home, _ = bench_of(request).homes.load(home_id)
-    editing.edit_home(bench_of(request), home_id, base, person_of(request), summary(home), change, fold)
+    view = {"day": str(day_in_view(request, home)), "scope": request.query_params.get("scope", "plan")}
+    perform(request, home_id, Fields({**view, **fields.texts}), ACTS, act)
     return _page(request, home_id)
-
-
-@router.post("/homes/{home_id}/timetable/start", name="move_start")
-def move_start(
-    request: Request,
-    home_id: str,
-    base: Annotated[int, Form()],
-    zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()],
-    start: Annotated[str, Form()],
-) -> Response:
-    """Move a block's start to a typed time of day."""
-    minute = _clock(start)
-    return _edit(
-        request,
-        home_id,
-        base,
-        lambda h: f"{h.zone_of_id(zone_id).name}: block starts {show.clock_time(minute)}",
-        lambda h: editing.moved_start(h, zone_id, index, minute),
-        f"start-{zone_id}-{index}",
-    )
-
-
-def _clock(text: str) -> int:
-    try:
-        return show.parse_clock(text)
-    except ValueError as error:
-        raise WarmeterError(f"{text!r} is no time of day; write it as 06:45") from error
-
-
-@router.post("/homes/{home_id}/timetable/minute", name="move_start_minute")
-def move_start_minute(
-    request: Request,
-    home_id: str,
-    base: Annotated[int, Form()],
-    zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()],
-    minute: Annotated[int, Form()],
-) -> Response:
-    """Move a block's start to a real minute of the day in view, as dragged on the strip."""
-    bench = bench_of(request)
-    home, _ = bench.homes.load(home_id)
-    clock = bench.clock(home)
-    day = clock.day(day_in_view(request, home))
-    local = clock.local(day.start_ms + max(0, minute) * 60_000)
-    wall = local.hour * 60 + local.minute
-    return _edit(
-        request,
-        home_id,
-        base,
-        lambda h: f"{h.zone_of_id(zone_id).name}: block starts {show.clock_time(wall)}",
-        lambda h: editing.moved_start(h, zone_id, index, wall),
-        f"start-{zone_id}-{index}",
-    )
-
-
-@router.post("/homes/{home_id}/timetable/setpoint", name="set_setpoint")
-def set_setpoint(
-    request: Request,
-    home_id: str,
-    base: Annotated[int, Form()],
-    zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()],
-    setpoint: Annotated[str, Form()],
-    unit: Annotated[str, Form()] = "home",
-) -> Response:
-    """Give a block a setpoint of its own, in the home's unit, or in °C as dragged."""
-    home, _ = bench_of(request).homes.load(home_id)
-    try:
-        value = show.parse_number(setpoint)
-    except ValueError as error:
-        raise WarmeterError(f"{setpoint!r} is no temperature; write a number such as 20.5") from error
-    value_c = value if unit == "C" else celsius_from(value, home.temperature_unit)
-    if not 4.0 <= value_c <= 32.0:
-        raise WarmeterError(
-            f"a setpoint lies between {show.temperature(4, home, 0)} and {show.temperature(32, home, 0)}"
-        )
-    return _edit(
-        request,
-        home_id,
-        base,
-        lambda h: (
-            f"{h.zone_of_id(zone_id).name}: own setpoint {show.temperature(value_c, h)} {show.temperature_unit(h)}"
-        ),
-        lambda h: editing.own_setpoint(h, zone_id, index, value_c),
-        f"top-{zone_id}-{index}",
-    )
-
-
-@router.post("/homes/{home_id}/timetable/level", name="set_level")
-def set_level(
-    request: Request,
-    home_id: str,
-    base: Annotated[int, Form()],
-    zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()],
-    level_id: Annotated[str, Form()],
-) -> Response:
-    """Give a block a level and the level's own number."""
-    return _edit(
-        request,
-        home_id,
-        base,
-        lambda h: f"{h.zone_of_id(zone_id).name}: block is {h.level(level_id).name}",
-        lambda h: editing.set_level(h, zone_id, index, level_id, None),
-        f"level-{zone_id}-{index}",
-    )
-
-
-@router.post("/homes/{home_id}/timetable/split", name="split_block")
-def split_block(
-    request: Request,
-    home_id: str,
-    base: Annotated[int, Form()],
-    zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()],
-    at: Annotated[int | None, Form()] = None,
-) -> Response:
-    """Split a block, in its middle unless told where."""
-    home, _ = bench_of(request).homes.load(home_id)
-    day = home.zone_of_id(zone_id).day
-    if not 0 <= index < len(day):
-        raise WarmeterError("there is no such block")
-    end = day[index + 1].start_min if index + 1 < len(day) else 1440
-    minute = at if at is not None else (day[index].start_min + end) // 10 * 5
-    return _edit(
-        request,
-        home_id,
-        base,
-        lambda h: f"{h.zone_of_id(zone_id).name}: block split at {show.clock_time(minute)}",
-        lambda h: editing.split(h, zone_id, index, minute),
-        "",
-    )
-
-
-@router.post("/homes/{home_id}/timetable/merge", name="merge_block")
-def merge_block(
-    request: Request,
-    home_id: str,
-    base: Annotated[int, Form()],
-    zone_id: Annotated[str, Form()],
-    index: Annotated[int, Form()],
-) -> Response:
-    """Merge a block with the one before it."""
-    return _edit(
-        request,
-        home_id,
-        base,
-        lambda h: f"{h.zone_of_id(zone_id).name}: block merged with the one before",
-        lambda h: editing.merged(h, zone_id, index),
-        "",
-    )
-
-
-@router.post("/homes/{home_id}/timetable/run", name="move_run")
-def move_run(
-    request: Request,
-    home_id: str,
-    base: Annotated[int, Form()],
-    appliance_id: Annotated[str, Form()],
-    minute: Annotated[int, Form()],
-) -> Response:
-    """Plan a machine's run at a minute of the day."""
-    from_ms = max(0, min(minute, 1439))
-    return _edit(
-        request,
-        home_id,
-        base,
-        lambda h: f"{h.appliance(appliance_id).name}: run planned {show.clock_time(from_ms)}",
-        lambda h: editing.planned_run(h, appliance_id, from_ms),
-        f"run-{appliance_id}",
-    )
 
 
 @router.post("/homes/{home_id}/undo", name="undo")

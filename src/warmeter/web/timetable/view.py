@@ -15,6 +15,7 @@ from warmeter.service.outlook import DayOutlook, RoomOutlook
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, Drawn, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, Step, StripBlock, StripView, Wedge
+from warmeter.web.timetable.acts import place_text
 
 Floats = NDArray[np.float64]
 # Temperatures from which each hatch step holds [°C]: the warmer, the denser.
@@ -24,10 +25,10 @@ TABLE_MIN, MEAN_MIN = 5, 30
 
 @dataclass(frozen=True, slots=True)
 class BlockRow:
-    """A block in the table."""
+    """A block in the table; ``block`` is its place as forms carry it."""
 
     zone_id: str
-    index: int
+    block: str
     start: str
     end: str
     level_id: str
@@ -183,9 +184,9 @@ def _strip_block(outlook: DayOutlook, room: RoomOutlook, k: int) -> StripBlock:
         end=end,
         value=block.setpoint_c,
         label=f"{block.level_name} {shown}",
-        key=f"{room.zone.id}-{block.index}" if _leads_zone(outlook, room) else "",
+        key=f"{room.zone.id}-{place_text(block.on, block.index)}" if _leads_zone(outlook, room) else "",
         hatch=hatch_step(block.setpoint_c),
-        is_first=block.index == 0,
+        is_first=block.is_carried,
         edge_label=f"{room.zone.name}: start of {block.level_name}, {show.clock_time(block.start_min)}",
         top_label=f"{room.zone.name}: setpoint of {block.level_name} from {show.clock_time(block.start_min)}, {shown}",
     )
@@ -363,25 +364,25 @@ def day_view(
 
 def _zone_tab(outlook: DayOutlook, room: RoomOutlook, is_shown: bool) -> ZoneTab:
     home = outlook.home
-    leads = {lead.block.index: lead for lead in room.day.leads if lead.block.from_ms >= outlook.day.start_ms}
+    leads = {lead.block.from_ms: lead for lead in room.day.leads}
     rows = []
-    for block in room.blocks:
-        lead = leads.get(block.index)
+    for place, block in enumerate(room.blocks):
+        lead = leads.get(block.from_ms)
         text = ""
         if lead:
             text = "too late" if lead.lead.best is None else show.duration(lead.lead.best)
         rows.append(
             BlockRow(
                 zone_id=room.zone.id,
-                index=block.index,
+                block=place_text(block.on, block.index),
                 start=show.clock_time(block.start_min),
                 end=show.clock_time(block.end_min),
-                level_id=room.zone.day[block.index].level_id,
+                level_id=block.level_id,
                 setpoint=show.temperature(block.setpoint_c, home),
                 is_own=block.is_own,
                 lead=text,
-                lead_key=f"lead.{room.zone.id}.{block.index}" if lead else "",
-                can_move=block.index > 0,
+                lead_key=f"lead.{room.zone.id}.{place}" if lead else "",
+                can_move=not block.is_carried,
             )
         )
     return ZoneTab(room.zone.id, room.zone.name, rows, is_shown)

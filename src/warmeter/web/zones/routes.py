@@ -5,7 +5,6 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
-from warmeter.core.building.checks.command import heaters_that_follow
 from warmeter.core.building.checks.findings import RULES, findings_of
 from warmeter.core.building.checks.zoning import can_cool
 from warmeter.core.building.replacing import differences, findings_by_kind, no_longer_needed, room_into_zone
@@ -135,7 +134,7 @@ def _lead(home: Home, rows: list) -> str:  # type: ignore[type-arg]
 
 
 def _followers(home: Home, zone: Zone) -> list[tuple[str, str, bool]]:
-    following = heaters_that_follow(home, zone)
+    following = home.following(zone)
     near = [h for h in home.heaters if h.room_id in zone.room_ids or h.id in following]
     return [(h.id, h.name, h.id in following) for h in near]
 

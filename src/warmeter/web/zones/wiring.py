@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 
-from warmeter.core.building.checks.command import guard_of, heaters_that_follow
 from warmeter.core.building.heating import heater_output_w
 from warmeter.core.building.room_envelope import floor_area_m2
 from warmeter.core.home.devices import Device
@@ -112,7 +111,7 @@ def _sensors(home: Home, zone: Zone | None, room: Room) -> tuple[list[Device], b
 def _row(home: Home, zone: Zone | None, room: Room, y: float, flags: dict[str, str]) -> WireRow:
     sensors, is_counted = _sensors(home, zone, room)
     heaters = home.heaters_of(room.id)
-    following = heaters_that_follow(home, zone) if zone else ()
+    following = home.following(zone) if zone else ()
     output = sum(heater_output_w(home, h, outdoor_c=home.design.outdoor_c) for h in heaters)
     first = sensors[0] if sensors else None
     where = ""
@@ -145,7 +144,7 @@ def _row(home: Home, zone: Zone | None, room: Room, y: float, flags: dict[str, s
 def _box(
     home: Home, zone: Zone, start: float, end: float, columns: dict[str, float], flags: dict[str, str], at: str
 ) -> ZoneBox:
-    following = set(heaters_that_follow(home, zone))
+    following = set(home.following(zone))
     middle = (start + end - ROW_PX) / 2 + 15
     nodes = [(columns[zone.owner_id or ""], middle, True)]
     for device in home.devices:
@@ -158,7 +157,7 @@ def _box(
     return ZoneBox(
         id=zone.id,
         name=zone.name,
-        note=f"{span}guard {show.temperature(guard_of(home, zone), home, 0)}",
+        note=f"{span}guard {show.temperature(home.guard_of(zone).low_c, home, 0)}",
         y=start,
         height=end - start,
         off=zone.off_means or "not written down",

@@ -39,18 +39,11 @@ def command_findings(home: Home) -> Iterator[Finding]:
     yield from _valves(home)
 
 
-def heaters_that_follow(home: Home, zone: Zone) -> tuple[str, ...]:
-    """Return ids of the heaters that follow a zone: named, else all in its rooms."""
-    if zone.heater_ids is not None:
-        return zone.heater_ids
-    return tuple(h.id for h in home.heaters if h.room_id in zone.room_ids)
-
-
 def _owners(home: Home) -> Iterator[Finding]:
     followed: dict[str, list[Zone]] = {}
     running = [d for d in home.devices if d.own_timetable == "running" and d.is_in_service]
     for zone in home.zones:
-        heaters = heaters_that_follow(home, zone)
+        heaters = home.following(zone)
         for heater_id in heaters:
             followed.setdefault(heater_id, []).append(zone)
         owner = home.device(zone.owner_id).name if zone.owner_id else "Warmeter"
@@ -148,16 +141,11 @@ def _switches(home: Home) -> Iterator[Finding]:
             )
 
 
-def guard_of(home: Home, zone: Zone | None) -> float:
-    """Return the lower guard limit that holds in a zone [°C]."""
-    return zone.guard.low_c if zone is not None and zone.guard is not None else home.guard.low_c
-
-
 def _guards(home: Home) -> Iterator[Finding]:
     for device in home.devices:
         if device.guard_c is None or device.room_id is None or not device.is_in_service:
             continue
-        wanted = guard_of(home, home.zone_of_room(device.room_id))
+        wanted = home.guard_of(home.zone_of_room(device.room_id)).low_c
         if abs(device.guard_c - wanted) > GUARD_APART_K + 1e-9:
             yield Finding(
                 kind="guard values differ",

@@ -6,6 +6,7 @@ from warmeter.core.building.room_envelope import design_c
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
+from warmeter.core.timetable.day import setpoint_of
 
 CLASH_K = 2.0
 AIR_SENSORS = ("thermostat", "air_sensor", "radiator_valve")
@@ -41,7 +42,7 @@ def zone_findings(home: Home) -> Iterator[Finding]:
 
 
 def _sensors(home: Home, zone: Zone) -> Iterator[Finding]:
-    used = list(dict.fromkeys(point.level_id for point in zone.day))
+    used = list(dict.fromkeys(point.level_id for point in zone.all_points))
     bare = []
     for level_id in used:
         sensing = zone.sensing_at(level_id)
@@ -86,21 +87,26 @@ def can_cool(home: Home, zone: Zone) -> bool:
     )
 
 
+def warmest_at(home: Home, zone: Zone, level_id: str) -> float:
+    """Return the highest heating setpoint that a zone asks at a level, own setpoints among them [°C]."""
+    owns = [p.own_setpoint_c for p in zone.all_points if p.level_id == level_id and p.own_setpoint_c is not None]
+    return max([home.heating_c(zone, level_id), *owns])
+
+
 def _gap(home: Home, zone: Zone) -> Iterator[Finding]:
     if not can_cool(home, zone):
         return
-    for level_id in dict.fromkeys(point.level_id for point in zone.day):
-        level = home.level(level_id)
-        owns = [p.own_setpoint_c for p in zone.day if p.level_id == level_id and p.own_setpoint_c is not None]
-        heat = max([level.heating_c, *owns])
-        if level.cooling_c is not None and level.cooling_c - heat < home.gap.gap_k - 1e-9:
+    for level_id in dict.fromkeys(point.level_id for point in zone.all_points):
+        level, cool = home.level(level_id), home.cooling_c(zone, level_id)
+        heat = warmest_at(home, zone, level_id)
+        if cool is not None and cool - heat < home.gap.gap_k - 1e-9:
             yield Finding(
                 kind="heat meets cool",
                 severity="warning",
                 place=zone.id,
                 sentence=(
                     f"In {zone.name} at {level.name}, heating goes to {heat:g} °C and cooling begins at "
-                    f"{level.cooling_c:g} °C: less than {home.gap.gap_k:g} K apart."
+                    f"{cool:g} °C: less than {home.gap.gap_k:g} K apart."
                 ),
                 mend=f"Let cooling begin at {heat + home.gap.gap_k:g} °C.",
                 about=(zone.id, level.id),
@@ -108,8 +114,8 @@ def _gap(home: Home, zone: Zone) -> Iterator[Finding]:
 
 
 def _asked(home: Home, zone: Zone) -> Iterator[Finding]:
-    guard = zone.guard or home.guard
-    asked = [home.level(p.level_id).heating_c if p.own_setpoint_c is None else p.own_setpoint_c for p in zone.day]
+    guard = home.guard_of(zone)
+    asked = [setpoint_of(home, zone, point) for point in zone.all_points]
     if min(asked) < guard.low_c:
         yield Finding(
             kind="below guard",

@@ -108,8 +108,7 @@
     document.dispatchEvent(new CustomEvent("wm:drawn"));
   }
   document.addEventListener("DOMContentLoaded", () => {
-    const told = document.documentElement.dataset.told || "1280";
-    if (told !== String(window.innerWidth)) refit();
+    if (document.documentElement.dataset.told !== String(window.innerWidth)) refit();
   });
   let resized;
   window.addEventListener("resize", () => {

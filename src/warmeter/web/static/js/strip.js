@@ -53,7 +53,7 @@
 
   function named(key) {
     const cut = key.lastIndexOf("-");
-    return { zone_id: key.slice(0, cut), index: key.slice(cut + 1) };
+    return { zone_id: key.slice(0, cut), block: key.slice(cut + 1) };
   }
 
   function commit(handle, value) {
@@ -130,8 +130,8 @@
     const block = event.target.dataset && event.target.dataset.block;
     const svg = event.target.closest("svg[data-strip]");
     if (!block || !svg) return;
-    const at = Math.round(toAt(facts(svg), localX(svg, event)) / 5) * 5;
-    window.warmeter.send(path("split"), { ...named(block), at });
+    const minute = Math.round(toAt(facts(svg), localX(svg, event)) / 5) * 5;
+    window.warmeter.send(path("split"), { ...named(block), minute });
   });
   document.addEventListener("keydown", (event) => {
     const handle = event.target.closest && event.target.closest("svg[data-strip] .wm-hnd");

@@ -2,8 +2,6 @@
 (() => {
   const chosen = localStorage.getItem("wm-theme");
   if (chosen) document.documentElement.dataset.theme = chosen;
-  // The server draws strips for the width that this browser last told; a first visit told none.
-  const told = (document.cookie.match(/wm_width=(\d+)/) || [])[1];
-  document.documentElement.dataset.told = told || "";
+  // The server draws strips for the width that its request carried; the page says which that was.
   document.cookie = `wm_width=${window.innerWidth};path=/;samesite=strict`;
 })();
