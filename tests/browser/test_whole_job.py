@@ -172,7 +172,7 @@ class WholeJob(Browsing):
         self.assertNotEqual(own, "20.0")
         page.click("#undo")
         page.wait_for_selector("#saved b:has-text('Undone')")
-        page.wait_for_selector(f"{self.edge(1)}[data-value='300']", state="attached")
+        page.wait_for_selector(".wm-hnd-edge[data-value='300']", state="attached")
         self.assertEqual(page.input_value("#t-set-1"), "20.0", "the last change is undone")
         page.click("text=Settings to type")
         for wanted in ("#set-start-1", "#set-finish-1", "#set-run-1"):

@@ -26,7 +26,7 @@ from warmeter.web.strip.lanes import (
     Tick,
     Wedge,
 )
-from warmeter.web.timetable.view import fitting_width, hatch_step
+from warmeter.web.timetable.lanes import fitting_width, hatch_step
 from warmeter.web.working import working_view
 
 DAY = Axis(length=1440.0, grid=[(0.0, True)], numerals=[(0.0, "00")], table_times=["00:00"])

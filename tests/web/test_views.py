@@ -17,9 +17,9 @@ from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.machines import machine_record
+from warmeter.service.outlook import total_of
 from warmeter.store.codec import StoredFit
 from warmeter.web.signatures.view import signature_view, words
-from warmeter.web.timetable.view import total_of
 from warmeter.web.warmup.view import _lead_cell, _means, fit_strip, lead_rows, learnt_rows, sentence_of
 
 LONDON = LocalClock("Europe/London")

@@ -146,6 +146,10 @@ class LocalClock:
         """Return a local date's stretch: [first instant of it, first of the next)."""
         return LocalDay(on, self.instant(on, 0), self.instant(on, 1440))
 
+    def stretch(self, on: date, days: int) -> LocalDay:
+        """Return so many local dates from one on, as one stretch."""
+        return LocalDay(on, self.instant(on, 0), self.instant(on + timedelta(days=days), 0))
+
     def day_of(self, at_ms: int) -> LocalDay:
         """Return the local day that holds an instant."""
         return self.day(self.local(at_ms).date())

@@ -4,6 +4,7 @@ import secrets
 from collections.abc import Callable
 from dataclasses import replace
 
+from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Appliance, Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.presets import FIRST_DAY, FIRST_KINDS, FIRST_LEVELS
@@ -100,9 +101,10 @@ def undo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
     RevisionConflict
         If another window saved meanwhile.
     """
-    undone = bench.homes.undoable(home_id)
-    if undone.parent < 1:
+    done = bench.homes.history(home_id).done
+    if not done or done[-1].parent < 1:
         raise NothingToUndo(home_id)
+    undone = done[-1]
     home, _ = bench.homes.load(home_id, undone.parent)
     change = Change(
         base=base,
@@ -116,6 +118,53 @@ def undo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
             bench.readings.take_back(home_id, undone.import_id, bench.now_ms(), connection)
         bench.homes.save(home, change, connection)
     return undone
+
+
+def redo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
+    """Bring back the change undone last, as long as nothing else was changed since.
+
+    Returns the revision brought back.
+
+    Raises
+    ------
+    NothingToUndo
+        If nothing was undone, or something was changed since.
+    HomeError
+        If it is an import, whose file has to be read in again.
+    RevisionConflict
+        If another window saved meanwhile.
+    """
+    undone = bench.homes.history(home_id).undone
+    if not undone:
+        raise NothingToUndo(home_id)
+    back = next(r for r in bench.homes.revisions(home_id) if r.number == undone[-1].undoes)
+    if back.import_id is not None:
+        raise HomeError("readings that were taken back come back by reading their file in again, under Survey")
+    home, _ = bench.homes.load(home_id, back.number)
+    change = Change(
+        base=base,
+        author=person.name,
+        summary=f"Done again: {back.summary} (by {back.author})",
+        at_ms=bench.now_ms(),
+        undoes=undone[-1].number,
+    )
+    bench.homes.save(home, change)
+    return back
+
+
+def restore(bench: Workbench, home_id: str, base: int, number: int, person: Person) -> int:
+    """Bring a home back to an earlier revision, as a revision of its own that can be undone.
+
+    Raises
+    ------
+    HomeNotFound
+        If there is no such revision.
+    RevisionConflict
+        If another window saved meanwhile.
+    """
+    old, _ = bench.homes.load(home_id, number)
+    summary = f"Restored: revision {number}"
+    return edit_home(bench, home_id, base, person, summary, lambda _: old)
 
 
 def planned_run(home: Home, appliance_id: str, start_min: int) -> Home:

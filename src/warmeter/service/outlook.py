@@ -2,6 +2,7 @@
 
 import threading
 from collections import OrderedDict
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 
 from warmeter.core.building.heating import full_heat_w, heat_over_draw
 from warmeter.core.building.losses import prior_of, surveyed_room
+from warmeter.core.claims.arbiter import Claim
 from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.plant import Heater
@@ -42,12 +44,14 @@ from warmeter.core.weather.forecast import (
     like_yesterday,
     typed_day,
 )
+from warmeter.service.hand import changes_of, claims_by_hand
 from warmeter.service.roomlogs import clear_sky, instants, room_log, room_series, series_of
 from warmeter.service.workbench import Workbench
 from warmeter.store.codec import StoredFit
 
 Floats = NDArray[np.float64]
 TRACK_MS = 4 * MS_PER_DAY
+FEW_DRAWS = 9  # the best estimate and eight others
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +102,7 @@ class RoomOutlook:
     surveyed: RoomRc
     fit: StoredFit | None
     blocks: tuple[Block, ...]
+    by_hand: tuple[Claim, ...]
     setpoint_c: Floats
     wanted_c: Floats
     measured_c: Floats
@@ -194,8 +199,12 @@ class _Grounds:
     rooms: dict[str, tuple[RoomModel, Floats, Floats, StoredFit | None]]
 
 
-def day_outlook(bench: Workbench, home: Home, revision: int, on: date, typed: TypedWeather | None = None) -> DayOutlook:
-    """Return a home's day.
+def day_outlook(
+    bench: Workbench, home: Home, revision: int, on: date, typed: TypedWeather | None = None, days: int = 1
+) -> DayOutlook:
+    """Return a home's day, or so many days from one on as one stretch.
+
+    A stretch of several days has ranges from fewer draws.
 
     Raises
     ------
@@ -207,6 +216,7 @@ def day_outlook(bench: Workbench, home: Home, revision: int, on: date, typed: Ty
         str(bench.engine.url),
         home.id,
         on,
+        days,
         as_of,
         typed,
         bench.work.fit_stamp(home.id),
@@ -215,26 +225,21 @@ def day_outlook(bench: Workbench, home: Home, revision: int, on: date, typed: Ty
         home.zone,
         tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back),
     )
-    grounds: _Grounds = _KEPT_GROUNDS.get(key, lambda: _grounds(bench, home, clock, as_of, on, typed))
+    grounds: _Grounds = _KEPT_GROUNDS.get(key, lambda: _grounds(bench, home, clock, as_of, on, typed, days))
     begin = (grounds.day.start_ms - grounds.start_ms) // MS_PER_MIN
     minutes = (grounds.day.end_ms - grounds.day.start_ms) // MS_PER_MIN
     prices, note = _prices(home, clock, grounds.day)
+    changes = [change for _, change in changes_of(bench, home.id)]
     rooms = []
     for room in home.rooms:
         zone, heater = home.zone_of_room(room.id), home.heater_of(room.id)
         if zone is not None and heater is not None:
-            unchanged = (
-                key,
-                room.id,
-                replace(zone, name=""),
-                home.levels,
-                home.guard,
-                home.tariffs,
-                home.day_kinds,
-                home.special_days,
-            )
+            by_hand = claims_by_hand(changes, zone, grounds.start_ms, grounds.day.end_ms)
+            kinds = home.day_kinds, home.special_days
+            unchanged = (key, room.id, replace(zone, name=""), by_hand, home.levels, home.guard, home.tariffs, kinds)
             found = _KEPT_ROOMS.get(
-                unchanged, partial(_room_outlook, home, clock, grounds, room, zone, heater, prices, begin, minutes)
+                unchanged,
+                partial(_room_outlook, home, clock, grounds, room, zone, heater, prices, begin, minutes, by_hand),
             )
             rooms.append(replace(found, zone=zone))
     inside = slice(begin, begin + minutes)
@@ -279,15 +284,16 @@ def prices_between(tariff: Tariff, clock: LocalClock, start_ms: int, end_ms: int
 
 
 def _grounds(
-    bench: Workbench, home: Home, clock: LocalClock, as_of: int, on: date, typed: TypedWeather | None
+    bench: Workbench, home: Home, clock: LocalClock, as_of: int, on: date, typed: TypedWeather | None, days: int
 ) -> _Grounds:
-    day = clock.day(on)
+    day = clock.stretch(on, days)
     start = min(max(as_of, day.start_ms - 2 * MS_PER_DAY), day.start_ms - 12 * MS_PER_H) // MS_PER_MIN * MS_PER_MIN
     outdoor, measured, certain = _outdoor(bench, home, clock, as_of, start, day.end_ms, typed)
     steps = (day.end_ms - start) // MS_PER_MIN
     fits = bench.work.fits(home.id)
+    draws = DRAWS + 1 if days == 1 else FEW_DRAWS
     rooms = {
-        room.id: _room_grounds(bench, home, room, heater, fits.get(room.id), start, outdoor, steps)
+        room.id: _room_grounds(bench, home, room, heater, fits.get(room.id), start, outdoor, steps, draws)
         for room in home.rooms
         if (heater := home.heater_of(room.id))
     }
@@ -298,7 +304,7 @@ def _grounds(
         outdoor=outdoor,
         outdoor_measured_c=measured,
         certain=certain,
-        offsets=np.append(0.0, even_normals(DRAWS, 1)[:, 0] * outdoor.spread_k),
+        offsets=np.append(0.0, even_normals(DRAWS, 1)[:, 0] * outdoor.spread_k)[:draws],
         clear_sky_w_m2=clear_sky(home, start, 60.0, steps),
         rooms=rooms,
     )
@@ -363,6 +369,7 @@ def _room_grounds(
     start: int,
     outdoor: Outlook,
     steps: int,
+    draws: int,
 ) -> tuple[RoomModel, Floats, Floats, StoredFit | None]:
     """Return (model, state at the start, measured temperature by minute, fit)."""
     full_heat = full_heat_w(home, room.id)
@@ -372,6 +379,7 @@ def _room_grounds(
         rooms, gains, suns = stored.fit.rooms, np.array(stored.fit.gains_w), np.array(stored.fit.suns_m2)
     else:
         rooms, gains, suns = survey_draws(prior_of(home, room))
+    rooms, gains, suns = rooms[:draws], gains[:draws], suns[:draws]
     control = OnOff(
         full_heat_w=full_heat, band_k=heater.band_k, min_on_steps=heater.min_on_min, min_off_steps=heater.min_off_min
     )
@@ -439,6 +447,7 @@ def _room_outlook(
     prices: Prices | None,
     begin: int,
     minutes: int,
+    by_hand: tuple[Claim, ...],
 ) -> RoomOutlook:
     model, state, measured, stored = grounds.rooms[room.id]
     stretch = Stretch(
@@ -452,7 +461,7 @@ def _room_outlook(
     day = grounds.day
     blocks = blocks_between(home, zone, clock, grounds.start_ms, day.end_ms)
     today = tuple(block for block in blocks if block.from_ms >= day.start_ms)
-    predicted = predict_day(home, zone, model, stretch, blocks)
+    predicted = predict_day(home, zone, model, stretch, blocks, others=by_hand)
     end = begin + minutes
     outdoor = grounds.outdoor.outdoor_c[None, begin:end] + np.where(
         np.arange(begin, end)[None, :] >= grounds.certain, grounds.offsets[:, None], 0.0
@@ -467,6 +476,7 @@ def _room_outlook(
         surveyed=surveyed_room(home, room),
         fit=stored,
         blocks=today,
+        by_hand=by_hand,
         setpoint_c=predicted.setpoint_c[begin:end],
         wanted_c=predicted.wanted_c[begin:end],
         measured_c=_until(measured[begin:end], grounds, day),
@@ -528,14 +538,42 @@ def _saving(
         clear_sky_w_m2=stretch.clear_sky_w_m2[begin:],
         start_c=np.ascontiguousarray(predicted.run.states_c[:, begin]),
     )
-    written = settled_heat_w(model, alone, predicted.setpoint_c[begin:])[:, :minutes]
-    held = settled_heat_w(model, alone, held_setpoint_c(guard, today, alone.minutes))[:, :minutes]
+    times = 4 if minutes <= 2 * 1440 else 2
+    written = settled_heat_w(model, alone, predicted.setpoint_c[begin:], times=times)[:, :minutes]
+    held = settled_heat_w(model, alone, held_setpoint_c(guard, today, alone.minutes), times=times)[:, :minutes]
     saved = (held - written) / cop / 60_000
     return Saving(
         held=_costed(held, cop, prices),
         written=_costed(written, cop, prices),
         saved_kwh=_range(saved.sum(axis=1)),
         saved_cost=None if prices is None else _range(saved @ prices.by_minute),
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Totals:
+    """A stretch's sums over the rooms whose watts are known; None where there are no prices or no watts."""
+
+    electric_kwh: Learnt | None
+    cost: Learnt | None
+    short_kh: Learnt
+    saved_cost: Learnt | None
+
+
+def total_of(parts: Sequence[Learnt]) -> Learnt:
+    """Return a sum with a range that takes rooms to err together, the cautious way."""
+    return Learnt(value=sum(p.value for p in parts), low=sum(p.low for p in parts), high=sum(p.high for p in parts))
+
+
+def totals_of(outlook: DayOutlook) -> Totals:
+    """Return a stretch's sums."""
+    rooms = [room for room in outlook.rooms if room.is_in_watts]
+    priced = bool(rooms) and outlook.prices is not None
+    return Totals(
+        electric_kwh=total_of([room.costed.electric_kwh for room in rooms]) if rooms else None,
+        cost=total_of([room.costed.cost for room in rooms if room.costed.cost]) if priced else None,
+        short_kh=total_of([room.shortfall_kh for room in outlook.rooms]),
+        saved_cost=total_of([r.saving.saved_cost for r in rooms if r.saving.saved_cost]) if priced else None,
     )
 
 

@@ -320,13 +320,3 @@ def without_kind(home: Home, kind_id: str) -> Home:
         day_kinds=tuple(k for k in home.day_kinds if k.id != kind_id),
         special_days=tuple(s for s in home.special_days if s.kind_id != kind_id),
     )
-
-
-def name_of_key(home: Home, key: str) -> str:
-    """Return a written day's key in words."""
-    long = ("Mondays", "Tuesdays", "Wednesdays", "Thursdays", "Fridays", "Saturdays", "Sundays")
-    if key == USUAL:
-        return "Usual day"
-    if key in WEEKDAYS:
-        return long[WEEKDAYS.index(key)]
-    return next((kind.name for kind in home.day_kinds if kind.id == key), key)

@@ -10,6 +10,7 @@ from sqlalchemy import Engine
 
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
+from warmeter.store.events import EventStore
 from warmeter.store.homes import HomeStore
 from warmeter.store.readings import ReadingStore
 from warmeter.store.work import WorkStore
@@ -53,6 +54,11 @@ class Workbench:
     def work(self) -> WorkStore:
         """Jobs and fits."""
         return WorkStore(self.engine)
+
+    @property
+    def events(self) -> EventStore:
+        """What happened beside changes of the document."""
+        return EventStore(self.engine)
 
     def clock(self, home: Home) -> LocalClock:
         """Return the home's clock."""

@@ -1,5 +1,6 @@
 """Homes and their revisions: every change is one, undo appends one."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import Connection, Engine, delete, insert, select, update
@@ -24,7 +25,7 @@ class RevisionConflict(RuntimeError):
 
 
 class NothingToUndo(LookupError):
-    """The home has no change that could be undone."""
+    """The home has no change that could be undone, or no undoing that could be taken back."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,7 +40,7 @@ class HomeLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Revision:
-    """One change: who, when, what."""
+    """One change: who, when, what; ``undoes`` is the change, or the undoing, that it took away."""
 
     number: int
     parent: int
@@ -48,6 +49,7 @@ class Revision:
     summary: str
     undoes: int | None
     import_id: int | None
+    name: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,6 +66,37 @@ class Change:
     fold: str = ""
     undoes: int | None = None
     import_id: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class History:
+    """The changes that stand, the newest last, and the undoings that can be taken back, the newest last."""
+
+    done: tuple[Revision, ...]
+    undone: tuple[Revision, ...]
+
+
+def history_of(newest_first: Sequence[Revision]) -> History:
+    """Return a home's history from its revisions.
+
+    An undo takes the newest change away, the undo of an undo brings it back; any other change ends what can be
+    brought back.
+    """
+    by_number = {revision.number: revision for revision in newest_first}
+    done: list[Revision] = []
+    undone: list[Revision] = []
+    for revision in reversed(newest_first):
+        if revision.undoes is None:
+            done.append(revision)
+            undone.clear()
+        elif done and revision.undoes == done[-1].number:
+            done.pop()
+            undone.append(revision)
+        elif undone and revision.undoes == undone[-1].number:
+            brought_back = by_number.get(undone.pop().undoes or 0)
+            if brought_back is not None:
+                done.append(brought_back)
+    return History(tuple(done), tuple(undone))
 
 
 class HomeStore:
@@ -182,20 +215,28 @@ class HomeStore:
             ).mappings()
             return [Revision(**row) for row in rows]
 
-    def undoable(self, home_id: str) -> Revision:
-        """Return the newest change that is neither an undo nor undone.
+    def history(self, home_id: str) -> History:
+        """Return what can be undone and done again."""
+        return history_of(self.revisions(home_id))
+
+    def set_name(self, home_id: str, number: int, name: str) -> None:
+        """Name a revision, so that it can be found and compared with; "" takes the name away.
 
         Raises
         ------
-        NothingToUndo
-            If there is none but the making of the home.
+        HomeNotFound
+            If there is no such revision.
         """
-        found = self.revisions(home_id)
-        undone = {revision.undoes for revision in found}
-        for revision in found:
-            if revision.undoes is None and revision.number not in undone and revision.parent > 0:
-                return revision
-        raise NothingToUndo(home_id)
+        with self._engine.begin() as connection:
+            done = connection.execute(
+                update(REVISION).where(REVISION.c.home_id == home_id, REVISION.c.number == number).values(name=name)
+            )
+            if not done.rowcount and not self._has(connection, home_id, number):
+                raise HomeNotFound(home_id)
+
+    def _has(self, connection: Connection, home_id: str, number: int) -> bool:
+        query = select(REVISION.c.number).where(REVISION.c.home_id == home_id, REVISION.c.number == number)
+        return connection.execute(query).scalar() is not None
 
     def set_as_of(self, home_id: str, at_ms: int | None) -> None:
         """Set the instant that counts as now for a home."""

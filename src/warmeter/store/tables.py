@@ -39,6 +39,7 @@ REVISION = Table(
     Column("fold", String(120), nullable=False),
     Column("undoes", Integer),
     Column("import_id", Integer),
+    Column("name", String(80), nullable=False, server_default=""),
     Column("document", _BLOB, nullable=False),
 )
 SERIES = Table(

@@ -19,6 +19,7 @@ from warmeter.store.homes import HomeNotFound, NothingToUndo, RevisionConflict
 from warmeter.web.homes import routes as homes
 from warmeter.web.page import conflict_page, error_page
 from warmeter.web.readings import routes as readings
+from warmeter.web.revisions import routes as revisions
 from warmeter.web.security import guard
 from warmeter.web.sheet import routes as sheet
 from warmeter.web.signatures import routes as signatures
@@ -62,6 +63,7 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
         signatures,
         tariff,
         sheet,
+        revisions,
     ):
         app.include_router(module.router)
     _handle_errors(app)

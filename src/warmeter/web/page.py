@@ -14,6 +14,7 @@ from fastapi.templating import Jinja2Templates
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
 from warmeter.service.workbench import Person, Workbench
+from warmeter.store.homes import history_of
 from warmeter.store.work import Job
 from warmeter.web import format as show
 
@@ -67,6 +68,7 @@ class Status:
     saved: str
     undo_url: str
     can_undo: bool
+    can_redo: bool
     warning: str
 
 
@@ -111,8 +113,7 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
     revisions = bench.homes.revisions(home.id)
     newest = revisions[0]
     clock, as_of = bench.clock(home), bench.as_of_ms(home.id)
-    undone = {r.undoes for r in revisions}
-    can_undo = any(r.undoes is None and r.number not in undone and r.parent > 0 for r in revisions)
+    history = history_of(revisions)
     findings = [f for f in findings_of(home) if f.severity != "note"]
     return Frame(
         home_id=home.id,
@@ -125,7 +126,8 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
         status=Status(
             saved=f"revision {newest.number}: {newest.summary}",
             undo_url=str(request.url_for("undo", home_id=home.id).path),
-            can_undo=can_undo,
+            can_undo=any(r.parent > 0 for r in history.done[-1:]),
+            can_redo=any(history.undone),
             warning=show.in_home_unit(findings[0].sentence, home) if findings else "",
         ),
         person=person_of(request).name,

@@ -8,8 +8,8 @@ from warmeter.service.outlook import day_outlook
 from warmeter.service.sheet import sheet_of
 from warmeter.web.page import bench_of, day_in_view, frame_of, render, strip_width
 from warmeter.web.sheet.view import sheet_view
+from warmeter.web.timetable.lanes import strip_of
 from warmeter.web.timetable.routes import runs_of, typed_weather
-from warmeter.web.timetable.view import strip_of_day
 
 router = APIRouter()
 
@@ -42,7 +42,7 @@ def strip_svg(request: Request, home_id: str) -> Response:
     outlook = day_outlook(bench, home, revision, day_in_view(request, home), typed_weather(request, home))
     if not outlook.rooms:
         raise WarmeterError("there is no strip to save yet: no room has a heater")
-    strip = strip_of_day(outlook, runs_of(request, outlook), strip_width(request))
+    strip = strip_of(outlook, runs_of(request, outlook), strip_width(request))
     return render_svg(request, strip)
 
 

@@ -2,11 +2,10 @@
 
 from dataclasses import dataclass
 
-from warmeter.service.outlook import DayOutlook
+from warmeter.service.outlook import DayOutlook, total_of
 from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, Sheet
 from warmeter.web import format as show
 from warmeter.web.signatures.view import words
-from warmeter.web.timetable.view import total_of
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.web.strip.lanes import Bracket, Curve, Lane, StripBlock, StripView, Wedge
+from warmeter.web.strip.lanes import Bracket, Curve, Hold, Lane, StripBlock, StripView, Wedge
 
 Floats = NDArray[np.float64]
 LEFT, RIGHT, AXIS = 104, 88, 24
@@ -111,7 +111,7 @@ def draw(view: StripView) -> Drawn:
         box = _Box(frame, lane, top)
         marks += _lane(box, number)
         over += _handles(box)
-        tables.append({"y": _f(top), "rows": [[list(r[0]), r[1], r[2]] for r in lane.table]})
+        tables.append({"y": _f(top), "zone": lane.zone_key, "rows": [[list(r[0]), r[1], r[2]] for r in lane.table]})
         top = box.bottom
     marks += over
     marks += _axis(frame)
@@ -185,8 +185,12 @@ def _lane(box: _Box, number: int) -> Iterator[Mark]:
         yield _block_fill(box, block)
     if lane.blocks:
         yield _profile(box)
+    for block in lane.ceilings:
+        yield from _ceiling(box, block)
     for wedge in lane.wedges:
         yield from _wedge(box, wedge)
+    for hold in lane.holds:
+        yield from _hold(box, hold)
     yield from _stretches(box)
     for curve in lane.curves:
         yield from _curve(box, curve)
@@ -316,6 +320,25 @@ def _wedge(box: _Box, wedge: Wedge) -> Iterator[Mark]:
         yield Mark("text", {"class": "wm-ht wm-end wm-halo", "x": _f(x0 - 4), "y": _f(low - 5)}, wedge.label)
 
 
+def _ceiling(box: _Box, block: StripBlock) -> Iterator[Mark]:
+    """Yield a cooling limit, hatched from above, with its number where there is room."""
+    x0, x1, y = box.frame.x(block.start), box.frame.x(block.end), box.y(block.value)
+    css = f"wm-cblk wm-c{block.hatch}"
+    size = {"x": _f(x0), "y": _f(box.top), "width": _f(x1 - x0), "height": _f(y - box.top)}
+    yield Mark("rect", {"class": css, **size})
+    yield Mark("path", {"class": "wm-coolline", "d": f"M{_f(x0)} {_f(y)}H{_f(x1)}"})
+    if block.label and x1 - x0 >= 40 and y - box.top >= 12:
+        yield Mark("text", {"class": "wm-n wm-ct wm-end wm-halo", "x": _f(x1 - 5), "y": _f(box.top + 13)}, block.label)
+
+
+def _hold(box: _Box, hold: Hold) -> Iterator[Mark]:
+    x0, x1, y = box.frame.x(hold.start), box.frame.x(hold.end), box.y(hold.value)
+    size = {"x": _f(x0), "y": _f(y), "width": _f(max(x1 - x0, 2)), "height": _f(box.bottom - y - 1)}
+    yield Mark("rect", {"class": "wm-hold", **size}, title=hold.title)
+    if x1 - x0 >= 7 * len(hold.label):
+        yield Mark("text", {"class": "wm-strong wm-halo", "x": _f(x0 + 5), "y": _f(y + 13)}, hold.label)
+
+
 def _stretches(box: _Box) -> Iterator[Mark]:
     for stretch in box.lane.stretches:
         x0, x1 = box.frame.x(stretch.start), box.frame.x(stretch.end)
@@ -371,6 +394,7 @@ def _ticks(box: _Box) -> Iterator[Mark]:
 
 def _handles(box: _Box) -> Iterator[Mark]:
     """Yield the handles of blocks and runs, drawn over all lanes; each has a stable id and is a slider."""
+    order = {} if box.lane.is_in_tab_order else {"tabindex": "-1"}
     for block in box.lane.blocks:
         if not block.key:
             continue
@@ -381,7 +405,7 @@ def _handles(box: _Box) -> Iterator[Mark]:
                 "edge",
                 block.edge_label,
                 block.start,
-                {"x": _f(x0 - 3), "y": _f(y + (box.bottom - y) / 2 - 9), "width": "6", "height": "18"},
+                {"x": _f(x0 - 3), "y": _f(y + (box.bottom - y) / 2 - 9), "width": "6", "height": "18", **order},
             )
         yield _slider(
             f"top-{block.key}",
@@ -393,6 +417,7 @@ def _handles(box: _Box) -> Iterator[Mark]:
                 "y": _f(y - 3),
                 "width": "18",
                 "height": "6",
+                **order,
                 "data-scale": _f((box.lane.height - 4) / (box.lane.high - box.lane.low)),
             },
         )

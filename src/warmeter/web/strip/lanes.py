@@ -47,6 +47,17 @@ class Wedge:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Hold:
+    """A change by hand: outlined at its height from start to end, with a word."""
+
+    start: float
+    end: float
+    value: float
+    label: str = ""
+    title: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Step:
     """A step of a price, with its number."""
 
@@ -121,7 +132,9 @@ class Lane:
     axis: Sequence[tuple[float, str]] = ()
     kind: Literal["plain", "power", "band"] = "plain"
     blocks: Sequence[StripBlock] = ()
+    ceilings: Sequence[StripBlock] = ()
     wedges: Sequence[Wedge] = ()
+    holds: Sequence[Hold] = ()
     steps: Sequence[Step] = ()
     curves: Sequence[Curve] = ()
     fills: Sequence[Curve] = ()
@@ -131,6 +144,7 @@ class Lane:
     levels: Sequence[Level] = ()
     table: Sequence[tuple[Sequence[str], str, str]] = ()
     zone_key: str = ""
+    is_in_tab_order: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

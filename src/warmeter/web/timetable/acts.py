@@ -1,13 +1,14 @@
 """What can be done to a timetable, one act a form: read, change, and a sentence for its revision."""
 
 from collections.abc import Mapping
-from datetime import date, timedelta
+from datetime import date
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import written_on
+from warmeter.core.timetable.compare import name_of_key
 from warmeter.core.units import MS_PER_MIN, celsius_from
 from warmeter.service import editing, timetabling
 from warmeter.service.timetabling import SCOPES, BlockPlace, Scope
@@ -31,7 +32,8 @@ def _place(fields: Fields) -> BlockPlace:
         raise HomeError("this form names no block") from error
 
 
-def _day(fields: Fields) -> date:
+def day_of_fields(fields: Fields) -> date:
+    """Return the day in view as the form carries it; ``HomeError`` without."""
     on = fields.day("day")
     if on is None:
         raise HomeError("this form names no day")
@@ -79,8 +81,8 @@ def _wall(home: Home, fields: Fields, name: str) -> tuple[date, int]:
     """Return the local date and minute of a real minute of the strip in view."""
     minute = fields.whole(name, -60, 8 * DAY_MIN)
     done_or_refuse(fields)
-    clock = LocalClock(home.zone)
-    local = clock.local(clock.day(_day(fields)).start_ms + max(0, minute) * MS_PER_MIN)
+    clock, first = LocalClock(home.zone), fields.day("strip_day")
+    local = clock.local(clock.day(first or day_of_fields(fields)).start_ms + max(0, minute) * MS_PER_MIN)
     return local.date(), local.hour * 60 + local.minute
 
 
@@ -150,25 +152,25 @@ def _new_block(home: Home, fields: Fields) -> Done:
     point = ChangePoint(start_min=start, level_id=level_id, own_setpoint_c=own)
     if end == 0:
         end = DAY_MIN if start else 0
-    changed = timetabling.with_new_block(home, zone_id, _day(fields), point, end, _scope(fields))
+    changed = timetabling.with_new_block(home, zone_id, day_of_fields(fields), point, end, _scope(fields))
     span = f"{show.clock_time(start)} to {show.clock_time(end % DAY_MIN)}"
     return Done(changed, f"{_zone_name(home, fields)}: {level.name} {span}")
 
 
 def _copy(home: Home, fields: Fields) -> Done:
-    on, zone_id = _day(fields), fields.texts.get("zone_id", "")
+    on, zone_id = day_of_fields(fields), fields.texts.get("zone_id", "")
     keys = tuple(name.removeprefix("to_") for name in fields.texts if name.startswith("to_"))
     other = fields.texts.get("other", "").strip()
     keys = (*keys, other) if other else keys
     if not keys:
         raise HomeError("tick the days to copy this one to")
-    names = ", ".join(timetabling.name_of_key(home, key) for key in keys)
+    names = ", ".join(name_of_key(home, key) for key in keys)
     changed = timetabling.copied_day(home, zone_id, on, keys)
     return Done(changed, f"{_zone_name(home, fields)}: day copied to {names}"[:400])
 
 
 def _copy_zone(home: Home, fields: Fields) -> Done:
-    on, zone_id = _day(fields), fields.texts.get("zone_id", "")
+    on, zone_id = day_of_fields(fields), fields.texts.get("zone_id", "")
     ids = tuple(name.removeprefix("zone_") for name in fields.texts if name.startswith("zone_") and name != "zone_id")
     if not ids:
         raise HomeError("tick the zones to copy this timetable to")
@@ -178,14 +180,14 @@ def _copy_zone(home: Home, fields: Fields) -> Done:
 
 
 def _clear(home: Home, fields: Fields) -> Done:
-    changed = timetabling.cleared(home, fields.texts.get("zone_id", ""), _day(fields), _scope(fields))
+    changed = timetabling.cleared(home, fields.texts.get("zone_id", ""), day_of_fields(fields), _scope(fields))
     return Done(changed, f"{_zone_name(home, fields)}: day cleared to one block")
 
 
 def _hand_back(home: Home, fields: Fields) -> Done:
     key, zone_id = fields.texts.get("key", ""), fields.texts.get("zone_id", "")
     changed = timetabling.handed_back(home, zone_id, fields.texts.get("timetable_id", ""), key)
-    return Done(changed, f"{_zone_name(home, fields)}: {timetabling.name_of_key(home, key)} no longer written apart")
+    return Done(changed, f"{_zone_name(home, fields)}: {name_of_key(home, key)} no longer written apart")
 
 
 def _run(home: Home, fields: Fields) -> Done:
@@ -198,12 +200,6 @@ def _run(home: Home, fields: Fields) -> Done:
         f"{name}: run planned {show.clock_time(at)}",
         fold=f"run-{machine_id}",
     )
-
-
-def end_of(on: date, start_min: int, end_min: int) -> tuple[date, int]:
-    """Return the date and length [min] of a block that ends at a clock time, next day if at or before its start."""
-    is_next = end_min <= start_min
-    return on + timedelta(days=int(is_next)), end_min - start_min + DAY_MIN * is_next
 
 
 ACTS: Mapping[str, Act] = {

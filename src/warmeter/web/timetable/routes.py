@@ -1,26 +1,30 @@
 """Routes of the timetable: the page, its edits, its workings."""
 
+from datetime import date, timedelta
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Form, Request
+from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.units import celsius_from
-from warmeter.service import editing
 from warmeter.service.figures import figure_of_day
 from warmeter.service.machines import MachineRecord, RunPlan, machine_record, run_plan
-from warmeter.service.outlook import DayOutlook, TypedWeather, day_outlook
+from warmeter.service.outlook import DayOutlook, Totals, TypedWeather, day_outlook, totals_of
+from warmeter.service.timetabling import SCOPES, Scope
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import bench_of, day_in_view, frame_of, is_fragment, person_of, render, strip_width
+from warmeter.web.page import bench_of, day_in_view, frame_of, is_fragment, render, strip_width
 from warmeter.web.survey.acting import perform
 from warmeter.web.timetable.acts import ACTS
+from warmeter.web.timetable.preview import laid_view
 from warmeter.web.timetable.view import day_view
 from warmeter.web.working import working_view
 
 router = APIRouter()
+PANES = {"day": "Day", "week": "Week"}
+KEPT_IN_ADDRESS = ("low", "high", "zone", "pane", "scope", "at")
 
 
 def typed_weather(request: Request, home: Home) -> TypedWeather | None:
@@ -45,37 +49,105 @@ def runs_of(request: Request, outlook: DayOutlook) -> list[tuple[MachineRecord, 
     return found
 
 
-def _page(request: Request, home_id: str, notice: str = "") -> Response:
+def pane_of(request: Request) -> str:
+    """Return the part of the page that the address asks for."""
+    pane = request.query_params.get("pane", "day")
+    return pane if pane in PANES else "day"
+
+
+def scope_of(request: Request) -> Scope:
+    """Return what an edit of the day in view shall change."""
+    asked = request.query_params.get("scope", "plan")
+    return next((scope for scope in SCOPES if scope == asked), "plan")
+
+
+def first_day(request: Request, on: date) -> tuple[date, int]:
+    """Return the first day of the strip in view and its days: the day itself, or the week from Monday on."""
+    return (on - timedelta(days=on.weekday()), 7) if pane_of(request) == "week" else (on, 1)
+
+
+def timetable_page(request: Request, home_id: str, notice: str = "") -> Response:
+    """Return the timetable's page or its part."""
     bench = bench_of(request)
     home, revision = bench.homes.load(home_id)
-    on = day_in_view(request, home)
-    frame = frame_of(request, home, revision, "timetable", on)
-    zone = request.query_params.get("zone", "")
-    query = {k: v for k, v in request.query_params.items() if k in ("low", "high", "zone")} | {"day": str(on)}
+    on, pane = day_in_view(request, home), pane_of(request)
+    query = {k: v for k, v in request.query_params.items() if k in KEPT_IN_ADDRESS and v} | {"day": str(on)}
     context: dict[str, object] = {
-        "frame": frame,
+        "frame": frame_of(request, home, revision, "timetable", on),
+        "home": home,
         "day": on,
-        "notice": notice or request.query_params.get("notice", ""),
+        "pane": pane,
+        "panes": PANES,
         "query": query,
+        "notice": notice or request.query_params.get("notice", ""),
     }
+    if not home.zones:
+        why = "No room of this home is in a zone yet, so there is nothing to time."
+        return render(request, "timetable/empty.html", context | {"why": why, "record": "Draw one under Survey."})
     try:
-        outlook = day_outlook(bench, home, revision, on, typed_weather(request, home))
+        context |= _strip_pane(request, home, revision, on)
     except NotKnowable as error:
         return render(request, "timetable/empty.html", context | {"why": error.why, "record": error.record})
+    return render(request, "timetable/_page.html" if is_fragment(request) else "timetable/page.html", context)
+
+
+def _strip_pane(request: Request, home: Home, revision: int, on: date) -> dict[str, object]:
+    """Return the day or the week in view; ``NotKnowable`` where nothing can be drawn."""
+    bench = bench_of(request)
+    first, days = first_day(request, on)
+    typed = typed_weather(request, home)
+    outlook = day_outlook(bench, home, revision, first, typed, days)
     if not outlook.rooms:
-        why = "No room of this home has a heater yet, so there is nothing to time."
-        return render(request, "timetable/empty.html", context | {"why": why, "record": "Add one under Survey."})
-    notes = [f.room.name for f in outlook.rooms if f.fit is None or not f.fit.fit.is_fit_for_use]
-    view = day_view(outlook, runs_of(request, outlook), zone_id=zone, available=strip_width(request), notes=notes)
-    return render(
-        request, "timetable/_day.html" if is_fragment(request) else "timetable/day.html", context | {"view": view}
+        raise NotKnowable(
+            "No room of this home has a heater yet, so there is nothing to time.", "Add one under Survey."
+        )
+    kept, kept_name = _kept(request, home, first, typed, days)
+    view = day_view(
+        outlook,
+        runs_of(request, outlook) if days == 1 else [],
+        on=on,
+        zone_id=request.query_params.get("zone", ""),
+        scope=scope_of(request),
+        available=strip_width(request),
+        notes=[f.room.name for f in outlook.rooms if f.fit is None or not f.fit.fit.is_fit_for_use],
+        kept=kept,
+        kept_name=kept_name,
     )
+    return {"view": view}
+
+
+def _kept(
+    request: Request, home: Home, first: date, typed: TypedWeather | None, days: int
+) -> tuple[Totals | None, str]:
+    """Return the sums of the newest revision that has a name, and that name; None where none differs."""
+    bench = bench_of(request)
+    named = next((r for r in bench.homes.revisions(home.id) if r.name), None)
+    if named is None:
+        return None, ""
+    before, number = bench.homes.load(home.id, named.number)
+    if before == home:
+        return None, named.name
+    try:
+        return totals_of(day_outlook(bench, before, number, first, typed, days)), named.name
+    except WarmeterError:
+        return None, named.name
 
 
 @router.get("/homes/{home_id}/timetable", name="timetable")
 def timetable(request: Request, home_id: str) -> Response:
     """Show a day."""
-    return _page(request, home_id)
+    return timetable_page(request, home_id)
+
+
+@router.get("/homes/{home_id}/timetable/preview", name="preview_block")
+def preview_block(request: Request, home_id: str) -> Response:
+    """Show how long a block would last, what it would cost and what would follow it; nothing is changed."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    on = day_in_view(request, home)
+    fields = Fields({"day": str(on), "scope": scope_of(request), **dict(request.query_params.items())})
+    view = laid_view(bench, home, revision, fields, typed_weather(request, home))
+    return render(request, "timetable/_preview.html", {"laid": view})
 
 
 @router.post("/homes/{home_id}/timetable/{act}", name="timetable_act")
@@ -84,18 +156,10 @@ def timetable_act(
 ) -> Response:
     """Do one act on the timetable, of the day in view unless the form names another."""
     home, _ = bench_of(request).homes.load(home_id)
-    view = {"day": str(day_in_view(request, home)), "scope": request.query_params.get("scope", "plan")}
+    on = day_in_view(request, home)
+    view = {"day": str(on), "strip_day": str(first_day(request, on)[0]), "scope": scope_of(request)}
     perform(request, home_id, Fields({**view, **fields.texts}), ACTS, act)
-    return _page(request, home_id)
-
-
-@router.post("/homes/{home_id}/undo", name="undo")
-def undo(request: Request, home_id: str, base: Annotated[int, Form()]) -> Response:
-    """Undo the newest change; answers with a reload of where one was."""
-    editing.undo(bench_of(request), home_id, base, person_of(request))
-    if is_fragment(request):
-        return Response(status_code=204, headers={"HX-Refresh": "true"})
-    return Response(status_code=303, headers={"Location": request.headers.get("referer", "/")})
+    return timetable_page(request, home_id)
 
 
 @router.get("/homes/{home_id}/timetable/working/{key}", name="day_working")
@@ -103,6 +167,7 @@ def day_working(request: Request, home_id: str, key: str) -> Response:
     """Show how a figure of the day was worked out."""
     bench = bench_of(request)
     home, revision = bench.homes.load(home_id)
-    outlook = day_outlook(bench, home, revision, day_in_view(request, home), typed_weather(request, home))
+    first, days = first_day(request, day_in_view(request, home))
+    outlook = day_outlook(bench, home, revision, first, typed_weather(request, home), days)
     figure = figure_of_day(outlook, runs_of(request, outlook), key)
     return render(request, "_working.html", {"working": working_view(figure, home)})

@@ -1,26 +1,20 @@
-"""A day as a strip, a table and figures, all ready strings."""
+"""A day or a week as a strip, a table and figures, all ready strings."""
 
-import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
-
-import numpy as np
-from numpy.typing import NDArray
+from datetime import date
 
 from warmeter.core.home.document import Home
 from warmeter.core.thermal.learnt import Learnt
-from warmeter.core.units import MS_PER_MIN, celsius_to
+from warmeter.core.timegrid import LocalDay
 from warmeter.service.machines import MachineRecord, RunPlan
-from warmeter.service.outlook import DayOutlook, RoomOutlook
+from warmeter.service.outlook import DayOutlook, RoomOutlook, Totals, totals_of
+from warmeter.service.timetabling import Scope
 from warmeter.web import format as show
-from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, Drawn, draw
-from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, Step, StripBlock, StripView, Wedge
+from warmeter.web.strip.draw import Drawn
 from warmeter.web.timetable.acts import place_text
-
-Floats = NDArray[np.float64]
-# Temperatures from which each hatch step holds [°C]: the warmer, the denser.
-HATCH_FROM_C = (14.0, 16.0, 17.5, 19.0, 20.0, 21.0, 22.5)
-TABLE_MIN, MEAN_MIN = 5, 30
+from warmeter.web.timetable.lanes import is_long, leads_zone, strip_of
+from warmeter.web.timetable.writing import WrittenView, written_view
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,13 +35,14 @@ class BlockRow:
 
 @dataclass(frozen=True, slots=True)
 class FigureLine:
-    """A figure that can be opened."""
+    """A figure that can be opened; ``change`` is its difference to the kept timetable."""
 
     key: str
     name: str
     value: str
     unit: str
     note: str
+    change: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,311 +57,65 @@ class ZoneTab:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DayView:
-    """A day's page."""
+    """The page of a day or a week; ``days`` lead from a week to each of its days, ``kept`` names the kept state."""
 
     strip: Drawn
+    is_long: bool
     zones: list[ZoneTab]
+    zone_id: str
+    written: WrittenView | None
     figures: list[FigureLine]
     totals: list[tuple[str, str, str]]
     levels: list[tuple[str, str]]
     unit: str
     weather: str
     notes: list[str]
-    typed_low: str = ""
-    typed_high: str = ""
-
-
-def hatch_step(setpoint_c: float) -> int:
-    """Return the hatch, 1 to 8, of a setpoint."""
-    return 1 + sum(setpoint_c >= limit for limit in HATCH_FROM_C)
-
-
-def fitting_width(available: int, hours: float, per_hour: float = 1.0) -> int:
-    """Return the widest strip of a whole number of px an hour within a width."""
-    gutters = NARROW_LEFT + NARROW_RIGHT if available < 600 else LEFT + RIGHT
-    px = max(4, int((available - gutters) / hours * per_hour))
-    return gutters + round(px * hours / per_hour)
-
-
-def day_axis(outlook: DayOutlook, width: int) -> Axis:
-    """Return a local day's axis: real minutes, numerals by the wall clock."""
-    clock, day = outlook.clock, outlook.day
-    at = day.start_ms + np.arange(0, outlook.minutes + 1, 60, dtype=np.int64) * MS_PER_MIN
-    _, wall = clock.wall_minutes(at)
-    px = (width - LEFT - RIGHT) / (outlook.minutes / 60)
-    every = 2 if px >= 18 else 3
-    grid, numerals = [], []
-    for k, minute in enumerate(wall.tolist()):
-        hour = minute // 60
-        is_end = k == at.size - 1
-        if hour % 2 == 0 or is_end:
-            grid.append((k * 60.0, hour % 6 == 0))
-        if hour % every == 0 or is_end:
-            numerals.append((k * 60.0, "24" if is_end and hour == 0 else f"{hour:02d}"))
-    table_at = day.start_ms + np.arange(0, outlook.minutes, TABLE_MIN, dtype=np.int64) * MS_PER_MIN
-    _, table_wall = clock.wall_minutes(table_at)
-    now = outlook.now_min
-    return Axis(
-        length=float(outlook.minutes),
-        grid=grid,
-        numerals=numerals,
-        now=None if now is None else float(now),
-        now_label="" if now is None else f"now {show.clock_now(outlook.as_of_ms, clock)}",
-        table_times=[show.clock_time(m) for m in table_wall.tolist()],
-        crosshair=1170.0 * outlook.minutes / 1440,
-        zone_note=clock.abbreviation(day.start_ms),
-    )
-
-
-def _every(values: Floats) -> Floats:
-    return values[::TABLE_MIN]
-
-
-def _shown(values_c: Floats, home: Home) -> Floats:
-    """Return temperatures in the home's unit."""
-    return values_c if home.temperature_unit == "C" else np.array([celsius_to(v, "F") for v in values_c.tolist()])
-
-
-def _column(values: Floats, decimals: int) -> list[str]:
-    return ["" if np.isnan(v) else show.number(float(v), decimals) for v in _every(values)]
-
-
-def _leads_zone(outlook: DayOutlook, room: RoomOutlook) -> bool:
-    """Return whether a room is the first of its zone: its lane carries the zone's handles, the others follow."""
-    return next(r for r in outlook.rooms if r.zone.id == room.zone.id).room.id == room.room.id
-
-
-def _lane_note(room: RoomOutlook) -> str:
-    if len(room.zone.room_ids) > 1:
-        return room.zone.name if len(room.zone.name) < 15 else f"{room.zone.name[:13]}…"
-    return room.heater.name if len(room.heater.name) < 16 else room.heater.kind.replace("_", " ")
-
-
-def zone_lane(outlook: DayOutlook, room: RoomOutlook, height: int) -> Lane:
-    """Return a room's lane: profile, wedges, measured and predicted temperature."""
-    home, unit = outlook.home, show.temperature_unit(outlook.home)
-    now = outlook.now_min
-    past = outlook.minutes if outlook.as_of_ms >= outlook.day.end_ms else (0 if now is None else now)
-    predicted = room.predicted_c.copy()
-    if past and not np.isnan(room.measured_c[:past]).all():
-        predicted[: past - 1] = np.nan
-    lows = np.concatenate([room.predicted_c, room.setpoint_c])
-    low_c, high_c = min(10.0, float(lows.min()) - 1), max(23.0, float(lows.max()) + 1)
-    measured_or_not = np.where(np.isnan(room.measured_c), room.predicted_c, room.measured_c)
-    values = (
-        [(_column(_shown(measured_or_not, home), 1), unit, ""), (_column(_shown(room.wanted_c, home), 1), unit, "set")]
-        if height >= 44
-        else [(_column(_shown(measured_or_not, home), 1), unit, "")]
-    )
-    axis_values = (15.0, 20.0) if home.temperature_unit == "C" else ((60 - 32) / 1.8, (70 - 32) / 1.8)
-    return Lane(
-        name=room.zone.name if len(room.zone.room_ids) == 1 else room.room.name,
-        note=_lane_note(room),
-        height=height,
-        low=low_c,
-        high=high_c,
-        axis=[(c, show.temperature(c, home, 0)) for c in axis_values] if height >= 44 else [],
-        blocks=[_strip_block(outlook, room, k) for k in range(len(room.blocks))],
-        wedges=_wedges(outlook, room),
-        curves=(Curve(values=room.measured_c, css="wm-temp"), Curve(values=predicted, css="wm-pred")),
-        table=values,
-        zone_key=room.zone.id,
-    )
-
-
-def _strip_block(outlook: DayOutlook, room: RoomOutlook, k: int) -> StripBlock:
-    home, block = outlook.home, room.blocks[k]
-    start = (block.from_ms - outlook.day.start_ms) / MS_PER_MIN
-    end = (block.until_ms - outlook.day.start_ms) / MS_PER_MIN
-    shown = show.temperature(block.setpoint_c, home)
-    return StripBlock(
-        start=start,
-        end=end,
-        value=block.setpoint_c,
-        label=f"{block.level_name} {shown}",
-        key=f"{room.zone.id}-{place_text(block.on, block.index)}" if _leads_zone(outlook, room) else "",
-        hatch=hatch_step(block.setpoint_c),
-        is_first=block.is_carried,
-        edge_label=f"{room.zone.name}: start of {block.level_name}, {show.clock_time(block.start_min)}",
-        top_label=f"{room.zone.name}: setpoint of {block.level_name} from {show.clock_time(block.start_min)}, {shown}",
-    )
-
-
-def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
-    found = []
-    for lead in room.day.leads:
-        due = (lead.block.from_ms - outlook.day.start_ms) / MS_PER_MIN
-        minutes = lead.lead.best
-        if not 0 < due <= outlook.minutes or not minutes:
-            continue
-        before = max(
-            (b for b in room.blocks if b.until_ms <= lead.block.from_ms), key=lambda b: b.until_ms, default=None
-        )
-        low = before.setpoint_c if before else lead.from_c
-        found.append(
-            Wedge(start=due - minutes, end=due, low=low, high=lead.block.setpoint_c, label=f"{minutes:.0f} min")
-        )
-    return found
-
-
-def power_lane(outlook: DayOutlook) -> Lane | None:
-    """Return the heat of all rooms as a silhouette, None where watts are unknown."""
-    rooms = [room for room in outlook.rooms if room.is_in_watts]
-    if not rooms:
-        return None
-    total = np.sum([room.heat_w for room in rooms], axis=0)
-    electric = np.sum([room.electric_w for room in rooms], axis=0)
-    # A heater's minutes on and off are averaged, as a meter would show them.
-    shown = _smoothed(total)
-    top = max(float(shown.max()) * 1.08, 500.0)
-    mark = 1000.0 * max(1, round(top / 2 / 1000))
-    return Lane(
-        name="Heaters",
-        note="W, heat",
-        height=56,
-        high=top,
-        axis=[(mark, f"{mark / 1000:g} k")],
-        fills=(Curve(values=shown, css="wm-pw", step=float(MEAN_MIN), start=MEAN_MIN / 2),),
-        table=[
-            (_column(np.repeat(shown, MEAN_MIN)[: outlook.minutes], 0), "W", ""),
-            (_column(np.repeat(_smoothed(electric), MEAN_MIN)[: outlook.minutes], 0), "W", "el."),
-        ],
-    )
-
-
-def _smoothed(values: Floats) -> Floats:
-    usable = values[: values.size // MEAN_MIN * MEAN_MIN].reshape(-1, MEAN_MIN)
-    return usable.mean(axis=1)
-
-
-def outdoor_lane(outlook: DayOutlook) -> Lane:
-    """Return the outdoor temperature: measured, then expected."""
-    home = outlook.home
-    expected = outlook.outdoor_expected_c.copy()
-    heard = ~np.isnan(outlook.outdoor_measured_c)
-    if heard.any():
-        expected[: int(np.flatnonzero(heard)[-1])] = np.nan
-    both = np.where(heard, outlook.outdoor_measured_c, outlook.outdoor_expected_c)
-    low, high = float(np.nanmin(both)) - 1.5, float(np.nanmax(both)) + 1.5
-    marks = [c for c in (-10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0) if low + 1 < c < high - 1][:2]
-    return Lane(
-        name="Outdoor",
-        note=outlook.outdoor.origin,
-        height=46,
-        low=low,
-        high=high,
-        axis=[(c, show.temperature(c, home, 0)) for c in marks],
-        curves=(Curve(values=outlook.outdoor_measured_c, css="wm-outl"), Curve(values=expected, css="wm-outl wm-dash")),
-        table=[(_column(_shown(both, home), 1), show.temperature_unit(home), "")],
-    )
-
-
-def price_lane(outlook: DayOutlook) -> Lane | None:
-    """Return the price in steps, None without a tariff."""
-    if outlook.prices is None:
-        return None
-    currency, by_minute = outlook.prices.tariff.currency, outlook.prices.by_minute
-    edges = [0, *(np.flatnonzero(np.diff(by_minute)) + 1).tolist(), by_minute.size]
-    steps = [
-        Step(
-            start=float(a),
-            end=float(b),
-            value=float(by_minute[a]),
-            label=show.small_money(float(by_minute[a]), currency),
-        )
-        for a, b in itertools.pairwise(edges)
-        if b > a
-    ]
-    low = min(0.0, float(by_minute.min()))
-    return Lane(
-        name="Price",
-        note=f"{show.small_money_unit(currency)}/kWh",
-        height=46,
-        low=low,
-        high=max(float(by_minute.max()) * 1.12, low + 0.01),
-        steps=steps,
-        table=[
-            ([show.small_money(float(p), currency) for p in _every(by_minute)], show.small_money_unit(currency), "")
-        ],
-    )
-
-
-def run_lane(outlook: DayOutlook, record: MachineRecord, plan: RunPlan) -> Lane:
-    """Return the machine's run: silhouette and bracket, its start to be dragged."""
-    machine, currency = record.appliance, outlook.home.currency
-    start = float(plan.planned.start_min)
-    watts = plan.profile_kwh * 60_000
-    values = np.full(outlook.minutes, np.nan)
-    first, last = int(start), min(int(start) + watts.size, outlook.minutes)
-    values[first:last] = watts[: last - first]
-    cost = show.money(plan.planned.cost, currency)
-    first, _, rest = machine.name.partition(" ") if len(machine.name) > 13 else (machine.name, "", "")
-    return Lane(
-        name=first,
-        note=f"{rest}, W" if rest else "run, W",
-        height=44,
-        high=max(float(watts.max()) * 1.6, 1.0),
-        fills=(Curve(values=values, css="wm-pw"),),
-        brackets=(
-            Bracket(
-                start=start,
-                end=min(start + watts.size, float(outlook.minutes)),
-                label=machine.name,
-                note=f"{cost} from {show.clock_time(machine.start_min)}",
-                key=machine.id,
-            ),
-        ),
-        table=[(_column(np.nan_to_num(values), 0), "W", "")],
-    )
-
-
-def strip_of_day(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]], available: int) -> Drawn:
-    """Return a day's strip for a width."""
-    width = fitting_width(available, outlook.minutes / 60)
-    height = 72 if len(outlook.rooms) <= 4 else (44 if len(outlook.rooms) <= 8 else 28)
-    lanes: list[Lane | None] = [zone_lane(outlook, room, height) for room in outlook.rooms]
-    lanes += [outdoor_lane(outlook), price_lane(outlook), power_lane(outlook)]
-    lanes += [run_lane(outlook, record, plan) for record, plan in runs]
-    return draw(
-        StripView(
-            id="day",
-            title=f"{show.day_long(outlook.day.date, outlook.home.country)}: setpoints, temperatures, prices",
-            axis=day_axis(outlook, width),
-            lanes=[lane for lane in lanes if lane is not None],
-            width=width,
-            attributes={"data-unit": outlook.home.temperature_unit},
-        )
-    )
+    kept: str
+    days: list[tuple[str, str, bool]]
 
 
 def day_view(
     outlook: DayOutlook,
     runs: Sequence[tuple[MachineRecord, RunPlan]],
     *,
+    on: date,
     zone_id: str,
+    scope: Scope,
     available: int,
     notes: list[str],
+    kept: Totals | None = None,
+    kept_name: str = "",
 ) -> DayView:
-    """Return a day's page."""
+    """Return the page of a day, or of the week that holds the day."""
     home = outlook.home
-    shown = zone_id if any(z.id == zone_id for z in home.zones) else (home.zones[0].id if home.zones else "")
+    leading = [room for room in outlook.rooms if leads_zone(outlook, room)]
+    shown = zone_id if any(room.zone.id == zone_id for room in leading) else leading[0].zone.id if leading else ""
+    day = outlook.clock.day(on)
+    dates = [each.date for each in outlook.clock.days(outlook.day.start_ms, outlook.day.end_ms)]
     return DayView(
-        strip=strip_of_day(outlook, runs, available),
-        zones=[_zone_tab(outlook, r, r.zone.id == shown) for r in outlook.rooms if _leads_zone(outlook, r)],
-        figures=_figures(outlook, runs),
+        strip=strip_of(outlook, runs, available, shown),
+        is_long=is_long(outlook),
+        zones=[_zone_tab(outlook, room, day, room.zone.id == shown) for room in leading],
+        zone_id=shown,
+        written=written_view(home, home.zone_of_id(shown), on, scope) if shown else None,
+        figures=_figures(outlook, runs, kept),
         totals=_totals(outlook),
         levels=[(level.id, f"{level.name} {show.temperature(level.heating_c, home)}") for level in home.levels],
         unit=show.temperature_unit(home),
         weather=outlook.outdoor.origin,
         notes=notes,
+        kept=kept_name if kept is not None else "",
+        days=[(each.isoformat(), f"{each:%a} {each.day}", each == on) for each in dates],
     )
 
 
-def _zone_tab(outlook: DayOutlook, room: RoomOutlook, is_shown: bool) -> ZoneTab:
+def _zone_tab(outlook: DayOutlook, room: RoomOutlook, day: LocalDay, is_shown: bool) -> ZoneTab:
     home = outlook.home
     leads = {lead.block.from_ms: lead for lead in room.day.leads}
     rows = []
     for place, block in enumerate(room.blocks):
+        if not day.start_ms <= block.from_ms < day.end_ms:
+            continue
         lead = leads.get(block.from_ms)
         text = ""
         if lead:
@@ -388,55 +137,78 @@ def _zone_tab(outlook: DayOutlook, room: RoomOutlook, is_shown: bool) -> ZoneTab
     return ZoneTab(room.zone.id, room.zone.name, rows, is_shown)
 
 
-def total_of(parts: Sequence[Learnt]) -> Learnt:
-    """Return a sum with a range that takes rooms to err together, the cautious way."""
-    return Learnt(value=sum(p.value for p in parts), low=sum(p.low for p in parts), high=sum(p.high for p in parts))
+def _money_span(found: Learnt, home: Home) -> str:
+    return f"{show.money(found.low, home.currency)} to {show.money(found.high, home.currency)}"
 
 
-def _figures(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]]) -> list[FigureLine]:
+def _in_unit(short: Learnt, home: Home) -> Learnt:
+    """Return degree-hours in the home's unit."""
+    scale = 1.8 if home.temperature_unit == "F" else 1.0
+    return Learnt(value=short.value * scale, low=short.low * scale, high=short.high * scale)
+
+
+def _against(now: float, kept: float | None, text: str) -> str:
+    """Return how a figure differs from that of the kept timetable, "" where there is none or no difference."""
+    return "" if kept is None or abs(now - kept) < 5e-3 else text
+
+
+def _figures(
+    outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]], kept: Totals | None
+) -> list[FigureLine]:
     home, lines = outlook.home, []
-    rooms = [room for room in outlook.rooms if room.is_in_watts]
-    if rooms and outlook.prices is not None:
-        cost = total_of([room.costed.cost for room in rooms if room.costed.cost])
+    found = totals_of(outlook)
+    span = "whole week" if is_long(outlook) else "whole day"
+    if found.cost is not None:
+        before = kept.cost.value if kept and kept.cost else None
+        change = show.money(found.cost.value - (before or 0.0), home.currency, is_signed=True)
         lines.append(
             FigureLine(
                 "cost",
-                "Heating, whole day",
-                show.money(cost.value, home.currency),
+                f"Heating, {span}",
+                show.money(found.cost.value, home.currency),
                 "",
-                f"{show.money(cost.low, home.currency)} to {show.money(cost.high, home.currency)}",
+                _money_span(found.cost, home),
+                _against(found.cost.value, before, change),
             )
         )
-    if rooms:
-        kwh = total_of([room.costed.electric_kwh for room in rooms])
+    if found.electric_kwh is not None:
+        kwh, before = found.electric_kwh, kept.electric_kwh.value if kept and kept.electric_kwh else None
+        change = f"{show.number(kwh.value - (before or 0.0), 1, is_signed=True)} kWh"
         lines.append(
-            FigureLine("electricity", "Electricity for it", show.number(kwh.value, 1), "kWh", show.span(kwh, 1))
+            FigureLine(
+                "electricity",
+                "Electricity for it",
+                show.number(kwh.value, 1),
+                "kWh",
+                show.span(kwh, 1),
+                _against(kwh.value, before, change),
+            )
         )
     if outlook.rooms:
-        short = total_of([room.shortfall_kh for room in outlook.rooms])
-        scale = 1.8 if home.temperature_unit == "F" else 1.0
-        scaled = Learnt(value=short.value * scale, low=short.low * scale, high=short.high * scale)
+        short, before = _in_unit(found.short_kh, home), _in_unit(kept.short_kh, home).value if kept else None
+        unit = show.degree_hour_unit(home)
+        change = f"{show.number(short.value - (before or 0.0), 1, is_signed=True)} {unit}"
         lines.append(
             FigureLine(
                 "shortfall",
                 "Short of setpoint",
-                show.number(scaled.value, 1),
-                show.degree_hour_unit(home),
-                show.span(scaled, 1),
+                show.number(short.value, 1),
+                unit,
+                show.span(short, 1),
+                _against(short.value, before, change),
             )
         )
-    if rooms and outlook.prices is not None:
-        saved = total_of([room.saving.saved_cost for room in rooms if room.saving.saved_cost])
+    if found.saved_cost is not None:
         lines.append(
             FigureLine(
                 "saving",
                 "Setbacks save",
-                show.money(saved.value, home.currency),
-                "a day",
-                f"{show.money(saved.low, home.currency)} to {show.money(saved.high, home.currency)}",
+                show.money(found.saved_cost.value, home.currency),
+                "a week" if is_long(outlook) else "a day",
+                _money_span(found.saved_cost, home),
             )
         )
-    for record, plan in runs:
+    for record, plan in runs if not is_long(outlook) else ():
         lines.append(
             FigureLine(
                 f"run.{record.appliance.id}",

@@ -25,6 +25,8 @@
     const undo = document.querySelector("#undo-form input[name=base]");
     if (undo) undo.value = fresh.dataset.revision;
     else if (fresh.dataset.canUndo === "1") addUndo(fresh);
+    const redo = document.getElementById("redo-form");
+    if (redo && redo.elements.base.value !== fresh.dataset.revision) redo.remove();
     if (fresh.dataset.page) history.replaceState(null, "", `${fresh.dataset.page}?${fresh.dataset.query || ""}`);
     htmx.process(live());
     document.dispatchEvent(new CustomEvent("wm:drawn"));
@@ -82,6 +84,7 @@
     send(new URL(form.action).pathname, fields).finally(() => { delete form.dataset.pending; });
   });
   document.addEventListener("change", (event) => {
+    if (event.target.matches(".wm-go")) { go({ [event.target.name]: event.target.value }); return; }
     const form = event.target.closest("form[data-live]");
     if (form && event.target.matches(".wm-cell")) form.requestSubmit();
   });

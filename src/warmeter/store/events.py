@@ -1,0 +1,53 @@
+"""What happened in a home beside changes of its document: kept in order, never part of it."""
+
+from dataclasses import dataclass
+
+from sqlalchemy import Engine, delete, func, insert, select
+
+from warmeter.store.tables import EVENT
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Event:
+    """One event; ``subject`` is what it is about, ``detail`` its JSON."""
+
+    id: int
+    at_ms: int
+    kind: str
+    subject: str
+    detail: str
+
+
+class EventStore:
+    """Events in the database."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def add(self, home_id: str, kind: str, subject: str, at_ms: int, detail: str, revision: int) -> int:
+        """Keep an event and return its number."""
+        values = {"kind": kind, "subject": subject, "at_ms": at_ms, "detail": detail, "revision": revision}
+        with self._engine.begin() as connection:
+            return int(connection.execute(insert(EVENT).values(home_id=home_id, **values)).inserted_primary_key[0])
+
+    def of_kind(self, home_id: str, kind: str) -> list[Event]:
+        """Return a home's events of a kind in order of time, then of keeping."""
+        query = (
+            select(EVENT).where(EVENT.c.home_id == home_id, EVENT.c.kind == kind).order_by(EVENT.c.at_ms, EVENT.c.id)
+        )
+        with self._engine.connect() as connection:
+            rows = connection.execute(query).all()
+        return [Event(id=r.id, at_ms=r.at_ms, kind=r.kind, subject=r.subject, detail=r.detail) for r in rows]
+
+    def stamp(self, home_id: str, kind: str) -> tuple[int, int]:
+        """Return (count, newest number) of a kind: changes when any event is kept or removed."""
+        query = select(func.count(), func.max(EVENT.c.id)).where(EVENT.c.home_id == home_id, EVENT.c.kind == kind)
+        with self._engine.connect() as connection:
+            row = connection.execute(query).one()
+        return int(row[0]), int(row[1] or 0)
+
+    def remove(self, home_id: str, event_id: int, kind: str) -> bool:
+        """Remove an event of a kind that was kept by mistake; return whether it was there."""
+        query = delete(EVENT).where(EVENT.c.home_id == home_id, EVENT.c.id == event_id, EVENT.c.kind == kind)
+        with self._engine.begin() as connection:
+            return bool(connection.execute(query).rowcount)

@@ -1,0 +1,1 @@
+"""Revisions of a home: undo, redo, names, comparison, going back."""

@@ -1,0 +1,109 @@
+"""Routes of revisions: undo and redo, the list, naming, comparing, restoring."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import Response
+
+from warmeter.core.building.replacing import differences
+from warmeter.core.home.document import Home
+from warmeter.core.timetable.compare import Difference, written_differences
+from warmeter.service import editing
+from warmeter.store.homes import Revision
+from warmeter.web import format as show
+from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render
+
+router = APIRouter()
+MOST_SHOWN = 200
+
+
+@router.post("/homes/{home_id}/undo", name="undo")
+def undo(request: Request, home_id: str, base: Annotated[int, Form()]) -> Response:
+    """Undo the newest change; answers with a reload of where one was."""
+    editing.undo(bench_of(request), home_id, base, person_of(request))
+    return _reload(request)
+
+
+@router.post("/homes/{home_id}/redo", name="redo")
+def redo(request: Request, home_id: str, base: Annotated[int, Form()]) -> Response:
+    """Bring back what was undone last; answers with a reload of where one was."""
+    editing.redo(bench_of(request), home_id, base, person_of(request))
+    return _reload(request)
+
+
+def _reload(request: Request) -> Response:
+    if is_fragment(request):
+        return Response(status_code=204, headers={"HX-Refresh": "true"})
+    return Response(status_code=303, headers={"Location": request.headers.get("referer", "/")})
+
+
+@router.get("/homes/{home_id}/revisions", name="revisions")
+def revisions(request: Request, home_id: str) -> Response:
+    """Show a home's revisions, and what one of them differs in from another or from now."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    found = bench.homes.revisions(home_id)
+    old = _asked(request, "old", found)
+    new = _asked(request, "new", found)
+    compared = None
+    if old is not None:
+        before, _ = bench.homes.load(home_id, old)
+        after, _ = bench.homes.load(home_id, new or revision)
+        compared = {"old": old, "new": new or revision, "rows": difference_rows(before, after)}
+    view = {
+        "frame": frame_of(request, home, revision, ""),
+        "home": home,
+        "rows": [_row(request, home, each, revision) for each in found[:MOST_SHOWN]],
+        "more": max(0, len(found) - MOST_SHOWN),
+        "compared": compared,
+        "notice": request.query_params.get("notice", ""),
+    }
+    return render(request, "revisions/list.html", view)
+
+
+def _asked(request: Request, name: str, found: list[Revision]) -> int | None:
+    text = request.query_params.get(name, "")
+    return int(text) if text.isdigit() and int(text) in {r.number for r in found} else None
+
+
+def _row(request: Request, home: Home, revision: Revision, newest: int) -> dict[str, object]:
+    return {
+        "number": revision.number,
+        "when": show.moment(revision.at_ms, bench_of(request).clock(home), home.country),
+        "author": revision.author,
+        "summary": revision.summary,
+        "name": revision.name,
+        "is_newest": revision.number == newest,
+    }
+
+
+def difference_rows(before: Home, after: Home) -> list[Difference]:
+    """Return every place that differs between two homes, in the home's units."""
+    wired = [Difference(row.place, row.before, row.after) for row in differences(before, after)]
+    rows = [*written_differences(before, after), *wired]
+    if not rows and before != after:
+        rows = [Difference("Survey", "drawing, heaters or figures", "changed")]
+    return [
+        Difference(row.place, show.in_home_unit(row.before, after), show.in_home_unit(row.after, after)) for row in rows
+    ]
+
+
+@router.post("/homes/{home_id}/revisions/name", name="name_revision")
+def name_revision(
+    request: Request, home_id: str, number: Annotated[int, Form()], name: Annotated[str, Form()] = ""
+) -> Response:
+    """Name a revision; the newest named one is what the timetable is compared with."""
+    bench_of(request).homes.set_name(home_id, number, name.strip()[:80])
+    word = (
+        f"Revision {number} is kept as “{name.strip()[:80]}”" if name.strip() else f"Revision {number} has no name now"
+    )
+    return back_to(request, "revisions", home_id, word)
+
+
+@router.post("/homes/{home_id}/revisions/restore", name="restore_revision")
+def restore_revision(
+    request: Request, home_id: str, base: Annotated[int, Form()], number: Annotated[int, Form()]
+) -> Response:
+    """Go back to an earlier revision, as a change that can be undone."""
+    editing.restore(bench_of(request), home_id, base, number, person_of(request))
+    return back_to(request, "revisions", home_id, f"Revision {number} is restored; undo takes it back")

@@ -1,0 +1,392 @@
+"""A day or a week as a strip: zones with their profiles, weather, price, heaters, machine runs."""
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.building.checks.zoning import can_cool
+from warmeter.core.home.document import Home
+from warmeter.core.timetable.day import Block
+from warmeter.core.units import MS_PER_MIN, celsius_to
+from warmeter.service.machines import MachineRecord, RunPlan
+from warmeter.service.outlook import DayOutlook, RoomOutlook
+from warmeter.web import format as show
+from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, Drawn, draw
+from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, Step, StripBlock, StripView, Wedge
+from warmeter.web.timetable.acts import place_text
+
+Floats = NDArray[np.float64]
+# Temperatures from which each hatch step holds [°C]: the warmer, the denser.
+HATCH_FROM_C = (14.0, 16.0, 17.5, 19.0, 20.0, 21.0, 22.5)
+COOL_FROM_C = (32.0, 30.0, 29.0, 28.0, 27.0, 26.0, 25.0)  # up to these, the cooler the denser
+DAY_MIN = 1440
+# The crosshair's table: every so many minutes of a day, of a stretch of days.
+TABLE_MIN, LONG_TABLE_MIN, MEAN_MIN = 5, 15, 30
+
+
+def hatch_step(setpoint_c: float) -> int:
+    """Return the hatch, 1 to 8, of a setpoint."""
+    return 1 + sum(setpoint_c >= limit for limit in HATCH_FROM_C)
+
+
+def fitting_width(available: int, hours: float, per_hour: float = 1.0) -> int:
+    """Return the widest strip of a whole number of px an hour within a width."""
+    gutters = NARROW_LEFT + NARROW_RIGHT if available < 600 else LEFT + RIGHT
+    px = max(4, int((available - gutters) / hours * per_hour))
+    return gutters + round(px * hours / per_hour)
+
+
+def is_long(outlook: DayOutlook) -> bool:
+    """Return whether a stretch is longer than a day of 25 hours."""
+    return outlook.minutes > 1560
+
+
+def table_min(outlook: DayOutlook) -> int:
+    """Return every how many minutes the crosshair's table has a row."""
+    return LONG_TABLE_MIN if is_long(outlook) else TABLE_MIN
+
+
+def strip_axis(outlook: DayOutlook, width: int) -> Axis:
+    """Return the axis of a local day or of several: real minutes, numerals by the wall clock."""
+    clock, day = outlook.clock, outlook.day
+    table_at = day.start_ms + np.arange(0, outlook.minutes, table_min(outlook), dtype=np.int64) * MS_PER_MIN
+    _, table_wall = clock.wall_minutes(table_at)
+    now = outlook.now_min
+    grid, numerals = _long_marks(outlook) if is_long(outlook) else _day_marks(outlook, width)
+    times = [show.clock_time(m) for m in table_wall.tolist()]
+    if is_long(outlook):
+        times = [f"{clock.local(at):%a} {text}" for at, text in zip(table_at.tolist(), times, strict=True)]
+    return Axis(
+        length=float(outlook.minutes),
+        grid=grid,
+        numerals=numerals,
+        now=None if now is None else float(now),
+        now_label="" if now is None else f"now {show.clock_now(outlook.as_of_ms, clock)}",
+        table_step=float(table_min(outlook)),
+        table_times=times,
+        crosshair=None if is_long(outlook) else 1170.0 * outlook.minutes / DAY_MIN,
+        zone_note=clock.abbreviation(day.start_ms),
+    )
+
+
+def _day_marks(outlook: DayOutlook, width: int) -> tuple[list[tuple[float, bool]], list[tuple[float, str]]]:
+    """Return grid lines and numerals of one day by its wall clock."""
+    at = outlook.day.start_ms + np.arange(0, outlook.minutes + 1, 60, dtype=np.int64) * MS_PER_MIN
+    _, wall = outlook.clock.wall_minutes(at)
+    px = (width - LEFT - RIGHT) / (outlook.minutes / 60)
+    every = 2 if px >= 18 else 3
+    grid, numerals = [], []
+    for k, minute in enumerate(wall.tolist()):
+        hour = minute // 60
+        is_end = k == at.size - 1
+        if hour % 2 == 0 or is_end:
+            grid.append((k * 60.0, hour % 6 == 0))
+        if hour % every == 0 or is_end:
+            numerals.append((k * 60.0, "24" if is_end and hour == 0 else f"{hour:02d}"))
+    return grid, numerals
+
+
+def _long_marks(outlook: DayOutlook) -> tuple[list[tuple[float, bool]], list[tuple[float, str]]]:
+    """Return a grid line at each midnight and noon, and each day's name at its noon."""
+    grid, numerals = [], []
+    for day in outlook.clock.days(outlook.day.start_ms, outlook.day.end_ms):
+        noon = outlook.clock.instant(day.date, DAY_MIN // 2)
+        for at_ms, is_major in ((day.start_ms, True), (noon, False)):
+            grid.append(((at_ms - outlook.day.start_ms) / MS_PER_MIN, is_major))
+        numerals.append(((noon - outlook.day.start_ms) / MS_PER_MIN, f"{day.date:%a} {day.date.day}"))
+    return grid, numerals
+
+
+def _every(values: Floats, outlook: DayOutlook) -> Floats:
+    return values[:: table_min(outlook)]
+
+
+def _shown(values_c: Floats, home: Home) -> Floats:
+    """Return temperatures in the home's unit."""
+    return values_c if home.temperature_unit == "C" else np.array([celsius_to(v, "F") for v in values_c.tolist()])
+
+
+def _column(values: Floats, decimals: int, outlook: DayOutlook) -> list[str]:
+    return ["" if np.isnan(v) else show.number(float(v), decimals) for v in _every(values, outlook)]
+
+
+def leads_zone(outlook: DayOutlook, room: RoomOutlook) -> bool:
+    """Return whether a room is the first of its zone: its lane carries the zone's handles, the others follow."""
+    return next(r for r in outlook.rooms if r.zone.id == room.zone.id).room.id == room.room.id
+
+
+def _lane_note(room: RoomOutlook) -> str:
+    if len(room.zone.room_ids) > 1:
+        return room.zone.name if len(room.zone.name) < 15 else f"{room.zone.name[:13]}…"
+    return room.heater.name if len(room.heater.name) < 16 else room.heater.kind.replace("_", " ")
+
+
+def zone_lane(outlook: DayOutlook, room: RoomOutlook, height: int, zone_id: str = "") -> Lane:
+    """Return a room's lane: profile, wedges, measured and predicted temperature."""
+    home, unit = outlook.home, show.temperature_unit(outlook.home)
+    now = outlook.now_min
+    past = outlook.minutes if outlook.as_of_ms >= outlook.day.end_ms else (0 if now is None else now)
+    predicted = room.predicted_c.copy()
+    if past and not np.isnan(room.measured_c[:past]).all():
+        predicted[: past - 1] = np.nan
+    lows = np.concatenate([room.predicted_c, room.setpoint_c])
+    low_c, high_c = min(10.0, float(lows.min()) - 1), max(23.0, float(lows.max()) + 1)
+    blocks = _joined(room.blocks)
+    ceilings = [c for c in (_ceiling(outlook, block) for block in blocks) if c is not None]
+    ceilings = ceilings if can_cool(home, room.zone) else []
+    high_c = max([high_c, *(ceiling.value + 1 for ceiling in ceilings)])
+    measured_or_not = np.where(np.isnan(room.measured_c), room.predicted_c, room.measured_c)
+    values = (
+        [
+            (_column(_shown(measured_or_not, home), 1, outlook), unit, ""),
+            (_column(_shown(room.wanted_c, home), 1, outlook), unit, "set"),
+        ]
+        if height >= 44
+        else [(_column(_shown(measured_or_not, home), 1, outlook), unit, "")]
+    )
+    axis_values = (15.0, 20.0) if home.temperature_unit == "C" else ((60 - 32) / 1.8, (70 - 32) / 1.8)
+    return Lane(
+        name=room.zone.name if len(room.zone.room_ids) == 1 else room.room.name,
+        note=_lane_note(room),
+        height=height,
+        low=low_c,
+        high=high_c,
+        axis=[(c, show.temperature(c, home, 0)) for c in axis_values] if height >= 44 else [],
+        blocks=[_strip_block(outlook, room, block) for block in blocks],
+        ceilings=ceilings,
+        is_in_tab_order=zone_id in ("", room.zone.id),
+        wedges=_wedges(outlook, room),
+        holds=_holds(outlook, room),
+        curves=(Curve(values=room.measured_c, css="wm-temp"), Curve(values=predicted, css="wm-pred")),
+        table=values,
+        zone_key=room.zone.id,
+    )
+
+
+def _joined(blocks: Sequence[Block]) -> list[Block]:
+    """Return blocks with those that go on over midnight in one piece."""
+    found: list[Block] = []
+    for block in blocks:
+        last = found[-1] if found else None
+        if last is not None and block.is_carried and (last.on, last.index) == (block.on, block.index):
+            found[-1] = replace(last, until_ms=block.until_ms)
+        else:
+            found.append(block)
+    return found
+
+
+def _ceiling(outlook: DayOutlook, block: Block) -> StripBlock | None:
+    """Return a block's cooling limit, None without one."""
+    if block.cooling_c is None:
+        return None
+    return StripBlock(
+        start=(block.from_ms - outlook.day.start_ms) / MS_PER_MIN,
+        end=(block.until_ms - outlook.day.start_ms) / MS_PER_MIN,
+        value=block.cooling_c,
+        label=show.temperature(block.cooling_c, outlook.home),
+        hatch=1 + sum(block.cooling_c <= limit for limit in COOL_FROM_C),
+    )
+
+
+def _strip_block(outlook: DayOutlook, room: RoomOutlook, block: Block) -> StripBlock:
+    home = outlook.home
+    start = (block.from_ms - outlook.day.start_ms) / MS_PER_MIN
+    end = (block.until_ms - outlook.day.start_ms) / MS_PER_MIN
+    shown = show.temperature(block.setpoint_c, home)
+    day = f"{block.on:%a} " if is_long(outlook) else ""
+    return StripBlock(
+        start=start,
+        end=end,
+        value=block.setpoint_c,
+        label=f"{block.level_name} {shown}",
+        key=f"{room.zone.id}-{place_text(block.on, block.index)}" if leads_zone(outlook, room) else "",
+        hatch=hatch_step(block.setpoint_c),
+        is_first=block.is_carried,
+        edge_label=f"{room.zone.name}: start of {block.level_name}, {day}{show.clock_time(block.start_min)}",
+        top_label=f"{room.zone.name}: setpoint of {block.level_name} from {show.clock_time(block.start_min)}, {shown}",
+    )
+
+
+def _holds(outlook: DayOutlook, room: RoomOutlook) -> list[Hold]:
+    """Return the changes by hand that touch the stretch."""
+    found = []
+    for claim in room.by_hand:
+        start = (claim.from_ms - outlook.day.start_ms) / MS_PER_MIN
+        end = float(outlook.minutes)
+        if claim.until_ms is not None:
+            end = min(end, (claim.until_ms - outlook.day.start_ms) / MS_PER_MIN)
+        if end > max(0.0, start) and start < outlook.minutes:
+            shown = show.temperature(claim.value, outlook.home)
+            until = "" if claim.until_ms is None else f" until {show.clock_now(claim.until_ms, outlook.clock)}"
+            title = f"by hand {shown}{until}{', ' + claim.by if claim.by else ''}"
+            found.append(Hold(start=max(0.0, start), end=end, value=claim.value, label=f"by hand {shown}", title=title))
+    return found
+
+
+def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
+    found = []
+    for lead in room.day.leads:
+        due = (lead.block.from_ms - outlook.day.start_ms) / MS_PER_MIN
+        minutes = lead.lead.best
+        if not 0 < due <= outlook.minutes or not minutes:
+            continue
+        before = max(
+            (b for b in room.blocks if b.until_ms <= lead.block.from_ms), key=lambda b: b.until_ms, default=None
+        )
+        low = before.setpoint_c if before else lead.from_c
+        found.append(
+            Wedge(
+                start=due - minutes,
+                end=due,
+                low=low,
+                high=lead.block.setpoint_c,
+                label="" if is_long(outlook) else f"{minutes:.0f} min",
+            )
+        )
+    return found
+
+
+def power_lane(outlook: DayOutlook) -> Lane | None:
+    """Return the heat of all rooms as a silhouette, None where watts are unknown."""
+    rooms = [room for room in outlook.rooms if room.is_in_watts]
+    if not rooms:
+        return None
+    total = np.sum([room.heat_w for room in rooms], axis=0)
+    electric = np.sum([room.electric_w for room in rooms], axis=0)
+    # A heater's minutes on and off are averaged, as a meter would show them.
+    shown = _smoothed(total)
+    top = max(float(shown.max()) * 1.08, 500.0)
+    mark = 1000.0 * max(1, round(top / 2 / 1000))
+    return Lane(
+        name="Heaters",
+        note="W, heat",
+        height=56,
+        high=top,
+        axis=[(mark, f"{mark / 1000:g} k")],
+        fills=(Curve(values=shown, css="wm-pw", step=float(MEAN_MIN), start=MEAN_MIN / 2),),
+        table=[
+            (_column(np.repeat(shown, MEAN_MIN)[: outlook.minutes], 0, outlook), "W", ""),
+            (_column(np.repeat(_smoothed(electric), MEAN_MIN)[: outlook.minutes], 0, outlook), "W", "el."),
+        ],
+    )
+
+
+def _smoothed(values: Floats) -> Floats:
+    usable = values[: values.size // MEAN_MIN * MEAN_MIN].reshape(-1, MEAN_MIN)
+    return usable.mean(axis=1)
+
+
+def outdoor_lane(outlook: DayOutlook) -> Lane:
+    """Return the outdoor temperature: measured, then expected."""
+    home = outlook.home
+    expected = outlook.outdoor_expected_c.copy()
+    heard = ~np.isnan(outlook.outdoor_measured_c)
+    if heard.any():
+        expected[: int(np.flatnonzero(heard)[-1])] = np.nan
+    both = np.where(heard, outlook.outdoor_measured_c, outlook.outdoor_expected_c)
+    low, high = float(np.nanmin(both)) - 1.5, float(np.nanmax(both)) + 1.5
+    marks = [c for c in (-10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0) if low + 1 < c < high - 1][:2]
+    return Lane(
+        name="Outdoor",
+        note=outlook.outdoor.origin,
+        height=46,
+        low=low,
+        high=high,
+        axis=[(c, show.temperature(c, home, 0)) for c in marks],
+        curves=(Curve(values=outlook.outdoor_measured_c, css="wm-outl"), Curve(values=expected, css="wm-outl wm-dash")),
+        table=[(_column(_shown(both, home), 1, outlook), show.temperature_unit(home), "")],
+    )
+
+
+def price_lane(outlook: DayOutlook) -> Lane | None:
+    """Return the price in steps, None without a tariff."""
+    if outlook.prices is None:
+        return None
+    currency, by_minute = outlook.prices.tariff.currency, outlook.prices.by_minute
+    edges = [0, *(np.flatnonzero(np.diff(by_minute)) + 1).tolist(), by_minute.size]
+    steps = [
+        Step(
+            start=float(a),
+            end=float(b),
+            value=float(by_minute[a]),
+            label=show.small_money(float(by_minute[a]), currency),
+        )
+        for a, b in itertools.pairwise(edges)
+        if b > a
+    ]
+    low = min(0.0, float(by_minute.min()))
+    return Lane(
+        name="Price",
+        note=f"{show.small_money_unit(currency)}/kWh",
+        height=46,
+        low=low,
+        high=max(float(by_minute.max()) * 1.12, low + 0.01),
+        steps=steps,
+        table=[
+            (
+                [show.small_money(float(p), currency) for p in _every(by_minute, outlook)],
+                show.small_money_unit(currency),
+                "",
+            )
+        ],
+    )
+
+
+def run_lane(outlook: DayOutlook, record: MachineRecord, plan: RunPlan) -> Lane:
+    """Return the machine's run: silhouette and bracket, its start to be dragged."""
+    machine, currency = record.appliance, outlook.home.currency
+    start = float(plan.planned.start_min)
+    watts = plan.profile_kwh * 60_000
+    values = np.full(outlook.minutes, np.nan)
+    first, last = int(start), min(int(start) + watts.size, outlook.minutes)
+    values[first:last] = watts[: last - first]
+    cost = show.money(plan.planned.cost, currency)
+    first, _, rest = machine.name.partition(" ") if len(machine.name) > 13 else (machine.name, "", "")
+    return Lane(
+        name=first,
+        note=f"{rest}, W" if rest else "run, W",
+        height=44,
+        high=max(float(watts.max()) * 1.6, 1.0),
+        fills=(Curve(values=values, css="wm-pw"),),
+        brackets=(
+            Bracket(
+                start=start,
+                end=min(start + watts.size, float(outlook.minutes)),
+                label=machine.name,
+                note=f"{cost} from {show.clock_time(machine.start_min)}",
+                key=machine.id,
+            ),
+        ),
+        table=[(_column(np.nan_to_num(values), 0, outlook), "W", "")],
+    )
+
+
+def strip_of(
+    outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]], available: int, zone_id: str = ""
+) -> Drawn:
+    """Return the strip of a day or a week for a width; the handles of ``zone_id`` come in the order of Tab.
+
+    Without a zone, those of all zones do.
+    """
+    hours = outlook.minutes / 60
+    # A week has a whole number of px a day where a day has one an hour.
+    width = fitting_width(available, hours, 24.0) if is_long(outlook) else fitting_width(available, hours)
+    height = 72 if len(outlook.rooms) <= 4 else (44 if len(outlook.rooms) <= 8 else 28)
+    if is_long(outlook):
+        runs = ()
+    lanes: list[Lane | None] = [zone_lane(outlook, room, height, zone_id) for room in outlook.rooms]
+    lanes += [outdoor_lane(outlook), price_lane(outlook), power_lane(outlook)]
+    lanes += [run_lane(outlook, record, plan) for record, plan in runs]
+    return draw(
+        StripView(
+            id="day",
+            title=f"{show.day_long(outlook.day.date, outlook.home.country)}: setpoints, temperatures, prices",
+            axis=strip_axis(outlook, width),
+            lanes=[lane for lane in lanes if lane is not None],
+            width=width,
+            attributes={"data-unit": outlook.home.temperature_unit},
+        )
+    )

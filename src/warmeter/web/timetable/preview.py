@@ -1,0 +1,71 @@
+"""What a block would do before it is laid: its length, what it costs, what follows it."""
+
+from dataclasses import dataclass
+from datetime import timedelta
+
+from warmeter.core.errors import WarmeterError
+from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.timetable.day import blocks_between
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.service.outlook import TypedWeather, day_outlook, totals_of
+from warmeter.service.workbench import Workbench
+from warmeter.web import format as show
+from warmeter.web.forms import Fields
+from warmeter.web.timetable.acts import ACTS, day_of_fields
+
+DAYS = 2  # a block's heat is given back on the day after
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LaidView:
+    """Sentences about a block that is not laid yet."""
+
+    lasts: str
+    costs: str
+    then: str
+
+
+def laid_view(bench: Workbench, home: Home, revision: int, fields: Fields, typed: TypedWeather | None) -> LaidView:
+    """Return what a block would do over the day in view and the next.
+
+    Raises
+    ------
+    WarmeterError
+        If a field is wrong.
+    """
+    changed = ACTS["block"](home, fields).home
+    on, zone_id = day_of_fields(fields), fields.texts.get("zone_id", "")
+    start, end = fields.clock("start"), fields.clock("end")
+    clock = bench.clock(home)
+    ends_on = on if end > start else on + timedelta(days=1)
+    from_ms, until_ms = clock.instant(on, start), clock.instant(ends_on, end)
+    zone = changed.zone_of_id(zone_id)
+    later = blocks_between(changed, zone, clock, until_ms, until_ms + MS_PER_DAY)
+    following = next((b for b in later if b.from_ms <= until_ms < b.until_ms), None)
+    until = show.clock_time(end % DAY_MIN) + ("" if ends_on == on else f" on {ends_on:%a}")
+    return LaidView(
+        lasts=f"lasts {show.duration((until_ms - from_ms) / MS_PER_MIN)}, until {until}",
+        costs=_costs(bench, home, changed, revision, fields, typed),
+        then="" if following is None else f"then {following.level_name} {show.temperature(following.setpoint_c, home)}",
+    )
+
+
+def _costs(
+    bench: Workbench, home: Home, changed: Home, revision: int, fields: Fields, typed: TypedWeather | None
+) -> str:
+    """Return the difference in money, electricity and shortfall over two days, "" where it cannot be known."""
+    on = day_of_fields(fields)
+    try:
+        before, after = (totals_of(day_outlook(bench, h, revision, on, typed, DAYS)) for h in (home, changed))
+    except WarmeterError:
+        return ""
+    parts = []
+    if before.cost is not None and after.cost is not None:
+        parts.append(show.money(after.cost.value - before.cost.value, home.currency, is_signed=True))
+    if before.electric_kwh is not None and after.electric_kwh is not None:
+        kwh = after.electric_kwh.value - before.electric_kwh.value
+        parts.append(f"{show.number(kwh, 1, is_signed=True)} kWh")
+    scale = 1.8 if home.temperature_unit == "F" else 1.0
+    short = (after.short_kh.value - before.short_kh.value) * scale
+    parts.append(f"{show.number(short, 1, is_signed=True)} {show.degree_hour_unit(home)} short")
+    return f"over the day and the next: {', '.join(parts)}"
