@@ -1,11 +1,12 @@
 """What can be done to a timetable, one act a form: read, change, and a sentence for its revision."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import date
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import DAY_MIN, Home
-from warmeter.core.home.timetables import ChangePoint
+from warmeter.core.home.timetables import ChangePoint, HandRule
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import written_on
 from warmeter.core.timetable.compare import name_of_key
@@ -14,7 +15,7 @@ from warmeter.service import editing, timetabling
 from warmeter.service.timetabling import SCOPES, BlockPlace, Scope
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
-from warmeter.web.survey.acting import Act, Done, done_or_refuse
+from warmeter.web.survey.acting import Act, Done, celsius, done_or_refuse
 
 LOWEST_C, HIGHEST_C = 4.0, 32.0
 
@@ -190,6 +191,21 @@ def _hand_back(home: Home, fields: Fields) -> Done:
     return Done(changed, f"{_zone_name(home, fields)}: {name_of_key(home, key)} no longer written apart")
 
 
+def _hand_rule(home: Home, fields: Fields) -> Done:
+    zone = home.zone_of_id(fields.texts.get("zone_id", ""))
+    low, high = (
+        celsius(-30.0, 60.0)(home, fields, name) if fields.texts.get(name, "").strip() else None
+        for name in ("low", "high")
+    )
+    step = fields.number("step", 0.1, 10, "K", default=zone.hand.step_k)
+    longest = fields.number("longest", 0.1, 720, "h", default=zone.hand.longest_h)
+    empty = fields.whole("empty", 1, 1440) if fields.texts.get("empty", "").strip() else None
+    done_or_refuse(fields)
+    rule = HandRule(low_c=low, high_c=high, step_k=step, longest_h=longest, empty_min=empty)
+    changed = timetabling.with_zone(home, replace(zone, hand=rule))
+    return Done(changed, f"{zone.name}: what may be changed by hand", fold=f"hand-rule-{zone.id}")
+
+
 def _run(home: Home, fields: Fields) -> Done:
     machine_id, minute = fields.texts.get("appliance_id", ""), fields.whole("minute", -60, 2 * DAY_MIN)
     done_or_refuse(fields)
@@ -215,5 +231,6 @@ ACTS: Mapping[str, Act] = {
     "copy-zone": _copy_zone,
     "clear": _clear,
     "hand-back": _hand_back,
+    "hand-rule": _hand_rule,
     "run": _run,
 }

@@ -8,22 +8,27 @@ from fastapi.responses import Response
 
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.home.document import Home
-from warmeter.core.units import celsius_from
+from warmeter.core.home.zones import Zone
+from warmeter.core.units import MS_PER_MIN, celsius_from
 from warmeter.service.figures import figure_of_day
+from warmeter.service.hand import changes_of
 from warmeter.service.machines import MachineRecord, RunPlan, machine_record, run_plan
 from warmeter.service.outlook import DayOutlook, Totals, TypedWeather, day_outlook, totals_of
 from warmeter.service.timetabling import SCOPES, Scope
+from warmeter.service.why import why_at
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import bench_of, day_in_view, frame_of, is_fragment, render, strip_width
-from warmeter.web.survey.acting import perform
+from warmeter.web.survey.acting import done_or_refuse, perform
 from warmeter.web.timetable.acts import ACTS
+from warmeter.web.timetable.hand_view import hand_view
 from warmeter.web.timetable.preview import laid_view
 from warmeter.web.timetable.view import day_view
+from warmeter.web.timetable.why_view import why_view
 from warmeter.web.working import working_view
 
 router = APIRouter()
-PANES = {"day": "Day", "week": "Week"}
+PANES = {"day": "Day", "week": "Week", "hand": "By hand"}
 KEPT_IN_ADDRESS = ("low", "high", "zone", "pane", "scope", "at")
 
 
@@ -85,10 +90,24 @@ def timetable_page(request: Request, home_id: str, notice: str = "") -> Response
         why = "No room of this home is in a zone yet, so there is nothing to time."
         return render(request, "timetable/empty.html", context | {"why": why, "record": "Draw one under Survey."})
     try:
-        context |= _strip_pane(request, home, revision, on)
+        context |= _pane(request, home, revision, on)
     except NotKnowable as error:
         return render(request, "timetable/empty.html", context | {"why": error.why, "record": error.record})
     return render(request, "timetable/_page.html" if is_fragment(request) else "timetable/page.html", context)
+
+
+def zone_in_view(request: Request, home: Home) -> Zone:
+    """Return the zone that the address asks for, else the first."""
+    asked = request.query_params.get("zone", "")
+    return next((zone for zone in home.zones if zone.id == asked), home.zones[0])
+
+
+def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, object]:
+    """Return what the pane in view shows; ``NotKnowable`` where nothing can be drawn."""
+    pane = pane_of(request)
+    if pane == "hand":
+        return {"hand": hand_view(bench_of(request), home, zone_in_view(request, home))}
+    return _strip_pane(request, home, revision, on)
 
 
 def _strip_pane(request: Request, home: Home, revision: int, on: date) -> dict[str, object]:
@@ -137,6 +156,32 @@ def _kept(
 def timetable(request: Request, home_id: str) -> Response:
     """Show a day."""
     return timetable_page(request, home_id)
+
+
+@router.get("/homes/{home_id}/timetable/why", name="why")
+def why(request: Request, home_id: str) -> Response:
+    """Show why a zone asks what it asks at a minute of the strip, or at a time of the day in view."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    on = day_in_view(request, home)
+    first, days = first_day(request, on)
+    clock, zone = bench.clock(home), zone_in_view(request, home)
+    if request.query_params.get("minute", "").isdigit():
+        at_ms = clock.day(first).start_ms + min(int(request.query_params["minute"]), days * 1500) * MS_PER_MIN
+    else:
+        fields = Fields(dict(request.query_params.items()))
+        at_ms = clock.instant(on, fields.clock("time", default=12 * 60))
+        done_or_refuse(fields)
+    leads: dict[int, float] = {}
+    try:
+        outlook = day_outlook(bench, home, revision, first, typed_weather(request, home), days)
+        room = next((room for room in outlook.rooms if room.zone.id == zone.id), None)
+        leads = {x.block.from_ms: x.lead.best for x in room.day.leads if x.lead.best} if room else {}
+    except NotKnowable:
+        pass  # without weather no warm-up is laid, and the rest is known
+    changes = [change for _, change in changes_of(bench, home_id)]
+    found = why_at(home, zone, clock, changes, at_ms, leads)
+    return render(request, "timetable/_why.html", {"why": why_view(home, clock, found), "home": home})
 
 
 @router.get("/homes/{home_id}/timetable/preview", name="preview_block")

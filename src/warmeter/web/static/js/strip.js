@@ -70,6 +70,18 @@
     return Math.round(value / size) * size;
   }
 
+  // A click waits whether it becomes a double one.
+  let asking = 0;
+  // Which claim decides at a point of a zone's lane; the answer comes ready.
+  function why(svg, event) {
+    const f = facts(svg), y = event.clientY - svg.getBoundingClientRect().top;
+    const lane = f.tables.filter((table) => +table.y <= y).pop();
+    if (!lane || !lane.zone || !document.getElementById("aside")) return;
+    const query = new URLSearchParams(document.querySelector("[data-part]").dataset.query || "");
+    query.set("zone", lane.zone); query.set("minute", Math.floor(toAt(f, localX(svg, event))));
+    htmx.ajax("GET", `${path("why")}?${query}`, { target: "#aside", swap: "outerHTML" });
+  }
+
   function drag(svg, handle, start) {
     const f = facts(svg);
     const isTop = handle.dataset.kind === "top";
@@ -102,7 +114,11 @@
       ghost.remove();
       handle.classList.remove("is-on");
       if (event.type === "pointerup" && Math.abs(value - from) > 1e-9) commit(handle, value);
-      else { handle.setAttribute("x", x0); handle.setAttribute("y", y0); }
+      else if (event.type === "pointerup" && !start.target.closest(".wm-hnd")) {
+        clearTimeout(asking);
+        asking = setTimeout(() => why(svg, start), 300);
+      }
+      if (Math.abs(value - from) <= 1e-9 || event.type !== "pointerup") { handle.setAttribute("x", x0); handle.setAttribute("y", y0); }
     };
     const stop = (event) => { if (event.key === "Escape") end({ type: "given up" }); };
     svg.addEventListener("pointermove", move); svg.addEventListener("pointerup", end);
@@ -130,6 +146,7 @@
     const block = event.target.dataset && event.target.dataset.block;
     const svg = event.target.closest("svg[data-strip]");
     if (!block || !svg) return;
+    clearTimeout(asking);
     const minute = Math.round(toAt(facts(svg), localX(svg, event)) / 5) * 5;
     window.warmeter.send(path("split"), { ...named(block), minute });
   });
