@@ -66,6 +66,16 @@ QUANTITIES: dict[str, Quantity] = {
             decimals=1,
         ),
         Quantity(
+            key="relative_humidity",
+            label="relative humidity",
+            unit="%",
+            of_room=True,
+            meaning="Relative humidity of a room's air.",
+            low=0.0,
+            high=100.0,
+            decimals=0,
+        ),
+        Quantity(
             key="outdoor_forecast",
             label="outdoor forecast",
             unit="°C",

@@ -20,10 +20,13 @@ _TO_CELSIUS: dict[str, tuple[float, float]] = {"°C": (0.0, 1.0), "°F": (32.0, 
 # An energy unit is turned to watts by its step (resampling), so its factor is joules a unit.
 _TO_WATT = {"W": 1.0, "kW": 1000.0}
 _TO_JOULE = {"Wh": 3600.0, "kWh": J_PER_KWH, "MJ": 1e6, "J": 1.0}
-UNITS_OF: dict[str, tuple[str, ...]] = {
-    key: (("°C", "°F", "K") if q.unit == "°C" else ("W", "kW", "Wh", "kWh", "MJ", "J") if q.unit == "W" else ("1", "%"))
-    for key, q in QUANTITIES.items()
+_BY_STORED: dict[str, tuple[str, ...]] = {
+    "°C": ("°C", "°F", "K"),
+    "W": ("W", "kW", "Wh", "kWh", "MJ", "J"),
+    "%": ("%",),
+    "1": ("1", "%"),
 }
+UNITS_OF: dict[str, tuple[str, ...]] = {key: _BY_STORED[q.unit] for key, q in QUANTITIES.items()}
 
 
 def is_energy(unit: str) -> bool:

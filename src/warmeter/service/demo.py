@@ -26,7 +26,7 @@ def load_demo(bench: Workbench) -> bool:
         return False
     home = as_found(demo_home("sail-loft"))
     create_home(bench, home, DEMO, "Sail Loft Bindery, as found on the walk (demo)")
-    for log in (demo.room_log_csv(), demo.machine_log_csv()):
+    for log in (demo.room_log_csv(), demo.machine_log_csv(), demo.damp_log_csv()):
         _read_in(bench, home, log.file_name, log.text.encode())
     for other, words in (
         (demo_home("terrace-nine"), "Terrace Nine, surveyed (demo)"),
@@ -37,7 +37,8 @@ def load_demo(bench: Workbench) -> bool:
     create_home(bench, hall, DEMO, "A real building's log, survey guessed (example)")
     _read_in(bench, hall, "heated-building.csv", demo.BUILDING_LOG.read_bytes(), as_hall=True)
     for each in (home, hall):
-        logged = {s.record.subject for s in bench.readings.series(each.id)}
+        heat = ("heat_w", "heat_relative")
+        logged = {s.record.subject for s in bench.readings.series(each.id) if s.record.quantity in heat}
         for room in (r for r in each.rooms if r.id in logged):
             _, revision = bench.homes.load(each.id)
             bench.jobs.submit(bench.work.enqueue(each.id, "fit", room.id, revision, bench.now_ms()))

@@ -2,7 +2,7 @@
 
 import threading
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
@@ -11,6 +11,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
+from warmeter.core.building.damp import DampLimit
 from warmeter.core.building.heating import full_heat_w, heat_over_draw
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.claims.arbiter import Claim
@@ -44,6 +45,7 @@ from warmeter.core.weather.forecast import (
     like_yesterday,
     typed_day,
 )
+from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.hand import changes_of, claims_by_hand
 from warmeter.service.roomlogs import clear_sky, instants, room_log, room_series, series_of
 from warmeter.service.workbench import Workbench
@@ -138,6 +140,7 @@ class DayOutlook:
     prices: Prices | None
     price_note: str
     rooms: tuple[RoomOutlook, ...]
+    damp: Mapping[str, DampLimit]
 
     @property
     def minutes(self) -> int:
@@ -197,6 +200,7 @@ class _Grounds:
     offsets: Floats
     clear_sky_w_m2: Floats
     rooms: dict[str, tuple[RoomModel, Floats, Floats, StoredFit | None]]
+    damp: dict[str, DampLimit]
 
 
 def day_outlook(
@@ -230,18 +234,19 @@ def day_outlook(
     minutes = (grounds.day.end_ms - grounds.day.start_ms) // MS_PER_MIN
     prices, note = _prices(home, clock, grounds.day)
     changes = [change for _, change in changes_of(bench, home.id)]
+    guarded = guarded_home(home, grounds.damp)
     rooms = []
     for room in home.rooms:
-        zone, heater = home.zone_of_room(room.id), home.heater_of(room.id)
+        zone, heater = guarded.zone_of_room(room.id), home.heater_of(room.id)
         if zone is not None and heater is not None:
             by_hand = claims_by_hand(changes, zone, grounds.start_ms, grounds.day.end_ms)
             kinds = home.day_kinds, home.special_days
             unchanged = (key, room.id, replace(zone, name=""), by_hand, home.levels, home.guard, home.tariffs, kinds)
             found = _KEPT_ROOMS.get(
                 unchanged,
-                partial(_room_outlook, home, clock, grounds, room, zone, heater, prices, begin, minutes, by_hand),
+                partial(_room_outlook, guarded, clock, grounds, room, zone, heater, prices, begin, minutes, by_hand),
             )
-            rooms.append(replace(found, zone=zone))
+            rooms.append(replace(found, zone=home.zone_of_id(zone.id)))
     inside = slice(begin, begin + minutes)
     return DayOutlook(
         home=home,
@@ -255,6 +260,7 @@ def day_outlook(
         prices=prices,
         price_note=note,
         rooms=tuple(rooms),
+        damp=grounds.damp,
     )
 
 
@@ -307,6 +313,7 @@ def _grounds(
         offsets=np.append(0.0, even_normals(DRAWS, 1)[:, 0] * outdoor.spread_k)[:draws],
         clear_sky_w_m2=clear_sky(home, start, 60.0, steps),
         rooms=rooms,
+        damp=damp_limits(bench, home),
     )
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from warmeter.core.building.damp import DampLimit
 from warmeter.core.claims.arbiter import Claim, Guard
 from warmeter.core.claims.timeline import Standing, timeline
 from warmeter.core.home.document import Home
@@ -11,6 +12,7 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.by_hand import HandChange
 from warmeter.core.timetable.day import Block, base_claim, blocks_between, guards_of, timetable_claims
 from warmeter.core.units import MS_PER_DAY
+from warmeter.service.damp import damp_guard
 from warmeter.service.hand import LONGEST_MS
 
 # What comes next is looked for so far ahead.
@@ -61,10 +63,16 @@ def zone_standings(
 
 
 def why_at(
-    home: Home, zone: Zone, clock: LocalClock, changes: Sequence[HandChange], at_ms: int, leads_min: Mapping[int, float]
+    home: Home,
+    zone: Zone,
+    clock: LocalClock,
+    changes: Sequence[HandChange],
+    at_ms: int,
+    leads_min: Mapping[int, float],
+    damp: DampLimit | None = None,
 ) -> Why:
-    """Return why a zone asks what it asks at an instant."""
-    guards = guards_of(home, zone)
+    """Return why a zone asks what it asks at an instant; ``damp`` is its limit against mould, if one is known."""
+    guards = (*guards_of(home, zone), *([damp_guard(damp)] if damp is not None else []))
     day = clock.day_of(at_ms)
     found = zone_standings(
         home,

@@ -149,6 +149,20 @@ def _setpoints(key: str, days: int) -> Floats:
     return np.tile(day, days)
 
 
+def damp_log_csv() -> DemoLog:
+    """Return the paper store's two weeks of temperature and humidity, hourly."""
+    rng = np.random.default_rng(1923)
+    hours = LOG_MIN // 60
+    slow = np.convolve(rng.normal(0, 1, hours + 24), np.ones(24) / 24, mode="valid")[:hours]
+    air = 15.2 + 0.5 * slow + rng.normal(0, 0.05, hours)
+    humidity = 61.0 + 5.0 * slow + rng.normal(0, 0.6, hours)
+    lines = ["time,Paper store temperature °C,Paper store humidity %"]
+    lines += [
+        f"{from_ms(START_MS + k * 3_600_000):%Y-%m-%d %H:%M},{air[k]:.1f},{humidity[k]:.0f}" for k in range(hours)
+    ]
+    return DemoLog("sail-loft-paper-store.csv", "\n".join(lines) + "\n")
+
+
 def machine_log_csv() -> DemoLog:
     """Return the washing machine's two weeks at 20 s."""
     power, _ = machine_log(np.random.default_rng(1904), 14, MACHINE_STEP_S)

@@ -10,6 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import HasId, Spot
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Opening, Room, Thing
+from warmeter.core.home.timetables import DayPlan
 from warmeter.core.home.zones import GuardLimits, Sensing, Zone
 from warmeter.core.plan.shape import bounds, contains
 
@@ -320,6 +321,32 @@ def beyond_range(home: Home) -> list[Planted]:
     return found
 
 
+def saves_nothing(home: Home) -> list[Planted]:
+    """Let a level meant to save ask as much as In use, in winter and in summer."""
+    found, in_use = [], home.in_use
+    for level in home.levels if in_use else ():
+        if not level.is_saving:
+            continue
+        changes = [replace(level, heating_c=in_use.heating_c)]
+        if level.cooling_c is not None and in_use.cooling_c is not None:
+            changes.append(replace(level, cooling_c=in_use.cooling_c))
+        for changed in changes:
+            levels = tuple(changed if x.id == level.id else x for x in home.levels)
+            brings = frozenset({"heat meets cool", "beyond range"})
+            found.append(Planted(replace(home, levels=levels), level.id, brings))
+    return found
+
+
+def day_for_nobody(home: Home) -> list[Planted]:
+    """Write a day for a kind of day that is not there."""
+    found = []
+    for zone in home.zones:
+        first, *others = zone.timetables
+        lost = replace(first, days=(*first.days, DayPlan(of="gone", points=first.usual)))
+        found.append(Planted(_with_zone(home, replace(zone, timetables=(lost, *others))), zone.id))
+    return found
+
+
 def no_register(home: Home) -> list[Planted]:
     """Forget all devices."""
     zones = tuple(replace(z, sensing=(), owner_id=None) for z in home.zones)
@@ -469,6 +496,8 @@ PLANTS: dict[str, Plant] = {
     "heat meets cool": meets,
     "below guard": below_guard,
     "beyond range": beyond_range,
+    "saves nothing": saves_nothing,
+    "day for nobody": day_for_nobody,
     "no register": no_register,
     "two owners": two_owners,
     "open way": open_way,

@@ -141,10 +141,32 @@ def _trimmed(home: Home, about: tuple[str, ...], _fresh: str) -> Home:
     return replace(home, openings=tuple(fitted if o.id == opening.id else o for o in home.openings))
 
 
+def _widened(home: Home, about: tuple[str, ...], _: str) -> Home:
+    """Return a home whose level saves by 2 K against In use, in the season that it did not."""
+    level, in_use = home.level(about[0]), home.in_use
+    if in_use is None:
+        raise HomeError("no level is one that others save against")
+    if about[1] == "heating":
+        wider = replace(level, heating_c=in_use.heating_c - WIDER_K)
+    else:
+        wider = replace(level, cooling_c=(in_use.cooling_c or in_use.heating_c) + WIDER_K)
+    return replace(home, levels=tuple(wider if each.id == level.id else each for each in home.levels))
+
+
+def _day_away(home: Home, about: tuple[str, ...], _: str) -> Home:
+    zone = home.zone_of_id(about[0])
+    timetable = zone.timetable(about[1])
+    kept = replace(timetable, days=tuple(d for d in timetable.days if d.of != about[2]))
+    return _zone(home, replace(zone, timetables=tuple(kept if t.id == kept.id else t for t in zone.timetables)))
+
+
+WIDER_K = 2.0
 MENDS: dict[str, tuple[str, Mend]] = {
     "two owners": ("Note its own timetable as off", _own_timetable_off),
     "open way": ("Note it as shut", _ways_shut),
     "heat meets cool": ("Widen to the gap", _wider_gap),
+    "saves nothing": ("Widen it by 2 K", _widened),
+    "day for nobody": ("Take this day away", _day_away),
     "valve fights thermostat": ("Note it as held open", _held_open),
     "no sensor": ("Count its rooms' sensors", _count_own),
     "counted from elsewhere": ("Count its own rooms' sensors", _count_own),

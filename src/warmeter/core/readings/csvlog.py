@@ -497,6 +497,7 @@ def _date_form(body: Sequence[tuple[int, list[str]]], first: int, index: int, na
 
 _HINTS: tuple[tuple[str, str], ...] = (
     (r"forecast|vorhersage", "outdoor_forecast"),
+    (r"humid|\brh\b|feuchte", "relative_humidity"),
     (r"out|ext|außen|aussen|ambient|weather|\bta\b|outside", "outdoor_temperature"),
     (r"heat|heiz|chauff|\bph\b|radiator|emitter", "heat_w"),
     (r"power|watt|plug|machine|washer|washing|load|leistung|\bw\b", "electric_w"),
@@ -514,7 +515,7 @@ def _guess_column(
     quantity = next((q for pattern, q in _HINTS if re.search(pattern, text)), "")
     if named_machine:
         quantity = "electric_w"
-    elif named_room and quantity not in ("heat_w", "outdoor_temperature"):
+    elif named_room and quantity not in ("heat_w", "outdoor_temperature", "relative_humidity"):
         quantity = "room_temperature"
     if quantity == "electric_w" and not machines:
         quantity = ""

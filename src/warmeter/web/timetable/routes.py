@@ -6,12 +6,15 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
+from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.units import MS_PER_MIN, celsius_from
+from warmeter.service.damp import damp_figure, damp_limits
 from warmeter.service.figures import figure_of_day
 from warmeter.service.hand import changes_of
+from warmeter.service.levelling import level_savings
 from warmeter.service.machines import MachineRecord, RunPlan, machine_record, run_plan
 from warmeter.service.outlook import DayOutlook, Totals, TypedWeather, day_outlook, totals_of
 from warmeter.service.timetabling import SCOPES, Scope
@@ -21,14 +24,18 @@ from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import bench_of, day_in_view, frame_of, is_fragment, render, strip_width
 from warmeter.web.survey.acting import done_or_refuse, perform
 from warmeter.web.timetable.acts import ACTS
+from warmeter.web.timetable.date_acts import DATE_ACTS
+from warmeter.web.timetable.dates_view import dates_view
 from warmeter.web.timetable.hand_view import hand_view
+from warmeter.web.timetable.level_acts import LEVEL_ACTS
+from warmeter.web.timetable.levels_view import guard_rows, levels_view, saving_rows
 from warmeter.web.timetable.preview import laid_view
 from warmeter.web.timetable.view import day_view
 from warmeter.web.timetable.why_view import why_view
 from warmeter.web.working import working_view
 
 router = APIRouter()
-PANES = {"day": "Day", "week": "Week", "hand": "By hand"}
+PANES = {"day": "Day", "week": "Week", "levels": "Levels", "dates": "Days and dates", "hand": "By hand"}
 KEPT_IN_ADDRESS = ("low", "high", "zone", "pane", "scope", "at")
 
 
@@ -107,6 +114,17 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
     pane = pane_of(request)
     if pane == "hand":
         return {"hand": hand_view(bench_of(request), home, zone_in_view(request, home))}
+    if pane == "levels":
+        zone = zone_in_view(request, home)
+        found = [f for f in findings_of(home) if f.kind == "saves nothing"]
+        sentences = [f"{show.in_home_unit(f.sentence, home)} {show.in_home_unit(f.mend, home)}" for f in found]
+        return {
+            "levels": levels_view(
+                home, zone, guard_rows(home, zone, damp_limits(bench_of(request), home).get(zone.id)), sentences
+            )
+        }
+    if pane == "dates":
+        return {"dates": dates_view(home, zone_in_view(request, home), on)}
     return _strip_pane(request, home, revision, on)
 
 
@@ -158,6 +176,22 @@ def timetable(request: Request, home_id: str) -> Response:
     return timetable_page(request, home_id)
 
 
+@router.get("/homes/{home_id}/timetable/level-savings", name="level_savings")
+def savings(request: Request, home_id: str) -> Response:
+    """Show what each level that is meant to save does in the week of the day in view."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    on = day_in_view(request, home)
+    first = on - timedelta(days=on.weekday())
+    context: dict[str, object] = {"first": show.day_short(first, home.country), "why": ""}
+    try:
+        rows = saving_rows(home, level_savings(bench, home, revision, first, typed_weather(request, home)))
+        context |= {"rows": rows, "in_use": home.in_use.name if home.in_use else ""}
+    except NotKnowable as error:
+        context["why"] = f"{error.why} {error.record}"
+    return render(request, "timetable/_savings.html", context)
+
+
 @router.get("/homes/{home_id}/timetable/why", name="why")
 def why(request: Request, home_id: str) -> Response:
     """Show why a zone asks what it asks at a minute of the strip, or at a time of the day in view."""
@@ -180,7 +214,7 @@ def why(request: Request, home_id: str) -> Response:
     except NotKnowable:
         pass  # without weather no warm-up is laid, and the rest is known
     changes = [change for _, change in changes_of(bench, home_id)]
-    found = why_at(home, zone, clock, changes, at_ms, leads)
+    found = why_at(home, zone, clock, changes, at_ms, leads, damp_limits(bench, home).get(zone.id))
     return render(request, "timetable/_why.html", {"why": why_view(home, clock, found), "home": home})
 
 
@@ -203,7 +237,7 @@ def timetable_act(
     home, _ = bench_of(request).homes.load(home_id)
     on = day_in_view(request, home)
     view = {"day": str(on), "strip_day": str(first_day(request, on)[0]), "scope": scope_of(request)}
-    perform(request, home_id, Fields({**view, **fields.texts}), ACTS, act)
+    perform(request, home_id, Fields({**view, **fields.texts}), {**ACTS, **LEVEL_ACTS, **DATE_ACTS}, act)
     return timetable_page(request, home_id)
 
 
@@ -212,6 +246,11 @@ def day_working(request: Request, home_id: str, key: str) -> Response:
     """Show how a figure of the day was worked out."""
     bench = bench_of(request)
     home, revision = bench.homes.load(home_id)
+    if key.startswith("damp."):
+        limit = damp_limits(bench, home).get(key.removeprefix("damp."))
+        if limit is None:
+            raise NotKnowable("No humidity was heard here.", "Read in a log of relative humidity.")
+        return render(request, "_working.html", {"working": working_view(damp_figure(limit), home)})
     first, days = first_day(request, day_in_view(request, home))
     outlook = day_outlook(bench, home, revision, first, typed_weather(request, home), days)
     figure = figure_of_day(outlook, runs_of(request, outlook), key)

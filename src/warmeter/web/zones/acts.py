@@ -9,9 +9,9 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import CountedSensor, GuardLimits, Sensing
 from warmeter.core.sensing.calibration import CountRule
-from warmeter.core.timetable.pair_gap import Pair, PairRule, keep_apart
 from warmeter.service import planning
 from warmeter.service.editing import new_id, with_level
+from warmeter.service.levelling import COOL_RANGE_C, apart
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, Reader, celsius, done_or_refuse, maybe, one_of, text, typed_values
 from warmeter.web.survey.plan_acts import mend
@@ -25,8 +25,6 @@ RULE_WORD = {
     "warmest": "warmest of",
 }
 COUNT_RULES: tuple[str, ...] = get_args(CountRule)
-GRID_K = 0.5
-HEAT_RANGE_C, COOL_RANGE_C = (4.0, 32.0), (16.0, 40.0)
 ZONE: dict[str, Reader] = {
     "name": text(80, 1),
     "owner_id": one_of(lambda home: {d.id for d in home.devices}),
@@ -119,12 +117,9 @@ def cooling(home: Home, fields: Fields) -> Done:
     level = home.level(fields.text("level", least=1))
     limit = maybe(celsius(*COOL_RANGE_C))(home, fields, "cooling")
     done_or_refuse(fields)
-    rule = PairRule(gap_k=home.gap.gap_k, step_k=GRID_K, heat_range_c=HEAT_RANGE_C, cool_range_c=COOL_RANGE_C)
-    pair = keep_apart(Pair(level.heating_c, limit), rule, "cool")  # type: ignore[arg-type]
-    if pair is None or pair.heat_c is None:
-        raise HomeError("there is no room for heating below that limit; the pair in force stays")
-    moved = "" if abs(pair.heat_c - level.heating_c) < 1e-9 else ", and heating gives way"
-    changed = replace(level, heating_c=pair.heat_c, cooling_c=pair.cool_c)
+    heating_c, cooling_c = apart(home, level.heating_c, limit, "cool")  # type: ignore[arg-type]
+    moved = "" if abs(heating_c - level.heating_c) < 1e-9 else ", and heating gives way"
+    changed = replace(level, heating_c=heating_c, cooling_c=cooling_c)
     return Done(with_level(home, changed), f"{level.name}: cooling limit{moved}")
 
 

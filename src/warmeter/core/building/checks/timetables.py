@@ -1,0 +1,66 @@
+"""Checks of levels and timetables: levels that save nothing, days written for nobody."""
+
+from collections.abc import Iterator
+from datetime import date
+
+from warmeter.core.finding import Finding
+from warmeter.core.home.document import Home
+from warmeter.core.home.timetables import WEEKDAYS
+from warmeter.core.home.zones import Level
+from warmeter.core.timetable.pair_gap import Pair, saves
+
+RULES = {
+    "saves nothing": "A level meant to save asks less for heating than the first level that is not, and cools later.",
+    "day for nobody": "A written day is for a weekday, a kind of day that is there, or a date.",
+}
+
+
+def timetable_findings(home: Home) -> Iterator[Finding]:
+    """Yield what is doubtful about levels and written days."""
+    in_use = home.in_use
+    for level in home.levels:
+        if in_use is not None and level.is_saving:
+            yield from _saves_nothing(level, in_use)
+    kinds = {kind.id for kind in home.day_kinds}
+    for zone in home.zones:
+        for timetable in zone.timetables:
+            for plan in timetable.days:
+                if plan.of not in WEEKDAYS and plan.of not in kinds and not _is_date(plan.of):
+                    yield Finding(
+                        kind="day for nobody",
+                        severity="note",
+                        place=zone.id,
+                        sentence=f"In {timetable.name} of {zone.name} a day is written for {plan.of!r}, which is no day.",
+                        mend="Take this day away.",
+                        about=(zone.id, timetable.id, plan.of),
+                    )
+
+
+def _is_date(text: str) -> bool:
+    try:
+        date.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _saves_nothing(level: Level, in_use: Level) -> Iterator[Finding]:
+    """Yield a finding where a level meant to save is no wider than In use, in winter or in summer (O4)."""
+    heat, cool = saves(Pair(level.heating_c, level.cooling_c), Pair(in_use.heating_c, in_use.cooling_c))
+    seasons = [(heat, "heating"), (cool, "cooling")]
+    for is_wider, season in seasons:
+        if is_wider is not False:
+            continue
+        asks = (
+            f"asks {level.heating_c:g} °C for heating, no less than the {in_use.heating_c:g} °C"
+            if season == "heating"
+            else f"lets cooling begin at {level.cooling_c:g} °C, no later than the {in_use.cooling_c:g} °C"
+        )
+        yield Finding(
+            kind="saves nothing",
+            severity="warning",
+            place=level.id,
+            sentence=f"{level.name} is meant to save but {asks} of {in_use.name}.",
+            mend="Widen it by 2 K, or say that it is not meant to save.",
+            about=(level.id, season),
+        )
