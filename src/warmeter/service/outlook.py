@@ -1,7 +1,5 @@
 """A home's day: what is asked, what was measured, what will happen, and what it costs."""
 
-import threading
-from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
@@ -47,6 +45,7 @@ from warmeter.core.weather.forecast import (
 )
 from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.hand import changes_of, claims_by_hand
+from warmeter.service.kept import Kept
 from warmeter.service.roomlogs import clear_sky, instants, room_log, room_series, series_of
 from warmeter.service.workbench import Workbench
 from warmeter.store.codec import StoredFit
@@ -160,31 +159,9 @@ def _range(values: Floats) -> Learnt:
     return Learnt(value=float(values[0]), low=float(min(low, values[0])), high=float(max(high, values[0])))
 
 
-class _Kept:
-    """A small memory of what edits of the timetable do not change: models, states, weather."""
-
-    def __init__(self, most: int) -> None:
-        self._most = most
-        self._found: OrderedDict[object, object] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def get(self, key, make):  # type: ignore[no-untyped-def]
-        """Return what was made for a key, making it at first."""
-        with self._lock:
-            if key in self._found:
-                self._found.move_to_end(key)
-                return self._found[key]
-        made = make()
-        with self._lock:
-            self._found[key] = made
-            while len(self._found) > self._most:
-                self._found.popitem(last=False)
-        return made
-
-
-_KEPT_GROUNDS = _Kept(24)
+_KEPT_GROUNDS = Kept(24)
 # An edit of one zone leaves the other rooms as they were; a room's day is about 5 MB.
-_KEPT_ROOMS = _Kept(16)
+_KEPT_ROOMS = Kept(16)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

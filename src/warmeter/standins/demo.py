@@ -163,6 +163,21 @@ def damp_log_csv() -> DemoLog:
     return DemoLog("sail-loft-paper-store.csv", "\n".join(lines) + "\n")
 
 
+def outdoor_log_csv() -> DemoLog:
+    """Return the harbour's hourly outdoor temperature from 1 July 2025 until the rooms' log begins."""
+    rng = np.random.default_rng(1850)
+    begin_ms = 1_751_328_000_000  # 2025-07-01 00:00 UTC
+    hours = (START_MS - begin_ms) // 3_600_000
+    at = np.arange(hours)
+    season = 9.5 + 8.5 * np.cos(2 * np.pi * (at / 24 - 22) / 365)
+    day = 2.8 * np.cos(2 * np.pi * (at % 24 - 15) / 24)
+    spells = np.convolve(rng.normal(0, 1, hours + 96), np.ones(96) / 96, mode="valid")[:hours] * 28
+    values = season + day + spells + rng.normal(0, 0.2, hours)
+    lines = ["time,Outdoor °C"]
+    lines += [f"{from_ms(begin_ms + k * 3_600_000):%Y-%m-%d %H:%M},{values[k]:.1f}" for k in range(hours)]
+    return DemoLog("sail-loft-outdoor.csv", "\n".join(lines) + "\n")
+
+
 def machine_log_csv() -> DemoLog:
     """Return the washing machine's two weeks at 20 s."""
     power, _ = machine_log(np.random.default_rng(1904), 14, MACHINE_STEP_S)

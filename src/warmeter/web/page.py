@@ -17,6 +17,7 @@ from warmeter.service.workbench import Person, Workbench
 from warmeter.store.homes import history_of
 from warmeter.store.work import Job
 from warmeter.web import format as show
+from warmeter.web.ribbon import Ribbon, ribbon_of
 
 TEMPLATES = Jinja2Templates(directory=Path(__file__).parent / "templates")
 TEMPLATES.env.trim_blocks = TEMPLATES.env.lstrip_blocks = True
@@ -80,6 +81,7 @@ class Frame:
     home_name: str
     home_note: str
     as_of: str
+    ribbon: Ribbon
     revision: int
     spine: list[SpineStep]
     day: DayNav | None
@@ -118,8 +120,9 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
     return Frame(
         home_id=home.id,
         home_name=home.name,
-        home_note="change home",
-        as_of=f"as of {show.moment(as_of, clock, home.country)}",
+        home_note="change",
+        as_of=f"as of {show.day_short(clock.local(as_of).date(), home.country)}, {show.clock_now(as_of, clock)}",
+        ribbon=_ribbon(request, home, on or clock.local(as_of).date(), is_of_day=on is not None),
         revision=revision,
         spine=_spine(request, home, step),
         day=None if on is None else _day_nav(request, home, on, as_of),
@@ -132,6 +135,29 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
         ),
         person=person_of(request).name,
     )
+
+
+def _ribbon(request: Request, home: Home, on: date, *, is_of_day: bool) -> Ribbon:
+    """Return the year around the day in view; it leads to the same page, or from pages without a day to the timetable."""
+    path = request.url.path if is_of_day else str(request.url_for("timetable", home_id=home.id).path)
+    kept = [f"{k}={quote(v)}" for k, v in request.query_params.items() if k in ("pane", "zone") and is_of_day]
+    return ribbon_of(
+        bench_of(request),
+        home,
+        on,
+        window=told_width(request),
+        url=path + ("?" + "&".join(kept) if kept else ""),
+        stretch=stretch_in_view(request),
+    )
+
+
+def stretch_in_view(request: Request) -> tuple[date, date] | None:
+    """Return the stretch of dates that the address asks for, None if it asks for none in order."""
+    try:
+        first, last = (date.fromisoformat(request.query_params.get(name, "")) for name in ("from", "to"))
+    except ValueError:
+        return None
+    return (first, last) if FIRST_DAY <= first <= last <= LAST_DAY else None
 
 
 def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
