@@ -46,11 +46,12 @@ def _sum(parts: Sequence[Learnt]) -> Learnt:
     return Learnt(value=sum(p.value for p in parts), low=sum(p.low for p in parts), high=sum(p.high for p in parts))
 
 
-def _origin(room: RoomOutlook) -> Origin:
+def origin_of(room: RoomOutlook) -> Origin:
+    """Return where a room's loss and stores come from."""
     return "measured" if room.fit is not None and room.fit.fit.is_fit_for_use else "surveyed"
 
 
-def _loss_and_store(room: RoomOutlook) -> tuple[float, float]:
+def loss_and_store(room: RoomOutlook) -> tuple[float, float]:
     """Return the loss [W/K] and the whole heat store [J/K] that the model uses."""
     if room.fit is not None and room.fit.fit.is_fit_for_use:
         fit = room.fit.fit
@@ -66,19 +67,19 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
         found = next((x for x in room.day.leads if x.block.from_ms == wanted), None)
     if room is None or found is None:
         raise NotKnowable("This block needs no warm-up.", "Choose one that is warmer than the block before it.")
-    loss, store = _loss_and_store(room)
+    loss, store = loss_and_store(room)
     due = (found.block.from_ms - room.stretch.start_ms) // MS_PER_MIN
     start = max(0, due - round(found.lead.best or 0))
     outdoor = float(room.stretch.outdoor_c[start : due + 1].mean())
     gain = float(room.model.gain_w[0])
     givens = (
-        Given(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=_origin(room)),
-        Given(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=_origin(room)),
+        Given(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(room)),
+        Given(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=origin_of(room)),
         Given(symbol="θ₀", name="room at the start", value=found.from_c, unit="°C", decimals=1, origin="forecast"),
         Given(symbol="θset", name="wanted", value=found.block.setpoint_c, unit="°C", decimals=1, origin="typed"),
         Given(symbol="θe", name="outdoor meanwhile", value=outdoor, unit="°C", decimals=1, origin="forecast"),
         Given(symbol="P", name="heater", value=room.full_heat_w, unit="W", decimals=0, origin="typed"),
-        Given(symbol="G", name="other gains", value=gain, unit="W", decimals=0, origin=_origin(room)),
+        Given(symbol="G", name="other gains", value=gain, unit="W", decimals=0, origin=origin_of(room)),
     )
     hand = _hand_lead(loss, store, room.full_heat_w + gain, found, outdoor)
     lead = found.lead
@@ -130,7 +131,7 @@ def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoo
 
 def _lead_sways(room: RoomOutlook, found: BlockLead) -> tuple[Sway, ...]:
     """Return what the closed form says of three usual doubts, as changes of the lead [min]."""
-    loss, store = _loss_and_store(room)
+    loss, store = loss_and_store(room)
     power = room.full_heat_w + float(room.model.gain_w[0])
     due = (found.block.from_ms - room.stretch.start_ms) // MS_PER_MIN
     outdoor = float(room.stretch.outdoor_c[max(0, due - 60) : due + 1].mean())
@@ -196,7 +197,7 @@ def _cost_sways(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> tuple[Sway
     hours = outlook.minutes / 60
     per_kelvin = per_tenth = 0.0
     for room in rooms:
-        loss, _ = _loss_and_store(room)
+        loss, _ = loss_and_store(room)
         cop = room.costed.heat_kwh.value / room.costed.electric_kwh.value if room.costed.electric_kwh.value else 1.0
         per_kelvin += loss * hours / 1000 / cop * mean_price
         per_tenth += 0.1 * (room.costed.cost.value if room.costed.cost else 0.0)
@@ -211,7 +212,7 @@ def _electricity(outlook: DayOutlook) -> Figure:
     heat = _sum([room.costed.heat_kwh for room in rooms])
     electric = _sum([room.costed.electric_kwh for room in rooms])
     cop = heat.value / electric.value if electric.value else 1.0
-    loss = sum(_loss_and_store(room)[0] for room in rooms)
+    loss = sum(loss_and_store(room)[0] for room in rooms)
     excess = float(np.mean([room.predicted_c.mean() for room in rooms]) - outlook.outdoor_expected_c.mean())
     gains = sum(float(room.model.gain_w[0]) for room in rooms)
     balance = max(0.0, (loss * excess - gains) * outlook.minutes / 60 / 1000)
@@ -305,7 +306,7 @@ def _hand_saving(outlook: DayOutlook, room: RoomOutlook) -> Figure | None:
     if longest == room.blocks[0] and room.blocks[-1].setpoint_c < highest - 1e-9:
         last = room.blocks[-1]
         hours += (last.until_ms - last.from_ms) / 3_600_000
-    loss, store = _loss_and_store(room)
+    loss, store = loss_and_store(room)
     try:
         case = SetbackCase(
             loss_w_k=loss,

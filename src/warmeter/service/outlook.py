@@ -126,7 +126,7 @@ class RoomOutlook:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DayOutlook:
-    """A home's day."""
+    """A home's day, or several as one stretch; ``stamp`` changes when anything beside the timetable does."""
 
     home: Home
     revision: int
@@ -140,6 +140,7 @@ class DayOutlook:
     price_note: str
     rooms: tuple[RoomOutlook, ...]
     damp: Mapping[str, DampLimit]
+    stamp: tuple[object, ...]
 
     @property
     def minutes(self) -> int:
@@ -238,6 +239,7 @@ def day_outlook(
         price_note=note,
         rooms=tuple(rooms),
         damp=grounds.damp,
+        stamp=key,
     )
 
 
@@ -271,7 +273,7 @@ def _grounds(
 ) -> _Grounds:
     day = clock.stretch(on, days)
     start = min(max(as_of, day.start_ms - 2 * MS_PER_DAY), day.start_ms - 12 * MS_PER_H) // MS_PER_MIN * MS_PER_MIN
-    outdoor, measured, certain = _outdoor(bench, home, clock, as_of, start, day.end_ms, typed)
+    outdoor, measured, certain = outdoor_between(bench, home, clock, as_of, start, day.end_ms, typed)
     steps = (day.end_ms - start) // MS_PER_MIN
     fits = bench.work.fits(home.id)
     draws = DRAWS + 1 if days == 1 else FEW_DRAWS
@@ -294,7 +296,7 @@ def _grounds(
     )
 
 
-def _outdoor(
+def outdoor_between(
     bench: Workbench, home: Home, clock: LocalClock, as_of: int, start: int, end: int, typed: TypedWeather | None
 ) -> tuple[Outlook, Floats, int]:
     """Return the outlook over [start, end], what of it was measured, and how many minutes that is."""

@@ -13,6 +13,7 @@ from warmeter.core.home.zones import Zone
 from warmeter.core.units import MS_PER_MIN, celsius_from
 from warmeter.service.damp import damp_figure, damp_limits
 from warmeter.service.figures import figure_of_day
+from warmeter.service.gaps import day_gaps, gap_figure
 from warmeter.service.hand import changes_of
 from warmeter.service.levelling import level_savings
 from warmeter.service.machines import MachineRecord, RunPlan, machine_record, run_plan
@@ -26,6 +27,7 @@ from warmeter.web.survey.acting import done_or_refuse, perform
 from warmeter.web.timetable.acts import ACTS
 from warmeter.web.timetable.date_acts import DATE_ACTS
 from warmeter.web.timetable.dates_view import dates_view
+from warmeter.web.timetable.gaps_view import gaps_view
 from warmeter.web.timetable.hand_view import hand_view
 from warmeter.web.timetable.level_acts import LEVEL_ACTS
 from warmeter.web.timetable.levels_view import guard_rows, levels_view, saving_rows
@@ -35,7 +37,7 @@ from warmeter.web.timetable.why_view import why_view
 from warmeter.web.working import working_view
 
 router = APIRouter()
-PANES = {"day": "Day", "week": "Week", "levels": "Levels", "dates": "Days and dates", "hand": "By hand"}
+PANES = {"day": "Day", "week": "Week", "levels": "Levels", "dates": "Days and dates", "hand": "By hand", "gaps": "Gaps"}
 KEPT_IN_ADDRESS = ("low", "high", "zone", "pane", "scope", "at")
 
 
@@ -125,6 +127,11 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
         }
     if pane == "dates":
         return {"dates": dates_view(home, zone_in_view(request, home), on)}
+    if pane == "gaps":
+        bench = bench_of(request)
+        outlook, found = day_gaps(bench, home, revision, on, typed_weather(request, home))
+        watts = {room.room.id: room.is_in_watts for room in outlook.rooms}
+        return {"gaps": gaps_view(home, bench.clock(home), found, watts), "unit": show.temperature_unit(home)}
     return _strip_pane(request, home, revision, on)
 
 
@@ -251,6 +258,9 @@ def day_working(request: Request, home_id: str, key: str) -> Response:
         if limit is None:
             raise NotKnowable("No humidity was heard here.", "Read in a log of relative humidity.")
         return render(request, "_working.html", {"working": working_view(damp_figure(limit), home)})
+    if key.startswith("gap."):
+        found = day_gaps(bench, home, revision, day_in_view(request, home), typed_weather(request, home))
+        return render(request, "_working.html", {"working": working_view(gap_figure(*found, key), home)})
     first, days = first_day(request, day_in_view(request, home))
     outlook = day_outlook(bench, home, revision, first, typed_weather(request, home), days)
     figure = figure_of_day(outlook, runs_of(request, outlook), key)

@@ -1,0 +1,86 @@
+"""Rooms under a heater that gives heat in proportion over a band: energies without the noise of switching.
+
+Arrays run (draw, step) as in ``simulate``.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from warmeter.core.thermal.network import Step
+from warmeter.core.thermal.simulate import NODES, Drive, Run, _advance
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Proportional:
+    """A heater: full heat [W] at half a band [K] under the setpoint, none at half a band over it."""
+
+    full_heat_w: float
+    band_k: float
+
+
+@njit(cache=True, nogil=True)
+def _proportional(  # type: ignore[no-untyped-def]
+    state, now, then, outdoor, gain, setpoint, full_w, band, states, heat
+):
+    for s in range(state.shape[0]):
+        for k in range(setpoint.shape[0]):
+            share = 0.5 + (setpoint[k] - states[s, k, 0]) / band
+            heat[s, k] = full_w * min(max(share, 0.0), 1.0)
+            _advance(
+                state[s],
+                now[s],
+                then[s],
+                states[s, k],
+                outdoor[s, k],
+                outdoor[s, k + 1],
+                heat[s, k],
+                gain[s, k],
+                states[s, k + 1],
+            )
+
+
+def proportional_run(step: Step, drive: Drive, heater: Proportional) -> Run:
+    """Simulate draws of a room whose heater follows its setpoint in proportion, exact steps, heat held in each."""
+    draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
+    states, heat = np.empty((draws, steps + 1, NODES)), np.empty((draws, steps))
+    states[:, 0] = drive.start_c
+    _proportional(
+        step.state,
+        step.now,
+        step.then,
+        drive.outdoor_c,
+        drive.gain_w,
+        drive.setpoint_c,
+        heater.full_heat_w,
+        heater.band_k,
+        states,
+        heat,
+    )
+    return Run(states, heat)
+
+
+def settled_c(step: Step, *, outdoor_c: Floats, gain_w: Floats, setpoint_c: float, heater: Proportional) -> Floats:
+    """Return the states of a room long held at a setpoint, shape (draw, node) [°C].
+
+    ``outdoor_c`` and ``gain_w`` have shape (draw,).
+
+    The heat that keeps them is what the heater gives at its place in the band, within its limits.
+    """
+    identity = np.eye(NODES)
+    held = step.now + step.then
+    states = np.empty((step.state.shape[0], NODES))
+    for s in range(states.shape[0]):
+        rest = np.linalg.solve(identity - step.state[s], held[s] @ np.array([outdoor_c[s], 0.0, gain_w[s]]))
+        per_watt = np.linalg.solve(identity - step.state[s], held[s] @ np.array([0.0, 1.0, 0.0]))
+        slope = heater.full_heat_w / heater.band_k
+        air = (rest[0] + per_watt[0] * heater.full_heat_w * (0.5 + setpoint_c / heater.band_k)) / (
+            1 + per_watt[0] * slope
+        )
+        heat = min(max(heater.full_heat_w * (0.5 + (setpoint_c - air) / heater.band_k), 0.0), heater.full_heat_w)
+        states[s] = rest + per_watt * heat
+    return states
