@@ -8,7 +8,7 @@ from pathlib import Path
 
 from sqlalchemy import delete
 
-from warmeter.service.fitting import run_fit
+from warmeter.service.jobs import run_job
 from warmeter.service.workbench import Workbench
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import PrivateServer
@@ -26,7 +26,7 @@ class RunAtOnce:
 
     def submit(self, job_id: int) -> None:
         """Run the job now."""
-        run_fit(self.bench, job_id)
+        run_job(self.bench, job_id)
 
 
 class Held:

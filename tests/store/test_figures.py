@@ -11,7 +11,7 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.figure import Figure
 from warmeter.service import editing, logs
 from warmeter.service.figures import figure_of_day, loss_figure
-from warmeter.service.fitting import run_fit
+from warmeter.service.jobs import run_job
 from warmeter.service.machines import machine_record, run_plan
 from warmeter.service.outlook import day_outlook
 
@@ -25,7 +25,7 @@ class Worked(unittest.TestCase):
             home, base = bench.homes.load("home1")
             upload = logs.keep_upload(bench, "x.csv", [text.encode()])
             logs.take(bench, "home1", base, upload, logs.guessed_plan(bench, home, upload), ANN)
-        run_fit(bench, bench.work.enqueue("home1", "fit", "study", 3, 0))
+        run_job(bench, bench.work.enqueue("home1", "fit", "study", 3, 0))
         home, revision = bench.homes.load("home1")
         cls.outlook = day_outlook(bench, home, revision, TOMORROW)
         record = machine_record(bench, home, "washer")

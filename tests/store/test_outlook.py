@@ -17,7 +17,7 @@ from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.signature.thresholds import FinishSetting
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
-from warmeter.service.fitting import run_fit
+from warmeter.service.jobs import run_job
 from warmeter.service.machines import machine_record, rounded_setting, run_plan
 from warmeter.service.outlook import DayOutlook, TypedWeather, cost_with_leads, day_outlook
 from warmeter.service.roomlogs import room_log
@@ -133,7 +133,7 @@ class Days(WithHome):
 
     def test_ranges_hold_the_best_and_narrow_with_a_fit(self) -> None:
         wide = self.outlook().rooms[0].costed.electric_kwh
-        run_fit(self.bench, self.bench.work.enqueue("home1", "fit", "study", 2, 0))
+        run_job(self.bench, self.bench.work.enqueue("home1", "fit", "study", 2, 0))
         room = self.outlook().rooms[0]
         narrow = room.costed.electric_kwh
         self.assertTrue(narrow.low <= narrow.value <= narrow.high)

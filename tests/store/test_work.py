@@ -9,7 +9,7 @@ from tests.homes import small_home
 from tests.logs import room_csv
 from tests.served import Held, fresh_bench
 from warmeter.service import editing, logs
-from warmeter.service.fitting import run_fit
+from warmeter.service.jobs import run_job
 from warmeter.service.workbench import Person
 from warmeter.store.work import MOST_ATTEMPTS
 
@@ -31,7 +31,7 @@ class Jobs(unittest.TestCase):
 
     def test_a_log_that_cannot_teach_is_answered_by_what_to_record(self) -> None:
         job_id = self.queue()
-        run_fit(self.bench, job_id)
+        run_job(self.bench, job_id)
         job = self.bench.work.job(job_id)
         self.assertEqual(job.state if job else "", "failed")
         self.assertIn("Read in a log", job.sentence if job else "")
@@ -39,7 +39,7 @@ class Jobs(unittest.TestCase):
     def test_a_queued_job_is_stopped_at_once_and_never_runs(self) -> None:
         job_id = self.queue()
         self.bench.work.ask_stop(job_id)
-        run_fit(self.bench, job_id)
+        run_job(self.bench, job_id)
         self.assertEqual(self.state(job_id), "stopped")
 
     def test_a_running_job_is_told_to_stop_at_its_next_word(self) -> None:
@@ -60,7 +60,7 @@ class Jobs(unittest.TestCase):
         upload = logs.keep_upload(self.bench, "log.csv", [room_csv(7).encode()])
         logs.take(self.bench, "home1", 1, upload, logs.guessed_plan(self.bench, small_home(), upload), ANN)
         job_id = self.bench.work.enqueue("home1", "fit", "study", 2, 0)
-        run_fit(self.bench, job_id)
+        run_job(self.bench, job_id)
         self.assertEqual(self.state(job_id), "done")
         stored = self.bench.work.fits("home1")["study"]
         self.assertEqual((stored.revision, stored.step_s), (2, 600.0))

@@ -9,7 +9,7 @@ from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from pathlib import Path
 
-from warmeter.service.fitting import run_fit
+from warmeter.service.jobs import run_job
 from warmeter.service.workbench import Workbench, wall_now_ms
 from warmeter.store.engine import open_engine
 
@@ -76,6 +76,6 @@ def run_in_worker(url: str, uploads: str, job_id: int) -> None:
     """Open the database and run one job."""
     engine = open_engine(url)
     try:
-        run_fit(Workbench(engine=engine, uploads=Path(uploads), jobs=NoJobs(), now_ms=wall_now_ms), job_id)
+        run_job(Workbench(engine=engine, uploads=Path(uploads), jobs=NoJobs(), now_ms=wall_now_ms), job_id)
     finally:
         engine.dispose()

@@ -346,6 +346,16 @@ def _expected(
     return yesterday[place], "like yesterday", spread
 
 
+def draws_of(home: Home, room: Room, stored: StoredFit | None) -> tuple[tuple[RoomRc, ...], Floats, Floats, float]:
+    """Return a room's draws, gains [W], sun apertures [m2] and full heat [W]: as fitted where that is fit for use."""
+    full_heat = full_heat_w(home, room.id)
+    if stored is not None and stored.fit.is_fit_for_use:
+        # Without watts the model lives on a scale of its own, on which the heater has its own full heat.
+        full_heat = full_heat if stored.fit.watts_known else stored.fit.full_heat_w
+        return tuple(stored.fit.rooms), np.array(stored.fit.gains_w), np.array(stored.fit.suns_m2), full_heat
+    return *survey_draws(prior_of(home, room)), full_heat
+
+
 def _room_grounds(
     bench: Workbench,
     home: Home,
@@ -358,13 +368,7 @@ def _room_grounds(
     draws: int,
 ) -> tuple[RoomModel, Floats, Floats, StoredFit | None]:
     """Return (model, state at the start, measured temperature by minute, fit)."""
-    full_heat = full_heat_w(home, room.id)
-    if stored is not None and stored.fit.is_fit_for_use:
-        # Without watts the model lives on a scale of its own, on which the heater has its own full heat.
-        full_heat = full_heat if stored.fit.watts_known else stored.fit.full_heat_w
-        rooms, gains, suns = stored.fit.rooms, np.array(stored.fit.gains_w), np.array(stored.fit.suns_m2)
-    else:
-        rooms, gains, suns = survey_draws(prior_of(home, room))
+    rooms, gains, suns, full_heat = draws_of(home, room, stored)
     rooms, gains, suns = rooms[:draws], gains[:draws], suns[:draws]
     control = OnOff(
         full_heat_w=full_heat, band_k=heater.band_k, min_on_steps=heater.min_on_min, min_off_steps=heater.min_off_min

@@ -115,3 +115,10 @@ JOB = Table(
     Column("is_stop_asked", Integer, nullable=False),
     Column("at_ms", BigInteger, nullable=False),
 )
+JOB_RESULT = Table(
+    "job_result",
+    METADATA,
+    Column("job_id", Integer, ForeignKey("job.id", ondelete="CASCADE"), primary_key=True),
+    Column("request", Text, nullable=False),
+    Column("document", _BLOB),
+)

@@ -7,7 +7,7 @@ from sqlalchemy.dialects.mysql import insert as upsert
 
 from warmeter.core.thermal.learnt import RoomFit
 from warmeter.store.codec import StoredFit, fit_from_bytes, fit_to_bytes
-from warmeter.store.tables import FIT, JOB
+from warmeter.store.tables import FIT, JOB, JOB_RESULT
 
 MOST_ATTEMPTS = 3  # the first and two more after kills
 
@@ -40,8 +40,8 @@ class WorkStore:
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
 
-    def enqueue(self, home_id: str, kind: str, subject: str, revision: int, at_ms: int) -> int:
-        """Add a job and return its id."""
+    def enqueue(self, home_id: str, kind: str, subject: str, revision: int, at_ms: int, request: str = "") -> int:
+        """Add a job and return its id; ``request`` is what it is asked, as JSON."""
         with self._engine.begin() as connection:
             result = connection.execute(
                 insert(JOB).values(
@@ -57,7 +57,35 @@ class WorkStore:
                     at_ms=at_ms,
                 )
             )
-            return int(result.inserted_primary_key[0])
+            job_id = int(result.inserted_primary_key[0])
+            if request:
+                connection.execute(insert(JOB_RESULT).values(job_id=job_id, request=request))
+            return job_id
+
+    def request(self, job_id: int) -> str:
+        """Return what a job was asked, "" if nothing in particular."""
+        with self._engine.connect() as connection:
+            found = connection.execute(select(JOB_RESULT.c.request).where(JOB_RESULT.c.job_id == job_id)).scalar()
+        return found or ""
+
+    def keep_result(self, job_id: int, document: bytes) -> None:
+        """Keep what a job found."""
+        with self._engine.begin() as connection:
+            connection.execute(update(JOB_RESULT).where(JOB_RESULT.c.job_id == job_id).values(document=document))
+
+    def result(self, job_id: int) -> bytes | None:
+        """Return what a job found, None if it has not ended well."""
+        with self._engine.connect() as connection:
+            return connection.execute(select(JOB_RESULT.c.document).where(JOB_RESULT.c.job_id == job_id)).scalar()
+
+    def latest_of_kind(self, home_id: str, kind: str, *, only_done: bool = False) -> Job | None:
+        """Return a home's newest job of a kind, or the newest that ended well."""
+        query = select(JOB).where(JOB.c.home_id == home_id, JOB.c.kind == kind)
+        if only_done:
+            query = query.where(JOB.c.state == "done")
+        with self._engine.connect() as connection:
+            row = connection.execute(query.order_by(JOB.c.id.desc()).limit(1)).mappings().first()
+        return Job(**row) if row else None
 
     def job(self, job_id: int) -> Job | None:
         """Return a job, None if it is not there."""

@@ -11,6 +11,7 @@ from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.units import MS_PER_MIN, celsius_from
+from warmeter.service.comparing import latest_comparison, variants_of
 from warmeter.service.damp import damp_figure, damp_limits
 from warmeter.service.figures import figure_of_day
 from warmeter.service.gaps import day_gaps, gap_figure
@@ -22,9 +23,19 @@ from warmeter.service.timetabling import SCOPES, Scope
 from warmeter.service.why import why_at
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import bench_of, day_in_view, frame_of, is_fragment, render, strip_width
+from warmeter.web.page import (
+    bench_of,
+    day_in_view,
+    frame_of,
+    is_fragment,
+    job_view,
+    render,
+    stretch_in_view,
+    strip_width,
+)
 from warmeter.web.survey.acting import done_or_refuse, perform
 from warmeter.web.timetable.acts import ACTS
+from warmeter.web.timetable.compare_view import compare_view
 from warmeter.web.timetable.date_acts import DATE_ACTS
 from warmeter.web.timetable.dates_view import dates_view
 from warmeter.web.timetable.gaps_view import gaps_view
@@ -37,8 +48,16 @@ from warmeter.web.timetable.why_view import why_view
 from warmeter.web.working import working_view
 
 router = APIRouter()
-PANES = {"day": "Day", "week": "Week", "levels": "Levels", "dates": "Days and dates", "hand": "By hand", "gaps": "Gaps"}
-KEPT_IN_ADDRESS = ("low", "high", "zone", "pane", "scope", "at")
+PANES = {
+    "day": "Day",
+    "week": "Week",
+    "levels": "Levels",
+    "dates": "Days and dates",
+    "hand": "By hand",
+    "gaps": "Gaps",
+    "compare": "Compare",
+}
+KEPT_IN_ADDRESS = ("low", "high", "zone", "pane", "scope", "from", "to")
 
 
 def typed_weather(request: Request, home: Home) -> TypedWeather | None:
@@ -132,7 +151,22 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
         outlook, found = day_gaps(bench, home, revision, on, typed_weather(request, home))
         watts = {room.room.id: room.is_in_watts for room in outlook.rooms}
         return {"gaps": gaps_view(home, bench.clock(home), found, watts), "unit": show.temperature_unit(home)}
+    if pane == "compare":
+        return _compare_pane(request, home, on)
     return _strip_pane(request, home, revision, on)
+
+
+def _compare_pane(request: Request, home: Home, on: date) -> dict[str, object]:
+    """Return the comparison: the one that runs, and the newest that is done."""
+    bench = bench_of(request)
+    done = latest_comparison(bench, home.id)
+    compared = done[1] if done else None
+    stretch = stretch_in_view(request)
+    if stretch is None:
+        stretch = (compared.asked.first, compared.asked.last) if compared else (on - timedelta(days=13), on)
+    width = strip_width(request, has_aside=False)
+    view = compare_view(home, bench.clock(home), variants_of(bench, home), stretch, compared, width)
+    return {"compare": view, "job": job_view(bench.work.latest_of_kind(home.id, "compare"), "Compare")}
 
 
 def _strip_pane(request: Request, home: Home, revision: int, on: date) -> dict[str, object]:

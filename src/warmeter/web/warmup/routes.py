@@ -80,7 +80,8 @@ def job(request: Request, home_id: str, job_id: int) -> Response:
     if found is None or found.home_id != home_id or found.is_over:
         return Response(status_code=200, headers={"HX-Refresh": "true"})
     home, _ = bench_of(request).homes.load(home_id)
-    return render(request, "_job.html", {"job": job_view(found, home.room(found.subject).name), "home_id": home_id})
+    subject = home.room(found.subject).name if found.subject else "Compare"
+    return render(request, "_job.html", {"job": job_view(found, subject), "home_id": home_id})
 
 
 @router.post("/homes/{home_id}/jobs/{job_id}/stop", name="stop_job")
@@ -90,6 +91,8 @@ def stop_job(request: Request, home_id: str, job_id: int) -> Response:
     found = bench.work.job(job_id)
     if found is not None and found.home_id == home_id:
         bench.work.ask_stop(job_id)
+    if found is not None and found.kind == "compare":
+        return back_to(request, "timetable", home_id, pane="compare")
     return back_to(request, "warmup", home_id, room=found.subject if found else "")
 
 

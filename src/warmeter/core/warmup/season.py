@@ -1,0 +1,176 @@
+"""A room through a season under its timetable, each rise warmed up in time: one compiled pass at five-minute steps."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from warmeter.core.thermal.network import Step
+from warmeter.core.thermal.simulate import NODES, OnOff, _controlled, _steps_to_target
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+STEP_MIN = 5
+CAP_STEPS = 720 // STEP_MIN
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SeasonDrive:
+    """What acts on one room at five-minute steps.
+
+    Parameters
+    ----------
+    outdoor_c : (step + 1,) float array
+        Outdoor temperature [°C].
+    gain_w : (step,) float array
+        Sun and people [W].
+    asked_c : (step,) float array
+        What the timetable asks, guarded, without warm-ups [°C].
+    start_c : (node,) float array
+        First state [°C].
+    """
+
+    outdoor_c: Floats
+    gain_w: Floats
+    asked_c: Floats
+    start_c: Floats
+
+    @property
+    def rises(self) -> Ints:
+        """Steps at which more is asked than before."""
+        found: Ints = np.flatnonzero(np.diff(self.asked_c) > 1e-9) + 1
+        return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SeasonRun:
+    """What happened, by step; ``late_min`` is how late the room was ready at each rise, NaN beyond a day [min].
+
+    Parameters
+    ----------
+    air_c : (step,) float array
+        Air at the beginning of each step [°C].
+    heat_w : (step,) float array
+        Heat [W].
+    leads_min : (rise,) float array
+        Warm-up before each rise; NaN where 12 h are too late [min].
+    """
+
+    air_c: Floats
+    heat_w: Floats
+    leads_min: Floats
+    late_min: Floats
+
+
+@njit(cache=True, nogil=True)
+def _season(  # type: ignore[no-untyped-def]
+    state, now, then, outdoor, gain, asked, rises, full_w, band, min_on, min_off, cap, states, heat, leads
+):
+    fresh = 0
+    for r in range(rises.size):
+        due = rises[r]
+        target = asked[due] - 0.5 * band
+        _controlled(state, now, then, outdoor, gain, asked, full_w, band, min_on, min_off, fresh, due, states, heat)
+        scratch = np.empty(3)
+        low = max(0, due - cap)
+        high = due
+        leads[r] = 0.0
+        if states[0, due, 0] < target:
+            if (
+                _steps_to_target(
+                    state[0], now[0], then[0], states[0, low], outdoor[0], gain[0], full_w, target, low, due, scratch
+                )
+                < 0
+            ):
+                leads[r] = np.nan
+                high = low
+            else:
+                while high - low > 1:
+                    middle = (low + high) // 2
+                    missed = (
+                        _steps_to_target(
+                            state[0],
+                            now[0],
+                            then[0],
+                            states[0, middle],
+                            outdoor[0],
+                            gain[0],
+                            full_w,
+                            target,
+                            middle,
+                            due,
+                            scratch,
+                        )
+                        < 0
+                    )
+                    if missed:
+                        high = middle
+                    else:
+                        low = middle
+                high = low
+                leads[r] = due - low
+            for k in range(high, due):
+                asked[k] = max(asked[k], asked[due])
+            _controlled(state, now, then, outdoor, gain, asked, full_w, band, min_on, min_off, high, due, states, heat)
+        fresh = due
+    _controlled(state, now, then, outdoor, gain, asked, full_w, band, min_on, min_off, fresh, asked.size, states, heat)
+
+
+def season_run(step: Step, drive: SeasonDrive, control: OnOff) -> SeasonRun:
+    """Simulate one room through a season under on/off control.
+
+    Parameters
+    ----------
+    step : Step
+        Compiled at 300 s; only its first draw is used.
+
+    Notes
+    -----
+    Before each rise the latest start of full heat that brings the air to the lower end of the band in time is found
+    by bisection on the run so far, at most 12 h; the weather to come is known, as on the day's strip.
+    """
+    steps = drive.asked_c.size
+    states, heat = np.empty((1, steps + 1, NODES)), np.zeros((1, steps))
+    states[0, 0] = drive.start_c
+    rises = drive.rises
+    leads, asked = np.zeros(rises.size), drive.asked_c.copy()
+    _season(
+        np.ascontiguousarray(step.state[:1]),
+        np.ascontiguousarray(step.now[:1]),
+        np.ascontiguousarray(step.then[:1]),
+        drive.outdoor_c[None, :],
+        drive.gain_w[None, :],
+        asked,
+        rises,
+        control.full_heat_w,
+        control.band_k,
+        control.min_on_steps,
+        control.min_off_steps,
+        CAP_STEPS,
+        states,
+        heat,
+        leads,
+    )
+    air = states[0, :, 0]
+    return SeasonRun(
+        air_c=air[:-1],
+        heat_w=heat[0],
+        leads_min=leads * STEP_MIN,
+        late_min=_lateness(air, drive.asked_c, rises, control.band_k),
+    )
+
+
+def _lateness(air_c: Floats, asked_c: Floats, rises: Ints, band_k: float) -> Floats:
+    """Return how long after each rise the air first comes into the band [min]; NaN if not within a day."""
+    found = np.zeros(rises.size)
+    for k, rise in enumerate(rises.tolist()):
+        ahead = air_c[rise : rise + 288] >= asked_c[rise] - band_k / 2 - 1e-9
+        found[k] = float(ahead.argmax()) * STEP_MIN if ahead.any() else np.nan
+    return found
+
+
+def starts_of(heat_w: Floats) -> int:
+    """Return how often a source begins to give heat; ``heat_w`` of all its heaters together, shape (step,) [W]."""
+    fires = heat_w > 1e-9
+    return int((fires[1:] & ~fires[:-1]).sum() + int(fires[0]))

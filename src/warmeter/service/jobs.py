@@ -1,0 +1,44 @@
+"""Jobs: what takes long, run with progress that is told and a stop that is heeded."""
+
+from warmeter.core.errors import WarmeterError
+from warmeter.service.comparing import run_comparison
+from warmeter.service.fitting import fit_logged
+from warmeter.service.workbench import Workbench
+from warmeter.store.work import Job
+
+DONE = {"fit": "Fitted", "compare": "Compared"}
+STOPPED = {
+    "fit": "Stopped by you; the former fit, if any, still stands",
+    "compare": "Stopped by you; the former comparison, if any, still stands",
+}
+
+
+class Stopped(Exception):
+    """A person asked the job to stop."""
+
+
+def run_job(bench: Workbench, job_id: int) -> None:
+    """Run a queued job: progress is told, a stop heeded, its result stored."""
+    job = bench.work.job(job_id)
+    if job is None or job.state != "queued":
+        return
+    bench.work.begin(job_id)
+    try:
+        _run(bench, job)
+    except Stopped:
+        bench.work.end(job_id, "stopped", STOPPED[job.kind])
+    except WarmeterError as error:
+        bench.work.end(job_id, "failed", str(error))
+    else:
+        bench.work.end(job_id, "done", DONE[job.kind])
+
+
+def _run(bench: Workbench, job: Job) -> None:
+    def progress(share: float, sentence: str) -> None:
+        if not bench.work.tell(job.id, share, sentence):
+            raise Stopped
+
+    if job.kind == "fit":
+        fit_logged(bench, job.home_id, job.subject, job.revision, progress)
+    else:
+        run_comparison(bench, job, progress)
