@@ -75,6 +75,11 @@ def find_upload(bench: Workbench, token: str) -> Upload:
     return Upload(**json.loads(path.read_text(encoding="utf-8")))
 
 
+def upload_bytes(bench: Workbench, token: str) -> bytes:
+    """Return a waiting upload's bytes; ``ReadingError`` if it is not there any more."""
+    return (bench.uploads / f"{find_upload(bench, token).token}.csv").read_bytes()
+
+
 def lines_of(bench: Workbench, upload: Upload) -> list[str]:
     """Return a file's lines; UTF-8, else Windows' Latin letters.
 
@@ -83,7 +88,7 @@ def lines_of(bench: Workbench, upload: Upload) -> list[str]:
     ReadingError
         If it is no text or has more than 2 million lines.
     """
-    data = (bench.uploads / f"{upload.token}.csv").read_bytes()
+    data = upload_bytes(bench, upload.token)
     if b"\x00" in data[:4096]:
         raise ReadingError("this is no text table; save the log as CSV")
     try:

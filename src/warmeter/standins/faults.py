@@ -293,7 +293,7 @@ def meets(home: Home) -> list[Planted]:
             continue
         levels = tuple(replace(x, cooling_c=x.heating_c + 1.0) if x.id == level.id else x for x in home.levels)
         used = [z for z in home.zones if any(p.level_id == level.id for p in z.all_points)]
-        found += [Planted(replace(home, levels=levels), z.id) for z in used]
+        found += [Planted(replace(home, levels=levels), z.id, frozenset({"saves nothing"})) for z in used]
     return found
 
 

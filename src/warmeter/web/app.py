@@ -25,7 +25,7 @@ from warmeter.web.sheet import routes as sheet
 from warmeter.web.signatures import routes as signatures
 from warmeter.web.survey import device_routes, file_routes, heating_routes, plan_routes, record
 from warmeter.web.tariff import routes as tariff
-from warmeter.web.timetable import compare_routes, hand_routes
+from warmeter.web.timetable import carry_routes, compare_routes, hand_routes
 from warmeter.web.timetable import routes as timetable
 from warmeter.web.warmup import routes as warmup
 from warmeter.web.zones import routes as zones
@@ -61,6 +61,7 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
         readings,
         hand_routes,
         compare_routes,
+        carry_routes,
         timetable,
         warmup,
         signatures,

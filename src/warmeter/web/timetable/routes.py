@@ -11,6 +11,7 @@ from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.units import MS_PER_MIN, celsius_from
+from warmeter.service.carrying import carried, own_weeks
 from warmeter.service.comparing import latest_comparison, variants_of
 from warmeter.service.damp import damp_figure, damp_limits
 from warmeter.service.figures import figure_of_day
@@ -35,6 +36,7 @@ from warmeter.web.page import (
 )
 from warmeter.web.survey.acting import done_or_refuse, perform
 from warmeter.web.timetable.acts import ACTS
+from warmeter.web.timetable.carry_view import carry_view, limits_of
 from warmeter.web.timetable.compare_view import compare_view
 from warmeter.web.timetable.date_acts import DATE_ACTS
 from warmeter.web.timetable.dates_view import dates_view
@@ -56,6 +58,7 @@ PANES = {
     "hand": "By hand",
     "gaps": "Gaps",
     "compare": "Compare",
+    "carry": "Carry over",
 }
 KEPT_IN_ADDRESS = ("low", "high", "zone", "pane", "scope", "from", "to")
 
@@ -153,6 +156,12 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
         return {"gaps": gaps_view(home, bench.clock(home), found, watts), "unit": show.temperature_unit(home)}
     if pane == "compare":
         return _compare_pane(request, home, on)
+    if pane == "carry":
+        limits, level_id = limits_of(request, home), request.query_params.get("own", "")
+        found = carried(
+            bench_of(request), home, revision, zone_in_view(request, home).id, on, limits, typed_weather(request, home)
+        )
+        return {"carry": carry_view(home, found, limits, own_weeks(home, level_id), level_id)}
     return _strip_pane(request, home, revision, on)
 
 

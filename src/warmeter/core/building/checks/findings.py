@@ -2,13 +2,13 @@
 
 from collections import deque
 
-from warmeter.core.building.checks import command, drawing, sensing_place, timetables, zoning
+from warmeter.core.building.checks import command, drawing, level_use, sensing_place, zoning
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 
 _FOUND: deque[tuple[Home, list[Finding]]] = deque(maxlen=4)
 _ORDER = ("danger", "warning", "note")
-RULES: dict[str, str] = drawing.RULES | zoning.RULES | timetables.RULES | command.RULES | sensing_place.RULES
+RULES: dict[str, str] = drawing.RULES | zoning.RULES | level_use.RULES | command.RULES | sensing_place.RULES
 
 
 def findings_of(home: Home) -> list[Finding]:
@@ -27,7 +27,7 @@ def _found(home: Home) -> list[Finding]:
     found = [
         *drawing.drawing_findings(home),
         *zoning.zone_findings(home),
-        *timetables.timetable_findings(home),
+        *level_use.level_findings(home),
         *command.command_findings(home),
         *sensing_place.place_findings(home),
     ]

@@ -15,7 +15,7 @@ RULES = {
 }
 
 
-def timetable_findings(home: Home) -> Iterator[Finding]:
+def level_findings(home: Home) -> Iterator[Finding]:
     """Yield what is doubtful about levels and written days."""
     in_use = home.in_use
     for level in home.levels:

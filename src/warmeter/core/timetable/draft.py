@@ -1,0 +1,203 @@
+"""Timetables as files bring them: blocks from, to and level, brought into a home with what was found and mended."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from difflib import get_close_matches
+
+from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.timetables import ChangePoint, DayPlan, Points, Timetable
+from warmeter.core.home.zones import Zone
+from warmeter.core.timetable.calendar import USUAL
+
+LOWEST_C, HIGHEST_C = 4.0, 32.0
+
+
+@dataclass(frozen=True, slots=True)
+class FileFinding:
+    """What is doubtful in a file: where, what, and how it is mended if the file is taken."""
+
+    place: str
+    sentence: str
+    mend: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DraftBlock:
+    """A block of a file [min]; one that ends at or before its start ends on the next day."""
+
+    place: str
+    from_min: int
+    to_min: int
+    level: str
+    own_setpoint_c: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DraftTimetable:
+    """A timetable of a file: its zone and name, and its days by key; ``place`` is where it begins.
+
+    ``is_checked`` says that holes and overlaps were looked for already, over the week.
+    """
+
+    place: str
+    zone: str
+    name: str
+    days: Mapping[str, Sequence[DraftBlock]]
+    is_checked: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Taken:
+    """A home with a file's timetables, and what was found on the way."""
+
+    home: Home
+    findings: tuple[FileFinding, ...]
+    zones: int
+
+
+def nearest(name: str, names: Sequence[str]) -> str | None:
+    """Return the name that is meant: equal but for case, else a close one; None if there is none."""
+    by_case = {each.casefold(): each for each in names}
+    if name.strip().casefold() in by_case:
+        return by_case[name.strip().casefold()]
+    close = get_close_matches(name.strip().casefold(), list(by_case), n=1, cutoff=0.75)
+    return by_case[close[0]] if close else None
+
+
+def points_of(
+    home: Home, blocks: Sequence[DraftBlock], findings: list[FileFinding], whose: str, *, is_checked: bool = False
+) -> Points:
+    """Return a day's change points from its blocks; overlaps, holes and odd numbers are found and mended.
+
+    Of blocks that overlap the later start holds from its start; over a hole the block before goes on.
+    """
+    levels = {level.name: level for level in home.levels}
+    kept: list[tuple[DraftBlock, ChangePoint]] = []
+    for block in sorted(blocks, key=lambda b: b.from_min):
+        name = nearest(block.level, list(levels))
+        if name is None:
+            findings.append(FileFinding(block.place, f"there is no level {block.level!r}", "this block is left out"))
+            continue
+        if name != block.level:
+            findings.append(FileFinding(block.place, f"there is no level {block.level!r}", f"it is taken for {name!r}"))
+        own = block.own_setpoint_c
+        if own is not None and not LOWEST_C <= own <= HIGHEST_C:
+            clipped = min(max(own, LOWEST_C), HIGHEST_C)
+            findings.append(
+                FileFinding(
+                    block.place,
+                    f"{own:g} °C is no setpoint of a home ({LOWEST_C:g} to {HIGHEST_C:g} °C)",
+                    f"{clipped:g} °C is taken",
+                )
+            )
+            own = clipped
+        if own is not None and abs(own - levels[name].heating_c) < 1e-9:
+            own = None
+        if not 0 <= block.from_min < DAY_MIN:
+            findings.append(FileFinding(block.place, "it begins outside the day", "this block is left out"))
+            continue
+        point = ChangePoint(start_min=block.from_min, level_id=levels[name].id, own_setpoint_c=own)
+        if kept and kept[-1][1].start_min == point.start_min:
+            findings.append(
+                FileFinding(
+                    block.place, f"two blocks of {whose} begin at {_clock(block.from_min)}", "the later written holds"
+                )
+            )
+            kept.pop()
+        kept.append((block, point))
+    if not is_checked:
+        _edges(kept, findings, whose)
+    return tuple(point for _, point in kept)
+
+
+def _edges(kept: Sequence[tuple[DraftBlock, ChangePoint]], findings: list[FileFinding], whose: str) -> None:
+    """Find holes and overlaps between neighbours, and between the last block and the first of a day like it."""
+    for place, (block, _) in enumerate(kept):
+        is_last = place + 1 == len(kept)
+        begins = kept[0][0].from_min + DAY_MIN if is_last else kept[place + 1][0].from_min
+        ends = block.to_min if block.to_min > block.from_min else block.to_min + DAY_MIN
+        if ends > begins:
+            findings.append(
+                FileFinding(
+                    block.place,
+                    f"blocks of {whose} overlap from {_clock(begins)} to {_clock(ends)}",
+                    f"the one that begins at {_clock(begins)} holds from then on",
+                )
+            )
+        elif ends < begins:
+            findings.append(
+                FileFinding(
+                    block.place,
+                    f"nothing is written for {whose} from {_clock(ends)} to {_clock(begins)}",
+                    f"{block.level} goes on until {_clock(begins)}",
+                )
+            )
+
+
+def _clock(minute: int) -> str:
+    return f"{minute // 60 % 24:02d}:{minute % 60:02d}"
+
+
+def blocks_of_day(points: Points, next_first_min: int) -> list[tuple[int, int, ChangePoint]]:
+    """Return a written day's blocks as (from, to, change point); the last runs into a day that begins like it."""
+    ends = [point.start_min for point in points[1:]] + [next_first_min % DAY_MIN]
+    return [(point.start_min, end, point) for point, end in zip(points, ends, strict=True)]
+
+
+def with_drafts(home: Home, drafts: Sequence[DraftTimetable], found: Sequence[FileFinding]) -> Taken:
+    """Return a home whose zones have a file's timetables.
+
+    A timetable of a name that its zone has replaces it; another is added. Days written under a key stay as they are
+    in the file. Zones are matched by name.
+    """
+    findings = list(found)
+    touched: set[str] = set()
+    for draft in drafts:
+        name = nearest(draft.zone, [zone.name for zone in home.zones])
+        if name is None:
+            findings.append(FileFinding(draft.place, f"there is no zone {draft.zone!r} in this home", "it is left out"))
+            continue
+        if name != draft.zone:
+            findings.append(FileFinding(draft.place, f"there is no zone {draft.zone!r}", f"it is taken for {name!r}"))
+        zone = next(z for z in home.zones if z.name == name)
+        changed = _timetable(home, zone, draft, findings)
+        if changed is not None:
+            home = _put(home, zone, changed)
+            touched.add(zone.id)
+    return Taken(home=home, findings=tuple(findings), zones=len(touched))
+
+
+def _timetable(home: Home, zone: Zone, draft: DraftTimetable, findings: list[FileFinding]) -> Timetable | None:
+    whose = f"{zone.name}, {draft.name}"
+    days = {
+        key: points_of(home, blocks, findings, f"{whose}, {key}", is_checked=draft.is_checked)
+        for key, blocks in draft.days.items()
+    }
+    before = next((t for t in zone.timetables if t.name == draft.name), None)
+    usual = days.pop(USUAL, ())
+    if not usual:
+        usual = next((points for points in days.values() if points), before.usual if before else ())
+        if not usual:
+            findings.append(FileFinding(draft.place, f"{whose} has no block that could be taken", "it is left out"))
+            return None
+        if USUAL not in draft.days:
+            findings.append(
+                FileFinding(draft.place, f"{whose} has no usual day", "the first day written is taken for it too")
+            )
+    plans = tuple(DayPlan(of=key, points=points) for key, points in days.items() if points or not draft.days[key])
+    key = before.id if before else _fresh(zone)
+    return Timetable(id=key, name=draft.name, usual=usual, days=plans)
+
+
+def _fresh(zone: Zone) -> str:
+    """Return an id for a timetable that a zone does not have yet."""
+    taken = {t.id for t in zone.timetables}
+    return next(f"{zone.id[:18]}-t{k}" for k in range(100) if f"{zone.id[:18]}-t{k}" not in taken)
+
+
+def _put(home: Home, zone: Zone, timetable: Timetable) -> Home:
+    kept = tuple(timetable if t.id == timetable.id else t for t in zone.timetables)
+    if timetable.id not in {t.id for t in zone.timetables}:
+        kept = (*kept, timetable)
+    changed = replace(zone, timetables=kept)
+    return replace(home, zones=tuple(changed if z.id == zone.id else z for z in home.zones))
