@@ -11,7 +11,12 @@ from warmeter.core.errors import NotKnowable, WarmeterError
 
 BAD_INPUT, NOT_KNOWABLE = 2, 1
 # Loaded only when asked for: pictures need packages that the application does without.
-MODULES = {"bench": "warmeter.cli.bench", "agree": "warmeter.cli.agree", "shots": "warmeter.cli.shots"}
+MODULES = {
+    "bench": "warmeter.cli.bench",
+    "agree": "warmeter.cli.agree",
+    "shots": "warmeter.cli.shots",
+    "why-agree": "warmeter.cli.why_agree",
+}
 
 
 def parser() -> argparse.ArgumentParser:
@@ -30,6 +35,10 @@ def parser() -> argparse.ArgumentParser:
     agree.add_argument("--seeds", type=int, default=100)
     agree.add_argument("--first", type=int, default=1)
     agree.add_argument("--workers", type=int, default=2)
+    why = commands.add_parser("why-agree", help="ask why on random days and hold the answers against a plain walk")
+    why.add_argument("--days", type=int, default=10_000)
+    why.add_argument("--first", type=int, default=1)
+    why.add_argument("--workers", type=int, default=2)
     pictures = commands.add_parser("shots", help="take docs/screenshots/ from the demo")
     pictures.add_argument("--into", type=Path, default=Path("docs/screenshots"))
     return top

@@ -6,14 +6,14 @@ import numpy as np
 
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.figure import Figure, Given, Origin, Sway
-from warmeter.core.thermal.learnt import Learnt, RoomFit
+from warmeter.core.thermal.learnt import RoomFit
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import lead_table_s
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
 from warmeter.service.machines import MachineRecord, RunPlan
-from warmeter.service.outlook import DayOutlook, RoomOutlook
+from warmeter.service.outlook import DayOutlook, RoomOutlook, total_of
 
 Runs = Sequence[tuple[MachineRecord, RunPlan]]
 
@@ -32,7 +32,7 @@ def figure_of_day(outlook: DayOutlook, runs: Runs, key: str) -> Figure:
         return _lead(outlook, zone_id, int(index) if index.isdigit() else -1)
     if kind == "run":
         return _run(outlook, runs, rest)
-    makers = {"cost": _cost, "electricity": _electricity, "shortfall": _shortfall, "saving": _saving}
+    makers = {"cost": _cost, "electricity": _electricity, "shortfall": _shortfall, "over": _over, "saving": _saving}
     if kind not in makers:
         raise NotKnowable(f"There is no figure {key!r}.", "Go back to the timetable.")
     return makers[kind](outlook)
@@ -40,10 +40,6 @@ def figure_of_day(outlook: DayOutlook, runs: Runs, key: str) -> Figure:
 
 def _in_watts(outlook: DayOutlook) -> list[RoomOutlook]:
     return [room for room in outlook.rooms if room.is_in_watts]
-
-
-def _sum(parts: Sequence[Learnt]) -> Learnt:
-    return Learnt(value=sum(p.value for p in parts), low=sum(p.low for p in parts), high=sum(p.high for p in parts))
 
 
 def origin_of(room: RoomOutlook) -> Origin:
@@ -160,7 +156,7 @@ def _cost(outlook: DayOutlook) -> Figure:
     rooms = _in_watts(outlook)
     if outlook.prices is None or not rooms:
         raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
-    total = _sum([room.costed.cost for room in rooms if room.costed.cost is not None])
+    total = total_of([room.costed.cost for room in rooms if room.costed.cost is not None])
     sums: dict[str, tuple[float, float]] = {}
     for room in rooms:
         for name, kwh, cost in room.costed.by_rate:
@@ -209,8 +205,8 @@ def _cost_sways(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> tuple[Sway
 
 def _electricity(outlook: DayOutlook) -> Figure:
     rooms = _in_watts(outlook)
-    heat = _sum([room.costed.heat_kwh for room in rooms])
-    electric = _sum([room.costed.electric_kwh for room in rooms])
+    heat = total_of([room.costed.heat_kwh for room in rooms])
+    electric = total_of([room.costed.electric_kwh for room in rooms])
     cop = heat.value / electric.value if electric.value else 1.0
     loss = sum(loss_and_store(room)[0] for room in rooms)
     excess = float(np.mean([room.predicted_c.mean() for room in rooms]) - outlook.outdoor_expected_c.mean())
@@ -247,7 +243,7 @@ def _electricity(outlook: DayOutlook) -> Figure:
 
 
 def _shortfall(outlook: DayOutlook) -> Figure:
-    total = _sum([room.shortfall_kh for room in outlook.rooms])
+    total = total_of([room.shortfall_kh for room in outlook.rooms])
     return Figure(
         key="shortfall",
         title="Short of setpoint",
@@ -263,12 +259,32 @@ def _shortfall(outlook: DayOutlook) -> Figure:
     )
 
 
+def _over(outlook: DayOutlook) -> Figure:
+    rooms = [(room.zone.name, room.over_kh) for room in outlook.rooms if room.over_kh is not None]
+    if not rooms:
+        raise NotKnowable("Nothing cools in this home.", "Describe a split unit that cools.")
+    total = total_of([over for _, over in rooms])
+    return Figure(
+        key="over",
+        title="Over the cooling limit",
+        unit="K·h",
+        value=total.value,
+        low=total.low,
+        high=total.high,
+        decimals=1,
+        formula="Σ max(0, θ − θcool) · Δt over the day",
+        substituted=" + ".join(f"{name} {over.value:.1f}" for name, over in rooms),
+        method="F5 degree-hours",
+        note="A thermostat's band alone makes a little: half the band over the limit for half of the time.",
+    )
+
+
 def _saving(outlook: DayOutlook) -> Figure:
     rooms = _in_watts(outlook)
     if outlook.prices is None or not rooms:
         raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
-    total = _sum([room.saving.saved_cost for room in rooms if room.saving.saved_cost is not None])
-    kwh = _sum([room.saving.saved_kwh for room in rooms])
+    total = total_of([room.saving.saved_cost for room in rooms if room.saving.saved_cost is not None])
+    kwh = total_of([room.saving.saved_kwh for room in rooms])
     hands = tuple(hand for room in rooms if (hand := _hand_saving(outlook, room)) is not None)
     return Figure(
         key="saving",

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmeter.core.building.damp import DampLimit
-from warmeter.core.building.heating import full_heat_w, heat_over_draw
+from warmeter.core.building.heating import cold_over_draw, full_cool_w, full_heat_w, heat_over_draw
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.claims.arbiter import Claim
 from warmeter.core.errors import NotKnowable, TariffError
@@ -77,6 +77,7 @@ class Costed:
     """Electricity [kWh] and cost of a stretch: best and 95 % range."""
 
     heat_kwh: Learnt
+    cold_kwh: Learnt
     electric_kwh: Learnt
     cost: Learnt | None
     by_rate: tuple[tuple[str, Decimal, Decimal], ...] = ()
@@ -116,6 +117,7 @@ class RoomOutlook:
     stretch: Stretch
     costed: Costed
     shortfall_kh: Learnt
+    over_kh: Learnt | None
     saving: Saving
 
     @property
@@ -370,8 +372,13 @@ def _room_grounds(
     """Return (model, state at the start, measured temperature by minute, fit)."""
     rooms, gains, suns, full_heat = draws_of(home, room, stored)
     rooms, gains, suns = rooms[:draws], gains[:draws], suns[:draws]
+    in_watts = stored is None or not stored.fit.is_fit_for_use or stored.fit.watts_known
     control = OnOff(
-        full_heat_w=full_heat, band_k=heater.band_k, min_on_steps=heater.min_on_min, min_off_steps=heater.min_off_min
+        full_heat_w=full_heat,
+        band_k=heater.band_k,
+        min_on_steps=heater.min_on_min,
+        min_off_steps=heater.min_off_min,
+        full_cool_w=full_cool_w(home, room.id) if in_watts else 0.0,
     )
     model = RoomModel(step=compile_rooms(rooms, full_heat, 60.0), gain_w=gains, sun_m2=suns, control=control)
     grid = np.arange(start, start + (steps + 1) * MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
@@ -456,8 +463,11 @@ def _room_outlook(
     outdoor = grounds.outdoor.outdoor_c[None, begin:end] + np.where(
         np.arange(begin, end)[None, :] >= grounds.certain, grounds.offsets[:, None], 0.0
     )
-    cop = heat_over_draw(heater, home.source(heater.source_id), outdoor)
     heat = predicted.run.heat_w[:, begin:end]
+    cop = heat_over_draw(heater, home.source(heater.source_id), outdoor)
+    cooler = next((h for h in home.heaters_of(room.id) if h.split is not None), None)
+    if cooler is not None and model.control.full_cool_w > 0:
+        cop = np.where(heat < 0, cold_over_draw(cooler, outdoor), cop)
     return RoomOutlook(
         room=room,
         zone=zone,
@@ -472,13 +482,14 @@ def _room_outlook(
         measured_c=_until(measured[begin:end], grounds, day),
         predicted_c=predicted.run.air_c[0, begin:end],
         heat_w=heat[0],
-        electric_w=heat[0] / cop[0],
+        electric_w=np.abs(heat[0]) / cop[0],
         day=predicted,
         begin=begin,
         model=model,
         stretch=stretch,
         costed=_costed(heat, cop, prices),
         shortfall_kh=_range(predicted.shortfall_kh(begin, end)),
+        over_kh=_range(predicted.over_kh(begin, end)) if predicted.limit_c is not None else None,
         saving=_saving(home.guard_of(zone), model, stretch, predicted, today, prices, begin, minutes, cop),
     )
 
@@ -489,8 +500,8 @@ def _until(measured: Floats, grounds: _Grounds, day: LocalDay) -> Floats:
 
 
 def _costed(heat_w: Floats, cop: Floats, prices: Prices | None) -> Costed:
-    """Return energy and cost of heat by draw and minute."""
-    electric = heat_w / cop / 60_000
+    """Return energy and cost of heat given or taken away by draw and minute."""
+    electric = np.abs(heat_w) / cop / 60_000
     cost, by_rate = None, ()
     if prices is not None:
         cost = _range(electric @ prices.by_minute)
@@ -501,7 +512,8 @@ def _costed(heat_w: Floats, cop: Floats, prices: Prices | None) -> Costed:
             if kwh > 0
         )
     return Costed(
-        heat_kwh=_range(heat_w.sum(axis=1) / 60_000),
+        heat_kwh=_range(np.maximum(heat_w, 0.0).sum(axis=1) / 60_000),
+        cold_kwh=_range(np.maximum(-heat_w, 0.0).sum(axis=1) / 60_000),
         electric_kwh=_range(electric.sum(axis=1)),
         cost=cost,
         by_rate=by_rate,
@@ -529,9 +541,14 @@ def _saving(
         start_c=np.ascontiguousarray(predicted.run.states_c[:, begin]),
     )
     times = 4 if minutes <= 2 * 1440 else 2
-    written = settled_heat_w(model, alone, predicted.setpoint_c[begin:], times=times)[:, :minutes]
-    held = settled_heat_w(model, alone, held_setpoint_c(guard, today, alone.minutes), times=times)[:, :minutes]
-    saved = (held - written) / cop / 60_000
+    limit, coolest = None, None
+    if predicted.limit_c is not None:
+        limit = predicted.limit_c[begin:]
+        coolest = np.full(limit.size, float(limit.min()))
+    written = settled_heat_w(model, alone, predicted.setpoint_c[begin:], cool_c=limit, times=times)[:, :minutes]
+    kept = held_setpoint_c(guard, today, alone.minutes)
+    held = settled_heat_w(model, alone, kept, cool_c=coolest, times=times)[:, :minutes]
+    saved = (np.abs(held) - np.abs(written)) / cop / 60_000
     return Saving(
         held=_costed(held, cop, prices),
         written=_costed(written, cop, prices),
@@ -547,6 +564,7 @@ class Totals:
     electric_kwh: Learnt | None
     cost: Learnt | None
     short_kh: Learnt
+    over_kh: Learnt | None
     saved_cost: Learnt | None
 
 
@@ -563,6 +581,7 @@ def totals_of(outlook: DayOutlook) -> Totals:
         electric_kwh=total_of([room.costed.electric_kwh for room in rooms]) if rooms else None,
         cost=total_of([room.costed.cost for room in rooms if room.costed.cost]) if priced else None,
         short_kh=total_of([room.shortfall_kh for room in outlook.rooms]),
+        over_kh=total_of(over) if (over := [r.over_kh for r in outlook.rooms if r.over_kh is not None]) else None,
         saved_cost=total_of([r.saving.saved_cost for r in rooms if r.saving.saved_cost]) if priced else None,
     )
 

@@ -26,7 +26,6 @@ class Why:
     zone: Zone
     at_ms: int
     standing: Standing
-    since_ms: int
     base: Claim
     next: Standing | None
     blocks: Mapping[str, Block]
@@ -90,9 +89,8 @@ def why_at(
         zone=zone,
         at_ms=at_ms,
         standing=found[now],
-        since_ms=found[now].at_ms,
         base=base_claim(home, at_ms),
-        next=found[now + 1] if now + 1 < len(found) else None,
+        next=next((s for s in found[now + 1 :] if s.decision.claim != found[now].decision.claim), None),
         blocks={claim.id: block for block, claim in _claims(blocks)},
         guards=guards,
     )

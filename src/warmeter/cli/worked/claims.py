@@ -68,6 +68,8 @@ def j9(i: Case) -> Case:
         start_ms=i["start_s"] * _MS,
         end_ms=i["end_s"] * _MS,
     )
+    # The example lists an entry only where value, asked, by, clamped or refused differ.
+    found = [entry for k, entry in enumerate(found) if not k or not entry.same_as(found[k - 1])]
     return {
         "timeline": [
             {

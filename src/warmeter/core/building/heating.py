@@ -65,6 +65,19 @@ def heat_over_draw(heater: Heater, source: Source, outdoor_c: NDArray[np.float64
     return np.full(outdoor_c.shape, source.efficiency if source.kind == "boiler" else 1.0)
 
 
+def cold_over_draw(heater: Heater, outdoor_c: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return what a split unit takes away over what it draws, at full load, never below 1 (ratio; C7)."""
+    plate = split_cooling(heater)
+    if plate is None:
+        return np.ones(outdoor_c.shape)
+    return np.maximum(1.0, plate.efficiency * (1 + plate.efficiency_slope_1_k * (outdoor_c - plate.rated_outdoor_c)))
+
+
+def full_cool_w(home: Home, room_id: str) -> float:
+    """Return the heat that a room's cooling takes away when on, by its plates; 0 without [W]."""
+    return sum(h.split.cooling_w or 0.0 for h in home.heaters_of(room_id) if h.split is not None)
+
+
 def valve_droop_k(home: Home, heater: Heater) -> float | None:
     """Return how far a proportional valve lets a room lie under its setpoint on the design day [K].
 

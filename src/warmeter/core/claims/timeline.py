@@ -70,7 +70,7 @@ class Standing:
         return self.value != self.decision.value
 
     def same_as(self, other: "Standing") -> bool:
-        """Return whether nothing that is listed differs."""
+        """Return whether value, asked, name of the claim and clamp are those of another."""
         mine, theirs = self.decision, other.decision
         return (self.value, mine.value, mine.claim.id, mine.is_clamped) == (
             other.value,
@@ -173,6 +173,8 @@ def timeline(
 ) -> list[Standing]:
     """Return what holds over [start, end), whenever it changes; the first entry is the state at the start.
 
+    Also an entry whose decision stays as it was, if what stands below it changes.
+
     Parameters
     ----------
     claims : sequence of Claim
@@ -201,6 +203,7 @@ def timeline(
     events = sorted((h for h in happenings if start_ms <= h.at_ms < end_ms), key=lambda h: h.at_ms)
     fixed = edges_of(claims, guards, start_ms, end_ms)
     found: list[Standing] = []
+    last: Standing | None = None
     paused: list[Happening] | None = None
     place, step = 0, 0
     now: int | None = start_ms
@@ -211,7 +214,8 @@ def timeline(
         if paused is None:
             machine.end_terms(now)
             entry = machine.standing(guards, now)
-            if not found or not entry.same_as(found[-1]):
+            if not found or replace(entry, at_ms=0, decision=replace(entry.decision, at_ms=0)) != last:
+                last = replace(entry, at_ms=0, decision=replace(entry.decision, at_ms=0))
                 found.append(entry)
         while step < len(fixed) and fixed[step] <= now:
             step += 1

@@ -71,8 +71,8 @@ class OnOff:
 
     Parameters
     ----------
-    full_heat_w : float
-        Heat when on [W].
+    full_heat_w, full_cool_w : float
+        Heat when on, and heat taken away when cooling [W].
     band_k : float
         Width of the thermostat's band, centred on the setpoint [K].
     min_on_steps, min_off_steps : int
@@ -83,16 +83,26 @@ class OnOff:
     band_k: float
     min_on_steps: int
     min_off_steps: int
+    full_cool_w: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
 class Drive:
-    """What acts on a room; shapes (draw, step + 1), (draw, step), (step,) and (draw, node)."""
+    """What acts on a room; shapes (draw, step + 1), (draw, step), (step,) and (draw, node).
+
+    ``cool_c`` is the cooling limit by step (step,), None without cooling.
+    """
 
     outdoor_c: Floats
     gain_w: Floats
     setpoint_c: Floats
     start_c: Floats
+    cool_c: Floats | None = None
+
+    @property
+    def limit_c(self) -> Floats:
+        """The cooling limit by step, out of reach without cooling [°C]."""
+        return np.full(self.setpoint_c.shape, np.inf) if self.cool_c is None else self.cool_c
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,27 +130,37 @@ def _advance(state, now, then, x, out_now, out_then, heat, gain, to):  # type: i
 
 @njit(cache=True, nogil=True)
 def _controlled(  # type: ignore[no-untyped-def]
-    state, now, then, outdoor, gain, setpoint, full_w, band, min_on, min_off, begin, end, states, heat
+    state, now, then, outdoor, gain, setpoint, limit, full_w, cool_w, band, min_on, min_off, begin, end, states, heat
 ):
     for s in range(state.shape[0]):
-        is_on = begin > 0 and heat[s, begin - 1] > 0.0
+        # 1 heats, −1 cools, 0 is off.
+        mode = 0
         lasted = 1_000_000_000
         if begin > 0:
+            mode = int(np.sign(heat[s, begin - 1]))
             k = begin - 1
-            while k > 0 and (heat[s, k - 1] > 0.0) == is_on:
+            while k > 0 and int(np.sign(heat[s, k - 1])) == mode:
                 k -= 1
             lasted = begin - k if k > 0 else 1_000_000_000
         for k in range(begin, end):
             air = states[s, k, 0]
-            if is_on:
+            if mode == 1:
                 if air >= setpoint[k] + 0.5 * band - 1e-9 and lasted >= min_on:
-                    is_on = False
+                    mode = 0
                     lasted = 0
-            elif air <= setpoint[k] - 0.5 * band + 1e-9 and lasted >= min_off:
-                is_on = True
-                lasted = 0
+            elif mode == -1:
+                if air <= limit[k] - 0.5 * band + 1e-9 and lasted >= min_on:
+                    mode = 0
+                    lasted = 0
+            elif lasted >= min_off:
+                if air <= setpoint[k] - 0.5 * band + 1e-9:
+                    mode = 1
+                    lasted = 0
+                elif cool_w > 0.0 and air >= limit[k] + 0.5 * band - 1e-9:
+                    mode = -1
+                    lasted = 0
             lasted += 1
-            heat[s, k] = full_w if is_on else 0.0
+            heat[s, k] = full_w if mode == 1 else (-cool_w if mode == -1 else 0.0)
             _advance(
                 state[s],
                 now[s],
@@ -158,7 +178,8 @@ def controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
     """Simulate draws of a room under on/off control.
 
     The heater is on when the air is at or below the setpoint less half the band, off at or above
-    the setpoint plus half of it, each looked at when a step begins and kept for its shortest time.
+    the setpoint plus half of it, each looked at when a step begins and kept for its shortest time; cooling
+    likewise, the other way round, about the cooling limit. Never both at once.
     """
     draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
     states, heat = np.empty((draws, steps + 1, NODES)), np.empty((draws, steps))
@@ -177,7 +198,9 @@ def run_on(step: Step, drive: Drive, control: OnOff, run: Run, begin: int, end: 
         drive.outdoor_c,
         drive.gain_w,
         drive.setpoint_c,
+        drive.limit_c,
         control.full_heat_w,
+        control.full_cool_w,
         control.band_k,
         control.min_on_steps,
         control.min_off_steps,
@@ -193,14 +216,18 @@ def plain_controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
     draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
     states, heat = np.empty((draws, steps + 1, NODES)), np.zeros((draws, steps))
     states[:, 0] = drive.start_c
-    is_on, lasted = np.zeros(draws, dtype=bool), np.full(draws, 10**9)
+    mode, lasted = np.zeros(draws, dtype=int), np.full(draws, 10**9)
+    half, limit_c = control.band_k / 2, drive.limit_c
     for k in range(steps):
-        air, setpoint = states[:, k, 0], drive.setpoint_c[k]
-        off_now = is_on & (air >= setpoint + control.band_k / 2 - 1e-9) & (lasted >= control.min_on_steps)
-        on_now = ~is_on & (air <= setpoint - control.band_k / 2 + 1e-9) & (lasted >= control.min_off_steps)
-        lasted = np.where(off_now | on_now, 0, lasted) + 1
-        is_on = (is_on & ~off_now) | on_now
-        heat[:, k] = np.where(is_on, control.full_heat_w, 0.0)
+        air, setpoint, limit = states[:, k, 0], drive.setpoint_c[k], limit_c[k]
+        warm_enough = (mode == 1) & (air >= setpoint + half - 1e-9) & (lasted >= control.min_on_steps)
+        cool_enough = (mode == -1) & (air <= limit - half + 1e-9) & (lasted >= control.min_on_steps)
+        may_begin = (mode == 0) & (lasted >= control.min_off_steps)
+        too_cold = may_begin & (air <= setpoint - half + 1e-9)
+        too_warm = may_begin & ~too_cold & (air >= limit + half - 1e-9) & (control.full_cool_w > 0)
+        lasted = np.where(warm_enough | cool_enough | too_cold | too_warm, 0, lasted) + 1
+        mode = np.where(warm_enough | cool_enough, 0, np.where(too_cold, 1, np.where(too_warm, -1, mode)))
+        heat[:, k] = np.where(mode == 1, control.full_heat_w, np.where(mode == -1, -control.full_cool_w, 0.0))
         before = np.stack([drive.outdoor_c[:, k], heat[:, k], drive.gain_w[:, k]], axis=1)
         after = np.stack([drive.outdoor_c[:, k + 1], heat[:, k], drive.gain_w[:, k]], axis=1)
         states[:, k + 1] = (

@@ -141,6 +141,27 @@ def timetable_claims(blocks: Sequence[Block], leads_min: Mapping[int, float]) ->
     return claims
 
 
+def cooling_claims(blocks: Sequence[Block], leads_min: Mapping[int, float]) -> list[Claim]:
+    """Return what the timetable claims as cooling limit; blocks without one claim nothing.
+
+    ``leads_min`` maps a block's start [ms UTC] to how much earlier the room is cooled down for it [min].
+    """
+    claims = []
+    for block in blocks:
+        if block.cooling_c is None:
+            continue
+        lead = round(leads_min.get(block.from_ms, 0.0)) * MS_PER_MIN
+        for begin, end, reason in (
+            (block.from_ms, block.until_ms, block.level_name),
+            (block.from_ms - lead, block.from_ms, f"cool-down for {block.level_name}"),
+        ):
+            if end > begin:
+                claims.append(
+                    Claim(kind="timetable", value=block.cooling_c, from_ms=begin, until_ms=end, reason=reason)
+                )
+    return claims
+
+
 def base_claim(home: Home, start_ms: int) -> Claim:
     """Return the state a device is left in where nothing is laid: its home's lowest level."""
     return base_of(min(level.heating_c for level in home.levels), start_ms)

@@ -151,7 +151,7 @@ def with_drafts(home: Home, drafts: Sequence[DraftTimetable], found: Sequence[Fi
     in the file. Zones are matched by name.
     """
     findings = list(found)
-    touched: set[str] = set()
+    meant: dict[tuple[str, str], DraftTimetable] = {}
     for draft in drafts:
         name = nearest(draft.zone, [zone.name for zone in home.zones])
         if name is None:
@@ -159,12 +159,22 @@ def with_drafts(home: Home, drafts: Sequence[DraftTimetable], found: Sequence[Fi
             continue
         if name != draft.zone:
             findings.append(FileFinding(draft.place, f"there is no zone {draft.zone!r}", f"it is taken for {name!r}"))
-        zone = next(z for z in home.zones if z.name == name)
+        other = meant.get((name, draft.name))
+        meant[name, draft.name] = replace(draft, zone=name) if other is None else _joined(other, draft)
+    touched: set[str] = set()
+    for draft in meant.values():
+        zone = next(z for z in home.zones if z.name == draft.zone)
         changed = _timetable(home, zone, draft, findings)
         if changed is not None:
             home = _put(home, zone, changed)
             touched.add(zone.id)
     return Taken(home=home, findings=tuple(findings), zones=len(touched))
+
+
+def _joined(one: DraftTimetable, other: DraftTimetable) -> DraftTimetable:
+    """Return two parts of one timetable, such as lines whose zone is spelled in two ways, as one."""
+    keys = dict.fromkeys([*one.days, *other.days])
+    return replace(one, days={key: (*one.days.get(key, ()), *other.days.get(key, ())) for key in keys})
 
 
 def _timetable(home: Home, zone: Zone, draft: DraftTimetable, findings: list[FileFinding]) -> Timetable | None:

@@ -7,13 +7,20 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.claims.arbiter import Claim, by_minute
+from warmeter.core.claims.arbiter import Claim, by_minute, decisions
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.thermal.comfort import degree_hours
 from warmeter.core.thermal.network import Step
 from warmeter.core.thermal.simulate import Drive, OnOff, Run, controlled_run, run_on
-from warmeter.core.timetable.day import Block, setpoint_decisions, timetable_claims, warm_up_claim
+from warmeter.core.timetable.day import (
+    Block,
+    cooling_claims,
+    guards_of,
+    setpoint_decisions,
+    timetable_claims,
+    warm_up_claim,
+)
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import Lead, simulated_lead
 
@@ -101,28 +108,41 @@ class RoomDay:
         What happens, all draws.
     leads : tuple of BlockLead
         Of the blocks that rise.
+    limit_c : (minute,) float array or None
+        Cooling limit by the blocks, without cool-downs [°C]; None where nothing cools.
+    cool_downs : tuple of BlockLead
+        Of the blocks whose cooling limit falls.
     """
 
     setpoint_c: Floats
     wanted_c: Floats
     run: Run
     leads: tuple[BlockLead, ...]
+    limit_c: Floats | None = None
+    cool_downs: tuple[BlockLead, ...] = ()
 
     def shortfall_kh(self, begin: int, end: int) -> Floats:
         """Return K h below the blocks' setpoints over minutes [begin, end), shape (draw,)."""
         return degree_hours(self.run.air_c[:, begin:end], self.wanted_c[begin:end], 60.0)
 
+    def over_kh(self, begin: int, end: int) -> Floats:
+        """Return K h above the blocks' cooling limits over minutes [begin, end), shape (draw,)."""
+        if self.limit_c is None:
+            return np.zeros(self.run.heat_w.shape[0])
+        beyond = np.maximum(0.0, self.run.air_c[:, begin:end] - self.limit_c[None, begin:end])
+        return np.asarray(beyond.sum(axis=1) / 60, dtype=np.float64)
+
     def heat_kwh(self, begin: int, end: int) -> Floats:
-        """Return heat over minutes [begin, end), shape (draw,) [kWh]."""
-        return np.asarray(self.run.heat_w[:, begin:end].sum(axis=1) / 60_000, dtype=np.float64)
+        """Return heat given over minutes [begin, end), shape (draw,) [kWh]."""
+        return np.asarray(np.maximum(self.run.heat_w[:, begin:end], 0.0).sum(axis=1) / 60_000, dtype=np.float64)
 
 
-def drive_of(model: RoomModel, stretch: Stretch, setpoint_c: Floats) -> Drive:
+def drive_of(model: RoomModel, stretch: Stretch, setpoint_c: Floats, cool_c: Floats | None = None) -> Drive:
     """Return what acts on the room, outdoor offsets and gains by draw."""
     outdoor = np.repeat(stretch.outdoor_c[None, :], model.gain_w.size, axis=0)
     outdoor[:, stretch.certain :] += stretch.offsets_k[:, None]
     gain = model.gain_w[:, None] + model.sun_m2[:, None] * stretch.clear_sky_w_m2[None, :]
-    return Drive(outdoor_c=outdoor, gain_w=gain, setpoint_c=setpoint_c, start_c=stretch.start_c)
+    return Drive(outdoor_c=outdoor, gain_w=gain, setpoint_c=setpoint_c, start_c=stretch.start_c, cool_c=cool_c)
 
 
 def predict_day(
@@ -154,7 +174,8 @@ def predict_day(
     claims = [*timetable_claims(blocks, {}), *others]
     wanted = _asked_c(home, zone, claims, stretch, 0, stretch.minutes)
     setpoint = wanted.copy()
-    drive = drive_of(model, stretch, setpoint)
+    limit = _limit_c(home, zone, blocks, {}, stretch) if model.control.full_cool_w > 0 else None
+    drive = drive_of(model, stretch, setpoint, None if limit is None else limit.copy())
     run = controlled_run(model.step, drive, model.control)
     found: list[BlockLead] = []
     # Minutes up to which the run holds the warm-ups found so far.
@@ -177,7 +198,49 @@ def predict_day(
             fresh = begin
     if fresh < stretch.minutes:
         run_on(model.step, drive, model.control, run, fresh, stretch.minutes)
-    return RoomDay(setpoint_c=setpoint, wanted_c=wanted, run=run, leads=tuple(found))
+    downs = _cool_downs(home, zone, model, stretch, blocks, drive, run) if with_leads and limit is not None else ()
+    return RoomDay(setpoint_c=setpoint, wanted_c=wanted, run=run, leads=tuple(found), limit_c=limit, cool_downs=downs)
+
+
+def _cool_downs(
+    home: Home, zone: Zone, model: RoomModel, stretch: Stretch, blocks: Sequence[Block], drive: Drive, run: Run
+) -> tuple[BlockLead, ...]:
+    """Cool a room down in time for each block whose limit falls, in place; return how early each begins.
+
+    The room is linear, so cooling to a limit is warming to its negative with all inputs turned round.
+    """
+    cool_c = drive.cool_c
+    assert cool_c is not None  # only rooms that cool come here
+    found = []
+    turned = Drive(outdoor_c=-drive.outdoor_c, gain_w=-drive.gain_w, setpoint_c=cool_c, start_c=drive.start_c)
+    for before, block in itertools.pairwise(blocks):
+        due = (block.from_ms - stretch.start_ms) // MS_PER_MIN
+        falls = block.cooling_c is not None and (before.cooling_c is None or block.cooling_c < before.cooling_c - 1e-9)
+        if block.cooling_c is None or not falls or not 0 < due < stretch.minutes:
+            continue
+        target = guarded_c(home.guard_of(zone), block.cooling_c)
+        lead = simulated_lead(
+            model.step,
+            turned,
+            Run(-run.states_c, run.heat_w),
+            replace(model.control, full_heat_w=model.control.full_cool_w),
+            target_c=-target,
+            due=due,
+        )
+        found.append(BlockLead(block=block, from_c=_from_c(run, due, lead), lead=lead))
+        if lead.best:
+            begin = max(0, due - round(lead.best))
+            cool_c[begin:due] = np.minimum(cool_c[begin:due], target)
+            run_on(model.step, drive, model.control, run, begin, stretch.minutes)
+    return tuple(found)
+
+
+def _limit_c(home: Home, zone: Zone, blocks: Sequence[Block], leads_min: dict[int, float], stretch: Stretch) -> Floats:
+    """Return the cooling limit by minute, guarded; where no block has one, the guard's upper limit [°C]."""
+    guard = home.guard_of(zone)
+    base = Claim(kind="base", value=guard.high_c, from_ms=stretch.start_ms, reason="guard limit")
+    found = decisions(cooling_claims(blocks, leads_min), base, guards_of(home, zone), stretch.start_ms, stretch.end_ms)
+    return by_minute(found, stretch.start_ms, stretch.end_ms)
 
 
 def _from_c(run: Run, due: int, lead: Lead) -> float:
@@ -202,25 +265,29 @@ def held_setpoint_c(guard: GuardLimits, blocks: Sequence[Block], minutes: int) -
     return np.full(minutes, guarded_c(guard, highest))
 
 
-def settled_heat_w(model: RoomModel, stretch: Stretch, setpoint_c: Floats, *, times: int = 4) -> Floats:
+def settled_heat_w(
+    model: RoomModel, stretch: Stretch, setpoint_c: Floats, *, cool_c: Floats | None = None, times: int = 4
+) -> Floats:
     """Return the heat of a day after several days like it, so that what it took it gives back.
 
     Parameters
     ----------
     setpoint_c : (minute,) float array
         Asked through the day, the same each time [°C].
+    cool_c : (minute,) float array or None
+        Cooling limit likewise [°C].
     times : int
         How many days are run, each from where the one before ended; the last is returned.
 
     Returns
     -------
     (draw, minute) float array
-        Heat [W].
+        Heat, taken away below zero [W].
     """
-    run = controlled_run(model.step, drive_of(model, stretch, setpoint_c), model.control)
+    run = controlled_run(model.step, drive_of(model, stretch, setpoint_c, cool_c), model.control)
     for _ in range(times - 1):
         again = replace(stretch, start_c=np.ascontiguousarray(run.states_c[:, -1]))
-        run = controlled_run(model.step, drive_of(model, again, setpoint_c), model.control)
+        run = controlled_run(model.step, drive_of(model, again, setpoint_c, cool_c), model.control)
     return run.heat_w
 
 

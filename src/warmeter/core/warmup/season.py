@@ -67,11 +67,14 @@ class SeasonRun:
 def _season(  # type: ignore[no-untyped-def]
     state, now, then, outdoor, gain, asked, rises, full_w, band, min_on, min_off, cap, states, heat, leads
 ):
+    limit = np.full(asked.size, np.inf)
     fresh = 0
     for r in range(rises.size):
         due = rises[r]
         target = asked[due] - 0.5 * band
-        _controlled(state, now, then, outdoor, gain, asked, full_w, band, min_on, min_off, fresh, due, states, heat)
+        _controlled(
+            state, now, then, outdoor, gain, asked, limit, full_w, 0.0, band, min_on, min_off, fresh, due, states, heat
+        )
         scratch = np.empty(3)
         low = max(0, due - cap)
         high = due
@@ -112,9 +115,43 @@ def _season(  # type: ignore[no-untyped-def]
                 leads[r] = due - low
             for k in range(high, due):
                 asked[k] = max(asked[k], asked[due])
-            _controlled(state, now, then, outdoor, gain, asked, full_w, band, min_on, min_off, high, due, states, heat)
+            _controlled(
+                state,
+                now,
+                then,
+                outdoor,
+                gain,
+                asked,
+                limit,
+                full_w,
+                0.0,
+                band,
+                min_on,
+                min_off,
+                high,
+                due,
+                states,
+                heat,
+            )
         fresh = due
-    _controlled(state, now, then, outdoor, gain, asked, full_w, band, min_on, min_off, fresh, asked.size, states, heat)
+    _controlled(
+        state,
+        now,
+        then,
+        outdoor,
+        gain,
+        asked,
+        limit,
+        full_w,
+        0.0,
+        band,
+        min_on,
+        min_off,
+        fresh,
+        asked.size,
+        states,
+        heat,
+    )
 
 
 def season_run(step: Step, drive: SeasonDrive, control: OnOff) -> SeasonRun:

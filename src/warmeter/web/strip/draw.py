@@ -315,7 +315,13 @@ def _block_label(box: _Box, block: StripBlock) -> Iterator[Mark]:
 def _wedge(box: _Box, wedge: Wedge) -> Iterator[Mark]:
     x0, x1 = box.frame.x(max(wedge.start, 0.0)), box.frame.x(wedge.end)
     low, high = box.y(wedge.low), box.y(wedge.high)
-    yield Mark("path", {"class": "wm-wedge", "d": f"M{_f(x0)} {_f(low)}L{_f(x1)} {_f(low)}L{_f(x1)} {_f(high)}Z"})
+    yield Mark(
+        "path",
+        {
+            "class": "wm-cwedge" if wedge.is_cooling else "wm-wedge",
+            "d": f"M{_f(x0)} {_f(low)}L{_f(x1)} {_f(low)}L{_f(x1)} {_f(high)}Z",
+        },
+    )
     if wedge.label and x0 - box.frame.left > 8 * len(wedge.label):
         yield Mark("text", {"class": "wm-ht wm-end wm-halo", "x": _f(x0 - 4), "y": _f(low - 5)}, wedge.label)
 

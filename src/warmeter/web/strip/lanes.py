@@ -37,13 +37,14 @@ class StripBlock:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Wedge:
-    """A warm-up: leans from ``start`` into the block at ``end``."""
+    """A warm-up or a cool-down: leans from ``start`` into the block at ``end``."""
 
     start: float
     end: float
     low: float
     high: float
     label: str = ""
+    is_cooling: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -246,6 +246,11 @@ def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
                 label="" if is_long(outlook) else f"{minutes:.0f} min",
             )
         )
+    for lead in room.day.cool_downs:
+        due = (lead.block.from_ms - outlook.day.start_ms) / MS_PER_MIN
+        minutes, limit = lead.lead.best, lead.block.cooling_c
+        if 0 < due <= outlook.minutes and minutes and limit is not None:
+            found.append(Wedge(start=due - minutes, end=due, low=lead.from_c, high=limit, is_cooling=True))
     return found
 
 
@@ -254,7 +259,7 @@ def power_lane(outlook: DayOutlook) -> Lane | None:
     rooms = [room for room in outlook.rooms if room.is_in_watts]
     if not rooms:
         return None
-    total = np.sum([room.heat_w for room in rooms], axis=0)
+    total = np.sum([np.abs(room.heat_w) for room in rooms], axis=0)
     electric = np.sum([room.electric_w for room in rooms], axis=0)
     # A heater's minutes on and off are averaged, as a meter would show them.
     shown = _smoothed(total)
@@ -262,7 +267,7 @@ def power_lane(outlook: DayOutlook) -> Lane | None:
     mark = 1000.0 * max(1, round(top / 2 / 1000))
     return Lane(
         name="Heaters",
-        note="W, heat",
+        note="W, heat, cold" if any((room.heat_w < 0).any() for room in rooms) else "W, heat",
         height=56,
         high=top,
         axis=[(mark, f"{mark / 1000:g} k")],

@@ -164,7 +164,7 @@ def _figures(
         lines.append(
             FigureLine(
                 "cost",
-                f"Heating, {span}",
+                f"{'Heating and cooling' if found.over_kh is not None else 'Heating'}, {span}",
                 show.money(found.cost.value, home.currency),
                 "",
                 _money_span(found.cost, home),
@@ -196,6 +196,17 @@ def _figures(
                 unit,
                 show.span(short, 1),
                 _against(short.value, before, change),
+            )
+        )
+    if found.over_kh is not None:
+        over = _in_unit(found.over_kh, home)
+        lines.append(
+            FigureLine(
+                "over",
+                "Over cooling limit",
+                show.number(over.value, 1),
+                show.degree_hour_unit(home),
+                show.span(over, 1),
             )
         )
     if found.saved_cost is not None:
@@ -231,5 +242,7 @@ def _totals(outlook: DayOutlook) -> list[tuple[str, str, str]]:
         for name, kwh, _ in room.costed.by_rate:
             sums[name] = sums.get(name, 0.0) + float(kwh)
     heat = sum(room.costed.heat_kwh.value for room in rooms)
+    cold = sum(room.costed.cold_kwh.value for room in rooms)
     parts = [(name, show.number(kwh, 2), "kWh") for name, kwh in sums.items()]
-    return [("heat", show.number(heat, 1), "kWh"), *parts]
+    taken = [("taken away", show.number(cold, 1), "kWh")] if cold > 0 else []
+    return [("heat", show.number(heat, 1), "kWh"), *taken, *parts]

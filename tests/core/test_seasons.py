@@ -1,0 +1,329 @@
+"""A season in one pass, cooling, by hand and mould limits: against plain loops, physics and the clock."""
+
+import unittest
+from dataclasses import replace
+from datetime import date, timedelta
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.drawn import drawn_home
+from tests.homes import small_home, with_day
+from warmeter.core.building.damp import damp_limit
+from warmeter.core.building.heating import cold_over_draw, full_cool_w
+from warmeter.core.claims.arbiter import Claim
+from warmeter.core.errors import HomeError
+from warmeter.core.home.timetables import ChangePoint, DayKind, HandRule
+from warmeter.core.home.zones import GuardLimits
+from warmeter.core.sensing.humidity import check_mould
+from warmeter.core.thermal.proportional import Proportional, proportional_run, settled_c
+from warmeter.core.thermal.simulate import Drive, OnOff, compile_rooms, controlled_run, plain_controlled_run, run_on
+from warmeter.core.thermal.survey import RoomRc
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.timetable.by_hand import (
+    HandChange,
+    HandEnd,
+    habits_of,
+    hand_change,
+    hand_range_c,
+    next_change_ms,
+    stepped_c,
+)
+from warmeter.core.timetable.day import blocks_of
+from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
+from warmeter.core.warmup.prediction import RoomModel, Stretch, predict_day
+from warmeter.core.warmup.season import SeasonDrive, season_run, starts_of
+from warmeter.core.weather.made_up import made_up_outdoor_c
+from warmeter.service.demo import demo_home
+
+LONDON = LocalClock("Europe/London")
+ROOM = RoomRc(
+    air_out_w_k=25.0,
+    air_fabric_w_k=180.0,
+    fabric_out_w_k=22.0,
+    air_j_k=4e5,
+    fabric_j_k=5e6,
+    emitter_lag_s=600.0,
+    convective=0.7,
+)
+PANEL = OnOff(full_heat_w=2500.0, band_k=0.4, min_on_steps=1, min_off_steps=1)
+
+
+class Season(unittest.TestCase):
+    def drive(self, days: int, outdoor: float = 2.0) -> SeasonDrive:
+        steps = days * 288
+        minute = np.arange(steps) * 5 % 1440
+        asked = np.where((minute >= 420) & (minute < 1320), 20.0, 16.0)
+        swing = 4.0 * np.sin(2 * np.pi * (np.arange(steps + 1) * 5 / 1440 - 0.4))
+        return SeasonDrive(
+            outdoor_c=outdoor + swing, gain_w=np.full(steps, 80.0), asked_c=asked, start_c=np.full(3, 18.0)
+        )
+
+    def test_each_lead_is_the_latest_start_that_is_in_time(self) -> None:
+        step, drive = compile_rooms([ROOM], 2500.0, 300.0), self.drive(6)
+        run = season_run(step, drive, PANEL)
+        self.assertTrue((run.late_min == 0).all())
+        for rise, lead in zip(drive.rises.tolist(), (run.leads_min / 5).astype(int).tolist(), strict=True):
+            self.assertGreater(lead, 0)
+            states = [None, None]
+            for late in (0, 1):
+                asked = drive.asked_c.copy()
+                for r, n in zip(drive.rises.tolist(), (run.leads_min / 5).astype(int).tolist(), strict=True):
+                    asked[r - n + (late if r == rise else 0) : r] = 20.0
+                plain = plain_controlled_run(
+                    step, Drive(drive.outdoor_c[None], drive.gain_w[None], asked, drive.start_c[None]), PANEL
+                )
+                states[late] = plain.air_c[0, rise]  # type: ignore[call-overload]
+            self.assertGreaterEqual(states[0], 19.8 - 1e-6)  # type: ignore[operator]
+            self.assertLess(states[1], 19.8)  # type: ignore[operator]
+
+    def test_a_weak_heater_is_told_late_and_without_a_lead(self) -> None:
+        weak = replace(PANEL, full_heat_w=900.0)
+        run = season_run(compile_rooms([ROOM], 900.0, 300.0), self.drive(3, outdoor=-12.0), weak)
+        self.assertTrue(np.isnan(run.leads_min).all())
+        self.assertTrue(np.isnan(run.late_min).all() or run.late_min.max() > 60)
+
+    def test_a_plant_start_is_a_beginning_after_rest(self) -> None:
+        self.assertEqual(starts_of(np.array([0.0, 5, 5, 0, 0, 7, 0, 3])), 3)
+        self.assertEqual(starts_of(np.array([5.0, 5, 0])), 1)
+        self.assertEqual(starts_of(np.zeros(4)), 0)
+
+    def test_the_made_up_year_has_its_mean_and_its_cold_season(self) -> None:
+        day = np.arange(1.0, 366.0, 1 / 24)
+        minute = (day % 1) * 1440
+        north = made_up_outdoor_c(day, minute, annual_mean_c=10.0, coldest_c=-6.0)
+        south = made_up_outdoor_c(day, minute, annual_mean_c=10.0, coldest_c=-6.0, is_south=True)
+        self.assertAlmostEqual(float(north.mean()), 10.0, delta=0.3)
+        january, july = (day < 32), (day >= 182) & (day < 213)
+        self.assertLess(north[january].mean(), 4.0)
+        self.assertGreater(north[july].mean(), 15.0)
+        self.assertGreater(south[january].mean(), south[july].mean() + 10)
+        self.assertGreater(north.min(), -8.0)
+        again = made_up_outdoor_c(day, minute, annual_mean_c=10.0, coldest_c=-6.0)
+        np.testing.assert_array_equal(north, again)
+
+
+class Runs(unittest.TestCase):
+    def drive(self, steps: int, cool: bool = True) -> Drive:
+        k = np.arange(steps)
+        outdoor = 27.0 + 9.0 * np.sin(2 * np.pi * (np.arange(steps + 1) / 1440 - 0.4))
+        return Drive(
+            outdoor_c=np.stack([outdoor, outdoor - 15.0]),
+            gain_w=np.full((2, steps), 300.0),
+            setpoint_c=np.where(k % 1440 < 600, 18.0, 21.0),
+            start_c=np.full((2, 3), 24.0),
+            cool_c=np.where(k % 1440 < 600, 27.0, 25.0) if cool else None,
+        )
+
+    def test_heating_and_cooling_are_stepped_as_the_plain_reference_does(self) -> None:
+        step = compile_rooms([ROOM, replace(ROOM, air_out_w_k=40.0)], 2500.0, 60.0)
+        both = replace(PANEL, full_cool_w=2600.0, min_on_steps=3, min_off_steps=5)
+        fast, plain = controlled_run(step, self.drive(2880), both), plain_controlled_run(step, self.drive(2880), both)
+        np.testing.assert_allclose(fast.states_c, plain.states_c, atol=1e-9)
+        np.testing.assert_array_equal(fast.heat_w, plain.heat_w)
+        self.assertTrue((fast.heat_w < 0).any() and (fast.heat_w > 0).any())
+        self.assertLess(fast.air_c[0, 1500:1900].max(), 28.0)
+        idle = controlled_run(step, self.drive(2880, cool=False), both)
+        self.assertEqual(idle.heat_w.min(), 0.0)
+
+    def test_a_run_taken_up_again_goes_on_as_if_it_had_never_stopped(self) -> None:
+        step = compile_rooms([ROOM, ROOM], 2500.0, 60.0)
+        control = replace(PANEL, full_cool_w=2000.0, min_on_steps=7, min_off_steps=4)
+        drive = self.drive(2000)
+        whole, parts = controlled_run(step, drive, control), controlled_run(step, drive, control)
+        for begin, end in ((700, 900), (900, 1500), (1500, 2000)):
+            parts.heat_w[:, begin:end] = 0.0
+            run_on(step, drive, control, parts, begin, end)
+        np.testing.assert_allclose(parts.states_c, whole.states_c, atol=1e-9)
+        np.testing.assert_array_equal(parts.heat_w, whole.heat_w)
+
+    def test_a_heater_in_proportion_settles_where_its_heat_is_the_loss(self) -> None:
+        step = compile_rooms([ROOM, replace(ROOM, air_out_w_k=40.0)], 2500.0, 60.0)
+        heater = Proportional(full_heat_w=2500.0, band_k=0.5)
+        start = settled_c(step, outdoor_c=np.zeros(2), gain_w=np.full(2, 50.0), setpoint_c=20.0, heater=heater)
+        drive = Drive(np.zeros((2, 601)), np.full((2, 600), 50.0), np.full(600, 20.0), start)
+        run = proportional_run(step, drive, heater)
+        np.testing.assert_allclose(run.states_c[:, -1], start, atol=1e-6)
+        for draw, room in enumerate((ROOM, replace(ROOM, air_out_w_k=40.0))):
+            air, fabric = start[draw, 0], start[draw, 1]
+            loss = room.air_out_w_k * air + room.fabric_out_w_k * fabric
+            self.assertAlmostEqual(float(run.heat_w[draw, -1]) + 50.0, loss, places=4)
+
+    @settings(deadline=None, derandomize=True, max_examples=20)
+    @given(st.floats(15, 24), st.floats(-15, 15), st.floats(500, 4000))
+    def test_settled_means_settled(self, setpoint: float, outdoor: float, full: float) -> None:
+        step, heater = compile_rooms([ROOM], full, 60.0), Proportional(full_heat_w=full, band_k=0.5)
+        start = settled_c(step, outdoor_c=np.array([outdoor]), gain_w=np.zeros(1), setpoint_c=setpoint, heater=heater)
+        drive = Drive(np.full((1, 31), outdoor), np.zeros((1, 30)), np.full(30, setpoint), start)
+        run = proportional_run(step, drive, heater)
+        np.testing.assert_allclose(run.states_c[0, -1], start[0], atol=1e-6)
+
+    def test_a_room_is_cooled_down_in_time_for_a_block_with_a_lower_limit(self) -> None:
+        home = with_day(
+            small_home(), ChangePoint(start_min=0, level_id="idle"), ChangePoint(start_min=1020, level_id="in-use")
+        )
+        levels = tuple(replace(x, cooling_c=25.0 if x.id == "in-use" else 29.0) for x in home.levels)
+        home = replace(home, levels=levels)
+        day = LONDON.day(date(2026, 7, 15))
+        minutes = (day.end_ms - day.start_ms) // MS_PER_MIN
+        model = RoomModel(
+            step=compile_rooms([ROOM], 2500.0, 60.0),
+            gain_w=np.array([250.0]),
+            sun_m2=np.zeros(1),
+            control=replace(PANEL, full_cool_w=2500.0),
+        )
+        stretch = Stretch(
+            start_ms=day.start_ms,
+            outdoor_c=32.0 + 5.0 * np.sin(2 * np.pi * (np.arange(minutes + 1) / 1440 - 0.4)),
+            offsets_k=np.zeros(1),
+            certain=0,
+            clear_sky_w_m2=np.zeros(minutes),
+            start_c=np.full((1, 3), 28.0),
+        )
+        zone = home.zones[0]
+        blocks = blocks_of(home, zone, day, LONDON)
+        found = predict_day(home, zone, model, stretch, blocks)
+        (down,) = found.cool_downs
+        assert down.lead.best is not None
+        self.assertGreater(down.lead.best, 0)
+        self.assertLessEqual(found.run.air_c[0, 1020], 25.0 + 1e-6)
+        late = predict_day(home, zone, model, stretch, blocks, with_leads=False)
+        self.assertGreater(late.over_kh(1020, 1080)[0], found.over_kh(1020, 1080)[0])
+        assert found.limit_c is not None
+        self.assertEqual((found.limit_c[600], found.limit_c[1100]), (29.0, 25.0))
+
+    def test_a_split_unit_s_plate_gives_its_cold_and_its_draw(self) -> None:
+        home = demo_home("terrace-nine")
+        room = next(r for r in home.rooms if full_cool_w(home, r.id) > 0)
+        heater = next(h for h in home.heaters_of(room.id) if h.split is not None)
+        assert heater.split is not None
+        eer = cold_over_draw(heater, np.array([35.0, 45.0, 200.0]))
+        self.assertAlmostEqual(eer[0], heater.split.eer)
+        self.assertLess(eer[1], eer[0])
+        self.assertEqual(eer[2], 1.0)
+
+
+class ByHand(unittest.TestCase):
+    def setUp(self) -> None:
+        self.home = small_home("Europe/London")
+        self.zone = self.home.zones[0]
+        self.at = LONDON.instant(date(2026, 1, 12), 600)
+
+    def change(self, end: HandEnd, value: float = 22.0, **rule: object) -> HandChange:
+        zone = replace(self.zone, hand=HandRule(**rule))  # type: ignore[arg-type]
+        return hand_change(self.home, zone, LONDON, at_ms=self.at, value_c=value, end=end)
+
+    def test_it_ends_as_asked_but_never_after_its_longest_length(self) -> None:
+        hour = MS_PER_H
+        for end, rule, expected in (
+            (HandEnd(kind="for", minutes=90), {}, 1.5 * hour),
+            (HandEnd(kind="for", minutes=900), {"longest_h": 2.0}, 2 * hour),
+            (HandEnd(kind="until", at_ms=self.at + 3 * hour), {}, 3 * hour),
+            (HandEnd(kind="next"), {"longest_h": 20.0}, 12 * hour),
+            (HandEnd(kind="empty", minutes=30), {"longest_h": 4.0}, 4 * hour),
+        ):
+            self.assertEqual((self.change(end, **rule).until_ms or 0) - self.at, expected, (end, rule))
+        self.assertEqual(self.change(HandEnd(kind="empty", minutes=30)).empty_ms, 30 * MS_PER_MIN)
+        self.assertEqual(self.change(HandEnd(kind="for", minutes=5), empty_min=20).empty_ms, 20 * MS_PER_MIN)
+
+    def test_it_stays_in_its_range_and_steps_do_not_add_up_beyond_it(self) -> None:
+        with self.assertRaises(HomeError):
+            self.change(HandEnd(kind="for", minutes=60), value=27.0, high_c=24.0)
+        with self.assertRaises(HomeError):
+            self.change(HandEnd(kind="until", at_ms=self.at))
+        zone = replace(self.zone, hand=HandRule(low_c=16.0, high_c=21.0, step_k=0.5))
+        asked = 20.0
+        for _ in range(9):
+            asked = stepped_c(self.home, zone, asked, 1)
+        self.assertEqual(asked, 21.0)
+        self.assertEqual(stepped_c(self.home, zone, 16.2, -3), 16.0)
+        guarded = replace(zone, guard=GuardLimits(low_c=17.0, high_c=20.0))
+        self.assertEqual(hand_range_c(self.home, guarded), (17.0, 20.0))
+
+    def test_the_next_change_is_the_next_that_asks_something_else(self) -> None:
+        nights = with_day(
+            self.home,
+            ChangePoint(start_min=0, level_id="asleep"),
+            ChangePoint(start_min=420, level_id="asleep"),
+            ChangePoint(start_min=600, level_id="in-use"),
+        )
+        found = next_change_ms(nights, nights.zones[0], LONDON, LONDON.instant(date(2026, 1, 12), 60))
+        self.assertEqual(found, LONDON.instant(date(2026, 1, 12), 600))
+        always = with_day(self.home, ChangePoint(start_min=0, level_id="idle"))
+        self.assertIsNone(next_change_ms(always, always.zones[0], LONDON, self.at))
+
+    def test_the_same_change_on_three_days_is_a_habit_and_two_are_none(self) -> None:
+        kinds = (DayKind(id="work", name="Workday", weekdays=(0, 1, 2, 3, 4)),)
+        home = replace(self.home, day_kinds=kinds)
+
+        def changes(dates: list[date], minute: int, value: float) -> list[HandChange]:
+            return [
+                HandChange(
+                    zone_id="z-study",
+                    at_ms=LONDON.instant(on, minute + 7 * k),
+                    value_c=value,
+                    until_ms=LONDON.instant(on, minute + 120),
+                    was_c=17.0,
+                )
+                for k, on in enumerate(dates)
+            ]
+
+        monday = date(2026, 1, 12)
+        week = [monday + timedelta(days=k) for k in range(3)]
+        as_of = LONDON.instant(date(2026, 1, 17), 0)
+        (habit,) = habits_of(home, LONDON, changes(week, 960, 21.0), as_of)
+        self.assertEqual((habit.kind_id, habit.start_min, habit.end_min, habit.setpoint_c), ("work", 965, 1080, 21.0))
+        self.assertEqual((len(habit.changes), habit.days_seen), (3, 20))
+        self.assertEqual(habits_of(home, LONDON, changes(week[:2], 960, 21.0), as_of), [])
+        apart = changes(week[:1], 600, 21.0) + changes(week[1:2], 780, 21.0) + changes(week[2:], 960, 21.0)
+        self.assertEqual(habits_of(home, LONDON, apart, as_of), [])
+        mixed = changes(week[:2], 960, 21.0) + changes(week[2:], 960, 14.0)
+        self.assertEqual(habits_of(home, LONDON, mixed, as_of), [])
+        self.assertEqual(habits_of(home, LONDON, changes(week, 960, 21.0), as_of + 60 * MS_PER_DAY), [])
+
+    def test_a_claim_by_hand_in_the_prediction_is_asked_like_any_other(self) -> None:
+        day = LONDON.day(date(2026, 1, 12))
+        model = RoomModel(
+            step=compile_rooms([ROOM], 2500.0, 60.0), gain_w=np.zeros(1), sun_m2=np.zeros(1), control=PANEL
+        )
+        stretch = Stretch(
+            start_ms=day.start_ms,
+            outdoor_c=np.full(1441, 3.0),
+            offsets_k=np.zeros(1),
+            certain=0,
+            clear_sky_w_m2=np.zeros(1440),
+            start_c=np.full((1, 3), 17.0),
+        )
+        by_hand = Claim(
+            kind="by_hand",
+            value=22.0,
+            from_ms=day.start_ms + 600 * MS_PER_MIN,
+            until_ms=day.start_ms + 660 * MS_PER_MIN,
+        )
+        blocks = blocks_of(self.home, self.zone, day, LONDON)
+        found = predict_day(self.home, self.zone, model, stretch, blocks, others=[by_hand])
+        self.assertEqual((found.wanted_c[599], found.wanted_c[600], found.wanted_c[660]), (20.0, 22.0, 20.0))
+        self.assertEqual(found.setpoint_c[630], 22.0)
+
+
+class DampLimits(unittest.TestCase):
+    def test_at_the_limit_the_worst_corner_stands_at_eighty_percent(self) -> None:
+        home = drawn_home()
+        room = home.rooms[0]
+        limit = damp_limit(home, room, indoor_c=18.0, rh=0.65, outdoor_c=2.0)
+        assert limit is not None
+        vapour = check_mould(indoor_c=18.0, outdoor_c=2.0, rh=0.65, factor=limit.factor)
+        # The same air, the room as cold as the limit: the corner is just as warm as it must be.
+        surface = 2.0 + limit.factor * (limit.low_c - 2.0)
+        self.assertAlmostEqual(surface, vapour.least_surface_c, places=9)
+        damper = damp_limit(home, room, indoor_c=18.0, rh=0.75, outdoor_c=2.0)
+        colder = damp_limit(home, room, indoor_c=18.0, rh=0.65, outdoor_c=-6.0)
+        assert damper is not None and colder is not None
+        self.assertGreater(damper.low_c, limit.low_c)
+        self.assertGreater(colder.low_c, limit.low_c)
+
+    def test_where_it_cannot_be_known_there_is_none(self) -> None:
+        home = drawn_home()
+        self.assertIsNone(damp_limit(home, home.rooms[0], indoor_c=18.0, rh=0.6, outdoor_c=19.0))
+        self.assertIsNone(damp_limit(home, home.rooms[0], indoor_c=18.0, rh=0.0, outdoor_c=2.0))
