@@ -1,0 +1,430 @@
+"""Timetables over the database: edits by scope, redo, named states, by hand, why, comparison, the device's sheet."""
+
+import unittest
+from dataclasses import replace
+from datetime import date, timedelta
+
+import numpy as np
+
+from tests.drawn import drawn_home
+from tests.homes import small_home, with_day
+from tests.logs import room_csv
+from tests.served import Held, fresh_bench
+from warmeter.core.errors import HomeError, NotKnowable
+from warmeter.core.home.document import Home
+from warmeter.core.home.plant import SplitUnit
+from warmeter.core.home.presets import FIRST_KINDS
+from warmeter.core.home.timetables import ChangePoint, HandRule, Period
+from warmeter.core.home.zones import LevelNumbers
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.timetable.by_hand import HandEnd
+from warmeter.core.timetable.calendar import timetable_on, written_on
+from warmeter.core.timetable.day import blocks_of
+from warmeter.core.units import MS_PER_H, MS_PER_MIN
+from warmeter.service import carrying, comparing, editing, hand, levelling, logs, timetabling
+from warmeter.service.damp import damp_figure, damp_limits, guarded_home
+from warmeter.service.gaps import day_gaps, gap_figure
+from warmeter.service.jobs import run_job
+from warmeter.service.outlook import TypedWeather, day_outlook, totals_of
+from warmeter.service.timetabling import BlockPlace
+from warmeter.service.why import why_at
+from warmeter.service.workbench import Person
+from warmeter.service.year import daily_means_c, year_around
+from warmeter.store.homes import HomeNotFound, NothingToUndo
+
+ANN = Person("Ann")
+MONDAY = date(2026, 1, 12)
+COLD = TypedWeather(-3.0, 5.0)
+LONDON = LocalClock("Europe/London")
+
+
+def home_with_kinds() -> Home:
+    """Return the small home with workdays and days off."""
+    return replace(small_home(), day_kinds=FIRST_KINDS)
+
+
+def starts(home: Home, on: date) -> list[tuple[int, str]]:
+    """Return (minute, level) of the day written for a date."""
+    return [(p.start_min, p.level_id) for p in written_on(home, home.zones[0], on).points]
+
+
+class Edits(unittest.TestCase):
+    def setUp(self) -> None:
+        self.home = home_with_kinds()
+
+    def test_an_edit_changes_all_such_days_a_weekday_or_a_date(self) -> None:
+        place = BlockPlace(MONDAY, 1)
+        for scope, same, other in (
+            ("plan", date(2026, 1, 13), None),
+            ("weekday", date(2026, 1, 19), date(2026, 1, 13)),
+            ("date", MONDAY, date(2026, 1, 19)),
+        ):
+            moved = timetabling.moved_start(self.home, "z-study", place, 480, scope)  # type: ignore[arg-type]
+            self.assertIn((480, "in-use"), starts(moved, MONDAY))
+            self.assertIn((480, "in-use"), starts(moved, same), scope)
+            if other is not None:
+                self.assertIn((420, "in-use"), starts(moved, other), scope)
+        once = timetabling.moved_start(self.home, "z-study", place, 480, "date")
+        twice = timetabling.moved_start(once, "z-study", place, 500, "plan")
+        self.assertIn((500, "in-use"), starts(twice, MONDAY))
+        self.assertIn((420, "in-use"), starts(twice, date(2026, 1, 13)), "the date stays written apart")
+
+    def test_a_block_over_midnight_leaves_the_next_mornings_to_itself(self) -> None:
+        home = with_day(
+            self.home, ChangePoint(start_min=30, level_id="asleep"), ChangePoint(start_min=420, level_id="in-use")
+        )
+        point = ChangePoint(start_min=1320, level_id="idle")
+        laid = timetabling.with_new_block(home, "z-study", MONDAY, point, 60)
+        clock_day = [
+            b.level_name for b in blocks_of(laid, laid.zones[0], LONDON.day(MONDAY + timedelta(days=1)), LONDON)
+        ]
+        self.assertEqual(clock_day[:2], ["Idle", "Asleep"])
+        self.assertEqual(starts(laid, MONDAY), [(60, "asleep"), (420, "in-use"), (1320, "idle")])
+        to_midnight = timetabling.with_new_block(home, "z-study", MONDAY, point, 1440)
+        self.assertEqual(starts(to_midnight, MONDAY), [(30, "asleep"), (420, "in-use"), (1320, "idle")])
+        only = timetabling.with_new_block(home, "z-study", MONDAY, point, 60, "date")
+        tuesday = MONDAY + timedelta(days=1)
+        blocks = blocks_of(only, only.zones[0], LONDON.day(tuesday), LONDON)
+        self.assertEqual([(b.start_min, b.level_name) for b in blocks][:2], [(0, "Idle"), (60, "Asleep")])
+        self.assertEqual(starts(only, tuesday)[0], (60, "asleep"))
+
+    def test_days_and_zones_are_copied_cleared_and_handed_back(self) -> None:
+        copied = timetabling.copied_day(self.home, "z-study", MONDAY, ("sat", "day-off", "2026-02-01"))
+        self.assertEqual(len(copied.zones[0].timetables[0].days), 3)
+        with self.assertRaises(HomeError):
+            timetabling.copied_day(self.home, "z-study", MONDAY, ("someday",))
+        cleared = timetabling.cleared(copied, "z-study", date(2026, 1, 17))
+        self.assertEqual(starts(cleared, date(2026, 1, 17)), [(0, "asleep")])
+        back = timetabling.handed_back(cleared, "z-study", "tt1", "sat")
+        self.assertEqual(written_on(back, back.zones[0], date(2026, 1, 17)).key, "day-off")
+        with self.assertRaises(HomeError):
+            timetabling.handed_back(back, "z-study", "tt1", "sun")
+        two = drawn_home()
+        edited = timetabling.set_level(two, two.zones[0].id, BlockPlace(MONDAY, 0), "in-use", 22.5)
+        both = timetabling.copied_zone(edited, two.zones[0].id, (two.zones[1].id,), MONDAY)
+        self.assertEqual(both.zones[1].timetables[0].usual, edited.zones[0].timetables[0].usual)
+        self.assertNotEqual(both.zones[1].timetables[0].id, edited.zones[0].timetables[0].id)
+
+    def test_a_block_s_own_setpoint_becomes_its_level_s_in_this_zone_only(self) -> None:
+        home = timetabling.own_setpoint(self.home, "z-study", BlockPlace(MONDAY, 1), 21.5)
+        every = timetabling.own_for_everywhere(home, "z-study", BlockPlace(MONDAY, 1))
+        self.assertEqual(every.heating_c(every.zones[0], "in-use"), 21.5)
+        self.assertEqual(every.level("in-use").heating_c, 20.0)
+        self.assertIsNone(every.zones[0].timetables[0].usual[1].own_setpoint_c)
+        bare = timetabling.with_numbers(every, "z-study", LevelNumbers(level_id="in-use"))
+        self.assertEqual(bare.zones[0].numbers, ())
+
+    def test_named_timetables_hold_by_dates_and_by_a_switch(self) -> None:
+        home = timetabling.with_new_timetable(self.home, "z-study", "Guests", "tt1")
+        guests = home.zones[0].timetables[1].id
+        dated = timetabling.with_period(home, "z-study", Period(timetable_id=guests, from_date=MONDAY, to_date=MONDAY))
+        self.assertEqual(timetable_on(dated.zones[0], MONDAY).name, "Guests")
+        on = timetabling.switched(dated, ("z-study",), "Guests", date(2026, 2, 1))
+        self.assertEqual(timetable_on(on.zones[0], date(2026, 6, 1)).name, "Guests")
+        off = timetabling.switched(on, ("z-study",), "", date(2026, 2, 5))
+        names = [timetable_on(off.zones[0], date(2026, 2, d)).name for d in (1, 4, 5)]
+        self.assertEqual(names, ["Guests", "Guests", "Every day"])
+        same_day = timetabling.switched(on, ("z-study",), "", date(2026, 2, 1))
+        self.assertEqual(len(same_day.zones[0].calendar), 1, "a switch that held on no day leaves nothing")
+        gone = timetabling.without_timetable(dated, "z-study", guests)
+        self.assertEqual((len(gone.zones[0].timetables), gone.zones[0].calendar), (1, ()))
+        with self.assertRaises(HomeError):
+            timetabling.without_timetable(gone, "z-study", "tt1")
+
+    def test_a_weekday_is_of_one_kind_and_a_kind_takes_its_days_along(self) -> None:
+        moved = timetabling.with_weekday_of(self.home, 4, "day-off")
+        self.assertEqual([k.weekdays for k in moved.day_kinds], [(0, 1, 2, 3), (4, 5, 6)])
+        special = timetabling.with_special_day(moved, MONDAY, "day-off", "fair")
+        special = timetabling.with_special_day(special, MONDAY, "workday")
+        self.assertEqual([(s.on, s.kind_id) for s in special.special_days], [(MONDAY, "workday")])
+        written = timetabling.copied_day(special, "z-study", MONDAY, ("workday",))
+        gone = timetabling.without_kind(written, "workday")
+        self.assertEqual((gone.special_days, gone.zones[0].timetables[0].days), ((), ()))
+
+    def test_levels_keep_apart_and_go_only_when_unused(self) -> None:
+        home = replace(self.home, levels=tuple(replace(x, cooling_c=26.0) for x in self.home.levels))
+        self.assertEqual(levelling.apart(home, 24.5, 26.0, "heat"), (24.5, 27.0))
+        self.assertEqual(levelling.apart(home, 24.5, 26.0, "cool"), (23.5, 26.0))
+        with self.assertRaises(HomeError):
+            levelling.without_level(home, "in-use")
+        more = levelling.with_new_level(home, "Yoga")
+        self.assertEqual(levelling.level_moved(more, more.levels[-1].id, -1).levels[-2].name, "Yoga")
+        self.assertEqual(levelling.without_level(more, more.levels[-1].id), home)
+
+
+class Stored(unittest.TestCase):
+    def setUp(self) -> None:
+        self.bench = fresh_bench()
+        editing.create_home(self.bench, home_with_kinds(), ANN)
+
+    def home(self) -> Home:
+        return self.bench.homes.load("home1")[0]
+
+    def edit(self, start: int) -> int:
+        base = self.bench.homes.load("home1")[1]
+        return editing.edit_home(
+            self.bench,
+            "home1",
+            base,
+            ANN,
+            f"starts {start}",
+            lambda h: timetabling.moved_start(h, "z-study", BlockPlace(MONDAY, 1), start),
+        )
+
+    def start(self) -> int:
+        return self.home().zones[0].timetables[0].usual[1].start_min
+
+    def test_undo_and_redo_run_through_everything_and_a_new_change_ends_it(self) -> None:
+        for minute in (430, 440, 450):
+            self.edit(minute)
+        seen = []
+        for step in "uuurrruur":
+            base = self.bench.homes.load("home1")[1]
+            (editing.undo if step == "u" else editing.redo)(self.bench, "home1", base, ANN)
+            seen.append(self.start())
+        self.assertEqual(seen, [440, 430, 420, 430, 440, 450, 440, 430, 440])
+        self.edit(500)
+        with self.assertRaises(NothingToUndo):
+            editing.redo(self.bench, "home1", self.bench.homes.load("home1")[1], ANN)
+        editing.undo(self.bench, "home1", self.bench.homes.load("home1")[1], ANN)
+        self.assertEqual(self.start(), 440)
+
+    def test_revisions_are_named_and_restored(self) -> None:
+        self.edit(430)
+        self.bench.homes.set_name("home1", 2, "Before the fair")
+        self.edit(450)
+        self.assertEqual([r.name for r in self.bench.homes.revisions("home1")], ["", "Before the fair", ""])
+        editing.restore(self.bench, "home1", 3, 2, ANN)
+        self.assertEqual(self.start(), 430)
+        editing.undo(self.bench, "home1", 4, ANN)
+        self.assertEqual(self.start(), 450)
+        with self.assertRaises(HomeNotFound):
+            self.bench.homes.set_name("home1", 99, "x")
+
+    def test_an_import_taken_back_does_not_come_back_by_redo(self) -> None:
+        upload = logs.keep_upload(self.bench, "x.csv", [room_csv(2).encode()])
+        logs.take(self.bench, "home1", 1, upload, logs.guessed_plan(self.bench, self.home(), upload), ANN)
+        editing.undo(self.bench, "home1", 2, ANN)
+        with self.assertRaisesRegex(HomeError, "reading their file in again"):
+            editing.redo(self.bench, "home1", 3, ANN)
+
+    def test_a_change_by_hand_is_an_event_that_decides_until_it_ends(self) -> None:
+        home = self.home()
+        at = LONDON.instant(MONDAY, 600)
+        end = HandEnd(kind="for", minutes=120)
+        hand.lay_by_hand(self.bench, home, 1, "z-study", ANN, at_ms=at, end=end, value_c=22.0, reason="cold feet")
+        self.assertEqual(self.bench.homes.load("home1")[1], 1, "the document is not touched")
+        self.assertEqual(hand.asked_c(self.bench, home, home.zones[0], at + MS_PER_H), 22.0)
+        hand.lay_by_hand(self.bench, home, 1, "z-study", ANN, at_ms=at + MS_PER_H, end=end, steps=1)
+        self.assertEqual(hand.asked_c(self.bench, home, home.zones[0], at + MS_PER_H), 23.0)
+        hand.end_by_hand(self.bench, home, 1, "z-study", ANN, at + 90 * MS_PER_MIN)
+        self.assertEqual(hand.asked_c(self.bench, home, home.zones[0], at + 91 * MS_PER_MIN), 20.0)
+        newest, oldest = hand.kept_changes(self.bench, home)
+        self.assertEqual((newest.ended_ms, oldest.ended_ms), (at + 90 * MS_PER_MIN, at + MS_PER_H))
+        self.assertEqual((newest.change.was_c, newest.change.by, oldest.change.reason), (22.0, "Ann", "cold feet"))
+        outlook = day_outlook(self.bench, home, 1, MONDAY, COLD)
+        self.assertEqual([outlook.rooms[0].wanted_c[m] for m in (599, 600, 660, 690)], [20.0, 22.0, 23.0, 20.0])
+        hand.forget_by_hand(self.bench, "home1", newest.id)
+        with self.assertRaises(HomeError):
+            hand.forget_by_hand(self.bench, "home1", newest.id)
+
+    def test_why_names_what_decides_what_lies_below_and_what_comes_next(self) -> None:
+        home = self.home()
+        zone = home.zones[0]
+        at = LONDON.instant(MONDAY, 600)
+        end = HandEnd(kind="for", minutes=60)
+        hand.lay_by_hand(self.bench, home, 1, "z-study", ANN, at_ms=at, end=end, value_c=23.0)
+        changes = [change for _, change in hand.changes_of(self.bench, "home1")]
+        why = why_at(home, zone, LONDON, changes, at + 10 * MS_PER_MIN, {})
+        self.assertEqual((why.standing.decision.claim.kind, why.standing.decision.value), ("by_hand", 23.0))
+        self.assertEqual([(c.kind, c.value) for c in why.standing.below], [("timetable", 20.0)])
+        assert why.next is not None
+        self.assertEqual((why.next.at_ms, why.next.decision.claim.kind), (at + MS_PER_H, "timetable"))
+        lead = why_at(home, zone, LONDON, [], LONDON.instant(MONDAY, 410), {LONDON.instant(MONDAY, 420): 30.0})
+        self.assertEqual(lead.standing.decision.claim.reason, "warm-up for In use")
+        self.assertEqual([c.reason for c in lead.standing.below], ["Asleep"])
+        low = with_day(home, ChangePoint(start_min=0, level_id="idle", own_setpoint_c=6.0))
+        guarded = why_at(low, low.zones[0], LONDON, [], at, {})
+        self.assertTrue(guarded.standing.decision.is_clamped)
+        self.assertEqual(guarded.standing.decision.value, home.guard.low_c)
+
+    def test_the_same_change_again_and_again_is_proposed_and_taken_once(self) -> None:
+        home = self.home()
+        for k in range(4):
+            at = LONDON.instant(MONDAY + timedelta(days=k), 960)
+            end = HandEnd(kind="for", minutes=120)
+            hand.lay_by_hand(self.bench, home, 1, "z-study", ANN, at_ms=at, end=end, value_c=22.0)
+        self.bench.homes.set_as_of("home1", LONDON.instant(date(2026, 1, 17), 0))
+        (habit,) = hand.proposals(self.bench, home)
+        self.assertEqual((habit.start_min, habit.end_min, len(habit.changes)), (960, 1080, 4))
+        taken = hand.with_habit(home, habit)
+        self.assertIn((960, "in-use"), starts(taken, MONDAY))
+        editing.edit_home(self.bench, "home1", 1, ANN, "habit", lambda _: taken)
+        self.assertEqual(hand.proposals(self.bench, self.home()), [], "what the timetable asks is not proposed")
+
+    def test_a_comparison_runs_as_a_job_and_is_kept(self) -> None:
+        home = self.home()
+        asked = comparing.Asked(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 25))
+        job_id = comparing.ask_comparison(self.bench, home, 1, asked)
+        job, found = comparing.latest_comparison(self.bench, "home1") or (None, None)
+        assert job is not None and found is not None
+        self.assertEqual((job.id, job.state), (job_id, "done"))
+        now, hold = found.found
+        self.assertLess(now.electric_kwh, hold.electric_kwh)
+        self.assertAlmostEqual(sum(now.day_kwh), now.electric_kwh, places=6)
+        self.assertAlmostEqual(sum(now.day_cost), now.cost or 0.0, places=6)
+        self.assertIn("made up", found.weather)
+        self.assertEqual(len(found.day_outdoor_c), 21)
+        for wrong in (
+            replace(asked, variants=("now",)),
+            replace(asked, variants=("now", "name:Nowhere")),
+            replace(asked, last=date(2024, 1, 1)),
+            replace(asked, last=date(2029, 1, 1)),
+        ):
+            with self.assertRaises(HomeError):
+                comparing.ask_comparison(self.bench, home, 1, wrong)
+
+    def test_a_comparison_that_is_stopped_leaves_the_one_before(self) -> None:
+        home = self.home()
+        asked = comparing.Asked(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 6))
+        comparing.ask_comparison(self.bench, home, 1, asked)
+        held = replace(self.bench, jobs=Held())
+        job_id = comparing.ask_comparison(held, home, 1, replace(asked, last=date(2026, 3, 6)))
+        self.bench.work.ask_stop(job_id)
+        run_job(self.bench, job_id)
+        stopped = self.bench.work.job(job_id)
+        assert stopped is not None
+        self.assertEqual(stopped.state, "stopped")
+        _, found = comparing.latest_comparison(self.bench, "home1") or (None, None)
+        assert found is not None
+        self.assertEqual(found.asked, asked)
+
+    def test_a_season_week_agrees_with_the_week_of_the_strip(self) -> None:
+        upload = logs.keep_upload(self.bench, "x.csv", [room_csv(7).encode()])
+        logs.take(self.bench, "home1", 1, upload, logs.guessed_plan(self.bench, self.home(), upload), ANN)
+        home, revision = self.bench.homes.load("home1")
+        first = date(2026, 1, 6)
+        asked = comparing.Asked(variants=("now", "hold"), first=first, last=date(2026, 1, 10))
+        season = comparing.compare(self.bench, home, revision, asked, lambda _share, _words: None)
+        strip = totals_of(day_outlook(self.bench, home, revision, first, None, 5))
+        assert strip.electric_kwh is not None
+        # The strip has the log's sun and starts from the tracked state; the season a share of a clear sky.
+        self.assertAlmostEqual(season.found[0].electric_kwh / strip.electric_kwh.value, 1.0, delta=0.06)
+
+    def test_a_week_fitted_to_a_device_tells_what_is_lost(self) -> None:
+        home = self.home()
+        wide = carrying.carried(self.bench, home, 1, "z-study", MONDAY, carrying.DeviceLimits(), COLD)
+        self.assertEqual((wide.below_kh, wide.above_kh, len(wide.days)), (0.0, 0.0, 1))
+        self.assertAlmostEqual(wide.more_kwh or 0.0, 0.0, places=6)
+        narrow = carrying.carried(self.bench, home, 1, "z-study", MONDAY, carrying.DeviceLimits(most_blocks=1), COLD)
+        self.assertEqual(len(narrow.days[0].merged.pieces), 1)
+        # One block all day is the warmer of the two, 15 h a day: it is too warm by 4 K at night.
+        self.assertAlmostEqual(narrow.above_kh, 7 * 9 * 4.0)
+        self.assertGreater(narrow.more_kwh or 0.0, 0.0)
+        words = tuple((x.id, x.name) for x in home.levels if x.id != "asleep")
+        only = carrying.DeviceLimits(words=words, only_words=True)
+        spoken = carrying.carried(self.bench, home, 1, "z-study", MONDAY, only, COLD)
+        asked = {p.setpoint_c for day in spoken.days for p in day.merged.pieces}
+        self.assertLessEqual(asked, {home.level(k).heating_c for k, _ in words})
+        self.assertIsNone(carrying.carried(self.bench, home, 1, "z-study", MONDAY, only, None).more_kwh)
+
+    def test_devices_with_a_week_of_their_own_are_made_harmless_above_the_guard(self) -> None:
+        home = drawn_home()
+        self.assertEqual(carrying.own_weeks(home), [])
+        valve = replace(home.devices[0], own_timetable="running")
+        running = replace(home, devices=(valve, *home.devices[1:]))
+        (own,) = carrying.own_weeks(running)
+        self.assertEqual((own.device.id, own.setpoint_c >= home.guard.low_c), (valve.id, True))
+        self.assertEqual(carrying.own_weeks(running, home.levels[0].id)[0].level, home.levels[0])
+
+    def test_levels_tell_what_they_save_in_a_week(self) -> None:
+        home = self.home()
+        home = replace(home, levels=tuple(replace(x, is_saving=x.id != "in-use") for x in home.levels))
+        savings = {s.level.id: s for s in levelling.level_savings(self.bench, home, 1, MONDAY, COLD)}
+        asleep, idle = savings["asleep"].electric_kwh, savings["idle"].electric_kwh
+        assert asleep is not None and idle is not None
+        self.assertGreater(asleep.value, 1.0)
+        self.assertAlmostEqual(idle.value, 0.0, places=9, msg="a level that no block has saves nothing")
+        every = replace(home, levels=tuple(replace(x, is_saving=True) for x in home.levels))
+        with self.assertRaises(NotKnowable):
+            levelling.level_savings(self.bench, every, 1, MONDAY, COLD)
+
+    def test_the_gaps_of_a_day_and_their_working(self) -> None:
+        outlook, (room,) = day_gaps(self.bench, self.home(), 1, MONDAY, COLD)
+        (gap,) = room.gaps
+        self.assertEqual(gap.gap.minutes, 9 * 60)
+        assert room.school is not None
+        self.assertTrue(room.school.is_money)
+        figure = gap_figure(outlook, [room], "gap.study.0")
+        self.assertAlmostEqual(figure.value or 0.0, gap.saved_kwh(gap.setback).value)
+        self.assertEqual({f.method[:2] for f in figure.beside}, {"E3", "E4"})
+        with self.assertRaises(NotKnowable):
+            gap_figure(outlook, [room], "gap.study.7")
+
+
+class Cooled(unittest.TestCase):
+    def test_a_hot_day_is_cooled_priced_and_told_over_its_limit(self) -> None:
+        bench = fresh_bench()
+        home = small_home()
+        split = replace(home.heaters[0], kind="split_unit", split=SplitUnit(cooling_w=1200.0), rated_heat_w=2000.0)
+        home = replace(
+            home, heaters=(split,), levels=tuple(replace(x, cooling_c=x.heating_c + 5.0) for x in home.levels)
+        )
+        editing.create_home(bench, home, ANN)
+        outlook = day_outlook(bench, home, 1, date(2026, 7, 15), TypedWeather(22.0, 37.0))
+        (room,) = outlook.rooms
+        self.assertLess(room.heat_w.min(), 0.0)
+        self.assertGreater(room.costed.cold_kwh.value, 1.0)
+        draws = np.abs(room.heat_w).sum() / 60_000
+        self.assertLess(room.costed.electric_kwh.value, draws, "a unit takes away more than it draws")
+        assert room.over_kh is not None
+        self.assertGreaterEqual(room.over_kh.value, 0.0)
+        without = replace(home, levels=tuple(replace(x, cooling_c=None) for x in home.levels))
+        hot = day_outlook(bench, without, 1, date(2026, 7, 15), TypedWeather(22.0, 37.0)).rooms[0]
+        self.assertGreater(hot.predicted_c.max(), room.predicted_c.max())
+
+
+class Damp(unittest.TestCase):
+    def test_humidity_raises_the_guard_of_its_zone(self) -> None:
+        bench = fresh_bench()
+        home = drawn_home()
+        editing.create_home(bench, home, ANN)
+        name = home.rooms[0].name
+        start = 1_767_571_200_000
+        lines = [f"time,{name} temperature °C,{name} humidity %,Outdoor °C"]
+        for k in range(24 * 5):
+            at = np.datetime64(start + k * 3_600_000, "ms").astype(str)[:16].replace("T", " ")
+            lines.append(f"{at},16.0,78,2.0")
+        upload = logs.keep_upload(bench, "damp.csv", ["\n".join(lines).encode()])
+        plan = logs.guessed_plan(bench, home, upload)
+        self.assertIn("relative_humidity", [c.quantity for c in plan.columns])
+        logs.take(bench, home.id, 1, upload, plan, ANN)
+        limits = damp_limits(bench, home)
+        zone = home.zone_of_room(home.rooms[0].id)
+        assert zone is not None
+        limit = limits[zone.id]
+        self.assertAlmostEqual((limit.indoor_c, limit.rh, limit.outdoor_c)[1], 0.78)
+        guarded = guarded_home(home, limits)
+        self.assertEqual(guarded.guard_of(guarded.zone_of_id(zone.id)).low_c, limit.low_c)
+        self.assertEqual(damp_figure(limit).value, limit.low_c)
+        self.assertEqual(list(limits), [zone.id])
+
+
+class Years(unittest.TestCase):
+    def test_the_year_turns_in_the_warm_season_and_holds_only_heard_days(self) -> None:
+        bench = fresh_bench()
+        home = small_home()
+        editing.create_home(bench, home, ANN)
+        self.assertEqual(year_around(home, MONDAY), (date(2025, 7, 1), 365))
+        south = replace(home, place=replace(home.place, latitude_deg=-33.0))
+        self.assertEqual(year_around(south, MONDAY), (date(2026, 1, 1), 365))
+        upload = logs.keep_upload(bench, "x.csv", [room_csv(3).encode()])
+        logs.take(bench, "home1", 1, upload, logs.guessed_plan(bench, home, upload), ANN)
+        means = daily_means_c(bench, home, date(2026, 1, 1), 31)
+        self.assertEqual(np.flatnonzero(~np.isnan(means)).tolist(), [4, 5, 6])
+
+
+class Rules(unittest.TestCase):
+    def test_a_range_by_hand_must_rise(self) -> None:
+        with self.assertRaises(HomeError):
+            HandRule(low_c=20.0, high_c=20.0)
