@@ -137,16 +137,22 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
     )
 
 
+def _kept_in_view(request: Request) -> str:
+    """Return what of the address goes along to another day, each part with an & before it."""
+    kept = ("pane", "zone", "low", "high")
+    return "".join(f"&{k}={quote(v)}" for k, v in request.query_params.items() if k in kept and v)
+
+
 def _ribbon(request: Request, home: Home, on: date, *, is_of_day: bool) -> Ribbon:
     """Return the year around the day in view; it leads to the same page, or from pages without a day to the timetable."""
     path = request.url.path if is_of_day else str(request.url_for("timetable", home_id=home.id).path)
-    kept = [f"{k}={quote(v)}" for k, v in request.query_params.items() if k in ("pane", "zone") and is_of_day]
+    kept = _kept_in_view(request).removeprefix("&") if is_of_day else ""
     return ribbon_of(
         bench_of(request),
         home,
         on,
         window=told_width(request),
-        url=path + ("?" + "&".join(kept) if kept else ""),
+        url=f"{path}?{kept}" if kept else path,
         stretch=stretch_in_view(request),
     )
 
@@ -209,13 +215,13 @@ def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
 
 
 def _day_nav(request: Request, home: Home, on: date, as_of: int) -> DayNav:
-    path = request.url.path
+    path, kept = request.url.path, _kept_in_view(request)
     today = bench_of(request).clock(home).local(as_of).date()
     return DayNav(
         label=show.day_long(on, home.country),
-        before_url=f"{path}?day={on - timedelta(days=1)}",
-        after_url=f"{path}?day={on + timedelta(days=1)}",
-        today_url=f"{path}?day={today}",
+        before_url=f"{path}?day={on - timedelta(days=1)}{kept}",
+        after_url=f"{path}?day={on + timedelta(days=1)}{kept}",
+        today_url=f"{path}?day={today}{kept}",
     )
 
 

@@ -73,6 +73,8 @@ def _period_away(home: Home, fields: Fields) -> Done:
 
 def _switch(home: Home, fields: Fields) -> Done:
     zones, name, on = _zones(home, fields), fields.texts.get("timetable", ""), day_of_fields(fields)
+    if name and not any(t.name == name for z in zones for t in z.timetables):
+        raise HomeError(f"no zone has a timetable called {name!r}")
     changed = timetabling.switched(home, tuple(z.id for z in zones), name, on)
     words = f"switched to {name}" if name else "switched back to its dates"
     return Done(changed, f"{_names(zones)}: {words} from {on}")

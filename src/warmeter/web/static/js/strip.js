@@ -143,9 +143,12 @@
     drag(svg, handle, event);
   });
   document.addEventListener("dblclick", (event) => {
-    const block = event.target.dataset && event.target.dataset.block;
     const svg = event.target.closest("svg[data-strip]");
-    if (!block || !svg) return;
+    if (!svg) return;
+    // The strip holds the pointer since the press, so what lies under it is asked for.
+    const under = document.elementsFromPoint(event.clientX, event.clientY).find((part) => part.dataset && part.dataset.block);
+    const block = under && under.dataset.block;
+    if (!block) return;
     clearTimeout(asking);
     const minute = Math.round(toAt(facts(svg), localX(svg, event)) / 5) * 5;
     window.warmeter.send(path("split"), { ...named(block), minute });
