@@ -12,7 +12,7 @@ from warmeter.core.figure import Figure, Given, Sway
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
-from warmeter.web.strip.draw import AXIS, LEFT, RIGHT, Mark, draw, thinned
+from warmeter.web.strip.draw import AXIS, LEFT, RIGHT, Mark, draw
 from warmeter.web.strip.lanes import (
     Axis,
     Bracket,
@@ -26,6 +26,7 @@ from warmeter.web.strip.lanes import (
     Tick,
     Wedge,
 )
+from warmeter.web.strip.thin import thinned
 from warmeter.web.timetable.lanes import fitting_width, hatch_step
 from warmeter.web.working import working_view
 

@@ -66,7 +66,7 @@ class Panes(Case):
         page = self.get(f"/homes/home1/timetable?pane=week&day={DAY}&low=-3&high=5")
         strip = page.by_id("strip-day")
         self.assertEqual(strip["data-length"], str(7 * 1440))
-        self.assertEqual(len(json.loads(strip["data-times"])), 7 * 96)
+        self.assertEqual(len(json.loads(strip["data-times"])), 7 * 48)
         tops = [a["data-key"] for a in page.of("rect") if a.get("data-kind") == "top"]
         self.assertEqual(len(tops), len(set(tops)), "blocks over midnight stand once")
         self.assertIn("z-study-20260118.1", tops)

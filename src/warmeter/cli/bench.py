@@ -13,6 +13,7 @@ from urllib.request import Request, urlopen
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from warmeter.cli.bench_timetable import season, week_redraws
 from warmeter.cli.served import Served
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.compiled import compile_home
@@ -208,7 +209,7 @@ def _wait_for_fits(address: str) -> None:
 
 def _edit(path: str, k: int) -> float:
     """Move a block and return how long the answer took [s]."""
-    fields = {"zone_id": "zo-loft", "index": 3, "minute": 930 + 5 * (k % 12), "base": 3 + k}
+    fields = {"zone_id": "zo-loft", "block": "20260121.2", "minute": 930 + 5 * (k % 12), "base": 5 + k}
     request = Request(  # noqa: S310  (loopback)
         f"{path}/minute?day=2026-01-21", data=urlencode(fields).encode(), headers={"X-Part": "1", "X-Window": f"w{k}"}
     )
@@ -278,4 +279,6 @@ def run(_: argparse.Namespace) -> int:
     fits_and_leads()
     survey_edits()
     redraws()
+    week_redraws()
+    season()
     return 0

@@ -18,8 +18,10 @@ PAGES = {
     "devices": "/homes/sail-loft/devices?at=dv-valve-bedroom&by=new:radiator_valve",
     "zones": "/homes/sail-loft/zones?at=zo-bedroom",
     "several": "/homes/sail-loft/zones?pane=several&rule=mean",
-    "terrace": "/homes/terrace-nine/survey?at=tn-living",
     "timetable": "/homes/sail-loft/timetable?day=2026-01-21",
+    "week": "/homes/sail-loft/timetable?day=2026-01-21&pane=week&zone=zo-loft",
+    "gaps": "/homes/sail-loft/timetable?day=2026-01-21&pane=gaps",
+    "cooling": "/homes/terrace-nine/timetable?day=2026-07-15&low=21&high=37",
     "warmup": "/homes/sail-loft/warmup?room=rm-loft",
     "signatures": "/homes/sail-loft/signatures",
     "tariff": "/homes/sail-loft/tariff",
@@ -43,11 +45,22 @@ def run(options: argparse.Namespace) -> int:
                 page.wait_for_function("() => document.fonts.status === 'loaded'")
                 page.screenshot(path=into / f"{name}.png")
                 print(into / f"{name}.png")
+            _compared(page, served.address, into)
             _import_and_night(page, served.address, folder, into)
             browser.close()
     finally:
         shutil.rmtree(folder, ignore_errors=True)
     return 0
+
+
+def _compared(page: Page, address: str, into: Path) -> None:
+    """Take the comparison of three timetables over the log's autumn."""
+    page.goto(f"{address}/homes/sail-loft/timetable?day=2026-01-20&pane=compare&from=2025-10-01&to=2026-01-19")
+    page.check("[id='v-name-Summer']")
+    page.click("#compare-go")
+    page.wait_for_selector("#compared", timeout=120_000)
+    page.wait_for_function("() => document.fonts.status === 'loaded'")
+    page.screenshot(path=into / "compare.png")
 
 
 def _import_and_night(page: Page, address: str, folder: Path, into: Path) -> None:

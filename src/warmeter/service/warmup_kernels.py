@@ -5,6 +5,7 @@ import numpy as np
 from warmeter.core.building.compiled import CompiledHome
 from warmeter.core.building.groupings import Week, ZonePlan, run_rooms
 from warmeter.core.signature.cycles import OnOffSetting, on_off_events
+from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.thermal.simulate import (
     Drive,
     OnOff,
@@ -15,6 +16,7 @@ from warmeter.core.thermal.simulate import (
     tracked_state,
 )
 from warmeter.core.thermal.survey import RoomRc
+from warmeter.core.warmup.season import SeasonDrive, season_run
 
 
 def load_kernels() -> None:
@@ -29,6 +31,12 @@ def load_kernels() -> None:
         step, outdoor_c=np.zeros(4), heat_w=np.zeros(3), gain_w=flat, measured_c=np.full(4, 15.0), start_c=start
     )
     responses(step, outdoor_c=np.zeros(4), heat_w=np.zeros(3), gains=np.zeros((3, 2)), starts_c=np.zeros((3, 2)))
+    heater = Proportional(full_heat_w=1000.0, band_k=0.5)
+    proportional_run(step, drive, heater)
+    season = SeasonDrive(
+        outdoor_c=np.zeros(4), gain_w=np.zeros(3), asked_c=np.array([15.0, 15.0, 20.0]), start_c=np.full(3, 15.0)
+    )
+    season_run(step, season, OnOff(full_heat_w=1000, band_k=0.4, min_on_steps=1, min_off_steps=1))
     on_off_events(np.zeros(4), 60.0, OnOffSetting(on_w=5, off_w=2, dwell_on_s=60, dwell_off_s=60))
     _load_groupings()
 

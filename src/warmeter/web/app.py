@@ -6,6 +6,7 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 import anyio.to_thread
+import numpy as np
 from fastapi import FastAPI, Request
 from fastapi.responses import Response
 from fastapi.staticfiles import StaticFiles
@@ -23,6 +24,7 @@ from warmeter.web.revisions import routes as revisions
 from warmeter.web.security import guard
 from warmeter.web.sheet import routes as sheet
 from warmeter.web.signatures import routes as signatures
+from warmeter.web.strip.thin import thinned
 from warmeter.web.survey import device_routes, file_routes, heating_routes, plan_routes, record
 from warmeter.web.tariff import routes as tariff
 from warmeter.web.timetable import carry_routes, compare_routes, hand_routes
@@ -41,7 +43,7 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
         # The first call of a compiled kernel costs half a second even from the cache: not a user's.
-        threading.Thread(target=load_kernels, daemon=True).start()
+        threading.Thread(target=load_all_kernels, daemon=True).start()
         if on_start:
             on_start()
         yield
@@ -72,6 +74,12 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
         app.include_router(module.router)
     _handle_errors(app)
     return app
+
+
+def load_all_kernels() -> None:
+    """Call every compiled kernel once, those that draw among them."""
+    load_kernels()
+    thinned(np.zeros((4, 2)))
 
 
 def _handle_errors(app: FastAPI) -> None:

@@ -1,7 +1,6 @@
 """A strip's geometry: lanes to SVG marks, 1 unit = 1 px, nothing scaled."""
 
 import json
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
@@ -9,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmeter.web.strip.lanes import Bracket, Curve, Hold, Lane, StripBlock, StripView, Wedge
+from warmeter.web.strip.thin import thinned
 
 Floats = NDArray[np.float64]
 LEFT, RIGHT, AXIS = 104, 88, 24
 NARROW_LEFT, NARROW_RIGHT = 84, 76
-THIN_PX = 0.3
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,32 +40,6 @@ class Drawn:
 def _f(value: float) -> str:
     text = f"{value:.1f}"
     return text[:-2] if text.endswith(".0") else text
-
-
-def thinned(points: Floats, tolerance: float = THIN_PX) -> Floats:
-    """Return a polyline (point, 2) without points that lie within a tolerance of their neighbours' line.
-
-    Douglas and Peucker 1973, with a stack.
-    """
-    if len(points) < 3:
-        return points
-    kept = np.zeros(len(points), dtype=bool)
-    kept[[0, -1]] = True
-    stack = [(0, len(points) - 1)]
-    while stack:
-        begin, end = stack.pop()
-        if end - begin < 2:
-            continue
-        inner, a = points[begin + 1 : end], points[begin]
-        along_x, along_y = points[end] - a
-        length = math.hypot(along_x, along_y) or 1.0
-        away = np.abs(along_x * (inner[:, 1] - a[1]) - along_y * (inner[:, 0] - a[0]))
-        worst = int(away.argmax())
-        if away[worst] > tolerance * length:
-            middle = begin + 1 + worst
-            kept[middle] = True
-            stack += [(begin, middle), (middle, end)]
-    return points[kept]
 
 
 @dataclass(frozen=True, slots=True)

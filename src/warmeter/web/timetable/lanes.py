@@ -24,7 +24,7 @@ HATCH_FROM_C = (14.0, 16.0, 17.5, 19.0, 20.0, 21.0, 22.5)
 COOL_FROM_C = (32.0, 30.0, 29.0, 28.0, 27.0, 26.0, 25.0)  # up to these, the cooler the denser
 DAY_MIN = 1440
 # The crosshair's table: every so many minutes of a day, of a stretch of days.
-TABLE_MIN, LONG_TABLE_MIN, MEAN_MIN = 5, 15, 30
+TABLE_MIN, LONG_TABLE_MIN, MEAN_MIN = 5, 30, 30
 
 
 def hatch_step(setpoint_c: float) -> int:
@@ -110,7 +110,10 @@ def _shown(values_c: Floats, home: Home) -> Floats:
 
 
 def _column(values: Floats, decimals: int, outlook: DayOutlook) -> list[str]:
-    return ["" if np.isnan(v) else show.number(float(v), decimals) for v in _every(values, outlook)]
+    # A temperature to a tenth comes again and again: each is written once.
+    found, place = np.unique(np.round(_every(values, outlook), decimals), return_inverse=True)
+    texts = ["" if np.isnan(v) else show.number(v, decimals) for v in found.tolist()]
+    return [texts[k] for k in place.tolist()]
 
 
 def leads_zone(outlook: DayOutlook, room: RoomOutlook) -> bool:
