@@ -1,10 +1,12 @@
 """A strip's geometry: lanes to SVG marks, 1 unit = 1 px, nothing scaled."""
 
 import json
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
+from markupsafe import Markup, escape
 from numpy.typing import NDArray
 
 from warmeter.web.strip.lanes import Bracket, Curve, Hold, Lane, StripBlock, StripView, Wedge
@@ -13,6 +15,7 @@ from warmeter.web.strip.thin import thinned
 Floats = NDArray[np.float64]
 LEFT, RIGHT, AXIS = 104, 88, 24
 NARROW_LEFT, NARROW_RIGHT = 84, 76
+_UNSAFE = re.compile("[&<>\"']")
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +38,28 @@ class Drawn:
     height: int
     marks: list[Mark]
     attributes: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def svg(self) -> Markup:
+        """The SVG, written in one go: a week of ten rooms has thousands of attributes."""
+        size = {"width": str(self.width), "height": str(self.height), "viewBox": f"0 0 {self.width} {self.height}"}
+        own = {"class": "wm-strip", "id": f"strip-{self.id}", "data-strip": self.id, **size}
+        own |= {"role": "group", "aria-label": self.title, **self.attributes}
+        lines = [f"<svg{_attributes(own)}>", *map(_written, self.marks), "</svg>"]
+        return Markup("\n".join(lines))  # noqa: S704  (escaped above)
+
+
+def _written(mark: Mark) -> str:
+    title = f"<title>{_safe(mark.title)}</title>" if mark.title else ""
+    return f"<{mark.tag}{_attributes(mark.attributes)}>{title}{_safe(mark.text)}</{mark.tag}>"
+
+
+def _attributes(attributes: dict[str, str]) -> str:
+    return "".join([f' {name}="{_safe(value)}"' for name, value in attributes.items()])
+
+
+def _safe(text: str) -> str:
+    return str(escape(text)) if _UNSAFE.search(text) else text
 
 
 def _f(value: float) -> str:
