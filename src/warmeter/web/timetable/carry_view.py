@@ -98,11 +98,10 @@ def carry_view(home: Home, found: Carried, limits: DeviceLimits, own: list[OwnWe
 
 
 def _error(home: Home, below_kh: float, above_kh: float) -> str:
-    scale = 1.8 if home.temperature_unit == "F" else 1.0
     unit = show.degree_hour_unit(home)
     if below_kh < 5e-4 and above_kh < 5e-4:
         return "exactly as written"
-    return f"{show.number(below_kh * scale, 1)} {unit} too cold, {show.number(above_kh * scale, 1)} {unit} too warm"
+    return f"{show.difference(below_kh, home)} {unit} too cold, {show.difference(above_kh, home)} {unit} too warm"
 
 
 def _money(home: Home, found: Carried) -> str:

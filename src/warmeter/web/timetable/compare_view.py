@@ -1,5 +1,6 @@
 """A comparison of timetables: the form, the table, and the differences as lanes by day."""
 
+import textwrap
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -8,6 +9,7 @@ import numpy as np
 
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import kelvin_to
 from warmeter.service.comparing import Compared, Found
 from warmeter.web import format as show
 from warmeter.web.strip.draw import Drawn, draw
@@ -83,14 +85,13 @@ def _row(home: Home, clock: LocalClock, compared: Compared, place: int, is_least
     if found.latest_room and found.latest_min != 0:
         when = show.moment(found.latest_at_ms, clock, home.country)
         late = f"{late}, {found.latest_room}, {when}"
-    scale = 1.8 if home.temperature_unit == "F" else 1.0
     return ComparedRow(
         name=found.name,
         cost=show.money(found.cost, home.currency),
         cost_more="" if more is None or not place else show.money(more, home.currency, is_signed=True),
         kwh=show.number(found.electric_kwh, 0),
         kwh_more="" if not place else show.number(found.electric_kwh - first.electric_kwh, 0, is_signed=True),
-        short=show.number(found.short_kh * scale, 1),
+        short=show.difference(found.short_kh, home),
         starts=show.number(found.starts, 0),
         latest="in time" if found.latest_min == 0 else late,
         is_least=is_least,
@@ -129,8 +130,16 @@ def _strip(home: Home, compared: Compared, available: int) -> Drawn:
     )
 
 
-def _short(name: str) -> str:
-    return name if len(name) < 15 else f"{name[:13].rstrip()}…"
+def _two_lines(name: str) -> tuple[str, str]:
+    """Return a long name on two lines of a lane's margin."""
+    first, *rest = textwrap.wrap(name, 14)
+    return first, textwrap.shorten(" ".join(rest), 17, placeholder="…") if rest else ""
+
+
+def _short_of(home: Home, values: np.ndarray, *, is_signed: bool = False) -> tuple[list[str], str, str]:
+    """Return the column of degree hours short, its unit before the value: both do not fit after it."""
+    shown = [kelvin_to(v, home.temperature_unit) for v in values.tolist()]
+    return [show.number(v, 1, is_signed=is_signed) for v in shown], "", show.degree_hour_unit(home)
 
 
 def _stepped(values: np.ndarray) -> Curve:
@@ -169,9 +178,10 @@ def _shown(home: Home, value: float, is_money: bool, *, is_signed: bool = False)
 def _first(home: Home, found: Found) -> Lane:
     values, is_money = _values(found)
     short = np.array(found.day_short_kh)
+    name, rest = _two_lines(found.name)
     return Lane(
-        name=_short(found.name),
-        note="cost a day" if is_money else "kWh a day",
+        name=name,
+        note=rest or ("cost a day" if is_money else "kWh a day"),
         height=72,
         low=0.0,
         high=max(float(values.max()) * 1.1, 0.01),
@@ -179,7 +189,7 @@ def _first(home: Home, found: Found) -> Lane:
         curves=(Curve(values=values, css="wm-prl", start=0.5),),
         table=[
             ([_shown(home, v, is_money) for v in values.tolist()], "" if is_money else "kWh", ""),
-            ([show.number(v, 1) for v in short.tolist()], "K·h", "short"),
+            _short_of(home, short),
         ],
     )
 
@@ -188,10 +198,11 @@ def _difference(home: Home, found: Found, first: Found) -> Lane:
     values, is_money = _values(found)
     more = values - _values(first)[0]
     short = np.array(found.day_short_kh) - np.array(first.day_short_kh)
+    name, rest = _two_lines(found.name)
     reach = max(float(np.abs(more).max()) * 1.1, 0.01)
     return Lane(
-        name=_short(found.name),
-        note="more or less",
+        name=name,
+        note=rest or "more or less",
         height=72,
         low=-reach,
         high=reach,
@@ -200,6 +211,6 @@ def _difference(home: Home, found: Found, first: Found) -> Lane:
         curves=(Curve(values=more, css="wm-prl", start=0.5),),
         table=[
             ([_shown(home, v, is_money, is_signed=True) for v in more.tolist()], "" if is_money else "kWh", ""),
-            ([show.number(v, 1, is_signed=True) for v in short.tolist()], "K·h", "short"),
+            _short_of(home, short, is_signed=True),
         ],
     )

@@ -60,7 +60,7 @@ def _room(home: Home, clock: LocalClock, room: RoomGaps, in_watts: bool) -> Room
         zone_id=room.zone.id,
         gaps=[_gap(home, clock, room, k, figures, in_watts) for k, figures in enumerate(room.gaps)],
         winner="" if school is None else _winner(school),
-        saved="" if school is None else _amount(home, school, abs(school.saved.value)),
+        saved="" if school is None else _saved(home, school),
         span=""
         if school is None
         else f"{_amount(home, school, school.saved.low)} to {_amount(home, school, school.saved.high)}",
@@ -71,10 +71,20 @@ def _room(home: Home, clock: LocalClock, room: RoomGaps, in_watts: bool) -> Room
 
 def _winner(school: School) -> str:
     """Return which school wins, "" without a difference that could be shown."""
-    least = 0.005 if school.is_money else 0.05
-    if abs(school.saved.value) < least:
+    if abs(school.saved.value) < _least(school):
         return "Neither"
     return "Set back" if school.setback_wins else "Always the same"
+
+
+def _saved(home: Home, school: School) -> str:
+    """Return what the winner saves a day; without a winner, what the difference stays under."""
+    value = abs(school.saved.value)
+    return _amount(home, school, value if value >= _least(school) else 2 * _least(school))
+
+
+def _least(school: School) -> float:
+    """Return the smallest difference a day worth a verdict, in money or kWh."""
+    return 0.005 if school.is_money else 0.05
 
 
 def _amount(home: Home, school: School, value: float) -> str:

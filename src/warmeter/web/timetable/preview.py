@@ -6,7 +6,7 @@ from datetime import timedelta
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.timetable.day import blocks_between
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, kelvin_to
 from warmeter.service.outlook import TypedWeather, day_outlook, totals_of
 from warmeter.service.workbench import Workbench
 from warmeter.web import format as show
@@ -65,7 +65,6 @@ def _costs(
     if before.electric_kwh is not None and after.electric_kwh is not None:
         kwh = after.electric_kwh.value - before.electric_kwh.value
         parts.append(f"{show.number(kwh, 1, is_signed=True)} kWh")
-    scale = 1.8 if home.temperature_unit == "F" else 1.0
-    short = (after.short_kh.value - before.short_kh.value) * scale
+    short = kelvin_to(after.short_kh.value - before.short_kh.value, home.temperature_unit)
     parts.append(f"{show.number(short, 1, is_signed=True)} {show.degree_hour_unit(home)} short")
     return f"over the day and the next: {', '.join(parts)}"

@@ -7,6 +7,7 @@ from datetime import date
 from warmeter.core.home.document import Home
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.timegrid import LocalDay
+from warmeter.core.units import kelvin_to
 from warmeter.service.machines import MachineRecord, RunPlan
 from warmeter.service.outlook import DayOutlook, RoomOutlook, Totals, totals_of
 from warmeter.service.timetabling import Scope
@@ -143,8 +144,8 @@ def _money_span(found: Learnt, home: Home) -> str:
 
 def _in_unit(short: Learnt, home: Home) -> Learnt:
     """Return degree-hours in the home's unit."""
-    scale = 1.8 if home.temperature_unit == "F" else 1.0
-    return Learnt(value=short.value * scale, low=short.low * scale, high=short.high * scale)
+    value, low, high = (kelvin_to(v, home.temperature_unit) for v in (short.value, short.low, short.high))
+    return Learnt(value=value, low=low, high=high)
 
 
 def _against(now: float, kept: float | None, text: str) -> str:
