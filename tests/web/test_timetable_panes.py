@@ -27,6 +27,11 @@ def home_with_kinds() -> Home:
     return replace(home, day_kinds=FIRST_KINDS, levels=levels, heaters=(split,))
 
 
+def ids_of(page: Elements) -> set[str]:
+    """Return the ids on a page."""
+    return {a["id"] for _, a in page.found if "id" in a}
+
+
 class Panes(Case):
     home = staticmethod(home_with_kinds)
 
@@ -50,6 +55,21 @@ class Panes(Case):
                 for day in (DAY, "2026-03-29", "2026-10-25", "nonsense"):
                     with self.subTest(pane=pane, query=query, day=day):
                         self.get(f"/homes/home1/timetable?pane={pane}&day={day}{query}")
+
+    def test_without_weather_the_week_still_leads_to_the_other_panes(self) -> None:
+        page = self.get(f"/homes/home1/timetable?pane=week&day={DAY}")
+        self.assertLessEqual({f"pane-{key}" for key in PANES}, ids_of(page))
+        kept = {a["name"]: a["value"] for a in page.of("input") if a.get("type") == "hidden"}
+        self.assertEqual((kept["pane"], kept["day"]), ("week", DAY))
+
+    def test_typed_temperatures_that_do_not_hold_are_said_and_kept(self) -> None:
+        for low, high in (("abc", "5"), ("9", "-5"), ("9", ""), ("-90", "5")):
+            with self.subTest(low=low, high=high):
+                page = self.get(f"/homes/home1/timetable?pane=week&day={DAY}&low={low}&high={high}")
+                self.assertIn("not-taken", ids_of(page))
+                typed = {a["name"]: a["value"] for a in page.of("input") if a.get("name") in ("low", "high")}
+                self.assertEqual(typed, {"low": low, "high": high})
+        self.assertNotIn("not-taken", ids_of(self.get(f"/homes/home1/timetable?pane=week&day={DAY}&low=-3&high=5")))
 
     def test_figures_of_every_pane_open(self) -> None:
         for pane in ("day", "week", "gaps"):

@@ -133,7 +133,7 @@ def _strip(home: Home, compared: Compared, available: int) -> Drawn:
 def _two_lines(name: str) -> tuple[str, str]:
     """Return a long name on two lines of a lane's margin."""
     first, *rest = textwrap.wrap(name, 14)
-    return first, textwrap.shorten(" ".join(rest), 17, placeholder="…") if rest else ""
+    return first, textwrap.shorten(" ".join(rest), 15, placeholder="…") if rest else ""
 
 
 def _short_of(home: Home, values: np.ndarray, *, is_signed: bool = False) -> tuple[list[str], str, str]:

@@ -60,6 +60,7 @@ PANES = {
     "compare": "Compare",
     "carry": "Carry over",
 }
+COLDEST_C, HOTTEST_C = -60.0, 60.0
 KEPT_IN_ADDRESS = ("low", "high", "zone", "pane", "scope", "from", "to")
 
 
@@ -70,7 +71,19 @@ def typed_weather(request: Request, home: Home) -> TypedWeather | None:
     except ValueError:
         return None
     low_c, high_c = (celsius_from(value, home.temperature_unit) for value in (low, high))
-    return TypedWeather(low_c, high_c) if -60 <= low_c <= high_c <= 60 else None
+    return TypedWeather(low_c, high_c) if COLDEST_C <= low_c <= high_c <= HOTTEST_C else None
+
+
+def not_taken(request: Request, home: Home) -> str:
+    """Return why typed temperatures do not hold, "" where they do or nothing was typed."""
+    low, high = (request.query_params.get(name, "").strip() for name in ("low", "high"))
+    if not (low or high) or typed_weather(request, home):
+        return ""
+    ends = " to ".join(show.temperature(c, home, 0) for c in (COLDEST_C, HOTTEST_C))
+    return (
+        f"Low “{low[:20]}” and high “{high[:20]}” are not taken. Write two numbers "
+        f"from {ends} {show.temperature_unit(home)}, the low no higher than the high."
+    )
 
 
 def runs_of(request: Request, outlook: DayOutlook) -> list[tuple[MachineRecord, RunPlan]]:
@@ -116,6 +129,8 @@ def timetable_page(request: Request, home_id: str, notice: str = "") -> Response
         "panes": PANES,
         "query": query,
         "notice": notice or request.query_params.get("notice", ""),
+        "unit": show.temperature_unit(home),
+        "not_taken": not_taken(request, home),
     }
     if not home.zones:
         why = "No room of this home is in a zone yet, so there is nothing to time."
@@ -153,7 +168,7 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
         bench = bench_of(request)
         outlook, found = day_gaps(bench, home, revision, on, typed_weather(request, home))
         watts = {room.room.id: room.is_in_watts for room in outlook.rooms}
-        return {"gaps": gaps_view(home, bench.clock(home), found, watts), "unit": show.temperature_unit(home)}
+        return {"gaps": gaps_view(home, bench.clock(home), found, watts)}
     if pane == "compare":
         return _compare_pane(request, home, on)
     if pane == "carry":
