@@ -349,6 +349,7 @@ class OtherWindows(Browsing):
         page.set_viewport_size({"width": 480, "height": 900})
         self.open(f"{home}/timetable?day={DAY}")
         page.wait_for_function("() => +document.querySelector('#strip-day').getAttribute('width') <= 480")
+        page.wait_for_function("() => document.querySelector('#ribbon').getBoundingClientRect().right <= 480")
         self.assertEqual(page.evaluate("document.documentElement.scrollWidth"), 480)
         page.locator(self.edge(1)).focus()
         page.keyboard.press("ArrowRight")

@@ -98,17 +98,23 @@
   document.addEventListener("htmx:config:request", (event) => {
     event.detail.ctx.request.headers["X-Window"] = sessionStorage.getItem("wm-window");
   });
-  // A page drawn for another width is drawn again for this one.
+  // A page drawn for another width is drawn again for this one: the year ribbon, and what has a strip or a plan.
   async function refit() {
-    if (!document.querySelector("svg[data-strip], svg[data-plan]") || document.querySelector(".wm-error")) return;
-    if (part() && part().dataset.page) { redraw(); return; }
+    const isDrawn = document.querySelector("svg[data-strip], svg[data-plan]") && !document.querySelector(".wm-error");
+    const isLive = part() && part().dataset.page;
+    if (isDrawn && isLive) redraw();
     const answer = await fetch(location.href, { headers: { Accept: "text/html" } });
     if (!answer.ok) return;
-    const fresh = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("main");
-    if (!fresh) return;
-    document.getElementById("main").innerHTML = fresh.innerHTML;
+    const fresh = new DOMParser().parseFromString(await answer.text(), "text/html");
+    replaced(fresh, "ribbon-box");
+    if (!isDrawn || isLive || !replaced(fresh, "main")) return;
     htmx.process(document.getElementById("main"));
     document.dispatchEvent(new CustomEvent("wm:drawn"));
+  }
+  function replaced(fresh, id) {
+    const [there, here] = [fresh.getElementById(id), document.getElementById(id)];
+    if (there && here) here.innerHTML = there.innerHTML;
+    return Boolean(there && here);
   }
   document.addEventListener("DOMContentLoaded", () => {
     if (document.documentElement.dataset.told !== String(window.innerWidth)) refit();
