@@ -93,6 +93,16 @@ class Panes(Case):
         spring = self.get("/homes/home1/timetable?pane=week&day=2026-03-29&low=3&high=9").by_id("strip-day")
         self.assertEqual(spring["data-length"], str(7 * 1440 - 60))
 
+    def test_the_clock_s_name_follows_the_change_of_the_day(self) -> None:
+        for day, names in (
+            (DAY, [[0, "GMT"]]),
+            ("2026-03-29", [[0, "GMT"], [60, "BST"]]),
+            ("2026-10-25", [[0, "BST"], [120, "GMT"]]),
+        ):
+            with self.subTest(day):
+                strip = self.get(f"/homes/home1/timetable?day={day}&low=1&high=8").by_id("strip-day")
+                self.assertEqual(json.loads(strip["data-clocks"]), names)
+
     def test_an_edge_dragged_in_the_week_moves_the_day_it_stands_on(self) -> None:
         base = self.bench.homes.load("home1")[1]
         self.client.post(

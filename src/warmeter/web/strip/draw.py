@@ -9,7 +9,7 @@ import numpy as np
 from markupsafe import Markup, escape
 from numpy.typing import NDArray
 
-from warmeter.web.strip.lanes import Bracket, Curve, Hold, Lane, StripBlock, StripView, Wedge
+from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, StripBlock, StripView, Wedge
 from warmeter.web.strip.thin import thinned
 
 Floats = NDArray[np.float64]
@@ -114,7 +114,6 @@ def draw(view: StripView) -> Drawn:
     marks += over
     marks += _axis(frame)
     marks += _crosshair(frame, height)
-    at = view.axis.crosshair
     attributes = {
         **view.attributes,
         "data-left": str(frame.left),
@@ -122,8 +121,9 @@ def draw(view: StripView) -> Drawn:
         "data-length": _f(view.axis.length),
         "data-step": _f(view.axis.table_step),
         "data-times": json.dumps(list(view.axis.table_times), ensure_ascii=False),
+        "data-clocks": json.dumps(list(view.axis.clock_names)),
         "data-tables": json.dumps(tables, ensure_ascii=False),
-        "data-at": _f(at if at is not None else (view.axis.now or 0.0)),
+        "data-at": _f(_first_at(view.axis)),
     }
     return Drawn(id=view.id, title=view.title, width=view.width, height=int(height), marks=marks, attributes=attributes)
 
@@ -149,8 +149,14 @@ def _axis(frame: _Frame) -> Iterator[Mark]:
         yield Mark("text", {"class": "wm-ax wm-ink wm-mid", "x": _f(now_x), "y": "14"}, axis.now_label)
 
 
+def _first_at(axis: Axis) -> float:
+    """Return where the crosshair stands first."""
+    return axis.crosshair if axis.crosshair is not None else (axis.now or 0.0)
+
+
 def _crosshair(frame: _Frame, height: int) -> Iterator[Mark]:
     axis, strip = frame.view.axis, frame.view.id
+    name = next((name for start, name in reversed(axis.clock_names) if start <= _first_at(axis)), "")
     if axis.now is not None:
         x = round(frame.x(axis.now)) + 0.5
         yield Mark("path", {"class": "wm-now", "d": f"M{_f(x)} {AXIS}V{height}"})
@@ -171,7 +177,9 @@ def _crosshair(frame: _Frame, height: int) -> Iterator[Mark]:
     yield Mark(
         "text", {"class": "wm-n wm-strong wm-end", "id": f"{strip}-xhead", "x": str(frame.view.width - 34), "y": "14"}
     )
-    yield Mark("text", {"class": "wm-soft wm-end", "x": str(frame.view.width), "y": "14"}, axis.zone_note)
+    yield Mark(
+        "text", {"class": "wm-soft wm-end", "id": f"{strip}-xclock", "x": str(frame.view.width), "y": "14"}, name
+    )
 
 
 def _lane(box: _Box, number: int) -> Iterator[Mark]:

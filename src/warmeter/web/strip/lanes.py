@@ -150,7 +150,7 @@ class Lane:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Axis:
-    """The time axis: its length in units, grid lines and numerals, and the marker of now."""
+    """The time axis: its length in units, grid lines, numerals, the marker of now, from where each clock name holds."""
 
     length: float
     grid: Sequence[tuple[float, bool]]
@@ -160,7 +160,7 @@ class Axis:
     table_step: float = 5.0
     table_times: Sequence[str] = field(default_factory=list)
     crosshair: float | None = None
-    zone_note: str = ""
+    clock_names: Sequence[tuple[float, str]] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

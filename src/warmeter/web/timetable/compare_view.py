@@ -122,7 +122,7 @@ def _strip(home: Home, compared: Compared, available: int) -> Drawn:
                 table_step=1.0,
                 table_times=[show.day_short(d, home.country) for d in dates],
                 crosshair=days / 2,
-                zone_note="day",
+                clock_names=[(0.0, "day")],
             ),
             lanes=lanes,
             width=fitting_width(available, days, 20.0 if days > 60 else 1.0),

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from warmeter.core.building.checks.zoning import can_cool
 from warmeter.core.home.document import Home
+from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN, celsius_to
 from warmeter.service.machines import MachineRecord, RunPlan
@@ -68,8 +69,14 @@ def strip_axis(outlook: DayOutlook, width: int) -> Axis:
         table_step=float(table_min(outlook)),
         table_times=times,
         crosshair=None if is_long(outlook) else 1170.0 * outlook.minutes / DAY_MIN,
-        zone_note=clock.abbreviation(day.start_ms),
+        clock_names=_clock_names(clock, table_at, table_min(outlook)),
     )
+
+
+def _clock_names(clock: LocalClock, table_at: NDArray[np.int64], step: int) -> list[tuple[float, str]]:
+    """Return from which minute on the clock has which name: two on a day on which it changes."""
+    names = [clock.abbreviation(at) for at in table_at.tolist()]
+    return [(float(step * k), name) for k, name in enumerate(names) if not k or name != names[k - 1]]
 
 
 def _day_marks(outlook: DayOutlook, width: int) -> tuple[list[tuple[float, bool]], list[tuple[float, str]]]:

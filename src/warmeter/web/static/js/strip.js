@@ -10,7 +10,7 @@
       const d = svg.dataset;
       strips.set(svg, {
         id: d.strip, left: +d.left, plot: +d.plot, length: +d.length, step: +d.step,
-        times: JSON.parse(d.times), tables: JSON.parse(d.tables), unit: d.unit || "C", at: +d.at,
+        times: JSON.parse(d.times), clocks: JSON.parse(d.clocks), tables: JSON.parse(d.tables), unit: d.unit || "C", at: +d.at,
       });
     }
     return strips.get(svg);
@@ -35,6 +35,8 @@
     tag.setAttribute("visibility", "visible");
     text.setAttribute("x", x); text.textContent = f.times[k];
     svg.querySelector(`#${f.id}-xhead`).textContent = f.times[k].split(" ").pop();
+    const clocks = f.clocks.filter(([from]) => from <= k * f.step);
+    svg.querySelector(`#${f.id}-xclock`).textContent = clocks.length ? clocks[clocks.length - 1][1] : "";
     f.tables.forEach((table, lane) => table.rows.forEach(([values, unit, word], row) => {
       const value = values[k] || "";
       svg.querySelector(`#${f.id}-v${lane}-${row}`).textContent = value || "–";
