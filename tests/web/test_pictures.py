@@ -195,7 +195,7 @@ class Page(unittest.TestCase):
     def test_findings_speak_in_the_homes_unit(self) -> None:
         home = replace(drawn_home(), temperature_unit="F")
         for sentence, said in (
-            ("guards at 6 °C, its zone at 10 °C.", "guards at 43 °F, its zone at 50 °F."),
+            ("guards at 6 °C, its zone at 10 °C.", "guards at 42.8 °F, its zone at 50 °F."),
             ("it reads 1 to 5 K high", "it reads 2 to 9 °F high"),
             ("loses at \u22125 °C.", "loses at 23 °F."),
             ("within 0.5 K of", "within 0.9 °F of"),

@@ -1,6 +1,7 @@
 """The timetable's panes, acts, files and previews through the application."""
 
 import json
+import re
 from dataclasses import replace
 from datetime import date
 
@@ -313,6 +314,22 @@ class Panes(Case):
             self.assertEqual(ribbon["role"], "slider")
         caret = int(self.get(f"/homes/home1/timetable?day={DAY}").by_id("ribbon")["aria-valuenow"])
         self.assertEqual(caret, (date.fromisoformat(DAY) - date(2025, 7, 1)).days)
+
+
+class PanesInFahrenheit(Case):
+    home = staticmethod(lambda: replace(home_with_kinds(), temperature_unit="F"))
+
+    def test_a_device_is_given_settings_that_it_has(self) -> None:
+        for finest, settings in (("", {"68", "61"}), ("&finest=0.5", {"68", "61"}), ("&finest=2", {"68", "60", "62"})):
+            with self.subTest(finest):
+                page = self.get(f"/homes/home1/timetable?pane=carry&day={DAY}&low=20&high=40{finest}")
+                lines = [t for t in page.texts if re.fullmatch(r"\d+\.\d °F", t)]
+                self.assertTrue(lines)
+                self.assertLessEqual({t.removesuffix(" °F").removesuffix(".0") for t in lines}, settings)
+
+    def test_a_setpoint_between_whole_degrees_is_told_with_its_tenth(self) -> None:
+        page = self.get(f"/homes/home1/timetable?pane=dates&day={DAY}")
+        self.assertTrue(any("Asleep 60.8 °F" in t for t in page.texts), page.texts)
 
 
 class Ribbons(Case):

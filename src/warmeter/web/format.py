@@ -57,10 +57,17 @@ def in_home_unit(sentence: str, home: Home) -> str:
         shown = []
         for text in (n for n in (first, second) if n):
             value, decimals = float(text.replace(MINUS, "-")), len(text.partition(".")[2])
-            shown.append(temperature(value, home, decimals) if unit == "°C" else difference(value, home, decimals))
+            celsius = temperature if second else _setting  # a range stays in whole numbers
+            shown.append((celsius if unit == "°C" else difference)(value, home, decimals))
         return f"{f' {word} '.join(shown)} {temperature_unit(home)}"
 
     return _TEMPERATURE.sub(converted, sentence)
+
+
+def _setting(value_c: float, home: Home, decimals: int) -> str:
+    """Return a temperature with a tenth where a whole number would name another setting."""
+    value = celsius_to(value_c, home.temperature_unit)
+    return temperature(value_c, home, max(decimals, 0 if abs(value - round(value)) < 0.05 else 1))
 
 
 def degree_hour_unit(home: Home) -> str:

@@ -6,6 +6,7 @@ from fastapi import Request
 
 from warmeter.core.home.document import Home
 from warmeter.core.timetable.merge import Piece
+from warmeter.core.units import kelvin_to
 from warmeter.service.carrying import Carried, DeviceLimits, OwnWeek
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
@@ -32,7 +33,8 @@ class CarryView:
     zones: list[tuple[str, str, bool]]
     most: str
     step: str
-    step_k: str
+    finest: str
+    finest_unit: str
     only_words: bool
     words: list[tuple[str, str, str, str]]
     days: list[SheetDay]
@@ -47,11 +49,17 @@ def limits_of(request: Request, home: Home) -> DeviceLimits:
     """Return a device's limits from the address; ``WarmeterError`` if a number makes no sense."""
     fields = Fields(dict(request.query_params.items()))
     most, step = fields.whole("most", 1, 48, default=6), fields.whole("step", 1, 240, default=15)
-    step_k = fields.number("step_k", 0.1, 5, default=0.5)
+    finest = fields.number(
+        "finest", 0.1, 10, show.difference_unit(home), default=0.5 if home.temperature_unit == "C" else 1.0
+    )
     done_or_refuse(fields)
     words = tuple((level.id, fields.texts.get(f"word_{level.id}", "").strip()[:20]) for level in home.levels)
     return DeviceLimits(
-        most_blocks=most, step_min=step, step_k=step_k, words=words, only_words=fields.is_on("only_words")
+        most_blocks=most,
+        step_min=step,
+        step_k=finest / kelvin_to(1.0, home.temperature_unit),
+        words=words,
+        only_words=fields.is_on("only_words"),
     )
 
 
@@ -72,7 +80,8 @@ def carry_view(home: Home, found: Carried, limits: DeviceLimits, own: list[OwnWe
         zones=[(z.id, z.name, z.id == found.zone.id) for z in home.zones],
         most=str(limits.most_blocks),
         step=str(limits.step_min),
-        step_k=f"{limits.step_k:g}",
+        finest=f"{kelvin_to(limits.step_k, home.temperature_unit):g}",
+        finest_unit=show.difference_unit(home),
         only_words=limits.only_words,
         words=[
             (x.id, x.name, words.get(x.id, ""), show.temperature(home.heating_c(found.zone, x.id), home))
