@@ -6,7 +6,7 @@ from pathlib import Path
 from playwright.sync_api import expect
 
 import warmeter.standins
-from tests.browser.test_whole_job import AXE, Browsing
+from tests.browser.test_whole_job import Browsing
 
 # By hand, for rooms of 4 × 3 m and 3 × 3 m, 2.5 m high, built 1950 to 1977, 20 °C inside, −5 °C outdoors,
 # year's mean 10 °C, bridges 0.1: walls 1.3, windows 3, roof 1.05, floor 0.85, air 0.5 an hour.
@@ -319,16 +319,4 @@ class Hands(Drawing):
             *(f"zones?at=zo-side&pane={pane}" for pane in ("wiring", "sensors", "checks", "several")),
             "zones?at=zo-side&room=rm-hall&to=zo-bath",
         )
-        for theme in ("day", "night"):
-            self.context.add_init_script(f"localStorage.setItem('wm-theme', '{theme}')")
-            for width in (1280, 700):
-                page.set_viewport_size({"width": width, "height": 800})
-                for path in paths:
-                    with self.subTest(path=path, theme=theme, width=width):
-                        self.open(f"{home}/{path}")
-                        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
-                        if width == 1280:
-                            page.evaluate(AXE)
-                            found = page.evaluate("axe.run({resultTypes: ['violations']})")
-                            faults = [(v["id"], [n["html"][:120] for n in v["nodes"][:3]]) for v in found["violations"]]
-                            self.assertEqual(faults, [])
+        self.assert_sound([f"{home}/{path}" for path in paths])

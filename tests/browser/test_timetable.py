@@ -2,7 +2,7 @@
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_whole_job import AXE, Browsing
+from tests.browser.test_whole_job import Browsing
 
 MONDAY, SATURDAY = "2026-01-12", "2026-01-17"
 WEATHER = "&low=-2&high=6"
@@ -288,23 +288,11 @@ class ByTable(Weeks):
         expect(page.locator("[id^=lv-heat-]").first).to_have_value("19.0")
 
     def test_every_pane_is_sound_by_day_and_night_wide_and_narrow(self) -> None:
-        home, page = self.make_home("Panes"), self.page
+        home = self.make_home("Panes")
         panes = ("day", "week", "levels", "dates", "hand", "gaps", "compare", "carry")
         paths = [f"{home}/timetable?pane={pane}&day={MONDAY}{WEATHER}" for pane in panes]
         paths += [
             f"{home}/timetable?pane=compare&day={MONDAY}&from=2026-01-05&to=2026-01-20",
             f"{home}/revisions?old=1",
         ]
-        for theme in ("day", "night"):
-            self.context.add_init_script(f"localStorage.setItem('wm-theme', '{theme}')")
-            for width in (1280, 700):
-                page.set_viewport_size({"width": width, "height": 800})
-                for path in paths:
-                    with self.subTest(path=path, theme=theme, width=width):
-                        self.open(path)
-                        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
-                        if width == 1280:
-                            page.evaluate(AXE)
-                            found = page.evaluate("axe.run({resultTypes: ['violations']})")
-                            faults = [(v["id"], [n["html"][:160] for n in v["nodes"][:3]]) for v in found["violations"]]
-                            self.assertEqual(faults, [])
+        self.assert_sound(paths)

@@ -3,6 +3,7 @@
 import shutil
 import tempfile
 import unittest
+from collections.abc import Iterable
 from pathlib import Path
 from typing import ClassVar
 
@@ -65,6 +66,26 @@ class Browsing(unittest.TestCase):
     def open(self, path: str) -> None:
         """Go to a path of the server."""
         self.page.goto(self.served.address + path)
+
+    def assert_accessible(self) -> None:
+        """Check the page in view for violations of accessibility."""
+        self.page.evaluate(AXE)
+        found = self.page.evaluate("axe.run({resultTypes: ['violations']})")
+        faults = [(v["id"], [n["html"][:160] for n in v["nodes"][:3]]) for v in found["violations"]]
+        self.assertEqual(faults, [])
+
+    def assert_sound(self, paths: Iterable[str]) -> None:
+        """Check pages by day and by night: none scrolls sideways, wide or narrow; none has a violation."""
+        for theme in ("day", "night"):
+            self.context.add_init_script(f"localStorage.setItem('wm-theme', '{theme}')")
+            for width in (1280, 700):
+                self.page.set_viewport_size({"width": width, "height": 800})
+                for path in paths:
+                    with self.subTest(path=path, theme=theme, width=width):
+                        self.open(path)
+                        self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), width)
+                        if width == 1280:
+                            self.assert_accessible()
 
     def make_home(self, name: str) -> str:
         """Fill in the short form and return the new home's path."""
@@ -293,7 +314,7 @@ class WholeJob(Browsing):
         self.assertRegex(page.text_content("#day-v0-0") or "", r"^\d+\.\d$")
 
     def test_no_page_scrolls_sideways_and_none_has_an_accessibility_violation(self) -> None:
-        home, page = self.make_home("Axe & <Saw>"), self.page
+        home = self.make_home("Axe & <Saw>")
         self.read_in(home, "room.csv")
         self.read_in(home, "machine.csv")
         self.give_tariff(home)
@@ -320,19 +341,7 @@ class WholeJob(Browsing):
             f"{home}/sheet?day={DAY}",
             f"{home}/survey/record?room={self.room_id(home)}",
         )
-        for theme in ("day", "night"):
-            self.context.add_init_script(f"localStorage.setItem('wm-theme', '{theme}')")
-            for width in (1280, 700):
-                page.set_viewport_size({"width": width, "height": 800})
-                for path in paths:
-                    with self.subTest(path=path, theme=theme, width=width):
-                        self.open(path)
-                        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
-                        if width == 1280:
-                            page.evaluate(AXE)
-                            found = page.evaluate("axe.run({resultTypes: ['violations']})")
-                            faults = [(v["id"], [n["html"][:120] for n in v["nodes"][:3]]) for v in found["violations"]]
-                            self.assertEqual(faults, [])
+        self.assert_sound(paths)
 
     def room_id(self, home: str) -> str:
         """Return the first room's id, as the survey links it."""
@@ -371,9 +380,7 @@ class OtherWindows(Browsing):
         page.set_input_files("#file", self.folder / "room.csv")
         page.click("#look")
         page.wait_for_selector("#take:has-text('3\u2009024')")
-        page.evaluate(AXE)
-        found = page.evaluate("axe.run({resultTypes: ['violations']})")
-        self.assertEqual([(v["id"], v["nodes"][0]["html"][:120]) for v in found["violations"]], [])
+        self.assert_accessible()
         page.select_option("[name=c1_quantity]", "-")
         page.click("#again")
         page.wait_for_selector("#take:has-text('2\u2009016')")

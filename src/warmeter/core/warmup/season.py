@@ -64,94 +64,53 @@ class SeasonRun:
 
 
 @njit(cache=True, nogil=True)
+def _latest_start(  # type: ignore[no-untyped-def]
+    state, now, then, states, outdoor, gain, full_w, target, earliest, due
+):
+    """Return the latest step from which full heat reaches the target by ``due``, -1 where none does."""
+    scratch = np.empty(3)
+    low, high = earliest, due
+    middle = earliest
+    while True:
+        needed = _steps_to_target(state, now, then, states[middle], outdoor, gain, full_w, target, middle, due, scratch)
+        if needed >= 0:
+            low = middle
+        elif middle == earliest:
+            return -1
+        else:
+            high = middle
+        if high - low <= 1:
+            return low
+        middle = (low + high) // 2
+
+
+@njit(cache=True, nogil=True)
 def _season(  # type: ignore[no-untyped-def]
     state, now, then, outdoor, gain, asked, rises, full_w, band, min_on, min_off, cap, states, heat, leads
 ):
     limit = np.full(asked.size, np.inf)
     fresh = 0
-    for r in range(rises.size):
-        due = rises[r]
-        target = asked[due] - 0.5 * band
+    for r in range(rises.size + 1):
+        due = rises[r] if r < rises.size else asked.size
         _controlled(
             state, now, then, outdoor, gain, asked, limit, full_w, 0.0, band, min_on, min_off, fresh, due, states, heat
         )
-        scratch = np.empty(3)
-        low = max(0, due - cap)
-        high = due
-        leads[r] = 0.0
-        if states[0, due, 0] < target:
-            if (
-                _steps_to_target(
-                    state[0], now[0], then[0], states[0, low], outdoor[0], gain[0], full_w, target, low, due, scratch
-                )
-                < 0
-            ):
-                leads[r] = np.nan
-                high = low
-            else:
-                while high - low > 1:
-                    middle = (low + high) // 2
-                    missed = (
-                        _steps_to_target(
-                            state[0],
-                            now[0],
-                            then[0],
-                            states[0, middle],
-                            outdoor[0],
-                            gain[0],
-                            full_w,
-                            target,
-                            middle,
-                            due,
-                            scratch,
-                        )
-                        < 0
-                    )
-                    if missed:
-                        high = middle
-                    else:
-                        low = middle
-                high = low
-                leads[r] = due - low
-            for k in range(high, due):
-                asked[k] = max(asked[k], asked[due])
-            _controlled(
-                state,
-                now,
-                then,
-                outdoor,
-                gain,
-                asked,
-                limit,
-                full_w,
-                0.0,
-                band,
-                min_on,
-                min_off,
-                high,
-                due,
-                states,
-                heat,
-            )
         fresh = due
-    _controlled(
-        state,
-        now,
-        then,
-        outdoor,
-        gain,
-        asked,
-        limit,
-        full_w,
-        0.0,
-        band,
-        min_on,
-        min_off,
-        fresh,
-        asked.size,
-        states,
-        heat,
-    )
+        if r == rises.size:
+            break
+        leads[r] = 0.0
+        target = asked[due] - 0.5 * band
+        if states[0, due, 0] >= target:
+            continue
+        earliest = max(0, due - cap)
+        start = _latest_start(state[0], now[0], then[0], states[0], outdoor[0], gain[0], full_w, target, earliest, due)
+        leads[r] = np.nan if start < 0 else due - start
+        start = max(start, earliest)
+        for k in range(start, due):
+            asked[k] = max(asked[k], asked[due])
+        _controlled(
+            state, now, then, outdoor, gain, asked, limit, full_w, 0.0, band, min_on, min_off, start, due, states, heat
+        )
 
 
 def season_run(step: Step, drive: SeasonDrive, control: OnOff) -> SeasonRun:
