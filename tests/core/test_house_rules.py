@@ -26,6 +26,8 @@ CORE_MAY = {
     "readings": GROUND,
     "tariff": TARIFF,
     "signature": GROUND | {"signature"},
+    "saving": GROUND | {"saving"},
+    "water": GROUND | {"water"},
     "weather": GROUND | {"weather"},
     "thermal": GROUND | {"thermal"},
     "emitters": GROUND,

@@ -6,12 +6,24 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from warmeter.cli.worked import Case, claims, emitters, rooms, sensing, signatures, tariffs, timetables, weather
+from warmeter.cli.worked import (
+    Case,
+    claims,
+    emitters,
+    rooms,
+    savings,
+    sensing,
+    signatures,
+    tariffs,
+    timetables,
+    waters,
+    weather,
+)
 
 SCHEMA = "warmeter-vectors/1"
 METHODS: dict[str, Callable[[Case], Case]] = {
     name: method
-    for section in (rooms, emitters, sensing, weather, signatures, tariffs, timetables, claims)
+    for section in (rooms, emitters, sensing, weather, signatures, savings, waters, tariffs, timetables, claims)
     for name, method in section.METHODS.items()
 }
 

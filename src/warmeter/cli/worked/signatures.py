@@ -6,9 +6,12 @@ from typing import Any
 import numpy as np
 
 from warmeter.cli.worked import Case
+from warmeter.core.signature.change_points import partition
 from warmeter.core.signature.cycles import OnOffSetting, cycle_features, on_off_events
-from warmeter.core.signature.metrics import match_events
+from warmeter.core.signature.metrics import match_events, power_error
+from warmeter.core.signature.odd import robust_z
 from warmeter.core.signature.standby import standby_of
+from warmeter.core.signature.states import mixture_levels, split_levels
 from warmeter.core.signature.thresholds import tune_threshold
 
 
@@ -46,6 +49,31 @@ def h3(i: Case) -> Case:
     }
 
 
+def h4(i: Case) -> Case:
+    """Levels, exact."""
+    levels = split_levels(np.array(i["power_W"], float), i["k"])
+    return {"centres_W": levels.centres.tolist(), "counts": levels.counts.tolist(), "sse": levels.sse}
+
+
+def h5(i: Case) -> Case:
+    """Levels, how many."""
+    mixture = mixture_levels(np.array(i["power_W"], float), i["k_max"], i["variance_floor_W2"])
+    return {"k": mixture.means.size, "means_W": mixture.means.tolist()}
+
+
+def h6(i: Case) -> Case:
+    """Change points."""
+    parts = partition(np.array(i["power_W"], float), i["penalty"], shortest=i.get("min_length", 1))
+    return {"breaks": parts.breaks.tolist(), "cost": parts.cost, "levels_W": parts.levels.tolist()}
+
+
+def h8(i: Case) -> Case:
+    """Odd cycles."""
+    odd = robust_z(np.array(i["history"], float), np.array(i["new"], float), i["limit"])
+    z = [None if np.isnan(v) else float(v) for v in odd.z]
+    return {"median": odd.median, "mad": odd.mad, "z": z, "anomaly": odd.is_odd}
+
+
 def h10(i: Case) -> Case:
     """Event metrics."""
     m = match_events(i["truth_s"], i["detected_s"], i["tolerance_s"])
@@ -60,6 +88,12 @@ def h10(i: Case) -> Case:
     }
 
 
+def h11(i: Case) -> Case:
+    """Power metrics."""
+    e = power_error(np.array(i["truth_W"], float), np.array(i["estimate_W"], float))
+    return {"mae_W": e.mae_w, "rmse_W": e.rmse_w, "relative_energy_error": e.relative_energy, "nde": e.nde}
+
+
 def h12(i: Case) -> Case:
     """Threshold tuning."""
     t = tune_threshold(np.array(i["power_W"], float), np.array(i["label"]) == 1, i["grid_W"])
@@ -70,6 +104,11 @@ METHODS: dict[str, Callable[[Case], Case]] = {
     "H1.standby": h1,
     "H2.on_off_events": h2,
     "H3.cycle_features": h3,
+    "H4.kmeans_1d": h4,
+    "H5.mixture_bic": h5,
+    "H6.phases": h6,
+    "H8.robust_z": h8,
     "H10.event_metrics": h10,
+    "H11.energy_metrics": h11,
     "H12.threshold_tuning": h12,
 }

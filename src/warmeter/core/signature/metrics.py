@@ -1,10 +1,13 @@
-"""How well told events match true ones (H10)."""
+"""How well told events match true ones (H10), and an estimated power the true one (H11)."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
+
+from warmeter.core.errors import NotKnowable
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,4 +67,38 @@ def match_events(truth_s: Sequence[float], detected_s: Sequence[float], toleranc
         false_positives=len(detected_s) - pairs,
         false_negatives=len(truth_s) - pairs,
         mean_abs_error_s=float(distance[rows, columns][kept].mean()) if pairs else None,
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PowerError:
+    """How far an estimated power is from the true one (H11); ratios are None where nothing was drawn."""
+
+    mae_w: float
+    rmse_w: float
+    relative_energy: float | None
+    nde: float | None
+
+
+def power_error(truth_w: NDArray[np.float64], estimate_w: NDArray[np.float64]) -> PowerError:
+    """Return the errors of an estimated power, shapes (step,) [W].
+
+    Raises
+    ------
+    NotKnowable
+        If there is no step.
+
+    Notes
+    -----
+    docs/methods H11: mean and root mean square error, (Σê − Σy)/Σy, and √(Σ(y − ê)²/Σy²).
+    """
+    if truth_w.size == 0:
+        raise NotKnowable("There is no power to compare.", "Record some.")
+    away = estimate_w - truth_w
+    total, squares = float(truth_w.sum()), float((truth_w**2).sum())
+    return PowerError(
+        mae_w=float(np.abs(away).mean()),
+        rmse_w=float(np.sqrt((away**2).mean())),
+        relative_energy=float(away.sum()) / total if total else None,
+        nde=float(np.sqrt((away**2).sum() / squares)) if squares else None,
     )
