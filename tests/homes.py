@@ -4,7 +4,8 @@ from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 
-from warmeter.core.home.document import Appliance, Home, Place, Tariff
+from warmeter.core.home.document import Home, Place, Tariff
+from warmeter.core.home.machines import Appliance
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Described, Room
 from warmeter.core.home.timetables import ChangePoint, every_day

@@ -4,7 +4,7 @@ import numpy as np
 
 from warmeter.core.timegrid import from_ms
 from warmeter.standins.house import Asked, House, HousePlan, daily_setpoints, people_w, sensed, winter_weather
-from warmeter.standins.machine import machine_log
+from warmeter.standins.machines.labelled import labelled_log
 
 START_MS = 1_767_571_200_000  # Mon 2026-01-05 00:00 UTC
 PLAN = HousePlan(
@@ -44,7 +44,9 @@ def room_csv(days: int = 7, name: str = "Study") -> str:
 
 def machine_csv(days: int = 4, name: str = "Washer") -> str:
     """Return a machine's log every 30 seconds."""
-    power, _ = machine_log(np.random.default_rng(77), days, 30.0)
+    power = labelled_log("washer", 77, 30, days=days, fault="").power_w
     lines = [f"time,{name} power W"]
-    lines += [f"{from_ms(START_MS + k * 30_000):%Y-%m-%d %H:%M:%S},{w:.1f}" for k, w in enumerate(power)]
+    lines += [
+        f"{from_ms(START_MS + k * 30_000):%Y-%m-%d %H:%M:%S},{w:.1f}" for k, w in enumerate(power) if not np.isnan(w)
+    ]
     return "\n".join(lines) + "\n"

@@ -156,7 +156,7 @@ class WholeJob(Browsing):
         self.fit(home)
         self.open(f"{home}/signatures")
         page.click("#use-proposed")
-        page.wait_for_selector("#saved b:has-text('finished below')")
+        page.wait_for_selector("#saved b:has-text('has finished')")
         self.open(f"{home}/timetable?day={DAY}")
         before, cost = self.value(self.edge(1)), page.inner_text("#fig-cost")
         box = page.locator(self.edge(1)).bounding_box()

@@ -1,6 +1,5 @@
 """The stand-ins are what they claim to be: their truth is their own physics."""
 
-import itertools
 import unittest
 
 import numpy as np
@@ -19,7 +18,6 @@ from warmeter.standins.house import (
     sensed,
     winter_weather,
 )
-from warmeter.standins.machine import machine_log
 
 
 def steady_weather(outdoor_c: float, days: int) -> Weather:
@@ -78,19 +76,6 @@ class Houses(unittest.TestCase):
         self.assertEqual(log.heat_w.size, LOG_DAYS * 1440 // EVERY_MIN)
         self.assertEqual(int(np.isnan(log.room_c).sum()), 60)
         self.assertTrue(0.5 < survey_of(rng, house.plan).loss_w_k / house.plan.loss_w_k < 1.8)
-
-
-class Machines(unittest.TestCase):
-    def test_runs_lie_apart_and_rest_is_standby(self) -> None:
-        power, runs = machine_log(np.random.default_rng(9), 14, 20.0)
-        self.assertGreater(len(runs), 5)
-        for (_, end), (start, _) in itertools.pairwise(runs):
-            self.assertGreaterEqual((start - end) * 20, 3600)
-        resting = np.ones(power.size, dtype=bool)
-        for start, end in runs:
-            resting[start : end + 200] = False
-        self.assertAlmostEqual(float(np.median(power[resting])), 3.4, delta=0.1)
-        self.assertLess(float(power[resting].max()), 5.0)
 
 
 class DemoHome(unittest.TestCase):

@@ -12,8 +12,9 @@ from warmeter.core.figure import Figure
 from warmeter.service import editing, logs
 from warmeter.service.figures import figure_of_day, loss_figure
 from warmeter.service.jobs import run_job
-from warmeter.service.machines import machine_record, run_plan
+from warmeter.service.machines import machine_record
 from warmeter.service.outlook import day_outlook
+from warmeter.service.run_plans import run_plan
 
 
 class Worked(unittest.TestCase):

@@ -14,13 +14,14 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
 from warmeter.core.home.timetables import ChangePoint
-from warmeter.core.signature.thresholds import FinishSetting
+from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
 from warmeter.service.jobs import run_job
-from warmeter.service.machines import machine_record, rounded_setting, run_plan
+from warmeter.service.machines import cost_between, machine_record, rounded_setting
 from warmeter.service.outlook import DayOutlook, TypedWeather, cost_with_leads, day_outlook
 from warmeter.service.roomlogs import room_log
+from warmeter.service.run_plans import run_plan
 from warmeter.service.sheet import one_a_zone, rounded_setpoint_c, sheet_of
 from warmeter.service.workbench import Person
 
@@ -202,9 +203,8 @@ class Sheets(WithHome):
         plan = run_plan(self.bench, home, record, TOMORROW)
         self.assertLess(plan.cheapest.start_min, 360)
         self.assertEqual(plan.planned.start_min if plan.planned else None, 1080)
-        self.assertAlmostEqual(
-            float(plan.profile_kwh.sum()), record.typical.features.energy_kwh if record.typical else 0.0, places=6
-        )
+        assert record.typical is not None
+        self.assertAlmostEqual(float(plan.profile_kwh.sum()), record.features(record.typical).energy_kwh, places=6)
         evening = replace(home, appliances=(replace(home.appliances[0], earliest_min=1200, latest_end_min=1800),))
         late = run_plan(self.bench, evening, machine_record(self.bench, evening, "washer"), TOMORROW)
         self.assertEqual(late.cheapest.start_min, 1440, "after midnight it is cheap again")
@@ -220,12 +220,14 @@ class Sheets(WithHome):
                 replace(home.tariffs[0], rates=(replace(home.tariffs[0].rates[1], price_per_kwh=Decimal("0.25")),)),
             ),
         )
-        for line in machine_record(self.bench, flat, "washer").runs:
-            self.assertAlmostEqual(float(line.cost or 0), 0.25 * line.features.energy_kwh, places=6)
+        record = machine_record(self.bench, flat, "washer")
+        for cycle in record.found.cycles:
+            cost = cost_between(self.bench, flat, record, cycle.start, cycle.end)
+            self.assertAlmostEqual(float(cost or 0), 0.25 * record.features(cycle).energy_kwh, places=9)
 
     def test_rounding(self) -> None:
-        rounded = rounded_setting(FinishSetting(threshold_w=6.4, wait_s=301.0), 0.5, 1.0)
+        rounded = rounded_setting(Setting(threshold_w=6.4, wait_s=301.0), 0.5, 1.0)
         self.assertEqual((rounded.threshold_w, rounded.wait_s), (6.5, 360.0))
-        self.assertEqual(rounded_setting(FinishSetting(threshold_w=0.1, wait_s=1.0), 1.0, 0.5).threshold_w, 1.0)
+        self.assertEqual(rounded_setting(Setting(threshold_w=0.1, wait_s=1.0), 1.0, 0.5).threshold_w, 1.0)
         self.assertAlmostEqual(rounded_setpoint_c(21.2, 1.0, "C"), 21.0)
         self.assertAlmostEqual(rounded_setpoint_c(21.2, 0.5, "F") * 1.8 + 32, 70.0)

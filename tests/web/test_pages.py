@@ -413,12 +413,12 @@ class Forms(Case):
         }
         self.client.post("/homes/home1/rooms/study", data=room)
         self.client.post("/homes/home1/levels/in-use", data={"base": "2", "name": "At work", "heating": "19"})
-        self.client.post("/homes/home1/appliances/washer", data={"base": "3", "threshold_w": "6", "wait_min": "5"})
+        self.client.post("/homes/home1/appliances/washer", data={"base": "3", "earliest": "06:30"})
         home, revision = self.bench.homes.load("home1")
         self.assertEqual(
             (revision, home.rooms[0].name, home.zones[0].name, home.levels[0].heating_c), (4, "Den", "Den", 19.0)
         )
-        self.assertEqual((home.heaters[0].step_min, home.appliances[0].threshold_w), (30, 6.0))
+        self.assertEqual((home.heaters[0].step_min, home.appliances[0].earliest_min), (30, 390))
         for path, data in (
             ("rooms/study", {**room, "base": "4", "room_area": "0"}),
             ("levels/in-use", {"base": "4", "name": "x", "heating": "99"}),

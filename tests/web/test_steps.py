@@ -72,46 +72,6 @@ class WarmUp(Case):
         self.assertEqual(job.is_stop_asked if job else None, 0)
 
 
-class Signatures(Case):
-    def setUp(self) -> None:
-        super().setUp()
-        self.with_logs()
-
-    def test_the_proposed_setting_is_taken_and_then_judged_faultless(self) -> None:
-        page = self.get("/homes/home1/signatures")
-        hidden = {
-            a["name"]: a["value"]
-            for a in page.of("input")
-            if a.get("type") == "hidden" and a["name"] in ("threshold_w", "wait_min")
-        }
-        self.client.post("/homes/home1/appliances/washer", data={"base": "3", **hidden})
-        text = self.client.get("/homes/home1/signatures").text
-        self.assertIn("0 missed, 0 told while it still ran", text)
-        self.assertIn("told rightly", text)
-
-    def test_a_rash_setting_is_shown_with_its_errors(self) -> None:
-        self.client.post("/homes/home1/appliances/washer", data={"base": "3", "threshold_w": "10", "wait_min": "1"})
-        page = self.get("/homes/home1/signatures")
-        self.assertTrue([a for _, a in page.found if "wm-falsex" in a.get("class", "")])
-        self.assertTrue([a for a in page.of("td") if "is-best" in a.get("class", "")])
-
-    def test_each_run_can_be_drawn(self) -> None:
-        page = self.get("/homes/home1/signatures")
-        links = [a["href"] for a in page.of("a") if "run=" in a.get("href", "")]
-        self.assertGreaterEqual(len(links), 2)
-        for link in links[:3]:
-            drawn = self.get("/homes/home1/signatures" + link.replace("&amp;", "&"))
-            self.assertTrue(drawn.by_id("strip-run"))
-
-    def test_nonsense_settings_change_nothing(self) -> None:
-        for fields in ({"threshold_w": "-1"}, {"wait_min": "999"}, {"earliest": "25:00"}, {"threshold_w": "low"}):
-            answer = self.client.post(
-                "/homes/home1/appliances/washer", data={"base": "3", "threshold_w": "6", "wait_min": "5", **fields}
-            )
-            self.assertIn("Nothing was changed", answer.text)
-        self.assertIsNone(self.bench.homes.load("home1")[0].appliances[0].threshold_w)
-
-
 class Importing(Case):
     FIELDS: ClassVar[dict[str, str]] = {
         "decimal": ".",
@@ -210,7 +170,7 @@ class Records(Case):
     def test_the_exported_home_is_the_home(self) -> None:
         answer = self.client.get("/homes/home1/home.json")
         self.assertEqual(home_from_json(answer.content), small_home())
-        self.assertEqual(json.loads(answer.content)["format"], "warmeter-home/3")
+        self.assertEqual(json.loads(answer.content)["format"], "warmeter-home/4")
         self.assertIn("attachment", answer.headers["content-disposition"])
 
     def test_the_saved_strip_stands_alone(self) -> None:

@@ -7,19 +7,15 @@ import numpy as np
 
 from tests.core.test_identify import made_log
 from tests.homes import small_home
-from tests.store.test_outlook import WithHome
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
-from warmeter.core.signature.thresholds import FinishSetting
 from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
-from warmeter.service.machines import machine_record
 from warmeter.service.outlook import total_of
 from warmeter.store.codec import StoredFit
-from warmeter.web.signatures.view import signature_view, words
 from warmeter.web.warmup.view import _lead_cell, _means, fit_strip, lead_rows, learnt_rows, sentence_of
 
 LONDON = LocalClock("Europe/London")
@@ -81,41 +77,6 @@ class FitViews(unittest.TestCase):
     def test_means_over_half_heard_stretches_are_gaps(self) -> None:
         values = np.array([1.0, 3.0, np.nan, np.nan, 5.0, np.nan, 7.0])
         np.testing.assert_array_equal(_means(values, 2), [2.0, np.nan, 5.0])
-
-
-class MachineViews(WithHome):
-    def setUp(self) -> None:
-        super().setUp()
-        self.read_in(self.machine_text)
-        self.record = machine_record(self.bench, self.home()[0], "washer")
-
-    def view(self, shown: int = -1):  # type: ignore[no-untyped-def]
-        """Return the machine's page."""
-        return signature_view(self.record, self.home()[0], LONDON, shown=shown, width=1080)
-
-    def test_the_reason_holds_the_numbers_of_the_proposal(self) -> None:
-        view, proposal = self.view(), self.record.proposal
-        assert proposal is not None
-        self.assertIn(f"{proposal.rest_w:.1f} W", view.reason)
-        self.assertIn("a quarter is added", view.reason)
-        self.assertEqual(view.mine, "no setting typed yet")
-
-    def test_runs_are_listed_newest_first_and_the_shown_one_marked(self) -> None:
-        view = self.view(0)
-        self.assertEqual([row.key for row in view.runs], sorted((row.key for row in view.runs), reverse=True))
-        self.assertEqual([row.key for row in view.runs if row.is_shown], [0])
-        self.assertEqual([row.key for row in self.view(999).runs if row.is_shown], [len(self.record.runs) - 1])
-
-    def test_errors_are_hatched_and_the_best_is_outlined_once(self) -> None:
-        cells = [cell for _, row in self.view().grid for cell in row]
-        self.assertEqual(sum("is-best" in cell.css for cell in cells), 1)
-        for cell in cells:
-            missed, false = (int(part) for part in cell.errors.split(" · "))
-            self.assertEqual("is-bad" in cell.css or "is-worse" in cell.css, missed + false > 0)
-
-    def test_settings_in_words(self) -> None:
-        self.assertEqual(words(FinishSetting(threshold_w=6.0, wait_s=360.0)), "6.0 W for 6 min")
-        self.assertEqual(words(FinishSetting(threshold_w=16.0, wait_s=330.0)), "16 W for 5.5 min")
 
 
 class Totals(unittest.TestCase):

@@ -16,7 +16,8 @@ from warmeter.core.home.document import Home, Tariff
 from warmeter.core.readings.csvlog import Column, Plan, ReadLog, guess, read
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.signature.cycles import activity, cycle_features
-from warmeter.core.signature.thresholds import propose
+from warmeter.core.signature.recommending import propose
+from warmeter.core.signature.standby import HOURS_PER_YEAR_K
 from warmeter.core.tariff.structure import rate_of_minutes
 from warmeter.core.tariff.window import cheapest_start, starts_by_cost
 from warmeter.core.thermal.identify import fit_room
@@ -215,7 +216,7 @@ def _power(options: argparse.Namespace, home: Home, log: ReadLog) -> tuple[Any, 
     if found is None:
         raise NotKnowable(f"The log holds no power of {machine.name}.", "Map its column to electric power.")
     record, readings = found
-    step = float(max(10, record.step_s or 10))
+    step = float(record.step_s or 10)
     steps = int((int(readings.at_ms[-1]) - int(readings.at_ms[0])) / 1000 // step) + 1
     return machine, mean_over_steps(readings, record, int(readings.at_ms[0]), step, steps), step
 
@@ -223,19 +224,19 @@ def _power(options: argparse.Namespace, home: Home, log: ReadLog) -> tuple[Any, 
 def _cycles(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     machine, power, step = _power(options, home, log)
     found = activity(power, step)
-    proposal = propose(power, step, found)
+    proposal = propose(power, step, found, (np.arange(power.size) * step // 86_400).astype(np.int64))
     return {
         "machine": machine.name,
-        "standby_w": found.standby.mode_w,
-        "standby_kwh_year": found.standby.annual_kwh,
+        "standby_w": found.learnt.rest.level_w,
+        "standby_kwh_year": found.learnt.rest.level_w * HOURS_PER_YEAR_K,
         "runs": [
             {
-                "start_s": run.start * step,
-                "end_s": run.end * step,
-                "is_whole": run.is_whole,
-                "energy_kwh": cycle_features(power[run.start : run.end], step).energy_kwh,
+                "start_s": cycle.start * step,
+                "end_s": cycle.end * step,
+                "is_whole": cycle.is_whole,
+                "energy_kwh": cycle_features(power[cycle.start : cycle.end], step).energy_kwh,
             }
-            for run in found.runs
+            for cycle in found.cycles
         ],
         "threshold_w": proposal.setting.threshold_w,
         "wait_s": proposal.setting.wait_s,
@@ -249,7 +250,7 @@ def _cycles(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
 
 def _cheapest(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     machine, power, step = _power(options, home, log)
-    whole = [run for run in activity(power, step).runs if run.is_whole]
+    whole = activity(power, step).whole
     tariff: Tariff | None = home.tariff_on(options.day)
     if not whole or tariff is None:
         raise NotKnowable("A whole run and a tariff are needed.", "Record a run; give the home a tariff.")

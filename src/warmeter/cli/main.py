@@ -14,6 +14,7 @@ BAD_INPUT, NOT_KNOWABLE = 2, 1
 MODULES = {
     "bench": "warmeter.cli.bench",
     "agree": "warmeter.cli.agree",
+    "cycles-agree": "warmeter.cli.cycles_agree",
     "shots": "warmeter.cli.shots",
     "why-agree": "warmeter.cli.why_agree",
 }
@@ -39,6 +40,11 @@ def parser() -> argparse.ArgumentParser:
     why.add_argument("--days", type=int, default=10_000)
     why.add_argument("--first", type=int, default=1)
     why.add_argument("--workers", type=int, default=2)
+    cycles = commands.add_parser("cycles-agree", help="find the cycles of stand-in machines and judge them")
+    cycles.add_argument("--seeds", type=int, default=20)
+    cycles.add_argument("--first", type=int, default=1001)
+    cycles.add_argument("--kinds", default="", help="machine kinds with commas between; all if left out")
+    cycles.add_argument("--workers", type=int, default=2)
     pictures = commands.add_parser("shots", help="take docs/screenshots/ from the demo")
     pictures.add_argument("--into", type=Path, default=Path("docs/screenshots"))
     return top

@@ -5,7 +5,8 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import Appliance, Home
+from warmeter.core.home.document import Home
+from warmeter.core.home.machines import Appliance
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.presets import FIRST_DAY, FIRST_KINDS, FIRST_LEVELS
 from warmeter.core.home.rooms import Room

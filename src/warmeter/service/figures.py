@@ -12,8 +12,9 @@ from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import lead_table_s
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
-from warmeter.service.machines import MachineRecord, RunPlan
+from warmeter.service.machines import MachineRecord
 from warmeter.service.outlook import DayOutlook, RoomOutlook, total_of
+from warmeter.service.run_plans import RunPlan
 
 Runs = Sequence[tuple[MachineRecord, RunPlan]]
 
@@ -354,8 +355,7 @@ def _run(outlook: DayOutlook, runs: Runs, appliance_id: str) -> Figure:
         raise NotKnowable("This run cannot be priced.", "Read in the machine's log and type a tariff.")
     record, plan = found
     assert plan.planned is not None
-    costs = [float(r.cost) for r in record.runs if r.cost is not None and r.run.is_whole]
-    energies = [r.features.energy_kwh for r in record.runs if r.run.is_whole]
+    energies = [record.features(cycle).energy_kwh for cycle in record.found.whole]
     spread = (min(energies) / float(np.median(energies)), max(energies) / float(np.median(energies)))
     value, currency = float(plan.planned.cost), outlook.home.currency
     return Figure(
@@ -382,7 +382,7 @@ def _run(outlook: DayOutlook, runs: Runs, appliance_id: str) -> Figure:
                 symbol="n", name="whole runs heard", value=float(len(energies)), unit="", decimals=0, origin="measured"
             ),
         ),
-        note=f"The profile is that of the run of middle energy; the range is that of all {len(costs) or len(energies)} runs heard.",
+        note=f"The profile is that of the run of middle energy; the range is that of all {len(energies)} runs heard.",
         sways=(
             Sway(
                 assumption=f"cheapest start, {_clock(plan.cheapest.start_min)}",

@@ -4,12 +4,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from warmeter.core.signature.thresholds import FinishSetting, Verdict, judge
+from warmeter.core.errors import NotKnowable
+from warmeter.core.signature.tuner import Setting, Verdict
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN, TemperatureUnit, celsius_from, celsius_to
 from warmeter.core.warmup.lead import Lead
-from warmeter.service.machines import MachineRecord, RunPlan, rounded_setting
+from warmeter.service.machines import MachineRecord, judged, proposal_of, rounded_setting
 from warmeter.service.outlook import DayOutlook, RoomOutlook, cost_with_leads
+from warmeter.service.run_plans import RunPlan
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,8 +47,8 @@ class FinishLine:
     """A machine's finish setting to type, with what it and the unrounded one would have told."""
 
     record: MachineRecord
-    setting: FinishSetting
-    exact: FinishSetting
+    setting: Setting
+    exact: Setting
     verdict: Verdict
 
 
@@ -153,13 +155,10 @@ def _rounding_cost(
 
 
 def _finish(record: MachineRecord) -> FinishLine | None:
-    if record.proposal is None:
+    try:
+        exact = proposal_of(record, "finished").setting
+    except NotKnowable:
         return None
     machine = record.appliance
-    setting = rounded_setting(record.proposal.setting, machine.threshold_step_w, machine.wait_step_min)
-    return FinishLine(
-        record=record,
-        setting=setting,
-        exact=record.proposal.setting,
-        verdict=judge(record.power_w, record.step_s, record.found, setting),
-    )
+    setting = rounded_setting(exact, machine.threshold_step_w, machine.wait_step_min)
+    return FinishLine(record=record, setting=setting, exact=exact, verdict=judged(record, "finished", setting))

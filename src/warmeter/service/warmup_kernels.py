@@ -4,7 +4,10 @@ import numpy as np
 
 from warmeter.core.building.compiled import CompiledHome
 from warmeter.core.building.groupings import Week, ZonePlan, run_rooms
-from warmeter.core.signature.cycles import OnOffSetting, on_off_events
+from warmeter.core.signature.change_points import partition
+from warmeter.core.signature.cycles import activity
+from warmeter.core.signature.recommending import propose
+from warmeter.core.signature.states import split_levels
 from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.thermal.simulate import (
     Drive,
@@ -37,8 +40,16 @@ def load_kernels() -> None:
         outdoor_c=np.zeros(4), gain_w=np.zeros(3), asked_c=np.array([15.0, 15.0, 20.0]), start_c=np.full(3, 15.0)
     )
     season_run(step, season, OnOff(full_heat_w=1000, band_k=0.4, min_on_steps=1, min_off_steps=1))
-    on_off_events(np.zeros(4), 60.0, OnOffSetting(on_w=5, off_w=2, dwell_on_s=60, dwell_off_s=60))
+    _load_signatures()
     _load_groupings()
+
+
+def _load_signatures() -> None:
+    power = np.full(1440, 1.0)
+    power[300:330], power[700:730] = 500.0, 500.0
+    propose(power, 60.0, activity(power, 60.0), np.zeros(power.size, dtype=np.int64))
+    partition(np.array([0.0, 0.0, 9.0, 9.0]), 1.0)
+    split_levels(np.array([0.0, 0.1, 9.0]), 2)
 
 
 def _load_groupings() -> None:

@@ -13,7 +13,7 @@ from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level, Zone
 from warmeter.core.timegrid import from_ms
 from warmeter.standins.house import Asked, House, HousePlan, people_w, sensed, winter_weather
-from warmeter.standins.machine import machine_log
+from warmeter.standins.machines.labelled import labelled_log
 
 Floats = NDArray[np.float64]
 START_MS = 1_767_657_600_000  # 2026-01-06 00:00 UTC
@@ -179,14 +179,20 @@ def outdoor_log_csv() -> DemoLog:
 
 
 def machine_log_csv() -> DemoLog:
-    """Return the washing machine's two weeks at 20 s."""
-    power, _ = machine_log(np.random.default_rng(1904), 14, MACHINE_STEP_S)
-    lines = ["time,Washing machine power W"]
-    lines += [
-        f"{from_ms(START_MS + k * MACHINE_STEP_S * 1000):%Y-%m-%d %H:%M:%S},{value:.1f}"
-        for k, value in enumerate(power)
-    ]
-    return DemoLog("sail-loft-washing-machine.csv", "\n".join(lines) + "\n")
+    """Return two weeks of the washing machine and the refrigerator at 20 s."""
+    power = [_machine_power(kind, seed) for kind, seed in (("washer", 1904), ("fridge", 1911))]
+    lines = ["time,Washing machine power W,Refrigerator power W"]
+    for k in range(power[0].size):
+        at = from_ms(START_MS + k * MACHINE_STEP_S * 1000)
+        cells = ("" if np.isnan(each[k]) else f"{each[k]:.1f}" for each in power)
+        lines.append(f"{at:%Y-%m-%d %H:%M:%S},{','.join(cells)}")
+    return DemoLog("sail-loft-machines.csv", "\n".join(lines) + "\n")
+
+
+def _machine_power(kind: str, seed: int) -> Floats:
+    """Return two weeks of a stand-in machine, means over the demo's step."""
+    ten = labelled_log(kind, seed, 10, days=14, fault="").power_w
+    return ten.reshape(-1, MACHINE_STEP_S // 10).mean(axis=1)
 
 
 def building() -> Home:

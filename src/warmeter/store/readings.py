@@ -108,6 +108,13 @@ class ReadingStore:
             return found
         return found.between(start_ms or 0, end_ms if end_ms is not None else 2**62)
 
+    def span(self, series_id: int) -> tuple[int, int]:
+        """Return (first, last) reading of a series that holds readings [ms UTC]."""
+        query = select(func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms)).where(CHUNK.c.series_id == series_id)
+        with self._engine.connect() as connection:
+            first, last = connection.execute(query).one()
+        return int(first), int(last)
+
     def bounds(self, home_id: str) -> tuple[int, int] | None:
         """Return (first, last) reading of a home [ms UTC], None without readings."""
         query = (

@@ -7,7 +7,8 @@ import numpy as np
 
 from warmeter.cli.worked import Case
 from warmeter.core.signature.change_points import partition
-from warmeter.core.signature.cycles import OnOffSetting, cycle_features, on_off_events
+from warmeter.core.signature.cycles import cycle_features
+from warmeter.core.signature.detector import OnOffSetting, on_off_events
 from warmeter.core.signature.metrics import match_events, power_error
 from warmeter.core.signature.odd import robust_z
 from warmeter.core.signature.standby import standby_of

@@ -11,10 +11,11 @@ from datetime import date
 from decimal import Decimal
 from typing import Annotated, Literal, TypeVar
 
-from annotated_types import Ge, Gt, Le, Len
+from annotated_types import Ge, Le, Len
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Chain, Device
+from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
@@ -23,7 +24,7 @@ from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
 from warmeter.core.units import TemperatureUnit
 
-FORMAT: Literal["warmeter-home/3"] = "warmeter-home/3"
+FORMAT: Literal["warmeter-home/4"] = "warmeter-home/4"
 DAY_MIN = 1440
 Shelter = Literal["none", "some", "heavy"]
 
@@ -53,27 +54,6 @@ class Tariff(Document):
     valid_to: date | None = None
     holidays: tuple[date, ...] = ()
     is_standard_time: bool = False
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Appliance(Document):
-    """A machine on a metering plug.
-
-    ``threshold_w`` and ``wait_min`` are the finish setting in use; the run may lie between
-    ``earliest_min`` and ``latest_end_min`` (beyond 1440 is next day) and is planned at ``start_min``.
-    ``threshold_step_w`` and ``wait_step_min`` are the plug's own steps.
-    """
-
-    id: Id
-    name: Name
-    threshold_w: Annotated[float, Ge(0), Le(50_000)] | None = None
-    wait_min: Annotated[float, Ge(0), Le(240)] | None = None
-    earliest_min: Annotated[int, Ge(0), Le(1439)] = 0
-    latest_end_min: Annotated[int, Ge(1), Le(2880)] = 1440
-    start_min: Annotated[int, Ge(0), Le(1439)] = 1080
-    start_step_min: Annotated[int, Ge(1), Le(120)] = 30
-    threshold_step_w: Annotated[float, Gt(0), Le(100)] = 1.0
-    wait_step_min: Annotated[float, Gt(0), Le(60)] = 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -130,7 +110,7 @@ class Home(Document):
     tariffs: tuple[Tariff, ...] = ()
     appliances: tuple[Appliance, ...] = ()
     notes: tuple[Note, ...] = ()
-    format: Literal["warmeter-home/3"] = FORMAT
+    format: Literal["warmeter-home/4"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]

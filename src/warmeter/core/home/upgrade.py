@@ -57,6 +57,18 @@ def _from_2(document: Plain) -> Plain:
     return {**document, "zones": zones, "levels": levels, "day_kinds": _FIRST_KINDS, "format": "warmeter-home/3"}
 
 
+def _from_3(document: Plain) -> Plain:
+    """Format 4 has several settings a machine: the one of format 3 tells that it has finished."""
+    machines = []
+    for machine in document.get("appliances", ()):
+        rest = {key: value for key, value in machine.items() if key not in ("threshold_w", "wait_min")}
+        threshold_w, wait_min = machine.get("threshold_w"), machine.get("wait_min")
+        if threshold_w is not None and wait_min is not None:
+            rest["settings"] = [{"tells": "finished", "threshold_w": threshold_w, "wait_s": 60 * wait_min}]
+        machines.append(rest)
+    return {**document, "appliances": machines, "format": "warmeter-home/4"}
+
+
 def _over_midnight(points: list[Plain]) -> list[Plain]:
     """Return a day whose block at 00:00, where it is the last one going on, is left to it."""
     same = {**points[0], "start_min": points[-1]["start_min"]} == points[-1]
@@ -67,4 +79,8 @@ _FIRST_KINDS: list[Plain] = [
     {"id": "workday", "name": "Workday", "weekdays": [0, 1, 2, 3, 4]},
     {"id": "day-off", "name": "Day off", "weekdays": [5, 6]},
 ]
-_STEPS: dict[str, Callable[[Plain], Plain]] = {"warmeter-home/1": _from_1, "warmeter-home/2": _from_2}
+_STEPS: dict[str, Callable[[Plain], Plain]] = {
+    "warmeter-home/1": _from_1,
+    "warmeter-home/2": _from_2,
+    "warmeter-home/3": _from_3,
+}

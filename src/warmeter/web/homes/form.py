@@ -3,7 +3,8 @@
 from dataclasses import replace
 
 from warmeter.core.errors import TimeError
-from warmeter.core.home.document import Appliance, Home, Place
+from warmeter.core.home.document import Home, Place
+from warmeter.core.home.machines import Appliance
 from warmeter.core.home.plant import Heater, Source, SplitUnit
 from warmeter.core.home.presets import BUILT, FIRST_DAY, FIRST_KINDS, FIRST_LEVELS, HEATER_LABEL, MASS_LABEL
 from warmeter.core.home.rooms import Described, Room

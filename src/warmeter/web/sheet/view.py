@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from warmeter.service.outlook import DayOutlook, total_of
 from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, Sheet
 from warmeter.web import format as show
-from warmeter.web.signatures.view import words
+from warmeter.web.signatures.words import setting_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,14 +97,14 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
 def _finish(line: FinishLine) -> Setting:
     verdict = line.verdict
     reason = (
-        f"Over {verdict.runs} runs heard: {verdict.missed} missed, {verdict.false} told too early, "
+        f"Over {verdict.asked} runs heard: {verdict.missed} missed, {verdict.false} told too early, "
         f"{'–' if verdict.late_s is None else show.duration(verdict.late_s / 60)} after the end."
     )
     return Setting(
         line.record.appliance.name,
         line.record.appliance.id,
         f"{show.number(line.setting.threshold_w, 0)} W, {show.number(line.setting.wait_s / 60, 0)} min",
-        f"finished when at or below {words(line.setting)}",
+        f"finished when at or below {setting_words(line.setting)}",
         reason,
         f"Rounded from {show.number(line.exact.threshold_w, 1)} W and {show.number(line.exact.wait_s / 60, 1)} min to the plug's steps.",
     )

@@ -1,5 +1,7 @@
-"""Routes of the signatures."""
+"""Routes of the signatures: the page, its acts, the cycles as a file."""
 
+import csv
+import io
 from dataclasses import replace
 from typing import Annotated
 
@@ -7,59 +9,121 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.errors import NotKnowable
+from warmeter.core.home.document import Home
+from warmeter.core.home.machines import Appliance
 from warmeter.service.editing import edit_home, with_appliance
-from warmeter.service.machines import machine_record
+from warmeter.service.machines import cost_between, machine_record
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import back_to, bench_of, frame_of, person_of, render, strip_width
-from warmeter.web.signatures.view import signature_view
+from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, strip_width
+from warmeter.web.signatures.acts import ACTS
+from warmeter.web.signatures.view import asked_by, signature_view
+from warmeter.web.signatures.words import KINDS, TELLS
+from warmeter.web.survey.acting import perform
 
 router = APIRouter()
+KEPT_IN_ADDRESS = ("machine", "tells", "cycle", "from", "to", "try_w", "try_min", "hysteresis")
+FOLDED = ("bound",)
 
 
-@router.get("/homes/{home_id}/signatures", name="signatures")
-def signatures(request: Request, home_id: str) -> Response:
-    """Show a machine's runs and settings."""
+def machine_in_view(request: Request, home: Home) -> Appliance | None:
+    """Return the machine that the address asks for, else the first; None of none."""
+    wanted = request.query_params.get("machine", "")
+    return next((a for a in home.appliances if a.id == wanted), home.appliances[0] if home.appliances else None)
+
+
+def signatures_page(request: Request, home_id: str, changed: dict[str, str] | None = None) -> Response:
+    """Return the page or its part; ``changed`` stands instead of what the address says."""
     bench = bench_of(request)
     home, revision = bench.homes.load(home_id)
-    wanted = request.query_params.get("machine", "")
-    machine = next((a for a in home.appliances if a.id == wanted), home.appliances[0] if home.appliances else None)
-    view: dict[str, object] = {
+    query = {k: v for k, v in request.query_params.items() if k in KEPT_IN_ADDRESS and v} | (changed or {})
+    asked = asked_by(request)
+    if "cycle" in query:
+        asked = replace(asked, cycle=query["cycle"])
+    machine = next((a for a in home.appliances if a.id == query.get("machine")), machine_in_view(request, home))
+    context: dict[str, object] = {
         "frame": frame_of(request, home, revision, "signatures"),
         "home": home,
         "machine": machine,
         "view": None,
         "why": None,
+        "query": query | ({"machine": machine.id} if machine else {}),
+        "tells": TELLS,
+        "kinds": KINDS,
         "notice": request.query_params.get("notice", ""),
     }
     if machine is not None:
         try:
             record = machine_record(bench, home, machine.id)
-            run = request.query_params.get("run", "")
-            view["view"] = signature_view(
-                record,
-                home,
-                bench.clock(home),
-                shown=int(run) if run.isdigit() else -1,
-                width=strip_width(request, has_aside=False),
-            )
+            width = strip_width(request, has_aside=False)
+            context["view"] = signature_view(bench, record, home, asked, width=width)
         except NotKnowable as error:
-            view["why"] = error
-    return render(request, "signatures/machine.html", view)
+            context["why"] = error
+    return render(request, "signatures/_page.html" if is_fragment(request) else "signatures/page.html", context)
+
+
+@router.get("/homes/{home_id}/signatures", name="signatures")
+def signatures(request: Request, home_id: str) -> Response:
+    """Show a machine's cycles and settings."""
+    return signatures_page(request, home_id)
+
+
+@router.post("/homes/{home_id}/signatures/{act}", name="signature_act")
+def signature_act(
+    request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]
+) -> Response:
+    """Do one act on a machine, its cycles or its settings."""
+    done = perform(request, home_id, fields, ACTS, act)
+    changed = {} if done.at is None else ({"machine": done.at} if act == "new" else {"cycle": done.at})
+    if is_fragment(request):
+        return signatures_page(request, home_id, changed)
+    machine = changed.get("machine") or fields.texts.get("machine", "")
+    return back_to(
+        request, "signatures", home_id, machine=machine, **{k: v for k, v in changed.items() if k != "machine"}
+    )
+
+
+@router.get("/homes/{home_id}/signatures/{machine_id}/cycles.csv", name="cycles_csv")
+def cycles_csv(request: Request, home_id: str, machine_id: str) -> Response:
+    """Save a machine's cycles as CSV; times are ISO 8601 with offset."""
+    bench = bench_of(request)
+    home, _ = bench.homes.load(home_id)
+    record, clock, out = machine_record(bench, home, machine_id), bench.clock(home), io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(
+        (
+            "start",
+            "end",
+            "programme",
+            "energy_kwh",
+            "mean_w",
+            "peak_w",
+            "longest_pause_s",
+            f"cost_{home.currency}",
+            "whole",
+            "origin",
+        )
+    )
+    for cycle in record.found.cycles:
+        f = record.features(cycle)
+        cost = cost_between(bench, home, record, cycle.start, cycle.end)
+        ends = (clock.local(record.at_ms(step)).isoformat() for step in (cycle.start, cycle.end))
+        numbers = (f"{f.energy_kwh:.6f}", f"{f.mean_w:.2f}", f"{f.peak_w:.2f}", f"{cycle.longest_pause_s:g}")
+        money = "" if cost is None else f"{cost:.6f}"
+        writer.writerow((*ends, cycle.programme, *numbers, money, "yes" if cycle.is_whole else "no", cycle.origin))
+    name = f"{record.appliance.name.lower().replace(' ', '-')}-cycles.csv".encode("ascii", "ignore").decode()
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.post("/homes/{home_id}/appliances/{appliance_id}", name="edit_appliance")
 def edit_appliance(
     request: Request, home_id: str, appliance_id: str, fields: Annotated[Fields, Depends(form_fields)]
 ) -> Response:
-    """Set a machine's finish setting and its window."""
+    """Set the window in which a machine may run."""
     home, _ = bench_of(request).homes.load(home_id)
     before = home.appliance(appliance_id)
-    threshold = fields.number("threshold_w", 0, 5000, "W", default=before.threshold_w)
-    wait = fields.number("wait_min", 0, 240, "min", default=before.wait_min)
     after = replace(
         before,
-        threshold_w=threshold,
-        wait_min=wait,
         earliest_min=fields.clock("earliest", before.earliest_min),
         latest_end_min=fields.clock("latest", before.latest_end_min),
         start_step_min=fields.whole("start_step", 1, 120, before.start_step_min),
@@ -73,7 +137,7 @@ def edit_appliance(
         home_id,
         base,
         person_of(request),
-        f"{after.name}: finished below {threshold:g} W for {wait:g} min",
+        f"{after.name}: runs from {fields.texts.get('earliest', '')} on",
         lambda h: with_appliance(h, after),
     )
     return back_to(request, "signatures", home_id, machine=appliance_id)

@@ -1,43 +1,118 @@
-"""A machine's log as strip, table of runs and table of settings, all ready strings."""
+"""A machine's page: the stretch in view, a question with its map, the cycles; all ready strings."""
 
 from dataclasses import dataclass
+from decimal import Decimal
 
-import numpy as np
+from fastapi import Request
 
+from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.home.document import Home
-from warmeter.core.signature.thresholds import FinishSetting
+from warmeter.core.home.machines import Asking
+from warmeter.core.signature.cycles import Cycle
+from warmeter.core.signature.phases import Phase
+from warmeter.core.signature.recommending import Proposal
+from warmeter.core.signature.tuner import Setting, Verdict
 from warmeter.core.timegrid import LocalClock
-from warmeter.service.machines import MachineRecord, RunLine, rounded_setting
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.service.machines import (
+    MachineRecord,
+    cost_between,
+    days_of,
+    judged,
+    proposal_of,
+    rounded_setting,
+    setting_in_use,
+)
+from warmeter.service.workbench import Workbench
 from warmeter.web import format as show
-from warmeter.web.strip.draw import Drawn, draw
-from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, Level, StripView, Tick
+from warmeter.web.forms import Fields
+from warmeter.web.signatures.acts import span_of, span_text
+from warmeter.web.signatures.error_map import MapView, map_view
+from warmeter.web.signatures.stretch import Shown, Told, energy_kwh, phase_name, span_of_cycle, stretch_strip
+from warmeter.web.signatures.words import TELLS, sentence, setting_words, wait, watts
+from warmeter.web.strip.draw import Drawn
 
-AROUND_S = 45 * 60.0
-HEATING_W = 1000.0
-LOW_SHARE = 3.0  # the lower lane is cut at this many times the threshold
+AROUND = 0.35  # of a cycle's length is shown on either side of it
+LEAST_SHOWN_MIN = 3.0
+ROWS = 12
+MAP_PX = (470, 196)
+HOT_W, HOT_SHARE, LOW_SHARE, LOW_TIMES = 800.0, 0.5, 0.02, 8.0
 
 
 @dataclass(frozen=True, slots=True)
-class Cell:
-    """One setting in the table of settings."""
+class Piece:
+    """A phase as a bar in the table [px] and in words."""
 
-    errors: str
-    late: str
+    x: str
+    width: str
     css: str
+    title: str
 
 
-@dataclass(frozen=True, slots=True)
-class RunRow:
-    """A run in the table."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CycleRow:
+    """A cycle in the table."""
 
-    key: int
+    key: str
+    programme: str
     started: str
     length: str
     kwh: str
     peak: str
     cost: str
+    pieces: list[Piece]
+    false: str
     verdict: str
     is_shown: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PhaseRow:
+    """A phase of the chosen cycle."""
+
+    name: str
+    started: str
+    length: str
+    mean: str
+    kwh: str
+    low_w: str
+    high_w: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChosenView:
+    """The chosen cycle, with what its forms need."""
+
+    span: str
+    following: str
+    programme: str
+    start_day: str
+    start_time: str
+    end_day: str
+    end_time: str
+    middle_time: str
+    features: list[tuple[str, str]]
+    phases: list[PhaseRow]
+    is_corrected: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class QuestionView:
+    """One thing to be told: the proposal with its reasons, the setting in use, another to be judged."""
+
+    tells: Asking
+    map: MapView | None
+    proposed: str
+    sentence: str
+    reasons: list[str]
+    threshold: str
+    wait: str
+    hysteresis: str
+    mine: str
+    mine_threshold: str
+    mine_wait: str
+    tried: str
+    why: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,196 +120,366 @@ class SignatureView:
     """A machine's page."""
 
     strip: Drawn
-    runs: list[RunRow]
-    waits: list[str]
-    grid: list[tuple[str, list[Cell]]]
-    proposed: str
-    reason: str
-    proposed_threshold: str
-    proposed_wait: str
-    mine: str
+    question: QuestionView
+    cycles: list[CycleRow]
+    summary: str
+    chosen: ChosenView | None
     standby: str
-    note: str
+    learnt: str
+    zooms: list[tuple[str, str, dict[str, str]]]
+    today: str
 
 
-def _wait(seconds: float) -> str:
-    return show.number(seconds / 60, 0 if seconds % 60 == 0 or seconds >= 600 else 1)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Asked:
+    """What the address asks for."""
+
+    tells: Asking
+    cycle: str
+    start_ms: int | None
+    end_ms: int | None
+    try_w: float | None
+    try_min: float | None
+    hysteresis_w: float
 
 
-def words(setting: FinishSetting) -> str:
-    """Return a setting in words."""
-    return (
-        f"{show.number(setting.threshold_w, 0 if setting.threshold_w >= 10 else 1)} W for {_wait(setting.wait_s)} min"
+def asked_by(request: Request) -> Asked:
+    """Return what an address asks for; what cannot be read is left out."""
+    typed = request.query_params
+
+    def number(name: str, low: float, high: float) -> float | None:
+        fields = Fields(dict(typed.items()))
+        value = fields.number(name, low, high)
+        return None if fields.errors else value
+
+    first, last = (typed.get(name, "") for name in ("from", "to"))
+    has_stretch = first.isdigit() and last.isdigit() and int(last) - int(first) >= LEAST_SHOWN_MIN * MS_PER_MIN
+    return Asked(
+        tells=next((t for t in TELLS if t == typed.get("tells")), "finished"),
+        cycle=typed.get("cycle", ""),
+        start_ms=int(first) if has_stretch else None,
+        end_ms=int(last) if has_stretch else None,
+        try_w=number("try_w", 0, 50_000),
+        try_min=number("try_min", 0, 10_080),
+        hysteresis_w=number("hysteresis", 0, 5000) or 0.0,
     )
 
 
-def signature_view(record: MachineRecord, home: Home, clock: LocalClock, *, shown: int, width: int) -> SignatureView:
-    """Return a machine's page with one run drawn."""
-    index = shown if 0 <= shown < len(record.runs) else len(record.runs) - 1
-    proposal, machine = record.proposal, record.appliance
-    rounded = rounded_setting(proposal.setting, machine.threshold_step_w, machine.wait_step_min) if proposal else None
-    reason = record.proposal_note
-    if proposal and rounded:
-        late = proposal.verdict.late_s or 0.0
-        reason = (
-            f"Rest stays at or below {show.number(proposal.rest_w, 1)} W, work comes back above "
-            f"{show.number(proposal.work_w, 1)} W. The longest stretch below the threshold inside a run was "
-            f"{show.duration(proposal.longest_pause_s / 60)}; a quarter is added. It makes no error between "
-            f"{show.number(proposal.safe_w[0], 1)} and {show.number(proposal.safe_w[1], 0)} W and from "
-            f"{_wait(proposal.safe_s[0])} min on, and tells the end {show.duration(late / 60)} late."
-        )
+def signature_view(bench: Workbench, record: MachineRecord, home: Home, asked: Asked, *, width: int) -> SignatureView:
+    """Return a machine's page."""
+    clock = bench.clock(home)
+    chosen = _chosen(record, asked)
+    shown = _shown(record, asked, chosen)
+    question, told, threshold_w = _question(record, asked)
     return SignatureView(
-        strip=_strip(record, record.runs[index], home, clock, rounded, width),
-        runs=[_row(record, k, line, home, clock, k == index) for k, line in enumerate(record.runs)][::-1],
-        waits=[_wait(t.setting.wait_s) for t in record.grid[0]] if record.grid else [],
-        grid=[_grid_row(record, k, rounded) for k in range(len(record.grid))],
-        proposed=words(rounded) if rounded else "",
-        reason=reason,
-        proposed_threshold=f"{rounded.threshold_w:g}" if rounded else "",
-        proposed_wait=f"{rounded.wait_s / 60:g}" if rounded else "",
-        mine=_mine(record),
+        strip=stretch_strip(record, home, clock, shown, told, threshold_w, width),
+        question=question,
+        cycles=_rows(bench, record, home, clock, chosen, told),
+        summary=_summary(record),
+        chosen=_chosen_view(bench, record, home, clock, chosen) if chosen else None,
         standby=_standby(record),
-        note=record.proposal_note,
+        learnt=_learnt(record),
+        zooms=_zooms(record, shown, chosen),
+        today=_today(record),
     )
 
 
-def _mine(record: MachineRecord) -> str:
-    if record.mine is None:
-        return "no setting typed yet"
-    verdict = record.mine.verdict
+def _chosen(record: MachineRecord, asked: Asked) -> Cycle | None:
+    """Return the cycle the address names, else one near it, else the last; None of none."""
+    cycles = record.found.cycles
+    if not cycles:
+        return None
+    try:
+        wanted = span_of(asked.cycle)
+    except WarmeterError:
+        return cycles[-1]
+    middle = (wanted[0] + wanted[1]) / 2
+    spans = [span_of_cycle(record, c) for c in cycles]
+    exact = next((c for c, s in zip(cycles, spans, strict=True) if s == wanted), None)
+    return exact or min(zip(cycles, spans, strict=True), key=lambda p: abs((p[1][0] + p[1][1]) / 2 - middle))[0]
+
+
+def _shown(record: MachineRecord, asked: Asked, chosen: Cycle | None) -> Shown:
+    if asked.start_ms is not None and asked.end_ms is not None:
+        return Shown(start_ms=asked.start_ms, end_ms=asked.end_ms, chosen=chosen)
+    if chosen is None:
+        return Shown(start_ms=record.start_ms, end_ms=record.at_ms(record.power_w.size), chosen=None)
+    start, end = span_of_cycle(record, chosen)
+    around = max(AROUND * (end - start), LEAST_SHOWN_MIN * MS_PER_MIN)
+    wait_ms = min(record.found.learnt.setting.wait_s * 1500, end - start)
+    return Shown(start_ms=round(start - around), end_ms=round(end + max(around, wait_ms)), chosen=chosen)
+
+
+def _zooms(record: MachineRecord, shown: Shown, chosen: Cycle | None) -> list[tuple[str, str, dict[str, str]]]:
+    """Return links that move along the log: id, word, and what changes in the address."""
+    length, first, last = shown.end_ms - shown.start_ms, record.start_ms, record.at_ms(record.power_w.size)
+    middle = (shown.start_ms + shown.end_ms) // 2
+
+    def about(size: int) -> dict[str, str]:
+        return {"from": str(middle - size // 2), "to": str(middle + size // 2)}
+
+    def moved(by: int) -> dict[str, str]:
+        return {"from": str(shown.start_ms + by), "to": str(shown.end_ms + by)}
+
+    least = round(LEAST_SHOWN_MIN * MS_PER_MIN)
+    found = [
+        ("zoom-earlier", "earlier", moved(-length // 2)),
+        ("zoom-later", "later", moved(length // 2)),
+        ("zoom-in", "closer", about(max(length // 2, least))),
+        ("zoom-out", "wider", about(min(2 * length, 2 * (last - first)))),
+        ("zoom-day", "a day", about(MS_PER_DAY)),
+        ("zoom-all", "all of it", {"from": str(first), "to": str(last)}),
+    ]
+    if chosen:
+        found.append(("zoom-cycle", "the cycle", {"from": "", "to": ""}))
+    return found
+
+
+def _question(record: MachineRecord, asked: Asked) -> tuple[QuestionView, list[Told], float]:
+    """Return the question's part of the page, the tellings to draw, and the threshold to draw."""
+    machine, tells = record.appliance, asked.tells
+    mine = setting_in_use(machine, tells)
+    own = judged(record, tells, mine) if mine else None
+    told = [Told(name="Told now", words=f"set now {setting_words(mine)}", verdict=own)] if mine and own else []
+    mine_words = _verdict_words(mine, own) if mine and own else f"nothing tells yet that it {TELLS[tells]}"
+    tried = ""
+    if asked.try_w is not None and asked.try_min is not None:
+        other = Setting(threshold_w=asked.try_w, wait_s=60 * asked.try_min, hysteresis_w=asked.hysteresis_w)
+        tried = _verdict_words(other, judged(record, tells, other))
+    try:
+        proposal = proposal_of(record, tells, asked.hysteresis_w)
+    except NotKnowable as error:
+        empty = QuestionView(
+            tells=tells,
+            map=None,
+            proposed="",
+            sentence="",
+            reasons=[],
+            threshold="",
+            wait="",
+            hysteresis=f"{asked.hysteresis_w:g}",
+            mine=mine_words,
+            mine_threshold=f"{mine.threshold_w:g}" if mine else "",
+            mine_wait=f"{mine.wait_s / 60:g}" if mine else "",
+            tried=tried,
+            why=str(error),
+        )
+        return empty, told, mine.threshold_w if mine else record.found.learnt.setting.off_w
+    rounded = rounded_setting(proposal.setting, machine.threshold_step_w, machine.wait_step_min)
+    told.append(
+        Told(name="Proposed", words=f"proposed {setting_words(rounded)}", verdict=judged(record, tells, rounded))
+    )
+    view = QuestionView(
+        tells=tells,
+        map=map_view(proposal, rounded, mine, *MAP_PX),
+        proposed=setting_words(rounded),
+        sentence=sentence(f"the {machine.name.lower()}", tells, rounded),
+        reasons=_reasons(record, proposal, rounded),
+        threshold=f"{rounded.threshold_w:g}",
+        wait=f"{rounded.wait_s / 60:g}",
+        hysteresis=f"{asked.hysteresis_w:g}",
+        mine=mine_words,
+        mine_threshold=f"{mine.threshold_w:g}" if mine else "",
+        mine_wait=f"{mine.wait_s / 60:g}" if mine else "",
+        tried=tried,
+        why="",
+    )
+    return view, told, rounded.threshold_w
+
+
+def _verdict_words(setting: Setting, verdict: Verdict) -> str:
+    told = f"of {verdict.asked}, {verdict.missed} missed and {verdict.false} told falsely"
+    late = "" if verdict.late_s is None else f", {wait(verdict.late_s)} late"
+    return f"{setting_words(setting)}: {told}{late}"
+
+
+def _reasons(record: MachineRecord, proposal: Proposal, rounded: Setting) -> list[str]:
+    """Return why this setting: its errors, its safe region, and how far the machine may change."""
+    verdict = judged(record, proposal.question, rounded)
+    errors = (
+        f"No error over {verdict.asked} in {show.number(days_of(record), 0)} days"
+        if verdict.errors == 0
+        else f"Of {verdict.asked}, {verdict.missed} are missed and {verdict.false} told falsely: no setting does better"
+    )
+    late = "" if verdict.late_s is None else f", told {wait(verdict.late_s)} after"
+    rise, fall = rounded.threshold_w / proposal.safe_w[0], 1 - rounded.threshold_w / proposal.safe_w[1]
+    reasons = [
+        f"{errors}{late}.",
+        f"As good from {watts(proposal.safe_w[0])} to {watts(proposal.safe_w[1])} W, and from "
+        f"{wait(proposal.safe_s[0])} to {wait(proposal.safe_s[1])}: this stands in the middle.",
+        f"It fails once its rest draws {show.number(rise, 1)} times as much or its low work "
+        f"{show.number(100 * max(fall, 0), 0)} % less"
+        + (
+            f", or a pause lasts {show.number(rounded.wait_s / max(proposal.safe_s[0], 1), 1)} times as long."
+            if proposal.question in ("finished", "idle") and proposal.safe_s[0] > record.step_s
+            else "."
+        ),
+    ]
+    if proposal.question == "left_on" and verdict.asked == 0:
+        reasons[0] = (
+            "It was never left on in this log: the wait stands beyond its longest cycle, as far as a quarter and more."
+        )
+    return reasons
+
+
+def _summary(record: MachineRecord) -> str:
+    cycles = record.found.cycles
+    total = energy_kwh(record, cycles)
     return (
-        f"{words(record.mine.setting)}: of {verdict.runs} runs {verdict.missed} missed, {verdict.false} "
-        f"told while it still ran"
+        f"latest {min(ROWS, len(cycles))} of {show.number(len(cycles))}, "
+        f"in all {show.number(total, 2)} kWh in {show.number(days_of(record), 0)} days"
+    )
+
+
+def _rows(
+    bench: Workbench, record: MachineRecord, home: Home, clock: LocalClock, chosen: Cycle | None, told: list[Told]
+) -> list[CycleRow]:
+    """Return the latest cycles, and the chosen one among its neighbours where it is older."""
+    cycles = list(record.found.cycles)
+    last = len(cycles)
+    if chosen is not None and chosen in cycles[: max(0, last - ROWS)]:
+        last = min(len(cycles), cycles.index(chosen) + ROWS // 2)
+    part = cycles[max(0, last - ROWS) : last][::-1]
+    longest = max((c.end - c.start for c in part), default=1)
+    mine = told[0] if len(told) > 1 else None
+    return [_row(bench, record, home, clock, c, c is chosen, longest, mine) for c in part]
+
+
+def _row(
+    bench: Workbench,
+    record: MachineRecord,
+    home: Home,
+    clock: LocalClock,
+    cycle: Cycle,
+    is_shown: bool,
+    longest: int,
+    mine: Told | None,
+) -> CycleRow:
+    features, local = record.features(cycle), clock.local(record.at_ms(cycle.start))
+    false = sum(cycle.start < t < cycle.end for t in mine.verdict.false_at) if mine else 0
+    verdict = "cut by the log" if not cycle.is_whole else ("corrected" if cycle.origin == "corrected" else "found")
+    return CycleRow(
+        key=span_text(span_of_cycle(record, cycle)),
+        programme=cycle.programme,
+        started=f"{show.day_short(local.date(), home.country)} {local:%H:%M}",
+        length=_length(features.duration_s),
+        kwh=show.number(features.energy_kwh, 2 if features.energy_kwh >= 0.1 else 3),
+        peak=show.number(features.peak_w, 0),
+        cost=_small(cost_between(bench, home, record, cycle.start, cycle.end), home.currency),
+        pieces=_pieces(record, cycle, features.peak_w, longest),
+        false=str(false) if mine else "",
+        verdict=verdict,
+        is_shown=is_shown,
+    )
+
+
+def _length(seconds: float) -> str:
+    """Return h:mm, or m:ss for less than ten minutes."""
+    whole = round(seconds)
+    if whole < 600:
+        return f"0:{whole // 60:02d}:{whole % 60:02d}"
+    minutes = round(seconds / 60)
+    return f"{minutes // 60}:{minutes % 60:02d}"
+
+
+def _small(cost: Decimal | None, currency: str) -> str:
+    return "–" if cost is None else show.small_money(float(cost), currency)
+
+
+def _css(mean_w: float, peak_w: float, idle_w: float) -> str:
+    """Return how a phase is filled: as heat, as work, or as low work, a few times what it draws idle."""
+    if mean_w >= max(HOT_W, HOT_SHARE * peak_w):
+        return "wm-ph-hot"
+    return "wm-ph-low" if mean_w < max(LOW_TIMES * idle_w, LOW_SHARE * peak_w) else "wm-ph-work"
+
+
+def _pieces(record: MachineRecord, cycle: Cycle, peak_w: float, longest: int) -> list[Piece]:
+    names, scale = record.appliance.phase_names, 108 / max(longest, 1)
+    return [
+        Piece(
+            f"{(p.start - cycle.start) * scale:.1f}",
+            f"{max((p.end - p.start) * scale, 0.6):.1f}",
+            _css(p.mean_w, peak_w, record.found.learnt.idle_w),
+            f"{phase_name(p.mean_w, names) or 'phase'} {wait((p.end - p.start) * record.step_s)}",
+        )
+        for p in record.phases(cycle)
+    ]
+
+
+def _chosen_view(bench: Workbench, record: MachineRecord, home: Home, clock: LocalClock, cycle: Cycle) -> ChosenView:
+    start, end = span_of_cycle(record, cycle)
+    first, last, middle = (clock.local(at) for at in (start, end, (start + end) // 2))
+    cycles = list(record.found.cycles)
+    place = cycles.index(cycle)
+    following = span_text(span_of_cycle(record, cycles[place + 1])) if place + 1 < len(cycles) else ""
+    f = record.features(cycle)
+    features = [
+        ("energy", f"{show.number(f.energy_kwh, 3)} kWh"),
+        ("cost at its hours", show.money(cost_between(bench, home, record, cycle.start, cycle.end), home.currency)),
+        ("mean", f"{show.number(f.mean_w)} W"),
+        ("peak", f"{show.number(f.peak_w)} W"),
+        ("duty, mean of peak", f"{show.number(100 * f.load_factor)} %"),
+        ("above 1 kW", wait(f.time_above_high_s)),
+        ("longest pause", wait(cycle.longest_pause_s)),
+    ]
+    return ChosenView(
+        span=span_text((start, end)),
+        following=following,
+        programme=cycle.programme,
+        start_day=str(first.date()),
+        start_time=f"{first:%H:%M}",
+        end_day=str(last.date()),
+        end_time=f"{last:%H:%M}",
+        middle_time=f"{middle:%H:%M}",
+        features=features,
+        phases=[_phase_row(record, clock, p) for p in record.phases(cycle)][:14],
+        is_corrected=cycle.origin == "corrected",
+    )
+
+
+def _phase_row(record: MachineRecord, clock: LocalClock, phase: Phase) -> PhaseRow:
+    seconds = (phase.end - phase.start) * record.step_s
+    return PhaseRow(
+        name=phase_name(phase.mean_w, record.appliance.phase_names),
+        started=f"{clock.local(record.at_ms(phase.start)):%H:%M:%S}",
+        length=wait(seconds),
+        mean=show.number(phase.mean_w, 0 if phase.mean_w >= 10 else 1),
+        kwh=show.number(phase.mean_w * seconds / 3.6e6, 3),
+        low_w=f"{0.7 * phase.mean_w:.0f}",
+        high_w=f"{max(1.4 * phase.mean_w, 0.7 * phase.mean_w + 1):.0f}",
     )
 
 
 def _standby(record: MachineRecord) -> str:
-    standby = record.found.standby
-    return f"{show.number(standby.mode_w, 1)} W at rest, {show.number(standby.annual_kwh, 0)} kWh a year"
-
-
-def _grid_row(record: MachineRecord, k: int, rounded: FinishSetting | None) -> tuple[str, list[Cell]]:
-    cells = []
-    for tried in record.grid[k]:
-        verdict, setting = tried.verdict, tried.setting
-        errors = verdict.missed + verdict.false
-        css = "" if errors == 0 else ("is-bad" if errors <= verdict.runs else "is-worse")
-        near = rounded is not None and abs(setting.threshold_w - rounded.threshold_w) < 0.6
-        if near and rounded is not None and abs(setting.wait_s - rounded.wait_s) < 31:
-            css += " is-best"
-        late = "never" if verdict.late_s is None else f"+{_wait(verdict.late_s)} min"
-        cells.append(Cell(f"{verdict.missed} · {verdict.false}", late, css))
-    return f"{record.grid[k][0].setting.threshold_w:g} W", cells
-
-
-def _row(record: MachineRecord, k: int, line: RunLine, home: Home, clock: LocalClock, is_shown: bool) -> RunRow:
-    local = clock.local(line.start_ms)
-    verdict = "cut by the log" if not line.run.is_whole else ""
-    if record.mine and line.run.is_whole:
-        false = sum(line.run.start < t < line.run.end for t in record.mine.verdict.false_at)
-        verdict = f"{false} false" if false else "told rightly"
-    return RunRow(
-        k,
-        f"{show.day_short(local.date(), home.country)} {local:%H:%M}",
-        show.duration(line.features.duration_s / 60),
-        show.number(line.features.energy_kwh, 2),
-        show.number(line.features.peak_w, 0),
-        show.money(line.cost, home.currency),
-        verdict,
-        is_shown,
+    rest = record.found.learnt.rest
+    return (
+        f"{show.number(rest.level_w, 1)} W at rest ({show.number(rest.low_w, 1)} to {show.number(rest.high_w, 1)}), "
+        f"{show.number(100 * rest.share)} % of the time"
     )
 
 
-def _strip(
-    record: MachineRecord, line: RunLine, home: Home, clock: LocalClock, rounded: FinishSetting | None, width: int
-) -> Drawn:
-    step = record.step_s
-    begin = max(0, line.run.start - round(AROUND_S / 3 / step))
-    end = min(record.power_w.size, line.run.end + round(AROUND_S / step))
-    power = record.power_w[begin:end]
-    start_ms = record.start_ms + round(begin * step * 1000)
-    axis = _axis(power.size, start_ms, step, clock)
-    every = int(axis.table_step)
-    table = [(["" if np.isnan(v) else show.number(float(v), 1) for v in power[::every]], "W", "")]
-    threshold = rounded.threshold_w if rounded else record.found.rest_high_w
-    cut = max(LOW_SHARE * threshold, 2 * record.found.standby.mode_w)
-    top = max(float(np.nanmax(power)) * 1.08, 1.0)
-    mark = 10 ** int(np.floor(np.log10(top)))
-    lanes = [
-        Lane(
-            name="Power",
-            note=f"W, {step:.0f} s",
-            height=84,
-            high=top,
-            axis=[(mark, show.number(mark))],
-            fills=(Curve(values=power, css="wm-pw"),),
-            table=table,
-        ),
-        Lane(
-            name="Low end",
-            note=f"W, cut at {cut:.0f}",
-            height=64,
-            high=cut,
-            axis=[(threshold, show.number(threshold, 0))],
-            fills=(Curve(values=np.minimum(power, cut), css="wm-pw"),),
-            levels=(Level(value=threshold, css="wm-thr", label=f"proposed {threshold:.0f} W" if rounded else ""),),
-            table=table,
-        ),
-        Lane(
-            name="Run",
-            note="",
-            height=44,
-            brackets=(
-                Bracket(
-                    start=line.run.start - begin,
-                    end=line.run.end - begin,
-                    label=f"{show.number(line.features.energy_kwh, 2)} kWh",
-                    note=show.money(line.cost, home.currency),
-                    notches=_heat_edges(record, line, begin),
-                ),
-            ),
-        ),
-    ]
-    lanes += _told_lanes(record, begin, end)
-    return draw(StripView(id="run", title=f"{record.appliance.name}, one run", axis=axis, lanes=lanes, width=width))
-
-
-def _heat_edges(record: MachineRecord, line: RunLine, begin: int) -> tuple[float, ...]:
-    """Return where a run's heating begins and ends, as places on its strip."""
-    hot = record.power_w[line.run.start : line.run.end] >= HEATING_W
-    return tuple(float(k + 1 + line.run.start - begin) for k in np.flatnonzero(np.diff(hot.astype(np.int8))))[:12]
-
-
-def _told_lanes(record: MachineRecord, begin: int, end: int) -> list[Lane]:
-    lanes = []
-    pairs = [
-        ("Told now", record.mine.verdict if record.mine else None),
-        ("Told, proposed", record.proposal.verdict if record.proposal else None),
-    ]
-    for name, verdict in pairs:
-        if verdict is None:
-            continue
-        ticks = [Tick(at=t - begin, is_false=True) for t in verdict.false_at if begin <= t < end]
-        ticks += [Tick(at=t - begin) for t in verdict.told_at if begin <= t < end]
-        lanes.append(
-            Lane(name=name, height=26, ticks=ticks, table=[([f"{len(verdict.false_at)} false"] * 2000, "", "")])
-        )
-    return lanes
-
-
-def _axis(size: int, start_ms: int, step: float, clock: LocalClock) -> Axis:
-    minutes = size * step / 60
-    every_min = next((m for m in (5, 10, 15, 30, 60, 120) if minutes / m <= 12), 240)
-    first = -(-start_ms // (every_min * 60_000)) * every_min * 60_000
-    marks = np.arange(first, start_ms + round(size * step * 1000), every_min * 60_000)
-    places = [((int(m) - start_ms) / (step * 1000), f"{clock.local(int(m)):%H:%M}") for m in marks]
-    every = max(1, size // 600)
-    times = [f"{clock.local(start_ms + round(k * step * 1000)):%H:%M}" for k in range(0, size, every)]
-    return Axis(
-        length=float(size),
-        grid=[(at, False) for at, _ in places],
-        numerals=places,
-        table_step=float(every),
-        table_times=times,
-        crosshair=size * 0.5,
+def _learnt(record: MachineRecord) -> str:
+    """Return in words how the cycles were told apart."""
+    learnt = record.found.learnt
+    pause = (
+        f"it pauses up to {wait(learnt.longest_pause_s)} inside a cycle"
+        if learnt.longest_pause_s
+        else "it never pauses inside a cycle"
     )
+    ticks = " Short bursts after the end count for no work." if learnt.has_ticks else ""
+    return (
+        f"Cycles are told apart by {watts(learnt.setting.off_w)} W and {wait(learnt.setting.wait_s)} of quiet: idle it draws "
+        f"up to {watts(learnt.idle_w)} W, at work {watts(learnt.work_w)} W and more; {pause}, and rests "
+        f"{wait(learnt.shortest_rest_s)} at the least between two.{ticks}"
+    )
+
+
+def _today(record: MachineRecord) -> str:
+    """Return run time, starts and energy of the log's last day."""
+    last = int(record.day[-1])
+    begin = int((record.day < last).sum())
+    today = [c for c in record.found.cycles if c.end > begin]
+    run_s = sum(c.end - max(c.start, begin) for c in today) * record.step_s
+    starts = sum(c.start >= begin for c in today)
+    kwh = float(sum(v for v in record.power_w[begin:] if v == v)) * record.step_s / 3.6e6
+    return f"last day of the log: {starts} starts, {wait(run_s)} of work, {show.number(kwh, 2)} kWh in all"

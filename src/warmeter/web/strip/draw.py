@@ -435,14 +435,20 @@ def _handles(box: _Box) -> Iterator[Mark]:
         )
     for bracket in box.lane.brackets:
         if bracket.key:
-            x0 = box.frame.x(bracket.start)
-            yield _slider(
-                f"run-{bracket.key}",
-                "run",
-                f"Start of {bracket.label}",
-                bracket.start,
-                {"x": _f(x0 - 3), "y": _f(box.top + 2), "width": "6", "height": "17"},
-            )
+            yield from _bracket_handles(box, bracket)
+
+
+def _bracket_handles(box: _Box, bracket: Bracket) -> Iterator[Mark]:
+    """Yield the handles of a run: one that moves it whole, or one at each end."""
+    ends = (("begin", bracket.start, "Start"), ("end", bracket.end, "End")) if bracket.has_two_ends else ()
+    for kind, at, word in ends or (("run", bracket.start, "Start"),):
+        yield _slider(
+            f"{kind}-{bracket.key}",
+            kind,
+            f"{word} of {bracket.label or 'the cycle'}",
+            at,
+            {"x": _f(box.frame.x(at) - 3), "y": _f(box.top + 2), "width": "6", "height": "17"},
+        )
 
 
 def _slider(key: str, kind: str, label: str, value: float, geometry: dict[str, str]) -> Mark:

@@ -70,7 +70,7 @@ class Step:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Bracket:
-    """A run: a bracket with notches, a label, and a handle if it can be moved."""
+    """A run: a bracket with notches, a label, and, if it has a key, a handle at its start or at both ends."""
 
     start: float
     end: float
@@ -78,6 +78,7 @@ class Bracket:
     note: str = ""
     notches: tuple[float, ...] = ()
     key: str = ""
+    has_two_ends: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -12,8 +12,9 @@ from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN, celsius_to
-from warmeter.service.machines import MachineRecord, RunPlan
+from warmeter.service.machines import MachineRecord
 from warmeter.service.outlook import DayOutlook, RoomOutlook
+from warmeter.service.run_plans import RunPlan
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, Drawn, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, Step, StripBlock, StripView, Wedge

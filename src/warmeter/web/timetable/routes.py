@@ -18,8 +18,9 @@ from warmeter.service.figures import figure_of_day
 from warmeter.service.gaps import day_gaps, gap_figure
 from warmeter.service.hand import changes_of
 from warmeter.service.levelling import level_savings
-from warmeter.service.machines import MachineRecord, RunPlan, machine_record, run_plan
+from warmeter.service.machines import MachineRecord, machine_record
 from warmeter.service.outlook import DayOutlook, Totals, TypedWeather, day_outlook, totals_of
+from warmeter.service.run_plans import RunPlan, run_plan
 from warmeter.service.timetabling import SCOPES, Scope
 from warmeter.service.why import why_at
 from warmeter.web import format as show

@@ -8,8 +8,9 @@ from warmeter.core.home.document import Home
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.timegrid import LocalDay
 from warmeter.core.units import kelvin_to
-from warmeter.service.machines import MachineRecord, RunPlan
+from warmeter.service.machines import MachineRecord
 from warmeter.service.outlook import DayOutlook, RoomOutlook, Totals, totals_of
+from warmeter.service.run_plans import RunPlan
 from warmeter.service.timetabling import Scope
 from warmeter.web import format as show
 from warmeter.web.strip.draw import Drawn

@@ -94,6 +94,9 @@
     if (target.id === "save-mine") { live().dataset.base = target.dataset.latest; send(last.path, last.fields); }
     if (target.id === "take-theirs") { notice(""); redraw(); }
     if (target.id === "close-working") redraw();
+    if (target.dataset.copy) {
+      navigator.clipboard.writeText(document.getElementById(target.dataset.copy).textContent.trim()).then(() => { target.textContent = "Copied"; });
+    }
   });
   document.addEventListener("htmx:config:request", (event) => {
     event.detail.ctx.request.headers["X-Window"] = sessionStorage.getItem("wm-window");

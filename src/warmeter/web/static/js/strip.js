@@ -51,6 +51,9 @@
 
   const home = () => document.querySelector("[data-part]").dataset.home;
   const path = (name) => `/homes/${home()}/timetable/${name}`;
+  const isBlock = (kind) => kind === "edge" || kind === "top";
+  // How far a handle moves at once, and with Shift, in units of the axis.
+  const snaps = (svg) => (svg.dataset.snap || "5 1").split(" ").map(Number);
   const steps = (f) => (f.unit === "F" ? [1 / 1.8, 0.2 / 1.8] : [0.5, 0.1]);
 
   function named(key) {
@@ -60,6 +63,11 @@
 
   function commit(handle, value) {
     const { kind, key } = handle.dataset;
+    if (kind === "begin" || kind === "end") {
+      const { machine, since, span } = handle.closest("svg").dataset;
+      const edge = kind === "begin" ? "start" : "end";
+      window.warmeter.send(`/homes/${home()}/signatures/bound`, { machine, span, edge, since_ms: since, at_min: value.toFixed(4) });
+    }
     if (kind === "run") window.warmeter.send(path("run"), { appliance_id: key, minute: Math.round(value) });
     if (kind === "edge") window.warmeter.send(path("minute"), { ...named(key), minute: Math.round(value) });
     if (kind === "top") window.warmeter.send(path("setpoint"), { ...named(key), setpoint: value.toFixed(4), unit: "C" });
@@ -102,7 +110,7 @@
         handle.setAttribute("y", y);
         ghost.setAttribute("d", `M${x0 - 30} ${y + 3}h78`);
       } else {
-        const size = event.shiftKey ? 1 : 5;
+        const size = snaps(svg)[event.shiftKey ? 1 : 0];
         value = clamp(Math.round(toAt(f, toX(f, from) + event.clientX - start.clientX) / size) * size, 0, f.length - 1);
         const x = toX(f, value);
         handle.setAttribute("x", x - 3);
@@ -127,6 +135,28 @@
     svg.addEventListener("pointercancel", end); document.addEventListener("keydown", stop);
   }
 
+  // A stretch dragged out of a strip that can be zoomed is shown instead of it.
+  function zoom(svg, start) {
+    const f = facts(svg), x0 = localX(svg, start);
+    if (x0 < f.left || x0 > f.left + f.plot) return;
+    start.preventDefault();
+    svg.setPointerCapture(start.pointerId);
+    const ghost = document.createElementNS(NS, "rect");
+    ghost.setAttribute("class", "wm-zoomed"); ghost.setAttribute("y", 24); ghost.setAttribute("height", svg.getAttribute("height") - 24);
+    svg.append(ghost);
+    const ends = (event) => [x0, clamp(localX(svg, event), f.left, f.left + f.plot)].sort((a, b) => a - b);
+    const move = (event) => { const [a, b] = ends(event); ghost.setAttribute("x", a); ghost.setAttribute("width", b - a); };
+    const end = (event) => {
+      svg.removeEventListener("pointermove", move); svg.removeEventListener("pointerup", end); svg.removeEventListener("pointercancel", end);
+      ghost.remove();
+      const [a, b] = ends(event);
+      if (event.type !== "pointerup" || b - a < 6) return;
+      const at = (x) => Math.round(+svg.dataset.since + toAt(f, x) * 60000);
+      window.warmeter.go({ from: at(a), to: at(b) });
+    };
+    svg.addEventListener("pointermove", move); svg.addEventListener("pointerup", end); svg.addEventListener("pointercancel", end);
+  }
+
   document.addEventListener("pointermove", (event) => {
     const svg = event.target.closest && event.target.closest("svg[data-strip]");
     if (svg && event.buttons === 0) {
@@ -138,6 +168,7 @@
     const svg = event.target.closest("svg[data-strip]");
     if (!svg || event.button !== 0) return;
     let handle = event.target.closest(".wm-hnd");
+    if (!handle && svg.dataset.zoom) { zoom(svg, event); return; }
     if (!handle && event.target.dataset.block) handle = svg.querySelector(`[id="h-top-${event.target.dataset.block}"]`);
     if (!handle) return;
     event.preventDefault();
@@ -162,13 +193,13 @@
     const sign = { ArrowLeft: -1, ArrowRight: 1, ArrowDown: -1, ArrowUp: 1 }[event.key];
     if (sign) {
       event.preventDefault();
-      const size = kind === "top" ? steps(f)[event.shiftKey ? 1 : 0] : (event.shiftKey ? 1 : 5);
+      const size = kind === "top" ? steps(f)[event.shiftKey ? 1 : 0] : snaps(svg)[event.shiftKey ? 1 : 0];
       const next = kind === "top" ? snapTemperature(f, +value + sign * size, event.shiftKey) : +value + sign * size;
       handle.dataset.value = next;
       commit(handle, next);
-    } else if (kind !== "run" && event.key === "Enter") {
+    } else if (isBlock(kind) && event.key === "Enter") {
       window.warmeter.send(path("split"), named(key));
-    } else if (kind !== "run" && event.key === "Delete") {
+    } else if (isBlock(kind) && event.key === "Delete") {
       window.warmeter.send(path("merge"), named(key));
     }
   });

@@ -1,0 +1,112 @@
+"""Tariffs and cheapest starts against brute force."""
+
+import unittest
+from datetime import date
+from decimal import Decimal
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from warmeter.core.errors import OutOfRange, TariffError
+from warmeter.core.tariff.structure import Rate, flat_bill, rate_of_minutes, time_of_use
+from warmeter.core.tariff.window import cheapest_start, starts_by_cost
+from warmeter.core.timegrid import LocalClock
+
+LONDON = LocalClock("Europe/London")
+
+
+def rate(name: str, price: str, **rest: object) -> Rate:
+    """Return a rate."""
+    return Rate(name=name, price_per_kwh=Decimal(price), **rest)  # type: ignore[arg-type]
+
+
+class Rates(unittest.TestCase):
+    def test_a_hole_is_named_by_its_first_instant(self) -> None:
+        start = LONDON.day(date(2026, 1, 5)).start_ms
+        minutes = start + np.arange(1440, dtype=np.int64) * 60_000
+        with self.assertRaisesRegex(TariffError, "Mon 05 Jan 2026, 06:00"):
+            rate_of_minutes([rate("night", "0.1", from_min=0, to_min=360)], minutes, clock=LONDON, holidays=frozenset())
+
+    def test_rates_without_meaning_are_refused(self) -> None:
+        for rest in ({"from_min": 60, "to_min": 60}, {"months": (13,)}, {"months": ()}, {"days": ()}, {"to_min": 2000}):
+            with self.assertRaises(TariffError):
+                rate("x", "0.1", **rest)
+        with self.assertRaises(TariffError):
+            rate("x", "NaN")
+
+    def test_holiday_comes_before_weekend_and_first_match_wins(self) -> None:
+        rates = [
+            rate("feast", "0.05", days=("holiday",)),
+            rate("weekend", "0.1", days=("weekend",)),
+            rate("rest", "0.3"),
+        ]
+        for on, expected in ((date(2026, 1, 3), "weekend"), (date(2026, 1, 4), "feast"), (date(2026, 1, 5), "rest")):
+            day = LONDON.day(on)
+            usage = time_of_use(
+                rates, day.start_ms, 60, [Decimal(1)] * 24, clock=LONDON, holidays=frozenset({date(2026, 1, 4)})
+            )
+            self.assertEqual(list(usage.kwh_by_rate), [expected])
+
+    def test_standard_time_meters_ignore_summer(self) -> None:
+        rates = [rate("night", "0.1", from_min=0, to_min=360), rate("day", "0.3")]
+        day = LONDON.day(date(2026, 7, 1))
+        hours = [Decimal(1)] * 24
+        local = time_of_use(rates, day.start_ms, 60, hours, clock=LONDON).kwh_by_rate["night"]
+        fixed = time_of_use(rates, day.start_ms, 60, hours, clock=LONDON, standard_time=True).kwh_by_rate["night"]
+        self.assertEqual((local, fixed), (Decimal(6), Decimal(6)))
+        first = rate_of_minutes(rates, np.array([day.start_ms]), clock=LONDON, holidays=frozenset(), standard_time=True)
+        self.assertEqual(first.tolist(), [1], "00:00 summer time is still 23:00 by the meter's switch")
+
+    @settings(deadline=None, derandomize=True, max_examples=25)
+    @given(st.integers(0, 8759), st.lists(st.decimals(0, 5, places=3), min_size=1, max_size=30))
+    def test_cost_is_additive_over_time(self, hour: int, energy: list[Decimal]) -> None:
+        rates = [rate("a", "0.2", months=(1, 2, 3), from_min=1200, to_min=300), rate("b", "0.3")]
+        start = LONDON.day(date(2026, 1, 1)).start_ms + hour * 3_600_000
+        cut = len(energy) // 2
+        whole = time_of_use(rates, start, 60, energy, clock=LONDON).energy_cost
+        parts = sum(
+            time_of_use(rates, start + k * 3_600_000, 60, part, clock=LONDON).energy_cost
+            for k, part in ((0, energy[:cut]), (cut, energy[cut:]))
+            if part
+        )
+        self.assertEqual(whole, parts)
+
+    def test_money_is_exact_where_binary_fails(self) -> None:
+        bill = flat_bill(
+            energy_kwh=Decimal("250"),
+            price_per_kwh=Decimal("0.1105"),
+            standing_per_day=Decimal(0),
+            days=1,
+            vat=Decimal(0),
+            rounding="half_up",
+        )
+        self.assertEqual(bill.energy, Decimal("27.63"))
+
+
+class Windows(unittest.TestCase):
+    @settings(deadline=None, derandomize=True, max_examples=40)
+    @given(
+        st.lists(st.integers(-20, 60), min_size=6, max_size=12),
+        st.lists(st.integers(0, 900), min_size=1, max_size=5),
+        st.integers(0, 90),
+    )
+    def test_cheapest_start_is_that_of_trying_all(self, prices: list[int], profile: list[int], earliest: int) -> None:
+        by_minute = np.repeat(np.array(prices) / 100, 30)
+        kwh = np.array(profile) / 1000
+        latest = by_minute.size
+        starts = starts_by_cost(by_minute, kwh, 15, earliest_min=earliest, latest_end_min=latest)
+        slow = {}
+        for start in range(earliest, latest - 15 * len(profile) + 1, 15):
+            slow[start] = sum(by_minute[start + m] * kwh[m // 15] / 15 for m in range(15 * len(profile)))
+        best = min(slow, key=lambda s: (round(slow[s], 9), s))
+        self.assertEqual(cheapest_start(starts).start_min, best)
+
+    def test_a_window_too_short_is_refused(self) -> None:
+        for earliest, latest in ((0, 20), (50, 60), (0, 999)):
+            with self.assertRaises(OutOfRange):
+                starts_by_cost(np.ones(100), np.ones(2), 15, earliest_min=earliest, latest_end_min=latest)
+
+    def test_whole_hour_delays_only(self) -> None:
+        starts = starts_by_cost(np.ones(600), np.ones(2), 15, earliest_min=30, latest_end_min=600, start_step_min=60)
+        self.assertEqual({(s.start_min - 30) % 60 for s in starts}, {0})

@@ -1,0 +1,262 @@
+"""The signatures page: cycles at any zoom, corrections, questions with their map, settings, files."""
+
+import csv
+import io
+import re
+import unittest
+from dataclasses import replace
+from urllib.parse import parse_qs, urlencode, urlsplit
+
+from tests.web.test_pages import Case, Elements
+from warmeter.core.home.machines import CycleMark
+from warmeter.core.signature.tuner import Setting
+from warmeter.service.machines import MachineRecord, machine_record
+from warmeter.web.signatures.acts import span_of, span_text
+from warmeter.web.signatures.words import TELLS, sentence, setting_words, wait
+
+PAGE = "/homes/home1/signatures"
+
+
+class WithMachine(Case):
+    def setUp(self) -> None:
+        super().setUp()
+        self.with_logs()
+
+    def act(self, act: str, **fields: str) -> Elements:
+        """Do an act as the page's script does and return the redrawn part."""
+        _, base = self.bench.homes.load("home1")
+        data = {"base": str(base), "machine": "washer", **fields}
+        answer = self.client.post(f"{PAGE}/{act}", data=data, headers={"X-Part": "1"})
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return Elements(answer.text)
+
+    def record(self) -> MachineRecord:
+        """Return what the log says now."""
+        return machine_record(self.bench, self.bench.homes.load("home1")[0], "washer")
+
+    def spans(self) -> list[tuple[int, int]]:
+        """Return the cycles' stretches [ms]."""
+        record = self.record()
+        return [(record.at_ms(c.start), record.at_ms(c.end)) for c in record.found.cycles]
+
+
+class Cycles(WithMachine):
+    def test_cycles_are_listed_newest_first_with_the_last_one_drawn(self) -> None:
+        page = self.get(PAGE)
+        keys = [a["id"].removeprefix("cycle-") for a in page.of("a") if a.get("id", "").startswith("cycle-")]
+        self.assertEqual([span_of(k) for k in keys], self.spans()[::-1][:12])
+        shown = page.by_id(f"cycle-{keys[0]}")
+        self.assertEqual(shown.get("aria-current"), "true")
+        self.assertTrue(page.by_id("strip-log"))
+
+    def test_each_cycle_can_be_drawn_and_any_stretch(self) -> None:
+        page = self.get(PAGE)
+        links = [a["href"] for a in page.of("a") if a.get("id", "").startswith(("cycle-", "zoom-"))]
+        self.assertGreaterEqual(len(links), 8)
+        for link in links[:14]:
+            drawn = self.get(PAGE + link.replace("&amp;", "&"))
+            self.assertTrue(drawn.by_id("strip-log"))
+
+    def test_a_stretch_beyond_the_log_and_nonsense_in_the_address_are_drawn(self) -> None:
+        for query in (
+            "from=0&to=900000000",
+            "from=5&to=3",
+            "cycle=x",
+            "try_w=many&try_min=1",
+            "tells=colour",
+            "machine=none",
+        ):
+            self.assertTrue(self.get(f"{PAGE}?{query}").by_id("strip-log"), query)
+
+    def test_an_end_dragged_makes_the_cycle_a_persons_and_undo_brings_it_back(self) -> None:
+        before = self.spans()
+        page = self.get(PAGE)
+        strip = page.by_id("strip-log")
+        since = int(strip["data-since"])
+        at_min = (before[-1][0] - since) / 60_000 - 5
+        self.act("bound", span=strip["data-span"], edge="start", since_ms=str(since), at_min=f"{at_min:.4f}")
+        self.assertEqual(self.spans()[-1], (before[-1][0] - 300_000, before[-1][1]))
+        self.assertEqual(self.record().found.cycles[-1].origin, "corrected")
+        _, base = self.bench.homes.load("home1")
+        self.client.post("/homes/home1/undo", data={"base": str(base)})
+        self.assertEqual(self.spans(), before)
+
+    def test_a_cycle_is_named_split_joined_taken_away_and_given_back(self) -> None:
+        before = self.spans()
+        first, second = before[0], before[1]
+        self.act("name", span=span_text(first), programme="Cotton")
+        self.assertEqual(self.record().found.cycles[0].programme, "Cotton")
+        middle = (first[0] + first[1]) // 2
+        clock = self.bench.clock(self.bench.homes.load("home1")[0])
+        self.act("split", span=span_text(first), time=f"{clock.local(middle):%H:%M}")
+        self.assertEqual(len(self.spans()), len(before) + 1)
+        parts = self.spans()[:2]
+        self.act("join", span=span_text(parts[0]), next=span_text(parts[1]))
+        self.assertEqual(self.spans(), before)
+        self.act("none", span=span_text(second))
+        self.assertEqual(self.spans(), [first, *before[2:]])
+        self.act("as-found", span=span_text(second))
+        self.assertEqual(self.spans(), before)
+
+    def test_a_cycle_is_corrected_and_added_by_typing(self) -> None:
+        home, _ = self.bench.homes.load("home1")
+        clock, before = self.bench.clock(home), self.spans()
+        start, end = (clock.local(at) for at in before[0])
+        typed = {"start_day": str(start.date()), "end_day": str(end.date()), "end_time": f"{end:%H:%M}"}
+        self.act("retype", span=span_text(before[0]), start_time=f"{start:%H:%M}", **typed)
+        self.assertEqual(self.spans()[0][0], before[0][0] // 60_000 * 60_000)
+        quiet = clock.local((before[0][1] + before[1][0]) // 2)
+        later = clock.local((before[0][1] + before[1][0]) // 2 + 600_000)
+        self.act(
+            "add",
+            start_day=str(quiet.date()),
+            start_time=f"{quiet:%H:%M}",
+            end_day=str(later.date()),
+            end_time=f"{later:%H:%M}",
+        )
+        self.assertEqual(len(self.spans()), len(before) + 1)
+
+    def test_corrections_without_meaning_are_refused_and_nothing_changes(self) -> None:
+        before, span = self.spans(), span_text(self.spans()[0])
+        _, base = self.bench.homes.load("home1")
+        for act, fields in (
+            ("bound", {"span": span, "edge": "end", "since_ms": "0", "at_min": "1"}),
+            (
+                "retype",
+                {"span": span, "start_day": "2026-01-06", "start_time": "12:00", "end_day": "", "end_time": "12:00"},
+            ),
+            (
+                "retype",
+                {
+                    "span": span,
+                    "start_day": "2026-01-06",
+                    "start_time": "13:00",
+                    "end_day": "2026-01-06",
+                    "end_time": "12:00",
+                },
+            ),
+            ("split", {"span": span, "time": "03:33"}),
+            ("name", {"span": "yesterday", "programme": "x"}),
+            ("name", {"span": span, "programme": "x" * 90}),
+            ("phase", {"name": "heat", "low_w": "500", "high_w": "100"}),
+            ("dance", {}),
+        ):
+            answer = self.client.post(
+                f"{PAGE}/{act}", data={"base": str(base), "machine": "washer", **fields}, headers={"X-Part": "1"}
+            )
+            self.assertGreaterEqual(answer.status_code, 400, act)
+        self.assertEqual(self.spans(), before)
+        self.assertEqual(self.bench.homes.load("home1")[1], base)
+
+    def test_phases_get_a_name_by_their_power(self) -> None:
+        self.act("phase", name="Heat", low_w="1200", high_w="3000")
+        self.assertIn("Heat", self.get(PAGE).texts)
+        self.act("phase", name="", low_w="1200", high_w="3000")
+        self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].phase_names, ())
+
+    def test_cycles_are_saved_as_a_table(self) -> None:
+        answer = self.client.get(f"{PAGE}/washer/cycles.csv")
+        rows = list(csv.DictReader(io.StringIO(answer.text)))
+        record = self.record()
+        self.assertEqual(len(rows), len(record.found.cycles))
+        total = sum(record.features(c).energy_kwh for c in record.found.cycles)
+        self.assertAlmostEqual(sum(float(r["energy_kwh"]) for r in rows), total, places=4)
+        self.assertRegex(rows[0]["start"], r"^2026-01-\d\dT\d\d:\d\d:\d\d\+00:00$")
+
+
+class Questions(WithMachine):
+    def test_the_proposed_setting_is_taken_and_then_judged_faultless(self) -> None:
+        page = self.get(PAGE)
+        names = ("threshold_w", "wait_min", "hysteresis_w", "tells")
+        hidden = {a["name"]: a["value"] for a in page.of("input") if a.get("type") == "hidden" and a["name"] in names}
+        self.act("use", **hidden)
+        text = " ".join(self.get(PAGE).texts)
+        self.assertRegex(text, r"Set now: +\S+ W for \S+ (s|min): of \d+, 0 missed and 0 told falsely")
+
+    def test_every_question_has_a_map_a_sentence_and_reasons(self) -> None:
+        for tells in TELLS:
+            page = self.get(f"{PAGE}?tells={tells}")
+            with self.subTest(tells):
+                self.assertEqual(page.by_id(f"tells-{tells}").get("aria-current"), "true")
+                self.assertEqual(len([a for a in page.of("rect") if a.get("class") == "wm-map-best"]), 1)
+                self.assertTrue(page.by_id("sentence"))
+                self.assertIn("stands in the middle", " ".join(page.texts))
+
+    def test_a_rash_setting_is_shown_with_its_errors_and_forgotten_again(self) -> None:
+        page = self.act("use", tells="finished", threshold_w="60", wait_min="1", hysteresis_w="0")
+        self.assertTrue([a for _, a in page.found if "wm-falsex" in a.get("class", "")])
+        self.assertTrue([a for a in page.of("rect") if a.get("class") == "wm-map-mine"])
+        self.act("forget", tells="finished")
+        self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].settings, ())
+
+    def test_settings_of_several_questions_stand_beside_each_other(self) -> None:
+        self.act("use", tells="finished", threshold_w="6", wait_min="5")
+        self.act("use", tells="started", threshold_w="8,5", wait_min="0.5")
+        machine = self.bench.homes.load("home1")[0].appliances[0]
+        self.assertEqual(
+            {(s.tells, s.threshold_w, s.wait_s) for s in machine.settings},
+            {("finished", 6.0, 300.0), ("started", 8.5, 30.0)},
+        )
+
+    def test_a_setting_can_be_tried_without_being_set(self) -> None:
+        page = self.get(f"{PAGE}?{urlencode({'try_w': '5', 'try_min': '4'})}")
+        self.assertTrue(page.by_id("tried"))
+        self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].settings, ())
+
+    def test_nonsense_settings_change_nothing(self) -> None:
+        _, base = self.bench.homes.load("home1")
+        for fields in ({"threshold_w": "-1"}, {"wait_min": "99999"}, {"threshold_w": "low"}, {"tells": "colour"}):
+            data = {"base": str(base), "machine": "washer", "tells": "finished", "threshold_w": "6", "wait_min": "5"}
+            answer = self.client.post(f"{PAGE}/use", data={**data, **fields}, headers={"X-Part": "1"})
+            self.assertGreaterEqual(answer.status_code, 400)
+        self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].settings, ())
+
+    def test_the_map_in_numbers_agrees_with_its_hatching(self) -> None:
+        html = self.client.get(PAGE).text
+        cells = re.findall(r'<td class="([^"]*)">(\d+) · (\d+)<small>', html)
+        self.assertEqual(len(cells), 36)
+        for css, missed, false in cells:
+            self.assertEqual(bool(css), int(missed) + int(false) > 0)
+
+
+class Machines(WithMachine):
+    def test_a_machine_is_added_renamed_and_given_its_kind(self) -> None:
+        self.act("new", name="Kettle", kind="kettle")
+        self.act("change", name="Washer upstairs", kind="washer")
+        machines = self.bench.homes.load("home1")[0].appliances
+        self.assertEqual([(m.name, m.kind) for m in machines], [("Washer upstairs", "washer"), ("Kettle", "kettle")])
+        page = self.get(f"{PAGE}?machine={machines[1].id}")
+        self.assertIn("No power of Kettle has been read in.", page.texts)
+
+    def test_a_form_without_script_leads_back_to_the_page(self) -> None:
+        _, base = self.bench.homes.load("home1")
+        data = {"base": str(base), "machine": "washer", "tells": "finished", "threshold_w": "6", "wait_min": "5"}
+        answer = self.client.post(f"{PAGE}/use", data=data, follow_redirects=False)
+        self.assertEqual(answer.status_code, 303)
+        self.assertEqual(parse_qs(urlsplit(answer.headers["location"]).query)["machine"], ["washer"])
+
+    def test_a_mark_outside_the_log_does_no_harm(self) -> None:
+        home, base = self.bench.homes.load("home1")
+        marks = (CycleMark(start_ms=1000, end_ms=5000), CycleMark(start_ms=10**14, end_ms=10**14 + 5))
+        changed = replace(home, appliances=(replace(home.appliances[0], marks=marks),))
+        record = machine_record(self.bench, changed, "washer")
+        self.assertEqual(len(record.found.cycles), len(self.record().found.cycles))
+        self.assertGreater(base, 0)
+
+
+class Words(unittest.TestCase):
+    def test_settings_and_waits_in_words(self) -> None:
+        self.assertEqual(setting_words(Setting(threshold_w=6.0, wait_s=360.0)), "6 W for 6 min")
+        self.assertEqual(setting_words(Setting(threshold_w=6.4, wait_s=45.0)), "6.4 W for 45 s")
+        self.assertEqual([wait(s) for s in (90, 330, 7200, 7500)], ["1.5 min", "5.5 min", "2 h", "2 h 05 min"])
+
+    def test_every_question_has_a_sentence_with_its_numbers(self) -> None:
+        setting = Setting(threshold_w=12.0, wait_s=300.0, hysteresis_w=3.0)
+        for tells in TELLS:
+            text = sentence("the washer", tells, setting)
+            self.assertIn("5 min", text)
+            self.assertRegex(text, "1[25] W")
+
+
+if __name__ == "__main__":
+    unittest.main()
