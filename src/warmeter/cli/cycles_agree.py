@@ -12,7 +12,7 @@ from warmeter.standins.machines.judging import SeedVerdict, judge_log
 from warmeter.standins.machines.labelled import KINDS
 
 STEPS_S = (1, 10, 60)
-ASKED = {"f1": 0.98, "energy": 0.01, "short_energy": 0.05, "border_s": 60.0, "finish_s": 120.0}
+ASKED = {"f1": 0.98, "energy": 0.01, "short_energy": 0.05, "borders": 0.95, "finish_s": 120.0}
 
 
 def run(options: argparse.Namespace) -> int:
@@ -49,7 +49,7 @@ def _line(kind: str, step: int, verdicts: Sequence[SeedVerdict]) -> tuple[str, b
     ok = (f1 is None or f1 >= ASKED["f1"]) if KINDS[kind].has_cycles else invented == 0
     ok &= energy is None or energy <= ASKED["energy"]
     ok &= short is None or short <= ASKED["short_energy"]
-    ok &= step >= 60 or not away or float(np.median(away)) <= ASKED["border_s"]
+    ok &= step >= 60 or not borders or near >= ASKED["borders"] * borders
     ok &= finish is None or finish <= ASKED["finish_s"]
     cells = (
         KINDS[kind].label,

@@ -28,6 +28,7 @@ EDGE_S = 60.0
 LIKE = 0.3  # natural logarithm: a third more power in its first minute is another beginning
 MOSTLY = 0.5
 CLEAR = 1.3
+ONCE_S = 900.0
 PAUSE_MARGIN = 1.25
 NEAR_IDLE = 0.4  # idling is steady and low work is not: the threshold stands nearer to idling
 
@@ -299,13 +300,14 @@ def _is_pause(quiet_s: Floats, heads: Floats, tails: Floats) -> NDArray[np.bool_
 def _parting(quiet_s: Floats, looks_inside: NDArray[np.bool_]) -> float:
     """Return the length up to which quiet is a pause [s], with the fewest blocks on the wrong side of it.
 
-    A pause nearly as long as a rest is none that a waiting time could bridge.
+    A pause nearly as long as a rest is none that a waiting time could bridge, and a long one seen but once is none.
     """
     order = np.argsort(quiet_s, kind="stable")
     lengths, inside = quiet_s[order], looks_inside[order]
     wrong = np.concatenate([[0], np.cumsum(np.where(inside, -1, 1))])  # against "no pause at all"
     following = np.append(lengths[1:], np.inf)
-    can_part = np.concatenate([[True], inside & (following >= CLEAR * lengths)])
+    is_sure = (np.cumsum(inside) > 1) | (lengths <= ONCE_S)
+    can_part = np.concatenate([[True], inside & is_sure & (following >= CLEAR * lengths)])
     best = int(np.argmin(np.where(can_part, wrong, quiet_s.size + 1)))
     return float(lengths[best - 1]) if best else 0.0
 

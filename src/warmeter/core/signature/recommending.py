@@ -17,6 +17,7 @@ UNIT_W, UNIT_S = 1.3, 1.25  # a threshold off by a third and a wait off by a qua
 ENOUGH = 2.0  # so many units from every error is far enough: beyond, the shorter wait is better
 NEARLY = 0.95
 LONGEST_WAIT_S = 7200.0
+PROMPT_S = 90.0  # the mean telling may come so long after the wait
 CLEAR_W, CLEAR_SHARE = 2.0, 1.3  # docs/methods H2: a threshold stands clear of rest
 
 
@@ -155,7 +156,7 @@ def middle_of(power_w: Floats, step_s: float, asked: Asked, tried: ErrorMap, all
     of 1.25 in the wait. Below the lowest and above the highest threshold tried, errors are taken for granted.
     """
     errors = np.where(allowed[:, None], tried.errors, np.iinfo(np.int64).max)
-    safe = errors == errors.min()
+    safe = _prompt(errors == errors.min(), tried)
     away = np.minimum(_clearance(safe, tried), ENOUGH)
     wait = int(np.flatnonzero((away >= NEARLY * away.max()).any(axis=0))[0])
     column = np.where(safe[:, wait], away[:, wait], -1.0)
@@ -171,6 +172,14 @@ def middle_of(power_w: Floats, step_s: float, asked: Asked, tried: ErrorMap, all
         safe_s=(float(tried.waits_s[first]), float(tried.waits_s[last])),
         map=tried,
     )
+
+
+def _prompt(safe: NDArray[np.bool_], tried: ErrorMap) -> NDArray[np.bool_]:
+    """Return which safe settings also tell an end about a wait after it, where any does: ticks hold others up."""
+    if tried.question not in ("finished", "idle"):
+        return safe
+    is_prompt = safe & (tried.late_s <= tried.waits_s + PROMPT_S)
+    return is_prompt if is_prompt.any() else safe
 
 
 def _clearance(safe: NDArray[np.bool_], tried: ErrorMap) -> Floats:

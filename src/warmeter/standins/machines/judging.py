@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.cycles import Activity, Cycle, activity
-from warmeter.core.signature.metrics import match_events
+from warmeter.core.signature.detector import steps_of
 from warmeter.core.signature.phases import phases_of
 from warmeter.core.signature.recommending import propose
 from warmeter.core.units import J_PER_KWH
@@ -37,7 +37,7 @@ class SeedVerdict:
     surplus_borders : int
         Found borders with no true one within a minute.
     finish_s : tuple of float
-        How long after the tuned wait each true end was told [s].
+        How long after the tuned wait each true end was told; negative is sooner [s].
     finish_missed, finish_false : int
         Ends that the tuned setting never told, and tellings without an end.
     """
@@ -148,10 +148,14 @@ def _finishes(log: LabelledLog, found: Activity, true: list[TrueCycle]) -> tuple
         proposal = propose(log.power_w, float(log.step_s), found, day)
     except NotKnowable:
         return (), len(true), 0
-    told = np.array(proposal.verdict.told_at, dtype=np.float64) * log.step_s
-    wait = np.ceil(proposal.setting.wait_s / log.step_s) * log.step_s
-    ends = [c.end_s for c in true]
-    match = match_events([e + wait for e in ends], told.tolist(), END_S + log.step_s)
-    after = [float(told[np.argmin(np.abs(told - e - wait))] - e - wait) for e in ends] if told.size else []
-    kept = tuple(a for a in after if abs(a) <= END_S + log.step_s)
-    return kept, match.false_negatives, len(proposal.verdict.false_at)
+    told = np.sort(np.array(proposal.verdict.told_at, dtype=np.float64)) * log.step_s
+    wait = steps_of(proposal.setting.wait_s, float(log.step_s)) * log.step_s
+    after, missed = [], 0
+    for cycle in true:
+        first = told[told >= cycle.end_s]
+        late = float(first[0]) - cycle.end_s - wait if first.size else np.inf
+        if late <= END_S + log.step_s:
+            after.append(late)
+        else:
+            missed += 1
+    return tuple(after), missed, len(proposal.verdict.false_at)
