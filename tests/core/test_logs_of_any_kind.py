@@ -8,7 +8,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from warmeter.core.readings.csvlog import Column, Plan, guess, read
+from warmeter.core.readings.csvlog import Column, Plan, guess
+from warmeter.core.readings.logtable import read
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.readings.resample import mean_over_steps, stretches, value_at
 from warmeter.core.timegrid import LocalClock, to_ms

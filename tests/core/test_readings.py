@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 
 from warmeter.core.errors import ReadingError, UnitError
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import Column, Plan, guess, number, read
+from warmeter.core.readings.csvlog import Column, Plan, guess, number
+from warmeter.core.readings.logtable import read
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.readings.resample import mean_over_steps, usual_step_s, value_at
 from warmeter.core.timegrid import LocalClock, to_ms

@@ -4,9 +4,10 @@ import unittest
 from dataclasses import replace
 
 import numpy as np
+from sqlalchemy import text
 
 from tests.homes import small_home
-from tests.logs import room_csv
+from tests.logs import machine_csv, room_csv
 from tests.served import Held, fresh_bench
 from warmeter.service import editing, logs
 from warmeter.service.jobs import run_job
@@ -55,6 +56,35 @@ class Jobs(unittest.TestCase):
             self.bench.work.begin(job_id)
             last = self.bench.work.requeue_interrupted()
         self.assertEqual((last, self.state(job_id)), ([], "failed"))
+
+    def queue_file(self, content: str) -> int:
+        """Queue the reading of a file and return the job."""
+        home, revision = self.bench.homes.load("home1")
+        upload = logs.keep_upload(self.bench, "big.csv", [content.encode()])
+        return logs.ask_to_take(self.bench, "home1", revision, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+
+    def test_a_big_file_is_read_in_as_a_job_that_says_what_came_of_it(self) -> None:
+        job_id = self.queue_file(machine_csv(2))
+        run_job(self.bench, job_id)
+        job = self.bench.work.job(job_id)
+        assert job is not None
+        readings = len(machine_csv(2).splitlines()) - 1
+        self.assertEqual(
+            (job.state, job.sentence), ("done", f"{readings:,} readings taken from big.csv, 0 were there already")
+        )
+        self.assertIn(f"Read in {readings} readings", self.bench.homes.revisions("home1")[0].summary)
+
+    def test_stopping_a_big_file_keeps_nothing_of_it_and_it_can_be_taken_later(self) -> None:
+        job_id = self.queue_file(machine_csv(2))
+        self.bench.work.begin(job_id)
+        with self.bench.engine.begin() as connection:
+            connection.execute(text("UPDATE job SET is_stop_asked = 1, state = 'queued'"))
+        run_job(self.bench, job_id)
+        self.assertEqual(self.state(job_id), "stopped")
+        self.assertEqual(self.bench.readings.series("home1"), [])
+        job = self.bench.work.job(job_id)
+        assert job is not None
+        self.assertEqual(logs.find_upload(self.bench, job.subject).file_name, "big.csv")
 
     def test_a_fit_comes_back_as_it_was_stored(self) -> None:
         upload = logs.keep_upload(self.bench, "log.csv", [room_csv(7).encode()])

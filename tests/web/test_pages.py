@@ -545,7 +545,7 @@ class Results(Case):
         upload = logs.keep_upload(self.bench, "log.csv", [self.room_log.encode()])
         plan = logs.guessed_plan(self.bench, small_home(), upload)
         heat = next(c for c in plan.columns if c.quantity == "heat_w")
-        plan = logs.changed_plan(plan, {heat.index: replace(heat, quantity="heat_relative", unit="1")})
+        plan = logs.changed_plan(plan, {plan.columns.index(heat): replace(heat, quantity="heat_relative", unit="1")})
         logs.take(self.bench, "home1", 1, upload, plan, ANN)
         self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"})
         page = self.client.get("/homes/home1/warmup").text

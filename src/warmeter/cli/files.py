@@ -13,7 +13,8 @@ from warmeter.core.building.heating import full_heat_w
 from warmeter.core.building.losses import prior_of
 from warmeter.core.errors import NotKnowable, ReadingError
 from warmeter.core.home.document import Home, Tariff
-from warmeter.core.readings.csvlog import Column, Plan, ReadLog, guess, read
+from warmeter.core.readings.csvlog import Column, Plan, ReadLog, guess
+from warmeter.core.readings.logtable import read
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.signature.cycles import activity, cycle_features
 from warmeter.core.signature.recommending import propose

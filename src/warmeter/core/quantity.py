@@ -27,8 +27,8 @@ class Quantity:
         Decimals on a screen.
     is_power : bool
         Whether means over a step, not instants, are what counts.
-    of_room, of_machine : bool
-        Whether a series of it belongs to a room or to an appliance.
+    of_room, of_machine, of_meter : bool
+        Whether a series of it belongs to a room, to an appliance, or to the home's meter.
     """
 
     key: str
@@ -41,6 +41,7 @@ class Quantity:
     is_power: bool = False
     of_room: bool = False
     of_machine: bool = False
+    of_meter: bool = False
 
 
 QUANTITIES: dict[str, Quantity] = {
@@ -105,6 +106,38 @@ QUANTITIES: dict[str, Quantity] = {
             low=0.0,
             high=inf,
             decimals=1,
+        ),
+        Quantity(
+            key="grid_import_w",
+            label="import from the grid",
+            unit="W",
+            of_meter=True,
+            is_power=True,
+            meaning="Electric power that the home's meter takes from the grid.",
+            low=0.0,
+            high=500_000.0,
+            decimals=0,
+        ),
+        Quantity(
+            key="grid_export_w",
+            label="export to the grid",
+            unit="W",
+            of_meter=True,
+            is_power=True,
+            meaning="Electric power that the home's meter gives to the grid.",
+            low=0.0,
+            high=500_000.0,
+            decimals=0,
+        ),
+        Quantity(
+            key="machine_is_on",
+            label="vibration or contact of a machine",
+            unit="1",
+            of_machine=True,
+            meaning="1 while a machine's vibration sensor or contact says that it works, 0 else.",
+            low=0.0,
+            high=1.0,
+            decimals=0,
         ),
         Quantity(
             key="electric_w",

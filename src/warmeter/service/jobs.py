@@ -3,6 +3,7 @@
 from warmeter.core.errors import WarmeterError
 from warmeter.service.comparing import run_comparison
 from warmeter.service.fitting import fit_logged
+from warmeter.service.logs import run_import
 from warmeter.service.workbench import Workbench
 from warmeter.store.work import Job
 
@@ -10,6 +11,7 @@ DONE = {"fit": "Fitted", "compare": "Compared"}
 STOPPED = {
     "fit": "Stopped by you; the former fit, if any, still stands",
     "compare": "Stopped by you; the former comparison, if any, still stands",
+    "import": "Stopped by you; nothing of the file was taken, and it still waits",
 }
 
 
@@ -24,21 +26,26 @@ def run_job(bench: Workbench, job_id: int) -> None:
         return
     bench.work.begin(job_id)
     try:
-        _run(bench, job)
+        sentence = _run(bench, job)
     except Stopped:
         bench.work.end(job_id, "stopped", STOPPED[job.kind])
     except WarmeterError as error:
         bench.work.end(job_id, "failed", str(error))
     else:
-        bench.work.end(job_id, "done", DONE[job.kind])
+        bench.work.end(job_id, "done", sentence)
 
 
-def _run(bench: Workbench, job: Job) -> None:
+def _run(bench: Workbench, job: Job) -> str:
+    """Run a job and return what came of it."""
+
     def progress(share: float, sentence: str) -> None:
         if not bench.work.tell(job.id, share, sentence):
             raise Stopped
 
+    if job.kind == "import":
+        return run_import(bench, job, progress)
     if job.kind == "fit":
         fit_logged(bench, job.home_id, job.subject, job.revision, progress)
     else:
         run_comparison(bench, job, progress)
+    return DONE[job.kind]

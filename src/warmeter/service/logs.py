@@ -1,22 +1,31 @@
 """Reading in a log: kept on disk while it is looked at, taken whole or not at all, taken back."""
 
+import codecs
 import hashlib
+import itertools
 import json
 import re
 import secrets
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
+from pydantic import TypeAdapter
+
 from warmeter.core.errors import ReadingError
 from warmeter.core.home.document import Home
-from warmeter.core.readings.csvlog import MAX_LINES, Column, Plan, ReadLog, guess, read
+from warmeter.core.readings.csvlog import MAX_LINES, MOST_CHANNELS, Column, Plan, ReadLog, guess, with_channels
+from warmeter.core.readings.espi import looks_like_espi, read_espi
+from warmeter.core.readings.logtable import read
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.homes import Change
 from warmeter.store.readings import ImportSource, Merged
+from warmeter.store.work import Job
 
-MAX_BYTES = 64 * 1024 * 1024
+MAX_BYTES = 256 * 1024 * 1024
 GUESS_LINES = 200
+BIG_LINES = 200_000  # beyond, only the beginning is looked at before the whole is read in as a job
+SHOWN_REFUSALS = 60
 _TOKEN = re.compile(r"[0-9a-f]{16}")
 
 
@@ -28,6 +37,29 @@ class Upload:
     file_name: str
     size: int
     digest: str
+    lines: int
+    encoding: str
+    is_espi: bool
+
+    @property
+    def is_big(self) -> bool:
+        """Whether it is read in as a job, with progress and a stop."""
+        return self.lines > BIG_LINES and not self.is_espi
+
+
+class _Utf8:
+    """Whether the parts of a file are UTF-8 so far; else Windows' Latin letters are taken."""
+
+    def __init__(self) -> None:
+        self._decoder = codecs.getincrementaldecoder("utf-8")()
+        self.holds = True
+
+    def feed(self, part: bytes) -> None:
+        """Look at one more part."""
+        try:
+            self._decoder.decode(part)
+        except UnicodeDecodeError:
+            self.holds = False
 
 
 def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upload:
@@ -36,18 +68,24 @@ def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upl
     Raises
     ------
     ReadingError
-        If it is empty or larger than 64 MB.
+        If it is empty, larger than 256 MB or longer than 6 million lines, or no text.
     """
     bench.uploads.mkdir(parents=True, exist_ok=True)
-    token, digest, size = secrets.token_hex(8), hashlib.sha256(), 0
-    path = bench.uploads / f"{token}.csv"
+    token, digest, size, lines = secrets.token_hex(8), hashlib.sha256(), 0, 0
+    path, reads_as_utf8, is_xml = bench.uploads / f"{token}.csv", _Utf8(), False
     try:
         with path.open("wb") as out:
             for part in parts:
-                size += len(part)
-                if size > MAX_BYTES:
-                    raise ReadingError("this file is larger than 64 MB; cut it into months and read them one by one")
+                if size == 0 and b"\x00" in part[:4096]:
+                    raise ReadingError("this is no text table; save the log as CSV")
+                is_xml = is_xml or (size == 0 and looks_like_espi(part[:4096]))
+                size, lines = size + len(part), lines + part.count(b"\n")
+                if size > MAX_BYTES or lines > MAX_LINES:
+                    raise ReadingError(
+                        "this file is larger than 256 MB or 6 million lines; cut it into months and read them one by one"
+                    )
                 digest.update(part)
+                reads_as_utf8.feed(part)
                 out.write(part)
         if size == 0:
             raise ReadingError("this file is empty; choose another")
@@ -55,7 +93,13 @@ def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upl
         path.unlink(missing_ok=True)
         raise
     upload = Upload(
-        token=token, file_name=Path(file_name).name[:120] or "log.csv", size=size, digest=digest.hexdigest()
+        token=token,
+        file_name=Path(file_name).name[:120] or "log.csv",
+        size=size,
+        digest=digest.hexdigest(),
+        lines=lines,
+        encoding="utf-8-sig" if reads_as_utf8.holds else "cp1252",
+        is_espi=is_xml,
     )
     (bench.uploads / f"{token}.json").write_text(json.dumps(asdict(upload)), encoding="utf-8")
     return upload
@@ -80,43 +124,60 @@ def upload_bytes(bench: Workbench, token: str) -> bytes:
     return (bench.uploads / f"{find_upload(bench, token).token}.csv").read_bytes()
 
 
-def lines_of(bench: Workbench, upload: Upload) -> list[str]:
-    """Return a file's lines; UTF-8, else Windows' Latin letters.
+def lines_of(bench: Workbench, upload: Upload, most: int | None = None) -> Iterator[str]:
+    """Yield a file's lines as text, or the first of them; a line is read when it is asked for."""
+    path = bench.uploads / f"{find_upload(bench, upload.token).token}.csv"
+    with path.open(encoding=upload.encoding, errors="replace", newline=None) as file:
+        for line in itertools.islice(file, most):
+            yield line.rstrip("\n")
 
-    Raises
-    ------
-    ReadingError
-        If it is no text or has more than 2 million lines.
-    """
-    data = upload_bytes(bench, upload.token)
-    if b"\x00" in data[:4096]:
-        raise ReadingError("this is no text table; save the log as CSV")
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = data.decode("cp1252", errors="replace")
-    lines = text.splitlines()
-    if len(lines) > MAX_LINES:
-        raise ReadingError(f"this file has {len(lines)} lines; at most {MAX_LINES} are read at once")
-    return lines
+
+ESPI_PLAN = Plan(delimiter=",", decimal=".", heading_line=0, time_column=0, date_format="epoch", clock="utc")
 
 
 def guessed_plan(bench: Workbench, home: Home, upload: Upload) -> Plan:
-    """Return how a file would be read."""
-    return guess(
-        lines_of(bench, upload)[:GUESS_LINES],
+    """Return how a file would be read; ESPI data says so itself."""
+    if upload.is_espi:
+        return ESPI_PLAN
+    plan = guess(
+        list(lines_of(bench, upload, GUESS_LINES)),
         rooms=[(room.id, room.name) for room in home.rooms],
         machines=[(machine.id, machine.name) for machine in home.appliances],
     )
+    return with_channels(plan, _channels(bench, upload, plan)) if plan.channel_column >= 0 else plan
+
+
+def _channels(bench: Workbench, upload: Upload, plan: Plan) -> list[str]:
+    """Return the words of the channel column, in order of their first line; no more than eight."""
+    words: dict[str, None] = {}
+    for line in itertools.islice(lines_of(bench, upload), plan.heading_line, None):
+        parts = line.split(plan.delimiter)
+        if len(parts) > plan.channel_column:
+            words.setdefault(parts[plan.channel_column].strip())
+        if len(words) == MOST_CHANNELS:
+            break
+    return [w for w in words if w]
 
 
 def preview(bench: Workbench, home: Home, upload: Upload, plan: Plan) -> ReadLog:
-    """Return what would be taken."""
-    return read(lines_of(bench, upload), plan, bench.clock(home))
+    """Return what would be taken; of a big table, what would be taken of its beginning."""
+    if upload.is_espi:
+        return read_espi(upload_bytes(bench, upload.token))
+    return read(lines_of(bench, upload, BIG_LINES if upload.is_big else None), plan, bench.clock(home))
 
 
-def take(bench: Workbench, home_id: str, base: int, upload: Upload, plan: Plan, person: Person) -> Merged:
+def take(
+    bench: Workbench,
+    home_id: str,
+    base: int,
+    upload: Upload,
+    plan: Plan,
+    person: Person,
+    progress: Callable[[int], None] | None = None,
+) -> Merged:
     """Take a file whole, in one transaction, as a revision of the home.
+
+    ``progress`` is told how many lines were read, and may raise to stop: nothing is kept then.
 
     Raises
     ------
@@ -126,7 +187,10 @@ def take(bench: Workbench, home_id: str, base: int, upload: Upload, plan: Plan, 
         If another window saved meanwhile.
     """
     home, _ = bench.homes.load(home_id)
-    found = preview(bench, home, upload, plan)
+    if upload.is_espi:
+        found = read_espi(upload_bytes(bench, upload.token))
+    else:
+        found = read(lines_of(bench, upload), plan, bench.clock(home), progress)
     series = tuple(s for s in found.series if s.readings.at_ms.size)
     if not series:
         raise ReadingError("none of the lines can be taken as mapped; see the reasons and change the mapping")
@@ -155,6 +219,31 @@ def take(bench: Workbench, home_id: str, base: int, upload: Upload, plan: Plan, 
     return merged
 
 
+_PLAN = TypeAdapter(Plan)
+
+
+def ask_to_take(bench: Workbench, home_id: str, revision: int, upload: Upload, plan: Plan, person: Person) -> int:
+    """Queue the reading of a big file and return the job's id."""
+    request = json.dumps({"plan": _PLAN.dump_python(plan, mode="json"), "author": person.name})
+    job_id = bench.work.enqueue(home_id, "import", upload.token, revision, bench.now_ms(), request)
+    bench.jobs.submit(job_id)
+    return job_id
+
+
+def run_import(bench: Workbench, job: Job, progress: Callable[[float, str], None]) -> str:
+    """Read in a queued file and return what came of it."""
+    asked, upload = json.loads(bench.work.request(job.id)), find_upload(bench, job.subject)
+
+    def tell(lines: int) -> None:
+        share = 0.9 * lines / max(upload.lines, 1)
+        progress(share, f"Reading in {upload.file_name}: {lines:,} of {upload.lines:,} lines")
+
+    _, base = bench.homes.load(job.home_id)
+    merged = take(bench, job.home_id, base, upload, _PLAN.validate_python(asked["plan"]), Person(asked["author"]), tell)
+    different = f"; {merged.different:,} differ from what was there, which is kept" if merged.different else ""
+    return f"{merged.added:,} readings taken from {upload.file_name}, {merged.equal:,} were there already{different}"
+
+
 def take_back(bench: Workbench, home_id: str, import_id: int, base: int, person: Person) -> int:
     """Take an import back; return how many readings went."""
     home, _ = bench.homes.load(home_id)
@@ -179,9 +268,9 @@ def take_back(bench: Workbench, home_id: str, import_id: int, base: int, person:
 
 
 def changed_plan(plan: Plan, columns: dict[int, Column], **settings: object) -> Plan:
-    """Return a plan with columns and settings replaced."""
+    """Return a plan with columns (by their place) and settings replaced."""
     return replace(
         plan,
-        columns=tuple(columns.get(c.index, c) for c in plan.columns),
+        columns=tuple(columns.get(k, c) for k, c in enumerate(plan.columns)),
         **settings,  # type: ignore[arg-type]
     )

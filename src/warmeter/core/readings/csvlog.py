@@ -1,31 +1,24 @@
-"""A log as a text table: how it is read, what would be taken of it, and what not and why.
+"""A log as a text table: how it can be read, and what comes of it.
 
-``guess`` proposes how to read a file; every part of it can be changed. ``read`` gives readings and
-refusals by line. Rules: an empty cell is a gap. A time that stands twice is taken once if its values
-agree, else its first value is taken and the other refused. An hour that the clock repeats is split by
-the order in the file; if it stands there once, its lines wait for a choice. A time that the clock
-skips is refused.
+``guess`` proposes how to read a file; every part of it can be changed. ``logtable.read`` reads it so.
 """
 
 import csv
 import re
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime, timedelta, timezone
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 from typing import Literal
 
-import numpy as np
-
-from warmeter.core.errors import ReadingError, TimeError, WarmeterError
+from warmeter.core.errors import ReadingError, TimeError
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.record import USUAL_HOLD_S, Kind, Readings, SeriesRecord, Stamp
-from warmeter.core.readings.resample import usual_step_s
-from warmeter.core.timegrid import LocalClock, to_ms
-from warmeter.core.units import UNITS_OF, is_energy, to_stored
+from warmeter.core.readings.record import Kind, Readings, SeriesRecord, Stamp
+from warmeter.core.units import UNITS_OF, is_energy
 
 ClockKind = Literal["home", "utc", "offset", "in file"]
 FoldChoice = Literal["ask", "first", "second"]
-MAX_LINES = 2_000_000
+MAX_LINES = 6_000_000
+MOST_CHANNELS = 8
 DELIMITERS = (",", ";", "\t", "|")
 DATE_FORMATS: dict[str, str] = {
     "year-month-day": r"(?P<y>\d{4})[-/.](?P<m>\d{1,2})[-/.](?P<d>\d{1,2})",
@@ -41,7 +34,10 @@ _EPOCH = re.compile(r"\d{9,10}(\.\d+)?|\d{12,13}")
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Column:
-    """What one column of the file carries; ``quantity`` empty leaves it out."""
+    """What one column of the file carries; ``quantity`` empty leaves it out.
+
+    Of a file with several series in one column, ``channel`` is the word that marks this one's lines.
+    """
 
     index: int
     heading: str
@@ -50,6 +46,7 @@ class Column:
     kind: Kind = "instant"
     stamp: Stamp = "instant"
     subject: str = ""
+    channel: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,7 +60,11 @@ class Plan:
     heading_line : int
         Line of the headings, 1 for the first; 0 for none.
     time_column : int
-        Index of the time.
+        Index of the time, or of the date alone.
+    clock_column : int
+        Index of the time of day where it stands by itself; -1 where it stands with the date.
+    channel_column : int
+        Index of the word that says which of several series a line belongs to; -1 for none.
     date_format : str
         Key of ``DATE_FORMATS``, or ``epoch``.
     clock : str
@@ -85,6 +86,8 @@ class Plan:
     offset_min: int = 0
     repeated_hour: FoldChoice = "ask"
     columns: tuple[Column, ...] = ()
+    clock_column: int = -1
+    channel_column: int = -1
 
     @property
     def taken(self) -> tuple[Column, ...]:
@@ -164,23 +167,23 @@ def number(text: str, decimal: str) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class _Wall:
+class Wall:
     wall: datetime
     offset: timedelta | None
 
 
-def _pattern(date_format: str) -> re.Pattern[str]:
+def date_pattern(date_format: str) -> re.Pattern[str]:
     if date_format not in DATE_FORMATS:
         raise ReadingError(f"{date_format!r} is no date form")
     return re.compile(DATE_FORMATS[date_format] + _TIME)
 
 
-def _wall_time(text: str, pattern: re.Pattern[str] | None) -> _Wall:
+def wall_time(text: str, pattern: re.Pattern[str] | None) -> Wall:
     if pattern is None:
         if not _EPOCH.fullmatch(text):
             raise ReadingError(f"{text!r} is not a number of seconds or milliseconds since 1970")
         seconds = float(text) / (1000 if len(text.split(".", maxsplit=1)[0]) > 10 else 1)
-        return _Wall(datetime(1970, 1, 1) + timedelta(seconds=seconds), timedelta(0))
+        return Wall(datetime(1970, 1, 1) + timedelta(seconds=seconds), timedelta(0))
     match = pattern.fullmatch(text)
     if not match:
         raise ReadingError(f"{text!r} is not a date and time in the form chosen")
@@ -194,7 +197,7 @@ def _wall_time(text: str, pattern: re.Pattern[str] | None) -> _Wall:
         raise ReadingError(f"{text!r} is no time of day")
     micro = int((part["f"] or "0").ljust(6, "0"))
     wall = day + timedelta(hours=hour, minutes=minute, seconds=second, microseconds=micro)
-    return _Wall(wall, _offset(part["tz"]))
+    return Wall(wall, _offset(part["tz"]))
 
 
 def _offset(text: str | None) -> timedelta | None:
@@ -205,222 +208,6 @@ def _offset(text: str | None) -> timedelta | None:
     digits = text[1:].replace(":", "")
     size = timedelta(hours=int(digits[:2]), minutes=int(digits[2:]))
     return -size if text[0] == "-" else size
-
-
-@dataclass(slots=True)
-class _Notes:
-    """Refusals, neighbouring lines with the same reason folded into one."""
-
-    found: list[Refusal] = field(default_factory=list)
-
-    def add(self, line: int, outcome: Literal["refused", "taken once", "gap", "split"], reason: str) -> None:
-        if self.found:
-            last = self.found[-1]
-            if (last.outcome, last.reason) == (outcome, reason) and line in (last.last, last.last + 1):
-                self.found[-1] = replace(last, last=line)
-                return
-        self.found.append(Refusal(first=line, last=line, outcome=outcome, reason=reason))
-
-
-@dataclass(slots=True)
-class _Row:
-    line: int
-    wall: _Wall
-    values: list[str]
-    at_ms: int | None = None
-
-
-def read(lines: Sequence[str], plan: Plan, clock: LocalClock) -> ReadLog:
-    """Return what a plan takes of a file's lines.
-
-    Parameters
-    ----------
-    lines : sequence of str
-        Whole file, line ends removed.
-    plan : Plan
-        How to read it.
-    clock : LocalClock
-        The home's clock.
-
-    Raises
-    ------
-    ReadingError
-        If the plan names no column to take, one twice, or a column that is not there.
-    """
-    _check_plan(plan)
-    notes = _Notes()
-    rows = _rows(lines, plan, notes)
-    _place(rows, plan, clock, notes)
-    placed = [row for row in rows if row.at_ms is not None]
-    placed.sort(key=lambda row: (row.at_ms, row.line))
-    series = tuple(_series(placed, column, plan, notes) for column in plan.taken)
-    times = [int(t) for s in series for t in (s.readings.at_ms[:1].tolist() + s.readings.at_ms[-1:].tolist())]
-    return ReadLog(
-        series=series,
-        refusals=tuple(sorted(notes.found, key=lambda r: (r.first, r.reason))),
-        lines=len(rows),
-        first_ms=min(times, default=None),
-        last_ms=max(times, default=None),
-    )
-
-
-def _check_plan(plan: Plan) -> None:
-    if not plan.taken:
-        raise ReadingError("no column is mapped to a quantity; choose at least one")
-    wanted = [(column.quantity, column.subject) for column in plan.taken]
-    twice = next((w for w in wanted if wanted.count(w) > 1), None)
-    if twice:
-        raise ReadingError(f"two columns are mapped to the same {QUANTITIES[twice[0]].label}; leave one out")
-    for column in plan.taken:
-        quantity = QUANTITIES[column.quantity]
-        if (quantity.of_room or quantity.of_machine) and not column.subject:
-            belongs = "room" if quantity.of_room else "machine"
-            raise ReadingError(f"the column {column.heading!r} needs a {belongs} to which it belongs")
-
-
-def _rows(lines: Sequence[str], plan: Plan, notes: _Notes) -> list[_Row]:
-    pattern = None if plan.date_format == "epoch" else _pattern(plan.date_format)
-    needed = max([plan.time_column, *(column.index for column in plan.taken)])
-    rows = []
-    for line, text in enumerate(lines[plan.heading_line :], plan.heading_line + 1):
-        if not text.strip():
-            continue
-        try:
-            values = cells(text, plan.delimiter)
-        except ReadingError as error:
-            notes.add(line, "refused", str(error))
-            continue
-        if not any(values):
-            continue
-        if len(values) <= needed:
-            notes.add(line, "refused", "the line ends before its last column: it was cut while writing")
-            continue
-        try:
-            rows.append(_Row(line, _wall_time(values[plan.time_column], pattern), values))
-        except ReadingError as error:
-            notes.add(line, "refused", str(error))
-    if len(rows) > 1 and rows[0].wall.wall > rows[-1].wall.wall:
-        rows.reverse()
-    return rows
-
-
-def _place(rows: list[_Row], plan: Plan, clock: LocalClock, notes: _Notes) -> None:
-    """Give each row its instant."""
-    doubtful: list[_Row] = []
-    for row in rows:
-        if row.wall.offset is not None and plan.clock == "in file":
-            row.at_ms = to_ms((row.wall.wall - row.wall.offset).replace(tzinfo=UTC))
-        elif plan.clock == "utc" or (plan.date_format == "epoch"):
-            row.at_ms = to_ms(row.wall.wall.replace(tzinfo=UTC))
-        elif plan.clock == "offset":
-            zone = timezone(timedelta(minutes=plan.offset_min))
-            row.at_ms = to_ms(row.wall.wall.replace(tzinfo=zone))
-        elif plan.clock == "in file":
-            notes.add(row.line, "refused", "this time carries no offset, the others do")
-        else:
-            instants = clock.instants_of(row.wall.wall)
-            if len(instants) == 1:
-                row.at_ms = instants[0]
-            elif not instants:
-                notes.add(row.line, "refused", f"the clock in {clock.zone} skips this time")
-            else:
-                doubtful.append(row)
-    for group in _groups(doubtful):
-        _split_repeated(group, plan, clock, notes)
-
-
-def _groups(rows: list[_Row]) -> Iterable[list[_Row]]:
-    """Yield rows of one night's repeated hour together."""
-    by_date: dict[object, list[_Row]] = {}
-    for row in rows:
-        by_date.setdefault((row.wall.wall - timedelta(hours=12)).date(), []).append(row)
-    return by_date.values()
-
-
-def _split_repeated(rows: list[_Row], plan: Plan, clock: LocalClock, notes: _Notes) -> None:
-    """Split a repeated hour by order: from the first step back on, the second coming is meant."""
-    back = next((k for k in range(1, len(rows)) if rows[k].wall.wall < rows[k - 1].wall.wall), None)
-    if back is not None:
-        for k, row in enumerate(rows):
-            row.at_ms = clock.instants_of(row.wall.wall)[0 if k < back else 1]
-        notes.add(rows[back].line, "split", "the clock goes back: the hour stands twice and is split by its order")
-        return
-    if plan.repeated_hour == "ask":
-        for row in rows:
-            notes.add(row.line, "refused", "this hour comes twice and stands here once: choose which is meant")
-        return
-    for row in rows:
-        row.at_ms = clock.instants_of(row.wall.wall)[0 if plan.repeated_hour == "first" else 1]
-
-
-def _series(rows: Sequence[_Row], column: Column, plan: Plan, notes: _Notes) -> TakenSeries:
-    times: list[int] = []
-    values: list[float] = []
-    left_out = 0
-    for row in rows:
-        text = row.values[column.index]
-        if text == "":
-            left_out += 1
-            continue
-        try:
-            value = _checked(text, column, plan.decimal)
-        except WarmeterError as error:
-            notes.add(row.line, "refused", f"{column.heading}: {error}")
-            left_out += 1
-            continue
-        assert row.at_ms is not None
-        if times and row.at_ms == times[-1]:
-            left_out += 1
-            if value == values[-1]:
-                notes.add(row.line, "taken once", "this time stands twice with the same value")
-            else:
-                notes.add(row.line, "refused", f"{column.heading}: this time stands twice; its first value was taken")
-            continue
-        times.append(row.at_ms)
-        values.append(value)
-    readings = Readings(np.array(times, dtype=np.int64), np.array(values))
-    step = 0 if column.kind == "held" else usual_step_s(readings.at_ms)
-    hold = max(USUAL_HOLD_S[column.kind], 3 * step)
-    record = SeriesRecord(
-        quantity=column.quantity,
-        unit=column.unit,
-        kind=column.kind,
-        stamp=column.stamp,
-        step_s=step,
-        longest_hold_s=hold,
-        subject=column.subject,
-    )
-    if record.kind in ("mean", "sum") and not step and readings.at_ms.size:
-        raise ReadingError(
-            f"{column.heading}: a {record.kind} needs even steps, and these lines have none; "
-            "map it as held until the next, or as a counter"
-        )
-    _note_gaps(readings, record, column, rows, notes)
-    return TakenSeries(record=record, readings=readings, heading=column.heading, left_out=left_out)
-
-
-def _checked(text: str, column: Column, decimal: str) -> float:
-    """Return the number as written, once its value in the stored unit is plausible."""
-    raw = number(text, decimal)
-    value = to_stored(raw, quantity=column.quantity, unit=column.unit)
-    quantity = QUANTITIES[column.quantity]
-    if not is_energy(column.unit) and not quantity.low <= value <= quantity.high:
-        raise ReadingError(
-            f"{text} {column.unit} cannot be a {quantity.label} "
-            f"(between {quantity.low:g} and {quantity.high:g} {quantity.unit})"
-        )
-    return raw
-
-
-def _note_gaps(readings: Readings, record: SeriesRecord, column: Column, rows: Sequence[_Row], notes: _Notes) -> None:
-    limit = (3 * record.step_s if record.step_s else record.longest_hold_s) * 1000
-    gaps = np.flatnonzero(np.diff(readings.at_ms) > limit)
-    line_at = {row.at_ms: row.line for row in rows}
-    for k in gaps[:50]:
-        minutes = int(readings.at_ms[k + 1] - readings.at_ms[k]) // 60_000
-        line = line_at[int(readings.at_ms[k])]
-        reason = f"{column.heading}: not heard for {minutes // 60} h {minutes % 60:02d} min; stays a gap"
-        notes.found.append(Refusal(first=line, last=line, outcome="gap", reason=reason))
 
 
 def guess(lines: Sequence[str], *, rooms: Sequence[tuple[str, str]], machines: Sequence[tuple[str, str]]) -> Plan:
@@ -450,11 +237,15 @@ def guess(lines: Sequence[str], *, rooms: Sequence[tuple[str, str]], machines: S
     decimal: Literal[".", ","] = "," if delimiter != "," and re.search(r"\d,\d", joined) else "."
     heading_line = first - 1
     headings = dict(body).get(heading_line, [])
-    has_offset = date_format != "epoch" and _wall_time(data[0][time_column], _pattern(date_format)).offset is not None
+    has_offset = (
+        date_format != "epoch" and wall_time(data[0][time_column], date_pattern(date_format)).offset is not None
+    )
+    clock_column = _clock_column(data, time_column)
+    channel_column = _channel_column(data, (time_column, clock_column))
     columns = tuple(
         _guess_column(k, headings[k] if k < len(headings) else f"column {k + 1}", rooms, machines)
         for k in range(max(len(row) for row in data))
-        if k != time_column
+        if k not in (time_column, clock_column, channel_column)
     )
     return Plan(
         delimiter=delimiter,
@@ -464,7 +255,39 @@ def guess(lines: Sequence[str], *, rooms: Sequence[tuple[str, str]], machines: S
         date_format=date_format,
         clock="in file" if has_offset else ("utc" if date_format == "epoch" else "home"),
         columns=_without_doubles(columns),
+        clock_column=clock_column,
+        channel_column=channel_column,
     )
+
+
+def _clock_column(data: Sequence[list[str]], time_column: int) -> int:
+    """Return the column of the time of day where it stands by itself after the date; -1 where it does not."""
+    if ":" in data[0][time_column]:
+        return -1
+    following = time_column + 1
+    fits = all(len(r) > following and re.fullmatch(r"\d{1,2}:\d{2}(:\d{2})?", r[following]) for r in data)
+    return following if fits else -1
+
+
+def _channel_column(data: Sequence[list[str]], known: tuple[int, ...]) -> int:
+    """Return the column of words that part several series in one file; -1 where every word is a number."""
+    for k in range(min(len(row) for row in data)):
+        words = {row[k] for row in data}
+        if k not in known and len(words) <= MOST_CHANNELS and all(re.search(r"[A-Za-z]", w) for w in words):
+            return k
+    return -1
+
+
+def with_channels(plan: Plan, words: Sequence[str]) -> Plan:
+    """Return a plan in which each column is one series for each word of the channel column."""
+    columns = []
+    for column in plan.columns:
+        for word in words:
+            heading = f"{column.heading} {word}"
+            quantity = next((q for hint, q in _HINTS if q.startswith("grid") and re.search(hint, heading.lower())), "")
+            own = replace(column, heading=heading, channel=word)
+            columns.append(own if own.quantity == "" or not quantity else replace(own, quantity=quantity))
+    return replace(plan, columns=_without_doubles(columns))
 
 
 def _first_data(body: Sequence[tuple[int, list[str]]]) -> tuple[int, int, str]:
@@ -481,7 +304,7 @@ def _first_data(body: Sequence[tuple[int, list[str]]]) -> tuple[int, int, str]:
 
 def _reads_as(cell: str, name: str) -> bool:
     try:
-        _wall_time(cell, None if name == "epoch" else _pattern(name))
+        wall_time(cell, None if name == "epoch" else date_pattern(name))
     except (ReadingError, TimeError):
         return False
     return True
@@ -496,6 +319,9 @@ def _date_form(body: Sequence[tuple[int, list[str]]], first: int, index: int, na
 
 
 _HINTS: tuple[tuple[str, str], ...] = (
+    (r"vibrat|contact|is on", "machine_is_on"),
+    (r"export|feed[- ]?in|injection|\bb1\b", "grid_export_w"),
+    (r"import|usage|consumption|consumed|grid|meter|\be1\b", "grid_import_w"),
     (r"forecast|vorhersage", "outdoor_forecast"),
     (r"humid|\brh\b|feuchte", "relative_humidity"),
     (r"out|ext|außen|aussen|ambient|weather|\bta\b|outside", "outdoor_temperature"),
@@ -513,12 +339,14 @@ def _guess_column(
     named_room = next((i for i, name in rooms if name.lower() in text), "")
     named_machine = next((i for i, name in machines if name.lower() in text), "")
     quantity = next((q for pattern, q in _HINTS if re.search(pattern, text)), "")
-    if named_machine:
+    if named_machine and quantity != "machine_is_on":
         quantity = "electric_w"
     elif named_room and quantity not in ("heat_w", "outdoor_temperature", "relative_humidity"):
         quantity = "room_temperature"
-    if quantity == "electric_w" and not machines:
+    if quantity in ("electric_w", "machine_is_on") and not machines:
         quantity = ""
+    if not quantity and re.search(r"kwh|\bwh\b", text):
+        quantity = "grid_import_w"
     if not quantity:
         return Column(index=index, heading=heading)
     found = QUANTITIES[quantity]

@@ -78,10 +78,32 @@ class Readings:
         return Readings(self.at_ms[low:high], self.value[low:high])
 
     def in_stored_unit(self, record: SeriesRecord) -> "Readings":
-        """Return raw readings in the quantity's stored unit, energies in J."""
-        return Readings(self.at_ms, array_to_stored(self.value, quantity=record.quantity, unit=record.unit))
+        """Return raw readings in the quantity's stored unit, energies in J; a counter that rolled over goes on."""
+        raw = unrolled(self.value) if record.kind == "counter" else self.value
+        return Readings(self.at_ms, array_to_stored(raw, quantity=record.quantity, unit=record.unit))
 
     @property
     def last_ms(self) -> int | None:
         """Time of the last reading."""
         return int(self.at_ms[-1]) if self.at_ms.size else None
+
+
+def unrolled(counter: Floats) -> Floats:
+    """Return a counter with its roll-overs added on, shape as given, in the unit of the file.
+
+    Notes
+    -----
+    A fall from the last tenth below a power of ten (100 or more) into the first tenth above zero is a roll-over:
+    the register was full. Any other fall is a reset, and stays a fall: nothing is known of that step.
+
+    Examples
+    --------
+    >>> unrolled(np.array([99.5, 99.9, 0.3, 0.1])).tolist()
+    [99.5, 99.9, 100.3, 100.1]
+    """
+    if counter.size < 2:
+        return counter
+    before, after = counter[:-1], counter[1:]
+    top = 10.0 ** np.ceil(np.log10(np.maximum(before, 1.0) + 1e-9))
+    rolled = (after < before) & (top >= 100) & (before > 0.9 * top) & (after < 0.1 * top)
+    return np.asarray(counter + np.concatenate([[0.0], np.cumsum(np.where(rolled, top, 0.0))]), dtype=np.float64)

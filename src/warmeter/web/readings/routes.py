@@ -16,7 +16,7 @@ from warmeter.core.units import UNITS_OF, is_energy
 from warmeter.service import logs
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, strip_width
+from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, job_view, person_of, render, strip_width
 from warmeter.web.readings.view import preview_strip
 
 router = APIRouter()
@@ -29,7 +29,14 @@ _DELIMITER_WORDS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
 def choose(request: Request, home_id: str) -> Response:
     """Ask for a file."""
     home, revision = bench_of(request).homes.load(home_id)
-    view = {"frame": frame_of(request, home, revision, "survey"), "notice": request.query_params.get("notice", "")}
+    job = bench_of(request).work.latest_of_kind(home_id, "import")
+    view = {
+        "frame": frame_of(request, home, revision, "survey"),
+        "notice": request.query_params.get("notice", ""),
+        "job": job_view(job),
+        "done": job.sentence if job and job.state == "done" else "",
+        "waiting": job.subject if job and job.state in ("stopped", "failed") else "",
+    }
     return render(request, "readings/choose.html", view)
 
 
@@ -52,10 +59,9 @@ def upload(request: Request, home_id: str, file: UploadFile) -> Response:
 def _plan_of(fields: Fields, plan: Plan, home: Home) -> Plan:
     """Return a guessed plan with what the form says instead."""
     columns = {}
-    for column in plan.columns:
-        key = f"c{column.index}_"
-        if f"{key}quantity" in fields.texts:
-            columns[column.index] = _column_of(fields, column, home)
+    for place, column in enumerate(plan.columns):
+        if f"c{place + 1}_quantity" in fields.texts:
+            columns[place] = _column_of(fields, place + 1, column, home)
     return logs.changed_plan(
         plan,
         columns,
@@ -67,11 +73,11 @@ def _plan_of(fields: Fields, plan: Plan, home: Home) -> Plan:
     )
 
 
-def _column_of(fields: Fields, column: Column, home: Home) -> Column:
-    """Return one column as mapped; what does not go with its quantity is given what usually does."""
-    key, quantity = f"c{column.index}_", fields.texts[f"c{column.index}_quantity"]
+def _column_of(fields: Fields, number: int, column: Column, home: Home) -> Column:
+    """Return one column as mapped, the form's fields numbered from 1; what does not go with its quantity is given what usually does."""
+    key, quantity = f"c{number}_", fields.texts[f"c{number}_quantity"]
     if quantity not in QUANTITIES:
-        return Column(index=column.index, heading=column.heading)
+        return Column(index=column.index, heading=column.heading, channel=column.channel)
     found, units = QUANTITIES[quantity], UNITS_OF[quantity]
     unit = fields.texts.get(f"{key}unit", "")
     was_mapped, unit = unit in units, unit if unit in units else units[0]
@@ -89,6 +95,7 @@ def _column_of(fields: Fields, column: Column, home: Home) -> Column:
         kind=kind,  # type: ignore[arg-type]
         stamp=stamp,  # type: ignore[arg-type]
         subject=_subject(fields.texts.get(f"{key}subject", ""), quantity, home),
+        channel=column.channel,
     )
 
 
@@ -113,7 +120,7 @@ def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> 
     bench = bench_of(request)
     home, revision = bench.homes.load(home_id)
     kept = logs.find_upload(bench, token)
-    lines = logs.lines_of(bench, kept)
+    lines = list(logs.lines_of(bench, kept, logs.GUESS_LINES))
     plan = logs.guessed_plan(bench, home, kept)
     error = ""
     if fields is not None:
@@ -123,11 +130,13 @@ def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> 
         "file": kept,
         "token": token,
         "plan": plan,
-        "lines": show.number(len(lines)),
+        "lines": show.number(kept.lines),
+        "looked_at": show.number(logs.BIG_LINES) if kept.is_big else "",
         "size": show.number(kept.size / 1000, 0),
         "notice": "",
-        "first": _first_lines(lines, plan),
-        "columns": [_column_view(home, c) for c in plan.columns],
+        "first": [] if kept.is_espi else _first_lines(lines, plan),
+        "is_espi": kept.is_espi,
+        "columns": [{"n": n, **_column_view(home, c)} for n, c in enumerate(plan.columns, 1)],
         "quantities": {q.key: q.label for q in QUANTITIES.values()},
         "kinds": KIND_WORDS,
         "clocks": CLOCKS,
@@ -170,7 +179,7 @@ def _taken_view(home: Home, series: Any) -> tuple[str, ...]:
     names = (
         {r.id: r.name for r in (*home.rooms, *home.devices)}
         | {a.id: a.name for a in home.appliances}
-        | {"": "outdoors"}
+        | {"": "the meter" if QUANTITIES[record.quantity].of_meter else "outdoors"}
     )
     low, high = (show.number(float(f(values)), 1) if values.size else "–" for f in (np.min, np.max))
     step = f"{record.step_s} s" if record.step_s else "on change"
@@ -204,6 +213,10 @@ def take_log(request: Request, home_id: str, token: str, fields: Annotated[Field
     home, _ = bench.homes.load(home_id)
     kept = logs.find_upload(bench, token)
     plan = _plan_of(fields, logs.guessed_plan(bench, home, kept), home)
+    if kept.is_big:
+        _, revision = bench.homes.load(home_id)
+        logs.ask_to_take(bench, home_id, revision, kept, plan, person_of(request))
+        return back_to(request, "import_log", home_id)
     merged = logs.take(bench, home_id, fields.whole("base", 0, 10**9), kept, plan, person_of(request))
     if not merged.added:
         sentence = f"All {merged.equal} readings of {kept.file_name} were there already: nothing was added."

@@ -14,6 +14,7 @@ from warmeter.web.warmup.view import OUTDOORS_C, WarmupView, fit_strip, lead_row
 from warmeter.web.working import working_view
 
 router = APIRouter()
+JOB_NAMES = {"compare": "Compare", "import": ""}
 
 
 @router.get("/homes/{home_id}/warmup", name="warmup")
@@ -80,7 +81,7 @@ def job(request: Request, home_id: str, job_id: int) -> Response:
     if found is None or found.home_id != home_id or found.is_over:
         return Response(status_code=200, headers={"HX-Refresh": "true"})
     home, _ = bench_of(request).homes.load(home_id)
-    subject = home.room(found.subject).name if found.subject else "Compare"
+    subject = home.room(found.subject).name if found.kind == "fit" else JOB_NAMES[found.kind]
     return render(request, "_job.html", {"job": job_view(found, subject), "home_id": home_id})
 
 
@@ -93,6 +94,8 @@ def stop_job(request: Request, home_id: str, job_id: int) -> Response:
         bench.work.ask_stop(job_id)
     if found is not None and found.kind == "compare":
         return back_to(request, "timetable", home_id, pane="compare")
+    if found is not None and found.kind == "import":
+        return back_to(request, "import_log", home_id)
     return back_to(request, "warmup", home_id, room=found.subject if found else "")
 
 
