@@ -15,6 +15,7 @@ MODULES = {
     "bench": "warmeter.cli.bench",
     "agree": "warmeter.cli.agree",
     "cycles-agree": "warmeter.cli.cycles_agree",
+    "split-agree": "warmeter.cli.split_agree",
     "shots": "warmeter.cli.shots",
     "why-agree": "warmeter.cli.why_agree",
 }
@@ -45,6 +46,12 @@ def parser() -> argparse.ArgumentParser:
     cycles.add_argument("--first", type=int, default=1001)
     cycles.add_argument("--kinds", default="", help="machine kinds with commas between; all if left out")
     cycles.add_argument("--workers", type=int, default=2)
+    split = commands.add_parser("split-agree", help="add known cycles to a home's load and split them out again")
+    split.add_argument("--cycles", type=Path, required=True, help="folder of traces, CSV with t_s and P_W")
+    split.add_argument("--net", type=Path, required=True, help="CSV with channels E1 and B1, kWh by five minutes")
+    split.add_argument("--seeds", type=int, default=5)
+    split.add_argument("--first", type=int, default=1)
+    split.add_argument("--each", type=int, default=2, help="runs of each trace a seed")
     pictures = commands.add_parser("shots", help="take docs/screenshots/ from the demo")
     pictures.add_argument("--into", type=Path, default=Path("docs/screenshots"))
     return top

@@ -168,17 +168,21 @@ def number(text: str, decimal: str) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Wall:
+    """A time as written: on the wall clock, and its offset where one stands with it."""
+
     wall: datetime
     offset: timedelta | None
 
 
 def date_pattern(date_format: str) -> re.Pattern[str]:
+    """Return how times of a date form are written; ``ReadingError`` if there is no such form."""
     if date_format not in DATE_FORMATS:
         raise ReadingError(f"{date_format!r} is no date form")
     return re.compile(DATE_FORMATS[date_format] + _TIME)
 
 
 def wall_time(text: str, pattern: re.Pattern[str] | None) -> Wall:
+    """Return a written time; without a pattern, seconds or milliseconds since 1970. ``ReadingError`` if it is none."""
     if pattern is None:
         if not _EPOCH.fullmatch(text):
             raise ReadingError(f"{text!r} is not a number of seconds or milliseconds since 1970")
