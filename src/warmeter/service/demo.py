@@ -26,7 +26,13 @@ def load_demo(bench: Workbench) -> bool:
         return False
     home = as_found(demo_home("sail-loft"))
     create_home(bench, home, DEMO, "Sail Loft Bindery, as found on the walk (demo)")
-    for log in (demo.outdoor_log_csv(), demo.room_log_csv(), demo.machine_log_csv(), demo.damp_log_csv()):
+    for log in (
+        demo.outdoor_log_csv(),
+        demo.room_log_csv(),
+        demo.machine_log_csv(),
+        demo.meter_log_csv(),
+        demo.damp_log_csv(),
+    ):
         _read_in(bench, home, log.file_name, log.text.encode())
     for other, words in (
         (demo_home("terrace-nine"), "Terrace Nine, surveyed (demo)"),

@@ -24,6 +24,7 @@ from warmeter.core.signature.cycles import (
 from warmeter.core.signature.phases import Phase, phases_of
 from warmeter.core.signature.recommending import Proposal, propose
 from warmeter.core.signature.tuner import Asked, Setting, Verdict, asked_of, judge
+from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.outlook import prices_between
 from warmeter.service.roomlogs import means, series_of
@@ -162,17 +163,21 @@ def _record(bench: Workbench, home: Home, appliance: Appliance) -> MachineRecord
     power, start, step = power_of(bench, home, appliance)
     clock = bench.clock(home)
     first = clock.local(start).date()
-    ends = np.array([day.end_ms for day in clock.days(start, start + round(power.size * step * 1000) + 1)])
-    day = np.searchsorted(ends, start + np.arange(power.size) * (step * 1000), side="right")
     return MachineRecord(
         appliance=appliance,
         power_w=power,
         start_ms=start,
         step_s=step,
-        day=day.astype(np.int64),
+        day=local_days(clock, start, step, power.size),
         first_date=first,
         found=activity(power, step),
     )
+
+
+def local_days(clock: LocalClock, start_ms: int, step_s: float, steps: int) -> Ints:
+    """Return the local day of each step, from 0, shape (step,)."""
+    ends = np.array([day.end_ms for day in clock.days(start_ms, start_ms + round(steps * step_s * 1000) + 1)])
+    return np.searchsorted(ends, start_ms + np.arange(steps) * (step_s * 1000), side="right").astype(np.int64)
 
 
 def _correction(mark: CycleMark, start_ms: int, step_s: float) -> Correction:

@@ -18,6 +18,8 @@ from warmeter.standins.machines.labelled import labelled_log
 Floats = NDArray[np.float64]
 START_MS = 1_767_657_600_000  # 2026-01-06 00:00 UTC
 LOG_MIN = 14 * 1440 + 640  # until Tue 20 Jan 10:40
+MACHINES = (("washer", 1904), ("fridge", 1911))
+METER_STEP_S, LIT_W = 900, 1.6
 MACHINE_STEP_S = 20
 BUILDING_ID = "hourly-hall"
 BUILDING_LOG = Path(__file__).parent / "data" / "heated-building.csv"
@@ -180,7 +182,7 @@ def outdoor_log_csv() -> DemoLog:
 
 def machine_log_csv() -> DemoLog:
     """Return two weeks of the washing machine and the refrigerator at 20 s."""
-    power = [_machine_power(kind, seed) for kind, seed in (("washer", 1904), ("fridge", 1911))]
+    power = [_machine_power(kind, seed, MACHINE_STEP_S) for kind, seed in MACHINES]
     lines = ["time,Washing machine power W,Refrigerator power W"]
     for k in range(power[0].size):
         at = from_ms(START_MS + k * MACHINE_STEP_S * 1000)
@@ -189,10 +191,25 @@ def machine_log_csv() -> DemoLog:
     return DemoLog("sail-loft-machines.csv", "\n".join(lines) + "\n")
 
 
-def _machine_power(kind: str, seed: int) -> Floats:
-    """Return two weeks of a stand-in machine, means over the demo's step."""
+def meter_log_csv() -> DemoLog:
+    """Return two weeks of the home's meter by quarters of an hour: the machines, people, and what runs all night."""
+    rng = np.random.default_rng(1923)
+    machines = sum(np.nan_to_num(_machine_power(kind, seed, METER_STEP_S)) for kind, seed in MACHINES)
+    hour = np.arange(14 * 96) / 4 % 24
+    people = np.where((hour > 7) & (hour < 22.5), rng.gamma(1.4, 160, hour.size), rng.gamma(1.2, 6, hour.size))
+    kwh = (machines + people + 58) * METER_STEP_S / 3.6e6
+    lines = ["time,Grid import kWh"]
+    lines += [f"{from_ms(START_MS + k * METER_STEP_S * 1000):%Y-%m-%d %H:%M},{v:.3f}" for k, v in enumerate(kwh)]
+    return DemoLog("sail-loft-meter.csv", "\n".join(lines) + "\n")
+
+
+def _machine_power(kind: str, seed: int, step_s: int) -> Floats:
+    """Return two weeks of a stand-in machine, means over a step; the washer's display stays lit from the ninth day on."""
     ten = labelled_log(kind, seed, 10, days=14, fault="").power_w
-    return ten.reshape(-1, MACHINE_STEP_S // 10).mean(axis=1)
+    if kind == "washer":
+        lit = np.arange(ten.size) >= 9 * 8640
+        ten = np.where(lit & (ten < 1.5), ten + LIT_W, ten)
+    return ten.reshape(-1, step_s // 10).mean(axis=1)
 
 
 def building() -> Home:

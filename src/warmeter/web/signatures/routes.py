@@ -13,15 +13,17 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.service.editing import edit_home, with_appliance
 from warmeter.service.machines import cost_between, machine_record
+from warmeter.service.standby import home_standby
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, strip_width
 from warmeter.web.signatures.acts import ACTS
+from warmeter.web.signatures.always_on import always_on_view
 from warmeter.web.signatures.view import asked_by, signature_view
 from warmeter.web.signatures.words import KINDS, TELLS
 from warmeter.web.survey.acting import perform
 
 router = APIRouter()
-KEPT_IN_ADDRESS = ("machine", "tells", "cycle", "from", "to", "try_w", "try_min", "hysteresis")
+KEPT_IN_ADDRESS = ("pane", "switch_cost", "machine", "tells", "cycle", "from", "to", "try_w", "try_min", "hysteresis")
 FOLDED = ("bound",)
 
 
@@ -44,6 +46,7 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
         "frame": frame_of(request, home, revision, "signatures"),
         "home": home,
         "machine": machine,
+        "pane": "machine",
         "view": None,
         "why": None,
         "query": query | ({"machine": machine.id} if machine else {}),
@@ -51,7 +54,12 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
         "kinds": KINDS,
         "notice": request.query_params.get("notice", ""),
     }
-    if machine is not None:
+    if query.get("pane") == "always-on":
+        cost = Fields(query).money("switch_cost", default=None) if query.get("switch_cost") else None
+        width = strip_width(request, has_aside=False)
+        found = home_standby(bench, home)
+        context |= {"pane": "always-on", "view": always_on_view(home, bench.clock(home), found, cost, width)}
+    elif machine is not None:
         try:
             record = machine_record(bench, home, machine.id)
             width = strip_width(request, has_aside=False)

@@ -1,0 +1,175 @@
+"""What a home draws doing nothing, as lanes of its days and a table, ready strings."""
+
+from dataclasses import dataclass
+from datetime import timedelta
+from decimal import Decimal
+
+import numpy as np
+
+from warmeter.core.home.document import Home
+from warmeter.core.home.machines import MachineKind
+from warmeter.core.timegrid import LocalClock
+from warmeter.service.standby import HomeStandby, NightFloor, Standing
+from warmeter.web import format as show
+from warmeter.web.signatures.words import watts
+from warmeter.web.strip.draw import Drawn, draw
+from warmeter.web.strip.lanes import Axis, Curve, Lane, Stretch, StripView
+
+MOST_LANES = 6
+SHOWN_DAYS = 366
+NEVER_CUT: tuple[MachineKind, ...] = (
+    "fridge",
+    "freezer",
+    "pump",
+    "tub",
+    "computer",
+)  # what must go on, or be shut down
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StandingRow:
+    """A machine in the table."""
+
+    id: str
+    name: str
+    now: str
+    spread: str
+    share: str
+    kwh: str
+    money: str
+    payback: str
+    since: str
+    working: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AlwaysOnView:
+    """The pane."""
+
+    strip: Drawn | None
+    rows: list[StandingRow]
+    total: tuple[str, str, str]
+    silent: tuple[tuple[str, str], ...]
+    floor: list[str]
+    floor_why: str
+    cost: str
+
+
+def always_on_view(home: Home, clock: LocalClock, found: HomeStandby, cost: Decimal | None, width: int) -> AlwaysOnView:
+    """Return the pane; ``cost`` is what a switch costs, None if nobody said."""
+    return AlwaysOnView(
+        strip=_strip(home, clock, found.machines, width) if found.machines else None,
+        rows=[_row(home, s, cost) for s in found.machines],
+        total=(
+            f"{watts(found.total_w)} W",
+            f"{show.number(float(found.total_kwh))} kWh",
+            show.money(found.total_money, home.currency),
+        ),
+        silent=found.silent,
+        floor=_floor(home, found.floor) if found.floor else [],
+        floor_why=found.floor_why,
+        cost="" if cost is None else f"{cost}",
+    )
+
+
+def _row(home: Home, standing: Standing, cost: Decimal | None) -> StandingRow:
+    may_cut = standing.appliance.kind not in NEVER_CUT and not standing.never_rests
+    saving = standing.saving(cost) if cost is not None and may_cut else None
+    payback = "–" if may_cut else "not to be cut"
+    if saving is not None:
+        payback = "never" if saving.payback_years is None else f"{show.number(float(saving.payback_years), 1)} years"
+    hours = 8760 * standing.share
+    return StandingRow(
+        id=standing.appliance.id,
+        name=standing.appliance.name,
+        now=show.number(standing.now_w, 1),
+        spread=f"{show.number(standing.rest.low_w, 1)} to {show.number(standing.rest.high_w, 1)}",
+        share="never rests" if standing.never_rests else f"{show.number(float(hours))} h",
+        kwh=show.number(float(standing.kwh_per_year), 1),
+        money=show.money(standing.money_per_year, home.currency),
+        payback=payback,
+        since=_since(home, standing),
+        working=(
+            f"{standing.now_w:.2f} W × {float(hours):.0f} h / 1000 = {float(standing.kwh_per_year):.2f} kWh a year, "
+            "priced by the share of the year that each rate holds"
+        ),
+    )
+
+
+def _since(home: Home, standing: Standing) -> str:
+    """Return when rest changed, the newest first, with what that costs a year."""
+    words = []
+    for on, step in reversed(standing.steps):
+        verb = "rose" if step.after_w > step.before_w else "fell"
+        words.append(
+            f"{verb} on {show.day_long(on, home.country)} from {show.number(step.before_w, 1)} to {show.number(step.after_w, 1)} W"
+        )
+    return "; ".join(words) or "unchanged over the log"
+
+
+def _floor(home: Home, floor: NightFloor) -> list[str]:
+    """Return what the meter's nights say, in sentences."""
+    share = 100 * floor.plugs_w / floor.floor_w if floor.floor_w > 0 else 0.0
+    rest = (
+        f"The plugs explain {show.number(floor.plugs_w)} W of it ({show.number(share)} %); nobody has measured the other "
+        f"{show.number(floor.unexplained_w)} W."
+        if floor.unexplained_w >= 0
+        else f"The plugs show {show.number(-floor.unexplained_w)} W more than the meter: one of them has moved, or the log's days differ."
+    )
+    return [
+        f"Between midnight and five the home never draws less than {show.number(floor.floor_w)} W "
+        f"({show.number(floor.low_w)} to {show.number(floor.high_w)} W in eight of ten of {floor.nights} nights).",
+        rest,
+        f"Drawn all year, the floor is {show.number(float(floor.kwh_per_year))} kWh, {show.money(floor.money_per_year, home.currency)}.",
+    ]
+
+
+def _strip(home: Home, clock: LocalClock, machines: tuple[Standing, ...], width: int) -> Drawn:
+    """Return each machine's rest by day over the last year of the logs."""
+    last = max(s.last_date for s in machines)
+    first = max(min(s.first_date for s in machines), last - timedelta(days=SHOWN_DAYS - 1))
+    days = (last - first).days + 1
+    every = max(1, -(-days // 10))
+    ticks = [(float(k), show.day_short(first + timedelta(days=k), home.country)) for k in range(0, days, every)]
+    times = [show.day_short(first + timedelta(days=k), home.country) for k in range(days)]
+    lanes = []
+    for standing in machines[:MOST_LANES]:
+        values = np.full(days, np.nan)
+        offset = (standing.first_date - first).days
+        for k, value in enumerate(standing.daily_w):
+            if 0 <= k + offset < days:
+                values[k + offset] = value
+        top = max(1.25 * float(np.nanmax(values, initial=0.5)), 1.0)
+        silent = [
+            Stretch(start=float(k), end=float(k + 1), css="wm-gap") for k in np.flatnonzero(np.isnan(values)).tolist()
+        ]
+        mark = round(top / 2) if top >= 4 else round(top / 2, 1)
+        lanes.append(
+            Lane(
+                name=standing.appliance.name[:15],
+                note="W, by day",
+                height=46,
+                high=top,
+                axis=[(mark, show.number(mark, 0 if top >= 4 else 1))],
+                fills=(Curve(values=np.repeat(values, 8), css="wm-pw", step=0.125),),
+                stretches=silent if len(silent) < 40 else (),
+                table=[(["" if np.isnan(v) else show.number(float(v), 1) for v in values], "W", "")],
+            )
+        )
+    return draw(
+        StripView(
+            id="rest",
+            title="Power at rest by day",
+            axis=Axis(
+                length=float(days),
+                grid=[(at, False) for at, _ in ticks],
+                numerals=ticks,
+                table_step=1.0,
+                table_times=times,
+                crosshair=days - 0.5,
+                clock_names=[(0.0, clock.local(clock.day(last).start_ms).tzname() or "")],
+            ),
+            lanes=lanes,
+            width=width,
+        )
+    )

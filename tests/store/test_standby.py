@@ -1,0 +1,175 @@
+"""Standby and always-on: a year of a plug, changes by date, exact money, the night floor and what plugs leave of it."""
+
+import unittest
+from dataclasses import replace
+from datetime import date, timedelta
+from decimal import Decimal
+
+import numpy as np
+
+from tests.homes import small_home
+from tests.logs import START_MS
+from tests.served import fresh_bench
+from warmeter.core.errors import NotKnowable
+from warmeter.core.saving.simple import saving_of, simple_saving
+from warmeter.core.signature.standing_use import daily_rest, night_floor, rest_steps
+from warmeter.core.timegrid import LocalClock, from_ms
+from warmeter.core.water.store import WarmWater
+from warmeter.service import editing, logs
+from warmeter.service.standby import HomeStandby, home_standby
+from warmeter.service.workbench import Person
+from warmeter.web.signatures.always_on import always_on_view
+
+ANN = Person("Ann")
+FIRST = date(2026, 1, 5)
+
+
+def quarter_hours(power_w: np.ndarray, heading: str) -> str:  # type: ignore[type-arg]
+    """Return a log by quarters of an hour from ``START_MS`` on; NaN is left empty."""
+    lines = [f"time,{heading}"]
+    lines += [
+        f"{from_ms(START_MS + k * 900_000):%Y-%m-%d %H:%M},{'' if np.isnan(v) else f'{v:.3f}'}"
+        for k, v in enumerate(power_w)
+    ]
+    return "\n".join(lines) + "\n"
+
+
+class Days(unittest.TestCase):
+    def test_a_rise_and_a_fall_are_dated_and_small_wanderings_are_not(self) -> None:
+        rng = np.random.default_rng(1)
+        daily = np.concatenate([np.full(60, 1.2), np.full(40, 3.4), np.full(50, 2.0)]) + rng.normal(0, 0.02, 150)
+        daily[30:34] = np.nan
+        steps = rest_steps(daily)
+        self.assertEqual([s.day for s in steps], [60, 100])
+        np.testing.assert_allclose([(s.before_w, s.after_w) for s in steps], [(1.2, 3.4), (3.4, 2.0)], atol=0.05)
+        self.assertEqual(rest_steps(2.0 + rng.normal(0, 0.05, 200)), ())
+        self.assertEqual(rest_steps(np.full(4, 1.0)), ())
+
+    def test_a_day_hardly_heard_has_no_rest(self) -> None:
+        power = np.full(2 * 96, 3.0)
+        power[100:190] = np.nan
+        day = np.arange(192) // 96
+        np.testing.assert_array_equal(daily_rest(power, 900.0, day), [3.0, np.nan])
+
+    def test_the_night_floor_is_that_of_each_night(self) -> None:
+        minute = np.tile(np.arange(96) * 15, 3)
+        day = np.repeat(np.arange(3), 96)
+        power = np.where(minute < 300, 80.0 + 10 * day, 900.0)
+        power[day == 1] = np.nan
+        np.testing.assert_allclose(night_floor(power, minute, day), [80.0, np.nan, 100.0])
+        with self.assertRaises(NotKnowable):
+            night_floor(np.full(288, np.nan), minute, day)
+
+
+class Money(unittest.TestCase):
+    def test_no_step_of_a_sum_is_rounded(self) -> None:
+        found = simple_saving(
+            power_w=1.7, hours_per_day=24, days_per_year=365, price_per_kwh=Decimal("0.26785"), cost=Decimal("17.99")
+        )
+        self.assertEqual(found.kwh_per_year, Decimal("14.892"))
+        self.assertEqual(found.money_per_year, Decimal("14.892") * Decimal("0.26785"))
+        self.assertEqual(found.payback_years, Decimal("17.99") / (Decimal("14.892") * Decimal("0.26785")))
+
+    def test_nothing_saved_never_pays_back_and_nonsense_is_refused(self) -> None:
+        self.assertIsNone(saving_of(Decimal(0), Decimal("0.3"), Decimal(5)).payback_years)
+        self.assertIsNone(saving_of(Decimal(10), Decimal("-0.1"), Decimal(5)).payback_years)
+        for wrong in ({"power_w": -1.0}, {"hours_per_day": 25.0}, {"days_per_year": 400.0}, {"cost": Decimal(-1)}):
+            usual = {"power_w": 5.0, "hours_per_day": 2.0, "days_per_year": 300.0, "cost": Decimal(5)}
+            with self.assertRaises(ValueError):
+                simple_saving(**{**usual, **wrong}, price_per_kwh=Decimal("0.3"))  # type: ignore[arg-type]
+
+
+class Water(unittest.TestCase):
+    def test_heating_up_equals_small_steps_of_the_balance(self) -> None:
+        tub = WarmWater(volume_l=900, loss_w_k=22.0)
+        theta, seconds = 15.0, 0
+        while theta < 38.0:
+            theta += (3000.0 - 22.0 * (theta - 5.0)) / tub.heat_capacity_j_k * 10
+            seconds += 10
+        found = tub.heat_up_s(start_c=15.0, target_c=38.0, power_w=3000.0, ambient_c=5.0)
+        self.assertAlmostEqual(found or 0, seconds, delta=60)
+
+    def test_limits(self) -> None:
+        tank = WarmWater(volume_l=200)
+        self.assertEqual(tank.heat_up_s(start_c=60, target_c=50, power_w=0, ambient_c=20), 0.0)
+        self.assertIsNone(tank.heat_up_s(start_c=20, target_c=50, power_w=0, ambient_c=20))
+        self.assertEqual(tank.steady_c(0.0, 20.0), 20.0)
+        leaky = WarmWater(volume_l=200, loss_w_k=50.0)
+        self.assertEqual(leaky.steady_c(1000.0, 10.0), 30.0)
+        self.assertIsNone(leaky.heat_up_s(start_c=20, target_c=30, power_w=1000, ambient_c=10))
+        for wrong in ({"volume_l": 0.0}, {"volume_l": 10.0, "loss_w_k": -1.0}):
+            with self.assertRaises(ValueError):
+                WarmWater(**wrong)
+
+
+class AYear(unittest.TestCase):
+    def setUp(self) -> None:
+        self.bench = fresh_bench()
+        editing.create_home(self.bench, small_home(), ANN)
+
+    def take(self, content: str) -> None:
+        """Read in a log as guessed."""
+        home, base = self.bench.homes.load("home1")
+        upload = logs.keep_upload(self.bench, "x.csv", [content.encode()])
+        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+
+    def found(self) -> HomeStandby:
+        """Return what the home draws at rest."""
+        return home_standby(self.bench, self.bench.homes.load("home1")[0])
+
+    def test_a_year_of_a_plug_gives_watts_hours_money_and_the_date_of_a_rise(self) -> None:
+        power = np.full(365 * 96, 1.2)
+        power[200 * 96 :] = 3.4
+        for day in range(0, 365, 2):
+            power[day * 96 + 40 : day * 96 + 46] = 600.0
+        self.take(quarter_hours(power, "Washer power W"))
+        line = self.found().machines[0]
+        self.assertAlmostEqual(line.now_w, 3.4, places=6)
+        self.assertEqual([on for on, _ in line.steps], [FIRST + timedelta(days=200)])
+        share = 1 - 183 * 6 / (365 * 96)
+        self.assertAlmostEqual(float(line.share), share, delta=0.001)
+        self.assertAlmostEqual(float(line.kwh_per_year), 3.4 * 8.76 * share, delta=0.03)
+        price = (6 * 0.10 + 18 * 0.30) / 24  # night and day of the home's tariff
+        self.assertAlmostEqual(float(line.money_per_year or 0), float(line.kwh_per_year) * price, delta=0.01)
+
+    def test_the_meters_night_less_the_plugs_is_what_nobody_has_measured(self) -> None:
+        self.take(quarter_hours(np.full(20 * 96, 12.0), "Washer power W"))
+        hours = np.arange(20 * 96) / 4 % 24
+        self.take(quarter_hours(np.where(hours < 6, 0.03, 0.4), "Grid import kWh"))
+        floor = self.found().floor
+        assert floor is not None
+        self.assertAlmostEqual(floor.floor_w, 120.0, places=6)
+        self.assertAlmostEqual(floor.unexplained_w, 108.0, places=6)
+        self.assertEqual(floor.nights, 20)
+
+    def test_export_is_taken_off_import(self) -> None:
+        self.take(quarter_hours(np.full(3 * 96, 0.05), "Grid import kWh"))
+        self.take(quarter_hours(np.full(3 * 96, 0.02), "Grid export kWh"))
+        floor = self.found().floor
+        self.assertAlmostEqual(floor.floor_w if floor else 0, 120.0, places=6)
+
+    def test_series_of_one_meter_at_several_steps_are_never_added(self) -> None:
+        self.take(quarter_hours(np.full(4 * 96, 100.0), "Washer power W"))
+        hourly = ["time,Washer power W"]
+        hourly += [f"{from_ms(START_MS + k * 3_600_000):%Y-%m-%d %H:%M},100" for k in range(4 * 24)]
+        self.take("\n".join(hourly) + "\n")
+        self.assertAlmostEqual(self.found().machines[0].rest.level_w, 100.0)
+
+    def test_silent_machines_and_meters_say_what_to_record(self) -> None:
+        found = self.found()
+        self.assertEqual(found.machines, ())
+        self.assertIn("metering plug", found.silent[0][1])
+        self.assertIn("interval data", found.floor_why)
+
+    def test_a_refrigerator_is_not_offered_to_a_switch(self) -> None:
+        self.take(quarter_hours(np.full(10 * 96, 5.0), "Washer power W"))
+        home = self.bench.homes.load("home1")[0]
+        found = self.found()
+        for kind, words in (("washer", "years"), ("fridge", "not to be cut")):
+            line = replace(found.machines[0], appliance=replace(home.appliances[0], kind=kind))
+            view = always_on_view(home, LocalClock(home.zone), replace(found, machines=(line,)), Decimal(20), 900)
+            self.assertIn(words, view.rows[0].payback)
+
+
+if __name__ == "__main__":
+    unittest.main()
