@@ -11,12 +11,13 @@ from tests.homes import small_home
 from tests.logs import START_MS
 from tests.served import fresh_bench
 from warmeter.core.errors import NotKnowable
+from warmeter.core.saving.cutting import CutFacts, cut_or_leave
 from warmeter.core.saving.simple import saving_of, simple_saving
 from warmeter.core.signature.standing_use import daily_rest, night_floor, rest_steps
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.water.store import WarmWater
 from warmeter.service import editing, logs
-from warmeter.service.standby import HomeStandby, home_standby
+from warmeter.service.standby import HomeStandby, cut_facts, home_standby
 from warmeter.service.workbench import Person
 from warmeter.web.signatures.always_on import always_on_view
 
@@ -100,6 +101,32 @@ class Water(unittest.TestCase):
         for wrong in ({"volume_l": 0.0}, {"volume_l": 10.0, "loss_w_k": -1.0}):
             with self.assertRaises(ValueError):
                 WarmWater(**wrong)
+
+
+class CuttingPlugs(unittest.TestCase):
+    def test_the_plug_itself_is_counted_all_year_and_money_decides_only_where_it_may(self) -> None:
+        for rest_w, facts, better in (
+            (3.0, CutFacts(), "cut"),
+            (0.4, CutFacts(), "leave"),
+            (30.0, CutFacts(must_stay_on=True), "never cut"),
+        ):
+            found = cut_or_leave(
+                rest_w=rest_w, rest_share=Decimal("0.9"), plug_own_w=0.5, price_per_kwh=Decimal("0.30"), facts=facts
+            )
+            self.assertEqual(found.better, better)
+            self.assertAlmostEqual(float(found.leave_kwh), rest_w * 8.76 * 0.9, places=9)
+            self.assertAlmostEqual(float(found.saved_money or 0), 0.30 * 8.76 * (0.9 * rest_w - 0.5), places=9)
+        free = cut_or_leave(rest_w=3.0, rest_share=Decimal(1), plug_own_w=0.5, price_per_kwh=None, facts=CutFacts())
+        self.assertIsNone(free.saved_money)
+        with self.assertRaises(ValueError):
+            cut_or_leave(rest_w=-1.0, rest_share=Decimal(1), plug_own_w=0.5, price_per_kwh=None, facts=CutFacts())
+
+    def test_what_somebody_says_goes_before_what_is_usual(self) -> None:
+        machine = replace(small_home().appliances[0], kind="washer")
+        self.assertTrue(cut_facts(machine).locks_door and cut_facts(machine).is_unsafe_early)
+        said = cut_facts(replace(machine, locks_door=False, loses_clock=True))
+        self.assertEqual((said.locks_door, said.loses_clock, said.is_unsafe_early), (False, True, False))
+        self.assertTrue(cut_facts(replace(machine, kind="freezer")).must_stay_on)
 
 
 class AYear(unittest.TestCase):

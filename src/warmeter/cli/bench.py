@@ -5,7 +5,6 @@ import itertools
 import shutil
 import tempfile
 import time
-from collections.abc import Callable
 from pathlib import Path
 from urllib.parse import urlencode
 from urllib.request import Request, urlopen
@@ -13,7 +12,9 @@ from urllib.request import Request, urlopen
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from warmeter.cli.bench_signatures import signatures
 from warmeter.cli.bench_timetable import season, week_redraws
+from warmeter.cli.bench_tools import cpu_seconds, private_bench
 from warmeter.cli.served import Served
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.compiled import compile_home
@@ -36,24 +37,11 @@ from warmeter.core.thermal.survey import RoomRc
 from warmeter.service.editing import edit_home
 from warmeter.service.planning import with_room_moved
 from warmeter.service.warmup_kernels import load_kernels
-from warmeter.service.workbench import Person, Workbench, wall_now_ms
+from warmeter.service.workbench import Person, Workbench
 from warmeter.standins.agreement import LOG_DAYS, log_of_run, stand_in_run, survey_of
 from warmeter.standins.many_rooms import many_rooms
-from warmeter.store.engine import migrate, open_engine
-from warmeter.store.server import PrivateServer
 
 ROOMS, YEAR_MIN, PLAIN_MIN = 10, 525_600, 20_000
-REPEATS = 3
-
-
-def _seconds(work: Callable[[], object], repeats: int = REPEATS) -> float:
-    """Return the middle of some runs' CPU time [s]."""
-    taken = []
-    for _ in range(repeats):
-        start = time.process_time()
-        work()
-        taken.append(time.process_time() - start)
-    return sorted(taken)[len(taken) // 2]
 
 
 def _rooms(count: int) -> list[RoomRc]:
@@ -88,8 +76,8 @@ def house_year() -> None:
     step = compile_rooms(_rooms(ROOMS), 2000.0, 60.0)
     control = OnOff(full_heat_w=2000.0, band_k=0.4, min_on_steps=2, min_off_steps=2)
     drive, short = _year_drive(YEAR_MIN), _year_drive(PLAIN_MIN)
-    fast = _seconds(lambda: controlled_run(step, drive, control))
-    slow = _seconds(lambda: plain_controlled_run(step, short, control)) * YEAR_MIN / PLAIN_MIN
+    fast = cpu_seconds(lambda: controlled_run(step, drive, control))
+    slow = cpu_seconds(lambda: plain_controlled_run(step, short, control)) * YEAR_MIN / PLAIN_MIN
     print(
         f"house-year, {ROOMS} rooms, 1 min steps: {fast:.2f} s; plain NumPy loop {slow:.0f} s (from {PLAIN_MIN} steps)"
     )
@@ -139,7 +127,7 @@ def linear_week() -> None:
     reference = scipy_week(1e-12)
     error = float(np.abs(exact()[59::60] - reference).max())
     theirs = float(np.abs(scipy_week(1e-9) - reference).max())
-    fast, slow = _seconds(exact, 9), _seconds(lambda: scipy_week(1e-9), 1)
+    fast, slow = cpu_seconds(exact, 9), cpu_seconds(lambda: scipy_week(1e-9), 1)
     print(
         f"linear week: exact steps {1000 * fast:.1f} ms, solve_ivp (LSODA, 1e-9, off by {theirs:.0e} K) {1000 * slow:.0f} ms, ratio {slow / fast:.0f}"
     )
@@ -152,7 +140,7 @@ def fits_and_leads() -> None:
     log = log_of_run(rng, run, LOG_DAYS)
     prior = prior_of_room(survey_of(rng, house.plan), house.plan.floor_area_m2)
     fitted = []
-    seconds = _seconds(lambda: fitted.append(fit_room(log, prior, full_heat_w=house.plan.full_heat_w)), 1)
+    seconds = cpu_seconds(lambda: fitted.append(fit_room(log, prior, full_heat_w=house.plan.full_heat_w)), 1)
     fit = fitted[0]
     step = compile_rooms(fit.rooms, house.plan.full_heat_w, 60.0)
     draws, minutes = len(fit.rooms), 720
@@ -164,13 +152,13 @@ def fits_and_leads() -> None:
     )
     control = OnOff(full_heat_w=house.plan.full_heat_w, band_k=0.4, min_on_steps=2, min_off_steps=2)
     night = controlled_run(step, drive, control)
-    lead = _seconds(
+    lead = cpu_seconds(
         lambda: latest_starts(
             step, drive, night, full_heat_w=control.full_heat_w, target_c=20.0, due=minutes, earliest=0
         ),
         9,
     )
-    one = _seconds(lambda: controlled_run(step, drive, control), 9)
+    one = cpu_seconds(lambda: controlled_run(step, drive, control), 9)
     print(f"fit of 14 days at 5 min, three models: {seconds:.2f} s")
     print(f"lead time with its range ({draws} draws): {1000 * lead:.1f} ms, {lead / one:.1f} times one simulated night")
 
@@ -185,8 +173,9 @@ def redraws() -> None:
             urlopen(f"{path}?day=2026-01-21").read()  # noqa: S310  (loopback)
             first = time.perf_counter() - start
             _wait_for_fits(served.address)
-            urlopen(f"{path}?day=2026-01-21").read()  # noqa: S310  (loopback)
-            taken = [_edit(path, k) for k in range(40)]
+            page = urlopen(f"{path}?day=2026-01-21").read().decode()  # noqa: S310  (loopback)
+            base = int(page.split('data-base="', 1)[1].split('"', 1)[0])
+            taken = [_edit(path, base, k) for k in range(40)]
     finally:
         shutil.rmtree(folder, ignore_errors=True)
     middle, late = np.quantile(taken, [0.5, 0.95])
@@ -207,9 +196,9 @@ def _wait_for_fits(address: str) -> None:
             time.sleep(0.5)
 
 
-def _edit(path: str, k: int) -> float:
+def _edit(path: str, base: int, k: int) -> float:
     """Move a block and return how long the answer took [s]."""
-    fields = {"zone_id": "zo-loft", "block": "20260121.2", "minute": 930 + 5 * (k % 12), "base": 5 + k}
+    fields = {"zone_id": "zo-loft", "block": "20260121.2", "minute": 930 + 5 * (k % 12), "base": base + k}
     request = Request(  # noqa: S310  (loopback)
         f"{path}/minute?day=2026-01-21", data=urlencode(fields).encode(), headers={"X-Part": "1", "X-Window": f"w{k}"}
     )
@@ -221,20 +210,10 @@ def _edit(path: str, k: int) -> float:
 
 def survey_edits() -> None:
     """Time edits of the plan of sixty rooms: loading, validation, checks, losses, saving; and a week of groupings."""
-    folder = Path(tempfile.mkdtemp(prefix="warmeter-bench-"))
-    server = PrivateServer(folder / "data")
-    try:
-        server.start()
-        engine = open_engine(server.url)
-        migrate(engine)
-        bench = Workbench(engine=engine, uploads=folder, jobs=_NoJobs(), now_ms=wall_now_ms)
+    with private_bench() as bench:
         home = many_rooms()
         bench.homes.create(home, author="bench", at_ms=bench.now_ms(), summary="made")
         taken = [_survey_edit(bench, home.id, k) for k in range(40)]
-        engine.dispose()
-    finally:
-        server.stop()
-        shutil.rmtree(folder, ignore_errors=True)
     middle, late = np.quantile(taken, [0.5, 0.95])
     print(
         f"edit of a plan of sixty rooms, with checks and losses: median {1000 * middle:.0f} ms, "
@@ -247,15 +226,8 @@ def survey_edits() -> None:
     )
     zones = tuple(ZonePlan(name=str(k), rooms=(k,), setpoint_c=week.needs_c[k], weights=(1.0,)) for k in range(rooms))
     print(
-        f"ten days of sixty rooms together, by the minute: {_seconds(lambda: run_rooms(compiled, week, zones), 3):.2f} s"
+        f"ten days of sixty rooms together, by the minute: {cpu_seconds(lambda: run_rooms(compiled, week, zones), 3):.2f} s"
     )
-
-
-class _NoJobs:
-    """A job port that is never asked."""
-
-    def submit(self, job_id: int) -> None:
-        """Do nothing."""
 
 
 def _survey_edit(bench: Workbench, home_id: str, k: int) -> float:
@@ -281,4 +253,5 @@ def run(_: argparse.Namespace) -> int:
     redraws()
     week_redraws()
     season()
+    signatures()
     return 0

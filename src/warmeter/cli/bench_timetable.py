@@ -12,17 +12,15 @@ from urllib.request import Request, urlopen
 
 import numpy as np
 
+from warmeter.cli.bench_tools import private_bench
 from warmeter.cli.served import Served
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.timetables import ChangePoint, DayKind, DayPlan, Timetable
 from warmeter.core.home.zones import Level
 from warmeter.core.tariff.structure import Rate
 from warmeter.service.comparing import Asked, compare
-from warmeter.service.workbench import Workbench, wall_now_ms
 from warmeter.standins.many_rooms import many_rooms
 from warmeter.store.codec import home_to_json
-from warmeter.store.engine import migrate, open_engine
-from warmeter.store.server import PrivateServer
 
 ROOMS, EDITS = 10, 40
 DAY = "2026-01-21"
@@ -115,22 +113,9 @@ def _edit(path: str, view: str, k: int) -> float:
     return time.perf_counter() - start
 
 
-class _NoJobs:
-    """A job port that is never asked."""
-
-    def submit(self, job_id: int) -> None:
-        """Do nothing."""
-
-
 def season() -> None:
     """Time four timetables of ten rooms over a season of made-up weather."""
-    folder = Path(tempfile.mkdtemp(prefix="warmeter-bench-"))
-    server = PrivateServer(folder / "data")
-    try:
-        server.start()
-        engine = open_engine(server.url)
-        migrate(engine)
-        bench = Workbench(engine=engine, uploads=folder, jobs=_NoJobs(), now_ms=wall_now_ms)
+    with private_bench() as bench:
         home = ten_rooms()
         bench.homes.create(home, author="bench", at_ms=bench.now_ms(), summary="made")
         asked = Asked(
@@ -141,8 +126,4 @@ def season() -> None:
             start = time.perf_counter()
             compare(bench, home, 1, asked, lambda _share, _words: None)
             taken.append(time.perf_counter() - start)
-        engine.dispose()
-    finally:
-        server.stop()
-        shutil.rmtree(folder, ignore_errors=True)
     print(f"four timetables of ten rooms over 212 days: {min(taken):.2f} s (asked: 5 s)")

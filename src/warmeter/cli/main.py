@@ -43,7 +43,7 @@ def parser() -> argparse.ArgumentParser:
     why.add_argument("--workers", type=int, default=2)
     cycles = commands.add_parser("cycles-agree", help="find the cycles of stand-in machines and judge them")
     cycles.add_argument("--seeds", type=int, default=20)
-    cycles.add_argument("--first", type=int, default=1001)
+    cycles.add_argument("--first", type=int, default=2001)
     cycles.add_argument("--kinds", default="", help="machine kinds with commas between; all if left out")
     cycles.add_argument("--workers", type=int, default=2)
     split = commands.add_parser("split-agree", help="add known cycles to a home's load and split them out again")

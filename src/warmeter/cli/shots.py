@@ -24,6 +24,7 @@ PAGES = {
     "cooling": "/homes/terrace-nine/timetable?day=2026-07-15&low=21&high=37",
     "warmup": "/homes/sail-loft/warmup?room=rm-loft",
     "signatures": "/homes/sail-loft/signatures",
+    "always-on": "/homes/sail-loft/signatures?pane=always-on&switch_cost=18",
     "tariff": "/homes/sail-loft/tariff",
     "sheet": "/homes/sail-loft/sheet?day=2026-01-21",
     "measured-hall": "/homes/hourly-hall/warmup",

@@ -54,8 +54,8 @@ class MachineRecord:
         Local date of day 0.
     found : Activity
         Its cycles, as a person corrected them.
-    proposals : dict
-        Settings proposed so far, by the cycles, what is told, and the hysteresis.
+    proposals, verdicts, parts : dict
+        Settings proposed and judged and phases found so far, kept for the next request of the same log.
     """
 
     appliance: Appliance
@@ -66,6 +66,8 @@ class MachineRecord:
     first_date: date
     found: Activity
     proposals: dict[object, Proposal] = field(default_factory=dict, compare=False, repr=False)
+    verdicts: dict[object, Verdict] = field(default_factory=dict, compare=False, repr=False)
+    parts: dict[object, tuple[Phase, ...]] = field(default_factory=dict, compare=False, repr=False)
 
     def at_ms(self, step: float) -> int:
         """Return the instant of a step [ms UTC]."""
@@ -81,7 +83,10 @@ class MachineRecord:
 
     def phases(self, cycle: Cycle) -> tuple[Phase, ...]:
         """Return a cycle's phases."""
-        return phases_of(self.power_w, self.step_s, cycle.start, cycle.end)
+        key = cycle.start, cycle.end
+        if key not in self.parts:
+            self.parts[key] = phases_of(self.power_w, self.step_s, *key)
+        return self.parts[key]
 
     @property
     def typical(self) -> Cycle | None:
@@ -209,7 +214,10 @@ def setting_in_use(appliance: Appliance, tells: Asking) -> Setting | None:
 
 def judged(record: MachineRecord, tells: Asking, setting: Setting) -> Verdict:
     """Return what a setting would have told over the record."""
-    return judge(record.power_w, record.step_s, record.asked(tells), setting)
+    key = record.appliance.marks, tells, setting
+    if key not in record.verdicts:
+        record.verdicts[key] = judge(record.power_w, record.step_s, record.asked(tells), setting)
+    return record.verdicts[key]
 
 
 def cost_between(bench: Workbench, home: Home, record: MachineRecord, start: int, end: int) -> Decimal | None:

@@ -1,7 +1,7 @@
 """What a home draws doing nothing: by machine, in money a year, what a switch would save, what no plug explains."""
 
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
 
@@ -10,14 +10,14 @@ from numpy.typing import NDArray
 
 from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.document import Home, Tariff
-from warmeter.core.home.machines import Appliance
+from warmeter.core.home.machines import Appliance, MachineKind
+from warmeter.core.saving.cutting import CutFacts, CutOrLeave, cut_or_leave
 from warmeter.core.saving.simple import SimpleSaving, exact
-from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.rest import Rest, rest_of
 from warmeter.core.signature.standing_use import RestStep, daily_rest, night_floor, rest_steps
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_MIN
-from warmeter.service.machines import local_days, power_of
+from warmeter.service.machines import local_days, machine_record, power_of
 from warmeter.service.outlook import prices_between
 from warmeter.service.roomlogs import means, series_of
 from warmeter.service.workbench import Workbench
@@ -112,7 +112,7 @@ def home_standby(bench: Workbench, home: Home) -> HomeStandby:
     found, silent = [], []
     for machine in home.appliances:
         try:
-            found.append(_standing(bench, home, machine))
+            found.append(standing_of(bench, home, machine))
         except NotKnowable as error:
             silent.append((machine.name, str(error)))
     resting = [s for s in found if not s.never_rests]
@@ -133,9 +133,10 @@ def home_standby(bench: Workbench, home: Home) -> HomeStandby:
     )
 
 
-def _standing(bench: Workbench, home: Home, machine: Appliance) -> Standing:
+def standing_of(bench: Workbench, home: Home, machine: Appliance) -> Standing:
+    """Return a machine at rest; ``NotKnowable`` without its power."""
     imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
-    key = str(bench.engine.url), home.id, machine.id, home.zone, home.tariffs, imports
+    key = str(bench.engine.url), home.id, machine.id, machine.marks, home.zone, home.tariffs, imports
     if key not in _STANDINGS:
         _STANDINGS[key] = _worked_out(bench, home, machine)
         while len(_STANDINGS) > KEPT:
@@ -144,20 +145,21 @@ def _standing(bench: Workbench, home: Home, machine: Appliance) -> Standing:
 
 
 def _worked_out(bench: Workbench, home: Home, machine: Appliance) -> Standing:
-    power, start, step = power_of(bench, home, machine)
+    share, never_rests = Decimal(1), False
+    try:
+        record = machine_record(bench, home, machine.id)
+        power, start, step = record.power_w, record.start_ms, record.step_s
+        working = sum(c.end - c.start for c in record.found.cycles)
+        share = 1 - Decimal(working) / Decimal(int((~np.isnan(power)).sum()))
+    except NotKnowable as error:
+        never_rests = "never" in error.why and "rests" in error.why
+        power, start, step = power_of(bench, home, machine)
     clock = bench.clock(home)
     rest = rest_of(power[~np.isnan(power)])
     day = local_days(clock, start, step, power.size)
     first = clock.local(start).date()
     daily = daily_rest(power, step, day)
     steps = rest_steps(daily)
-    share, never_rests = Decimal(1), False
-    try:
-        found = activity(power, step)
-        working = sum(c.end - c.start for c in found.cycles)
-        share = 1 - Decimal(working) / Decimal(int((~np.isnan(power)).sum()))
-    except NotKnowable as error:
-        never_rests = "never" in error.why and "rests" in error.why
     now_w = steps[-1].after_w if steps else rest.level_w
     last = first + timedelta(days=int(day[-1]))
     kwh = exact(now_w) * HOURS_A_YEAR * share / 1000
@@ -203,6 +205,43 @@ def _rate_shares(tariff: Tariff, zone: str, on: date) -> tuple[Decimal, ...] | N
         while len(_SHARES) > KEPT:
             _SHARES.popitem(last=False)
     return _SHARES[key]
+
+
+USUAL_FACTS: dict[MachineKind, CutFacts] = {
+    "washer": CutFacts(locks_door=True, restarts_by_hand=True),
+    "condenser_dryer": CutFacts(cools_down=True, restarts_by_hand=True),
+    "heat_pump_dryer": CutFacts(cools_down=True, restarts_by_hand=True),
+    "dishwasher": CutFacts(cools_down=True, restarts_by_hand=True),
+    "dehumidifier": CutFacts(restarts_by_hand=True),
+    "water_heater": CutFacts(must_stay_on=True),
+    "fridge": CutFacts(must_stay_on=True),
+    "freezer": CutFacts(must_stay_on=True),
+    "tub": CutFacts(must_stay_on=True),
+    "pump": CutFacts(must_stay_on=True),
+    "computer": CutFacts(must_stay_on=True),
+}
+
+
+def cut_facts(machine: Appliance) -> CutFacts:
+    """Return what cutting a machine's plug would cost: as somebody said, else as is usual for its kind."""
+    usual = USUAL_FACTS.get(machine.kind, CutFacts())
+    said = {n: getattr(machine, n) for n in ("loses_clock", "cools_down", "locks_door", "restarts_by_hand")}
+    return replace(usual, **{n: v for n, v in said.items() if v is not None})
+
+
+def cut_or_leave_of(bench: Workbench, home: Home, machine: Appliance, plug_own_w: float) -> CutOrLeave:
+    """Return both ways for a machine over a year; ``NotKnowable`` without its power."""
+    standing = standing_of(bench, home, machine)
+    price = None
+    if standing.money_per_year is not None and standing.kwh_per_year > 0:
+        price = standing.money_per_year / standing.kwh_per_year
+    return cut_or_leave(
+        rest_w=min(standing.now_w, 1000.0),
+        rest_share=standing.share,
+        plug_own_w=plug_own_w,
+        price_per_kwh=price,
+        facts=cut_facts(machine),
+    )
 
 
 def _floor(bench: Workbench, home: Home, plugs_w: float) -> NightFloor:

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from warmeter.core.errors import NotKnowable
@@ -138,16 +139,18 @@ def activity(power_w: Floats, step_s: float, corrections: Sequence[Correction] =
     """
     learnt = learn(power_w, step_s)
     events = cycles_in(power_w, step_s, learnt.setting)
-    found = [_cycle(power_w, step_s, event, learnt.setting.off_w) for event in events]
+    ends = [power_w.size if e.end is None else e.end for e in events]
+    starts = np.array([e.start for e in events], dtype=np.int64)
+    pauses = _longest_rows(power_w, starts, np.array(ends, dtype=np.int64), learnt.setting.off_w) * step_s
+    found = [_cycle(e, end, pause) for e, end, pause in zip(events, ends, pauses.tolist(), strict=True)]
     return Activity(learnt=learnt, cycles=corrected(power_w, step_s, found, corrections, learnt.setting.off_w))
 
 
-def _cycle(power_w: Floats, step_s: float, event: Event, off_w: float) -> Cycle:
-    end = power_w.size if event.end is None else event.end
+def _cycle(event: Event, end: int, longest_pause_s: float) -> Cycle:
     return Cycle(
         start=event.start,
         end=end,
-        longest_pause_s=longest_below(power_w[event.start : end], off_w) * step_s,
+        longest_pause_s=longest_pause_s,
         is_cut_before=event.is_cut_before,
         is_cut_after=event.is_cut_after,
         is_told=event.told is not None,
@@ -171,12 +174,18 @@ def corrected(
 
 def _set_cycle(power_w: Floats, step_s: float, mend: Correction, off_w: float) -> Cycle:
     start, end = max(0, mend.start), min(power_w.size, mend.end)
-    pause = longest_below(power_w[start:end], off_w) * step_s
+    pause = float(_longest_rows(power_w, np.array([start]), np.array([end]), off_w)[0]) * step_s
     return Cycle(start=start, end=end, longest_pause_s=pause)
 
 
-def longest_below(power_w: Floats, limit_w: float) -> int:
-    """Return the most steps in a row at or below a power; a gap ends a row."""
-    below = np.concatenate([[False], power_w <= limit_w, [False]])
-    edges = np.flatnonzero(below[1:] != below[:-1])
-    return int((edges[1::2] - edges[::2]).max()) if edges.size else 0
+@njit(cache=True, nogil=True)
+def _longest_rows(power, start, end, limit_w):  # type: ignore[no-untyped-def]
+    """Return the most steps in a row at or below a power, in each stretch [start, end); a gap ends a row."""
+    out = np.zeros(start.size)
+    for i in range(start.size):
+        row = 0
+        for k in range(start[i], end[i]):
+            row = row + 1 if power[k] <= limit_w else 0
+            if row > out[i]:
+                out[i] = row
+    return out

@@ -202,33 +202,64 @@ class ErrorMap:
 
 
 @njit(cache=True, nogil=True)
-def _runs(power, on_w, off_w, need_on, least_off):  # type: ignore[no-untyped-def]
-    """Return stretches that can change the state, in order: start, length, 1 for high and 0 for low."""
-    room = 64
-    out = np.zeros((room, 3), dtype=np.int64)
-    found = 0
-    high, low = 0, 0
-    for k in range(power.shape[0] + 1):
-        p = power[k] if k < power.shape[0] else np.nan
-        is_high, is_low = p >= on_w, p <= off_w
+def _stretches(power, edges):  # type: ignore[no-untyped-def]
+    """Return stretches of one level, shape (stretch, 2): how many edges lie below the power (-1 a gap), and length.
+
+    At rest a log stays at one level for hours: a month of seconds is some ten thousand stretches.
+    """
+    room, found = 1024, 0
+    out = np.zeros((room, 2), dtype=np.int64)
+    low_edge, high_edge, level = np.inf, -np.inf, -2
+    for k in range(power.shape[0]):
+        p = power[k]
+        if np.isnan(p):
+            new = -1
+        elif level >= 0 and low_edge < p <= high_edge:
+            new = level
+        else:
+            new = np.searchsorted(edges, p, side="left")
+        if new != level:
+            level = new
+            low_edge = edges[level - 1] if level > 0 else -np.inf
+            high_edge = edges[level] if 0 <= level < edges.shape[0] else np.inf
+            if found == room:
+                wider = np.zeros((2 * room, 2), dtype=np.int64)
+                wider[:room] = out
+                out, room = wider, 2 * room
+            out[found, 0] = level
+            found += 1
+        out[found - 1, 1] += 1
+    return out[:found]
+
+
+@njit(cache=True, nogil=True)
+def _runs(stretches, above, below, need_on, least_off):  # type: ignore[no-untyped-def]
+    """Return runs that can change the state, in order: start, length, 1 for high and 0 for low.
+
+    A level above ``above`` is high, one of at most ``below`` is low.
+    """
+    out = np.zeros((stretches.shape[0] + 1, 3), dtype=np.int64)
+    found, at, high, low = 0, 0, 0, 0
+    for k in range(stretches.shape[0] + 1):
+        level = stretches[k, 0] if k < stretches.shape[0] else -1
+        is_high, is_low = level > above, 0 <= level <= below
         if high > 0 and not is_high:
             if high >= need_on:
-                out[found, 0], out[found, 1], out[found, 2] = k - high, high, 1
+                out[found, 0], out[found, 1], out[found, 2] = at - high, high, 1
                 found += 1
             high = 0
         if low > 0 and not is_low:
             if low >= least_off:
-                out[found, 0], out[found, 1], out[found, 2] = k - low, low, 0
+                out[found, 0], out[found, 1], out[found, 2] = at - low, low, 0
                 found += 1
             low = 0
-        if is_high:
-            high += 1
-        if is_low:
-            low += 1
-        if found + 2 > room:
-            wider = np.zeros((2 * room, 3), dtype=np.int64)
-            wider[:room] = out
-            out, room = wider, 2 * room
+        if k < stretches.shape[0]:
+            length = stretches[k, 1]
+            if is_high:
+                high += length
+            if is_low:
+                low += length
+            at += length
     return out[:found]
 
 
@@ -296,12 +327,12 @@ def _judge(told, n, since, moment, until, unsure, repeats, mark, hit):  # type: 
 
 
 @njit(cache=True, nogil=True)
-def _map(power, on_w, off_w, needs, mode, fixed, since, moment, until, unsure, repeats, day, missed, false, late):  # type: ignore[no-untyped-def]
+def _map(stretches, above, below, needs, mode, fixed, since, moment, until, unsure, repeats, day, missed, false, late):  # type: ignore[no-untyped-def]
     hit = np.zeros(since.shape[0], dtype=np.int64)
-    for t in range(on_w.shape[0]):
+    for t in range(above.shape[0]):
         least_on = needs[0] if mode == 1 or mode == 3 else fixed[0]
         least_off = needs[0] if mode == 0 else fixed[1]
-        runs = _runs(power, on_w[t], off_w[t], least_on, least_off)
+        runs = _runs(stretches, above[t], below[t], least_on, least_off)
         told = np.zeros(runs.shape[0] + 1, dtype=np.int64)
         mark = np.zeros(runs.shape[0] + 1, dtype=np.int64)
         for w in range(needs.shape[0]):
@@ -345,8 +376,8 @@ def judge(power_w: Floats, step_s: float, asked: Asked, setting: Setting) -> Ver
     mode, repeats, fixed = _numbers(asked, step_s)
     need = steps_of(setting.wait_s, step_s)
     need_on, need_off = (need if mode in (1, 3) else int(fixed[0])), (need if mode == 0 else int(fixed[1]))
-    on_w = _above(setting.threshold_w) + setting.hysteresis_w
-    runs = _runs(power_w, on_w, setting.threshold_w, need_on, need_off)
+    stretches, above, below = _levels(power_w, np.array([setting.threshold_w]), setting.hysteresis_w)
+    runs = _runs(stretches, above[0], below[0], need_on, need_off)
     told, mark = np.zeros(len(runs) + 1, dtype=np.int64), np.zeros(len(runs) + 1, dtype=np.int64)
     hit = np.zeros(asked.since.size, dtype=np.int64)
     n = _tell(runs, mode, need_on, need_off, need, asked.day, told)
@@ -364,9 +395,11 @@ def judge(power_w: Floats, step_s: float, asked: Asked, setting: Setting) -> Ver
     )
 
 
-def _above(threshold_w: float) -> float:
-    """Return the least power that counts as above a threshold."""
-    return float(np.nextafter(threshold_w, np.inf))
+def _levels(power_w: Floats, thresholds_w: Floats, hysteresis_w: float) -> tuple[Ints, Ints, Ints]:
+    """Return the log as stretches of levels, and for each threshold above and at most which level it is on and off."""
+    edges = np.unique(np.concatenate([thresholds_w, thresholds_w + hysteresis_w]))
+    stretches = _stretches(np.ascontiguousarray(power_w, dtype=np.float64), edges)
+    return stretches, np.searchsorted(edges, thresholds_w + hysteresis_w), np.searchsorted(edges, thresholds_w)
 
 
 def error_map(
@@ -392,11 +425,11 @@ def error_map(
     shape = thresholds_w.size, waits_s.size
     missed, false, late = np.zeros(shape, np.int64), np.zeros(shape, np.int64), np.full(shape, np.nan)
     needs = np.array([steps_of(w, step_s) for w in waits_s], dtype=np.int64)
-    on_w = np.nextafter(thresholds_w, np.inf) + hysteresis_w
+    stretches, above, below = _levels(power_w, thresholds_w.astype(np.float64), hysteresis_w)
     _map(
-        np.ascontiguousarray(power_w, dtype=np.float64),
-        on_w,
-        thresholds_w.astype(np.float64),
+        stretches,
+        above,
+        below,
         needs,
         mode,
         fixed,

@@ -7,9 +7,8 @@ from decimal import Decimal
 import numpy as np
 
 from warmeter.core.home.document import Home
-from warmeter.core.home.machines import MachineKind
 from warmeter.core.timegrid import LocalClock
-from warmeter.service.standby import HomeStandby, NightFloor, Standing
+from warmeter.service.standby import HomeStandby, NightFloor, Standing, cut_facts
 from warmeter.web import format as show
 from warmeter.web.signatures.words import watts
 from warmeter.web.strip.draw import Drawn, draw
@@ -17,13 +16,6 @@ from warmeter.web.strip.lanes import Axis, Curve, Lane, Stretch, StripView
 
 MOST_LANES = 6
 SHOWN_DAYS = 366
-NEVER_CUT: tuple[MachineKind, ...] = (
-    "fridge",
-    "freezer",
-    "pump",
-    "tub",
-    "computer",
-)  # what must go on, or be shut down
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,7 +65,7 @@ def always_on_view(home: Home, clock: LocalClock, found: HomeStandby, cost: Deci
 
 
 def _row(home: Home, standing: Standing, cost: Decimal | None) -> StandingRow:
-    may_cut = standing.appliance.kind not in NEVER_CUT and not standing.never_rests
+    may_cut = not cut_facts(standing.appliance).must_stay_on and not standing.never_rests
     saving = standing.saving(cost) if cost is not None and may_cut else None
     payback = "–" if may_cut else "not to be cut"
     if saving is not None:

@@ -18,6 +18,7 @@ from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, strip_width
 from warmeter.web.signatures.acts import ACTS
 from warmeter.web.signatures.always_on import always_on_view
+from warmeter.web.signatures.cutting import cut_view
 from warmeter.web.signatures.view import asked_by, signature_view
 from warmeter.web.signatures.words import KINDS, TELLS
 from warmeter.web.survey.acting import perform
@@ -64,6 +65,7 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
             record = machine_record(bench, home, machine.id)
             width = strip_width(request, has_aside=False)
             context["view"] = signature_view(bench, record, home, asked, width=width)
+            context["cut"] = cut_view(bench, home, machine) if asked.tells == "finished" else None
         except NotKnowable as error:
             context["why"] = error
     return render(request, "signatures/_page.html" if is_fragment(request) else "signatures/page.html", context)

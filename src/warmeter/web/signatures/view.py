@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from decimal import Decimal
 
+import numpy as np
 from fastapi import Request
 
 from warmeter.core.errors import NotKnowable, WarmeterError
@@ -13,7 +14,7 @@ from warmeter.core.signature.phases import Phase
 from warmeter.core.signature.recommending import Proposal
 from warmeter.core.signature.tuner import Setting, Verdict
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.machines import (
     MachineRecord,
     cost_between,
@@ -444,7 +445,7 @@ def _phase_row(record: MachineRecord, clock: LocalClock, phase: Phase) -> PhaseR
         started=f"{clock.local(record.at_ms(phase.start)):%H:%M:%S}",
         length=wait(seconds),
         mean=show.number(phase.mean_w, 0 if phase.mean_w >= 10 else 1),
-        kwh=show.number(phase.mean_w * seconds / 3.6e6, 3),
+        kwh=show.number(phase.mean_w * seconds / J_PER_KWH, 3),
         low_w=f"{0.7 * phase.mean_w:.0f}",
         high_w=f"{max(1.4 * phase.mean_w, 0.7 * phase.mean_w + 1):.0f}",
     )
@@ -477,9 +478,9 @@ def _learnt(record: MachineRecord) -> str:
 def _today(record: MachineRecord) -> str:
     """Return run time, starts and energy of the log's last day."""
     last = int(record.day[-1])
-    begin = int((record.day < last).sum())
+    begin = int(np.searchsorted(record.day, last))
     today = [c for c in record.found.cycles if c.end > begin]
     run_s = sum(c.end - max(c.start, begin) for c in today) * record.step_s
     starts = sum(c.start >= begin for c in today)
-    kwh = float(sum(v for v in record.power_w[begin:] if v == v)) * record.step_s / 3.6e6
+    kwh = float(np.nansum(record.power_w[begin:])) * record.step_s / J_PER_KWH
     return f"last day of the log: {starts} starts, {wait(run_s)} of work, {show.number(kwh, 2)} kWh in all"
