@@ -7,10 +7,19 @@ import unittest
 from dataclasses import replace
 from urllib.parse import parse_qs, urlencode, urlsplit
 
+import numpy as np
+
+from tests.logs import START_MS
 from tests.web.test_pages import Case, Elements
 from warmeter.core.home.machines import CycleMark
 from warmeter.core.signature.tuner import Setting
+from warmeter.core.timegrid import from_ms
+from warmeter.core.water.store import WarmWater
+from warmeter.service import logs
 from warmeter.service.machines import MachineRecord, machine_record
+from warmeter.service.workbench import Person
+from warmeter.standins.machines.labelled import labelled_log
+from warmeter.standins.machines.tub_water import tub_water
 from warmeter.web.signatures.acts import span_of, span_text
 from warmeter.web.signatures.words import TELLS, sentence, setting_words, wait
 
@@ -217,6 +226,65 @@ class Questions(WithMachine):
         self.assertEqual(len(cells), 36)
         for css, missed, false in cells:
             self.assertEqual(bool(css), int(missed) + int(false) > 0)
+
+
+class Witnesses(WithMachine):
+    def read_in(self, text: str) -> None:
+        """Read in a log as guessed."""
+        home, base = self.bench.homes.load("home1")
+        upload = logs.keep_upload(self.bench, "x.csv", [text.encode()])
+        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), Person("Ann"))
+
+    def test_a_vibration_sensor_is_tuned_too_and_the_better_witness_named(self) -> None:
+        record = self.record()
+        lines = ["time,Washer vibration"]
+        for cycle in record.found.cycles:
+            lines += [
+                f"{from_ms(record.at_ms(s)):%Y-%m-%d %H:%M:%S},{v}" for s, v in ((cycle.start, 1), (cycle.end, 0))
+            ]
+        self.read_in("\n".join(lines) + "\n")
+        text = " ".join(self.get(PAGE).texts)
+        self.assertIn("Its vibration sensor or contact, waiting", text)
+        self.assertIn("The better witness is", text)
+
+    def test_a_plug_that_moved_is_told(self) -> None:
+        record = self.record()
+        start = record.at_ms(record.power_w.size) + 60_000
+        kettle = labelled_log("kettle", 3, 30, days=4, fault="").power_w
+        lines = ["time,Washer power W"]
+        lines += [f"{from_ms(start + k * 30_000):%Y-%m-%d %H:%M:%S},{w:.1f}" for k, w in enumerate(kettle) if w == w]
+        self.assertEqual([a for _, a in self.get(PAGE).found if a.get("id") == "doubt"], [])
+        self.read_in("\n".join(lines) + "\n")
+        self.assertTrue(self.get(PAGE).by_id("doubt"))
+
+
+class Water(WithMachine):
+    def test_a_tub_tells_its_loss_its_time_to_warm_up_and_its_cautions(self) -> None:
+        self.act("new", name="Tub", kind="tub")
+        tub = self.bench.homes.load("home1")[0].appliances[1]
+        page = f"{PAGE}?machine={tub.id}"
+        power = labelled_log("tub", 5, 60, days=6, fault="").power_w
+        truth = WarmWater(volume_l=1100, loss_w_k=24.0)
+        water, _ = tub_water(np.random.default_rng(5), power, 60.0, truth, start_c=36.0, mean_air_c=6.0)
+        lines = ["time,Tub power W,Tub water temperature °C"]
+        lines += [
+            f"{from_ms(START_MS + k * 60_000):%Y-%m-%d %H:%M},{'' if w != w else f'{w:.1f}'},{water[k]:.1f}"
+            for k, w in enumerate(power)
+        ]
+        Witnesses.read_in(self, "\n".join(lines) + "\n")
+        text = " ".join(self.get(page).texts)
+        litres = re.search(r"stores the heat of (\d[\u2009\d]*) L", text)
+        assert litres is not None
+        self.assertAlmostEqual(float(litres[1].replace("\u2009", "")), 1100, delta=120)
+        self.assertIn("legionella", text)
+        hot = " ".join(self.get(f"{page}&water_now=20&water_target=43&water_around=5").texts)
+        self.assertIn("43 °C is too hot for a tub", hot)
+        never = " ".join(self.get(f"{page}&water_now=20&water_target=95&water_around=-40").texts)
+        self.assertRegex(never, "it is ready after|never gets there")
+
+    def test_a_tub_without_its_temperature_says_what_to_record(self) -> None:
+        self.act("change", kind="tub", name="Washer")
+        self.assertIn("No water temperature of Washer has been read in", " ".join(self.get(PAGE).texts))
 
 
 class Machines(WithMachine):

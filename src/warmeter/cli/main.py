@@ -6,7 +6,7 @@ import sys
 import unittest
 from pathlib import Path
 
-from warmeter.cli import demo, files, mutate, vectors
+from warmeter.cli import demo, files, mutate, stand_in_log, vectors
 from warmeter.core.errors import NotKnowable, WarmeterError
 
 BAD_INPUT, NOT_KNOWABLE = 2, 1
@@ -15,6 +15,7 @@ MODULES = {
     "bench": "warmeter.cli.bench",
     "agree": "warmeter.cli.agree",
     "cycles-agree": "warmeter.cli.cycles_agree",
+    "stand-in-log": "warmeter.cli.stand_in_log",
     "split-agree": "warmeter.cli.split_agree",
     "shots": "warmeter.cli.shots",
     "why-agree": "warmeter.cli.why_agree",
@@ -46,6 +47,7 @@ def parser() -> argparse.ArgumentParser:
     cycles.add_argument("--first", type=int, default=2001)
     cycles.add_argument("--kinds", default="", help="machine kinds with commas between; all if left out")
     cycles.add_argument("--workers", type=int, default=2)
+    stand_in_log.add_arguments(commands.add_parser("stand-in-log", help="write a stand-in machine's labelled log"))
     split = commands.add_parser("split-agree", help="add known cycles to a home's load and split them out again")
     split.add_argument("--cycles", type=Path, required=True, help="folder of traces, CSV with t_s and P_W")
     split.add_argument("--net", type=Path, required=True, help="CSV with channels E1 and B1, kWh by five minutes")

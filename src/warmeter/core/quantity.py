@@ -130,6 +130,16 @@ QUANTITIES: dict[str, Quantity] = {
             decimals=0,
         ),
         Quantity(
+            key="water_temperature",
+            label="water temperature of a tub or tank",
+            unit="°C",
+            of_machine=True,
+            meaning="Temperature of the water that a tub or a tank keeps warm.",
+            low=0.0,
+            high=100.0,
+            decimals=1,
+        ),
+        Quantity(
             key="machine_is_on",
             label="vibration or contact of a machine",
             unit="1",

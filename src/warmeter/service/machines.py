@@ -21,8 +21,9 @@ from warmeter.core.signature.cycles import (
     corrected,
     cycle_features,
 )
+from warmeter.core.signature.doubts import Moved, bad_readings, moved_plug
 from warmeter.core.signature.phases import Phase, phases_of
-from warmeter.core.signature.recommending import Proposal, propose
+from warmeter.core.signature.recommending import Proposal, propose, propose_witness
 from warmeter.core.signature.tuner import Asked, Setting, Verdict, asked_of, judge
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
@@ -94,6 +95,10 @@ class MachineRecord:
         whole = sorted(self.found.whole, key=lambda c: float(np.nansum(self.power_w[c.start : c.end])))
         return whole[len(whole) // 2] if whole else None
 
+    def moved(self) -> Moved | None:
+        """Return from which cycle on the plug seems to sit on another machine."""
+        return moved_plug(self.power_w, self.found.cycles)
+
     def profile_kwh(self) -> Floats:
         """Return the typical cycle's energy by minute, shape (minute,) [kWh]; empty without a cycle."""
         typical = self.typical
@@ -141,7 +146,7 @@ def _as_corrected(record: MachineRecord, appliance: Appliance) -> MachineRecord:
 def power_of(bench: Workbench, home: Home, appliance: Appliance) -> tuple[Floats, int, float]:
     """Return a machine's mean power over even steps [W], the first instant [ms UTC], and the step [s].
 
-    The finest series decides the step. Series of several steps are never added: where two speak, the finest is taken.
+    Single readings that cannot be are left out. The finest series decides the step. Series of several steps are never added: where two speak, the finest is taken.
 
     Raises
     ------
@@ -161,7 +166,9 @@ def power_of(bench: Workbench, home: Home, appliance: Appliance) -> tuple[Floats
     while (last - start) / 1000 / step > MOST_STEPS:
         step *= 2
     steps = int((last - start) / 1000 // step) + 1
-    return means(bench, finest_first, start, step, steps), start, step
+    power = means(bench, finest_first, start, step, steps)
+    power[bad_readings(power)] = np.nan
+    return power, start, step
 
 
 def _record(bench: Workbench, home: Home, appliance: Appliance) -> MachineRecord:
@@ -201,6 +208,18 @@ def proposal_of(record: MachineRecord, tells: Asking, hysteresis_w: float = 0.0)
     key = record.appliance.marks, tells, hysteresis_w
     if key not in record.proposals:
         record.proposals[key] = propose(record.power_w, record.step_s, record.found, record.day, tells, hysteresis_w)
+    return record.proposals[key]
+
+
+def witness_of(bench: Workbench, home: Home, record: MachineRecord, tells: Asking) -> Proposal | None:
+    """Return how well a vibration sensor or contact would tell the same; None where none was read in."""
+    series = series_of(bench, home.id, "machine_is_on", record.appliance.id)
+    if not series:
+        return None
+    key = "witness", record.appliance.marks, tells
+    if key not in record.proposals:
+        is_on = means(bench, series, record.start_ms, record.step_s, record.power_w.size)
+        record.proposals[key] = propose_witness(is_on, record.step_s, record.asked(tells))
     return record.proposals[key]
 
 

@@ -324,6 +324,7 @@ def _date_form(body: Sequence[tuple[int, list[str]]], first: int, index: int, na
 
 _HINTS: tuple[tuple[str, str], ...] = (
     (r"vibrat|contact|is on", "machine_is_on"),
+    (r"water temp|water °|water_temp", "water_temperature"),
     (r"export|feed[- ]?in|injection|\bb1\b", "grid_export_w"),
     (r"import|usage|consumption|consumed|grid|meter|\be1\b", "grid_import_w"),
     (r"forecast|vorhersage", "outdoor_forecast"),
@@ -343,11 +344,11 @@ def _guess_column(
     named_room = next((i for i, name in rooms if name.lower() in text), "")
     named_machine = next((i for i, name in machines if name.lower() in text), "")
     quantity = next((q for pattern, q in _HINTS if re.search(pattern, text)), "")
-    if named_machine and quantity != "machine_is_on":
+    if named_machine and quantity not in ("machine_is_on", "water_temperature"):
         quantity = "electric_w"
     elif named_room and quantity not in ("heat_w", "outdoor_temperature", "relative_humidity"):
         quantity = "room_temperature"
-    if quantity in ("electric_w", "machine_is_on") and not machines:
+    if quantity in ("electric_w", "machine_is_on", "water_temperature") and not machines:
         quantity = ""
     if not quantity and re.search(r"kwh|\bwh\b", text):
         quantity = "grid_import_w"

@@ -12,6 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import DATE_FORMATS, Column, Plan, cells
 from warmeter.core.readings.record import KIND_WORDS
+from warmeter.core.readings.telling import tellings
 from warmeter.core.units import UNITS_OF, is_energy
 from warmeter.service import logs
 from warmeter.web import format as show
@@ -151,6 +152,7 @@ def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> 
         clock = bench.clock(home)
         view |= {
             "taken": [_taken_view(home, s) for s in found.series],
+            "tellings": tellings(found),
             "refusals": found.refusals[:60],
             "more": max(0, len(found.refusals) - 60),
             "total": show.number(sum(s.readings.at_ms.size for s in found.series)),

@@ -20,11 +20,25 @@ from warmeter.web.signatures.acts import ACTS
 from warmeter.web.signatures.always_on import always_on_view
 from warmeter.web.signatures.cutting import cut_view
 from warmeter.web.signatures.view import asked_by, signature_view
+from warmeter.web.signatures.water import TYPED as WATER_TYPED
+from warmeter.web.signatures.water import water_view
 from warmeter.web.signatures.words import KINDS, TELLS
 from warmeter.web.survey.acting import perform
 
 router = APIRouter()
-KEPT_IN_ADDRESS = ("pane", "switch_cost", "machine", "tells", "cycle", "from", "to", "try_w", "try_min", "hysteresis")
+KEPT_IN_ADDRESS = (
+    *WATER_TYPED,
+    "pane",
+    "switch_cost",
+    "machine",
+    "tells",
+    "cycle",
+    "from",
+    "to",
+    "try_w",
+    "try_min",
+    "hysteresis",
+)
 FOLDED = ("bound",)
 
 
@@ -65,6 +79,7 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
             record = machine_record(bench, home, machine.id)
             width = strip_width(request, has_aside=False)
             context["view"] = signature_view(bench, record, home, asked, width=width)
+            context["water"] = water_view(request, bench, home, machine)
             context["cut"] = cut_view(bench, home, machine) if asked.tells == "finished" else None
         except NotKnowable as error:
             context["why"] = error

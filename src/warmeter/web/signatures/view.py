@@ -1,6 +1,6 @@
 """A machine's page: the stretch in view, a question with its map, the cycles; all ready strings."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 import numpy as np
@@ -11,7 +11,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Asking
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.phases import Phase
-from warmeter.core.signature.recommending import Proposal
+from warmeter.core.signature.recommending import Proposal, better_witness
 from warmeter.core.signature.tuner import Setting, Verdict
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
@@ -23,6 +23,7 @@ from warmeter.service.machines import (
     proposal_of,
     rounded_setting,
     setting_in_use,
+    witness_of,
 )
 from warmeter.service.workbench import Workbench
 from warmeter.web import format as show
@@ -114,6 +115,7 @@ class QuestionView:
     mine_wait: str
     tried: str
     why: str
+    witness: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -127,6 +129,7 @@ class SignatureView:
     chosen: ChosenView | None
     standby: str
     learnt: str
+    doubt: str
     zooms: list[tuple[str, str, dict[str, str]]]
     today: str
 
@@ -172,6 +175,7 @@ def signature_view(bench: Workbench, record: MachineRecord, home: Home, asked: A
     chosen = _chosen(record, asked)
     shown = _shown(record, asked, chosen)
     question, told, threshold_w = _question(record, asked)
+    question = replace(question, witness=_witness(bench, record, home, asked))
     return SignatureView(
         strip=stretch_strip(record, home, clock, shown, told, threshold_w, width),
         question=question,
@@ -180,6 +184,7 @@ def signature_view(bench: Workbench, record: MachineRecord, home: Home, asked: A
         chosen=_chosen_view(bench, record, home, clock, chosen) if chosen else None,
         standby=_standby(record),
         learnt=_learnt(record),
+        doubt=_doubt(record, home, clock),
         zooms=_zooms(record, shown, chosen),
         today=_today(record),
     )
@@ -286,6 +291,37 @@ def _question(record: MachineRecord, asked: Asked) -> tuple[QuestionView, list[T
         why="",
     )
     return view, told, rounded.threshold_w
+
+
+def _witness(bench: Workbench, record: MachineRecord, home: Home, asked: Asked) -> str:
+    """Return how a vibration sensor or contact would do, and which of the two is the better witness."""
+    try:
+        other = witness_of(bench, home, record, asked.tells)
+        mine = proposal_of(record, asked.tells, asked.hysteresis_w)
+    except NotKnowable:
+        return ""
+    if other is None:
+        return ""
+    verdict = other.verdict
+    late = "never" if verdict.late_s is None else f"{wait(verdict.late_s)} late"
+    better = "the power" if better_witness(mine, other) is mine else "the vibration or contact"
+    return (
+        f"Its vibration sensor or contact, waiting {wait(other.setting.wait_s)}: of {verdict.asked}, {verdict.missed} missed "
+        f"and {verdict.false} told falsely, {late}. The better witness is {better}."
+    )
+
+
+def _doubt(record: MachineRecord, home: Home, clock: LocalClock) -> str:
+    """Return what is doubtful about the log, "" if nothing is."""
+    moved = record.moved()
+    if moved is None:
+        return ""
+    on = clock.local(record.at_ms(record.found.cycles[moved.cycle].start)).date()
+    return (
+        f"From {show.day_long(on, home.country)} on its cycles draw {show.number(moved.after_w)} W in the mean instead of "
+        f"{show.number(moved.before_w)} W: was the plug moved to another machine? Read the later part in for that machine, "
+        "and judge settings on one machine's log."
+    )
 
 
 def _verdict_words(setting: Setting, verdict: Verdict) -> str:

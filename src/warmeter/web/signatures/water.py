@@ -1,0 +1,113 @@
+"""A tub or tank on its machine's page, ready strings."""
+
+from dataclasses import dataclass
+
+from fastapi import Request
+
+from warmeter.core.errors import NotKnowable
+from warmeter.core.home.document import Home
+from warmeter.core.home.machines import Appliance
+from warmeter.core.units import celsius_from
+from warmeter.service.warm_water import WaterRecord, water_record
+from warmeter.service.workbench import Workbench
+from warmeter.web import format as show
+from warmeter.web.forms import Fields
+from warmeter.web.signatures.words import wait
+
+KINDS = ("tub", "water_heater")
+TYPED = ("water_now", "water_target", "water_around")
+HOTTEST_TUB_C, HYGIENE_C = 40.0, 60.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WaterView:
+    """The section; ``why`` where nothing can be said."""
+
+    lines: list[str]
+    now: str
+    target: str
+    around: str
+    unit: str
+    caution: str
+    warning: str
+    why: str
+
+
+def _typed(request: Request, home: Home, name: str) -> float | None:
+    fields = Fields({name: request.query_params.get(name, "")})
+    low, high = (-40.0, 100.0) if home.temperature_unit == "C" else (-40.0, 212.0)
+    value = fields.number(name, low, high)
+    return None if fields.errors else celsius_from(value, home.temperature_unit)
+
+
+def water_view(request: Request, bench: Workbench, home: Home, machine: Appliance) -> WaterView | None:
+    """Return a tub's or tank's section, None for other machines."""
+    if machine.kind not in KINDS:
+        return None
+    unit = show.temperature_unit(home)
+    typed = [_typed(request, home, name) for name in TYPED]
+    cautions = (
+        "Hot water scalds: above 45 °C within seconds, with children and old people sooner; a tub stays at 40 °C or less, "
+        "lower for children, in pregnancy and with heart disease. Water kept between 20 and 45 °C breeds legionella: never let "
+        "a price or a timetable cancel the hygiene heat-up. Electricity about water, relief valves and bonding belong to licensed people."
+    )
+    try:
+        found = water_record(bench, home, machine, (typed[0], typed[1], typed[2]))
+    except NotKnowable as error:
+        return WaterView(
+            lines=[],
+            now="",
+            target="",
+            around="",
+            unit=unit,
+            caution=show.in_home_unit(cautions, home),
+            warning="",
+            why=str(error),
+        )
+    asked = found.asked
+    return WaterView(
+        lines=_lines(home, found),
+        now=show.temperature(asked.now_c, home),
+        target=show.temperature(asked.target_c, home),
+        around=show.temperature(asked.ambient_c, home),
+        unit=unit,
+        caution=show.in_home_unit(cautions, home),
+        warning=show.in_home_unit(_warning(machine, asked.target_c), home),
+        why="",
+    )
+
+
+def _lines(home: Home, found: WaterRecord) -> list[str]:
+    fit, asked, unit = found.fit, found.asked, show.temperature_unit(home)
+    rate = show.difference(fit.rate_k_h(asked.target_c, asked.ambient_c), home, 2)
+    ready = (
+        "it never gets there: its heater gives less than it loses"
+        if found.heat_up_s is None
+        else f"it is ready after {wait(found.heat_up_s)}"
+    )
+    pump = (
+        f", circulates {show.number(100 * fit.hours_circulating / fit.hours)} % at {show.number(fit.circulating_w)} W"
+        if fit.circulating_w
+        else ""
+    )
+    around = "" if found.has_ambient_log else " (the year's mean: no log of outdoors)"
+    return [
+        f"Of {show.number(fit.hours)} h it heats {show.number(100 * fit.hours_heating / fit.hours)} % at "
+        f"{show.number(fit.heating_w)} W{pump}, and else draws {show.number(fit.standby_w, 1)} W.",
+        f"It stores the heat of {show.number(fit.store.volume_l)} L of water ({show.number(fit.litres_low)} to "
+        f"{show.number(fit.litres_high)}) and loses {show.number(fit.store.loss_w_k, 1)} W/K "
+        f"({show.number(fit.loss_low_w_k, 1)} to {show.number(fit.loss_high_w_k, 1)}).",
+        f"Standing at {show.temperature(asked.target_c, home)} {unit} in {show.temperature(asked.ambient_c, home)} {unit}{around} it "
+        f"loses {show.number(found.standing_w)} W, {show.number(float(found.standing_kwh_day), 1)} kWh a day.",
+        f"From {show.temperature(asked.now_c, home)} to {show.temperature(asked.target_c, home)} {unit} {ready}; near the end it warms by "
+        f"{rate} {show.difference_unit(home)} an hour.",
+    ]
+
+
+def _warning(machine: Appliance, target_c: float) -> str:
+    """Return what is wrong with a temperature, "" if nothing is."""
+    if machine.kind == "tub" and target_c > HOTTEST_TUB_C:
+        return f"{target_c:.0f} °C is too hot for a tub: 40 °C is the most."
+    if machine.kind == "water_heater" and target_c < HYGIENE_C:
+        return f"A store at {target_c:.0f} °C needs a regular heat-up to 60 °C against legionella."
+    return ""
