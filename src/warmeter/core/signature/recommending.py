@@ -153,7 +153,8 @@ def middle_of(power_w: Floats, step_s: float, asked: Asked, tried: ErrorMap, all
     Notes
     -----
     docs/methods H12. Distances are taken on logarithmic scales, a factor of 1.3 in the threshold as far as one
-    of 1.25 in the wait. Below the lowest and above the highest threshold tried, errors are taken for granted.
+    of 1.25 in the wait. Below the lowest and above the highest threshold tried, and below the shortest wait, errors
+    are taken for granted.
     """
     errors = np.where(allowed[:, None], tried.errors, np.iinfo(np.int64).max)
     safe = _prompt(errors == errors.min(), tried)
@@ -187,11 +188,9 @@ def _clearance(safe: NDArray[np.bool_], tried: ErrorMap) -> Floats:
     unit_w = _unit(tried.thresholds_w, UNIT_W)
     unit_s = _unit(tried.waits_s, UNIT_S)
     edge = 1 if tried.thresholds_w.size > 1 else 0
-    padded = np.pad(safe, ((edge, edge), (0, 0)), constant_values=False)
-    if padded.all():
-        return np.full(safe.shape, ENOUGH)
+    padded = np.pad(safe, ((edge, edge), (1, 0)), constant_values=False)
     away = ndimage.distance_transform_edt(padded, sampling=(unit_w, unit_s))
-    return np.asarray(away[edge : away.shape[0] - edge], dtype=np.float64)
+    return np.asarray(away[edge : away.shape[0] - edge, 1:], dtype=np.float64)
 
 
 def _unit(grid: Floats, unit: float) -> float:
