@@ -13,6 +13,7 @@ from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.signature.buckets import buckets
 from warmeter.core.signature.cycles import Activity, Correction, activity, cycle_features
 from warmeter.core.signature.detector import CycleDetector, CycleSetting, OnOffSetting, cycles_in, on_off_events
+from warmeter.core.signature.machine_states import machine_states
 from warmeter.core.signature.metrics import match_events
 from warmeter.core.signature.phases import phases_of
 from warmeter.core.signature.rest import rest_of
@@ -267,6 +268,22 @@ class Phases(unittest.TestCase):
         phases = phases_of(power, 10.0, 0, 120)
         self.assertEqual([p.start for p in phases[1:]], [p.end for p in phases[:-1]])
         self.assertEqual((phases[0].start, phases[-1].end), (0, 120))
+
+
+class States(unittest.TestCase):
+    def test_levels_at_work_and_the_hours_in_each(self) -> None:
+        rng = np.random.default_rng(7)
+        work = steady((60, 60.0), (180, 2000.0), (360, 150.0))
+        power = np.concatenate([np.full(900, 2.0), work, np.full(900, 2.0), work, np.full(900, 2.0)])
+        power *= 1 + rng.normal(0, 0.01, power.size)
+        states = machine_states(power, 10.0, activity(power, 10.0).cycles)
+        self.assertEqual(len(states), 3)
+        for state, (level, hours) in zip(states, ((60, 1 / 3), (150, 2.0), (2000, 1.0)), strict=True):
+            self.assertAlmostEqual(state.level_w, level, delta=0.05 * level)
+            self.assertAlmostEqual(state.hours, hours, delta=0.02)
+
+    def test_without_a_cycle_there_are_none(self) -> None:
+        self.assertEqual(machine_states(np.ones(50), 10.0, ()), ())
 
 
 class Zoom(unittest.TestCase):

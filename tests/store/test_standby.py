@@ -17,6 +17,7 @@ from warmeter.core.signature.standing_use import daily_rest, night_floor, rest_s
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.water.store import WarmWater
 from warmeter.service import editing, logs
+from warmeter.service.per_load import per_load
 from warmeter.service.standby import HomeStandby, cut_facts, home_standby
 from warmeter.service.workbench import Person
 from warmeter.web.signatures.always_on import always_on_view
@@ -188,13 +189,37 @@ class AYear(unittest.TestCase):
         self.assertIn("metering plug", found.silent[0][1])
         self.assertIn("interval data", found.floor_why)
 
+    def test_machines_are_compared_by_the_load_with_their_rest_laid_on_it(self) -> None:
+        power = np.full(70 * 96, 2.0)
+        for day in range(0, 70, 2):
+            power[day * 96 + 40 : day * 96 + 44] = 800.0
+        self.take(quarter_hours(power, "Washer power W"))
+        home = self.bench.homes.load("home1")[0]
+        own = per_load(self.bench, home, None)[0]
+        self.assertAlmostEqual(own.cycles_per_week, 3.5, delta=0.06)
+        self.assertAlmostEqual(own.kwh, 0.8, places=6)
+        self.assertAlmostEqual(float(own.money or 0), 0.8 * 0.30, places=6)
+        ten = per_load(self.bench, home, Decimal(10))[0]
+        loads = 10 * 365 / 7
+        self.assertAlmostEqual(float(ten.kwh_year), 0.8 * loads + float(own.rest_kwh_year), places=6)
+        self.assertAlmostEqual(float(ten.money_year or 0) - 0.24 * loads, float(own.rest_kwh_year) * 0.25, places=6)
+
     def test_a_refrigerator_is_not_offered_to_a_switch(self) -> None:
         self.take(quarter_hours(np.full(10 * 96, 5.0), "Washer power W"))
         home = self.bench.homes.load("home1")[0]
         found = self.found()
         for kind, words in (("washer", "years"), ("fridge", "not to be cut")):
             line = replace(found.machines[0], appliance=replace(home.appliances[0], kind=kind))
-            view = always_on_view(home, LocalClock(home.zone), replace(found, machines=(line,)), Decimal(20), 900)
+            view = always_on_view(
+                home,
+                LocalClock(home.zone),
+                replace(found, machines=(line,)),
+                (),
+                cost=Decimal(20),
+                loads_per_week=None,
+                wasted=None,
+                width=900,
+            )
             self.assertIn(words, view.rows[0].payback)
 
 

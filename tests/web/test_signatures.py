@@ -287,6 +287,23 @@ class Water(WithMachine):
         self.assertIn("No water temperature of Washer has been read in", " ".join(self.get(PAGE).texts))
 
 
+class Savings(WithMachine):
+    def test_something_wasted_is_reckoned_with_its_working(self) -> None:
+        query = urlencode(
+            {"pane": "always-on", "waste_w": "120", "waste_h": "6", "waste_days": "180", "waste_cost": "25"}
+        )
+        text = " ".join(self.get(f"{PAGE}?{query}").texts)
+        self.assertIn("120 W × 6 h × 180 days / 1000 = 129.6 kWh a year; × 25.0 p/kWh = £32.40", text)
+        self.assertIn("pays back in 0.77 years", text)
+
+    def test_nonsense_in_the_address_is_left_out(self) -> None:
+        page = self.get(
+            f"{PAGE}?{urlencode({'pane': 'always-on', 'waste_w': 'lots', 'loads': 'many', 'switch_cost': '-'})}"
+        )
+        self.assertTrue(page.by_id("always-on"))
+        self.assertFalse([a for _, a in page.found if a.get("id") == "wasted"])
+
+
 class Machines(WithMachine):
     def test_a_machine_is_added_renamed_and_given_its_kind(self) -> None:
         self.act("new", name="Kettle", kind="kettle")

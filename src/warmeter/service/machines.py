@@ -22,6 +22,7 @@ from warmeter.core.signature.cycles import (
     cycle_features,
 )
 from warmeter.core.signature.doubts import Moved, bad_readings, moved_plug
+from warmeter.core.signature.machine_states import State, machine_states
 from warmeter.core.signature.phases import Phase, phases_of
 from warmeter.core.signature.recommending import Proposal, propose, propose_witness
 from warmeter.core.signature.tuner import Asked, Setting, Verdict, asked_of, judge
@@ -98,6 +99,10 @@ class MachineRecord:
     def moved(self) -> Moved | None:
         """Return from which cycle on the plug seems to sit on another machine."""
         return moved_plug(self.power_w, self.found.cycles)
+
+    def states(self) -> tuple[State, ...]:
+        """Return the states of the machine at work, with the hours in each."""
+        return machine_states(self.power_w, self.step_s, self.found.cycles)
 
     def profile_kwh(self) -> Floats:
         """Return the typical cycle's energy by minute, shape (minute,) [kWh]; empty without a cycle."""

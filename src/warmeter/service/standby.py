@@ -244,6 +244,11 @@ def cut_or_leave_of(bench: Workbench, home: Home, machine: Appliance, plug_own_w
     )
 
 
+def mean_price(home: Home, on: date) -> Decimal | None:
+    """Return what a kWh drawn evenly over the year before a date costs; None without a tariff."""
+    return _money(home, on, Decimal(1))
+
+
 def _floor(bench: Workbench, home: Home, plugs_w: float) -> NightFloor:
     """Return the meter's night floor; ``NotKnowable`` without its readings."""
     taken = series_of(bench, home.id, "grid_import_w", "")

@@ -7,7 +7,9 @@ from decimal import Decimal
 import numpy as np
 
 from warmeter.core.home.document import Home
+from warmeter.core.saving.simple import simple_saving
 from warmeter.core.timegrid import LocalClock
+from warmeter.service.per_load import PerLoad
 from warmeter.service.standby import HomeStandby, NightFloor, Standing, cut_facts
 from warmeter.web import format as show
 from warmeter.web.signatures.words import watts
@@ -41,14 +43,38 @@ class AlwaysOnView:
     strip: Drawn | None
     rows: list[StandingRow]
     total: tuple[str, str, str]
+    loads: list[tuple[str, ...]]
+    loads_per_week: str
+    waste: str
     silent: tuple[tuple[str, str], ...]
     floor: list[str]
     floor_why: str
     cost: str
 
 
-def always_on_view(home: Home, clock: LocalClock, found: HomeStandby, cost: Decimal | None, width: int) -> AlwaysOnView:
-    """Return the pane; ``cost`` is what a switch costs, None if nobody said."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wasted:
+    """Watts wasted so many hours a day on so many days a year, and what would prevent it."""
+
+    power_w: float
+    hours: float
+    days: float
+    cost: Decimal
+    price: Decimal
+
+
+def always_on_view(
+    home: Home,
+    clock: LocalClock,
+    found: HomeStandby,
+    loads: tuple[PerLoad, ...],
+    *,
+    cost: Decimal | None,
+    loads_per_week: Decimal | None,
+    wasted: Wasted | None,
+    width: int,
+) -> AlwaysOnView:
+    """Return the pane; ``cost`` is what a switch costs, ``loads_per_week`` what all machines are compared at, if asked."""
     return AlwaysOnView(
         strip=_strip(home, clock, found.machines, width) if found.machines else None,
         rows=[_row(home, s, cost) for s in found.machines],
@@ -57,10 +83,47 @@ def always_on_view(home: Home, clock: LocalClock, found: HomeStandby, cost: Deci
             f"{show.number(float(found.total_kwh))} kWh",
             show.money(found.total_money, home.currency),
         ),
+        loads=[_load(home, each) for each in loads],
+        loads_per_week="" if loads_per_week is None else f"{loads_per_week}",
+        waste=_waste(home, wasted) if wasted else "",
         silent=found.silent,
         floor=_floor(home, found.floor) if found.floor else [],
         floor_why=found.floor_why,
         cost="" if cost is None else f"{cost}",
+    )
+
+
+def _load(home: Home, load: PerLoad) -> tuple[str, ...]:
+    return (
+        load.name,
+        show.number(load.cycles_per_week, 1),
+        f"{show.number(load.kwh, 2)} ({show.number(load.kwh_low, 2)} to {show.number(load.kwh_high, 2)})",
+        show.duration(60 * load.hours),
+        show.money(load.money, home.currency, 3),
+        show.number(float(load.kwh_year)),
+        f"{show.number(100 * float(load.rest_kwh_year / load.kwh_year))} %" if load.kwh_year else "–",
+        show.money(load.money_year, home.currency),
+    )
+
+
+def _waste(home: Home, wasted: Wasted) -> str:
+    """Return K1 with its working."""
+    saving = simple_saving(
+        power_w=wasted.power_w,
+        hours_per_day=wasted.hours,
+        days_per_year=wasted.days,
+        price_per_kwh=wasted.price,
+        cost=wasted.cost,
+    )
+    payback = (
+        "never pays back"
+        if saving.payback_years is None
+        else f"pays back in {show.number(float(saving.payback_years), 2)} years"
+    )
+    return (
+        f"{wasted.power_w:g} W × {wasted.hours:g} h × {wasted.days:g} days / 1000 = {show.number(float(saving.kwh_per_year), 1)} kWh a year; "
+        f"× {show.small_money(float(wasted.price), home.currency)} {show.small_money_unit(home.currency)}/kWh = "
+        f"{show.money(saving.money_per_year, home.currency)}; what prevents it for {show.money(wasted.cost, home.currency)} {payback}."
     )
 
 

@@ -3,6 +3,7 @@
 import csv
 import io
 from dataclasses import replace
+from decimal import Decimal
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -13,11 +14,12 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.service.editing import edit_home, with_appliance
 from warmeter.service.machines import cost_between, machine_record
-from warmeter.service.standby import home_standby
+from warmeter.service.per_load import per_load
+from warmeter.service.standby import home_standby, mean_price
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, strip_width
 from warmeter.web.signatures.acts import ACTS
-from warmeter.web.signatures.always_on import always_on_view
+from warmeter.web.signatures.always_on import AlwaysOnView, Wasted, always_on_view
 from warmeter.web.signatures.cutting import cut_view
 from warmeter.web.signatures.view import asked_by, signature_view
 from warmeter.web.signatures.water import TYPED as WATER_TYPED
@@ -26,8 +28,12 @@ from warmeter.web.signatures.words import KINDS, TELLS
 from warmeter.web.survey.acting import perform
 
 router = APIRouter()
+WASTE = (("waste_w", 1e6, 0.0), ("waste_h", 24.0, 24.0), ("waste_days", 366.0, 365.0))
 KEPT_IN_ADDRESS = (
     *WATER_TYPED,
+    *(name for name, _, _ in WASTE),
+    "waste_cost",
+    "loads",
     "pane",
     "switch_cost",
     "machine",
@@ -39,7 +45,6 @@ KEPT_IN_ADDRESS = (
     "try_min",
     "hysteresis",
 )
-FOLDED = ("bound",)
 
 
 def machine_in_view(request: Request, home: Home) -> Appliance | None:
@@ -70,10 +75,7 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
         "notice": request.query_params.get("notice", ""),
     }
     if query.get("pane") == "always-on":
-        cost = Fields(query).money("switch_cost", default=None) if query.get("switch_cost") else None
-        width = strip_width(request, has_aside=False)
-        found = home_standby(bench, home)
-        context |= {"pane": "always-on", "view": always_on_view(home, bench.clock(home), found, cost, width)}
+        context |= {"pane": "always-on", "view": _always_on(request, home, query)}
     elif machine is not None:
         try:
             record = machine_record(bench, home, machine.id)
@@ -84,6 +86,34 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
         except NotKnowable as error:
             context["why"] = error
     return render(request, "signatures/_page.html" if is_fragment(request) else "signatures/page.html", context)
+
+
+def _always_on(request: Request, home: Home, query: dict[str, str]) -> AlwaysOnView:
+    """Return the pane of what is always on; what cannot be read in the address is left out."""
+    bench = bench_of(request)
+    typed = Fields(query)
+    cost, loads = (typed.money(n, default=None) if query.get(n) else None for n in ("switch_cost", "loads"))
+    found = home_standby(bench, home)
+    on = bench.clock(home).local(bench.as_of_ms(home.id)).date()
+    price = mean_price(home, on)
+    wasted = None
+    if query.get("waste_w") and price is not None:
+        numbers = [typed.number(n, 0, most, default=usual) for n, most, usual in WASTE]
+        prevent = typed.money("waste_cost", default=Decimal(0))
+        if not typed.errors:
+            wasted = Wasted(
+                power_w=numbers[0], hours=numbers[1], days=numbers[2], cost=max(prevent, Decimal(0)), price=price
+            )
+    return always_on_view(
+        home,
+        bench.clock(home),
+        found,
+        per_load(bench, home, loads),
+        cost=cost,
+        loads_per_week=loads,
+        wasted=wasted,
+        width=strip_width(request, has_aside=False),
+    )
 
 
 @router.get("/homes/{home_id}/signatures", name="signatures")

@@ -132,6 +132,7 @@ class SignatureView:
     doubt: str
     zooms: list[tuple[str, str, dict[str, str]]]
     today: str
+    states: list[tuple[str, str, str]]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -187,6 +188,10 @@ def signature_view(bench: Workbench, record: MachineRecord, home: Home, asked: A
         doubt=_doubt(record, home, clock),
         zooms=_zooms(record, shown, chosen),
         today=_today(record),
+        states=[
+            (f"{watts(s.level_w)} W", f"{watts(s.low_w)} to {watts(s.high_w)} W", f"{show.number(s.hours, 1)} h")
+            for s in record.states()
+        ],
     )
 
 
