@@ -163,6 +163,18 @@ class Cycles(WithMachine):
         self.act("phase", name="", low_w="1200", high_w="3000")
         self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].phase_names, ())
 
+    def test_starts_run_time_and_energy_are_counted_from_a_reset_on(self) -> None:
+        record, spans = self.record(), self.spans()
+        whole = record.counted(record.start_ms)
+        self.assertEqual(whole.starts, len(spans))
+        self.assertAlmostEqual(whole.run_s, sum(b - a for a, b in spans) / 1000, places=6)
+        later = record.counted(spans[1][1])
+        self.assertEqual(later.starts, len(spans) - 2)
+        self.act("count-anew", at_ms=str(spans[1][1]))
+        self.assertIn(f"{len(spans) - 2} starts", " ".join(self.get(PAGE).texts).split("Since")[1])
+        self.act("count-anew")
+        self.assertIsNone(self.bench.homes.load("home1")[0].appliances[0].counted_since_ms)
+
     def test_cycles_are_saved_as_a_table(self) -> None:
         answer = self.client.get(f"{PAGE}/washer/cycles.csv")
         rows = list(csv.DictReader(io.StringIO(answer.text)))

@@ -39,6 +39,15 @@ KEPT = 6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Counted:
+    """Starts, run time [s] and energy, rest included [kWh], since some instant."""
+
+    starts: int
+    run_s: float
+    energy_kwh: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MachineRecord:
     """What a machine's log says.
 
@@ -95,6 +104,16 @@ class MachineRecord:
         """The whole cycle of middle energy: its profile is the machine's own."""
         whole = sorted(self.found.whole, key=lambda c: float(np.nansum(self.power_w[c.start : c.end])))
         return whole[len(whole) // 2] if whole else None
+
+    def counted(self, since_ms: int) -> Counted:
+        """Return run time, starts and energy from an instant on."""
+        first = min(max(self.step_at(since_ms), 0), self.power_w.size)
+        cycles = [c for c in self.found.cycles if c.end > first]
+        return Counted(
+            starts=sum(c.start >= first for c in cycles),
+            run_s=sum(c.end - max(c.start, first) for c in cycles) * self.step_s,
+            energy_kwh=float(np.nansum(self.power_w[first:])) * self.step_s / J_PER_KWH,
+        )
 
     def moved(self) -> Moved | None:
         """Return from which cycle on the plug seems to sit on another machine."""

@@ -82,6 +82,8 @@ class Appliance(Document):
         Cycles as a person corrected them; later ones win.
     phase_names : tuple of PhaseName
         Names of phases by their power.
+    counted_since_ms : int or None
+        From when on run time, starts and energy are counted; None is from the log's first reading [ms UTC].
     loses_clock, cools_down, locks_door, restarts_by_hand : bool or None
         What cutting the plug at the end would cost; None takes what is usual for its kind.
     """
@@ -98,6 +100,7 @@ class Appliance(Document):
     wait_step_min: Annotated[float, Gt(0), Le(60)] = 1.0
     marks: Annotated[tuple[CycleMark, ...], Len(0, 2000)] = ()
     phase_names: Annotated[tuple[PhaseName, ...], Len(0, 20)] = ()
+    counted_since_ms: Annotated[int, Ge(0)] | None = None
     loses_clock: bool | None = None
     cools_down: bool | None = None
     locks_door: bool | None = None

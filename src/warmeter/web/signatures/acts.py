@@ -172,6 +172,18 @@ def _phase(home: Home, fields: Fields) -> Done:
     return Done(marking.with_phase_name(home, machine.id, name, low, high), words)
 
 
+def _count_anew(home: Home, fields: Fields) -> Done:
+    """Count run time, starts and energy from the end of the log on, or again from its first reading."""
+    machine, at = _machine(home, fields), fields.whole("at_ms", 0, 2**53, default=0)
+    done_or_refuse(fields)
+    words = (
+        f"{machine.name}: counted from {_when(home, at)} on"
+        if at
+        else f"{machine.name}: counted from its first reading"
+    )
+    return Done(with_appliance(home, replace(machine, counted_since_ms=at or None)), words)
+
+
 _READERS = {
     "name": text(80, least=1),
     "kind": choice(KINDS),
@@ -206,6 +218,7 @@ ACTS: Mapping[str, Act] = {
     "name": _name,
     "as-found": _as_found,
     "phase": _phase,
+    "count-anew": _count_anew,
     "change": _change,
     "new": _new,
 }

@@ -3,7 +3,6 @@
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-import numpy as np
 from fastapi import Request
 
 from warmeter.core.errors import NotKnowable, WarmeterError
@@ -86,6 +85,7 @@ class ChosenView:
     """The chosen cycle, with what its forms need."""
 
     span: str
+    end_ms: int
     following: str
     programme: str
     start_day: str
@@ -187,7 +187,7 @@ def signature_view(bench: Workbench, record: MachineRecord, home: Home, asked: A
         learnt=_learnt(record),
         doubt=_doubt(record, home, clock),
         zooms=_zooms(record, shown, chosen),
-        today=_today(record),
+        today=_today(record, clock, home),
         states=[
             (f"{watts(s.level_w)} W", f"{watts(s.low_w)} to {watts(s.high_w)} W", f"{show.number(s.hours, 1)} h")
             for s in record.states()
@@ -466,6 +466,7 @@ def _chosen_view(bench: Workbench, record: MachineRecord, home: Home, clock: Loc
     ]
     return ChosenView(
         span=span_text((start, end)),
+        end_ms=end,
         following=following,
         programme=cycle.programme,
         start_day=str(first.date()),
@@ -516,12 +517,18 @@ def _learnt(record: MachineRecord) -> str:
     )
 
 
-def _today(record: MachineRecord) -> str:
-    """Return run time, starts and energy of the log's last day."""
-    last = int(record.day[-1])
-    begin = int(np.searchsorted(record.day, last))
-    today = [c for c in record.found.cycles if c.end > begin]
-    run_s = sum(c.end - max(c.start, begin) for c in today) * record.step_s
-    starts = sum(c.start >= begin for c in today)
-    kwh = float(np.nansum(record.power_w[begin:])) * record.step_s / J_PER_KWH
-    return f"last day of the log: {starts} starts, {wait(run_s)} of work, {show.number(kwh, 2)} kWh in all"
+def _counted_words(record: MachineRecord, since_ms: int) -> str:
+    counted = record.counted(since_ms)
+    starts = "1 start" if counted.starts == 1 else f"{show.number(counted.starts)} starts"
+    return f"{starts}, {wait(counted.run_s)} of work, {show.number(counted.energy_kwh, 2)} kWh"
+
+
+def _today(record: MachineRecord, clock: LocalClock, home: Home) -> str:
+    """Return run time, starts and energy of the log's last day, and since they were set back."""
+    last_day = clock.day_of(record.at_ms(record.power_w.size - 1)).start_ms
+    since = record.appliance.counted_since_ms
+    begun = "the first reading" if since is None else show.moment(since, clock, home.country)
+    return (
+        f"Last day of the log: {_counted_words(record, last_day)}. "
+        f"Since {begun}: {_counted_words(record, record.start_ms if since is None else since)}."
+    )
