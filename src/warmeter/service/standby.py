@@ -12,7 +12,7 @@ from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.machines import Appliance, MachineKind
 from warmeter.core.saving.cutting import CutFacts, CutOrLeave, cut_or_leave
-from warmeter.core.saving.simple import SimpleSaving, exact
+from warmeter.core.saving.simple import HOURS_A_YEAR, SimpleSaving, exact, saving_with
 from warmeter.core.signature.rest import Rest, rest_of
 from warmeter.core.signature.standing_use import RestStep, daily_rest, night_floor, rest_steps
 from warmeter.core.timegrid import LocalClock
@@ -23,7 +23,6 @@ from warmeter.service.roomlogs import means, series_of
 from warmeter.service.workbench import Workbench
 
 Floats = NDArray[np.float64]
-HOURS_A_YEAR = Decimal(8760)
 KEPT = 24
 FINEST_S = 60  # standby needs no finer step
 
@@ -68,9 +67,7 @@ class Standing:
         """Return what a switch of some cost would save that cuts all of its rest; None without a tariff."""
         if self.money_per_year is None:
             return None
-        money = self.money_per_year
-        payback = cost / money if money > 0 else None
-        return SimpleSaving(kwh_per_year=self.kwh_per_year, money_per_year=money, payback_years=payback)
+        return saving_with(self.kwh_per_year, self.money_per_year, cost)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

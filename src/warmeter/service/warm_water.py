@@ -91,7 +91,7 @@ def water_record(
     return WaterRecord(
         fit=fit,
         asked=WarmUpAsked(now_c=now, target_c=target, ambient_c=around),
-        heat_up_s=fit.store.heat_up_s(start_c=now, target_c=target, power_w=fit.heating_w, ambient_c=around),
+        heat_up_s=fit.store.heat_up_s(start_c=now, target_c=target, power_w=fit.heat_w, ambient_c=around),
         standing_w=standing,
         standing_kwh_day=exact(standing) * 24 / 1000,
         has_ambient_log=has_log,

@@ -356,7 +356,8 @@ def _guess_column(
         return Column(index=index, heading=heading)
     found = QUANTITIES[quantity]
     unit = next((u for pattern, u in _UNIT_HINTS if re.search(pattern, text) and u in UNITS_OF[quantity]), found.unit)
-    kind: Kind = "sum" if is_energy(unit) else ("mean" if found.is_power else "instant")
+    usual: Kind = "held" if quantity == "machine_is_on" else "instant"
+    kind: Kind = "sum" if is_energy(unit) else ("mean" if found.is_power else usual)
     subject = ""
     if found.of_room:
         subject = named_room or (rooms[0][0] if rooms else "")

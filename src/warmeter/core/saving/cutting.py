@@ -5,11 +5,10 @@ from decimal import Decimal
 from typing import Literal
 
 from warmeter.core.errors import within
-from warmeter.core.saving.simple import exact
+from warmeter.core.saving.simple import HOURS_A_YEAR, exact
 
 Better = Literal["cut", "leave", "never cut"]
 PLUG_OWN_W = 0.5  # usual of a plug that listens; typed where it is known
-HOURS_A_YEAR = Decimal(8760)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

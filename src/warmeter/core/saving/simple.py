@@ -5,6 +5,8 @@ from decimal import Decimal
 
 from warmeter.core.errors import OutOfRange, within
 
+HOURS_A_YEAR = Decimal(8760)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SimpleSaving:
@@ -58,7 +60,10 @@ def simple_saving(
 
 def saving_of(kwh_per_year: Decimal, price_per_kwh: Decimal, cost: Decimal) -> SimpleSaving:
     """Return the saving of a year's energy that was measured rather than multiplied [kWh]."""
-    money = kwh_per_year * price_per_kwh
-    return SimpleSaving(
-        kwh_per_year=kwh_per_year, money_per_year=money, payback_years=cost / money if money > 0 else None
-    )
+    return saving_with(kwh_per_year, kwh_per_year * price_per_kwh, cost)
+
+
+def saving_with(kwh_per_year: Decimal, money_per_year: Decimal, cost: Decimal) -> SimpleSaving:
+    """Return the saving of a year whose energy [kWh] and money are known already."""
+    payback = cost / money_per_year if money_per_year > 0 else None
+    return SimpleSaving(kwh_per_year=kwh_per_year, money_per_year=money_per_year, payback_years=payback)

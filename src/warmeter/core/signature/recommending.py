@@ -49,20 +49,16 @@ class Proposal:
     safe_s: tuple[float, float]
     map: ErrorMap
 
-    @property
-    def may_rise(self) -> float:
-        """Factor by which every power may rise before this setting makes more errors."""
-        return self.setting.threshold_w / self.safe_w[0]
+    def margins(self, setting: Setting) -> tuple[float, float, float]:
+        """Return by which factors powers may rise, powers may fall and pauses may lengthen before a setting fails.
 
-    @property
-    def may_fall(self) -> float:
-        """Factor by which every power may fall before this setting makes more errors, at most 1."""
-        return self.setting.threshold_w / self.safe_w[1]
-
-    @property
-    def may_stretch(self) -> float:
-        """Factor by which the machine's pauses may lengthen before this setting makes more errors."""
-        return self.setting.wait_s / self.safe_s[0]
+        ``setting`` is the proposed one, or the same in the steps of a plug.
+        """
+        return (
+            setting.threshold_w / self.safe_w[0],
+            setting.threshold_w / self.safe_w[1],
+            setting.wait_s / self.safe_s[0],
+        )
 
 
 def grids(found: Activity, question: Question, step_s: float) -> tuple[Floats, Floats]:

@@ -51,9 +51,14 @@ class WaterFit:
     pump_share: float
     rmse_k: float
 
+    @property
+    def heat_w(self) -> float:
+        """Power that warms the water while it heats: of the pump running along, its share alone [W]."""
+        return self.heating_w - self.circulating_w * (1 - self.pump_share)
+
     def rate_k_h(self, water_c: float, ambient_c: float) -> float:
         """Return how fast it warms at a temperature [K/h]."""
-        return 3600 * (self.heating_w - self.store.standing_w(water_c, ambient_c)) / self.store.heat_capacity_j_k
+        return 3600 * (self.heat_w - self.store.standing_w(water_c, ambient_c)) / self.store.heat_capacity_j_k
 
 
 def learn_water(power_w: Floats, water_c: Floats, ambient_c: Floats, step_s: float) -> WaterFit:
@@ -78,20 +83,71 @@ def learn_water(power_w: Floats, water_c: Floats, ambient_c: Floats, step_s: flo
     Hour by hour Δθ = a Q_heat + c Q_pump − b Σ(θ − θ_a)Δt, by least squares; C = 1/a, UA = b/a. One mixed mass:
     a cover taken off or a layer of warm water over cold breaks it. docs/methods L4, L5.
     """
-    per = max(1, round(WINDOW_S / step_s))
-    windows = power_w.size // per
-    rest = float(np.nanquantile(power_w, 0.05)) if np.isfinite(power_w).any() else 0.0
-    top = float(np.nanquantile(power_w, 0.99)) if np.isfinite(power_w).any() else 0.0
+    states = _states(power_w)
+    design, warming = _hours(states, power_w, water_c, ambient_c, step_s)
+    found, *_ = np.linalg.lstsq(design, warming, rcond=None)
+    away = warming - design @ found
+    variance = float((away**2).sum()) / max(warming.size - design.shape[1], 1)
+    covariance = variance * np.linalg.pinv(design.T @ design)
+    a, b = float(found[0]), float(found[1])
+    if a <= 0 or b <= 0:
+        raise NotKnowable(
+            "The log contradicts one mixed mass that warms by its heater and loses to its surroundings.",
+            "See that the temperature is that of the mixed water, and record longer.",
+        )
+    loss, litres = b / a, 1 / a / (WATER_J_KG_K * WATER_KG_L)
+    spread_a = TWO_SIDED_95 * float(np.sqrt(covariance[0, 0])) / a
+    squared = covariance[1, 1] / b**2 + covariance[0, 0] / a**2 - 2 * covariance[0, 1] / (a * b)
+    spread_loss = TWO_SIDED_95 * float(np.sqrt(max(squared, 0.0)))
+    hour = step_s / 3600
+    return WaterFit(
+        store=WarmWater(volume_l=litres, loss_w_k=loss),
+        loss_low_w_k=max(0.0, loss * (1 - spread_loss)),
+        loss_high_w_k=loss * (1 + spread_loss),
+        litres_low=litres / (1 + spread_a),
+        litres_high=litres / max(1 - spread_a, 0.1),
+        heating_w=float(np.median(power_w[states.heats])),
+        circulating_w=states.pump_w,
+        standby_w=states.rest_w,
+        hours_heating=float(states.heats.sum()) * hour,
+        hours_circulating=float(states.pumps.sum()) * hour,
+        hours=float(np.isfinite(power_w).sum()) * hour,
+        pump_share=float(np.clip(found[2] / a, 0.0, 1.0)) if found.size > 2 else 0.0,
+        rmse_k=float(np.sqrt(variance)),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _States:
+    """Which steps heat and which only circulate, and what rest and pump draw [W]."""
+
+    heats: NDArray[np.bool_]
+    pumps: NDArray[np.bool_]
+    rest_w: float
+    pump_w: float
+
+
+def _states(power_w: Floats) -> _States:
+    is_heard = bool(np.isfinite(power_w).any())
+    rest, top = (float(np.nanquantile(power_w, q)) if is_heard else 0.0 for q in (0.05, 0.99))
     heats = power_w > max(HEATING_SHARE * top, CIRCULATING_W)
     pumps = ~heats & (power_w > rest + CIRCULATING_W)
+    return _States(heats, pumps, rest, float(np.median(power_w[pumps])) if pumps.any() else 0.0)
+
+
+def _hours(
+    states: _States, power_w: Floats, water_c: Floats, ambient_c: Floats, step_s: float
+) -> tuple[Floats, Floats]:
+    """Return each heard hour's heat, loss and pumping as columns, and its warming [K]."""
+    per = max(1, round(WINDOW_S / step_s))
+    windows = power_w.size // per
     # The pump runs along with the heater, and only a share of its power warms the water.
-    pump_w = float(np.median(power_w[pumps])) if pumps.any() else 0.0
     parts = (
-        np.where(heats, power_w - pump_w, 0.0),
-        np.where(heats, pump_w, np.where(pumps, power_w, 0.0)),
+        np.where(states.heats, power_w - states.pump_w, 0.0),
         0.5 * (water_c[:-1] + water_c[1:] - ambient_c[:-1] - ambient_c[1:]),
+        np.where(states.heats, states.pump_w, np.where(states.pumps, power_w, 0.0)),
     )
-    heat, pump, excess = (
+    heat, excess, pump = (
         np.where(np.isnan(power_w), np.nan, p)[: windows * per].reshape(windows, per).sum(axis=1) * step_s
         for p in parts
     )
@@ -107,38 +163,5 @@ def learn_water(power_w: Floats, water_c: Floats, ambient_c: Floats, step_s: flo
             "The water was neither heated nor did it cool clearly.",
             "Record a heating of a few kelvins and the hours after it.",
         )
-    has_pump = pump[known].sum() > 0
-    columns = [heat[known], -excess[known], *([pump[known]] if has_pump else [])]
-    design = np.column_stack(columns)
-    found, *_ = np.linalg.lstsq(design, warming[known], rcond=None)
-    rest_k = warming[known] - design @ found
-    variance = float((rest_k**2).sum()) / max(int(known.sum()) - design.shape[1], 1)
-    covariance = variance * np.linalg.pinv(design.T @ design)
-    a, b = float(found[0]), float(found[1])
-    if a <= 0 or b <= 0:
-        raise NotKnowable(
-            "The log contradicts one mixed mass that warms by its heater and loses to its surroundings.",
-            "See that the temperature is that of the mixed water, and record longer.",
-        )
-    loss = b / a
-    spread_a = TWO_SIDED_95 * float(np.sqrt(covariance[0, 0])) / a
-    spread_loss = TWO_SIDED_95 * float(
-        np.sqrt(covariance[1, 1] / b**2 + covariance[0, 0] / a**2 - 2 * covariance[0, 1] / (a * b))
-    )
-    litres = 1 / a / (WATER_J_KG_K * WATER_KG_L)
-    hour = step_s / 3600
-    return WaterFit(
-        store=WarmWater(volume_l=litres, loss_w_k=loss),
-        loss_low_w_k=max(0.0, loss * (1 - spread_loss)),
-        loss_high_w_k=loss * (1 + spread_loss),
-        litres_low=litres / (1 + spread_a),
-        litres_high=litres / max(1 - spread_a, 0.1),
-        heating_w=float(np.median(power_w[heats])),
-        circulating_w=pump_w,
-        standby_w=rest,
-        hours_heating=float(heats.sum()) * hour,
-        hours_circulating=float(pumps.sum()) * hour,
-        hours=float(np.isfinite(power_w).sum()) * hour,
-        pump_share=float(np.clip(found[2] / a, 0.0, 1.0)) if has_pump else 0.0,
-        rmse_k=float(np.sqrt(variance)),
-    )
+    columns = [heat[known], -excess[known], *([pump[known]] if pump[known].sum() > 0 else [])]
+    return np.column_stack(columns), warming[known]

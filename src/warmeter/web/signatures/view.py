@@ -344,15 +344,15 @@ def _reasons(record: MachineRecord, proposal: Proposal, rounded: Setting) -> lis
         else f"Of {verdict.asked}, {verdict.missed} are missed and {verdict.false} told falsely: no setting does better"
     )
     late = "" if verdict.late_s is None else f", told {wait(verdict.late_s)} after"
-    rise, fall = rounded.threshold_w / proposal.safe_w[0], 1 - rounded.threshold_w / proposal.safe_w[1]
+    rise, fall, stretch = proposal.margins(rounded)
     reasons = [
         f"{errors}{late}.",
         f"As good from {watts(proposal.safe_w[0])} to {watts(proposal.safe_w[1])} W, and from "
         f"{wait(proposal.safe_s[0])} to {wait(proposal.safe_s[1])}: this stands in the middle.",
         f"It fails once its rest draws {show.number(rise, 1)} times as much or its low work "
-        f"{show.number(100 * max(fall, 0), 0)} % less"
+        f"{show.number(100 * max(1 - fall, 0), 0)} % less"
         + (
-            f", or a pause lasts {show.number(rounded.wait_s / max(proposal.safe_s[0], 1), 1)} times as long."
+            f", or a pause lasts {show.number(stretch, 1)} times as long."
             if proposal.question in ("finished", "idle") and proposal.safe_s[0] > record.step_s
             else "."
         ),
