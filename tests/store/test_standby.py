@@ -20,6 +20,7 @@ from warmeter.service import editing, logs
 from warmeter.service.per_load import per_load
 from warmeter.service.standby import HomeStandby, cut_facts, home_standby
 from warmeter.service.workbench import Person
+from warmeter.standins.machines.labelled import labelled_log
 from warmeter.web.signatures.always_on import always_on_view
 
 ANN = Person("Ann")
@@ -203,6 +204,21 @@ class AYear(unittest.TestCase):
         loads = 10 * 365 / 7
         self.assertAlmostEqual(float(ten.kwh_year), 0.8 * loads + float(own.rest_kwh_year), places=6)
         self.assertAlmostEqual(float(ten.money_year or 0) - 0.24 * loads, float(own.rest_kwh_year) * 0.25, places=6)
+
+    def test_a_machine_that_never_rests_is_told_so_and_not_summed(self) -> None:
+        power = labelled_log("computer", 3, 60, fault="").power_w.reshape(-1, 15).mean(axis=1)
+        self.take(quarter_hours(power, "Washer power W"))
+        found = self.found()
+        self.assertTrue(found.machines[0].never_rests)
+        self.assertEqual(found.total_w, 0)
+
+    def test_a_renamed_machine_of_another_kind_is_seen_as_it_is_now(self) -> None:
+        self.take(quarter_hours(np.full(10 * 96, 5.0), "Washer power W"))
+        self.found()
+        home = self.bench.homes.load("home1")[0]
+        changed = replace(home, appliances=(replace(home.appliances[0], name="Larder", kind="fridge"),))
+        now = home_standby(self.bench, changed).machines[0].appliance
+        self.assertEqual((now.name, now.kind), ("Larder", "fridge"))
 
     def test_a_refrigerator_is_not_offered_to_a_switch(self) -> None:
         self.take(quarter_hours(np.full(10 * 96, 5.0), "Washer power W"))

@@ -10,6 +10,7 @@
     ├── HomeError         a home's document contradicts itself
     ├── TariffError       no rule of the tariff gives a price for an instant
     └── NotKnowable       the data given cannot answer; says what to record instead
+        └── NeverRests    a machine works all the time, so it has no cycles
 """
 
 
@@ -62,6 +63,10 @@ class NotKnowable(WarmeterError):
     def __init__(self, why: str, record: str) -> None:
         super().__init__(f"{why} {record}")
         self.why, self.record = why, record
+
+
+class NeverRests(NotKnowable):
+    """Raised when a machine's log shows work at all times: it has neither cycles nor standby."""
 
 
 def within(name: str, value: float, low: float, high: float, unit: str = "") -> float:

@@ -8,7 +8,7 @@ from decimal import Decimal
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.errors import NotKnowable, TariffError
+from warmeter.core.errors import NeverRests, NotKnowable, TariffError
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.machines import Appliance, MachineKind
 from warmeter.core.saving.cutting import CutFacts, CutOrLeave, cut_or_leave
@@ -138,7 +138,7 @@ def standing_of(bench: Workbench, home: Home, machine: Appliance) -> Standing:
         _STANDINGS[key] = _worked_out(bench, home, machine)
         while len(_STANDINGS) > KEPT:
             _STANDINGS.popitem(last=False)
-    return _STANDINGS[key]
+    return replace(_STANDINGS[key], appliance=machine)
 
 
 def _worked_out(bench: Workbench, home: Home, machine: Appliance) -> Standing:
@@ -149,7 +149,7 @@ def _worked_out(bench: Workbench, home: Home, machine: Appliance) -> Standing:
         working = sum(c.end - c.start for c in record.found.cycles)
         share = 1 - Decimal(working) / Decimal(int((~np.isnan(power)).sum()))
     except NotKnowable as error:
-        never_rests = "never" in error.why and "rests" in error.why
+        never_rests = isinstance(error, NeverRests)
         power, start, step = power_of(bench, home, machine)
     clock = bench.clock(home)
     rest = rest_of(power[~np.isnan(power)])

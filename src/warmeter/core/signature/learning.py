@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from warmeter.core.errors import NotKnowable
+from warmeter.core.errors import NeverRests, NotKnowable
 from warmeter.core.signature.detector import CycleDetector, CycleSetting, steps_of
 from warmeter.core.signature.rest import Rest, rest_of
 
@@ -92,7 +92,7 @@ def learn(power_w: Floats, step_s: float) -> Learnt:
     Raises
     ------
     NotKnowable
-        If fewer than 6 h were heard, the power never rises clearly above rest, or never falls to it.
+        If fewer than 6 h were heard or the power never rises clearly above rest; ``NeverRests`` if it never falls to it.
     """
     heard = power_w[~np.isnan(power_w)]
     if heard.size * step_s < LEAST_HOURS * 3600:
@@ -112,7 +112,7 @@ def learn(power_w: Floats, step_s: float) -> Learnt:
     rough = rough.only(_is_major(rough, step_s))
     typical_w = _typical(rough.mean_w(step_s), rough.energy_j)
     if typical_w < NEVER_RESTS * max(rest.high_w, 0.1) - rest.level_w:
-        raise NotKnowable(
+        raise NeverRests(
             f"It draws {rest.level_w:.0f} W at its least and {typical_w + rest.level_w:.0f} W at work: it never "
             "rests, so it has no cycles.",
             "Read its always-on power instead; if it does have cycles, record some whole ones.",
