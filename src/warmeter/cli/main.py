@@ -19,6 +19,7 @@ MODULES = {
     "split-agree": "warmeter.cli.split_agree",
     "shots": "warmeter.cli.shots",
     "why-agree": "warmeter.cli.why_agree",
+    "rules-agree": "warmeter.cli.rules_agree",
 }
 
 
@@ -42,6 +43,10 @@ def parser() -> argparse.ArgumentParser:
     why.add_argument("--days", type=int, default=10_000)
     why.add_argument("--first", type=int, default=1)
     why.add_argument("--workers", type=int, default=2)
+    rules = commands.add_parser("rules-agree", help="run random rules over random logs by both evaluators")
+    rules.add_argument("--cases", type=int, default=10_000)
+    rules.add_argument("--first", type=int, default=1)
+    rules.add_argument("--workers", type=int, default=2)
     cycles = commands.add_parser("cycles-agree", help="find the cycles of stand-in machines and judge them")
     cycles.add_argument("--seeds", type=int, default=20)
     cycles.add_argument("--first", type=int, default=2001)

@@ -11,6 +11,7 @@ from warmeter.cli.worked import (
     claims,
     emitters,
     rooms,
+    rules,
     savings,
     sensing,
     signatures,
@@ -23,7 +24,7 @@ from warmeter.cli.worked import (
 SCHEMA = "warmeter-vectors/1"
 METHODS: dict[str, Callable[[Case], Case]] = {
     name: method
-    for section in (rooms, emitters, sensing, weather, signatures, savings, waters, tariffs, timetables, claims)
+    for section in (rooms, emitters, sensing, weather, signatures, savings, waters, tariffs, timetables, claims, rules)
     for name, method in section.METHODS.items()
 }
 

@@ -2,9 +2,12 @@
 
 from collections.abc import Callable
 
+import numpy as np
+
 from warmeter.cli.worked import Case
 from warmeter.core.sensing.calibration import SensorValue, calibrate, counted
 from warmeter.core.sensing.humidity import check_mould, damp_air, rh_at
+from warmeter.core.sensing.open_window import open_window
 from warmeter.core.units import celsius_to, kelvin_to
 
 
@@ -67,6 +70,13 @@ def d8(i: Case) -> Case:
     }
 
 
+def d9(i: Case) -> Case:
+    """An open window by the fall of temperature."""
+    times, values = np.array(i["t_s"], dtype=float), np.array(i["theta_C"], dtype=float)
+    found = open_window(times, values, window_s=i["window_s"], drop_k=i["drop_K"])
+    return {"detected": found.at_s is not None, "t_detect_s": found.at_s, "drop_K": found.drop_k}
+
+
 METHODS: dict[str, Callable[[Case], Case]] = {
     "D1.calibration": d1,
     "D2.sensor_average": d2,
@@ -74,4 +84,5 @@ METHODS: dict[str, Callable[[Case], Case]] = {
     "D6.humidity": d6,
     "D7.rh_at_other_temp": d7,
     "D8.mould_fRsi": d8,
+    "D9.open_window": d9,
 }

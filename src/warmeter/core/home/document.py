@@ -19,12 +19,13 @@ from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
+from warmeter.core.home.rules import Rule, TellChain
 from warmeter.core.home.timetables import DayKind, SpecialDay
 from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
 from warmeter.core.units import TemperatureUnit
 
-FORMAT: Literal["warmeter-home/4"] = "warmeter-home/4"
+FORMAT: Literal["warmeter-home/5"] = "warmeter-home/5"
 DAY_MIN = 1440
 Shelter = Literal["none", "some", "heavy"]
 
@@ -109,8 +110,10 @@ class Home(Document):
     zones: tuple[Zone, ...] = ()
     tariffs: tuple[Tariff, ...] = ()
     appliances: tuple[Appliance, ...] = ()
+    tell_chains: Annotated[tuple[TellChain, ...], Len(0, 40)] = ()
+    rules: Annotated[tuple[Rule, ...], Len(0, 500)] = ()
     notes: tuple[Note, ...] = ()
-    format: Literal["warmeter-home/4"] = FORMAT
+    format: Literal["warmeter-home/5"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]
@@ -135,6 +138,8 @@ class Home(Document):
             tuple(timetable for zone in self.zones for timetable in zone.timetables),
             self.tariffs,
             self.appliances,
+            self.tell_chains,
+            self.rules,
             self.notes,
         )
         for group in groups:
@@ -231,6 +236,10 @@ class Home(Document):
     def appliance(self, appliance_id: str) -> Appliance:
         """Return an appliance by id; ``HomeError`` if it is not there."""
         return _by_id(self.appliances, appliance_id, "appliance")
+
+    def rule(self, rule_id: str) -> Rule:
+        """Return a rule by id; ``HomeError`` if it is not there."""
+        return _by_id(self.rules, rule_id, "rule")
 
     def source(self, source_id: str) -> Source:
         """Return a source by id; ``HomeError`` if it is not there."""

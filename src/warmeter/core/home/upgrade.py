@@ -69,6 +69,11 @@ def _from_3(document: Plain) -> Plain:
     return {**document, "appliances": machines, "format": "warmeter-home/4"}
 
 
+def _from_4(document: Plain) -> Plain:
+    """Format 5 has rules and the chains they tell; a home of format 4 has none yet."""
+    return {**document, "format": "warmeter-home/5"}
+
+
 def _over_midnight(points: list[Plain]) -> list[Plain]:
     """Return a day whose block at 00:00, where it is the last one going on, is left to it."""
     same = {**points[0], "start_min": points[-1]["start_min"]} == points[-1]
@@ -83,4 +88,5 @@ _STEPS: dict[str, Callable[[Plain], Plain]] = {
     "warmeter-home/1": _from_1,
     "warmeter-home/2": _from_2,
     "warmeter-home/3": _from_3,
+    "warmeter-home/4": _from_4,
 }

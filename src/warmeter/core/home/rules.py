@@ -1,0 +1,240 @@
+"""Rules: what is watched, for how long, only while what, what is done then, and when it is put back."""
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Gt, Le, Len
+
+from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions import Clause, Clauses, Condition, Minute, Seconds
+from warmeter.core.home.part import Document, Id, Name, SetpointC, Text, Word
+
+RuleKind = Literal["safety", "window_lock", "rule"]
+Loudness = Literal["quiet", "aloud", "alarm"]
+WhenStale = Literal["keep", "put_back", "tell"]
+Reading = Literal["becomes", "is"]
+Targets = Annotated[tuple[Id, ...], Len(1, 40)]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TellChain(Document):
+    """People to tell, as a named group: how loud, and the quiet hours [from, until) by the home's clock."""
+
+    id: Id
+    name: Name
+    loudness: Loudness = "aloud"
+    quiet_from_min: Minute | None = None
+    quiet_until_min: Minute | None = None
+    goes_through_quiet: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetLevel(Document):
+    """Claim a level for zones."""
+
+    zone_ids: Targets
+    level_id: Id
+    wait_s: Seconds = 0
+    kind: Literal["set_level"] = "set_level"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetPoint(Document):
+    """Claim a heating setpoint or cooling limit for zones: a temperature, or a change of what stands [°C, K]."""
+
+    zone_ids: Targets
+    side: Literal["heating", "cooling"] = "heating"
+    value_c: SetpointC | None = None
+    change_k: Annotated[float, Ge(-20), Le(20)] | None = None
+    wait_s: Seconds = 0
+    kind: Literal["set_point"] = "set_point"
+
+    def __post_init__(self) -> None:
+        if (self.value_c is None) == (self.change_k is None):
+            raise HomeError("a setpoint is given as a temperature or as a change, one of both")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Switch(Document):
+    """Switch devices, heaters or machines on or off."""
+
+    target_ids: Targets
+    is_on: bool
+    wait_s: Seconds = 0
+    kind: Literal["switch"] = "switch"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Blinds(Document):
+    """Move blinds to a share down, 0 open to 1 closed."""
+
+    target_ids: Targets
+    down: Annotated[float, Ge(0), Le(1)]
+    wait_s: Seconds = 0
+    kind: Literal["blinds"] = "blinds"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TimedRun(Document):
+    """Switch on for a time; the end is a hard stop, sent along with the start [s]."""
+
+    target_ids: Targets
+    for_s: Annotated[int, Gt(0), Le(86_400)]
+    wait_s: Seconds = 0
+    kind: Literal["timed_run"] = "timed_run"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShutOff(Document):
+    """Shut a valve or cut a supply; a person opens it again."""
+
+    target_ids: Targets
+    wait_s: Seconds = 0
+    kind: Literal["shut_off"] = "shut_off"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MarkFact(Document):
+    """Mark a fact as true or not."""
+
+    word: Annotated[str, Len(1, 80)]
+    is_true: bool = True
+    wait_s: Seconds = 0
+    kind: Literal["mark_fact"] = "mark_fact"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tell(Document):
+    """Tell a chain; while the rule holds again every ``repeat_s``, at most ``most`` times in all."""
+
+    chain_id: Id
+    text: Text = ""
+    repeat_s: Annotated[int, Ge(60), Le(86_400)] | None = None
+    most: Annotated[int, Ge(1), Le(100)] = 1
+    wait_s: Seconds = 0
+    kind: Literal["tell"] = "tell"
+
+
+Step = SetLevel | SetPoint | Switch | Blinds | TimedRun | ShutOff | MarkFact | Tell
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PutBack(Document):
+    """When the rule's claims are released: a condition that held so long, a time after, a clock time; the first of them.
+
+    What stands below decides then; no old number is written.
+    """
+
+    when: Clauses = ()
+    for_s: Seconds = 0
+    after_s: Annotated[int, Ge(1), Le(7 * 86_400)] | None = None
+    at_min: Minute | None = None
+
+    def __post_init__(self) -> None:
+        if not self.when and self.after_s is None and self.at_min is None:
+            raise HomeError("put back needs a condition, a time after, or a clock time")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limits(Document):
+    """What holds a rule in check.
+
+    Parameters
+    ----------
+    min_on_s, min_off_s : int
+        What it claims stands, and rests, at least this long; what is asked then counts [s].
+    most_a_day : int or None
+        Firings on one date by the home's clock.
+    cool_off_s : int
+        After an end nothing fires for so long [s].
+    stale_s : int
+        A value not heard for longer is not known [s].
+    when_stale : str
+        While it is not known: keep what stands, put it back, or keep and tell.
+    lock_starts, lock_window_s, lock_for_s : int
+        After so many starts within the window the next is held back, and the rule locked for so long [s];
+        never a safety rule.
+    """
+
+    min_on_s: Seconds = 0
+    min_off_s: Seconds = 0
+    most_a_day: Annotated[int, Ge(1), Le(1000)] | None = None
+    cool_off_s: Seconds = 0
+    stale_s: Annotated[int, Ge(60), Le(7 * 86_400)] = 3600
+    when_stale: WhenStale = "keep"
+    lock_starts: Annotated[int, Ge(1), Le(100)] = 3
+    lock_window_s: Annotated[int, Ge(60), Le(86_400)] = 600
+    lock_for_s: Annotated[int, Ge(0), Le(86_400)] = 3600
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Suspension(Document):
+    """A rule silent from an instant on [ms UTC], until another or until a person ends it; by whom and why."""
+
+    from_ms: Annotated[int, Ge(0)]
+    until_ms: Annotated[int, Ge(0)] | None = None
+    by: Word = ""
+    why: Text = ""
+
+
+LIMITS = Limits()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rule(Document):
+    """A rule of the home; its place in the list decides among rules of its kind.
+
+    Parameters
+    ----------
+    kind : str
+        Safety, window lock or rule: how strong its claims are.
+    intent : str
+        What it is for, in the user's own words.
+    watch, for_s : clauses, int
+        What must hold, and how long all through [s].
+    reading : str
+        ``becomes``: a crossing is meant, it fires when the watch comes true. ``is``: the state is meant, it fires
+        as soon as watch and guards hold together.
+    only_while : clauses
+        Looked at when it fires.
+    as_long_as : clauses
+        Must go on to hold; else it is put back at once.
+    then : tuple of Step
+        In order; each waits so long after the one before.
+    is_restarted : bool
+        Whether a watch that comes true again meanwhile begins Then anew; else it is ignored.
+    """
+
+    id: Id
+    name: Name
+    kind: RuleKind = "rule"
+    intent: Text = ""
+    watch: Annotated[tuple[Clause, ...], Len(1, 12)]
+    reading: Reading = "becomes"
+    for_s: Seconds = 0
+    only_while: Clauses = ()
+    as_long_as: Clauses = ()
+    then: Annotated[tuple[Step, ...], Len(1, 20)]
+    put_back: PutBack | None = None
+    limits: Limits = LIMITS
+    is_restarted: bool = False
+    suspended: Suspension | None = None
+
+    @property
+    def conditions(self) -> tuple[Condition, ...]:
+        """Every condition that it looks at: of watch, only while, as long as and put back."""
+        parts = (self.watch, self.only_while, self.as_long_as, self.put_back.when if self.put_back else ())
+        return tuple(condition for clauses in parts for clause in clauses for condition in clause)
+
+    @property
+    def target_ids(self) -> tuple[str, ...]:
+        """Zones, devices, heaters, machines and chains that its steps name, each once."""
+        found: list[str] = []
+        for step in self.then:
+            if isinstance(step, SetLevel | SetPoint):
+                found += step.zone_ids
+            elif isinstance(step, Tell):
+                found.append(step.chain_id)
+            elif not isinstance(step, MarkFact):
+                found += step.target_ids
+        return tuple(dict.fromkeys(found))

@@ -1,0 +1,64 @@
+"""Clock times and dates on the home's clock as stretches and moments; a skipped time is the first instant after."""
+
+from datetime import date, timedelta
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.home.conditions import AtTime, Dates, Hours
+from warmeter.core.timegrid import LocalClock
+
+Ints = NDArray[np.int64]
+Pairs = list[tuple[int, int]]
+
+
+def dates_between(clock: LocalClock, start_ms: int, end_ms: int) -> list[date]:
+    """Return the local dates from one before the start to one after the end."""
+    first, last = clock.local(start_ms).date() - timedelta(days=1), clock.local(end_ms).date() + timedelta(days=1)
+    return [first + timedelta(days=k) for k in range((last - first).days + 1)]
+
+
+def hour_stretches(clock: LocalClock, hours: Hours, start_ms: int, end_ms: int) -> Pairs:
+    """Return the stretches of clock hours around [start, end), not cut; equal times are a whole day."""
+    wraps = hours.until_min <= hours.from_min
+    found = []
+    for on in dates_between(clock, start_ms, end_ms):
+        if hours.weekdays and on.weekday() not in hours.weekdays:
+            continue
+        begin = clock.instant(on, hours.from_min)
+        until = clock.instant(on + timedelta(days=1) if wraps else on, hours.until_min)
+        if until > begin:
+            found.append((begin, until))
+    return found
+
+
+def clock_moments(clock: LocalClock, at: AtTime, start_ms: int, end_ms: int) -> Ints:
+    """Return the instants of a clock time within [start, end), rising."""
+    found = [
+        clock.instant(on, at.at_min)
+        for on in dates_between(clock, start_ms, end_ms)
+        if not at.weekdays or on.weekday() in at.weekdays
+    ]
+    return np.array(sorted({at for at in found if start_ms <= at < end_ms}), dtype=np.int64)
+
+
+def is_date_in(dates: Dates, on: date) -> bool:
+    """Return whether a date lies in a yearly stretch, both ends included."""
+    first, last = (dates.from_month, dates.from_day), (dates.until_month, dates.until_day)
+    day = (on.month, on.day)
+    return first <= day <= last if first <= last else day >= first or day <= last
+
+
+def date_stretches(clock: LocalClock, dates: Dates, start_ms: int, end_ms: int) -> Pairs:
+    """Return the days of a yearly stretch of dates around [start, end)."""
+    return [
+        (clock.instant(on, 0), clock.instant(on + timedelta(days=1), 0))
+        for on in dates_between(clock, start_ms, end_ms)
+        if is_date_in(dates, on)
+    ]
+
+
+def midnights(clock: LocalClock, start_ms: int, end_ms: int) -> Ints:
+    """Return the beginnings of the local days that touch [start, end), rising."""
+    found = [clock.instant(on, 0) for on in dates_between(clock, start_ms, end_ms)]
+    return np.array([at for at in found if at < end_ms], dtype=np.int64)

@@ -1,0 +1,153 @@
+"""A quantity as its reports came: each speaks until the next, but not longer than it may."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN, Truth, Values, from_changes
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+SLACK = 1e-9
+
+
+@dataclass(frozen=True, slots=True)
+class Track:
+    """Reports of a quantity.
+
+    Parameters
+    ----------
+    at_ms : (report,) int array
+        When each became known, rising [ms UTC].
+    value : (report,) float array
+        In the stored unit; NaN says that from here on nothing is known.
+    """
+
+    at_ms: Ints
+    value: Floats
+
+
+def heard(track: Track, stale_ms: int) -> Track:
+    """Return a track that says not known from so long after a report on, unless another came.
+
+    Reports without a value are no reports; of two at one instant the later counts.
+    """
+    spoken = ~np.isnan(track.value)
+    at, value = track.at_ms[spoken], track.value[spoken]
+    if at.size == 0:
+        return Track(at, value)
+    last = np.append(at[1:] != at[:-1], True)
+    at, value = at[last], value[last]
+    lost = np.flatnonzero(np.append(at[1:] - at[:-1] > stale_ms, True))
+    places = lost + 1
+    return Track(np.insert(at, places, at[lost] + stale_ms), np.insert(value, places, np.nan))
+
+
+def value_of(track: Track, at_ms: Ints) -> Floats:
+    """Return what a track says at instants, NaN before its first report, shape as given."""
+    place = np.searchsorted(track.at_ms, at_ms, side="right") - 1
+    if track.at_ms.size == 0:
+        return np.full(np.shape(at_ms), np.nan)
+    return np.where(place >= 0, track.value[np.maximum(place, 0)], np.nan)
+
+
+def difference(one: Track, other: Track) -> Track:
+    """Return one less the other at every report of either; not known where either is not."""
+    at = np.unique(np.concatenate([one.at_ms, other.at_ms]))
+    return Track(at, value_of(one, at) - value_of(other, at))
+
+
+@njit(cache=True, nogil=True)
+def _compare(at, value, on_from, on_to, off_below, off_above, is_open, out_at, out_value):  # type: ignore[no-untyped-def]
+    """Walk reports; on within [on_from, on_to], off at or beyond the off limits (beyond them if ``is_open``)."""
+    state, told, found = 0, -1, 0
+    for i in range(at.shape[0]):
+        v = value[i]
+        if np.isnan(v):
+            now = 1
+        else:
+            if v >= on_from and v <= on_to:
+                state = 2
+            elif is_open or v <= off_below or v >= off_above:
+                state = 0
+            now = state
+        if now != told:
+            out_at[found], out_value[found] = at[i], now
+            told = now
+            found += 1
+    return found
+
+
+def compared(track: Track, *, low: float, high: float, hysteresis: float, start_ms: int, end_ms: int) -> Truth:
+    """Return whether a heard track lies within [low, high], with hysteresis outside (J1).
+
+    Parameters
+    ----------
+    low, high : float
+        It begins to hold within them, inclusive; one of them may be infinite.
+    hysteresis : float
+        It ends at ``low − hysteresis`` or ``high + hysteresis``, inclusive; with 0 as soon as it lies outside.
+
+    Notes
+    -----
+    A value that is not known leaves what was: after it, a value within the hysteresis goes on as before.
+    """
+    out_at, out_value = np.empty(track.at_ms.size, dtype=np.int64), np.empty(track.at_ms.size, dtype=np.int8)
+    found = _compare(
+        track.at_ms, track.value, low, high, low - hysteresis, high + hysteresis, hysteresis <= 0, out_at, out_value
+    )
+    return from_changes(out_at[:found], out_value[:found], start_ms, end_ms)
+
+
+@njit(cache=True, nogil=True)
+def _move(at, value, by, within, sign, out):  # type: ignore[no-untyped-def]
+    """Tell at each report whether it lies ``by`` from the extreme of the reports not older than ``within``."""
+    n = at.shape[0]
+    line = np.empty(n, dtype=np.int64)
+    head, tail = 0, 0
+    for i in range(n):
+        v = sign * value[i]
+        if np.isnan(v):
+            out[i] = 1
+            continue
+        while tail > head and sign * value[line[tail - 1]] >= v:
+            tail -= 1
+        line[tail] = i
+        tail += 1
+        while at[i] - at[line[head]] > within:
+            head += 1
+        out[i] = 2 if v - sign * value[line[head]] >= by - 1e-9 else 0
+
+
+def moving(track: Track, *, by: float, within_ms: int, is_rising: bool, start_ms: int, end_ms: int) -> Truth:
+    """Return whether a heard track has risen (or fallen) by so much within so long, as of its last report (J13).
+
+    Reports from before the start count for the window only from the start on.
+    """
+    first = int(np.searchsorted(track.at_ms, start_ms, side="left"))
+    at, value = track.at_ms[first:], track.value[first:]
+    out = np.empty(at.size, dtype=np.int8)
+    _move(at, value, by, within_ms, 1.0 if is_rising else -1.0, out)
+    return from_changes(at, out, start_ms, end_ms)
+
+
+def in_state(track: Track, is_on: bool, start_ms: int, end_ms: int) -> Truth:
+    """Return whether a heard sensor of two states says yes (0.5 or more), or no."""
+    says: Values = np.where(track.value >= 0.5, TRUE, FALSE).astype(np.int8)
+    says[np.isnan(track.value)] = UNKNOWN
+    truth = from_changes(track.at_ms, says, start_ms, end_ms)
+    return truth if is_on else truth.negated
+
+
+def silent(track: Track, for_ms: int, start_ms: int, end_ms: int) -> Truth:
+    """Return whether no report came for so long, up to and including that instant; the start counts as one (J13)."""
+    spoken = track.at_ms[~np.isnan(track.value)]
+    at = np.unique(np.append(start_ms, spoken[(spoken >= start_ms) & (spoken < end_ms)]))
+    due = at + for_ms
+    lost = due < np.append(at[1:], end_ms)
+    both = np.concatenate([at, due[lost]])
+    value = np.concatenate([np.full(at.size, FALSE), np.full(int(lost.sum()), TRUE)]).astype(np.int8)
+    order = np.argsort(both, kind="stable")
+    return from_changes(both[order], value[order], start_ms, end_ms, FALSE)

@@ -1,0 +1,18 @@
+"""Both evaluators of rules, on random rules and logs."""
+
+import unittest
+
+from warmeter.cli.rules_agree import both, disagreement
+
+
+class BothEvaluators(unittest.TestCase):
+    def test_they_agree_on_three_hundred_random_rules(self) -> None:
+        for seed in range(20_001, 20_301):
+            with self.subTest(seed=seed):
+                self.assertEqual(disagreement(seed), "")
+
+    def test_the_random_rules_are_alive(self) -> None:
+        lives = [both(seed)[0] for seed in range(20_001, 20_101)]
+        self.assertGreater(sum(bool(life.firings) for life in lives), 20)
+        whys = {held.why for life in lives for held in life.held_back}
+        self.assertGreater(len(whys), 4, whys)
