@@ -34,7 +34,7 @@ CORE_MAY = {
     "sensing": GROUND,
     "plan": GROUND | {"plan"},
     "home": TARIFF | {"thermal", "plan", "sensing", "emitters", "home"},
-    "rule": GROUND | {"home", "sensing", "weather", "rule"},
+    "rule": GROUND | {"home", "claims", "timetable", "sensing", "weather", "rule"},
     "building": TARIFF | {"thermal", "plan", "sensing", "emitters", "home", "weather", "timetable", "building"},
     "timetable": GROUND | {"home", "timetable"},
     "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},

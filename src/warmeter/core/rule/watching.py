@@ -74,8 +74,13 @@ class Watching:
     """
 
     scope: Scope
-    _kept: dict[object, Truth] = field(default_factory=dict)
+    _kept: dict[tuple[Condition, int], Truth] = field(default_factory=dict)
     _tracks: dict[object, Track] = field(default_factory=dict)
+
+    def with_scope(self, scope: Scope) -> "Watching":
+        """Return conditions over a scope that differs in its marks only: what hangs on no fact is kept."""
+        kept = {key: truth for key, truth in self._kept.items() if not _hangs_on_facts(key)}
+        return Watching(scope, kept, self._tracks)
 
     def clauses(self, clauses: Clauses, stale_s: int) -> Truth:
         """Return whether every clause holds, a clause by one of its conditions; no clause at all holds."""
@@ -261,6 +266,12 @@ class Watching:
             return constant(UNKNOWN, self.scope.start_ms, self.scope.end_ms)
         value = np.array([TRUE if (i in c.level_ids) == c.is_at else FALSE for i in line.level_ids], dtype=np.int8)
         return from_changes(line.at_ms, value, self.scope.start_ms, self.scope.end_ms)
+
+
+def _hangs_on_facts(key: tuple[Condition, int]) -> bool:
+    condition = key[0]
+    parts = (condition.first, condition.then, condition.unless) if isinstance(condition, Sequence) else (condition,)
+    return any(isinstance(part, Fact) for part in parts)
 
 
 def _following(truth: Truth) -> list[int]:

@@ -1,0 +1,63 @@
+"""A home's rules together: what one marks another can look at, so they are taken in that order."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from warmeter.core.home.conditions import Condition, Fact
+from warmeter.core.home.conditions import Sequence as InSequence
+from warmeter.core.home.rules import MarkFact, Rule
+from warmeter.core.rule.doing import marked
+from warmeter.core.rule.life import Life, life_of
+from warmeter.core.rule.scope import Marks, Scope
+from warmeter.core.rule.watching import Watching
+
+
+def words_looked_at(rule: Rule) -> set[str]:
+    """Return the facts that a rule looks at."""
+
+    def words(condition: Condition) -> set[str]:
+        if isinstance(condition, InSequence):
+            parts = (condition.first, condition.then, condition.unless)
+            return {part.word for part in parts if isinstance(part, Fact)}
+        return {condition.word} if isinstance(condition, Fact) else set()
+
+    return {word for condition in rule.conditions for word in words(condition)}
+
+
+def words_marked(rule: Rule) -> set[str]:
+    """Return the facts that a rule marks."""
+    return {step.word for step in rule.then if isinstance(step, MarkFact)}
+
+
+def in_order(rules: Sequence[Rule]) -> tuple[list[Rule], list[Rule]]:
+    """Return rules so that each comes after those whose marks it looks at, and those that run in a circle."""
+    waiting, ordered = list(rules), []
+    while waiting:
+        free = [r for r in waiting if not any(words_looked_at(r) & words_marked(o) for o in waiting)]
+        if not free:
+            break
+        ordered += free
+        waiting = [r for r in waiting if r not in free]
+    return ordered, waiting
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetLife:
+    """What became of a home's rules: a life for each id, and the ids of those that run in a circle and are left out."""
+
+    lives: Mapping[str, Life]
+    circle_ids: tuple[str, ...] = ()
+    marks: Mapping[str, Marks] | None = None
+
+
+def lives_of(rules: Sequence[Rule], scope: Scope) -> SetLife:
+    """Return what becomes of rules over a scope, each seeing what those before it marked."""
+    ordered, circle = in_order(rules)
+    lives: dict[str, Life] = {}
+    watching = Watching(scope)
+    for rule in ordered:
+        lives[rule.id] = life_of(rule, watching)
+        if words_marked(rule):
+            marks = marked(rule, lives[rule.id], watching.scope.marks)
+            watching = watching.with_scope(replace(watching.scope, marks=marks))
+    return SetLife(lives=lives, circle_ids=tuple(rule.id for rule in circle), marks=watching.scope.marks)
