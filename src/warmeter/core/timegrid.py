@@ -102,6 +102,9 @@ class LocalClock:
 
     def instants_of(self, wall: datetime) -> tuple[int, ...]:
         """Return every instant at which the clock shows ``wall`` (none, one or two)."""
+        first, second = (wall.replace(tzinfo=self._zone, fold=fold) for fold in (0, 1))
+        if first.utcoffset() == second.utcoffset():  # neither skipped nor doubled
+            return (to_ms(first),)
         found = []
         for fold in (0, 1):
             at = to_ms(wall.replace(tzinfo=self._zone, fold=fold))

@@ -9,11 +9,12 @@ from numpy.typing import NDArray
 from warmeter.core.home.conditions import Which
 from warmeter.core.rule.truth import Stretches, from_stretches
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
-from warmeter.core.weather.sun import sun_position
+from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
+from warmeter.core.weather.sun import sun_height_deg
 
 Ints = NDArray[np.int64]
 _SCAN_MS = 5 * MS_PER_MIN
+_NEAR_DEG = 8.0
 NOON_MIN = 720
 
 
@@ -24,8 +25,8 @@ def dark_stretches(
 
     Notes
     -----
-    The sun's height is looked at every five minutes and its crossings found by halving; a stretch shorter than
-    five minutes may be missed.
+    The sun's height is looked at every five minutes in hours in which it comes near the angle (it moves 15° an hour
+    at most), and its crossings found by halving; a stretch shorter than five minutes may be missed.
 
     References
     ----------
@@ -33,10 +34,14 @@ def dark_stretches(
     """
 
     def is_dark(at_ms: Ints) -> NDArray[np.bool_]:
-        elevation, _ = sun_position(at_ms, latitude_deg=latitude_deg, longitude_deg=longitude_deg)
-        return elevation < below_deg
+        return sun_height_deg(at_ms, latitude_deg=latitude_deg, longitude_deg=longitude_deg) < below_deg
 
-    at = np.append(np.arange(start_ms, end_ms, _SCAN_MS, dtype=np.int64), end_ms)
+    hours = np.append(np.arange(start_ms, end_ms, MS_PER_H, dtype=np.int64), end_ms)
+    height = sun_height_deg(hours, latitude_deg=latitude_deg, longitude_deg=longitude_deg)
+    near = np.abs(height - below_deg) <= _NEAR_DEG
+    scanned = hours[:-1][near[:-1] | near[1:] | ((height[:-1] < below_deg) != (height[1:] < below_deg))]
+    fine = (scanned[:, None] + np.arange(0, MS_PER_H, _SCAN_MS)).ravel()
+    at = np.union1d(hours, fine[fine < end_ms])
     dark = is_dark(at)
     place = np.flatnonzero(dark[1:] != dark[:-1])
     low, high, first = at[place], at[place + 1], dark[place]

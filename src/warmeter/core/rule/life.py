@@ -214,9 +214,9 @@ def _crossed(watch: Truth, for_ms: int) -> NDArray[np.bool_]:
     crosses = watch.crosses
     places = np.flatnonzero(watch.value == TRUE)
     # Two true stretches that are neighbours but for what is not known stand two changes apart.
-    for k in (np.flatnonzero(np.diff(places) == 2) + 1).tolist():
-        if watch.value[places[k] - 1] == UNKNOWN:
-            crosses[k] = crosses[k - 1] and until[k - 1] - begin[k - 1] <= for_ms
+    linked = (np.diff(places) == 2) & (watch.value[places[1:] - 1] == UNKNOWN)
+    for k in (np.flatnonzero(linked) + 1).tolist():
+        crosses[k] = crosses[k - 1] and until[k - 1] - begin[k - 1] <= for_ms
     return crosses
 
 

@@ -6,11 +6,10 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN, Truth, Values, from_changes
+from warmeter.core.rule.truth import FALSE, TRUE, Truth, from_changes
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
-SLACK = 1e-9
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,20 +28,35 @@ class Track:
     value: Floats
 
 
+@njit(cache=True, nogil=True)
+def _hear(at, value, stale, out_at, out_value):  # type: ignore[no-untyped-def]
+    """Copy reports that have a value, the later of two at one instant, with silence after each that was the last for long."""
+    found = 0
+    for i in range(at.shape[0]):
+        if np.isnan(value[i]):
+            continue
+        if found and out_at[found - 1] == at[i]:
+            found -= 1
+        elif found and at[i] - out_at[found - 1] > stale:
+            out_at[found], out_value[found] = out_at[found - 1] + stale, np.nan
+            found += 1
+        out_at[found], out_value[found] = at[i], value[i]
+        found += 1
+    if found:
+        out_at[found], out_value[found] = out_at[found - 1] + stale, np.nan
+        found += 1
+    return found
+
+
 def heard(track: Track, stale_ms: int) -> Track:
     """Return a track that says not known from so long after a report on, unless another came.
 
     Reports without a value are no reports; of two at one instant the later counts.
     """
-    spoken = ~np.isnan(track.value)
-    at, value = track.at_ms[spoken], track.value[spoken]
-    if at.size == 0:
-        return Track(at, value)
-    last = np.append(at[1:] != at[:-1], True)
-    at, value = at[last], value[last]
-    lost = np.flatnonzero(np.append(at[1:] - at[:-1] > stale_ms, True))
-    places = lost + 1
-    return Track(np.insert(at, places, at[lost] + stale_ms), np.insert(value, places, np.nan))
+    room = 2 * track.at_ms.size + 1
+    at, value = np.empty(room, dtype=np.int64), np.empty(room)
+    found = _hear(track.at_ms, track.value, stale_ms, at, value)
+    return Track(at[:found], value[:found])
 
 
 def value_of(track: Track, at_ms: Ints) -> Floats:
@@ -53,10 +67,30 @@ def value_of(track: Track, at_ms: Ints) -> Floats:
     return np.where(place >= 0, track.value[np.maximum(place, 0)], np.nan)
 
 
+@njit(cache=True, nogil=True)
+def _subtract(at, value, other_at, other_value, out_at, out_value):  # type: ignore[no-untyped-def]
+    i, j, found = 0, 0, 0
+    mine, theirs = np.nan, np.nan
+    while i < at.shape[0] or j < other_at.shape[0]:
+        is_mine = j == other_at.shape[0] or (i < at.shape[0] and at[i] <= other_at[j])
+        now = at[i] if is_mine else other_at[j]
+        if i < at.shape[0] and at[i] == now:
+            mine = value[i]
+            i += 1
+        if j < other_at.shape[0] and other_at[j] == now:
+            theirs = other_value[j]
+            j += 1
+        out_at[found], out_value[found] = now, mine - theirs
+        found += 1
+    return found
+
+
 def difference(one: Track, other: Track) -> Track:
-    """Return one less the other at every report of either; not known where either is not."""
-    at = np.unique(np.concatenate([one.at_ms, other.at_ms]))
-    return Track(at, value_of(one, at) - value_of(other, at))
+    """Return one heard track less another at every report of either; not known where either is not."""
+    room = one.at_ms.size + other.at_ms.size
+    at, value = np.empty(room, dtype=np.int64), np.empty(room)
+    found = _subtract(one.at_ms, one.value, other.at_ms, other.value, at, value)
+    return Track(at[:found], value[:found])
 
 
 @njit(cache=True, nogil=True)
@@ -102,23 +136,28 @@ def compared(track: Track, *, low: float, high: float, hysteresis: float, start_
 
 
 @njit(cache=True, nogil=True)
-def _move(at, value, by, within, sign, out):  # type: ignore[no-untyped-def]
-    """Tell at each report whether it lies ``by`` from the extreme of the reports not older than ``within``."""
+def _move(at, value, by, within, sign, out_at, out_value):  # type: ignore[no-untyped-def]
+    """Tell where it changes whether a report lies ``by`` from the extreme of the reports not older than ``within``."""
     n = at.shape[0]
     line = np.empty(n, dtype=np.int64)
-    head, tail = 0, 0
+    head, tail, told, found = 0, 0, -1, 0
     for i in range(n):
         v = sign * value[i]
         if np.isnan(v):
-            out[i] = 1
-            continue
-        while tail > head and sign * value[line[tail - 1]] >= v:
-            tail -= 1
-        line[tail] = i
-        tail += 1
-        while at[i] - at[line[head]] > within:
-            head += 1
-        out[i] = 2 if v - sign * value[line[head]] >= by - 1e-9 else 0
+            now = 1
+        else:
+            while tail > head and sign * value[line[tail - 1]] >= v:
+                tail -= 1
+            line[tail] = i
+            tail += 1
+            while at[i] - at[line[head]] > within:
+                head += 1
+            now = 2 if v - sign * value[line[head]] >= by - 1e-9 else 0
+        if now != told:
+            out_at[found], out_value[found] = at[i], now
+            told = now
+            found += 1
+    return found
 
 
 def moving(track: Track, *, by: float, within_ms: int, is_rising: bool, start_ms: int, end_ms: int) -> Truth:
@@ -128,16 +167,14 @@ def moving(track: Track, *, by: float, within_ms: int, is_rising: bool, start_ms
     """
     first = int(np.searchsorted(track.at_ms, start_ms, side="left"))
     at, value = track.at_ms[first:], track.value[first:]
-    out = np.empty(at.size, dtype=np.int8)
-    _move(at, value, by, within_ms, 1.0 if is_rising else -1.0, out)
-    return from_changes(at, out, start_ms, end_ms)
+    out_at, out_value = np.empty(at.size, dtype=np.int64), np.empty(at.size, dtype=np.int8)
+    found = _move(at, value, by, within_ms, 1.0 if is_rising else -1.0, out_at, out_value)
+    return from_changes(out_at[:found], out_value[:found], start_ms, end_ms)
 
 
 def in_state(track: Track, is_on: bool, start_ms: int, end_ms: int) -> Truth:
     """Return whether a heard sensor of two states says yes (0.5 or more), or no."""
-    says: Values = np.where(track.value >= 0.5, TRUE, FALSE).astype(np.int8)
-    says[np.isnan(track.value)] = UNKNOWN
-    truth = from_changes(track.at_ms, says, start_ms, end_ms)
+    truth = compared(track, low=0.5, high=np.inf, hysteresis=0.0, start_ms=start_ms, end_ms=end_ms)
     return truth if is_on else truth.negated
 
 

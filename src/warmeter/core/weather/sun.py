@@ -26,6 +26,21 @@ def sun_position(at_ms: NDArray[np.int64], *, latitude_deg: float, longitude_deg
     ----------
     Astronomical Almanac low-precision formula; Michalsky 1988; docs/methods G1. No refraction.
     """
+    sine, declination, hour_angle, phi = _sky(at_ms, latitude_deg, longitude_deg)
+    azimuth = np.arctan2(
+        -np.cos(declination) * np.sin(hour_angle),
+        np.sin(declination) * np.cos(phi) - np.cos(declination) * np.sin(phi) * np.cos(hour_angle),
+    )
+    return np.degrees(np.arcsin(sine)), np.degrees(azimuth) % 360
+
+
+def sun_height_deg(at_ms: NDArray[np.int64], *, latitude_deg: float, longitude_deg: float) -> Floats:
+    """Return the elevation alone, as ``sun_position`` does but in half the time [deg]."""
+    return np.degrees(np.arcsin(_sky(at_ms, latitude_deg, longitude_deg)[0]))
+
+
+def _sky(at_ms: NDArray[np.int64], latitude_deg: float, longitude_deg: float) -> tuple[Floats, Floats, Floats, float]:
+    """Return the sine of the elevation, declination, hour angle and latitude [rad]."""
     within("latitude", latitude_deg, -90, 90, "°")
     within("longitude", longitude_deg, -180, 180, "°")
     n = (at_ms - _J2000_MS) / MS_PER_DAY
@@ -37,12 +52,8 @@ def sun_position(at_ms: NDArray[np.int64], *, latitude_deg: float, longitude_deg
     declination = np.arcsin(np.sin(obliquity) * np.sin(ecliptic))
     hour_angle = np.radians(280.46062 + 360.98564737 * n + longitude_deg) - right_ascension
     phi = np.radians(latitude_deg)
-    elevation = np.arcsin(np.sin(phi) * np.sin(declination) + np.cos(phi) * np.cos(declination) * np.cos(hour_angle))
-    azimuth = np.arctan2(
-        -np.cos(declination) * np.sin(hour_angle),
-        np.sin(declination) * np.cos(phi) - np.cos(declination) * np.sin(phi) * np.cos(hour_angle),
-    )
-    return np.degrees(elevation), np.degrees(azimuth) % 360
+    sine = np.sin(phi) * np.sin(declination) + np.cos(phi) * np.cos(declination) * np.cos(hour_angle)
+    return sine, declination, hour_angle, float(phi)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
