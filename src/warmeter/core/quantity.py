@@ -29,6 +29,10 @@ class Quantity:
         Whether means over a step, not instants, are what counts.
     of_room, of_machine, of_meter : bool
         Whether a series of it belongs to a room, to an appliance, or to the home's meter.
+    of_devices : tuple of str
+        Kinds of device of the register that it can belong to; a room then may stand for them.
+    states : tuple of str
+        Words for no and yes (0 and 1) of a quantity of two states; empty for others.
     """
 
     key: str
@@ -42,6 +46,8 @@ class Quantity:
     of_room: bool = False
     of_machine: bool = False
     of_meter: bool = False
+    of_devices: tuple[str, ...] = ()
+    states: tuple[str, ...] = ()
 
 
 QUANTITIES: dict[str, Quantity] = {
@@ -138,6 +144,81 @@ QUANTITIES: dict[str, Quantity] = {
             low=0.0,
             high=100.0,
             decimals=1,
+        ),
+        Quantity(
+            key="outdoor_humidity",
+            label="outdoor humidity",
+            unit="%",
+            meaning="Relative humidity of the air outside.",
+            low=0.0,
+            high=100.0,
+            decimals=0,
+        ),
+        Quantity(
+            key="is_open",
+            label="window or door",
+            unit="1",
+            meaning="1 while a window or door stands open, 0 while it is closed.",
+            low=0.0,
+            high=1.0,
+            decimals=0,
+            of_devices=("contact",),
+            states=("closed", "open"),
+        ),
+        Quantity(
+            key="is_wet",
+            label="leak sensor",
+            unit="1",
+            meaning="1 while a leak sensor feels water, 0 else.",
+            low=0.0,
+            high=1.0,
+            decimals=0,
+            of_devices=("leak_sensor",),
+            states=("dry", "wet"),
+        ),
+        Quantity(
+            key="is_moving",
+            label="motion",
+            unit="1",
+            meaning="1 while a motion sensor says that somebody moves, its own hold included.",
+            low=0.0,
+            high=1.0,
+            decimals=0,
+            of_devices=("motion",),
+            states=("still", "moving"),
+        ),
+        Quantity(
+            key="is_in",
+            label="somebody in",
+            unit="1",
+            of_room=True,
+            meaning="1 while somebody is in a room, 0 while it is empty.",
+            low=0.0,
+            high=1.0,
+            decimals=0,
+            states=("empty", "in use"),
+        ),
+        Quantity(
+            key="is_pressed",
+            label="button",
+            unit="1",
+            meaning="1 when a button is pressed or a switch worked.",
+            low=0.0,
+            high=1.0,
+            decimals=0,
+            of_devices=("wall_switch", "relay"),
+            states=("at rest", "pressed"),
+        ),
+        Quantity(
+            key="is_obeying",
+            label="witness",
+            unit="1",
+            meaning="1 while a witness shows that a device obeys.",
+            low=0.0,
+            high=1.0,
+            decimals=0,
+            of_devices=("contact", "plug", "relay"),
+            states=("no", "yes"),
         ),
         Quantity(
             key="machine_is_on",

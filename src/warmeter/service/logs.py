@@ -13,7 +13,9 @@ from pathlib import Path
 from pydantic import TypeAdapter
 
 from warmeter.core.errors import ReadingError
+from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import MAX_LINES, MOST_CHANNELS, Column, Plan, ReadLog, guess, with_channels
 from warmeter.core.readings.espi import looks_like_espi, read_espi
 from warmeter.core.readings.logtable import read
@@ -143,8 +145,14 @@ def guessed_plan(bench: Workbench, home: Home, upload: Upload) -> Plan:
         list(lines_of(bench, upload, GUESS_LINES)),
         rooms=[(room.id, room.name) for room in home.rooms],
         machines=[(machine.id, machine.name) for machine in home.appliances],
+        devices=[(d.id, d.name, quantity) for d in home.devices for quantity in state_quantities(d)[:1]],
     )
     return with_channels(plan, _channels(bench, upload, plan)) if plan.channel_column >= 0 else plan
+
+
+def state_quantities(device: Device) -> tuple[str, ...]:
+    """Return the quantities of two states that a device can tell, the likeliest first."""
+    return tuple(q.key for q in QUANTITIES.values() if device.kind in q.of_devices)
 
 
 def _channels(bench: Workbench, upload: Upload, plan: Plan) -> list[str]:

@@ -21,6 +21,7 @@ from warmeter.web.homes import routes as homes
 from warmeter.web.page import conflict_page, error_page
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
+from warmeter.web.rules import routes as rules
 from warmeter.web.security import guard
 from warmeter.web.sheet import routes as sheet
 from warmeter.web.signatures import routes as signatures
@@ -68,6 +69,7 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
         warmup,
         signatures,
         tariff,
+        rules,
         sheet,
         revisions,
     ):

@@ -206,12 +206,19 @@ def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
             len(home.appliances),
         ),
         ("6", "Tariff", until if tariff else "no tariff yet", "tariff", int(tariff is not None), 1),
+        ("7", "Rules", _rules_mark(home), "rules", len(home.rules), len(home.rules)),
         ("s", "Sheet", "settings to type", "sheet", 0, 0),
     )
     return [
         SpineStep(key, name, mark, str(request.url_for(route, home_id=home.id).path), route == step, done, of)
         for key, name, mark, route, done, of in rows
     ]
+
+
+def _rules_mark(home: Home) -> str:
+    silent = sum(rule.suspended is not None for rule in home.rules)
+    written = f"{len(home.rules)} rule{'s' * (len(home.rules) != 1)}" if home.rules else "none written"
+    return f"{written}, {silent} suspended" if silent else written
 
 
 def _day_nav(request: Request, home: Home, on: date, as_of: int) -> DayNav:

@@ -13,6 +13,7 @@ from typing import Literal
 from warmeter.core.errors import ReadingError, TimeError
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.record import Kind, Readings, SeriesRecord, Stamp
+from warmeter.core.readings.state_words import is_state_word
 from warmeter.core.units import UNITS_OF, is_energy
 
 ClockKind = Literal["home", "utc", "offset", "in file"]
@@ -214,7 +215,13 @@ def _offset(text: str | None) -> timedelta | None:
     return -size if text[0] == "-" else size
 
 
-def guess(lines: Sequence[str], *, rooms: Sequence[tuple[str, str]], machines: Sequence[tuple[str, str]]) -> Plan:
+def guess(
+    lines: Sequence[str],
+    *,
+    rooms: Sequence[tuple[str, str]],
+    machines: Sequence[tuple[str, str]],
+    devices: Sequence[tuple[str, str, str]] = (),
+) -> Plan:
     """Propose how to read a file from its first lines.
 
     Parameters
@@ -223,6 +230,8 @@ def guess(lines: Sequence[str], *, rooms: Sequence[tuple[str, str]], machines: S
         First lines of the file.
     rooms, machines : sequences of (id, name)
         To which columns can belong.
+    devices : sequence of (id, name, quantity)
+        Sensors of two states, to which columns can belong that carry their name.
 
     Raises
     ------
@@ -247,7 +256,8 @@ def guess(lines: Sequence[str], *, rooms: Sequence[tuple[str, str]], machines: S
     clock_column = _clock_column(data, time_column)
     channel_column = _channel_column(data, (time_column, clock_column))
     columns = tuple(
-        _guess_column(k, headings[k] if k < len(headings) else f"column {k + 1}", rooms, machines)
+        _of_device(k, headings[k] if k < len(headings) else "", devices)
+        or _guess_column(k, headings[k] if k < len(headings) else f"column {k + 1}", rooms, machines)
         for k in range(max(len(row) for row in data))
         if k not in (time_column, clock_column, channel_column)
     )
@@ -277,7 +287,8 @@ def _channel_column(data: Sequence[list[str]], known: tuple[int, ...]) -> int:
     """Return the column of words that part several series in one file; -1 where every word is a number."""
     for k in range(min(len(row) for row in data)):
         words = {row[k] for row in data}
-        if k not in known and len(words) <= MOST_CHANNELS and all(re.search(r"[A-Za-z]", w) for w in words):
+        are_words = all(re.search(r"[A-Za-z]", w) for w in words)
+        if k not in known and len(words) <= MOST_CHANNELS and are_words and not all(is_state_word(w) for w in words):
             return k
     return -1
 
@@ -328,6 +339,8 @@ _HINTS: tuple[tuple[str, str], ...] = (
     (r"export|feed[- ]?in|injection|\bb1\b", "grid_export_w"),
     (r"import|usage|consumption|consumed|grid|meter|\be1\b", "grid_import_w"),
     (r"forecast|vorhersage", "outdoor_forecast"),
+    (r"(outdoor|outside) humid", "outdoor_humidity"),
+    (r"presence|occup|somebody", "is_in"),
     (r"humid|\brh\b|feuchte", "relative_humidity"),
     (r"out|ext|außen|aussen|ambient|weather|\bta\b|outside", "outdoor_temperature"),
     (r"heat|heiz|chauff|\bph\b|radiator|emitter", "heat_w"),
@@ -335,6 +348,23 @@ _HINTS: tuple[tuple[str, str], ...] = (
     (r"temp|°|\bti\b|room|inside|indoor|raum", "room_temperature"),
 )
 _UNIT_HINTS = ((r"°f|fahrenheit|\bf\b|_f\b", "°F"), (r"kwh", "kWh"), (r"\bwh\b|_wh\b", "Wh"), (r"kw\b|_kw", "kW"))
+
+
+def _of_device(index: int, heading: str, devices: Sequence[tuple[str, str, str]]) -> Column | None:
+    """Return a column that carries the name of a sensor of two states, the longest name first; None if it has none."""
+    text = heading.lower().replace("_", " ")
+    for device_id, name, quantity in sorted(devices, key=lambda d: -len(d[1])):
+        if name.lower() in text:
+            return Column(
+                index=index,
+                heading=heading,
+                quantity=quantity,
+                unit="1",
+                kind="held",
+                stamp="instant",
+                subject=device_id,
+            )
+    return None
 
 
 def _guess_column(
@@ -346,7 +376,7 @@ def _guess_column(
     quantity = next((q for pattern, q in _HINTS if re.search(pattern, text)), "")
     if named_machine and quantity not in ("machine_is_on", "water_temperature"):
         quantity = "electric_w"
-    elif named_room and quantity not in ("heat_w", "outdoor_temperature", "relative_humidity"):
+    elif named_room and quantity not in ("heat_w", "outdoor_temperature", "relative_humidity", "is_in"):
         quantity = "room_temperature"
     if quantity in ("electric_w", "machine_is_on", "water_temperature") and not machines:
         quantity = ""
@@ -356,7 +386,7 @@ def _guess_column(
         return Column(index=index, heading=heading)
     found = QUANTITIES[quantity]
     unit = next((u for pattern, u in _UNIT_HINTS if re.search(pattern, text) and u in UNITS_OF[quantity]), found.unit)
-    usual: Kind = "held" if quantity == "machine_is_on" else "instant"
+    usual: Kind = "held" if found.high == 1.0 else "instant"
     kind: Kind = "sum" if is_energy(unit) else ("mean" if found.is_power else usual)
     subject = ""
     if found.of_room:

@@ -30,6 +30,7 @@ from warmeter.core.readings.csvlog import (
 )
 from warmeter.core.readings.record import USUAL_HOLD_S, Readings, SeriesRecord
 from warmeter.core.readings.resample import usual_step_s
+from warmeter.core.readings.state_words import without_state_words
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_H, array_to_stored, is_energy, to_stored
 
@@ -129,8 +130,8 @@ def _check_plan(plan: Plan) -> None:
         raise ReadingError(f"two columns are mapped to the same {QUANTITIES[twice[0]].label}; leave one out")
     for column in plan.taken:
         quantity = QUANTITIES[column.quantity]
-        if (quantity.of_room or quantity.of_machine) and not column.subject:
-            belongs = "room" if quantity.of_room else "machine"
+        if (quantity.of_room or quantity.of_machine or quantity.of_devices) and not column.subject:
+            belongs = "room" if quantity.of_room else "machine" if quantity.of_machine else "device"
             raise ReadingError(f"the column {column.heading!r} needs a {belongs} to which it belongs")
 
 
@@ -268,6 +269,8 @@ def _values(
 ) -> tuple[Floats, NDArray[np.uint8]]:
     """Return a column's numbers as written and the state of each."""
     texts = [values[column.index].strip() for values in split]
+    if QUANTITIES[column.quantity].high == 1.0:
+        texts = [without_state_words(text) for text in texts]
     state = np.array([_EMPTY if t == "" else _TAKEN for t in texts], dtype=np.uint8)
     if plan.channel_column >= 0 and column.channel:
         mine = np.array([values[plan.channel_column].strip() == column.channel for values in split], dtype=bool)

@@ -82,7 +82,7 @@ def _column_of(fields: Fields, number: int, column: Column, home: Home) -> Colum
     found, units = QUANTITIES[quantity], UNITS_OF[quantity]
     unit = fields.texts.get(f"{key}unit", "")
     was_mapped, unit = unit in units, unit if unit in units else units[0]
-    usual = "sum" if is_energy(unit) else ("mean" if found.is_power else "instant")
+    usual = "sum" if is_energy(unit) else "mean" if found.is_power else "held" if found.high == 1.0 else "instant"
     kind = fields.choice(f"{key}kind", KIND_WORDS) if was_mapped else usual
     if is_energy(unit) != (kind in ("sum", "counter")):
         kind = usual
@@ -101,7 +101,7 @@ def _column_of(fields: Fields, number: int, column: Column, home: Home) -> Colum
 
 
 def _subjects(quantity: str, home: Home) -> list[tuple[str, str]]:
-    """Return the rooms or machines (id, name) to which a quantity can belong; none for outdoors."""
+    """Return the rooms, machines or devices (id, name) to which a quantity can belong; none for outdoors."""
     found = QUANTITIES.get(quantity)
     if found is not None and found.of_room:
         names = {room.id: room.name for room in home.rooms}
@@ -109,6 +109,8 @@ def _subjects(quantity: str, home: Home) -> list[tuple[str, str]]:
             (d.id, f"{names[d.room_id]}: {d.name}") for d in home.devices if d.room_id and quantity in d.quantities
         ]
         return [*names.items(), *sensors]
+    if found is not None and found.of_devices:
+        return [(d.id, d.name) for d in home.devices if d.kind in found.of_devices]
     return [(m.id, m.name) for m in home.appliances] if found is not None and found.of_machine else []
 
 

@@ -400,8 +400,13 @@ def _ticks(box: _Box) -> Iterator[Mark]:
         if tick.is_false:
             path = f"M{_f(x - 4)} {_f(y - 4)}L{_f(x + 4)} {_f(y + 4)}M{_f(x + 4)} {_f(y - 4)}L{_f(x - 4)} {_f(y + 4)}"
             yield Mark("path", {"class": "wm-falsex", "d": path})
+        elif tick.is_hollow:
+            size = {"x": _f(x - 2.5), "y": _f(y - 9), "width": "5", "height": "18"}
+            yield Mark("rect", {"class": "wm-heldback", **size}, title=tick.title)
+        elif tick.is_notice:
+            yield Mark("path", {"class": "wm-notifies", "d": f"M{_f(x)} {_f(box.bottom - 9)}V{_f(box.bottom - 1)}"})
         else:
-            yield Mark("path", {"class": "wm-fired", "d": f"M{_f(x)} {_f(y - 7)}V{_f(y + 7)}"})
+            yield Mark("path", {"class": "wm-fired", "d": f"M{_f(x)} {_f(y - 7)}V{_f(y + 7)}"}, title=tick.title)
 
 
 def _handles(box: _Box) -> Iterator[Mark]:

@@ -83,10 +83,13 @@ class Bracket:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tick:
-    """A moment: told, or told falsely."""
+    """A moment: told, told falsely (a cross), held back (hollow), or somebody told of it (at the foot)."""
 
     at: float
     is_false: bool = False
+    is_hollow: bool = False
+    is_notice: bool = False
+    title: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

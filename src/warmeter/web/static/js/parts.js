@@ -3,6 +3,9 @@
   "use strict";
   let number = 0;
   let last = null;
+  // The blank that is being edited: the focus comes back to it.
+  let returnTo = "";
+  let isPointing = false;
   if (!sessionStorage.getItem("wm-window")) sessionStorage.setItem("wm-window", crypto.randomUUID().slice(0, 12));
 
   const live = () => document.querySelector(".wm-live");
@@ -30,7 +33,9 @@
     if (fresh.dataset.page) history.replaceState(null, "", `${fresh.dataset.page}?${fresh.dataset.query || ""}`);
     htmx.process(live());
     document.dispatchEvent(new CustomEvent("wm:drawn"));
-    if (focus && document.getElementById(focus)) document.getElementById(focus).focus();
+    const opened = live().querySelector("[data-focus]");
+    const back = document.getElementById(focus) || document.getElementById(returnTo);
+    if (opened) { opened.focus(); if (opened.select) opened.select(); } else if (back) back.focus();
   }
 
   function addUndo(fresh) {
@@ -84,11 +89,20 @@
     send(new URL(form.action).pathname, fields).finally(() => { delete form.dataset.pending; });
   });
   document.addEventListener("change", (event) => {
+    // Chosen by pointer it is kept at once; by keys each arrow is a change, and Enter keeps.
+    if (event.target.matches("select[data-fill]") && isPointing) { event.target.form.requestSubmit(); return; }
     if (event.target.matches(".wm-go")) { go({ [event.target.name]: event.target.value }); return; }
     const form = event.target.closest("form[data-live]");
     if (form && event.target.matches(".wm-cell")) form.requestSubmit();
   });
   document.addEventListener("click", (event) => {
+    const link = event.target.closest("[data-go]");
+    if (link) {
+      event.preventDefault();
+      if (link.id) returnTo = link.id;
+      go(Object.fromEntries(new URLSearchParams(link.dataset.go)));
+      return;
+    }
     const target = event.target.closest("button");
     if (!target) return;
     if (target.id === "save-mine") { live().dataset.base = target.dataset.latest; send(last.path, last.fields); }
@@ -97,6 +111,14 @@
     if (target.dataset.copy) {
       navigator.clipboard.writeText(document.getElementById(target.dataset.copy).textContent.trim()).then(() => { target.textContent = "Copied"; });
     }
+  });
+  document.addEventListener("pointerdown", () => { isPointing = true; });
+  document.addEventListener("keydown", (event) => {
+    isPointing = false;
+    const form = event.target.closest(".wm-fillbox") && document.querySelector("form.wm-fill");
+    if (!form) return;
+    if (event.key === "Escape") { event.preventDefault(); go({ blank: "" }); }
+    if (event.key === "Enter" && event.target.matches("select[data-fill]")) { event.preventDefault(); form.requestSubmit(); }
   });
   document.addEventListener("htmx:config:request", (event) => {
     event.detail.ctx.request.headers["X-Window"] = sessionStorage.getItem("wm-window");

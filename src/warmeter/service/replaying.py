@@ -1,0 +1,111 @@
+"""A home's rules replayed over a stretch of its logs: what would have fired, been held back and put back."""
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import Rule
+from warmeter.core.rule.chatter import Chatter, chatter
+from warmeter.core.rule.doing import Notice, notices_of
+from warmeter.core.rule.life import Life
+from warmeter.core.rule.ruleset import lives_of
+from warmeter.core.rule.scope import Scope
+from warmeter.core.rule.watching import Watching
+from warmeter.core.units import MS_PER_MIN
+from warmeter.service.rule_signals import scope_of
+from warmeter.service.workbench import Workbench
+
+NIGHT_FROM_MIN, NIGHT_UNTIL_MIN = 1320, 420
+WINDOW_S = 600
+ON_S = 60
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RuleReplay:
+    """What became of one rule.
+
+    Parameters
+    ----------
+    life : Life
+        Its firings, with what held it back.
+    notices : tuple of Notice
+        Who was told, quiet hours kept.
+    held_min : float
+        How long it stood in all [min].
+    longest_min : float
+        Its longest stand [min].
+    chatter : Chatter
+        How nervously it fired.
+    nights : int
+        Nights in which it told somebody aloud between 22:00 and 07:00.
+    """
+
+    life: Life
+    notices: tuple[Notice, ...]
+    held_min: float
+    longest_min: float
+    chatter: Chatter
+    nights: int
+
+    @property
+    def held_back(self) -> Mapping[str, int]:
+        """How often each thing held it back."""
+        return Counter(held.why for held in self.life.held_back)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Replay:
+    """A stretch replayed: what each rule came to, over what, and the rules that run in a circle."""
+
+    scope: Scope
+    rules: Mapping[str, RuleReplay]
+    circle_ids: tuple[str, ...]
+
+    @property
+    def watching(self) -> Watching:
+        """The conditions over the stretch, with what rules marked."""
+        return Watching(self.scope)
+
+
+def replay(bench: Workbench, home: Home, start_ms: int, end_ms: int) -> Replay:
+    """Replay a home's rules over [start, end) of its logs."""
+    scope = scope_of(bench, home, home.rules, start_ms, end_ms)
+    found = lives_of(home.rules, scope)
+    return Replay(
+        scope=scope,
+        rules={rule.id: _of(home, rule, found.lives[rule.id], scope) for rule in home.rules if rule.id in found.lives},
+        circle_ids=found.circle_ids,
+    )
+
+
+def _of(home: Home, rule: Rule, life: Life, scope: Scope) -> RuleReplay:
+    ends = [(f.at_ms, scope.end_ms if f.end_ms is None else f.end_ms) for f in life.firings]
+    minutes = [(until - at) / MS_PER_MIN for at, until in ends]
+    told = notices_of(rule, life, home.tell_chains, scope.clock, scope.end_ms)
+    return RuleReplay(
+        life=life,
+        notices=tuple(told),
+        held_min=float(sum(minutes)),
+        longest_min=max(minutes, default=0.0),
+        chatter=chatter(
+            [((a - scope.start_ms) / 1000, (b - scope.start_ms) / 1000) for a, b in ends],
+            min_on_s=ON_S,
+            window_s=WINDOW_S,
+            span_s=(scope.end_ms - scope.start_ms) / 1000,
+        ),
+        nights=len(_nights(home, scope, told)),
+    )
+
+
+def _nights(home: Home, scope: Scope, told: list[Notice]) -> set[int]:
+    """Return the epoch days on whose evening or morning somebody was told aloud at night."""
+    aloud = {chain.id for chain in home.tell_chains if chain.loudness != "quiet"}
+    at = np.array([notice.at_ms for notice in told if notice.chain_id in aloud], dtype=np.int64)
+    if at.size == 0:
+        return set()
+    day, minute = scope.clock.wall_minutes(at)
+    night = (minute >= NIGHT_FROM_MIN) | (minute < NIGHT_UNTIL_MIN)
+    return set((day - (minute < NIGHT_UNTIL_MIN))[night].tolist())

@@ -1,0 +1,199 @@
+"""What a home's rules can look at: its signals by name, and their reports over a stretch."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.errors import TariffError
+from warmeter.core.home.conditions import Condition, Signal, signals_of
+from warmeter.core.home.devices import Device
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import Rule
+from warmeter.core.quantity import QUANTITIES
+from warmeter.core.readings.resample import stretches
+from warmeter.core.rule.scope import NOTHING, EventKey, LevelLine, Marks, Scope
+from warmeter.core.rule.track import Track, value_of
+from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
+from warmeter.core.timetable.day import blocks_between
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.service.outlook import prices_between
+from warmeter.service.roomlogs import corrected, room_series, series_of
+from warmeter.service.workbench import Workbench
+from warmeter.store.readings import StoredSeries
+
+Ints = NDArray[np.int64]
+BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
+FACT_EVENT = "fact marked"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Offered:
+    """A signal with its name, its unit (a key of what forms read: °C, %, W, g/m3, price, or "" for two states)."""
+
+    signal: Signal
+    name: str
+    unit: str
+    states: tuple[str, ...] = ()
+
+
+_DERIVED = {"absolute_humidity": ("absolute humidity", "g/m3"), "dew_point": ("dew point", "°C")}
+_ROOM = ("room_temperature", "relative_humidity", "is_in")
+_MACHINE = ("electric_w", "water_temperature", "machine_is_on")
+
+
+def offered(home: Home) -> list[Offered]:
+    """Return every signal that rules of a home can look at, rooms first."""
+    found: list[Offered] = []
+    for room in home.rooms:
+        for key in _ROOM:
+            found.append(_of(Signal(quantity=key, subject_id=room.id), room.name))
+        for key, (label, unit) in _DERIVED.items():
+            found.append(
+                Offered(signal=Signal(quantity=key, subject_id=room.id), name=f"{room.name} {label}", unit=unit)
+            )
+    for device in home.devices:
+        if device.is_in_service:
+            keys = [q.key for q in QUANTITIES.values() if device.kind in q.of_devices]
+            keys += [q for q in ("room_temperature", "relative_humidity") if q in _told_by(device)]
+            found += [_of(Signal(quantity=key, subject_id=device.id), device.name) for key in keys]
+    for machine in home.appliances:
+        found += [_of(Signal(quantity=key, subject_id=machine.id), machine.name) for key in _MACHINE]
+    for key in ("outdoor_temperature", "outdoor_humidity", "grid_import_w", "grid_export_w"):
+        found.append(_of(Signal(quantity=key), ""))
+    for key, (label, unit) in _DERIVED.items():
+        found.append(Offered(signal=Signal(quantity=key), name=f"outdoor {label}", unit=unit))
+    if home.tariffs:
+        found.append(Offered(signal=Signal(quantity="price"), name="price", unit="price"))
+    return found
+
+
+def _told_by(device: Device) -> tuple[str, ...]:
+    """Return what a device measures: as entered, else what its kind usually does."""
+    usual = {
+        "air_sensor": ("room_temperature",),
+        "thermostat": ("room_temperature",),
+        "floor_probe": ("room_temperature",),
+    }
+    return device.quantities or usual.get(device.kind, ())
+
+
+def _of(signal: Signal, name: str) -> Offered:
+    quantity = QUANTITIES[signal.quantity]
+    if quantity.states and quantity.of_devices:
+        return Offered(signal=signal, name=name, unit="", states=quantity.states)
+    unit = "" if quantity.states else quantity.unit
+    words = f"{name} {quantity.label}".strip() if signal.quantity != "room_temperature" else f"{name} temperature"
+    return Offered(signal=signal, name=words, unit=unit, states=quantity.states)
+
+
+def scope_of(bench: Workbench, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int) -> Scope:
+    """Return what rules look at over [start, end), every signal that they name read once."""
+    conditions = [c for rule in rules for c in rule.conditions]
+    signals = {signal for c in conditions for signal in signals_of(c)}
+    signals |= {Signal(quantity="electric_w", subject_id=m.id) for m in home.appliances if _looks_at(conditions, m.id)}
+    clock = bench.clock(home)
+    return Scope(
+        start_ms=start_ms,
+        end_ms=end_ms,
+        clock=clock,
+        latitude_deg=home.place.latitude_deg,
+        longitude_deg=home.place.longitude_deg,
+        tracks={signal: track_of(bench, home, signal, start_ms, end_ms) for signal in signals},
+        events=_events(bench, home, start_ms, end_ms),
+        marks=_marks(bench, home),
+        levels={zone.id: _levels(home, zone.id, bench, start_ms, end_ms) for zone in home.zones},
+        settings={(m.id, s.tells): s for m in home.appliances for s in m.settings},
+    )
+
+
+def _looks_at(conditions: list[Condition], appliance_id: str) -> bool:
+    def ids(condition: Condition) -> set[str]:
+        if condition.kind == "sequence":
+            parts = (condition.first, condition.then, condition.unless)
+            return {i for part in parts if part is not None for i in ids(part)}
+        return {condition.appliance_id} if condition.kind in ("machine", "ran_today") else set()
+
+    return any(appliance_id in ids(c) for c in conditions)
+
+
+def track_of(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+    """Return a signal's reports around [start, end), when each became known; none where nothing was read in."""
+    if signal.quantity in _DERIVED:
+        return _damp(bench, home, signal, start_ms, end_ms)
+    if signal.quantity == "price":
+        return _price(bench, home, start_ms, end_ms)
+    subject = signal.subject_id or ""
+    if any(room.id == subject for room in home.rooms):
+        series = room_series(bench, home, signal.quantity, subject)
+    else:
+        series = series_of(bench, home.id, signal.quantity, subject)
+    for each in series:
+        track = _reports(bench, home, each, start_ms - BEFORE_MS, end_ms)
+        if track.at_ms.size:
+            return track
+    return NOTHING
+
+
+def _reports(bench: Workbench, home: Home, series: StoredSeries, start_ms: int, end_ms: int) -> Track:
+    """Return when each reading became known, and its value: a mean at the end of its step."""
+    record = series.record
+    raw = bench.readings.readings(series.id, start_ms, end_ms).in_stored_unit(record)
+    if record.kind in ("instant", "held"):
+        return Track(raw.at_ms, corrected(home, series, raw.at_ms, raw.value))
+    _, end, value = stretches(raw, record)
+    return Track(np.asarray(end, dtype=np.int64), corrected(home, series, end, value))
+
+
+def _damp(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+    """Return absolute humidity [g/m3] or dew point [°C] at each report of temperature or humidity."""
+    subject = signal.subject_id
+    keys = ("room_temperature", "relative_humidity") if subject else ("outdoor_temperature", "outdoor_humidity")
+    warm, damp = (track_of(bench, home, Signal(quantity=key, subject_id=subject), start_ms, end_ms) for key in keys)
+    at = np.union1d(warm.at_ms, damp.at_ms)
+    values = value_of(warm, at), value_of(damp, at) / 100
+    known = ~np.isnan(values[0]) & ~np.isnan(values[1])
+    made = absolute_g_m3 if signal.quantity == "absolute_humidity" else dew_points_c
+    return Track(at[known], made(values[0][known], values[1][known]))
+
+
+def _price(bench: Workbench, home: Home, start_ms: int, end_ms: int) -> Track:
+    """Return the tariff's price a kWh at each change and each hour, so that it does not grow stale."""
+    clock = bench.clock(home)
+    tariff = home.tariff_on(clock.local(start_ms).date())
+    if tariff is None:
+        return NOTHING
+    first = start_ms // MS_PER_MIN * MS_PER_MIN
+    try:
+        price = prices_between(tariff, clock, first, end_ms).by_minute
+    except TariffError:
+        return NOTHING
+    told = np.append(True, price[1:] != price[:-1]) | (np.arange(price.size) % 30 == 0)
+    place = np.flatnonzero(told)
+    return Track(first + place.astype(np.int64) * MS_PER_MIN, price[place])
+
+
+def _events(bench: Workbench, home: Home, start_ms: int, end_ms: int) -> dict[EventKey, Ints]:
+    """Return when buttons were pressed: each reading of 1."""
+    found: dict[EventKey, Ints] = {}
+    for device in home.devices:
+        for series in series_of(bench, home.id, "is_pressed", device.id):
+            readings = bench.readings.readings(series.id, start_ms, end_ms)
+            found["button", "", device.id] = readings.at_ms[readings.value >= 0.5]
+    return found
+
+
+def _marks(bench: Workbench, home: Home) -> dict[str, Marks]:
+    """Return facts that persons marked."""
+    rows: dict[str, list[tuple[int, bool]]] = {}
+    for event in bench.events.of_kind(home.id, FACT_EVENT):
+        rows.setdefault(event.subject, []).append((event.at_ms, event.detail == "true"))
+    return {
+        word: Marks(np.array([at for at, _ in sorted(said)], dtype=np.int64), np.array([v for _, v in sorted(said)]))
+        for word, said in rows.items()
+    }
+
+
+def _levels(home: Home, zone_id: str, bench: Workbench, start_ms: int, end_ms: int) -> LevelLine:
+    blocks = blocks_between(home, home.zone_of_id(zone_id), bench.clock(home), start_ms, end_ms)
+    return LevelLine(np.array([b.from_ms for b in blocks], dtype=np.int64), tuple(b.level_id for b in blocks))

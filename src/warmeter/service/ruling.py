@@ -1,0 +1,188 @@
+"""Changing a home's rules: conditions, steps and places in the list, each change a whole new home."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal, TypeVar
+
+from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions import Clauses, Condition, Single
+from warmeter.core.home.conditions import Sequence as InSequence
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import PutBack, Rule, Step, Suspension, TellChain
+from warmeter.service.editing import new_id
+
+Part = Literal["watch", "only_while", "as_long_as", "when"]
+SubPart = Literal["", "first", "then", "unless"]
+_T = TypeVar("_T")
+PARTS: tuple[Part, ...] = ("watch", "only_while", "as_long_as", "when")
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where a condition stands in a rule: part, clause, place in the clause, and part of a sequence."""
+
+    part: Part
+    clause: int
+    number: int
+    sub: SubPart = ""
+
+    @property
+    def key(self) -> str:
+        """Its name in forms."""
+        return ".".join([self.part, str(self.clause), str(self.number), *([self.sub] if self.sub else [])])
+
+
+def clauses_of(rule: Rule, part: Part) -> Clauses:
+    """Return a part's clauses."""
+    if part == "when":
+        return rule.put_back.when if rule.put_back else ()
+    found: Clauses = getattr(rule, part)
+    return found
+
+
+def with_clauses(rule: Rule, part: Part, clauses: Clauses) -> Rule:
+    """Return a rule with a part's clauses; ``HomeError`` if nothing would be watched.
+
+    A put back that has nothing left goes.
+    """
+    if part == "when":
+        back = rule.put_back
+        if back is None:
+            return replace(rule, put_back=PutBack(when=clauses)) if clauses else rule
+        is_left = clauses or back.after_s is not None or back.at_min is not None
+        return replace(rule, put_back=replace(back, when=clauses) if is_left else None)
+    if part == "watch" and not clauses:
+        raise HomeError("a rule watches one thing at least; remove the whole rule instead")
+    return replace(rule, **{part: clauses})
+
+
+def condition_at(rule: Rule, place: Place) -> Condition | None:
+    """Return the condition at a place; None for a sequence's part that is not there.
+
+    Raises
+    ------
+    HomeError
+        If the place is gone.
+    """
+    try:
+        found = clauses_of(rule, place.part)[place.clause][place.number]
+    except IndexError as error:
+        raise HomeError("this part of the sentence is not there any more; look at the page again") from error
+    if not place.sub:
+        return found
+    if not isinstance(found, InSequence):
+        raise HomeError("this part of the sentence is not there any more; look at the page again")
+    part: Single | None = getattr(found, place.sub)
+    return part
+
+
+def with_condition(rule: Rule, place: Place, condition: Condition | None) -> Rule:
+    """Return a rule with a condition at a place changed, or taken out."""
+    before = condition_at(rule, replace(place, sub=""))
+    if place.sub:
+        if not isinstance(before, InSequence):
+            raise HomeError("this part of the sentence is not there any more; look at the page again")
+        if isinstance(condition, InSequence) or (condition is None and place.sub != "unless"):
+            raise HomeError("a part of a sequence is a single thing that happens")
+        condition = replace(before, **{place.sub: condition})
+    clauses = list(clauses_of(rule, place.part))
+    clause = list(clauses[place.clause])
+    clause[place.number : place.number + 1] = [] if condition is None else [condition]
+    clauses[place.clause : place.clause + 1] = [tuple(clause)] if clause else []
+    return with_clauses(rule, place.part, tuple(clauses))
+
+
+def with_added(rule: Rule, part: Part, condition: Condition, *, is_or: bool = False) -> Rule:
+    """Return a rule with a condition added to a part: as a clause of its own, or as an *or* to the last clause."""
+    clauses = clauses_of(rule, part)
+    if is_or and clauses:
+        return with_clauses(rule, part, (*clauses[:-1], (*clauses[-1], condition)))
+    return with_clauses(rule, part, (*clauses, (condition,)))
+
+
+def with_step(rule: Rule, number: int, step: Step | None) -> Rule:
+    """Return a rule with a step changed, or taken out (None); ``HomeError`` for its last one."""
+    steps = list(rule.then)
+    if not 0 <= number < len(steps):
+        raise HomeError("this step is not there any more; look at the page again")
+    if step is None and len(steps) == 1:
+        raise HomeError("a rule does one thing at least; change the step instead")
+    steps[number : number + 1] = [] if step is None else [step]
+    return replace(rule, then=tuple(steps))
+
+
+def with_step_moved(rule: Rule, number: int, by: int) -> Rule:
+    """Return a rule with a step earlier or later in its order."""
+    return replace(rule, then=tuple(_moved(rule.then, number, by)))
+
+
+def _moved(parts: Sequence[_T], number: int, by: int) -> list[_T]:
+    found = list(parts)
+    found.insert(min(max(number + by, 0), len(parts) - 1), found.pop(number))
+    return found
+
+
+def with_rule(home: Home, rule: Rule) -> Home:
+    """Return a home with a rule changed."""
+    home.rule(rule.id)
+    return replace(home, rules=tuple(rule if each.id == rule.id else each for each in home.rules))
+
+
+def with_new_rule(home: Home, rule: Rule) -> tuple[Home, Rule]:
+    """Return a home with a rule added under a fresh id, safety first, then window locks, then the others; and the rule."""
+    fresh = replace(rule, id=new_id(), name=_free_name(home, rule.name))
+    order = ("safety", "window_lock", "rule")
+    place = sum(order.index(each.kind) <= order.index(rule.kind) for each in home.rules)
+    return replace(home, rules=(*home.rules[:place], fresh, *home.rules[place:])), fresh
+
+
+def _free_name(home: Home, name: str) -> str:
+    taken = {rule.name for rule in home.rules}
+    number = 2
+    free = name
+    while free in taken:
+        free = f"{name} {number}"
+        number += 1
+    return free[:80]
+
+
+def without_rule(home: Home, rule_id: str) -> Home:
+    """Return a home without a rule."""
+    home.rule(rule_id)
+    return replace(home, rules=tuple(each for each in home.rules if each.id != rule_id))
+
+
+def with_rule_moved(home: Home, rule_id: str, by: int) -> Home:
+    """Return a home with a rule higher or lower in the list: the higher of its kind holds."""
+    number = home.rules.index(home.rule(rule_id))
+    return replace(home, rules=tuple(_moved(home.rules, number, by)))
+
+
+def suspended(rule: Rule, from_ms: int, until_ms: int | None, by: str, why: str) -> Rule:
+    """Return a rule that is silent until an instant, or until a person ends it.
+
+    Raises
+    ------
+    HomeError
+        If it is a safety rule, or would be silent for no time.
+    """
+    if rule.kind == "safety":
+        raise HomeError("a safety rule cannot be suspended; remove it, or change what it does")
+    if until_ms is not None and until_ms <= from_ms:
+        raise HomeError("a rule is suspended until a time after now")
+    return replace(rule, suspended=Suspension(from_ms=from_ms, until_ms=until_ms, by=by[:80], why=why[:400]))
+
+
+def with_chain(home: Home, chain: TellChain) -> Home:
+    """Return a home with a chain of people to tell added or changed."""
+    if any(each.id == chain.id for each in home.tell_chains):
+        return replace(home, tell_chains=tuple(chain if c.id == chain.id else c for c in home.tell_chains))
+    return replace(home, tell_chains=(*home.tell_chains, chain))
+
+
+def first_chain(home: Home) -> tuple[Home, TellChain]:
+    """Return a home that has a chain to tell, and its first: *Everybody*, quiet from 22:00 to 07:00, if it had none."""
+    if home.tell_chains:
+        return home, home.tell_chains[0]
+    chain = TellChain(id=new_id(), name="Everybody", quiet_from_min=1320, quiet_until_min=420)
+    return with_chain(home, chain), chain

@@ -1,0 +1,1 @@
+"""Rules, read and edited as sentences."""

@@ -1,0 +1,189 @@
+"""What can be done on the rules page, one act a form: read, change, and a sentence for the revision."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+
+from warmeter.core.errors import HomeError
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import PutBack, Rule, RuleKind
+from warmeter.core.timegrid import LocalClock
+from warmeter.service import ruling
+from warmeter.service.rule_defaults import blank_rule, condition_of, put_back_of, step_of
+from warmeter.service.rule_starters import started
+from warmeter.web.forms import Fields
+from warmeter.web.rules.blanks import Blank
+from warmeter.web.rules.condition_words import telling_of
+from warmeter.web.rules.sentence import KINDS, limits_of, sentence_of
+from warmeter.web.survey.acting import Act, Done, done_or_refuse
+
+NAME_MOST = 80
+
+
+def _rule(home: Home, fields: Fields) -> Rule:
+    return home.rule(fields.texts.get("rule", ""))
+
+
+def blanks_of(home: Home, rule: Rule) -> dict[str, Blank]:
+    """Return every blank of a rule by its id."""
+    telling = telling_of(home, rule)
+    return {b.id: b for part in (sentence_of(telling, is_open=True), limits_of(telling)) for b in part.blanks}
+
+
+def _blank(home: Home, fields: Fields) -> Blank:
+    found = blanks_of(home, _rule(home, fields)).get(fields.texts.get("blank", ""))
+    if found is None:
+        raise HomeError("this part of the sentence is not there any more; look at the page again")
+    return found
+
+
+def _saved(home: Home, rule: Rule, words: str, fold: str = "") -> Done:
+    return Done(ruling.with_rule(home, rule), f"{rule.name}: {words}", at=rule.id, fold=fold)
+
+
+def _fill(home: Home, fields: Fields) -> Done:
+    blank = _blank(home, fields)
+    changed = blank.change(fields)
+    done_or_refuse(fields)
+    now = blanks_of(ruling.with_rule(home, changed), changed).get(blank.id)
+    words = f"{blank.title} is {now.text} (was {blank.text})" if now else f"{blank.title} changed"
+    return _saved(home, changed, words)
+
+
+def _take_out(home: Home, fields: Fields) -> Done:
+    blank = _blank(home, fields)
+    if blank.removal is None:
+        raise HomeError("this part of the sentence must stand; change it, or remove the whole rule")
+    return _saved(home, blank.removal, f"{blank.text} taken out")
+
+
+def _add(home: Home, fields: Fields) -> Done:
+    rule, what = _rule(home, fields), fields.texts.get("what", "")
+    kind, _, rest = what.partition(":")
+    if kind == "step":
+        rest = rest or fields.texts.get("step", "")
+        with_chain, chain = ruling.first_chain(home) if rest == "tell" else (home, None)
+        step = step_of(with_chain, rest, chain.id if chain else "")
+        return _saved(with_chain, replace(rule, then=(*rule.then, step)), "a step more")
+    made = _ADDED.get(kind)
+    if made is None:
+        raise HomeError("there is no such part of a sentence")
+    return _saved(home, made(home, rule), _ADDED_WORDS.get(kind, "a part more"))
+
+
+def _with_put_back(rule: Rule) -> Rule:
+    usual = put_back_of(rule)
+    if rule.put_back is None:
+        return replace(rule, put_back=usual)
+    return replace(rule, put_back=replace(rule.put_back, when=usual.when or rule.put_back.when))
+
+
+def _later(rule: Rule, **parts: int) -> Rule:
+    return replace(rule, put_back=PutBack(**parts) if rule.put_back is None else replace(rule.put_back, **parts))
+
+
+_ADDED: dict[str, Callable[[Home, Rule], Rule]] = {
+    "watch": lambda _, rule: ruling.with_added(rule, "watch", rule.watch[-1][-1]),
+    "watch_or": lambda _, rule: ruling.with_added(rule, "watch", rule.watch[-1][-1], is_or=True),
+    "only_while": lambda home, rule: ruling.with_added(rule, "only_while", condition_of(home, "hours")),
+    "only_while_or": lambda home, rule: ruling.with_added(rule, "only_while", condition_of(home, "hours"), is_or=True),
+    "as_long_as": lambda home, rule: ruling.with_added(rule, "as_long_as", condition_of(home, "hours")),
+    "put_back": lambda _, rule: _with_put_back(rule),
+    "back_after": lambda _, rule: _later(rule, after_s=1800),
+    "back_at": lambda _, rule: _later(rule, at_min=420),
+    "back_or": lambda home, rule: ruling.with_added(rule, "when", condition_of(home, "statement"), is_or=True),
+}
+_ADDED_WORDS = {
+    "watch": "and …",
+    "watch_or": "or …",
+    "only_while": "only while …",
+    "only_while_or": "or while …",
+    "as_long_as": "as long as …",
+    "put_back": "put back when …",
+    "back_after": "put back after …",
+    "back_at": "put back at …",
+    "back_or": "or put back when …",
+}
+
+
+def _new(home: Home, fields: Fields) -> Done:
+    """Begin a rule: from a starter, or from its first words."""
+    starter = fields.texts.get("starter", "")
+    if starter:
+        with_chain, rule = started(home, starter, fields.texts.get("school", "usual"), fields.texts.get("place", ""))
+    else:
+        with_chain, rule = home, blank_rule(home, fields.text("name", most=NAME_MOST) or "New rule")
+    added, rule = ruling.with_new_rule(with_chain, rule)
+    return Done(added, f"{rule.name} written", at=rule.id)
+
+
+def _name(home: Home, fields: Fields) -> Done:
+    rule = _rule(home, fields)
+    name = fields.text("name", least=1, most=NAME_MOST, what="A name") if "name" in fields.texts else rule.name
+    intent = fields.text("intent", most=400) if "intent" in fields.texts else rule.intent
+    kind: RuleKind = next((k for k in KINDS if k == fields.texts.get("kind")), rule.kind)
+    done_or_refuse(fields)
+    changed = replace(rule, name=name, intent=intent, kind=kind)
+    return _saved(home, changed, f"is a {KINDS[kind]}" if kind != rule.kind else "name and intent", f"name-{rule.id}")
+
+
+def _move(home: Home, fields: Fields) -> Done:
+    rule, by = _rule(home, fields), fields.whole("by", -500, 500)
+    done_or_refuse(fields)
+    return Done(
+        ruling.with_rule_moved(home, rule.id, by),
+        f"{rule.name}: {'higher' if by < 0 else 'lower'} in the list",
+        at=rule.id,
+    )
+
+
+def _step_order(home: Home, fields: Fields) -> Done:
+    rule, number = _rule(home, fields), fields.whole("number", 0, 19)
+    by = fields.whole("by", -19, 19)
+    done_or_refuse(fields)
+    if number >= len(rule.then):
+        raise HomeError("this step is not there any more; look at the page again")
+    return _saved(home, ruling.with_step_moved(rule, number, by), "order of its steps")
+
+
+def _wait(home: Home, fields: Fields) -> Done:
+    """Give a step a wait, so that its blank appears."""
+    rule, number = _rule(home, fields), fields.whole("number", 0, 19)
+    done_or_refuse(fields)
+    if number >= len(rule.then):
+        raise HomeError("this step is not there any more; look at the page again")
+    return _saved(home, ruling.with_step(rule, number, replace(rule.then[number], wait_s=600)), "a wait before a step")
+
+
+def _delete(home: Home, fields: Fields) -> Done:
+    rule = _rule(home, fields)
+    return Done(ruling.without_rule(home, rule.id), f"{rule.name} removed", at="")
+
+
+def _suspend(home: Home, fields: Fields) -> Done:
+    rule, clock = _rule(home, fields), LocalClock(home.zone)
+    now = fields.whole("now_ms", 0, 2**53)
+    on, minute = fields.day("until_day"), fields.clock("until_time", 420)
+    why = fields.text("why", least=1, most=400, what="Why")
+    done_or_refuse(fields)
+    until = None if on is None else clock.instant(on, minute)
+    by = fields.texts.get("by", "")
+    return _saved(home, ruling.suspended(rule, now, until, by, why), "suspended")
+
+
+def _resume(home: Home, fields: Fields) -> Done:
+    return _saved(home, replace(_rule(home, fields), suspended=None), "works again")
+
+
+ACTS: Mapping[str, Act] = {
+    "new": _new,
+    "fill": _fill,
+    "take-out": _take_out,
+    "add": _add,
+    "name": _name,
+    "move": _move,
+    "step-order": _step_order,
+    "wait": _wait,
+    "delete": _delete,
+    "suspend": _suspend,
+    "resume": _resume,
+}

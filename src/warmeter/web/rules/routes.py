@@ -1,0 +1,133 @@
+"""Routes of the rules: the page, its acts, the rules to start from."""
+
+from datetime import timedelta
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import Response
+
+from warmeter.core.home.document import Home
+from warmeter.core.units import MS_PER_DAY
+from warmeter.service.replaying import Replay, replay
+from warmeter.service.rule_starters import STARTERS
+from warmeter.web.forms import Fields, form_fields
+from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, stretch_in_view, strip_width
+from warmeter.web.rules.acts import ACTS
+from warmeter.web.rules.sentence import KINDS
+from warmeter.web.rules.view import rules_view
+from warmeter.web.survey.acting import perform
+
+router = APIRouter()
+KEPT = ("rule", "blank", "pane", "from", "to")
+USUAL_DAYS, LONGEST_DAYS = 7, 400
+FOLDS = ("name",)
+ADDS = (
+    ("watch", "and watch"),
+    ("watch_or", "or watch"),
+    ("only_while", "only while"),
+    ("only_while_or", "or while"),
+    ("as_long_as", "as long as"),
+    ("put_back", "put back when"),
+    ("back_or", "or when"),
+    ("back_after", "put back after"),
+    ("back_at", "put back at"),
+)
+STEPS = (
+    ("set_level", "set a level"),
+    ("set_point", "set a temperature"),
+    ("lower", "lower or raise"),
+    ("switch", "switch"),
+    ("timed_run", "run for a time"),
+    ("blinds", "move blinds"),
+    ("shut_off", "shut off"),
+    ("mark_fact", "mark a fact"),
+    ("tell", "tell"),
+)
+
+
+def replayed(request: Request, home: Home) -> Replay | None:
+    """Return the rules over the stretch in view, by default the week up to the last reading; None without readings."""
+    bench = bench_of(request)
+    if not home.rules or bench.readings.bounds(home.id) is None:
+        return None
+    clock = bench.clock(home)
+    stretch = stretch_in_view(request)
+    last = clock.local(bench.as_of_ms(home.id)).date()
+    first, last = stretch if stretch is not None else (last - timedelta(days=USUAL_DAYS - 1), last)
+    start, end = clock.instant(first, 0), clock.instant(last + timedelta(days=1), 0)
+    if stretch is None:
+        end = min(end, bench.as_of_ms(home.id) + 1)
+    return replay(bench, home, max(start, end - LONGEST_DAYS * MS_PER_DAY), end)
+
+
+def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = None) -> Response:
+    """Return the page or its part; ``changed`` stands instead of what the address says."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    query = {k: v for k, v in request.query_params.items() if k in KEPT and v} | (changed or {})
+    if "rule" not in query and home.rules:
+        query["rule"] = home.rules[0].id
+    found = replayed(request, home)
+    as_of = bench.as_of_ms(home.id)
+    context = {
+        "frame": frame_of(request, home, revision, "rules"),
+        "home": home,
+        "query": {k: v for k, v in query.items() if v},
+        "view": rules_view(
+            home,
+            found,
+            chosen_id=query.get("rule", ""),
+            blank_id=query.get("blank", ""),
+            width=strip_width(request, has_aside=False),
+        ),
+        "starters": [(s, s.places(home)) for s in STARTERS] if query.get("pane") == "start" or not home.rules else [],
+        "kinds": KINDS,
+        "adds": ADDS,
+        "steps": STEPS,
+        "zooms": _zooms(request, home),
+        "now_ms": as_of,
+        "today": str(bench.clock(home).local(as_of).date()),
+        "person": person_of(request).name,
+        "notice": request.query_params.get("notice", ""),
+    }
+    return render(request, "rules/_page.html" if is_fragment(request) else "rules/page.html", context)
+
+
+def _zooms(request: Request, home: Home) -> list[tuple[str, str, str]]:
+    """Return stretches to look at, as (id, word, changes of the address)."""
+    bench = bench_of(request)
+    bounds = bench.readings.bounds(home.id)
+    if bounds is None:
+        return []
+    clock = bench.clock(home)
+    last = clock.local(bench.as_of_ms(home.id)).date()
+    first = clock.local(bounds[0]).date()
+    stretch = stretch_in_view(request)
+    rows = [("week", "week", last - timedelta(days=6), last), ("month", "month", last - timedelta(days=29), last)]
+    if (last - first).days > 31:
+        rows.append(("year", "all", max(first, last - timedelta(days=LONGEST_DAYS - 1)), last))
+    if stretch is not None:
+        days = (stretch[1] - stretch[0]).days + 1
+        rows.insert(0, ("earlier", "earlier", stretch[0] - timedelta(days=days), stretch[0] - timedelta(days=1)))
+        rows.insert(1, ("later", "later", stretch[1] + timedelta(days=1), stretch[1] + timedelta(days=days)))
+    else:
+        rows.insert(0, ("earlier", "earlier", last - timedelta(days=13), last - timedelta(days=7)))
+    return [(f"zoom-{key}", word, f"from={a}&to={b}") for key, word, a, b in rows]
+
+
+@router.get("/homes/{home_id}/rules", name="rules")
+def rules(request: Request, home_id: str) -> Response:
+    """Show the rules and what they came to."""
+    return rules_page(request, home_id)
+
+
+@router.post("/homes/{home_id}/rules/{act}", name="rule_act")
+def rule_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+    """Do one act on a rule."""
+    done = perform(request, home_id, fields, ACTS, act, FOLDS)
+    changed = {"blank": "", "pane": ""} if act != "name" else {}
+    if done.at is not None:
+        changed |= {"rule": done.at}
+    if is_fragment(request):
+        return rules_page(request, home_id, changed)
+    return back_to(request, "rules", home_id, **{k: v for k, v in changed.items() if v})

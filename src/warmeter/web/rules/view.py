@@ -1,0 +1,134 @@
+"""The rules page as data: sentences, what each came to, and the chosen one in full."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import Rule
+from warmeter.service.replaying import Replay, RuleReplay
+from warmeter.web import format as show
+from warmeter.web.rules.blanks import Blank, Sentence
+from warmeter.web.rules.condition_words import Telling, telling_of
+from warmeter.web.rules.replay_strip import WHY_HELD, rule_strip, span_text
+from warmeter.web.rules.sentence import limits_of, sentence_of
+from warmeter.web.strip.draw import Drawn
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RuleRow:
+    """A rule in the list: number, sentence, what it came to, whether it is chosen."""
+
+    rule: Rule
+    number: int
+    sentence: Sentence
+    came_to: str
+    is_chosen: bool
+    is_suspended: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RulesView:
+    """The page.
+
+    Parameters
+    ----------
+    rows : list of RuleRow
+        In order.
+    chosen : RuleRow or None
+        The rule in full, with its limits, the blank that is open, and its strip.
+    """
+
+    rows: list[RuleRow]
+    chosen: RuleRow | None
+    limits: Sentence | None
+    open_blank: Blank | None
+    strip: Drawn | None
+    summary: str
+    stretch: str
+
+
+def rules_view(home: Home, replay: Replay | None, *, chosen_id: str, blank_id: str, width: int) -> RulesView:
+    """Return the page for a chosen rule and an open blank."""
+    rules = home.rules
+    chosen = next((rule for rule in rules if rule.id == chosen_id), None)
+    rows = [_row(home, number, rule, replay, is_chosen=rule is chosen) for number, rule in enumerate(rules, 1)]
+    mine = next((row for row in rows if row.is_chosen), None)
+    limits = limits_of(telling_of(home, chosen)) if chosen else None
+    blanks = [*(mine.sentence.blanks if mine else ()), *(limits.blanks if limits else ())]
+    strip, summary = None, ""
+    found = replay.rules.get(chosen.id) if replay and chosen else None
+    if chosen is not None and replay is not None and found is not None and mine is not None:
+        strip = rule_strip(telling_of(home, chosen), replay, found, width, ago=mine.number)
+        summary = _summary(found)
+    return RulesView(
+        rows=rows,
+        chosen=mine,
+        limits=limits,
+        open_blank=next((blank for blank in blanks if blank.id == blank_id), None),
+        strip=strip,
+        summary=summary,
+        stretch=_stretch(home, replay),
+    )
+
+
+def _row(home: Home, number: int, rule: Rule, replay: Replay | None, *, is_chosen: bool) -> RuleRow:
+    telling: Telling = telling_of(home, rule)
+    found = replay.rules.get(rule.id) if replay else None
+    return RuleRow(
+        rule=rule,
+        number=number,
+        sentence=sentence_of(telling, is_open=is_chosen),
+        came_to="" if found is None else _came_to(found),
+        is_chosen=is_chosen,
+        is_suspended=_suspended(home, rule, replay),
+    )
+
+
+def _suspended(home: Home, rule: Rule, replay: Replay | None) -> str:
+    if rule.suspended is None:
+        return ""
+    until = rule.suspended.until_ms
+    when = "until a person ends it"
+    if until is not None and replay is not None:
+        when = f"until {show.moment(until, replay.scope.clock, home.country)}"
+    who = f" by {rule.suspended.by}" if rule.suspended.by else ""
+    return f"Suspended {when}{who}: {rule.suspended.why}"
+
+
+def _came_to(found: RuleReplay) -> str:
+    """Return in a few words what became of a rule over the stretch."""
+    fired = len(found.life.firings)
+    if not fired and not found.life.held_back:
+        return "Did not fire"
+    parts = [f"Fired {show.number(fired)} time{'s' * (fired != 1)}"]
+    held = len(found.life.held_back)
+    if held:
+        parts.append(f"held back {show.number(held)}")
+    if found.notices:
+        parts.append(f"told {show.number(len(found.notices))}")
+    if found.nights:
+        parts.append(f"{found.nights} night{'s' * (found.nights != 1)} woken")
+    return ", ".join(parts)
+
+
+def _summary(found: RuleReplay) -> str:
+    """Return the chosen rule's figures over the stretch in one line."""
+    words = [_came_to(found)]
+    whys: Mapping[str, int] = found.held_back
+    if whys:
+        words.append("; ".join(f"{WHY_HELD[why]} {count}" for why, count in sorted(whys.items(), key=lambda w: -w[1])))
+    if found.held_min:
+        words.append(f"held {span_text(found.held_min)} in all, {span_text(found.longest_min)} at the longest")
+    if found.life.ignored_ms:
+        words.append(f"came true again meanwhile {len(found.life.ignored_ms)}")
+    if found.chatter.most_in_window > 6:
+        words.append(f"up to {found.chatter.most_in_window} switches in ten minutes")
+    return " · ".join(words)
+
+
+def _stretch(home: Home, replay: Replay | None) -> str:
+    if replay is None:
+        return ""
+    clock = replay.scope.clock
+    first, last = clock.local(replay.scope.start_ms).date(), clock.local(replay.scope.end_ms - 1).date()
+    return f"{show.day_long(first, home.country)} to {show.day_long(last, home.country)}"
