@@ -8,6 +8,7 @@ from warmeter.service.editing import create_home
 from warmeter.service.logs import guessed_plan, keep_upload, take
 from warmeter.service.workbench import Person, Workbench
 from warmeter.standins import demo
+from warmeter.standins.cottage import cottage_logs
 from warmeter.standins.faults import as_found
 from warmeter.store.codec import home_from_json
 
@@ -36,13 +37,15 @@ def load_demo(bench: Workbench) -> bool:
         _read_in(bench, home, log.file_name, log.text.encode())
     for other, words in (
         (demo_home("terrace-nine"), "Terrace Nine, surveyed (demo)"),
-        (demo_home("weir-cottage"), "Weir Cottage, surveyed (demo)"),
+        (demo_home("weir-cottage"), "Weir Cottage, surveyed, with thirty rules (demo)"),
     ):
         create_home(bench, other, DEMO, words)
+    for log in cottage_logs(other):
+        _read_in(bench, other, log.file_name, log.text.encode())
     hall = demo.building()
     create_home(bench, hall, DEMO, "A real building's log, survey guessed (example)")
     _read_in(bench, hall, "heated-building.csv", demo.BUILDING_LOG.read_bytes(), as_hall=True)
-    for each in (home, hall):
+    for each in (home, other, hall):
         heat = ("heat_w", "heat_relative")
         logged = {s.record.subject for s in bench.readings.series(each.id) if s.record.quantity in heat}
         for room in (r for r in each.rooms if r.id in logged):

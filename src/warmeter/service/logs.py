@@ -145,14 +145,15 @@ def guessed_plan(bench: Workbench, home: Home, upload: Upload) -> Plan:
         list(lines_of(bench, upload, GUESS_LINES)),
         rooms=[(room.id, room.name) for room in home.rooms],
         machines=[(machine.id, machine.name) for machine in home.appliances],
-        devices=[(d.id, d.name, quantity) for d in home.devices for quantity in state_quantities(d)[:1]],
+        devices=[(d.id, d.name, quantity) for d in home.devices for quantity in named_quantities(d)[:1]],
     )
     return with_channels(plan, _channels(bench, upload, plan)) if plan.channel_column >= 0 else plan
 
 
-def state_quantities(device: Device) -> tuple[str, ...]:
-    """Return the quantities of two states that a device can tell, the likeliest first."""
-    return tuple(q.key for q in QUANTITIES.values() if device.kind in q.of_devices)
+def named_quantities(device: Device) -> tuple[str, ...]:
+    """Return the quantities of two states that a device can tell, the likeliest first; a probe tells its temperature."""
+    found = tuple(q.key for q in QUANTITIES.values() if device.kind in q.of_devices)
+    return device.measures if device.kind == "floor_probe" else found
 
 
 def _channels(bench: Workbench, upload: Upload, plan: Plan) -> list[str]:

@@ -34,9 +34,15 @@ def series_of(bench: Workbench, home_id: str, quantity: str, subject: str) -> li
 
 
 def room_series(bench: Workbench, home: Home, quantity: str, room_id: str) -> list[StoredSeries]:
-    """Return the series of a quantity in a room: of sensors that stand there, in service first, then of the room."""
+    """Return the series of a quantity in a room: of sensors that stand there, in service first, then of the room.
+
+    Probes in floors and at pipes come last: they do not tell the air.
+    """
+    ranked = sorted(home.devices, key=lambda d: not d.is_in_service)
     devices = {
-        d.id: k for k, d in enumerate(sorted(home.devices, key=lambda d: not d.is_in_service)) if d.room_id == room_id
+        d.id: k + (2 * len(ranked) if d.kind == "floor_probe" else 0)
+        for k, d in enumerate(ranked)
+        if d.room_id == room_id
     }
     found = [
         s

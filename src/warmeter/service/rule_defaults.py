@@ -1,12 +1,9 @@
 """Conditions and steps as they first stand in a sentence, with every blank filled by something usual."""
 
-from dataclasses import replace
-
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import (
     AtLevel,
     AtTime,
-    Compared,
     Condition,
     Dark,
     Dates,
@@ -16,51 +13,13 @@ from warmeter.core.home.conditions import (
     Hours,
     InState,
     MachineDoes,
-    Moving,
     RanToday,
     Sequence,
     Signal,
-    Silent,
-    is_moment,
 )
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import (
-    Blinds,
-    MarkFact,
-    PutBack,
-    Rule,
-    SetLevel,
-    SetPoint,
-    ShutOff,
-    Step,
-    Switch,
-    Tell,
-    TimedRun,
-)
-from warmeter.core.quantity import QUANTITIES
-from warmeter.service.rule_signals import offered
-
-# Where a comparison first stands, and its hysteresis: three times what usual sensors of it show as noise.
-USUAL: dict[str, tuple[float, float, float]] = {
-    # quantity: (value, hysteresis, change within ten minutes)
-    "room_temperature": (20.0, 0.5, 1.0),
-    "outdoor_temperature": (5.0, 1.0, 2.0),
-    "relative_humidity": (60.0, 5.0, 5.0),
-    "outdoor_humidity": (80.0, 5.0, 10.0),
-    "absolute_humidity": (9.0, 0.5, 1.0),
-    "dew_point": (12.0, 0.5, 1.0),
-    "electric_w": (10.0, 2.0, 100.0),
-    "water_temperature": (38.0, 1.0, 1.0),
-    "grid_import_w": (3000.0, 300.0, 1000.0),
-    "grid_export_w": (1000.0, 200.0, 500.0),
-    "price": (0.4, 0.02, 0.1),
-}
-
-
-def is_two_states(signal: Signal) -> bool:
-    """Return whether a signal is yes or no."""
-    quantity = QUANTITIES.get(signal.quantity)
-    return quantity is not None and quantity.high == 1.0
+from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
+from warmeter.core.rule.signals import is_two_states, looked_at, offered
 
 
 def condition_of(home: Home, key: str) -> Condition:
@@ -107,59 +66,6 @@ def condition_of(home: Home, key: str) -> Condition:
     raise HomeError("a rule cannot look at that")
 
 
-def looked_at(signal: Signal, how: str, before: Condition | None) -> Condition:
-    """Return a condition on a signal, keeping the numbers of the one before where they still have a meaning."""
-    value, hysteresis, change = USUAL.get(signal.quantity, (0.5, 0.0, 1.0))
-    if how in ("on", "off"):
-        return InState(of=signal, is_on=how == "on")
-    if how == "silent":
-        return Silent(of=signal, for_s=3600)
-    same = isinstance(before, Compared | Moving) and before.of.quantity == signal.quantity
-    minus = before.minus if same and isinstance(before, Compared | Moving) else None
-    if how in ("rising", "falling"):
-        if same and isinstance(before, Moving):
-            return replace(before, of=signal, how="rising" if how == "rising" else "falling")
-        return Moving(of=signal, how="rising" if how == "rising" else "falling", by=change, within_s=600, minus=minus)
-    if same and isinstance(before, Compared):
-        value, hysteresis = before.value, before.hysteresis
-    high = value + 2 * max(hysteresis, 0.5) if how == "between" else None
-    if how not in ("over", "under", "between"):
-        raise HomeError("a quantity goes over, under or between values, rises, falls, or is silent")
-    return Compared(of=signal, how=how, value=value, high=high, hysteresis=hysteresis, minus=minus)  # type: ignore[arg-type]
-
-
-def opposite_of(condition: Condition) -> Condition | None:
-    """Return what says that a condition is over, beyond its hysteresis; None for a moment or where nothing does."""
-    if is_moment(condition):
-        return None
-    if isinstance(condition, InState):
-        return replace(condition, is_on=not condition.is_on)
-    if isinstance(condition, Compared) and condition.how != "between":
-        other = "under" if condition.how == "over" else "over"
-        value = condition.value + (-condition.hysteresis if condition.how == "over" else condition.hysteresis)
-        return replace(condition, how=other, value=value, hysteresis=0.0)  # type: ignore[arg-type]
-    if isinstance(condition, Dark):
-        return replace(condition, is_dark=not condition.is_dark)
-    if isinstance(condition, Fact):
-        return replace(condition, is_true=not condition.is_true)
-    if isinstance(condition, AtLevel):
-        return replace(condition, is_at=not condition.is_at)
-    if isinstance(condition, RanToday):
-        return replace(condition, has=not condition.has)
-    if isinstance(condition, MachineDoes):
-        return replace(condition, does="idle" if condition.does in ("runs", "left_on") else "runs")
-    return None
-
-
-def put_back_of(rule: Rule) -> PutBack:
-    """Return when a rule would usually be put back: when what it watches is over, else after half an hour."""
-    over = [opposite_of(c) for clause in rule.watch for c in clause]
-    known = tuple((c,) for c in over if c is not None)
-    if known and len(known) == len(over):
-        return PutBack(when=known, for_s=max(60, rule.for_s // 2) if rule.for_s else 60)
-    return PutBack(after_s=1800)
-
-
 def step_of(home: Home, kind: str, chain_id: str = "") -> Step:
     """Return a step of a kind as it first stands.
 
@@ -194,7 +100,7 @@ def step_of(home: Home, kind: str, chain_id: str = "") -> Step:
     return step
 
 
-SWITCHES = ("relay", "plug", "pump_switch", "lamp_switch", "infrared_sender")
+SWITCHES = ("relay", "plug", "pump_switch", "lamp_switch", "infrared_sender", "water_valve")
 
 
 def blank_rule(home: Home, name: str) -> Rule:

@@ -1,18 +1,15 @@
-"""What a home's rules can look at: its signals by name, and their reports over a stretch."""
-
-from dataclasses import dataclass
+"""What a home's rules look at over a stretch: reports of its signals, events, marked facts, levels."""
 
 import numpy as np
 from numpy.typing import NDArray
 
 from warmeter.core.errors import TariffError
 from warmeter.core.home.conditions import Condition, Signal, signals_of
-from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
-from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.resample import stretches
 from warmeter.core.rule.scope import NOTHING, EventKey, LevelLine, Marks, Scope
+from warmeter.core.rule.signals import DERIVED
 from warmeter.core.rule.track import Track, value_of
 from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
 from warmeter.core.timetable.day import blocks_between
@@ -25,66 +22,6 @@ from warmeter.store.readings import StoredSeries
 Ints = NDArray[np.int64]
 BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
 FACT_EVENT = "fact marked"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Offered:
-    """A signal with its name, its unit (a key of what forms read: °C, %, W, g/m3, price, or "" for two states)."""
-
-    signal: Signal
-    name: str
-    unit: str
-    states: tuple[str, ...] = ()
-
-
-_DERIVED = {"absolute_humidity": ("absolute humidity", "g/m3"), "dew_point": ("dew point", "°C")}
-_ROOM = ("room_temperature", "relative_humidity", "is_in")
-_MACHINE = ("electric_w", "water_temperature", "machine_is_on")
-
-
-def offered(home: Home) -> list[Offered]:
-    """Return every signal that rules of a home can look at, rooms first."""
-    found: list[Offered] = []
-    for room in home.rooms:
-        for key in _ROOM:
-            found.append(_of(Signal(quantity=key, subject_id=room.id), room.name))
-        for key, (label, unit) in _DERIVED.items():
-            found.append(
-                Offered(signal=Signal(quantity=key, subject_id=room.id), name=f"{room.name} {label}", unit=unit)
-            )
-    for device in home.devices:
-        if device.is_in_service:
-            keys = [q.key for q in QUANTITIES.values() if device.kind in q.of_devices]
-            keys += [q for q in ("room_temperature", "relative_humidity") if q in _told_by(device)]
-            found += [_of(Signal(quantity=key, subject_id=device.id), device.name) for key in keys]
-    for machine in home.appliances:
-        found += [_of(Signal(quantity=key, subject_id=machine.id), machine.name) for key in _MACHINE]
-    for key in ("outdoor_temperature", "outdoor_humidity", "grid_import_w", "grid_export_w"):
-        found.append(_of(Signal(quantity=key), ""))
-    for key, (label, unit) in _DERIVED.items():
-        found.append(Offered(signal=Signal(quantity=key), name=f"outdoor {label}", unit=unit))
-    if home.tariffs:
-        found.append(Offered(signal=Signal(quantity="price"), name="price", unit="price"))
-    return found
-
-
-def _told_by(device: Device) -> tuple[str, ...]:
-    """Return what a device measures: as entered, else what its kind usually does."""
-    usual = {
-        "air_sensor": ("room_temperature",),
-        "thermostat": ("room_temperature",),
-        "floor_probe": ("room_temperature",),
-    }
-    return device.quantities or usual.get(device.kind, ())
-
-
-def _of(signal: Signal, name: str) -> Offered:
-    quantity = QUANTITIES[signal.quantity]
-    if quantity.states and quantity.of_devices:
-        return Offered(signal=signal, name=name, unit="", states=quantity.states)
-    unit = "" if quantity.states else quantity.unit
-    words = f"{name} {quantity.label}".strip() if signal.quantity != "room_temperature" else f"{name} temperature"
-    return Offered(signal=signal, name=words, unit=unit, states=quantity.states)
 
 
 def scope_of(bench: Workbench, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int) -> Scope:
@@ -119,7 +56,7 @@ def _looks_at(conditions: list[Condition], appliance_id: str) -> bool:
 
 def track_of(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
     """Return a signal's reports around [start, end), when each became known; none where nothing was read in."""
-    if signal.quantity in _DERIVED:
+    if signal.quantity in DERIVED:
         return _damp(bench, home, signal, start_ms, end_ms)
     if signal.quantity == "price":
         return _price(bench, home, start_ms, end_ms)

@@ -127,8 +127,8 @@ def _chain(home: Home) -> str:
     return first_chain(home)[1].id
 
 
-def _tell(home: Home, text: str, *, repeat_s: int | None = None, most: int = 1, wait_s: int = 0) -> Tell:
-    return Tell(chain_id=_chain(home), text=text, repeat_s=repeat_s, most=most, wait_s=wait_s)
+def _tell(home: Home, text: str, *, repeat_s: int | None = None, most: int = 1) -> Tell:
+    return Tell(chain_id=_chain(home), text=text, repeat_s=repeat_s, most=most)
 
 
 def _room_name(home: Home, device: Device) -> str:
@@ -180,9 +180,8 @@ def _leak_valve(home: Home, sensor_id: str) -> Rule:
 def _leak_cooling(home: Home, sensor_id: str) -> Rule:
     sensor = home.device(sensor_id)
     units = [h.id for h in home.heaters if h.room_id == sensor.room_id and h.kind == "split_unit"]
-    units += [h.id for h in home.heaters if h.kind == "split_unit" and h.id not in units]
     if not units:
-        raise HomeError("this home has no cooling unit whose power could be cut")
+        raise HomeError(f"no cooling unit stands in the room of {sensor.name}: what drips there is other water")
     return _leak(
         home, sensor_id, [ShutOff(target_ids=(units[0],))], ", the cooling unit is cut; it drips on for a while"
     )
@@ -230,11 +229,18 @@ def _frost(home: Home, place_id: str, *, acts: bool) -> Rule:
 # Openings
 
 
+def _contacts(home: Home) -> list[tuple[str, str]]:
+    """Return contacts in rooms of a zone that are no witness of another device."""
+    witnesses = {d.witness_id for d in home.devices}
+    found = [d for d in home.devices if d.kind == "contact" and d.is_in_service and d.id not in witnesses]
+    return [(d.id, d.name) for d in found if d.room_id and home.zone_of_room(d.room_id)]
+
+
 def _opening(home: Home, contact_id: str) -> Rule:
     contact = home.device(contact_id)
     zone = _zone_of(home, contact)
-    others = [d for d in home.devices if d.kind == "contact" and d.is_in_service and d.room_id in zone.room_ids]
-    contacts = [contact] + [d for d in others if d.id != contact_id and d.room_id == contact.room_id]
+    ids = {i for i, _ in _contacts(home)} - {contact_id}
+    contacts = [contact, *(d for d in home.devices if d.id in ids and d.room_id == contact.room_id)]
     signals = [Signal(quantity="is_open", subject_id=d.id) for d in contacts]
     shut: Clauses = tuple((InState(of=signal, is_on=False),) for signal in signals)
     return _rule(
@@ -273,18 +279,18 @@ def _drop(home: Home, room_id: str, drop_k: float = 1.0) -> Rule:
 # Damp air
 
 
+def _fans(home: Home, room_id: str) -> list[str]:
+    """Return what could dry a room: relays and plugs in it that drive no heater, and dryers anywhere."""
+    near = [
+        d.id
+        for d in home.devices
+        if d.kind in ("relay", "plug") and d.room_id == room_id and d.is_in_service and d.drives_id is None
+    ]
+    return near + [m.id for m in home.appliances if m.kind == "dehumidifier"]
+
+
 def _damp_places(home: Home) -> list[tuple[str, str]]:
-    return [(r.id, r.name) for r in home.rooms if r.condition == "heated"]
-
-
-def _fan_of(home: Home, room_id: str) -> str:
-    relays = [d.id for d in home.devices if d.kind in ("relay", "plug") and d.is_in_service and d.drives_id is None]
-    near = [d.id for d in home.devices if d.id in relays and d.room_id == room_id]
-    machines = [m.id for m in home.appliances if m.kind == "dehumidifier"]
-    found = [*near, *machines, *relays]
-    if not found:
-        raise HomeError("this home has no relay, plug or dryer that could run; enter the fan's relay first")
-    return found[0]
+    return [(r.id, r.name) for r in home.rooms if r.condition == "heated" and _fans(home, r.id)]
 
 
 def _humid(home: Home, room_id: str) -> Rule:
@@ -304,7 +310,7 @@ def _damp_rule(home: Home, room_id: str, damp: Compared, words: str) -> Rule:
         f"{home.room(room_id).name} damp",
         "rule",
         damp,
-        [Switch(target_ids=(_fan_of(home, room_id),), is_on=True)],
+        [Switch(target_ids=(_fans(home, room_id)[0],), is_on=True)],
         reading="is",
         for_s=300,
         put_back=PutBack(
@@ -328,7 +334,8 @@ def _split(home: Home, heater_id: str) -> Rule:
     heater = home.heater(heater_id)
     room = home.room(heater.room_id)
     signal = Signal(quantity="room_temperature", subject_id=room.id)
-    contacts = [d for d in home.devices if d.kind == "contact" and d.room_id == room.id and d.is_in_service]
+    ids = {i for i, _ in _contacts(home)}
+    contacts = [d for d in home.devices if d.id in ids and d.room_id == room.id]
     guards: list[tuple[Condition, ...]] = [(InState(of=Signal(quantity="is_in", subject_id=room.id)),)]
     guards += [(InState(of=Signal(quantity="is_open", subject_id=d.id), is_on=False),) for d in contacts]
     return _rule(
@@ -377,10 +384,11 @@ def _zones(home: Home) -> list[tuple[str, str]]:
 def _idle_room(home: Home, zone_id: str) -> Rule:
     zone = home.zone_of_id(zone_id)
     signals = [Signal(quantity="is_in", subject_id=room_id) for room_id in zone.room_ids]
-    return _rule(
+    empty = tuple((InState(of=signal, is_on=False),) for signal in signals)
+    rule = _rule(
         f"{zone.name} empty",
         "rule",
-        InState(of=signals[0], is_on=False),
+        empty[0],
         [SetLevel(zone_ids=(zone_id,), level_id=_idle_id(home))],
         reading="is",
         for_s=1500,
@@ -389,6 +397,7 @@ def _idle_room(home: Home, zone_id: str) -> Rule:
         intent="A room that nobody uses is not heated for anybody.",
         limits=Limits(when_stale="put_back"),
     )
+    return replace(rule, watch=empty)
 
 
 def _finished(home: Home, machine_id: str) -> Rule:
@@ -451,7 +460,9 @@ def _cut(home: Home, machine_id: str, *, leaves: bool) -> Rule:
 
 
 def _fillable(home: Home) -> list[tuple[str, str]]:
-    return _of_kinds("water_valve", "relay", "pump_switch")(home)
+    """Return valves, relays and pumps that drive no heater."""
+    kinds = ("water_valve", "relay", "pump_switch")
+    return [(d.id, d.name) for d in home.devices if d.kind in kinds and d.is_in_service and d.drives_id is None]
 
 
 def _fill(home: Home, device_id: str) -> Rule:
@@ -462,7 +473,7 @@ def _fill(home: Home, device_id: str) -> Rule:
         f"{device.name} for a quarter of an hour",
         "rule",
         start,
-        [TimedRun(target_ids=(device_id,), for_s=900), _tell(home, f"{device.name} has stopped", wait_s=905)],
+        [TimedRun(target_ids=(device_id,), for_s=900)],
         intent="It stops by itself, whatever happens to the rest.",
         limits=Limits(most_a_day=3, cool_off_s=1800),
     )
@@ -551,7 +562,7 @@ STARTERS: tuple[Starter, ...] = (
         name="Opening",
         what="A window or door stands open: Idle, and put back when all are shut.",
         needs="a contact in a room of a zone",
-        places=_of_kinds("contact"),
+        places=_contacts,
         schools=_one(
             _opening,
             "By contact",
@@ -576,7 +587,7 @@ STARTERS: tuple[Starter, ...] = (
         key="damp",
         name="Damp air",
         what="Steam from a bath or a kitchen: a fan or dryer runs, with minimum times and an end.",
-        needs="a heated room, and a relay, plug or dryer that could run",
+        needs="a relay or plug in a heated room, or a dryer, that could run",
         places=_damp_places,
         schools=(
             School(

@@ -1,95 +1,17 @@
 """Changing a home's rules: conditions, steps and places in the list, each change a whole new home."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from typing import Literal, TypeVar
+from dataclasses import replace
+from typing import TypeVar
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import Clauses, Condition, Single
-from warmeter.core.home.conditions import Sequence as InSequence
+from warmeter.core.home.conditions import Condition
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import PutBack, Rule, Step, Suspension, TellChain
+from warmeter.core.home.rules import Rule, Step, Suspension, TellChain
+from warmeter.core.rule.parts import Part, clauses_of, with_clauses
 from warmeter.service.editing import new_id
 
-Part = Literal["watch", "only_while", "as_long_as", "when"]
-SubPart = Literal["", "first", "then", "unless"]
 _T = TypeVar("_T")
-PARTS: tuple[Part, ...] = ("watch", "only_while", "as_long_as", "when")
-
-
-@dataclass(frozen=True, slots=True)
-class Place:
-    """Where a condition stands in a rule: part, clause, place in the clause, and part of a sequence."""
-
-    part: Part
-    clause: int
-    number: int
-    sub: SubPart = ""
-
-    @property
-    def key(self) -> str:
-        """Its name in forms."""
-        return ".".join([self.part, str(self.clause), str(self.number), *([self.sub] if self.sub else [])])
-
-
-def clauses_of(rule: Rule, part: Part) -> Clauses:
-    """Return a part's clauses."""
-    if part == "when":
-        return rule.put_back.when if rule.put_back else ()
-    found: Clauses = getattr(rule, part)
-    return found
-
-
-def with_clauses(rule: Rule, part: Part, clauses: Clauses) -> Rule:
-    """Return a rule with a part's clauses; ``HomeError`` if nothing would be watched.
-
-    A put back that has nothing left goes.
-    """
-    if part == "when":
-        back = rule.put_back
-        if back is None:
-            return replace(rule, put_back=PutBack(when=clauses)) if clauses else rule
-        is_left = clauses or back.after_s is not None or back.at_min is not None
-        return replace(rule, put_back=replace(back, when=clauses) if is_left else None)
-    if part == "watch" and not clauses:
-        raise HomeError("a rule watches one thing at least; remove the whole rule instead")
-    return replace(rule, **{part: clauses})
-
-
-def condition_at(rule: Rule, place: Place) -> Condition | None:
-    """Return the condition at a place; None for a sequence's part that is not there.
-
-    Raises
-    ------
-    HomeError
-        If the place is gone.
-    """
-    try:
-        found = clauses_of(rule, place.part)[place.clause][place.number]
-    except IndexError as error:
-        raise HomeError("this part of the sentence is not there any more; look at the page again") from error
-    if not place.sub:
-        return found
-    if not isinstance(found, InSequence):
-        raise HomeError("this part of the sentence is not there any more; look at the page again")
-    part: Single | None = getattr(found, place.sub)
-    return part
-
-
-def with_condition(rule: Rule, place: Place, condition: Condition | None) -> Rule:
-    """Return a rule with a condition at a place changed, or taken out."""
-    before = condition_at(rule, replace(place, sub=""))
-    if place.sub:
-        if not isinstance(before, InSequence):
-            raise HomeError("this part of the sentence is not there any more; look at the page again")
-        if isinstance(condition, InSequence) or (condition is None and place.sub != "unless"):
-            raise HomeError("a part of a sequence is a single thing that happens")
-        condition = replace(before, **{place.sub: condition})
-    clauses = list(clauses_of(rule, place.part))
-    clause = list(clauses[place.clause])
-    clause[place.number : place.number + 1] = [] if condition is None else [condition]
-    clauses[place.clause : place.clause + 1] = [tuple(clause)] if clause else []
-    return with_clauses(rule, place.part, tuple(clauses))
 
 
 def with_added(rule: Rule, part: Part, condition: Condition, *, is_or: bool = False) -> Rule:

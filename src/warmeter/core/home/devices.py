@@ -120,6 +120,12 @@ class Device(Document):
         return self.identities[-1].address if self.identities else ""
 
     @property
+    def measures(self) -> tuple[str, ...]:
+        """What it measures: as entered, else what its kind usually does."""
+        is_thermometer = self.kind in ("air_sensor", "thermostat", "floor_probe")
+        return self.quantities or (("room_temperature",) if is_thermometer else ())
+
+    @property
     def is_in_service(self) -> bool:
         """Whether it has not been retired."""
         return self.retired_on is None

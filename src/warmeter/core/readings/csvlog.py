@@ -231,7 +231,7 @@ def guess(
     rooms, machines : sequences of (id, name)
         To which columns can belong.
     devices : sequence of (id, name, quantity)
-        Sensors of two states, to which columns can belong that carry their name.
+        Sensors of two states and probes, to which columns can belong that carry their name.
 
     Raises
     ------
@@ -351,16 +351,17 @@ _UNIT_HINTS = ((r"°f|fahrenheit|\bf\b|_f\b", "°F"), (r"kwh", "kWh"), (r"\bwh\b
 
 
 def _of_device(index: int, heading: str, devices: Sequence[tuple[str, str, str]]) -> Column | None:
-    """Return a column that carries the name of a sensor of two states, the longest name first; None if it has none."""
+    """Return a column that carries the name of a sensor, the longest name first; None if it has none."""
     text = heading.lower().replace("_", " ")
     for device_id, name, quantity in sorted(devices, key=lambda d: -len(d[1])):
         if name.lower() in text:
+            is_state = QUANTITIES[quantity].high == 1.0
             return Column(
                 index=index,
                 heading=heading,
                 quantity=quantity,
-                unit="1",
-                kind="held",
+                unit=QUANTITIES[quantity].unit,
+                kind="held" if is_state else "instant",
                 stamp="instant",
                 subject=device_id,
             )

@@ -106,7 +106,7 @@ def _subjects(quantity: str, home: Home) -> list[tuple[str, str]]:
     if found is not None and found.of_room:
         names = {room.id: room.name for room in home.rooms}
         sensors = [
-            (d.id, f"{names[d.room_id]}: {d.name}") for d in home.devices if d.room_id and quantity in d.quantities
+            (d.id, f"{names[d.room_id]}: {d.name}") for d in home.devices if d.room_id and quantity in d.measures
         ]
         return [*names.items(), *sensors]
     if found is not None and found.of_devices:

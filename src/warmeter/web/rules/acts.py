@@ -6,9 +6,12 @@ from dataclasses import replace
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import PutBack, Rule, RuleKind
+from warmeter.core.rule.checks.all_rules import rule_findings
+from warmeter.core.rule.checks.rule_finding import Evidence
+from warmeter.core.rule.putting_back import put_back_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.service import ruling
-from warmeter.service.rule_defaults import blank_rule, condition_of, put_back_of, step_of
+from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
 from warmeter.service.rule_starters import started
 from warmeter.web.forms import Fields
 from warmeter.web.rules.blanks import Blank
@@ -157,6 +160,21 @@ def _wait(home: Home, fields: Fields) -> Done:
 def _delete(home: Home, fields: Fields) -> Done:
     rule = _rule(home, fields)
     return Done(ruling.without_rule(home, rule.id), f"{rule.name} removed", at="")
+
+
+def mend_act(evidence: Evidence) -> Act:
+    """Return the act that accepts what a check proposes, by what the logs say."""
+
+    def mend(home: Home, fields: Fields) -> Done:
+        rule = _rule(home, fields)
+        key = fields.texts.get("check", ""), fields.texts.get("part", "")
+        findings = rule_findings(home, evidence)
+        found = next((f for f in findings if f.rule_id == rule.id and (f.check, f.part) == key and f.mended), None)
+        if found is None or found.mended is None:
+            raise HomeError("this finding is not there any more; look at the page again")
+        return Done(found.mended, f"{rule.name}: {found.mend[0].lower()}{found.mend[1:]}", at=rule.id)
+
+    return mend
 
 
 def _suspend(home: Home, fields: Fields) -> Done:

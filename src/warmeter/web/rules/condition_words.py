@@ -28,9 +28,9 @@ from warmeter.core.home.conditions import Sequence as InSequence
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Reading, Rule
 from warmeter.core.quantity import QUANTITIES
-from warmeter.service.rule_defaults import condition_of, is_two_states, looked_at
-from warmeter.service.rule_signals import Offered, offered
-from warmeter.service.ruling import Part, Place, clauses_of, with_condition
+from warmeter.core.rule.parts import Part, Place, clauses_of, with_condition
+from warmeter.core.rule.signals import Offered, is_two_states, looked_at, offered
+from warmeter.service.rule_defaults import condition_of
 from warmeter.web.forms import Fields
 from warmeter.web.rules.blanks import Blank, Option, Sentence, one_of, typed_value, value_text
 from warmeter.web.rules.typed_blanks import (

@@ -1,6 +1,7 @@
 """A rule over a stretch of its logs as a strip: what it watches, what it may, what it asks, and when it fired."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,6 +63,28 @@ def rule_strip(telling: Telling, replay: Replay, found: RuleReplay, width: int, 
             lanes=lanes,
             width=width,
             attributes={"data-zoom": "1", "data-since": str(scope.start_ms), "data-snap": "5 1"},
+        )
+    )
+
+
+def all_rules_strip(home: Home, replay: Replay, width: int) -> Drawn:
+    """Return every rule's lane over the replayed stretch, with what it came to at the right."""
+    height = 20 if len(home.rules) > 16 else 28
+    lanes = []
+    for number, rule in enumerate(home.rules, 1):
+        found = replay.rules.get(rule.id)
+        if found is not None:
+            lane = rule_lane(replay, found, name=_short(f"{number} {rule.name}"), height=height)
+            count = f"{len(found.life.firings)}"
+            lanes.append(replace(lane, table=[([count] * POINTS, "×", "")]))
+    return draw(
+        StripView(
+            id="all",
+            title="All rules",
+            axis=stretch_axis(home, replay),
+            lanes=lanes,
+            width=width,
+            attributes={"data-zoom": "1", "data-since": str(replay.scope.start_ms), "data-snap": "5 1"},
         )
     )
 

@@ -9,10 +9,11 @@ from fastapi.responses import Response
 from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.replaying import Replay, replay
+from warmeter.service.rule_evidence import evidence_of
 from warmeter.service.rule_starters import STARTERS
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, stretch_in_view, strip_width
-from warmeter.web.rules.acts import ACTS
+from warmeter.web.rules.acts import ACTS, mend_act
 from warmeter.web.rules.sentence import KINDS
 from warmeter.web.rules.view import rules_view
 from warmeter.web.survey.acting import perform
@@ -76,9 +77,11 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
         "view": rules_view(
             home,
             found,
+            evidence_of(bench, home),
             chosen_id=query.get("rule", ""),
             blank_id=query.get("blank", ""),
             width=strip_width(request, has_aside=False),
+            shows_all=query.get("pane") == "all",
         ),
         "starters": [(s, s.places(home)) for s in STARTERS] if query.get("pane") == "start" or not home.rules else [],
         "kinds": KINDS,
@@ -124,7 +127,9 @@ def rules(request: Request, home_id: str) -> Response:
 @router.post("/homes/{home_id}/rules/{act}", name="rule_act")
 def rule_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Do one act on a rule."""
-    done = perform(request, home_id, fields, ACTS, act, FOLDS)
+    bench = bench_of(request)
+    acts = ACTS if act != "mend" else dict(ACTS) | {"mend": mend_act(evidence_of(bench, bench.homes.load(home_id)[0]))}
+    done = perform(request, home_id, fields, acts, act, FOLDS)
     changed = {"blank": "", "pane": ""} if act != "name" else {}
     if done.at is not None:
         changed |= {"rule": done.at}

@@ -35,7 +35,7 @@ def sentence_of(telling: Telling, *, is_open: bool) -> Sentence:
         say_clauses(told, telling, "as_long_as")
     told.say("then", is_bold=True)
     say_steps(told, home, rule)
-    _say_put_back(told, telling)
+    _say_put_back(told, telling, is_open=is_open)
     told.say(".")
     return told
 
@@ -146,7 +146,7 @@ def _plain_limits(limits: Limits) -> dict[str, object]:
     return {name: getattr(limits, name) for name in Limits.__dataclass_fields__}
 
 
-def _say_put_back(told: Sentence, telling: Telling) -> None:
+def _say_put_back(told: Sentence, telling: Telling, *, is_open: bool) -> None:
     rule, back = telling.rule, telling.rule.put_back
     if back is None:
         return
@@ -164,7 +164,7 @@ def _say_put_back(told: Sentence, telling: Telling) -> None:
     if back.when:
         told.say("when", is_bold=True)
         say_clauses(told, telling, "when")
-        if not any(is_moment(c) for clause in back.when for c in clause):
+        if back.for_s or (is_open and not any(is_moment(c) for clause in back.when for c in clause)):
             told.say("for")
             told.leave(
                 seconds_blank("back_for", "how long that must hold", back.for_s, lambda s: put(replace(back, for_s=s)))

@@ -88,8 +88,7 @@ def _say(told: Sentence, home: Home, rule: Rule, number: int, step: Step) -> Non
         told.say("with a hard stop")
     elif isinstance(step, ShutOff):
         told.say("shut off")
-        valves = [(d.id, d.name) for d in home.devices if d.kind == "water_valve"] + switchable(home)
-        told.leave(who(valves, step.target_ids, lambda ids: put(replace(step, target_ids=ids))))
+        told.leave(who(switchable(home), step.target_ids, lambda ids: put(replace(step, target_ids=ids))))
     elif isinstance(step, MarkFact):
         told.say("mark that")
         told.leave(

@@ -5,11 +5,13 @@ from dataclasses import dataclass
 
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
+from warmeter.core.rule.checks.all_rules import rule_findings
+from warmeter.core.rule.checks.rule_finding import Evidence, RuleFinding
 from warmeter.service.replaying import Replay, RuleReplay
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import Blank, Sentence
 from warmeter.web.rules.condition_words import Telling, telling_of
-from warmeter.web.rules.replay_strip import WHY_HELD, rule_strip, span_text
+from warmeter.web.rules.replay_strip import WHY_HELD, all_rules_strip, rule_strip, span_text
 from warmeter.web.rules.sentence import limits_of, sentence_of
 from warmeter.web.strip.draw import Drawn
 
@@ -24,6 +26,12 @@ class RuleRow:
     came_to: str
     is_chosen: bool
     is_suspended: str = ""
+    findings: tuple[RuleFinding, ...] = ()
+
+    @property
+    def wrong_parts(self) -> set[str]:
+        """The blanks that findings are about."""
+        return {finding.part for finding in self.findings}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,13 +53,29 @@ class RulesView:
     strip: Drawn | None
     summary: str
     stretch: str
+    findings: int
+    all_strip: Drawn | None = None
+    all_summary: str = ""
 
 
-def rules_view(home: Home, replay: Replay | None, *, chosen_id: str, blank_id: str, width: int) -> RulesView:
+def rules_view(
+    home: Home,
+    replay: Replay | None,
+    evidence: Evidence,
+    *,
+    chosen_id: str,
+    blank_id: str,
+    width: int,
+    shows_all: bool = False,
+) -> RulesView:
     """Return the page for a chosen rule and an open blank."""
     rules = home.rules
     chosen = next((rule for rule in rules if rule.id == chosen_id), None)
-    rows = [_row(home, number, rule, replay, is_chosen=rule is chosen) for number, rule in enumerate(rules, 1)]
+    found_all = rule_findings(home, evidence)
+    rows = [
+        _row(home, number, rule, replay, is_chosen=rule is chosen, findings=found_all)
+        for number, rule in enumerate(rules, 1)
+    ]
     mine = next((row for row in rows if row.is_chosen), None)
     limits = limits_of(telling_of(home, chosen)) if chosen else None
     blanks = [*(mine.sentence.blanks if mine else ()), *(limits.blanks if limits else ())]
@@ -68,10 +92,26 @@ def rules_view(home: Home, replay: Replay | None, *, chosen_id: str, blank_id: s
         strip=strip,
         summary=summary,
         stretch=_stretch(home, replay),
+        findings=sum(f.severity != "note" for f in found_all),
+        all_strip=all_rules_strip(home, replay, width) if shows_all and replay is not None else None,
+        all_summary="" if replay is None else _set_summary(replay),
     )
 
 
-def _row(home: Home, number: int, rule: Rule, replay: Replay | None, *, is_chosen: bool) -> RuleRow:
+def _set_summary(replay: Replay) -> str:
+    """Return the whole set's figures over the stretch in one line."""
+    fired = sum(len(found.life.firings) for found in replay.rules.values())
+    held = sum(len(found.life.held_back) for found in replay.rules.values())
+    told = sum(len(found.notices) for found in replay.rules.values())
+    nights = sum(found.nights for found in replay.rules.values())
+    idle = sum(not found.life.firings for found in replay.rules.values())
+    words = f"{show.number(fired)} firings, {show.number(held)} held back, somebody told {show.number(told)} times"
+    return f"{words}, {nights} nights woken, {idle} rules never fired"
+
+
+def _row(
+    home: Home, number: int, rule: Rule, replay: Replay | None, *, is_chosen: bool, findings: list[RuleFinding]
+) -> RuleRow:
     telling: Telling = telling_of(home, rule)
     found = replay.rules.get(rule.id) if replay else None
     return RuleRow(
@@ -81,6 +121,7 @@ def _row(home: Home, number: int, rule: Rule, replay: Replay | None, *, is_chose
         came_to="" if found is None else _came_to(found),
         is_chosen=is_chosen,
         is_suspended=_suspended(home, rule, replay),
+        findings=tuple(f for f in findings if f.rule_id == rule.id),
     )
 
 
@@ -100,10 +141,10 @@ def _came_to(found: RuleReplay) -> str:
     fired = len(found.life.firings)
     if not fired and not found.life.held_back:
         return "Did not fire"
-    parts = [f"Fired {show.number(fired)} time{'s' * (fired != 1)}"]
     held = len(found.life.held_back)
+    parts = [f"Fired {show.number(fired)} time{'s' * (fired != 1)}"] if fired else []
     if held:
-        parts.append(f"held back {show.number(held)}")
+        parts.append(f"{'held' if fired else 'Held'} back {show.number(held)}")
     if found.notices:
         parts.append(f"told {show.number(len(found.notices))}")
     if found.nights:

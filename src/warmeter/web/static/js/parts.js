@@ -33,9 +33,16 @@
     if (fresh.dataset.page) history.replaceState(null, "", `${fresh.dataset.page}?${fresh.dataset.query || ""}`);
     htmx.process(live());
     document.dispatchEvent(new CustomEvent("wm:drawn"));
+    toChosen();
     const opened = live().querySelector("[data-focus]");
     const back = document.getElementById(focus) || document.getElementById(returnTo);
     if (opened) { opened.focus(); if (opened.select) opened.select(); } else if (back) back.focus();
+  }
+
+  // In a long list the chosen row is brought into view.
+  function toChosen() {
+    const row = document.querySelector(".wm-rules.is-long > .is-on");
+    if (row) row.scrollIntoView({ block: "nearest" });
   }
 
   function addUndo(fresh) {
@@ -142,6 +149,7 @@
     return Boolean(there && here);
   }
   document.addEventListener("DOMContentLoaded", () => {
+    toChosen();
     if (document.documentElement.dataset.told !== String(window.innerWidth)) refit();
   });
   let resized;

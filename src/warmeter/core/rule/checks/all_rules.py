@@ -1,0 +1,44 @@
+"""All checks of all rules of a home."""
+
+from warmeter.core.home.document import Home
+from warmeter.core.rule.checks import acting_checks, people_checks, watch_checks
+from warmeter.core.rule.checks.rule_finding import NO_EVIDENCE, Case, Evidence, RuleFinding
+from warmeter.core.rule.ruleset import in_order
+
+CHECKS = (
+    watch_checks.urgent_but_late,
+    acting_checks.wrong_thing_shut,
+    people_checks.alarm_swallowed,
+    watch_checks.never_or_always,
+    acting_checks.contradiction,
+    acting_checks.nothing_puts_back,
+    acting_checks.blind_device,
+    acting_checks.short_cycles,
+    acting_checks.acts_on_more,
+    acting_checks.other_room,
+    people_checks.no_guard,
+    watch_checks.crossing_or_state,
+    watch_checks.no_hysteresis,
+    watch_checks.no_wait,
+)
+
+
+def rule_findings(home: Home, evidence: Evidence = NO_EVIDENCE) -> list[RuleFinding]:
+    """Return everything that the checks find on a home's rules, in the order of the rules, the graver first."""
+    found: list[RuleFinding] = []
+    for rule in home.rules:
+        case = Case(home=home, rule=rule, evidence=evidence)
+        found += [finding for check in CHECKS for finding in check(case)]
+    _, circle = in_order(home.rules)
+    found += [
+        Case(home=home, rule=rule).finding(
+            "circle",
+            "watch.0.0.of",
+            "It looks at a fact that hangs, over other rules, on what it marks itself: it is not run. Take one of the facts out.",
+            severity="danger",
+        )
+        for rule in circle
+    ]
+    place = {rule.id: k for k, rule in enumerate(home.rules)}
+    grave = ("danger", "warning", "note")
+    return sorted(found, key=lambda f: (place[f.rule_id], grave.index(f.severity)))

@@ -1,0 +1,107 @@
+"""Checks for people: guests and nights, alarms that nobody hears."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from warmeter.core.home.conditions import AtLevel, AtTime, Evening, Fact, Hours, InState, is_moment
+from warmeter.core.home.rules import PutBack, Rule, SetLevel, SetPoint, Switch, Tell, TellChain
+from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
+from warmeter.core.rule.checks.watch_checks import is_urgent
+from warmeter.core.rule.parts import conditions_of
+
+GUESTS = Fact(word="guests are here", is_true=False)
+WAKING = Hours(from_min=420, until_min=1260)
+
+
+def no_guard(case: Case) -> Iterator[RuleFinding]:
+    """Something is turned down because nobody is seen, also for guests, or for people asleep."""
+    home, rule = case.home, case.rule
+    if not _by_absence(rule):
+        return
+    saving = {level.id for level in home.levels if level.is_saving}
+    turned_down = any(
+        (isinstance(s, SetLevel) and s.level_id in saving)
+        or (isinstance(s, SetPoint) and (s.change_k or 0) < 0)
+        or (isinstance(s, Switch) and not s.is_on)
+        for s in rule.then
+    )
+    if not turned_down:
+        return
+    guards = [c for _, c in conditions_of(rule, "only_while")]
+    has_night = any(isinstance(c, Hours | AtLevel | Evening) for c in guards)
+    has_guests = any(isinstance(c, Fact) for c in guards)
+    if has_night and has_guests:
+        return
+    what = " and ".join(
+        (["people who sleep do not move"] if not has_night else [])
+        + (["guests are not known"] if not has_guests else [])
+    )
+    more = ([] if has_night else [(WAKING,)]) + ([] if has_guests else [(GUESTS,)])
+    yield case.finding(
+        "no guard",
+        "watch.0.0.how",
+        f"It turns down where nobody is seen, but {what}.",
+        mend="Add the guard",
+        rule=replace(rule, only_while=(*rule.only_while, *more), reading="is" if not has_night else rule.reading),
+    )
+
+
+def _by_absence(rule: Rule) -> bool:
+    return any(
+        isinstance(c, InState) and c.of.quantity in ("is_in", "is_moving") and not c.is_on
+        for _, c in conditions_of(rule, "watch")
+    )
+
+
+def alarm_swallowed(case: Case) -> Iterator[RuleFinding]:
+    """A notice that falls in quiet hours, and nothing is left of it when they end (J4)."""
+    home, rule = case.home, case.rule
+    chains = {chain.id: chain for chain in home.tell_chains}
+    for number, step in enumerate(rule.then):
+        chain = chains.get(step.chain_id) if isinstance(step, Tell) else None
+        if chain is None or not _is_quiet(chain) or rule.kind == "safety":
+            continue
+        if is_urgent(rule):
+            yield case.finding(
+                "alarm swallowed",
+                f"then.{number}.chain",
+                f"It is urgent, and {chain.name} is not told in its quiet hours: only safety rules go through them.",
+                severity="danger",
+                mend="Make it a safety rule",
+                rule=replace(rule, kind="safety"),
+            )
+        elif rule.put_back is None and not rule.as_long_as and not _only_awake(rule, chain):
+            yield case.finding(
+                "alarm swallowed",
+                f"then.{number}.chain",
+                f"What happens in the quiet hours of {chain.name} is never told: nothing is left of it when they end.",
+                mend="Keep it until it is told",
+                rule=replace(rule, put_back=PutBack(after_s=12 * 3600)),
+            )
+
+
+def _is_quiet(chain: TellChain) -> bool:
+    begin, until = chain.quiet_from_min, chain.quiet_until_min
+    return begin is not None and until is not None and begin != until and not chain.goes_through_quiet
+
+
+def _only_awake(rule: Rule, chain: TellChain) -> bool:
+    """Whether it can only fire outside the chain's quiet hours."""
+    begin, until = chain.quiet_from_min or 0, chain.quiet_until_min or 0
+
+    def is_quiet(minute: int) -> bool:
+        return begin <= minute < until if begin < until else minute >= begin or minute < until
+
+    times = [c.at_min for _, c in conditions_of(rule, "watch") if isinstance(c, AtTime)]
+    conditions = [c for _, c in conditions_of(rule, "watch")]
+    if times and all(isinstance(c, AtTime) for c in conditions) and not any(is_quiet(minute) for minute in times):
+        return True
+    hours = [c for _, c in conditions_of(rule, "only_while") if isinstance(c, Hours)]
+    return any(
+        h.from_min < h.until_min and not is_quiet(h.from_min) and not is_quiet(h.until_min - 1) and not _spans(h, begin)
+        for h in hours
+    ) or all(is_moment(c) and isinstance(c, AtTime) and not is_quiet(c.at_min) for c in conditions)
+
+
+def _spans(hours: Hours, quiet_from: int) -> bool:
+    return hours.from_min < quiet_from < hours.until_min

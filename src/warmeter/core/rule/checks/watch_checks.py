@@ -1,0 +1,306 @@
+"""Checks of what is watched: hysteresis, waits, crossing or state, what can never be, what is urgent."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+from math import ceil, log10
+
+from warmeter.core.home.conditions import (
+    AtLevel,
+    AtTime,
+    Compared,
+    Dark,
+    Dates,
+    Evening,
+    Hours,
+    InState,
+    Moving,
+    is_moment,
+    signals_of,
+)
+from warmeter.core.home.rules import Rule, Tell
+from warmeter.core.quantity import QUANTITIES
+from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal
+from warmeter.core.rule.parts import Place, conditions_of, with_condition
+from warmeter.core.rule.signals import offered
+
+WIDTHS_OF_NOISE = 3.0
+OPENING_WAIT_S, ABSENCE_WAIT_S, BACK_WAIT_S = 60, 300, 30
+WET_LATEST_S, FROST_LATEST_S = 60, 600
+FROST_C = 6.0
+_EVEN = 1e-9
+
+
+def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
+    """A comparison whose beginning and end lie closer than three times the sensor's noise (J1)."""
+    rule = case.rule
+    for place, c in conditions_of(rule, "watch"):
+        if not isinstance(c, Compared):
+            continue
+        noise = case.evidence.noise_of(c.of)
+        need = WIDTHS_OF_NOISE * noise
+        pair = _put_back_pair(rule, c)
+        name = _quantity(c.of.quantity)
+        if pair is not None:
+            back_place, back = pair
+            gap = abs(c.value - back.value)
+            if gap < need - _EVEN:
+                wide = _rounded_up(need, c.of.quantity)
+                value = c.value - wide if c.how == "over" else c.value + wide
+                yield case.finding(
+                    "no hysteresis",
+                    f"{back_place.key}.value",
+                    f"It begins and ends {gap:g} apart; this {name} sensor's noise is about {noise:g}, so it would switch to and fro. "
+                    f"Leave {wide:g} between.",
+                    mend=f"Leave {wide:g} between",
+                    rule=with_condition(rule, back_place, replace(back, value=round(value, 6))),
+                )
+        elif c.hysteresis < need - _EVEN:
+            wide = _rounded_up(need, c.of.quantity)
+            yield case.finding(
+                "no hysteresis",
+                f"{place.key}.hysteresis",
+                f"Its hysteresis is {c.hysteresis:g}, three times this {name} sensor's noise is {need:g}: near the value it would come and go.",
+                mend=f"Take {wide:g} of hysteresis",
+                rule=with_condition(rule, place, replace(c, hysteresis=wide)),
+            )
+
+
+def _put_back_pair(rule: Rule, watched: Compared) -> tuple[Place, Compared] | None:
+    """Return what puts back on the same signal from the other side."""
+    for place, c in conditions_of(rule, "when"):
+        if isinstance(c, Compared) and (c.of, c.minus) == (watched.of, watched.minus) and c.how != watched.how:
+            return place, c
+    return None
+
+
+def _rounded_up(width: float, quantity: str) -> float:
+    """Return a width rounded up to a step that a person would type."""
+    step = 10.0 ** (ceil(log10(width)) - 1) if width > 0 else 0.1
+    step = 0.1 if QUANTITIES.get(quantity) and QUANTITIES[quantity].unit == "°C" else step
+    return round(ceil(width / step - _EVEN) * step, 6)
+
+
+def _quantity(key: str) -> str:
+    return QUANTITIES[key].label if key in QUANTITIES else key.replace("_", " ")
+
+
+def no_wait(case: Case) -> Iterator[RuleFinding]:
+    """A contact or motion sensor believed at once, or put back at once: bounce and passing through fire it (J2)."""
+    rule, evidence = case.rule, case.evidence
+    for _, c in conditions_of(rule, "watch"):
+        least = _least_wait_s(c)
+        signal = main_signal(c)
+        if least == 0 or signal is None or (rule.reading == "is" and _is_rested(rule)):
+            continue
+        least = max(least, int(evidence.bounce_s.get(signal, 0)))
+        if rule.for_s < least:
+            wait = _usual_wait(least)
+            yield case.finding(
+                "no wait",
+                "for",
+                f"It waits {rule.for_s} s: a {_state(c)} of less than {_long(least)} would fire it.",
+                mend=f"Wait {_long(wait)}",
+                rule=replace(rule, for_s=wait),
+            )
+            break
+    back = rule.put_back
+    contacts = [c for _, c in conditions_of(rule, "when") if isinstance(c, InState) and c.of.quantity in _BOUNCING]
+    if (
+        back is not None
+        and contacts
+        and back.for_s < BACK_WAIT_S
+        and not any(is_moment(c) for _, c in conditions_of(rule, "when"))
+    ):
+        yield case.finding(
+            "no wait",
+            "back_for",
+            f"It is put back {back.for_s} s after the sensor says so: a contact that bounces, or somebody who looks out once more, fires it again.",
+            mend="Put back after 2 min",
+            rule=replace(rule, put_back=replace(back, for_s=120)),
+        )
+
+
+_BOUNCING = ("is_open", "is_moving", "is_in")
+
+
+def _is_rested(rule: Rule) -> bool:
+    """Whether the rule's own limits keep it from firing by bounce."""
+    return rule.limits.min_on_s >= OPENING_WAIT_S and rule.limits.min_off_s >= OPENING_WAIT_S
+
+
+def _least_wait_s(condition: object) -> int:
+    if not isinstance(condition, InState):
+        return 0
+    if condition.of.quantity == "is_open":
+        return OPENING_WAIT_S
+    return ABSENCE_WAIT_S if condition.of.quantity in ("is_moving", "is_in") and not condition.is_on else 0
+
+
+def _usual_wait(least: int) -> int:
+    return next((s for s in (120, 180, 300, 600, 900, 1500, 1800) if s >= 2 * least), least)
+
+
+def _state(condition: object) -> str:
+    return "opening" if isinstance(condition, InState) and condition.of.quantity == "is_open" else "pause"
+
+
+def _long(seconds: int) -> str:
+    return f"{seconds // 60} min" if seconds % 60 == 0 and seconds >= 60 else f"{seconds} s"
+
+
+def crossing_or_state(case: Case) -> Iterator[RuleFinding]:
+    """A crossing that can come while the guard does not hold is lost; a state without an end fires again and again."""
+    rule = case.rule
+    timed = [c for _, c in conditions_of(rule, "only_while") if isinstance(c, Hours | AtLevel | Dark | Evening | Dates)]
+    lasting = [c for _, c in conditions_of(rule, "watch") if not is_moment(c) and not isinstance(c, Moving)]
+    if rule.reading == "becomes" and timed and lasting:
+        yield case.finding(
+            "crossing or state",
+            "watch.0.0.how",
+            "It fires when the watch comes true, and only if the guard holds at that moment: what came true before the guard does is lost.",
+            mend="Mean the state",
+            rule=replace(rule, reading="is"),
+        )
+    ends = rule.put_back is not None or rule.as_long_as
+    if rule.reading == "is" and not ends and lasting and any(isinstance(s, Tell) for s in rule.then):
+        yield case.finding(
+            "crossing or state",
+            "watch.0.0.how",
+            "The state is meant and nothing ends it: it would fire again every minute as long as it lasts.",
+            mend="Mean the crossing",
+            rule=replace(rule, reading="becomes"),
+        )
+
+
+def never_or_always(case: Case) -> Iterator[RuleFinding]:
+    """A condition that can never be true, or always is; a part that is gone; a wait on a moment."""
+    rule, home = case.rule, case.home
+    known = {each.signal for each in offered(home)}
+    ids = {part.id for part in home.parts()}
+    for part in ("watch", "only_while", "as_long_as", "when"):
+        for place, c in conditions_of(rule, part):
+            gone = [s for s in signals_of(c) if s not in known]
+            others = [i for i in (getattr(c, "appliance_id", None), getattr(c, "zone_id", None)) if i and i not in ids]
+            if gone or others:
+                yield case.finding(
+                    "never or always",
+                    f"{place.key}.of",
+                    "What it looks at is not in this home any more: nothing is ever known of it, so it never holds. Choose another.",
+                    severity="danger",
+                )
+            if isinstance(c, Compared):
+                yield from _beyond(case, place, c)
+            if isinstance(c, Hours) and c.from_min == c.until_min and not c.weekdays and part == "only_while":
+                yield case.finding(
+                    "never or always",
+                    f"{place.key}.from",
+                    "These hours are the whole day: the guard always holds.",
+                    mend="From 07:00 to 22:00",
+                    rule=with_condition(rule, place, replace(c, from_min=420, until_min=1320)),
+                )
+    moments = [c for _, c in conditions_of(rule, "watch") if is_moment(c)]
+    if moments and rule.for_s:
+        yield case.finding(
+            "never or always",
+            "for",
+            "What it watches is over in a moment, so it never holds for any time.",
+            severity="danger",
+            mend="Do not wait",
+            rule=replace(rule, for_s=0),
+        )
+    yield from _outside_hours(case)
+    missing = [i for i in rule.target_ids if i not in ids]
+    if missing:
+        yield case.finding(
+            "never or always",
+            "then.0.targets",
+            "Something that it acts on is not in this home any more. Choose another.",
+            severity="danger",
+        )
+    if rule.id in case.evidence.never:
+        yield case.finding("never or always", "watch.0.0.of", case.evidence.never[rule.id], severity="note")
+
+
+def _beyond(case: Case, place: Place, c: Compared) -> Iterator[RuleFinding]:
+    quantity = QUANTITIES.get(c.of.quantity)
+    if quantity is None or c.minus is not None:
+        return
+    never = (c.how == "over" and c.value > quantity.high) or (c.how == "under" and c.value < quantity.low)
+    always = (c.how == "over" and c.value <= quantity.low) or (c.how == "under" and c.value >= quantity.high)
+    if never or always:
+        value = quantity.low + 0.6 * (quantity.high - quantity.low) if quantity.unit == "%" else 20.0
+        yield case.finding(
+            "never or always",
+            f"{place.key}.value",
+            f"{quantity.label.capitalize()} lies between {quantity.low:g} and {quantity.high:g} {quantity.unit}: this {'never' if never else 'always'} holds.",
+            severity="danger",
+            mend=f"Take {value:g} {quantity.unit}",
+            rule=with_condition(case.rule, place, replace(c, value=value)),
+        )
+
+
+def _outside_hours(case: Case) -> Iterator[RuleFinding]:
+    """A clock time in the watch that the hours of the guard leave out."""
+    rule = case.rule
+    for _, at in conditions_of(rule, "watch"):
+        for place, hours in conditions_of(rule, "only_while"):
+            if not isinstance(at, AtTime) or not isinstance(hours, Hours) or len(rule.only_while[place.clause]) > 1:
+                continue
+            wraps = hours.until_min <= hours.from_min
+            inside = hours.from_min <= at.at_min < hours.until_min
+            if wraps:
+                inside = at.at_min >= hours.from_min or at.at_min < hours.until_min
+            if not inside:
+                clause = place.clause
+                kept = rule.only_while[:clause] + rule.only_while[clause + 1 :]
+                yield case.finding(
+                    "never or always",
+                    f"{place.key}.from",
+                    "The clock strikes outside the hours of the guard: it never fires.",
+                    severity="danger",
+                    mend="Take the hours out",
+                    rule=replace(rule, only_while=kept),
+                )
+
+
+def urgent_but_late(case: Case) -> Iterator[RuleFinding]:
+    """Water or frost behind a long wait, or behind a wait before the first step."""
+    rule = case.rule
+    latest = _latest_s(rule)
+    if latest is None:
+        return
+    if rule.for_s > latest:
+        yield case.finding(
+            "urgent but late",
+            "for",
+            f"It is urgent, and waits {_long(rule.for_s)} before it does anything.",
+            severity="danger",
+            mend=f"Wait {_long(latest // 2) if latest > WET_LATEST_S else '0 s'}",
+            rule=replace(rule, for_s=latest // 2 if latest > WET_LATEST_S else 0),
+        )
+    late = next((k for k, step in enumerate(rule.then) if step.wait_s > latest), None)
+    if late is not None:
+        steps = tuple(replace(step, wait_s=0) if k == late else step for k, step in enumerate(rule.then))
+        yield case.finding(
+            "urgent but late",
+            f"then.{late}.wait",
+            f"It is urgent, and a step waits {_long(rule.then[late].wait_s)}.",
+            severity="danger",
+            mend="Do it at once",
+            rule=replace(rule, then=steps),
+        )
+
+
+def _latest_s(rule: Rule) -> int | None:
+    """Return within how long an urgent rule must act, None for one that is not urgent [s]."""
+    for _, c in conditions_of(rule, "watch"):
+        if isinstance(c, InState) and c.of.quantity == "is_wet" and c.is_on:
+            return WET_LATEST_S
+        if isinstance(c, Compared) and c.how == "under" and c.value <= FROST_C and c.of.quantity == "room_temperature":
+            return FROST_LATEST_S
+    return None
+
+
+def is_urgent(rule: Rule) -> bool:
+    """Whether a rule watches water where none should be, or frost."""
+    return _latest_s(rule) is not None

@@ -1,0 +1,56 @@
+"""What the logs say of the signals that rules look at: their noise, for the checks."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.home.conditions import Compared, Signal
+from warmeter.core.home.document import Home
+from warmeter.core.rule.checks.rule_finding import Evidence
+from warmeter.core.rule.track import Track
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.service.kept import Kept
+from warmeter.service.rule_signals import track_of
+from warmeter.service.workbench import Workbench
+
+Floats = NDArray[np.float64]
+DAYS, FEWEST, NEAR_MIN = 14, 200, 15
+_NOISE = Kept(400)
+
+
+def noise_of(track: Track) -> float | None:
+    """Return the noise of a track's values [stored unit]: what its quiet changes from report to report come to.
+
+    None where there are too few reports close together. Half of the middle two thirds of the changes, over the root
+    of two; at least a third of the finest step in which the sensor tells its values.
+    """
+    near = np.diff(track.at_ms) <= NEAR_MIN * MS_PER_MIN
+    change = np.diff(track.value)[near]
+    change = change[~np.isnan(change)]
+    if change.size < FEWEST:
+        return None
+    low, high = np.quantile(change, [0.16, 0.84])
+    moved = np.abs(change[np.abs(change) > 1e-9])
+    finest = float(np.quantile(moved, 0.05)) if moved.size else 0.0
+    return max(float(high - low) / 2 / np.sqrt(2), finest / 3)
+
+
+def evidence_of(bench: Workbench, home: Home) -> Evidence:
+    """Return what the last two weeks of a home's logs say of the signals that its rules compare."""
+    bounds = bench.readings.bounds(home.id)
+    signals = {c.of for rule in home.rules for c in rule.conditions if isinstance(c, Compared)}
+    if bounds is None:
+        return Evidence()
+    stamp = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
+    noise: dict[Signal, float] = {}
+    for signal in signals:
+        key = str(bench.engine.url), home.id, stamp, signal
+        found: float | None = _NOISE.get(key, lambda signal=signal: _measured(bench, home, signal, bounds[1]))
+        if found is not None:
+            noise[signal] = round(found, 3)
+    return Evidence(noise=noise)
+
+
+def _measured(bench: Workbench, home: Home, signal: Signal, last_ms: int) -> float | None:
+    if signal.quantity == "price":  # steps, no noise
+        return None
+    return noise_of(track_of(bench, home, signal, last_ms - DAYS * MS_PER_DAY, last_ms + 1))
