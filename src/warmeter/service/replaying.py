@@ -1,11 +1,12 @@
 """A home's rules replayed over a stretch of its logs: what would have fired, been held back and put back."""
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
+from warmeter.core.home.conditions import Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.chatter import Chatter, chatter
@@ -70,9 +71,9 @@ class Replay:
         return Watching(self.scope)
 
 
-def replay(bench: Workbench, home: Home, start_ms: int, end_ms: int) -> Replay:
-    """Replay a home's rules over [start, end) of its logs."""
-    scope = scope_of(bench, home, home.rules, start_ms, end_ms)
+def replay(bench: Workbench, home: Home, start_ms: int, end_ms: int, also: Iterable[Signal] = ()) -> Replay:
+    """Replay a home's rules over [start, end) of its logs; ``also`` are signals to be drawn beside them."""
+    scope = scope_of(bench, home, home.rules, start_ms, end_ms, also)
     found = lives_of(home.rules, scope)
     return Replay(
         scope=scope,

@@ -1,5 +1,7 @@
 """What a home's rules look at over a stretch: reports of its signals, events, marked facts, levels."""
 
+from collections.abc import Iterable
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -24,10 +26,13 @@ BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
 FACT_EVENT = "fact marked"
 
 
-def scope_of(bench: Workbench, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int) -> Scope:
-    """Return what rules look at over [start, end), every signal that they name read once."""
+def scope_of(
+    bench: Workbench, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int, also: Iterable[Signal] = ()
+) -> Scope:
+    """Return what rules look at over [start, end), every signal that they name, and some others, read once."""
     conditions = [c for rule in rules for c in rule.conditions]
     signals = {signal for c in conditions for signal in signals_of(c)}
+    signals |= set(also)
     signals |= {Signal(quantity="electric_w", subject_id=m.id) for m in home.appliances if _looks_at(conditions, m.id)}
     clock = bench.clock(home)
     return Scope(

@@ -177,6 +177,18 @@ class Suspension(Document):
     why: Text = ""
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EventMark(Document):
+    """A stretch of the log that a person says the rule should have caught [ms UTC]."""
+
+    start_ms: Annotated[int, Ge(0)]
+    end_ms: Annotated[int, Ge(1)]
+
+    def __post_init__(self) -> None:
+        if self.end_ms <= self.start_ms:
+            raise HomeError("an event must end after it starts")
+
+
 LIMITS = Limits()
 
 
@@ -203,6 +215,8 @@ class Rule(Document):
         In order; each waits so long after the one before.
     is_restarted : bool
         Whether a watch that comes true again meanwhile begins Then anew; else it is ignored.
+    marks : tuple of EventMark
+        What a person says it should have caught.
     """
 
     id: Id
@@ -219,6 +233,7 @@ class Rule(Document):
     limits: Limits = LIMITS
     is_restarted: bool = False
     suspended: Suspension | None = None
+    marks: Annotated[tuple[EventMark, ...], Len(0, 500)] = ()
 
     @property
     def conditions(self) -> tuple[Condition, ...]:

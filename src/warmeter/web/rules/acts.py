@@ -5,10 +5,11 @@ from dataclasses import replace
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import PutBack, Rule, RuleKind
+from warmeter.core.home.rules import EventMark, PutBack, Rule, RuleKind
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence
 from warmeter.core.rule.putting_back import put_back_of
+from warmeter.core.rule.tuning import knobs_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.service import ruling
 from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
@@ -177,6 +178,43 @@ def mend_act(evidence: Evidence) -> Act:
     return mend
 
 
+def _tune(home: Home, fields: Fields) -> Done:
+    """Put the two numbers of a map's point into their blanks."""
+    rule = _rule(home, fields)
+    words = []
+    for name in ("up", "across"):
+        knob = next((k for k in knobs_of(rule) if k.key == fields.texts.get(name)), None)
+        if knob is None:
+            raise HomeError("this blank is not there any more; look at the page again")
+        value = fields.number(f"{name}_value", -1e6, 1e6)
+        done_or_refuse(fields)
+        rule = knob.change(rule, value)
+        words.append(knob.name)
+    return _saved(home, rule, f"{' and '.join(words)} taken from the map")
+
+
+def _mark(home: Home, fields: Fields) -> Done:
+    """Mark a stretch of the log as what the rule should have caught."""
+    rule, clock, ends = _rule(home, fields), LocalClock(home.zone), []
+    for end in ("start", "end"):
+        on, minute = fields.day(f"{end}_day"), fields.clock(f"{end}_time")
+        if on is None:
+            fields.errors[f"{end}_day"] = "A date is missing here"
+            continue
+        ends.append(clock.instant(on, minute))
+    done_or_refuse(fields)
+    mark = EventMark(start_ms=ends[0], end_ms=ends[1])
+    kept = tuple(m for m in rule.marks if m.end_ms <= mark.start_ms or m.start_ms >= mark.end_ms)
+    marks = tuple(sorted((*kept, mark), key=lambda m: m.start_ms))
+    return _saved(home, replace(rule, marks=marks), "an event marked that it should have caught")
+
+
+def _unmark(home: Home, fields: Fields) -> Done:
+    rule, start = _rule(home, fields), fields.whole("start_ms", 0, 2**53)
+    done_or_refuse(fields)
+    return _saved(home, replace(rule, marks=tuple(m for m in rule.marks if m.start_ms != start)), "a mark taken out")
+
+
 def _suspend(home: Home, fields: Fields) -> Done:
     rule, clock = _rule(home, fields), LocalClock(home.zone)
     now = fields.whole("now_ms", 0, 2**53)
@@ -202,6 +240,9 @@ ACTS: Mapping[str, Act] = {
     "step-order": _step_order,
     "wait": _wait,
     "delete": _delete,
+    "tune": _tune,
+    "mark": _mark,
+    "unmark": _unmark,
     "suspend": _suspend,
     "resume": _resume,
 }

@@ -27,6 +27,7 @@ from warmeter.web.timetable.lanes import hatch_step
 Floats = NDArray[np.float64]
 POINTS = 1400
 MOST_LANES = 6
+WIDE_NAME, WIDE_PX = 28, 196
 WHY_HELD = {
     "suspended": "suspended",
     "locked": "locked after too many starts",
@@ -74,7 +75,7 @@ def all_rules_strip(home: Home, replay: Replay, width: int) -> Drawn:
     for number, rule in enumerate(home.rules, 1):
         found = replay.rules.get(rule.id)
         if found is not None:
-            lane = rule_lane(replay, found, name=_short(f"{number} {rule.name}"), height=height)
+            lane = rule_lane(replay, found, name=_short(f"{number} {rule.name}", WIDE_NAME), height=height)
             count = f"{len(found.life.firings)}"
             lanes.append(replace(lane, table=[([count] * POINTS, "×", "")]))
     return draw(
@@ -84,6 +85,7 @@ def all_rules_strip(home: Home, replay: Replay, width: int) -> Drawn:
             axis=stretch_axis(home, replay),
             lanes=lanes,
             width=width,
+            left=WIDE_PX,
             attributes={"data-zoom": "1", "data-since": str(replay.scope.start_ms), "data-snap": "5 1"},
         )
     )
@@ -226,8 +228,8 @@ def _length(replay: Replay) -> float:
     return (replay.scope.end_ms - replay.scope.start_ms) / MS_PER_MIN
 
 
-def _short(name: str) -> str:
-    return name if len(name) < 16 else f"{name[:14]}…"
+def _short(name: str, most: int = 15) -> str:
+    return name if len(name) <= most else f"{name[: most - 1]}…"
 
 
 def _guard_lanes(telling: Telling, replay: Replay) -> Iterator[Lane]:

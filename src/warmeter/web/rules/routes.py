@@ -3,25 +3,37 @@
 from datetime import timedelta
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter, Depends, Form, Request, UploadFile
 from fastapi.responses import Response
 
+from warmeter.core.errors import HomeError, NotKnowable
+from warmeter.core.home.conditions import Signal
 from warmeter.core.home.document import Home
+from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY
+from warmeter.service.editing import edit_home
 from warmeter.service.replaying import Replay, replay
 from warmeter.service.rule_evidence import evidence_of
 from warmeter.service.rule_starters import STARTERS
+from warmeter.service.rule_tuning import Goal
+from warmeter.service.rules_file import read_rules, rules_json, with_rules_of
+from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, stretch_in_view, strip_width
 from warmeter.web.rules.acts import ACTS, mend_act
+from warmeter.web.rules.condition_words import telling_of
+from warmeter.web.rules.replay_strip import zones_of
 from warmeter.web.rules.sentence import KINDS
+from warmeter.web.rules.sheet_view import instructions
+from warmeter.web.rules.tune_view import TuneView, tune_view
 from warmeter.web.rules.view import rules_view
 from warmeter.web.survey.acting import perform
 
 router = APIRouter()
-KEPT = ("rule", "blank", "pane", "from", "to")
+KEPT = ("rule", "blank", "pane", "from", "to", "up", "across", "against", "over_min", "needless")
 USUAL_DAYS, LONGEST_DAYS = 7, 400
 FOLDS = ("name",)
+MOST_BYTES = 5_000_000
 ADDS = (
     ("watch", "and watch"),
     ("watch_or", "or watch"),
@@ -46,7 +58,7 @@ STEPS = (
 )
 
 
-def replayed(request: Request, home: Home) -> Replay | None:
+def replayed(request: Request, home: Home, chosen_id: str) -> Replay | None:
     """Return the rules over the stretch in view, by default the week up to the last reading; None without readings."""
     bench = bench_of(request)
     if not home.rules or bench.readings.bounds(home.id) is None:
@@ -58,7 +70,22 @@ def replayed(request: Request, home: Home) -> Replay | None:
     start, end = clock.instant(first, 0), clock.instant(last + timedelta(days=1), 0)
     if stretch is None:
         end = min(end, bench.as_of_ms(home.id) + 1)
-    return replay(bench, home, max(start, end - LONGEST_DAYS * MS_PER_DAY), end)
+    return replay(
+        bench,
+        home,
+        max(start, end - LONGEST_DAYS * MS_PER_DAY),
+        end,
+        _drawn_beside(home, chosen_id, request.query_params.get("against", "")),
+    )
+
+
+def _drawn_beside(home: Home, chosen_id: str, against: str) -> list[Signal]:
+    """Return the temperatures of the rooms that the chosen rule acts on, and what may say what it should have caught."""
+    rule = next((rule for rule in home.rules if rule.id == chosen_id), None)
+    rooms = [zone.room_ids[0] for zone in (zones_of(home, rule) if rule else []) if zone.room_ids]
+    found = [Signal(quantity="room_temperature", subject_id=room) for room in rooms]
+    quantity, _, subject = against.partition(":")
+    return [*found, Signal(quantity=quantity, subject_id=subject)] if subject else found
 
 
 def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = None) -> Response:
@@ -68,7 +95,7 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
     query = {k: v for k, v in request.query_params.items() if k in KEPT and v} | (changed or {})
     if "rule" not in query and home.rules:
         query["rule"] = home.rules[0].id
-    found = replayed(request, home)
+    found = replayed(request, home, query.get("rule", ""))
     as_of = bench.as_of_ms(home.id)
     context = {
         "frame": frame_of(request, home, revision, "rules"),
@@ -88,12 +115,42 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
         "adds": ADDS,
         "steps": STEPS,
         "zooms": _zooms(request, home),
+        "tune": _tune(home, found, query) if query.get("pane") == "tune" else None,
+        "marks": _marks(bench.clock(home), home, query.get("rule", "")),
         "now_ms": as_of,
         "today": str(bench.clock(home).local(as_of).date()),
         "person": person_of(request).name,
         "notice": request.query_params.get("notice", ""),
     }
     return render(request, "rules/_page.html" if is_fragment(request) else "rules/page.html", context)
+
+
+def goal_of(query: dict[str, str]) -> Goal:
+    """Return what tuning is held against, by the address; what cannot be read is as usual."""
+    typed, usual = Fields(query), Goal()
+    least = typed.number("over_min", 0, 10_080, default=usual.least_s / 60)
+    needless = typed.number("needless", 0, 1000, default=usual.needless_a_week)
+    if typed.errors:
+        return usual
+    return Goal(against=query.get("against") or usual.against, least_s=round(60 * least), needless_a_week=needless)
+
+
+def _tune(home: Home, found: Replay | None, query: dict[str, str]) -> TuneView | None:
+    rule = next((rule for rule in home.rules if rule.id == query.get("rule")), None)
+    if rule is None or found is None:
+        return None
+    try:
+        return tune_view(telling_of(home, rule), found, goal_of(query), query.get("up", ""), query.get("across", ""))
+    except NotKnowable:
+        return None
+
+
+def _marks(clock: LocalClock, home: Home, rule_id: str) -> list[tuple[str, int]]:
+    rule = next((rule for rule in home.rules if rule.id == rule_id), None)
+    return [
+        (f"{show.moment(m.start_ms, clock, home.country)} to {show.clock_now(m.end_ms, clock)}", m.start_ms)
+        for m in (rule.marks if rule else ())
+    ]
 
 
 def _zooms(request: Request, home: Home) -> list[tuple[str, str, str]]:
@@ -124,13 +181,52 @@ def rules(request: Request, home_id: str) -> Response:
     return rules_page(request, home_id)
 
 
+@router.get("/homes/{home_id}/rules/sheet", name="rules_sheet")
+def rules_sheet(request: Request, home_id: str) -> Response:
+    """Show the rules as numbered instructions."""
+    home, revision = bench_of(request).homes.load(home_id)
+    context = {"frame": frame_of(request, home, revision, "rules"), "home": home, "rows": instructions(home)}
+    return render(request, "rules/sheet.html", context)
+
+
+@router.get("/homes/{home_id}/rules.json", name="rules_json")
+def rules_as_json(request: Request, home_id: str) -> Response:
+    """Save the rules as a file."""
+    home, _ = bench_of(request).homes.load(home_id)
+    headers = {"Content-Disposition": f'attachment; filename="{home.id}-rules.json"'}
+    return Response(rules_json(home), media_type="application/json", headers=headers)
+
+
+@router.post("/homes/{home_id}/rules/read", name="rules_read")
+async def rules_from_json(request: Request, home_id: str, file: UploadFile, base: Annotated[int, Form()]) -> Response:
+    """Add the rules of a file to those of the home."""
+    text = await file.read(MOST_BYTES + 1)
+    bench = bench_of(request)
+    try:
+        if len(text) > MOST_BYTES:
+            raise HomeError("a file of rules has 5 MB at most; nothing was changed")
+        content = read_rules(text)
+        edit_home(
+            bench,
+            home_id,
+            base,
+            person_of(request),
+            f"{len(content.rules)} rules read from {file.filename or 'a file'}",
+            lambda home: with_rules_of(home, content),
+        )
+    except HomeError as error:
+        return back_to(request, "rules", home_id, str(error)[:400])
+    return back_to(request, "rules", home_id, f"{len(content.rules)} rules added")
+
+
 @router.post("/homes/{home_id}/rules/{act}", name="rule_act")
 def rule_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Do one act on a rule."""
     bench = bench_of(request)
     acts = ACTS if act != "mend" else dict(ACTS) | {"mend": mend_act(evidence_of(bench, bench.homes.load(home_id)[0]))}
     done = perform(request, home_id, fields, acts, act, FOLDS)
-    changed = {"blank": "", "pane": ""} if act != "name" else {}
+    keeps_pane = act in ("name", "tune", "mark", "unmark")
+    changed = {"blank": ""} if keeps_pane else {"blank": "", "pane": ""}
     if done.at is not None:
         changed |= {"rule": done.at}
     if is_fragment(request):

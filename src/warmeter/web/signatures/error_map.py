@@ -8,34 +8,12 @@ from warmeter.core.signature.recommending import Proposal
 from warmeter.core.signature.tuner import ErrorMap, Setting
 from warmeter.web import format as show
 from warmeter.web.signatures.words import wait, watts
+from warmeter.web.strip.grid_map import BOTTOM, LEFT, TOP, Area, Word
 
-LEFT, BOTTOM, TOP = 40, 22, 4
 FEW_SHARE = 0.5  # of the cycles: beyond, a setting is told to err worse
 WAIT_MARKS = (10.0, 60.0, 300.0, 1800.0, 7200.0, 28_800.0)
 WATT_MARKS = (1.0, 3.0, 10.0, 30.0, 100.0, 300.0, 1000.0)
 ROWS, COLUMNS = 6, 6
-
-
-@dataclass(frozen=True, slots=True)
-class Area:
-    """A rectangle of the map [px] with how it is hatched and what it means."""
-
-    x: str
-    y: str
-    width: str
-    height: str
-    css: str
-    title: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Word:
-    """A numeral beside the map."""
-
-    x: str
-    y: str
-    css: str
-    text: str
 
 
 @dataclass(frozen=True, slots=True)

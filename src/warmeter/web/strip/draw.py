@@ -99,7 +99,7 @@ class _Box:
 def draw(view: StripView) -> Drawn:
     """Return a strip's marks in drawing order."""
     narrow = view.width < 600
-    frame = _Frame(view, NARROW_LEFT if narrow else LEFT, NARROW_RIGHT if narrow else RIGHT)
+    frame = _Frame(view, NARROW_LEFT if narrow else view.left or LEFT, NARROW_RIGHT if narrow else RIGHT)
     height = AXIS + sum(lane.height for lane in view.lanes) + 1
     marks = list(_grid(frame, height))
     top = float(AXIS)

@@ -169,11 +169,12 @@ class Axis:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripView:
-    """A whole strip; ``id`` prefixes every id in it."""
+    """A whole strip; ``id`` prefixes every id in it, ``left`` is its left gutter where the usual one is too narrow [px]."""
 
     id: str
     title: str
     axis: Axis
     lanes: Sequence[Lane]
     width: int = 792
+    left: int = 0
     attributes: dict[str, str] = field(default_factory=dict)

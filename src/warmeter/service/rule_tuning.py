@@ -1,0 +1,126 @@
+"""Two blanks of a home's rule swept over its logs, against what it should have caught."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from warmeter.core.errors import HomeError, NotKnowable
+from warmeter.core.home.conditions import Compared, InState, Signal
+from warmeter.core.home.rules import Rule
+from warmeter.core.rule.parts import conditions_of
+from warmeter.core.rule.scope import Scope
+from warmeter.core.rule.tuning import (
+    Events,
+    Knob,
+    Middle,
+    SweepMap,
+    good,
+    knobs_of,
+    lasting,
+    middle,
+    place_of_now,
+    sweep,
+    values_around,
+)
+from warmeter.core.rule.watching import Watching
+
+MARKED, ITSELF = "marked", "itself"
+UP, ACROSS = 12, 14
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Goal:
+    """What is wanted: against which events, how long those last at least [s], and how many needless firings a week."""
+
+    against: str = ITSELF
+    least_s: int = 300
+    needless_a_week: float = 1.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tuned:
+    """A sweep with its goal, the good region's middle, and the setting in use."""
+
+    map: SweepMap
+    goal: Goal
+    middle: Middle | None
+
+    @property
+    def is_good(self) -> np.ndarray:  # type: ignore[type-arg]
+        """Which settings meet the goal."""
+        return good(self.map, needless_a_week=self.goal.needless_a_week)
+
+
+def usual_knobs(rule: Rule, up: str, across: str) -> tuple[Knob, Knob, list[Knob]]:
+    """Return the two blanks to sweep, by key or as usual, and all that could be."""
+    knobs = knobs_of(rule)
+    by_key = {knob.key: knob for knob in knobs}
+    values = [k for k in knobs if k.kind != "time" and k.key.startswith("watch")] or [
+        k for k in knobs if k.key == "back_for"
+    ]
+    first = by_key.get(up) or (values or knobs)[0]
+    second = by_key.get(across) or next((k for k in (by_key["for"], *knobs) if k.key != first.key), None)
+    if second is None or first.key == second.key:
+        raise NotKnowable("This rule has one number only.", "Two are needed for a map.")
+    return first, second, knobs
+
+
+def events_of(rule: Rule, watching: Watching, goal: Goal) -> Events:
+    """Return what the rule should have caught over a scope.
+
+    Raises
+    ------
+    HomeError
+        If the goal names a signal that is not there.
+    """
+    scope, stale_s = watching.scope, rule.limits.stale_s
+    if goal.against == MARKED:
+        inside = [m for m in rule.marks if m.end_ms > scope.start_ms and m.start_ms < scope.end_ms]
+        rows = sorted((max(m.start_ms, scope.start_ms), m.end_ms) for m in inside)
+        both = np.array(rows, dtype=np.int64).reshape(-1, 2)
+        return Events(begin_ms=both[:, 0], until_ms=both[:, 1])
+    if goal.against == ITSELF:
+        return lasting(watching.clauses(rule.watch, stale_s), goal.least_s)
+    quantity, _, subject = goal.against.partition(":")
+    signal = Signal(quantity=quantity, subject_id=subject or None)
+    if signal not in scope.tracks:
+        raise HomeError("there is no such sensor to hold it against")
+    return lasting(watching.truth(InState(of=signal), max(stale_s, 86_400)), goal.least_s)
+
+
+def tuned(
+    rule: Rule, scope: Scope, goal: Goal, up: str, across: str, progress: Callable[[int, int], bool] | None = None
+) -> Tuned:
+    """Return the sweep of two blanks over a scope.
+
+    Raises
+    ------
+    NotKnowable
+        If there is nothing to catch, or the rule has one number only.
+    """
+    watching = Watching(scope)
+    first, second, _ = usual_knobs(rule, up, across)
+    values = [
+        values_around(knob, count, **_range(rule, watching, knob)) for knob, count in ((first, UP), (second, ACROSS))
+    ]
+    found = sweep(
+        rule, watching, first, second, values[0], values[1], events_of(rule, watching, goal), progress=progress
+    )
+    return Tuned(
+        map=found, goal=goal, middle=middle(good(found, needless_a_week=goal.needless_a_week), place_of_now(found))
+    )
+
+
+def _range(rule: Rule, watching: Watching, knob: Knob) -> dict[str, float]:
+    """Return the ends of what the log holds of the quantity that a blank is about."""
+    if knob.kind != "value":
+        return {}
+    for part in ("watch", "when"):
+        for place, c in conditions_of(rule, part):
+            if isinstance(c, Compared) and knob.key.startswith(place.key):
+                values = watching.heard(c.of, rule.limits.stale_s).value
+                heard = values[~np.isnan(values)]
+                if heard.size:
+                    return {"low": float(np.quantile(heard, 0.02)), "high": float(np.quantile(heard, 0.98))}
+    return {}

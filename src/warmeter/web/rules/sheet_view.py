@@ -1,0 +1,191 @@
+"""Rules as numbered instructions to type into whatever will run them, in the words of its devices."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from warmeter.core.home.devices import Device
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
+from warmeter.core.home.zones import Zone
+from warmeter.service.rule_starters import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
+from warmeter.web import format as show
+from warmeter.web.rules.blanks import Sentence, seconds_text
+from warmeter.web.rules.condition_words import Telling, say_clauses, telling_of
+from warmeter.web.rules.sentence import KINDS, sentence_of
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Instruction:
+    """One rule on the sheet: its number, name, whole sentence, what to type line by line, and what to heed."""
+
+    number: int
+    name: str
+    kind: str
+    sentence: str
+    lines: list[str]
+    cautions: list[str]
+
+
+def instructions(home: Home) -> list[Instruction]:
+    """Return a home's rules as instructions, in their order."""
+    return [_instruction(home, number, rule) for number, rule in enumerate(home.rules, 1)]
+
+
+def _instruction(home: Home, number: int, rule: Rule) -> Instruction:
+    telling = telling_of(home, rule)
+    return Instruction(
+        number=number,
+        name=rule.name,
+        kind=KINDS[rule.kind],
+        sentence=sentence_of(telling, is_open=False).text,
+        lines=list(_lines(telling)),
+        cautions=_cautions(rule),
+    )
+
+
+def _said(telling: Telling, part: str) -> str:
+    told = Sentence()
+    say_clauses(told, telling, part)  # type: ignore[arg-type]
+    return told.text
+
+
+def _lines(telling: Telling) -> Iterator[str]:
+    home, rule = telling.home, telling.rule
+    wait = f", and that for {seconds_text(rule.for_s)} without a break" if rule.for_s else ""
+    meant = "whenever" if rule.reading == "is" else "at the moment when"
+    yield f"Begin {meant} {_said(telling, 'watch')}{wait}.{_reported_by(home, rule)}"
+    if rule.only_while:
+        yield f"But only if {_said(telling, 'only_while')}; what is not known counts as no."
+    for number, step in enumerate(rule.then):
+        after = f"After {seconds_text(step.wait_s)}: " if step.wait_s else ""
+        told = _step(home, rule, step)
+        yield f"{after}{told}" if after else f"Then {told}" if not number else told[:1].upper() + told[1:]
+    if rule.as_long_as:
+        yield f"End it at once when this no longer holds: {_said(telling, 'as_long_as')}."
+    yield from _ends(telling)
+    yield from _limits(rule)
+
+
+def _reported_by(home: Home, rule: Rule) -> str:
+    """Return by which devices, with their addresses, the watch is reported."""
+    subjects = {getattr(getattr(c, "of", None), "subject_id", None) for clause in rule.watch for c in clause}
+    found = [d for d in home.devices if d.id in subjects]
+    return f" Reported by {'; '.join(map(_device, found))}." if found else ""
+
+
+def _device(device: Device) -> str:
+    """Return a device with how it is reached."""
+    parts = [p for p in (device.make_model, device.bus, device.address, device.channel) if p]
+    return f"{device.name} ({', '.join(parts)})" if parts else device.name
+
+
+def _ends(telling: Telling) -> Iterator[str]:
+    rule, back = telling.rule, telling.rule.put_back
+    if back is None:
+        return
+    ways = []
+    if back.when:
+        wait = f" for {seconds_text(back.for_s)}" if back.for_s else ""
+        ways.append(f"when {_said(telling, 'when')}{wait}")
+    if back.after_s is not None:
+        ways.append(f"{seconds_text(back.after_s)} after it began")
+    if back.at_min is not None:
+        ways.append(f"at {show.clock_time(back.at_min)}")
+    acts = any(not isinstance(step, Tell | MarkFact | ShutOff) for step in rule.then)
+    release = (
+        " Take back what was set: the timetable, or the next rule below, decides then. A controller that cannot take "
+        "back must ask for the present block, never for an old number."
+        if acts
+        else ""
+    )
+    yield (
+        f"Put it back {', or '.join(ways)}, whichever is first.{release}"
+        if len(ways) > 1
+        else f"Put it back {ways[0]}.{release}"
+    )
+
+
+def _limits(rule: Rule) -> Iterator[str]:
+    limits = rule.limits
+    if limits.min_on_s or limits.min_off_s:
+        yield f"Least time on {seconds_text(limits.min_on_s) or '0 s'}, least time off {seconds_text(limits.min_off_s) or '0 s'}."
+    if limits.most_a_day is not None:
+        yield f"At most {limits.most_a_day} times a day."
+    if limits.cool_off_s:
+        yield f"Nothing for {seconds_text(limits.cool_off_s)} after it ended."
+    silent = {"keep": "leave everything as it stands", "put_back": "put it back", "tell": "leave it and tell somebody"}
+    yield f"If a sensor is not heard for {seconds_text(limits.stale_s)}: {silent[limits.when_stale]}."
+    if rule.kind != "safety" and limits.lock_for_s:
+        yield f"After {limits.lock_starts} starts within {seconds_text(limits.lock_window_s)}, lock it for {seconds_text(limits.lock_for_s)}."
+
+
+def _step(home: Home, rule: Rule, step: Step) -> str:
+    """Return a step with temperatures, devices and the devices' own words."""
+    names = {p.id: p.name for p in (*home.devices, *home.heaters, *home.appliances, *home.tell_chains)}
+    if isinstance(step, SetLevel | SetPoint):
+        zones = [zone for zone in home.zones if zone.id in step.zone_ids]
+        return "; ".join(_zone_step(home, zone, step) for zone in zones) + "."
+    if isinstance(step, MarkFact):
+        return f"remember “{step.word}” as {'so' if step.is_true else 'not so'}."
+    if isinstance(step, Tell):
+        again = (
+            "" if step.repeat_s is None else f", again every {seconds_text(step.repeat_s)}, at most {step.most} times"
+        )
+        return f"tell {names.get(step.chain_id, 'a chain that is gone')}: “{step.text or rule.name}”{again}."
+    who = " and ".join(_target(home, target) for target in step.target_ids)
+    if isinstance(step, Switch):
+        return f"switch {'on' if step.is_on else 'off'} {who}."
+    if isinstance(step, TimedRun):
+        return f"switch on {who} for {seconds_text(step.for_s)}; send the end along with the start, so that it stops by itself."
+    if isinstance(step, Blinds):
+        return f"move {who} to {100 * step.down:.0f} % down."
+    return f"shut {who}; only a person opens it again." if isinstance(step, ShutOff) else ""
+
+
+def _zone_step(home: Home, zone: Zone, step: SetLevel | SetPoint) -> str:
+    unit = show.temperature_unit(home)
+    if isinstance(step, SetLevel):
+        level = home.level(step.level_id) if any(level.id == step.level_id for level in home.levels) else None
+        if level is None:
+            return f"{zone.name}: a level that is gone"
+        asked = f"{show.temperature(home.heating_c(zone, level.id), home)} {unit} ({level.name})"
+        cooling = home.cooling_c(zone, level.id)
+        asked += f", cooling limit {show.temperature(cooling, home)} {unit}" if cooling is not None else ""
+    elif step.value_c is not None:
+        asked = (
+            f"{'cooling limit' if step.side == 'cooling' else 'setpoint'} {show.temperature(step.value_c, home)} {unit}"
+        )
+    else:
+        size = show.difference(abs(step.change_k or 0.0), home)
+        asked = f"{size} {show.difference_unit(home)} {'above' if (step.change_k or 0) > 0 else 'below'} what the timetable asks"
+    ids = {zone.owner_id, *(d.id for d in home.devices if d.drives_id in home.following(zone))}
+    found = [d for d in home.devices if d.id in ids and d.is_in_service]
+    words = [f"{_device(d)}{_own_words(d)}" for d in found]
+    return f"set {zone.name} to {asked}{', on ' + ' and '.join(words) if words else ''}"
+
+
+def _own_words(device: Device) -> str:
+    return "".join(f"; its “{mode.word}” {mode.does}" for mode in device.modes)
+
+
+def _target(home: Home, target: str) -> str:
+    device = next((d for d in home.devices if d.id == target), None)
+    if device is not None:
+        return f"{_device(device)}{_own_words(device)}"
+    driving = [d for d in home.devices if d.drives_id == target and d.is_in_service]
+    name = next((p.name for p in (*home.heaters, *home.appliances) if p.id == target), "something that is gone")
+    return f"{name} by {' and '.join(map(_device, driving))}" if driving else name
+
+
+def _cautions(rule: Rule) -> list[str]:
+    """Return the cautions that stand beside what a rule does."""
+    found = []
+    if any(isinstance(step, ShutOff) for step in rule.then):
+        found.append(LEAK_CAUTION)
+    if rule.kind == "safety":
+        found += [ALARM_CAUTION, *([FROST_CAUTION] if any(isinstance(s, SetPoint) for s in rule.then) else [])]
+    if any(isinstance(step, Blinds) for step in rule.then):
+        found.append(MOVING_CAUTION)
+    if any(isinstance(step, TimedRun) or (isinstance(step, Switch) and step.is_on) for step in rule.then):
+        found.append(HEATER_CAUTION)
+    return found

@@ -1,0 +1,204 @@
+"""A rule's two blanks as a map: good where it catches what it should and is seldom needless."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from warmeter.core.errors import NotKnowable
+from warmeter.core.rule.tuning import Knob, place_of_now
+from warmeter.service.replaying import Replay
+from warmeter.service.rule_tuning import ITSELF, MARKED, Goal, Tuned, tuned, usual_knobs
+from warmeter.web import format as show
+from warmeter.web.rules.blanks import Option, seconds_text, value_text
+from warmeter.web.rules.condition_words import Telling
+from warmeter.web.strip.grid_map import BOTTOM, TOP, Area, Word
+
+WIDTH, HEIGHT, LEFT_PX = 520, 250, 76
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TuneView:
+    """The map, what it was held against, what is proposed, and the same in numbers."""
+
+    areas: list[Area]
+    marks: list[Area]
+    words: list[Word]
+    width: int
+    height: int
+    up: Knob
+    across: Knob
+    knobs: list[Knob]
+    against: list[Option]
+    goal: Goal
+    asked: str
+    sentence: str
+    take_up: str
+    take_across: str
+    now: str
+    columns: list[str]
+    rows: list[tuple[str, list[tuple[str, str]]]]
+    missing: str = ""
+
+
+def tune_view(telling: Telling, replay: Replay, goal: Goal, up: str, across: str) -> TuneView:
+    """Return the tuning pane of a rule over the replayed stretch.
+
+    Raises
+    ------
+    NotKnowable
+        If the rule has fewer than two numbers.
+    """
+    first, second, knobs = usual_knobs(telling.rule, up, across)
+    try:
+        found = tuned(telling.rule, replay.scope, goal, first.key, second.key)
+    except NotKnowable as error:
+        return _empty(telling, first, second, knobs, goal, str(error))
+    return _view(telling, found, knobs)
+
+
+def _against(telling: Telling) -> list[Option]:
+    states = [
+        (f"{s.quantity}:{s.subject_id or ''}", f"{o.name} {o.states[1]}")
+        for s, o in telling.signals.items()
+        if o.states
+    ]
+    return [(ITSELF, "what it watches, without its wait"), (MARKED, "what was marked below"), *states]
+
+
+def _empty(telling: Telling, up: Knob, across: Knob, knobs: list[Knob], goal: Goal, why: str) -> TuneView:
+    return TuneView(
+        areas=[],
+        marks=[],
+        words=[],
+        width=WIDTH,
+        height=HEIGHT,
+        up=up,
+        across=across,
+        knobs=knobs,
+        against=_against(telling),
+        goal=goal,
+        asked="",
+        sentence="",
+        take_up="",
+        take_across="",
+        now="",
+        columns=[],
+        rows=[],
+        missing=why,
+    )
+
+
+def knob_text(telling: Telling, knob: Knob, value: float) -> str:
+    """Return a number of a blank in words."""
+    if knob.kind == "time":
+        return seconds_text(value) or "0 s"
+    unit = next((o.unit for s, o in telling.signals.items() if s.quantity == knob.quantity), "")
+    return value_text(telling.home, unit, value, is_difference=knob.kind == "difference")
+
+
+def _view(telling: Telling, found: Tuned, knobs: list[Knob]) -> TuneView:
+    tried, is_good = found.map, found.is_good
+    rows, columns = is_good.shape
+    cell_w, cell_h = (WIDTH - LEFT_PX) / columns, (HEIGHT - BOTTOM - TOP) / rows
+    areas = []
+    for u in range(rows):
+        for a in range(columns):
+            errors = int(tried.missed[u, a]) + int(tried.needless[u, a])
+            css = "" if is_good[u, a] else "wm-map-is-bad" if errors <= max(tried.events / 2, 2) else "wm-map-is-worse"
+            if css:
+                areas.append(_area(a, u, rows, cell_w, cell_h, css, _told(telling, found, u, a)))
+    marks = []
+    if found.middle is not None:
+        title = f"proposed: {_told(telling, found, found.middle.up, found.middle.across)}"
+        marks.append(_area(found.middle.across, found.middle.up, rows, cell_w, cell_h, "wm-map-best", title))
+    now = place_of_now(tried)
+    marks.append(_area(now[1], now[0], rows, cell_w, cell_h, "wm-map-mine", f"set now: {_told(telling, found, *now)}"))
+    middle = found.middle
+    return TuneView(
+        areas=areas,
+        marks=marks,
+        words=_words(telling, found, rows, cell_w, cell_h),
+        width=WIDTH,
+        height=HEIGHT,
+        up=tried.up,
+        across=tried.across,
+        knobs=knobs,
+        against=_against(telling),
+        goal=found.goal,
+        asked=_asked(found),
+        sentence=_sentence(telling, found),
+        take_up="" if middle is None else f"{tried.up_values[middle.up]:g}",
+        take_across="" if middle is None else f"{tried.across_values[middle.across]:g}",
+        now=_told(telling, found, *now),
+        columns=[knob_text(telling, tried.across, v) for v in tried.across_values.tolist()],
+        rows=[
+            (
+                knob_text(telling, tried.up, float(tried.up_values[u])),
+                [
+                    (f"{tried.missed[u, a]} · {tried.needless[u, a]}", "" if is_good[u, a] else "is-bad")
+                    for a in range(columns)
+                ],
+            )
+            for u in range(rows)
+        ],
+    )
+
+
+def _area(a: int, u: int, rows: int, cell_w: float, cell_h: float, css: str, title: str) -> Area:
+    return Area(
+        f"{LEFT_PX + a * cell_w:.1f}",
+        f"{TOP + (rows - 1 - u) * cell_h:.1f}",
+        f"{cell_w:.1f}",
+        f"{cell_h:.1f}",
+        css,
+        title,
+    )
+
+
+def _words(telling: Telling, found: Tuned, rows: int, cell_w: float, cell_h: float) -> list[Word]:
+    tried = found.map
+    every = max(1, -(-tried.across_values.size // 7))
+    words = [
+        Word(
+            f"{LEFT_PX + (a + 0.5) * cell_w:.0f}", str(HEIGHT - 6), "wm-ax wm-mid", knob_text(telling, tried.across, v)
+        )
+        for a, v in enumerate(tried.across_values.tolist())
+        if a % every == 0
+    ]
+    return words + [
+        Word(
+            str(LEFT_PX - 6),
+            f"{TOP + (rows - u - 0.5) * cell_h + 4:.0f}",
+            "wm-ax wm-end",
+            knob_text(telling, tried.up, v),
+        )
+        for u, v in enumerate(tried.up_values.tolist())
+        if u % 2 == 0
+    ]
+
+
+def _told(telling: Telling, found: Tuned, u: int, a: int) -> str:
+    """Return a setting with what it came to."""
+    tried = found.map
+    late = float(tried.late_s[u, a])
+    words = f"{tried.up.name} {knob_text(telling, tried.up, float(tried.up_values[u]))}, "
+    words += f"{tried.across.name} {knob_text(telling, tried.across, float(tried.across_values[a]))}: "
+    words += f"{int(tried.missed[u, a])} of {tried.events} missed, {int(tried.needless[u, a])} needless"
+    return words if np.isnan(late) else f"{words}, told after {seconds_text(late) or '0 s'}"
+
+
+def _asked(found: Tuned) -> str:
+    weeks = show.number(found.map.weeks, 1)
+    return f"{found.map.events} to catch in {weeks} weeks; good catches all, with at most {found.goal.needless_a_week:g} needless a week"
+
+
+def _sentence(telling: Telling, found: Tuned) -> str:
+    if found.middle is None:
+        return "No setting tried meets the goal: allow more needless firings, or watch something else."
+    steps = found.middle.steps
+    robust = (
+        "on the edge of the good region"
+        if steps <= 1
+        else f"{steps - 1} step{'s' * (steps > 2)} inside the good region"
+    )
+    return f"In the middle: {_told(telling, found, found.middle.up, found.middle.across)}; {robust}."
