@@ -20,6 +20,7 @@ MODULES = {
     "shots": "warmeter.cli.shots",
     "why-agree": "warmeter.cli.why_agree",
     "rules-agree": "warmeter.cli.rules_agree",
+    "mutate-rules": "warmeter.cli.mutate_rules",
 }
 
 
@@ -34,6 +35,7 @@ def parser() -> argparse.ArgumentParser:
     worked.add_argument("folder", type=Path)
     files.add_commands(commands)
     commands.add_parser("mutate", help="plant every fault in the clean demo homes and see what the checks find")
+    commands.add_parser("mutate-rules", help="plant every fault in the demo homes' rules and see what the checks find")
     commands.add_parser("bench", help="print speeds as ratios measured in one run")
     agree = commands.add_parser("agree", help="fit stand-in houses by the hundred and judge the fits")
     agree.add_argument("--seeds", type=int, default=100)

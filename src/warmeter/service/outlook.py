@@ -156,7 +156,7 @@ class DayOutlook:
         return minute if 0 <= minute < self.minutes else None
 
 
-def _range(values: Floats) -> Learnt:
+def range_of(values: Floats) -> Learnt:
     """Return the first draw with the 95 % range of all."""
     low, high = np.quantile(values, [0.025, 0.975])
     return Learnt(value=float(values[0]), low=float(min(low, values[0])), high=float(max(high, values[0])))
@@ -280,7 +280,7 @@ def _grounds(
     fits = bench.work.fits(home.id)
     draws = DRAWS + 1 if days == 1 else FEW_DRAWS
     rooms = {
-        room.id: _room_grounds(bench, home, room, heater, fits.get(room.id), start, outdoor, steps, draws)
+        room.id: room_grounds(bench, home, room, heater, fits.get(room.id), start, outdoor, steps, draws)
         for room in home.rooms
         if (heater := home.heater_of(room.id))
     }
@@ -358,7 +358,7 @@ def draws_of(home: Home, room: Room, stored: StoredFit | None) -> tuple[tuple[Ro
     return *survey_draws(prior_of(home, room)), full_heat
 
 
-def _room_grounds(
+def room_grounds(
     bench: Workbench,
     home: Home,
     room: Room,
@@ -488,8 +488,8 @@ def _room_outlook(
         model=model,
         stretch=stretch,
         costed=_costed(heat, cop, prices),
-        shortfall_kh=_range(predicted.shortfall_kh(begin, end)),
-        over_kh=_range(predicted.over_kh(begin, end)) if predicted.limit_c is not None else None,
+        shortfall_kh=range_of(predicted.shortfall_kh(begin, end)),
+        over_kh=range_of(predicted.over_kh(begin, end)) if predicted.limit_c is not None else None,
         saving=_saving(home.guard_of(zone), model, stretch, predicted, today, prices, begin, minutes, cop),
     )
 
@@ -504,7 +504,7 @@ def _costed(heat_w: Floats, cop: Floats, prices: Prices | None) -> Costed:
     electric = np.abs(heat_w) / cop / 60_000
     cost, by_rate = None, ()
     if prices is not None:
-        cost = _range(electric @ prices.by_minute)
+        cost = range_of(electric @ prices.by_minute)
         sums = np.bincount(prices.rate, weights=electric[0], minlength=len(prices.tariff.rates))
         by_rate = tuple(
             (rate.name, Decimal(repr(round(float(kwh), 6))), Decimal(repr(round(float(kwh), 6))) * rate.price_per_kwh)
@@ -512,9 +512,9 @@ def _costed(heat_w: Floats, cop: Floats, prices: Prices | None) -> Costed:
             if kwh > 0
         )
     return Costed(
-        heat_kwh=_range(np.maximum(heat_w, 0.0).sum(axis=1) / 60_000),
-        cold_kwh=_range(np.maximum(-heat_w, 0.0).sum(axis=1) / 60_000),
-        electric_kwh=_range(electric.sum(axis=1)),
+        heat_kwh=range_of(np.maximum(heat_w, 0.0).sum(axis=1) / 60_000),
+        cold_kwh=range_of(np.maximum(-heat_w, 0.0).sum(axis=1) / 60_000),
+        electric_kwh=range_of(electric.sum(axis=1)),
         cost=cost,
         by_rate=by_rate,
     )
@@ -552,8 +552,8 @@ def _saving(
     return Saving(
         held=_costed(held, cop, prices),
         written=_costed(written, cop, prices),
-        saved_kwh=_range(saved.sum(axis=1)),
-        saved_cost=None if prices is None else _range(saved @ prices.by_minute),
+        saved_kwh=range_of(saved.sum(axis=1)),
+        saved_cost=None if prices is None else range_of(saved @ prices.by_minute),
     )
 
 

@@ -14,6 +14,7 @@ from warmeter.core.units import MS_PER_DAY
 from warmeter.service.editing import edit_home
 from warmeter.service.replaying import Replay, replay
 from warmeter.service.rule_evidence import evidence_of
+from warmeter.service.rule_saving import RuleSaving, rule_saving
 from warmeter.service.rule_starters import STARTERS
 from warmeter.service.rule_tuning import Goal
 from warmeter.service.rules_file import read_rules, rules_json, with_rules_of
@@ -109,6 +110,7 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
             blank_id=query.get("blank", ""),
             width=strip_width(request, has_aside=False),
             shows_all=query.get("pane") == "all",
+            saving=_saving(request, home, found, query.get("rule", "")),
         ),
         "starters": [(s, s.places(home)) for s in STARTERS] if query.get("pane") == "start" or not home.rules else [],
         "kinds": KINDS,
@@ -141,6 +143,18 @@ def _tune(home: Home, found: Replay | None, query: dict[str, str]) -> TuneView |
         return None
     try:
         return tune_view(telling_of(home, rule), found, goal_of(query), query.get("up", ""), query.get("across", ""))
+    except NotKnowable:
+        return None
+
+
+def _saving(request: Request, home: Home, found: Replay | None, rule_id: str) -> RuleSaving | None:
+    """Return what the chosen rule would have saved, None where that cannot be known."""
+    rule = next((rule for rule in home.rules if rule.id == rule_id), None)
+    replayed_rule = found.rules.get(rule_id) if found else None
+    if rule is None or found is None or replayed_rule is None:
+        return None
+    try:
+        return rule_saving(bench_of(request), home, rule, replayed_rule.life, found.scope)
     except NotKnowable:
         return None
 

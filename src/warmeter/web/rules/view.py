@@ -8,6 +8,7 @@ from warmeter.core.home.rules import Rule
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence, RuleFinding
 from warmeter.service.replaying import Replay, RuleReplay
+from warmeter.service.rule_saving import RuleSaving
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import Blank, Sentence
 from warmeter.web.rules.condition_words import Telling, telling_of
@@ -67,6 +68,7 @@ def rules_view(
     blank_id: str,
     width: int,
     shows_all: bool = False,
+    saving: RuleSaving | None = None,
 ) -> RulesView:
     """Return the page for a chosen rule and an open blank."""
     rules = home.rules
@@ -83,7 +85,7 @@ def rules_view(
     found = replay.rules.get(chosen.id) if replay and chosen else None
     if chosen is not None and replay is not None and found is not None and mine is not None:
         strip = rule_strip(telling_of(home, chosen), replay, found, width, ago=mine.number)
-        summary = _summary(found)
+        summary = _summary(found) + ("" if saving is None else f" · {saving_text(home, saving)}")
     return RulesView(
         rows=rows,
         chosen=mine,
@@ -165,6 +167,18 @@ def _summary(found: RuleReplay) -> str:
     if found.chatter.most_in_window > 6:
         words.append(f"up to {found.chatter.most_in_window} switches in ten minutes")
     return " · ".join(words)
+
+
+def saving_text(home: Home, saving: RuleSaving) -> str:
+    """Return what a rule would have saved in words, with its range."""
+    heat = saving.heat_kwh
+    word = "less" if heat.value >= 0 else "more"
+    low, high = sorted((abs(heat.low), abs(heat.high)))
+    text = f"about {show.number(abs(heat.value), 1)} kWh of heat {word} in {' and '.join(saving.rooms)} ({show.number(low, 1)} to {show.number(high, 1)})"
+    if saving.cost is not None:
+        text += f", {show.money(abs(saving.cost.value), home.currency)}"
+    text += ", windows taken as shut"
+    return text + (f"; {' and '.join(saving.unfitted)} not fitted" if saving.unfitted else "")
 
 
 def _stretch(home: Home, replay: Replay | None) -> str:

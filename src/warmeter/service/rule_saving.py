@@ -1,0 +1,153 @@
+"""What a rule would have saved: the rooms it acts on run through a stretch with it and without it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmeter.core.building.heating import heat_over_draw
+from warmeter.core.claims.arbiter import Claim, by_minute
+from warmeter.core.errors import NotKnowable, TariffError
+from warmeter.core.home.document import Home
+from warmeter.core.home.rooms import Room
+from warmeter.core.home.rules import Rule, SetLevel, SetPoint
+from warmeter.core.home.zones import Zone
+from warmeter.core.rule.doing import zone_claims
+from warmeter.core.rule.life import Life
+from warmeter.core.rule.scope import Scope
+from warmeter.core.thermal.learnt import Learnt
+from warmeter.core.thermal.proportional import Proportional, proportional_run
+from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.core.warmup.prediction import RoomModel, Stretch, drive_of
+from warmeter.service.kept import Kept
+from warmeter.service.outlook import FEW_DRAWS, outdoor_between, prices_between, range_of, room_grounds
+from warmeter.service.roomlogs import clear_sky
+from warmeter.service.workbench import Workbench
+
+Floats = NDArray[np.float64]
+MOST_DAYS, BAND_K = 62, 0.5
+_SAVED = Kept(64)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RuleSaving:
+    """What a rule would have saved over a stretch, with the 95 % range of the fitted rooms.
+
+    Parameters
+    ----------
+    heat_kwh : Learnt
+        Heat less; below zero more.
+    cost : Learnt or None
+        Money less at the hours' prices; None without a tariff for all of them.
+    rooms, unfitted : tuple of str
+        Rooms that were run, and those that could not be, since they are not fitted.
+    """
+
+    heat_kwh: Learnt
+    cost: Learnt | None
+    rooms: tuple[str, ...]
+    unfitted: tuple[str, ...]
+
+
+def rule_saving(bench: Workbench, home: Home, rule: Rule, life: Life, scope: Scope) -> RuleSaving | None:
+    """Return what a rule on heating setpoints would have saved; None where none of its rooms is fitted.
+
+    Raises
+    ------
+    NotKnowable
+        If the stretch is longer than two months, or nothing says how cold it was.
+
+    Notes
+    -----
+    Heaters give heat in proportion, so that no noise of switching stands in the difference; windows are taken as
+    shut in both runs, so that what an open one would have cost is not in it.
+    """
+    if scope.end_ms - scope.start_ms > MOST_DAYS * MS_PER_DAY:
+        raise NotKnowable("Savings are worked out over two months at most.", "Choose a shorter stretch.")
+    fits = bench.work.fits(home.id)
+    ids = [i for step in rule.then if isinstance(step, SetLevel | SetPoint) for i in step.zone_ids]
+    zones = [zone for zone in home.zones if zone.id in ids]
+    rooms = [(zone, home.room(room_id)) for zone in zones for room_id in zone.room_ids if home.heater_of(room_id)]
+    ready = [
+        (z, r) for z, r in rooms if (f := fits.get(r.id)) is not None and f.fit.is_fit_for_use and f.fit.watts_known
+    ]
+    if not ready:
+        return None
+    _, revision = bench.homes.load(home.id)
+    stamp = bench.work.fit_stamp(home.id)
+    key = str(bench.engine.url), home.id, revision, rule, life, scope.start_ms, scope.end_ms, repr(stamp)
+    made: RuleSaving = _SAVED.get(key, lambda: _saving(bench, home, rule, life, scope, ready, rooms))
+    return made
+
+
+def _saving(
+    bench: Workbench,
+    home: Home,
+    rule: Rule,
+    life: Life,
+    scope: Scope,
+    ready: Sequence[tuple[Zone, Room]],
+    rooms: Sequence[tuple[Zone, Room]],
+) -> RuleSaving:
+    start = scope.start_ms // MS_PER_MIN * MS_PER_MIN
+    minutes = (scope.end_ms - start) // MS_PER_MIN
+    prices = _prices(home, scope, start, minutes)
+    heat, cost = np.zeros(FEW_DRAWS), np.zeros(FEW_DRAWS)
+    for zone, room in ready:
+        saved_w, over = _saved_w(bench, home, zone, room, rule, life, scope, start, minutes)
+        kwh = saved_w / 60_000
+        heat += kwh.sum(axis=1)
+        if prices is not None:
+            cost += (kwh / over) @ prices
+    names = {room.id for _, room in ready}
+    return RuleSaving(
+        heat_kwh=range_of(heat),
+        cost=None if prices is None else range_of(cost),
+        rooms=tuple(room.name for _, room in ready),
+        unfitted=tuple(room.name for _, room in rooms if room.id not in names),
+    )
+
+
+def _prices(home: Home, scope: Scope, start: int, minutes: int) -> Floats | None:
+    tariff = home.tariff_on(scope.clock.local(start).date())
+    if tariff is None:
+        return None
+    try:
+        return prices_between(tariff, scope.clock, start, start + minutes * MS_PER_MIN).by_minute
+    except TariffError:
+        return None
+
+
+def _saved_w(
+    bench: Workbench, home: Home, zone: Zone, room: Room, rule: Rule, life: Life, scope: Scope, start: int, minutes: int
+) -> tuple[Floats, Floats]:
+    """Return by draw and minute the heat less with the rule [W], and the heat for each unit drawn."""
+    clock, end = scope.clock, start + minutes * MS_PER_MIN
+    outdoor, _, certain = outdoor_between(bench, home, clock, bench.as_of_ms(home.id), start, end, None)
+    heater = home.heater_of(room.id)
+    assert heater is not None  # rooms without a heater do not come here
+    model, state, _, _ = room_grounds(
+        bench, home, room, heater, bench.work.fits(home.id).get(room.id), start, outdoor, minutes, FEW_DRAWS
+    )
+    stretch = Stretch(
+        start_ms=start,
+        outdoor_c=outdoor.outdoor_c,
+        offsets_k=np.zeros(FEW_DRAWS),
+        certain=certain,
+        clear_sky_w_m2=clear_sky(home, start, 60.0, minutes),
+        start_c=state,
+    )
+    written = timetable_claims(blocks_between(home, zone, clock, start, end), {})
+    ruled = [*written, *zone_claims(home, zone, rule, life, clock, end_ms=end)]
+    without, with_rule = (_heat_w(home, zone, model, stretch, claims) for claims in (written, ruled))
+    over = heat_over_draw(heater, home.source(heater.source_id), outdoor.outdoor_c[None, :-1])
+    return without - with_rule, over
+
+
+def _heat_w(home: Home, zone: Zone, model: RoomModel, stretch: Stretch, claims: Sequence[Claim]) -> Floats:
+    asked = setpoint_decisions(home, zone, claims, stretch.start_ms, stretch.end_ms)
+    setpoint = by_minute(asked, stretch.start_ms, stretch.end_ms)
+    heater = Proportional(full_heat_w=model.control.full_heat_w, band_k=BAND_K)
+    return proportional_run(model.step, drive_of(model, stretch, setpoint), heater).heat_w

@@ -1,0 +1,241 @@
+"""Faults planted in sound rules, one kind for each check: what the checks must find, and nothing else."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+from warmeter.core.home.conditions import AtTime, Compared, Fact, Hours, InState, Moving, Signal
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import MarkFact, PutBack, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell
+from warmeter.core.rule.checks.rule_finding import Check, targets_of
+from warmeter.core.rule.parts import conditions_of, with_condition
+
+
+@dataclass(frozen=True, slots=True)
+class PlantedRule:
+    """A home with a fault in one rule, and checks that may rightly find it too."""
+
+    home: Home
+    rule_id: str
+    brings: frozenset[Check] = frozenset()
+
+
+def _with(home: Home, rule: Rule, *brings: Check) -> PlantedRule:
+    rules = tuple(rule if each.id == rule.id else each for each in home.rules)
+    return PlantedRule(replace(home, rules=rules), rule.id, frozenset(brings))
+
+
+def _no_hysteresis(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        for place, c in conditions_of(rule, "watch"):
+            if not isinstance(c, Compared) or not c.hysteresis:
+                continue
+            backs = [(p, b) for p, b in conditions_of(rule, "when") if isinstance(b, Compared) and b.of == c.of]
+            if backs:
+                yield _with(home, with_condition(rule, backs[0][0], replace(backs[0][1], value=c.value)))
+            else:
+                yield _with(home, with_condition(rule, place, replace(c, hysteresis=0.0)))
+
+
+def _no_wait(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        watched = [c for _, c in conditions_of(rule, "watch") if isinstance(c, InState)]
+        if any(c.of.quantity == "is_open" or (c.of.quantity == "is_in" and not c.is_on) for c in watched):
+            yield _with(home, replace(rule, for_s=0))
+            if rule.put_back is not None and rule.put_back.when:
+                yield _with(home, replace(rule, put_back=replace(rule.put_back, for_s=0)))
+
+
+def _nothing_puts_back(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        if rule.put_back is not None and any(isinstance(s, SetLevel | SetPoint | Switch) for s in rule.then):
+            brings: tuple[Check, ...] = ("crossing or state", "alarm swallowed", "no hysteresis")
+            yield _with(home, replace(rule, put_back=None), *brings)
+
+
+def _contradiction(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        for number, step in enumerate(rule.then):
+            if isinstance(step, SetPoint) and step.value_c is not None:
+                for value in (2.0, 40.0):
+                    steps = tuple(replace(step, value_c=value) if k == number else s for k, s in enumerate(rule.then))
+                    yield _with(home, replace(rule, then=steps))
+            if isinstance(step, SetLevel):
+                # The rule below asks for a temperature that no guard allows.
+                hot = SetPoint(zone_ids=step.zone_ids, value_c=45.0)
+                yield _with(home, replace(rule, then=(*rule.then, hot)))
+            if isinstance(step, Switch):
+                other = replace(
+                    rule,
+                    id=f"{rule.id}-not",
+                    name="The opposite",
+                    watch=((AtTime(at_min=720),),),
+                    for_s=0,
+                    only_while=(),
+                    reading="becomes",
+                    then=(replace(step, is_on=not step.is_on),),
+                    put_back=PutBack(after_s=3600),
+                )
+                yield PlantedRule(replace(home, rules=(*home.rules, other)), other.id)
+
+
+def _acts_on_more(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        for number, step in enumerate(rule.then):
+            others = [z.id for z in home.zones if isinstance(step, SetLevel) and z.id not in step.zone_ids]
+            looks = any(isinstance(c, InState | Moving) for _, c in conditions_of(rule, "watch"))
+            if isinstance(step, SetLevel) and others and looks:
+                wide = replace(step, zone_ids=(*step.zone_ids, others[0]))
+                yield _with(
+                    home, replace(rule, then=tuple(wide if k == number else s for k, s in enumerate(rule.then)))
+                )
+
+
+def _crossing_or_state(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        timed = any(isinstance(c, Hours) for _, c in conditions_of(rule, "only_while"))
+        lasting = not any(isinstance(c, AtTime | Moving) for _, c in conditions_of(rule, "watch"))
+        if rule.reading == "is" and timed and lasting:
+            yield _with(home, replace(rule, reading="becomes"))
+        if rule.reading == "is" and rule.put_back is not None and all(isinstance(s, Tell) for s in rule.then):
+            brings: tuple[Check, ...] = ("alarm swallowed", "no hysteresis")
+            yield _with(home, replace(rule, put_back=None), *brings)
+
+
+def _blind_device(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        for step in rule.then:
+            for target in targets_of(step):
+                blind = [d for d in home.devices if target in (d.id, d.drives_id) and d.is_in_service]
+                if blind:
+                    ids = {d.id for d in blind}
+                    devices = tuple(
+                        replace(d, is_two_way=False, witness_id=None) if d.id in ids else d for d in home.devices
+                    )
+                    changed = replace(home, devices=devices)
+                    yield PlantedRule(changed, rule.id)
+
+
+def _no_guard(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        if rule.only_while and any(
+            isinstance(c, InState) and c.of.quantity == "is_in" and not c.is_on for _, c in conditions_of(rule, "watch")
+        ):
+            yield _with(home, replace(rule, only_while=()))
+            for k in range(len(rule.only_while)):
+                yield _with(home, replace(rule, only_while=rule.only_while[:k] + rule.only_while[k + 1 :]))
+
+
+def _alarm_swallowed(home: Home) -> Iterator[PlantedRule]:
+    quiet = {c.id for c in home.tell_chains if c.quiet_from_min is not None and not c.goes_through_quiet}
+    for rule in home.rules:
+        told = [s for s in rule.then if isinstance(s, Tell) and s.chain_id in quiet]
+        urgent = any(
+            (isinstance(c, InState) and c.of.quantity == "is_wet")
+            or (isinstance(c, Compared) and c.how == "under" and c.value < 5)
+            for _, c in conditions_of(rule, "watch")
+        )
+        if told and rule.kind == "safety" and urgent:
+            yield _with(home, replace(rule, kind="rule"))
+        if told and rule.kind == "rule" and rule.put_back is not None and len(rule.then) == 1:
+            brings: tuple[Check, ...] = ("crossing or state", "no hysteresis")
+            yield _with(home, replace(rule, put_back=None), *brings)
+
+
+def _wrong_thing_shut(home: Home) -> Iterator[PlantedRule]:
+    chained = {d for chain in home.chains if chain.kind == "leak" for d in chain.device_ids}
+    for rule in home.rules:
+        wet = [c for _, c in conditions_of(rule, "watch") if isinstance(c, InState) and c.of.quantity == "is_wet"]
+        for number, step in enumerate(rule.then):
+            if wet and wet[0].of.subject_id in chained and isinstance(step, ShutOff):
+                for other in [
+                    d.id
+                    for d in home.devices
+                    if d.kind in ("lamp_switch", "pump_switch", "relay", "plug", "controller")
+                ][:2]:
+                    steps = tuple(
+                        replace(step, target_ids=(other,)) if k == number else s for k, s in enumerate(rule.then)
+                    )
+                    yield _with(home, replace(rule, then=steps))
+
+
+def _short_cycles(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        compressors = {h.id for h in home.heaters if h.kind == "split_unit"}
+        if any(isinstance(s, Switch) and set(s.target_ids) & compressors for s in rule.then):
+            for limits in ({"min_on_s": 0}, {"min_off_s": 0}, {"min_on_s": 60, "min_off_s": 60}):
+                yield _with(home, replace(rule, limits=replace(rule.limits, **limits)))
+
+
+def _other_room(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        for place, c in conditions_of(rule, "watch"):
+            rooms = {
+                r
+                for s in rule.then
+                if isinstance(s, SetLevel)
+                for z in home.zones
+                if z.id in s.zone_ids
+                for r in z.room_ids
+            }
+            other = next((r.id for r in home.rooms if r.id not in rooms), None)
+            if rooms and other is not None and isinstance(c, Moving) and len(rule.watch) == 1:
+                moved = with_condition(rule, place, replace(c, of=Signal(quantity=c.of.quantity, subject_id=other)))
+                yield _with(home, moved)
+
+
+def _never_or_always(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        for place, c in conditions_of(rule, "watch"):
+            if isinstance(c, Compared) and c.minus is None and c.of.quantity == "relative_humidity":
+                yield _with(home, with_condition(rule, place, replace(c, value=130.0)))
+            if isinstance(c, InState):
+                gone = Signal(quantity=c.of.quantity, subject_id="taken-out")
+                yield _with(home, with_condition(rule, place, replace(c, of=gone)))
+            if isinstance(c, AtTime):
+                yield _with(home, replace(rule, for_s=600))
+                outside = Hours(from_min=(c.at_min + 60) % 1440, until_min=(c.at_min + 120) % 1440)
+                yield _with(home, replace(rule, only_while=(*rule.only_while, (outside,))))
+        for place, c in conditions_of(rule, "only_while"):
+            if isinstance(c, Hours):
+                yield _with(home, with_condition(rule, place, replace(c, until_min=c.from_min)))
+
+
+def _urgent_but_late(home: Home) -> Iterator[PlantedRule]:
+    for rule in home.rules:
+        wet = any(isinstance(c, InState) and c.of.quantity == "is_wet" for _, c in conditions_of(rule, "watch"))
+        frost = any(
+            isinstance(c, Compared) and c.how == "under" and c.value <= 6 and c.of.quantity == "room_temperature"
+            for _, c in conditions_of(rule, "watch")
+        )
+        if wet or frost:
+            yield _with(home, replace(rule, for_s=3600))
+            yield _with(home, replace(rule, then=(replace(rule.then[0], wait_s=1800), *rule.then[1:])))
+
+
+def _circle(home: Home) -> Iterator[PlantedRule]:
+    movable = [rule for rule in home.rules if rule.kind == "rule"][:2]
+    if len(movable) == 2:
+        one, two = movable
+        first = replace(one, then=(*one.then, MarkFact(word="x")), only_while=(*one.only_while, (Fact(word="y"),)))
+        second = replace(two, then=(*two.then, MarkFact(word="y")), only_while=(*two.only_while, (Fact(word="x"),)))
+        planted = _with(_with(home, first).home, second)
+        yield replace(planted, rule_id=one.id)
+
+
+RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
+    "no hysteresis": _no_hysteresis,
+    "no wait": _no_wait,
+    "nothing puts back": _nothing_puts_back,
+    "contradiction": _contradiction,
+    "acts on more": _acts_on_more,
+    "crossing or state": _crossing_or_state,
+    "blind device": _blind_device,
+    "no guard": _no_guard,
+    "alarm swallowed": _alarm_swallowed,
+    "wrong thing shut": _wrong_thing_shut,
+    "short cycles": _short_cycles,
+    "other room": _other_room,
+    "never or always": _never_or_always,
+    "urgent but late": _urgent_but_late,
+    "circle": _circle,
+}
