@@ -31,13 +31,16 @@ def words_marked(rule: Rule) -> set[str]:
 
 def in_order(rules: Sequence[Rule]) -> tuple[list[Rule], list[Rule]]:
     """Return rules so that each comes after those whose marks it looks at, and those that run in a circle."""
+    looked = {rule.id: words_looked_at(rule) for rule in rules}
+    marked_by = {rule.id: words_marked(rule) for rule in rules}
     waiting, ordered = list(rules), []
     while waiting:
-        free = [r for r in waiting if not any(words_looked_at(r) & words_marked(o) for o in waiting)]
+        to_come = set().union(*(marked_by[rule.id] for rule in waiting))
+        free = [rule for rule in waiting if not looked[rule.id] & to_come]
         if not free:
             break
         ordered += free
-        waiting = [r for r in waiting if r not in free]
+        waiting = [rule for rule in waiting if looked[rule.id] & to_come]
     return ordered, waiting
 
 

@@ -3,7 +3,7 @@
 from datetime import timedelta
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Form, Request, UploadFile
+from fastapi import APIRouter, Depends, File, Form, Request, UploadFile
 from fastapi.responses import Response
 
 from warmeter.core.errors import HomeError, NotKnowable
@@ -12,6 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.editing import edit_home
+from warmeter.service.homefile import joined
 from warmeter.service.replaying import Replay, replay
 from warmeter.service.rule_evidence import evidence_of
 from warmeter.service.rule_saving import RuleSaving, rule_saving
@@ -34,7 +35,6 @@ router = APIRouter()
 KEPT = ("rule", "blank", "pane", "from", "to", "up", "across", "against", "over_min", "needless")
 USUAL_DAYS, LONGEST_DAYS = 7, 400
 FOLDS = ("name",)
-MOST_BYTES = 5_000_000
 ADDS = (
     ("watch", "and watch"),
     ("watch_or", "or watch"),
@@ -212,25 +212,19 @@ def rules_as_json(request: Request, home_id: str) -> Response:
 
 
 @router.post("/homes/{home_id}/rules/read", name="rules_read")
-async def rules_from_json(request: Request, home_id: str, file: UploadFile, base: Annotated[int, Form()]) -> Response:
+def rules_from_json(
+    request: Request, home_id: str, base: Annotated[int, Form()], file: Annotated[UploadFile, File()]
+) -> Response:
     """Add the rules of a file to those of the home."""
-    text = await file.read(MOST_BYTES + 1)
-    bench = bench_of(request)
     try:
-        if len(text) > MOST_BYTES:
-            raise HomeError("a file of rules has 5 MB at most; nothing was changed")
-        content = read_rules(text)
+        content = read_rules(joined(iter(lambda: file.file.read(65_536), b"")))
+        words = f"{len(content.rules)} rules read from {file.filename or 'a file'}"
         edit_home(
-            bench,
-            home_id,
-            base,
-            person_of(request),
-            f"{len(content.rules)} rules read from {file.filename or 'a file'}",
-            lambda home: with_rules_of(home, content),
+            bench_of(request), home_id, base, person_of(request), words, lambda home: with_rules_of(home, content)
         )
     except HomeError as error:
         return back_to(request, "rules", home_id, str(error)[:400])
-    return back_to(request, "rules", home_id, f"{len(content.rules)} rules added")
+    return back_to(request, "rules", home_id, f"{len(content.rules)} rules added; undo takes them back.")
 
 
 @router.post("/homes/{home_id}/rules/{act}", name="rule_act")

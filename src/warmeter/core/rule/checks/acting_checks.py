@@ -9,7 +9,6 @@ from warmeter.core.home.rules import Blinds, Rule, SetLevel, SetPoint, ShutOff, 
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal, room_of, rooms_of_step, targets_of
 from warmeter.core.rule.parts import conditions_of, with_condition
 from warmeter.core.rule.putting_back import opposite_of, put_back_of
-from warmeter.core.rule.signals import offered
 
 COMPRESSOR_KINDS = ("dehumidifier", "heat_pump_dryer", "fridge", "freezer")
 COMPRESSOR_MIN_S = 300
@@ -244,7 +243,7 @@ def short_cycles(case: Case) -> Iterator[RuleFinding]:
 def other_room(case: Case) -> Iterator[RuleFinding]:
     """A sensor in one room, and what is done in another."""
     home, rule = case.home, case.rule
-    known = {each.signal for each in offered(home)}
+    known = case.known
     acted = {r for step in rule.then if targets_of(step) for r in rooms_of_step(home, step)}
     for place, c in conditions_of(rule, "watch"):
         signal = main_signal(c)
@@ -258,7 +257,12 @@ def other_room(case: Case) -> Iterator[RuleFinding]:
         )
         if near is None:
             near = next(
-                (s for s in known if s.quantity == signal.quantity and room_of(home, s.subject_id) in acted), None
+                (
+                    s
+                    for s in sorted(known, key=repr)
+                    if s.quantity == signal.quantity and room_of(home, s.subject_id) in acted
+                ),
+                None,
             )
         yield case.finding(
             "other room",

@@ -4,6 +4,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.rule.checks import acting_checks, people_checks, watch_checks
 from warmeter.core.rule.checks.rule_finding import NO_EVIDENCE, Case, Evidence, RuleFinding
 from warmeter.core.rule.ruleset import in_order
+from warmeter.core.rule.signals import offered
 
 CHECKS = (
     watch_checks.urgent_but_late,
@@ -26,12 +27,13 @@ CHECKS = (
 def rule_findings(home: Home, evidence: Evidence = NO_EVIDENCE) -> list[RuleFinding]:
     """Return everything that the checks find on a home's rules, in the order of the rules, the graver first."""
     found: list[RuleFinding] = []
+    known = frozenset(each.signal for each in offered(home))
     for rule in home.rules:
-        case = Case(home=home, rule=rule, evidence=evidence)
+        case = Case(home=home, rule=rule, known=known, evidence=evidence)
         found += [finding for check in CHECKS for finding in check(case)]
     _, circle = in_order(home.rules)
     found += [
-        Case(home=home, rule=rule).finding(
+        Case(home=home, rule=rule, known=known).finding(
             "circle",
             "watch.0.0.of",
             "It looks at a fact that hangs, over other rules, on what it marks itself: it is not run. Take one of the facts out.",

@@ -79,10 +79,11 @@ NO_EVIDENCE = Evidence()
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Case:
-    """A rule under check in its home."""
+    """A rule under check in its home, with the signals that the home has."""
 
     home: Home
     rule: Rule
+    known: frozenset[Signal]
     evidence: Evidence = NO_EVIDENCE
 
     def mended(self, rule: Rule) -> Home:

@@ -21,7 +21,6 @@ from warmeter.core.home.rules import Rule, Tell
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal
 from warmeter.core.rule.parts import Place, conditions_of, with_condition
-from warmeter.core.rule.signals import offered
 
 WIDTHS_OF_NOISE = 3.0
 OPENING_WAIT_S, ABSENCE_WAIT_S, BACK_WAIT_S = 60, 300, 30
@@ -175,11 +174,10 @@ def crossing_or_state(case: Case) -> Iterator[RuleFinding]:
 def never_or_always(case: Case) -> Iterator[RuleFinding]:
     """A condition that can never be true, or always is; a part that is gone; a wait on a moment."""
     rule, home = case.rule, case.home
-    known = {each.signal for each in offered(home)}
     ids = {part.id for part in home.parts()}
     for part in ("watch", "only_while", "as_long_as", "when"):
         for place, c in conditions_of(rule, part):
-            gone = [s for s in signals_of(c) if s not in known]
+            gone = [s for s in signals_of(c) if s not in case.known]
             others = [i for i in (getattr(c, "appliance_id", None), getattr(c, "zone_id", None)) if i and i not in ids]
             if gone or others:
                 yield case.finding(

@@ -19,7 +19,9 @@
 
   function show(html) {
     const focus = document.activeElement ? document.activeElement.id : "";
+    const unfolded = [...live().querySelectorAll("details[id][open]")].map((each) => each.id);
     live().innerHTML = html;
+    for (const id of unfolded) if (document.getElementById(id)) document.getElementById(id).open = true;
     const fresh = part();
     live().dataset.base = fresh.dataset.revision;
     document.querySelector("#saved b").textContent = fresh.dataset.saved;
@@ -62,7 +64,11 @@
       const answer = await fetch(address(path), { method: "POST", headers: headers(), body });
       const html = await answer.text();
       if (mine !== number) return;
-      if (answer.ok) { notice(""); show(html); } else { notice(html); await redraw(mine); }
+      if (answer.ok) { notice(""); show(html); return; }
+      notice(html);
+      // What was typed into a blank and could not be read stands there, to be put right.
+      const blank = document.getElementById("fill");
+      if (fields.blank && blank && answer.status !== 409) blank.focus(); else await redraw(mine);
     } catch (error) {
       notice('<p class="wm-notice">Warmeter does not answer. Your change is still here: try again when it runs.</p>');
     }

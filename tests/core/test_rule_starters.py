@@ -1,0 +1,229 @@
+"""Rules to start from: each with a log that fires it and one that must not."""
+
+import unittest
+from collections.abc import Mapping
+from dataclasses import replace
+
+import numpy as np
+
+from tests.core.test_rules_at_work import MIN, NOON, H, track
+from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions import Signal
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import Rule, ShutOff, Tell
+from warmeter.core.rule.checks.all_rules import rule_findings
+from warmeter.core.rule.doing import deeds_of
+from warmeter.core.rule.interpreter import interpret
+from warmeter.core.rule.life import Life, life_of
+from warmeter.core.rule.scope import Marks, Scope
+from warmeter.core.rule.track import Track
+from warmeter.core.rule.watching import Watching
+from warmeter.core.timegrid import LocalClock
+from warmeter.service.demo import DEMO_HOMES, demo_home
+from warmeter.service.rule_starters import STARTERS, started
+from warmeter.service.ruling import with_new_rule
+
+WEIR, TERRACE, SAIL = demo_home("weir-cottage"), demo_home("terrace-nine"), demo_home("sail-loft")
+# A leak sensor under an indoor unit, not at a tap.
+UNIT_LEAK = replace(
+    TERRACE, devices=tuple(replace(d, room_id="tn-living") if d.id == "tn-leak" else d for d in TERRACE.devices)
+)
+Tracks = Mapping[Signal, Track]
+
+
+def of(quantity: str, subject: str | None = None) -> Signal:
+    return Signal(quantity=quantity, subject_id=subject)
+
+
+def steady(value: float, hours: float = 24) -> Track:
+    """Return a quantity told every ten minutes, always the same."""
+    return track(*((k * 600, value) for k in range(int(6 * hours) + 1)))
+
+
+def then(*pieces: tuple[float, float], hours: float = 24) -> Track:
+    """Return a quantity told every minute, from each second after noon on at a value."""
+    at = np.arange(0, hours * H, 60)
+    values = np.array([value for _, value in pieces])
+    place = np.searchsorted([since for since, _ in pieces], at, side="right") - 1
+    return Track(NOON + (at * 1000).astype(np.int64), values[np.maximum(place, 0)])
+
+
+def sloping(start: float, end: float, seconds: float) -> Track:
+    """Return a fall or rise from half past noon on, told every minute."""
+    at = np.arange(0, 4 * H, 60)
+    return Track(NOON + (at * 1000).astype(np.int64), np.interp(at, [1800, 1800 + seconds], [start, end]))
+
+
+class Starters(unittest.TestCase):
+    def live(self, home: Home, key: str, school: str, place: str, tracks: Tracks, **parts: object) -> tuple[Rule, Life]:
+        """Return the filled rule and its life from noon on, the same by both evaluators."""
+        _, rule = started(home, key, school, place)
+        hours = parts.pop("hours", 4)
+        settings = {(m.id, s.tells): s for m in home.appliances for s in m.settings}
+        scope = Scope(
+            start_ms=NOON,
+            end_ms=NOON + hours * H * 1000,  # type: ignore[operator]
+            clock=LocalClock("UTC"),
+            latitude_deg=51.0,
+            tracks=tracks,
+            settings=settings,
+            **parts,  # type: ignore[arg-type]
+        )
+        life = life_of(rule, Watching(scope))
+        self.assertEqual(life, interpret(rule, scope))
+        return rule, life
+
+    def fired(self, *case: object, **parts: object) -> list[float]:
+        _, life = self.live(*case, **parts)  # type: ignore[arg-type]
+        return [(f.at_ms - NOON) / 1000 for f in life.firings]
+
+    def test_leak_in_every_school(self) -> None:
+        wet, dry = then((0, 0), (600, 1), (1200, 0)), steady(0)
+        for home, school, place in (
+            (WEIR, "tell", "wc-leak"),
+            (WEIR, "valve", "wc-leak"),
+            (UNIT_LEAK, "cooling", "tn-leak"),
+        ):
+            signal = of("is_wet", place)
+            with self.subTest(school):
+                self.assertEqual(self.fired(home, "leak", school, place, {signal: wet}), [600])
+                self.assertEqual(self.fired(home, "leak", school, place, {signal: dry}), [])
+        rule, life = self.live(WEIR, "leak", "valve", "wc-leak", {of("is_wet", "wc-leak"): wet})
+        shut = next(d for d in deeds_of(rule, life) if isinstance(d.step, ShutOff))
+        # What was shut stays shut, also when it is dry again.
+        self.assertIsNone(shut.until_ms)
+        with self.assertRaises(HomeError):
+            started(TERRACE, "leak", "cooling", "tn-leak")
+
+    def test_pipe_frost_tells_early_and_heats_before_it_freezes(self) -> None:
+        signal = of("room_temperature", "wc-frost")
+        for school, cold, cool in (("tell", 4.0, 5.5), ("heat", 2.5, 4.0)):
+            with self.subTest(school):
+                log = then((0, 8.0), (1800, cold))
+                self.assertEqual(self.fired(WEIR, "frost", school, "wc-frost", {signal: log}), [1800 + 300])
+                self.assertEqual(
+                    self.fired(WEIR, "frost", school, "wc-frost", {signal: then((0, 8.0), (1800, cool))}), []
+                )
+
+    def test_opening_by_contact(self) -> None:
+        signal = of("is_open", "wc-c-kitchen")
+        for minutes, fires in ((10, [600 + 180]), (2, [])):
+            log = then((0, 0), (600, 1), (600 + 60 * minutes, 0))
+            self.assertEqual(self.fired(WEIR, "opening", "usual", "wc-c-kitchen", {signal: log}), fires)
+
+    def test_opening_by_the_fall_of_temperature(self) -> None:
+        signal = of("room_temperature", "wc-kitchen")
+        self.assertEqual(len(self.fired(WEIR, "drop", "usual", "wc-kitchen", {signal: sloping(20, 18.2, 600)})), 1)
+        self.assertEqual(self.fired(WEIR, "drop", "usual", "wc-kitchen", {signal: sloping(20, 18.2, 3600)}), [])
+
+    def test_damp_air_by_threshold(self) -> None:
+        signal = of("relative_humidity", "wc-tub")
+        self.assertEqual(self.fired(WEIR, "damp", "threshold", "wc-tub", {signal: then((0, 50), (600, 72))})[:1], [900])
+        self.assertEqual(self.fired(WEIR, "damp", "threshold", "wc-tub", {signal: then((0, 50), (600, 64))}), [])
+
+    def test_damp_air_by_difference_rests_where_airing_does_not_dry(self) -> None:
+        inside, outside = of("absolute_humidity", "wc-tub"), of("absolute_humidity")
+        damp = then((0, 7.0), (600, 11.0))
+        self.assertEqual(
+            self.fired(WEIR, "damp", "difference", "wc-tub", {inside: damp, outside: steady(5.0)})[:1], [900]
+        )
+        self.assertEqual(self.fired(WEIR, "damp", "difference", "wc-tub", {inside: damp, outside: steady(10.0)}), [])
+
+    def test_a_split_unit_cools_only_where_somebody_is(self) -> None:
+        warm = {of("room_temperature", "tn-bedroom"): then((0, 24), (600, 28))}
+        for somebody, fires in ((1.0, [600 + 600]), (0.0, [])):
+            log = {**warm, of("is_in", "tn-bedroom"): steady(somebody)}
+            self.assertEqual(self.fired(TERRACE, "split", "usual", "tn-split-bedroom", log), fires)
+
+    def test_blinds_go_down_by_heat_in_two_steps_and_never_at_night(self) -> None:
+        hot = {of("room_temperature", "tn-living"): then((0, 24), (600, 26))}
+        rule, life = self.live(TERRACE, "blinds", "usual", "tn-living", hot)
+        deeds = deeds_of(rule, life)
+        self.assertEqual([(d.from_ms - NOON) / 1000 for d in deeds], [1500, 2400])
+        late = {of("room_temperature", "tn-living"): then((0, 24), (9.5 * H, 26))}
+        self.assertEqual(self.fired(TERRACE, "blinds", "usual", "tn-living", late, hours=12), [])
+
+    def test_an_empty_room_goes_idle_but_not_with_guests(self) -> None:
+        empty = {of("is_in", "wc-parlour"): then((0, 1), (600, 0))}
+        self.assertEqual(self.fired(WEIR, "idle", "usual", "wc-z-parlour", empty), [600 + 1500])
+        guests = {"guests are here": Marks(np.array([NOON - 1000]), np.array([True]))}
+        self.assertEqual(self.fired(WEIR, "idle", "usual", "wc-z-parlour", empty, marks=guests), [])
+
+    def test_a_zone_of_two_rooms_is_empty_when_both_are(self) -> None:
+        one = {of("is_in", "rm-laundry"): then((0, 1), (600, 0)), of("is_in", "rm-hall"): steady(1)}
+        self.assertEqual(self.fired(SAIL, "idle", "usual", "zo-side", one), [])
+        both = {**one, of("is_in", "rm-hall"): then((0, 1), (1200, 0))}
+        self.assertEqual(self.fired(SAIL, "idle", "usual", "zo-side", both), [1200 + 1500])
+
+    def test_a_machine_has_finished_after_its_wait_not_in_its_pause(self) -> None:
+        signal = of("electric_w", "wc-washer")
+        ran = then((0, 1), (600, 400), (3600, 1))
+        self.assertEqual(self.fired(WEIR, "finished", "usual", "wc-washer", {signal: ran}), [3600 + 480])
+        pausing = then((0, 1), (600, 400), (3600, 1), (3900, 400))
+        self.assertEqual(self.fired(WEIR, "finished", "usual", "wc-washer", {signal: pausing}), [])
+        with self.assertRaises(HomeError):
+            started(WEIR, "finished", "usual", "wc-tub-heat")
+
+    def test_asked_at_bedtime_only_where_it_has_not_run(self) -> None:
+        signal = of("electric_w", "wc-washer")
+        bedtime = 9.5 * H
+        self.assertEqual(self.fired(WEIR, "bedtime", "usual", "wc-washer", {signal: steady(1)}, hours=12), [bedtime])
+        ran = then((0, 1), (3 * H, 400), (4 * H, 1))
+        self.assertEqual(self.fired(WEIR, "bedtime", "usual", "wc-washer", {signal: ran}, hours=12), [])
+
+    def test_standby_is_cut_or_told_at_night_not_by_day(self) -> None:
+        signal = of("electric_w", "wc-washer")
+        for school in ("cut", "leave"):
+            fired = self.fired(WEIR, "standby", school, "wc-washer", {signal: steady(1)}, hours=13)
+            self.assertEqual(fired, [11 * H], school)
+            self.assertEqual(self.fired(WEIR, "standby", school, "wc-washer", {signal: steady(1)}, hours=8), [])
+            busy = {signal: then((0, 1), (10.8 * H, 400))}
+            self.assertEqual(self.fired(WEIR, "standby", school, "wc-washer", busy, hours=13), [])
+
+    def test_a_fill_stops_by_itself(self) -> None:
+        pressed = {("button", "", "wc-wall-switch"): np.array([NOON + 600_000])}
+        rule, life = self.live(WEIR, "fill", "usual", "wc-pump-switch", {}, events=pressed)
+        deed = deeds_of(rule, life)[0]
+        self.assertEqual(((deed.from_ms - NOON) / 1000, (deed.until_ms or 0) - deed.from_ms), (600, 15 * MIN * 1000))
+        self.assertEqual(self.fired(WEIR, "fill", "usual", "wc-pump-switch", {}), [])
+
+    def test_every_school_of_every_starter_is_tried_above_and_has_no_finding(self) -> None:
+        tried = 0
+        for name in DEMO_HOMES:
+            home = demo_home(name)
+            for starter in STARTERS:
+                for place, _ in starter.places(home):
+                    for school in starter.schools:
+                        try:
+                            with_chain, rule = started(replace(home, rules=()), starter.key, school.key, place)
+                        except HomeError as error:
+                            self.assertTrue(str(error))
+                            continue
+                        added, _ = with_new_rule(with_chain, rule)
+                        self.assertEqual(rule_findings(added), [], (name, starter.key, school.key, place))
+                        tried += 1
+        self.assertGreater(tried, 50)
+        self.assertEqual(len(STARTERS), 12)
+
+    def test_what_hurts_has_its_caution(self) -> None:
+        for starter in STARTERS:
+            hurts = starter.key in ("leak", "frost", "blinds", "standby", "fill")
+            self.assertEqual(bool(starter.caution), hurts, starter.key)
+        leak = next(s for s in STARTERS if s.key == "leak")
+        self.assertIn("certified", leak.caution)
+
+    def test_a_starter_that_the_home_cannot_have_says_what_to_enter(self) -> None:
+        bare = replace(WEIR, devices=(), rules=(), chains=(), zones=())
+        with self.assertRaises(HomeError) as caught:
+            started(bare, "leak", "tell", "x")
+        self.assertIn("leak sensor", str(caught.exception))
+        with self.assertRaises(HomeError):
+            started(WEIR, "nothing", "usual", "x")
+        with self.assertRaises(HomeError):
+            started(WEIR, "leak", "tell", "elsewhere")
+
+    def test_the_first_chain_is_made_once(self) -> None:
+        bare = replace(WEIR, tell_chains=(), rules=())
+        home, rule = started(bare, "leak", "tell", "wc-leak")
+        self.assertEqual(len(home.tell_chains), 1)
+        self.assertEqual([s.chain_id for s in rule.then if isinstance(s, Tell)], [home.tell_chains[0].id])
