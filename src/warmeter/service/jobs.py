@@ -4,6 +4,7 @@ from warmeter.core.errors import WarmeterError
 from warmeter.service.comparing import run_comparison
 from warmeter.service.fitting import fit_logged
 from warmeter.service.logs import run_import
+from warmeter.service.rule_tuning import run_sweep
 from warmeter.service.workbench import Workbench
 from warmeter.store.work import Job
 
@@ -11,6 +12,7 @@ DONE = {"fit": "Fitted", "compare": "Compared"}
 STOPPED = {
     "fit": "Stopped by you; the former fit, if any, still stands",
     "compare": "Stopped by you; the former comparison, if any, still stands",
+    "sweep": "Stopped by you; the rule is as it was",
     "import": "Stopped by you; nothing of the file was taken, and it still waits",
 }
 
@@ -44,6 +46,8 @@ def _run(bench: Workbench, job: Job) -> str:
 
     if job.kind == "import":
         return run_import(bench, job, progress)
+    if job.kind == "sweep":
+        return run_sweep(bench, job, progress)
     if job.kind == "fit":
         fit_logged(bench, job.home_id, job.subject, job.revision, progress)
     else:

@@ -4,9 +4,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from pydantic import TypeAdapter
 
 from warmeter.core.errors import HomeError, NotKnowable
-from warmeter.core.home.conditions import Compared, InState, Signal
+from warmeter.core.home.conditions import Compared, InState, Signal, signals_of
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.parts import conditions_of
 from warmeter.core.rule.scope import Scope
@@ -24,9 +25,13 @@ from warmeter.core.rule.tuning import (
     values_around,
 )
 from warmeter.core.rule.watching import Watching
+from warmeter.service.rule_signals import scope_of
+from warmeter.service.workbench import Workbench
+from warmeter.store.work import Job
 
 MARKED, ITSELF = "marked", "itself"
 UP, ACROSS = 12, 14
+MOST_AT_ONCE = 20_000_000  # reports times settings: about half a second
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,6 +41,32 @@ class Goal:
     against: str = ITSELF
     least_s: int = 300
     needless_a_week: float = 1.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SweepAsked:
+    """A sweep as a job is asked for it: rule, blanks, goal, stretch [ms UTC]."""
+
+    rule_id: str
+    up: str
+    across: str
+    goal: Goal
+    start_ms: int
+    end_ms: int
+    revision: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Kept:
+    """A sweep's numbers as they are kept."""
+
+    up_values: list[float]
+    across_values: list[float]
+    missed: list[list[int]]
+    needless: list[list[int]]
+    late_s: list[list[float | None]]
+    events: int
+    weeks: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,3 +155,79 @@ def _range(rule: Rule, watching: Watching, knob: Knob) -> dict[str, float]:
                 if heard.size:
                     return {"low": float(np.quantile(heard, 0.02)), "high": float(np.quantile(heard, 0.98))}
     return {}
+
+
+def is_long(rule: Rule, scope: Scope) -> bool:
+    """Return whether a sweep takes so long that it is better a job: settings times reports."""
+    signals = {signal for condition in rule.conditions for signal in signals_of(condition)}
+    reports = sum(scope.track(signal).at_ms.size for signal in signals)
+    return UP * ACROSS * reports > MOST_AT_ONCE
+
+
+def ask_sweep(bench: Workbench, home_id: str, asked: SweepAsked) -> None:
+    """Queue a sweep, unless the same is queued or runs."""
+    request = TypeAdapter(SweepAsked).dump_json(asked).decode()
+    last = bench.work.latest_of_kind(home_id, "sweep")
+    if last is not None and not last.is_over and bench.work.request(last.id) == request:
+        return
+    bench.jobs.submit(bench.work.enqueue(home_id, "sweep", asked.rule_id, asked.revision, bench.now_ms(), request))
+
+
+def was_given_up(bench: Workbench, home_id: str, asked: SweepAsked) -> bool:
+    """Return whether the newest sweep was this one, and was stopped or failed."""
+    last = bench.work.latest_of_kind(home_id, "sweep")
+    request = TypeAdapter(SweepAsked).dump_json(asked).decode()
+    return last is not None and last.state in ("stopped", "failed") and bench.work.request(last.id) == request
+
+
+def run_sweep(bench: Workbench, job: Job, progress: Callable[[float, str], None]) -> str:
+    """Sweep as asked and keep the numbers; return what came of it."""
+    asked = TypeAdapter(SweepAsked).validate_json(bench.work.request(job.id))
+    home, _ = bench.homes.load(job.home_id)
+    rule = home.rule(asked.rule_id)
+    progress(0.02, "Reading the logs")
+    quantity, _, subject = asked.goal.against.partition(":")
+    also = [Signal(quantity=quantity, subject_id=subject)] if subject else []
+    scope = scope_of(bench, home, (rule,), asked.start_ms, asked.end_ms, also)
+
+    def told(done: int, of: int) -> bool:
+        progress(done / of, f"{done} of {of} settings tried")
+        return True
+
+    found = tuned(rule, scope, asked.goal, asked.up, asked.across, told).map
+    kept = _Kept(
+        up_values=found.up_values.tolist(),
+        across_values=found.across_values.tolist(),
+        missed=found.missed.tolist(),
+        needless=found.needless.tolist(),
+        late_s=[[None if np.isnan(v) else v for v in row] for row in found.late_s.tolist()],
+        events=found.events,
+        weeks=found.weeks,
+    )
+    bench.work.keep_result(job.id, TypeAdapter(_Kept).dump_json(kept))
+    return f"{found.missed.size} settings tried"
+
+
+def kept_sweep(bench: Workbench, home_id: str, rule: Rule, asked: SweepAsked) -> Tuned | None:
+    """Return the newest sweep that ended well, if it is the one that is asked."""
+    last = bench.work.latest_of_kind(home_id, "sweep", only_done=True)
+    if last is None or bench.work.request(last.id) != TypeAdapter(SweepAsked).dump_json(asked).decode():
+        return None
+    document = bench.work.result(last.id)
+    if document is None:
+        return None
+    kept = TypeAdapter(_Kept).validate_json(document)
+    up, across, _ = usual_knobs(rule, asked.up, asked.across)
+    found = SweepMap(
+        up=up,
+        across=across,
+        up_values=np.array(kept.up_values),
+        across_values=np.array(kept.across_values),
+        missed=np.array(kept.missed, dtype=np.int64),
+        needless=np.array(kept.needless, dtype=np.int64),
+        late_s=np.array([[np.nan if v is None else v for v in row] for row in kept.late_s]),
+        events=kept.events,
+        weeks=kept.weeks,
+    )
+    wanted = good(found, needless_a_week=asked.goal.needless_a_week)
+    return Tuned(map=found, goal=asked.goal, middle=middle(wanted, place_of_now(found)))

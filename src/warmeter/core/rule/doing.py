@@ -43,10 +43,12 @@ class Deed:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Notice:
-    """Somebody told: when, whom, and whether quiet hours held it back until then [ms UTC]."""
+    """Somebody told: when, whom, what, since when it held, and whether quiet hours held it back until then [ms UTC]."""
 
     at_ms: int
     chain_id: str
+    text: str
+    since_ms: int
     is_late: bool = False
     is_again: bool = False
 
@@ -117,6 +119,8 @@ def _values(
     """Yield stretches and values [°C] that a deed asks."""
     step = deed.step
     if isinstance(step, SetLevel):
+        if all(level.id != step.level_id for level in home.levels):  # gone: the rule has a finding
+            return
         value = home.heating_c(zone, step.level_id) if side == "heating" else home.cooling_c(zone, step.level_id)
         if value is not None:
             yield deed.from_ms, deed.until_ms, value
@@ -192,7 +196,15 @@ def notices_of(rule: Rule, life: Life, chains: Sequence[TellChain], clock: Local
             is_closed=last == at,
         )
         found += [
-            Notice(at_ms=t, chain_id=chain.id, is_late=k == 0 and t > at, is_again=k > 0) for k, t in enumerate(told)
+            Notice(
+                at_ms=t,
+                chain_id=chain.id,
+                text=deed.step.text or rule.name,
+                since_ms=deed.fired_ms,
+                is_late=k == 0 and t > at,
+                is_again=k > 0,
+            )
+            for k, t in enumerate(told)
         ]
     return sorted(found, key=lambda notice: notice.at_ms)
 

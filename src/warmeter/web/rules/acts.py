@@ -5,19 +5,21 @@ from dataclasses import replace
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import EventMark, PutBack, Rule, RuleKind
+from warmeter.core.home.rules import EventMark, PutBack, Rule, RuleKind, TellChain
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence
 from warmeter.core.rule.putting_back import put_back_of
 from warmeter.core.rule.tuning import knobs_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.service import ruling
+from warmeter.service.editing import new_id
 from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
 from warmeter.service.rule_starters import started
 from warmeter.web.forms import Fields
 from warmeter.web.rules.blanks import Blank
 from warmeter.web.rules.condition_words import telling_of
 from warmeter.web.rules.sentence import KINDS, limits_of, sentence_of
+from warmeter.web.rules.told_view import LOUD
 from warmeter.web.survey.acting import Act, Done, done_or_refuse
 
 NAME_MOST = 80
@@ -215,6 +217,33 @@ def _unmark(home: Home, fields: Fields) -> Done:
     return _saved(home, replace(rule, marks=tuple(m for m in rule.marks if m.start_ms != start)), "a mark taken out")
 
 
+def _chain(home: Home, fields: Fields) -> Done:
+    """Add a chain to tell, or change one."""
+    name = fields.text("name", least=1, what="A name")
+    loudness = fields.choice("loudness", LOUD)
+    ends = [fields.clock(n) if fields.texts.get(n, "").strip() else None for n in ("quiet_from", "quiet_until")]
+    if (ends[0] is None) != (ends[1] is None):
+        fields.errors["quiet_from"] = "Quiet hours need a beginning and an end; leave both empty for none"
+    done_or_refuse(fields)
+    chain = TellChain(
+        id=fields.texts.get("chain") or new_id(),
+        name=name,
+        loudness=next(key for key in LOUD if key == loudness),
+        quiet_from_min=None if ends[0] is None else ends[0] % 1440,
+        quiet_until_min=None if ends[1] is None else ends[1] % 1440,
+        goes_through_quiet=fields.is_on("through"),
+    )
+    return Done(ruling.with_chain(home, chain), f"{name} is told {LOUD[chain.loudness]}")
+
+
+def _chain_out(home: Home, fields: Fields) -> Done:
+    """Take a chain out; rules that tell it have a finding."""
+    chain = next((c for c in home.tell_chains if c.id == fields.texts.get("chain")), None)
+    if chain is None:
+        raise HomeError("there is no such chain any more")
+    return Done(replace(home, tell_chains=tuple(c for c in home.tell_chains if c != chain)), f"{chain.name} taken out")
+
+
 def _suspend(home: Home, fields: Fields) -> Done:
     rule, clock = _rule(home, fields), LocalClock(home.zone)
     now = fields.whole("now_ms", 0, 2**53)
@@ -240,6 +269,8 @@ ACTS: Mapping[str, Act] = {
     "step-order": _step_order,
     "wait": _wait,
     "delete": _delete,
+    "chain": _chain,
+    "chain-out": _chain_out,
     "tune": _tune,
     "mark": _mark,
     "unmark": _unmark,

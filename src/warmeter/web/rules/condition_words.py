@@ -47,12 +47,12 @@ from warmeter.web.rules.typed_blanks import (
 
 
 @dataclass(frozen=True, slots=True)
-class Telling:
-    """A home and a rule being told, with the signals that can be named."""
+class Names:
+    """What a home's rules can name: its signals, and what a condition's first blank offers; made once a page."""
 
     home: Home
-    rule: Rule
     signals: dict[Signal, Offered]
+    subjects: tuple[Option, ...]
 
     def name(self, signal: Signal) -> str:
         """Return a signal's name, or that it is gone."""
@@ -62,44 +62,54 @@ class Telling:
     def unit(self, signal: Signal) -> str:
         """Return a signal's unit."""
         found = self.signals.get(signal)
-        return (
-            QUANTITIES[signal.quantity].unit
-            if found is None and signal.quantity in QUANTITIES
-            else found.unit
-            if found
-            else ""
-        )
+        if found is not None:
+            return found.unit
+        return QUANTITIES[signal.quantity].unit if signal.quantity in QUANTITIES else ""
 
-    def subject_options(self, *, with_sequence: bool) -> list[Option]:
-        """Return everything that a condition can look at, as options of its first blank."""
-        home = self.home
-        found = [(f"signal:{s.quantity}:{s.subject_id or ''}", o.name) for s, o in self.signals.items()]
-        for machine in home.appliances:
-            found += [
-                (f"machine:{machine.id}", f"{machine.name}, what it does"),
-                (f"ran:{machine.id}", f"{machine.name}, has it run today"),
-            ]
+
+@dataclass(frozen=True, slots=True)
+class Telling:
+    """A rule being told, in a home, with the names of its things."""
+
+    home: Home
+    rule: Rule
+    names: Names
+
+    @property
+    def signals(self) -> dict[Signal, Offered]:
+        """The home's signals."""
+        return self.names.signals
+
+
+def names_of(home: Home) -> Names:
+    """Return what a home's rules can name."""
+    signals = {each.signal: each for each in offered(home)}
+    found = [(f"signal:{s.quantity}:{s.subject_id or ''}", o.name) for s, o in signals.items()]
+    for machine in home.appliances:
         found += [
-            (f"button:{d.id}", f"{d.name} pressed")
-            for d in home.devices
-            if d.kind in ("wall_switch", "relay") and d.is_in_service
+            (f"machine:{machine.id}", f"{machine.name}, what it does"),
+            (f"ran:{machine.id}", f"{machine.name}, has it run today"),
         ]
-        found += [(f"level:{zone.id}", f"level of {zone.name}") for zone in home.zones]
-        found += [
-            ("hours", "hours of the day"),
-            ("at_time", "a time of day"),
-            ("dates", "dates of the year"),
-            ("dark", "dark or light"),
-            ("evening", "the evening"),
-            ("statement", "what a person states"),
-            ("fact", "a fact that was marked"),
-        ]
-        return [*found, ("sequence", "one thing, then another")] if with_sequence else found
+    buttons = [d for d in home.devices if d.kind in ("wall_switch", "relay") and d.is_in_service]
+    found += [(f"button:{d.id}", f"{d.name} pressed") for d in buttons]
+    found += [(f"level:{zone.id}", f"level of {zone.name}") for zone in home.zones]
+    return Names(home, signals, (*found, *_PLAIN_SUBJECTS))
 
 
-def telling_of(home: Home, rule: Rule) -> Telling:
+def telling_of(home: Home, rule: Rule, names: Names | None = None) -> Telling:
     """Return a rule ready to be told."""
-    return Telling(home, rule, {each.signal: each for each in offered(home)})
+    return Telling(home, rule, names_of(home) if names is None else names)
+
+
+_PLAIN_SUBJECTS: tuple[Option, ...] = (
+    ("hours", "hours of the day"),
+    ("at_time", "a time of day"),
+    ("dates", "dates of the year"),
+    ("dark", "dark or light"),
+    ("evening", "the evening"),
+    ("statement", "what a person states"),
+    ("fact", "a fact that was marked"),
+)
 
 
 def say_clauses(told: Sentence, telling: Telling, part: Part) -> None:
@@ -126,7 +136,9 @@ def _say(told: Sentence, telling: Telling, place: Place, condition: Condition) -
         return with_condition(rule, place, condition)
 
     def first_blank(text: str) -> Blank:
-        options = telling.subject_options(with_sequence=not place.sub)
+        options = (
+            telling.names.subjects if place.sub else (*telling.names.subjects, ("sequence", "one thing, then another"))
+        )
         return Blank(
             id=f"{key}.of",
             text=text,
@@ -140,7 +152,7 @@ def _say(told: Sentence, telling: Telling, place: Place, condition: Condition) -
         )
 
     if isinstance(condition, Compared | Moving | InState | Silent):
-        told.leave(first_blank(telling.name(condition.of)))
+        told.leave(first_blank(telling.names.name(condition.of)))
         if isinstance(condition, Compared | Moving) and condition.minus is not None:
             told.say("less")
             told.leave(_minus_blank(telling, key, condition, put))
@@ -189,7 +201,7 @@ def _subject_chosen(home: Home, before: Condition, key: str) -> Condition:
 
 
 def _minus_blank(telling: Telling, key: str, condition: Compared | Moving, put: Callable[[Condition], Rule]) -> Blank:
-    unit = telling.unit(condition.of)
+    unit = telling.names.unit(condition.of)
     options = [
         (f"{s.quantity}:{s.subject_id or ''}", o.name)
         for s, o in telling.signals.items()
@@ -204,14 +216,14 @@ def _minus_blank(telling: Telling, key: str, condition: Compared | Moving, put: 
 
     return Blank(
         id=f"{key}.minus",
-        text=telling.name(minus),
+        text=telling.names.name(minus),
         title="what is taken away from it",
         kind="choice",
         value=f"{minus.quantity}:{minus.subject_id or ''}",
         options=options,
         change=change,
         removal=put(replace(condition, minus=None)),
-        is_wrong=telling.name(minus) == GONE,
+        is_wrong=telling.names.name(minus) == GONE,
     )
 
 
@@ -585,7 +597,7 @@ def _value(
     low: float = -1e6,
     words: tuple[str, str] = ("", ""),
 ) -> Blank:
-    home, unit = telling.home, telling.unit(signal)
+    home, unit = telling.home, telling.names.unit(signal)
     text = value_text(home, unit, value, is_difference=is_difference)
     shown = (words[0] if value == 0 else words[1].format(text)) if words[1] else text
     return Blank(

@@ -191,7 +191,7 @@ def _curve_lane(
     is_power: bool = False,
 ) -> Lane:
     """Return a lane of a quantity, with the values at which the rule begins and ends."""
-    home, unit = telling.home, telling.unit(signal)
+    home, unit = telling.home, telling.names.unit(signal)
     track = replay.watching.heard(signal, telling.rule.limits.stale_s, minus)
     values = value_of(track, _instants(replay).astype(np.int64))
     is_difference = minus is not None
@@ -207,7 +207,7 @@ def _curve_lane(
     low, high = (min(known), max(known)) if known else (0.0, 1.0)
     margin = max(0.08 * (high - low), 1e-6 + 0.02 * abs(high), 0.2)
     decimals = 0 if unit in ("%", "W") else 1
-    name = telling.name(signal) + (f" less {telling.name(minus)}" if minus is not None else "")
+    name = telling.names.name(signal) + (f" less {telling.names.name(minus)}" if minus is not None else "")
     words = {"°C": show.difference_unit(home) if is_difference else show.temperature_unit(home), "price": "/kWh"}
     curve = Curve(values=values, css="wm-pw" if is_power or unit == "W" else "wm-temp", step=_length(replay) / POINTS)
     return Lane(

@@ -1,5 +1,6 @@
 """Routes of the rules: the page, its acts, the rules to start from."""
 
+from dataclasses import replace
 from datetime import timedelta
 from typing import Annotated
 
@@ -16,17 +17,29 @@ from warmeter.service.homefile import joined
 from warmeter.service.replaying import Replay, replay
 from warmeter.service.rule_evidence import evidence_of
 from warmeter.service.rule_saving import RuleSaving, rule_saving
-from warmeter.service.rule_starters import STARTERS
-from warmeter.service.rule_tuning import Goal
+from warmeter.service.rule_signals import FACT_EVENT
+from warmeter.service.rule_starters import ALARM_CAUTION, STARTERS
+from warmeter.service.rule_tuning import Goal, SweepAsked, Tuned, ask_sweep, kept_sweep, was_given_up
 from warmeter.service.rules_file import read_rules, rules_json, with_rules_of
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, stretch_in_view, strip_width
+from warmeter.web.page import (
+    back_to,
+    bench_of,
+    frame_of,
+    is_fragment,
+    job_view,
+    person_of,
+    render,
+    stretch_in_view,
+    strip_width,
+)
 from warmeter.web.rules.acts import ACTS, mend_act
 from warmeter.web.rules.condition_words import telling_of
 from warmeter.web.rules.replay_strip import zones_of
 from warmeter.web.rules.sentence import KINDS
 from warmeter.web.rules.sheet_view import instructions
+from warmeter.web.rules.told_view import LOUD, ToldLine, fact_lines, told_lines
 from warmeter.web.rules.tune_view import TuneView, tune_view
 from warmeter.web.rules.view import rules_view
 from warmeter.web.survey.acting import perform
@@ -117,8 +130,14 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
         "adds": ADDS,
         "steps": STEPS,
         "zooms": _zooms(request, home),
-        "tune": _tune(home, found, query) if query.get("pane") == "tune" else None,
+        "tune": _tune(request, home, revision, found, query) if query.get("pane") == "tune" else None,
         "marks": _marks(bench.clock(home), home, query.get("rule", "")),
+        "job": job_view(bench.work.latest_of_kind(home.id, "sweep"), "Tune") if query.get("pane") == "tune" else None,
+        "told": _told(home, found, query.get("rule", "")),
+        "facts": fact_lines(home, found) if query.get("pane") == "people" else [],
+        "loud": LOUD,
+        "clock_time": show.clock_time,
+        "alarm_caution": ALARM_CAUTION,
         "now_ms": as_of,
         "today": str(bench.clock(home).local(as_of).date()),
         "person": person_of(request).name,
@@ -137,12 +156,24 @@ def goal_of(query: dict[str, str]) -> Goal:
     return Goal(against=query.get("against") or usual.against, least_s=round(60 * least), needless_a_week=needless)
 
 
-def _tune(home: Home, found: Replay | None, query: dict[str, str]) -> TuneView | None:
+def _tune(request: Request, home: Home, revision: int, found: Replay | None, query: dict[str, str]) -> TuneView | None:
     rule = next((rule for rule in home.rules if rule.id == query.get("rule")), None)
     if rule is None or found is None:
         return None
+    bench = bench_of(request)
+
+    def long(asked: SweepAsked) -> Tuned | None:
+        """Return a long sweep if it is done, else see that it is."""
+        mine = replace(asked, revision=revision)
+        kept = kept_sweep(bench, home.id, rule, mine)
+        if kept is None and not was_given_up(bench, home.id, mine):
+            ask_sweep(bench, home.id, mine)
+            kept = kept_sweep(bench, home.id, rule, mine)
+        return kept
+
     try:
-        return tune_view(telling_of(home, rule), found, goal_of(query), query.get("up", ""), query.get("across", ""))
+        goal = goal_of(query)
+        return tune_view(telling_of(home, rule), found, goal, query.get("up", ""), query.get("across", ""), long)
     except NotKnowable:
         return None
 
@@ -157,6 +188,13 @@ def _saving(request: Request, home: Home, found: Replay | None, rule_id: str) ->
         return rule_saving(bench_of(request), home, rule, replayed_rule.life, found.scope)
     except NotKnowable:
         return None
+
+
+def _told(home: Home, found: Replay | None, rule_id: str) -> list[ToldLine]:
+    rule = next((rule for rule in home.rules if rule.id == rule_id), None)
+    if rule is None or found is None or rule_id not in found.rules:
+        return []
+    return told_lines(telling_of(home, rule), found)
 
 
 def _marks(clock: LocalClock, home: Home, rule_id: str) -> list[tuple[str, int]]:
@@ -227,13 +265,30 @@ def rules_from_json(
     return back_to(request, "rules", home_id, f"{len(content.rules)} rules added; undo takes them back.")
 
 
+@router.post("/homes/{home_id}/rules-fact", name="rules_fact")
+def rules_fact(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+    """Keep what a person marks of a fact, from an instant on."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    word, on, minute = fields.text("word", least=1), fields.day("day"), fields.clock("time")
+    is_so = fields.choice("is", ("true", "false"))
+    if fields.errors or on is None:
+        return back_to(
+            request, "rules", home_id, "A fact is marked from a day and a time on. Nothing was marked.", pane="people"
+        )
+    at = bench.clock(home).instant(on, minute)
+    bench.events.add(home_id, FACT_EVENT, word, at, is_so, revision)
+    said = f"“{word}” is {'so' if is_so == 'true' else 'not so'} from {show.moment(at, bench.clock(home), home.country)} on"
+    return back_to(request, "rules", home_id, said, pane="people")
+
+
 @router.post("/homes/{home_id}/rules/{act}", name="rule_act")
 def rule_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Do one act on a rule."""
     bench = bench_of(request)
     acts = ACTS if act != "mend" else dict(ACTS) | {"mend": mend_act(evidence_of(bench, bench.homes.load(home_id)[0]))}
     done = perform(request, home_id, fields, acts, act, FOLDS)
-    keeps_pane = act in ("name", "tune", "mark", "unmark")
+    keeps_pane = act in ("name", "tune", "mark", "unmark", "chain", "chain-out")
     changed = {"blank": ""} if keeps_pane else {"blank": "", "pane": ""}
     if done.at is not None:
         changed |= {"rule": done.at}

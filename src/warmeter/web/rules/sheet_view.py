@@ -10,7 +10,7 @@ from warmeter.core.home.zones import Zone
 from warmeter.service.rule_starters import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import Sentence, seconds_text
-from warmeter.web.rules.condition_words import Telling, say_clauses, telling_of
+from warmeter.web.rules.condition_words import Names, Telling, names_of, say_clauses, telling_of
 from warmeter.web.rules.sentence import KINDS, sentence_of
 
 
@@ -28,11 +28,12 @@ class Instruction:
 
 def instructions(home: Home) -> list[Instruction]:
     """Return a home's rules as instructions, in their order."""
-    return [_instruction(home, number, rule) for number, rule in enumerate(home.rules, 1)]
+    names = names_of(home)
+    return [_instruction(names, number, rule) for number, rule in enumerate(home.rules, 1)]
 
 
-def _instruction(home: Home, number: int, rule: Rule) -> Instruction:
-    telling = telling_of(home, rule)
+def _instruction(names: Names, number: int, rule: Rule) -> Instruction:
+    telling = telling_of(names.home, rule, names)
     return Instruction(
         number=number,
         name=rule.name,

@@ -1,5 +1,6 @@
 """A rule's two blanks as a map: good where it catches what it should and is seldom needless."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,7 +8,7 @@ import numpy as np
 from warmeter.core.errors import NotKnowable
 from warmeter.core.rule.tuning import Knob, place_of_now
 from warmeter.service.replaying import Replay
-from warmeter.service.rule_tuning import ITSELF, MARKED, Goal, Tuned, tuned, usual_knobs
+from warmeter.service.rule_tuning import ITSELF, MARKED, Goal, SweepAsked, Tuned, is_long, tuned, usual_knobs
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import Option, seconds_text, value_text
 from warmeter.web.rules.condition_words import Telling
@@ -40,8 +41,10 @@ class TuneView:
     missing: str = ""
 
 
-def tune_view(telling: Telling, replay: Replay, goal: Goal, up: str, across: str) -> TuneView:
-    """Return the tuning pane of a rule over the replayed stretch.
+def tune_view(
+    telling: Telling, replay: Replay, goal: Goal, up: str, across: str, long: Callable[[SweepAsked], Tuned | None]
+) -> TuneView:
+    """Return the tuning pane of a rule over the replayed stretch; a long sweep is asked of ``long``, which may still run.
 
     Raises
     ------
@@ -50,7 +53,21 @@ def tune_view(telling: Telling, replay: Replay, goal: Goal, up: str, across: str
     """
     first, second, knobs = usual_knobs(telling.rule, up, across)
     try:
-        found = tuned(telling.rule, replay.scope, goal, first.key, second.key)
+        if is_long(telling.rule, replay.scope):
+            asked = SweepAsked(
+                rule_id=telling.rule.id,
+                up=first.key,
+                across=second.key,
+                goal=goal,
+                start_ms=replay.scope.start_ms,
+                end_ms=replay.scope.end_ms,
+                revision=0,
+            )
+            found = long(asked)
+            if found is None:
+                return _empty(telling, first, second, knobs, goal, "")
+        else:
+            found = tuned(telling.rule, replay.scope, goal, first.key, second.key)
     except NotKnowable as error:
         return _empty(telling, first, second, knobs, goal, str(error))
     return _view(telling, found, knobs)

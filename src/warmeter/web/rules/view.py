@@ -11,7 +11,7 @@ from warmeter.service.replaying import Replay, RuleReplay
 from warmeter.service.rule_saving import RuleSaving
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import Blank, Sentence
-from warmeter.web.rules.condition_words import Telling, telling_of
+from warmeter.web.rules.condition_words import Names, names_of, telling_of
 from warmeter.web.rules.replay_strip import WHY_HELD, all_rules_strip, rule_strip, span_text
 from warmeter.web.rules.sentence import limits_of, sentence_of
 from warmeter.web.strip.draw import Drawn
@@ -73,18 +73,18 @@ def rules_view(
     """Return the page for a chosen rule and an open blank."""
     rules = home.rules
     chosen = next((rule for rule in rules if rule.id == chosen_id), None)
-    found_all = rule_findings(home, evidence)
+    found_all, names = rule_findings(home, evidence), names_of(home)
     rows = [
-        _row(home, number, rule, replay, is_chosen=rule is chosen, findings=found_all)
+        _row(names, number, rule, replay, is_chosen=rule is chosen, findings=found_all)
         for number, rule in enumerate(rules, 1)
     ]
     mine = next((row for row in rows if row.is_chosen), None)
-    limits = limits_of(telling_of(home, chosen)) if chosen else None
+    limits = limits_of(telling_of(home, chosen, names)) if chosen else None
     blanks = [*(mine.sentence.blanks if mine else ()), *(limits.blanks if limits else ())]
     strip, summary = None, ""
     found = replay.rules.get(chosen.id) if replay and chosen else None
     if chosen is not None and replay is not None and found is not None and mine is not None:
-        strip = rule_strip(telling_of(home, chosen), replay, found, width, ago=mine.number)
+        strip = rule_strip(telling_of(home, chosen, names), replay, found, width, ago=mine.number)
         summary = _summary(found) + ("" if saving is None else f" · {saving_text(home, saving)}")
     return RulesView(
         rows=rows,
@@ -112,9 +112,9 @@ def _set_summary(replay: Replay) -> str:
 
 
 def _row(
-    home: Home, number: int, rule: Rule, replay: Replay | None, *, is_chosen: bool, findings: list[RuleFinding]
+    names: Names, number: int, rule: Rule, replay: Replay | None, *, is_chosen: bool, findings: list[RuleFinding]
 ) -> RuleRow:
-    telling: Telling = telling_of(home, rule)
+    home, telling = names.home, telling_of(names.home, rule, names)
     found = replay.rules.get(rule.id) if replay else None
     return RuleRow(
         rule=rule,

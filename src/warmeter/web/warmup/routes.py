@@ -14,7 +14,7 @@ from warmeter.web.warmup.view import OUTDOORS_C, WarmupView, fit_strip, lead_row
 from warmeter.web.working import working_view
 
 router = APIRouter()
-JOB_NAMES = {"compare": "Compare", "import": ""}
+JOB_NAMES = {"compare": "Compare", "import": "", "sweep": "Tune"}
 
 
 @router.get("/homes/{home_id}/warmup", name="warmup")
@@ -94,6 +94,8 @@ def stop_job(request: Request, home_id: str, job_id: int) -> Response:
         bench.work.ask_stop(job_id)
     if found is not None and found.kind == "compare":
         return back_to(request, "timetable", home_id, pane="compare")
+    if found is not None and found.kind == "sweep":
+        return back_to(request, "rules", home_id, rule=found.subject)
     if found is not None and found.kind == "import":
         return back_to(request, "import_log", home_id)
     return back_to(request, "warmup", home_id, room=found.subject if found else "")

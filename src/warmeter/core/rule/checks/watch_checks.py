@@ -17,7 +17,7 @@ from warmeter.core.home.conditions import (
     is_moment,
     signals_of,
 )
-from warmeter.core.home.rules import Rule, Tell
+from warmeter.core.home.rules import Rule, SetLevel, Tell
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal
 from warmeter.core.rule.parts import Place, conditions_of, with_condition
@@ -207,7 +207,8 @@ def never_or_always(case: Case) -> Iterator[RuleFinding]:
             rule=replace(rule, for_s=0),
         )
     yield from _outside_hours(case)
-    missing = [i for i in rule.target_ids if i not in ids]
+    levels = [step.level_id for step in rule.then if isinstance(step, SetLevel)]
+    missing = [i for i in (*rule.target_ids, *levels) if i not in ids]
     if missing:
         yield case.finding(
             "never or always",
