@@ -101,7 +101,7 @@ def looked_at(signal: Signal, how: str, before: Condition | None) -> Condition:
     if how in ("on", "off"):
         return InState(of=signal, is_on=how == "on")
     if how == "silent":
-        return Silent(of=signal, for_s=3600)
+        return replace(before, of=signal) if isinstance(before, Silent) else Silent(of=signal, for_s=3600)
     same = isinstance(before, Compared | Moving) and before.of.quantity == signal.quantity
     minus = before.minus if same and isinstance(before, Compared | Moving) else None
     if how in ("rising", "falling"):

@@ -187,7 +187,13 @@ def _subject_key(condition: Condition) -> str:
 
 def _subject_chosen(home: Home, before: Condition, key: str) -> Condition:
     """Return the condition on what was chosen; the same kind of signal keeps verb and numbers."""
+    if key == _subject_key(before):
+        return before
     kind, _, rest = key.partition(":")
+    if kind == "machine" and isinstance(before, MachineDoes):
+        return replace(before, appliance_id=rest)
+    if kind == "ran" and isinstance(before, RanToday):
+        return replace(before, appliance_id=rest)
     if kind == "signal":
         quantity, _, subject = rest.partition(":")
         signal = Signal(quantity=quantity, subject_id=subject or None)
@@ -479,7 +485,11 @@ def _say_other(
                 "when it begins",
                 which,
                 condition.which,
-                lambda k: put(replace(condition, which=cast(Which, k), clock_min=condition.clock_min or 1260)),
+                lambda k: put(
+                    replace(
+                        condition, which=cast(Which, k), clock_min=None if k == "dark" else condition.clock_min or 1260
+                    )
+                ),
             )
         )
         if condition.which != "dark":

@@ -104,7 +104,7 @@ def angle_blank(name: str, value: float, change: Callable[[float], Rule]) -> Bla
     def changed(fields: Fields) -> Rule:
         return change(number_of(fields.texts.get("value", ""), low=-18, high=60, unit="°"))
 
-    text = f"{show.number(value, 1)}°"
+    text = f"{show.number(value, 3 if round(value, 1) != value else 1)}°"
     return Blank(
         id=name,
         text=text,

@@ -1,0 +1,477 @@
+"""The rules page: written, filled, mended, replayed, tuned, told, handed over; and everything that can be wrong with it."""
+
+import json
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from tests.homes import small_home
+from tests.web.test_pages import ANN, Case, Elements
+from warmeter.core.home.conditions import AtTime, Compared, Fact, InState, Signal
+from warmeter.core.home.devices import Device
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import Limits, MarkFact, PutBack, Rule, SetLevel, Switch, Tell, TellChain
+from warmeter.core.rule.doing import deeds_of, notices_of, zone_claims
+from warmeter.core.rule.life import Firing, Life
+from warmeter.core.rule.ruleset import in_order, lives_of
+from warmeter.core.rule.scope import Scope
+from warmeter.core.rule.track import Track
+from warmeter.core.sensing.humidity import absolute_g_m3, damp_air, dew_points_c
+from warmeter.core.timegrid import LocalClock, from_ms, parse_utc
+from warmeter.service import logs, rule_tuning
+from warmeter.service.editing import edit_home
+from warmeter.service.replaying import replay
+from warmeter.service.rule_evidence import noise_of
+from warmeter.service.rule_signals import scope_of, track_of
+from warmeter.store.homes import RevisionConflict
+
+PAGE = "/homes/home1/rules"
+START = parse_utc("2026-01-05T00:00:00Z")
+WINDOW = Device(id="win", name="Study window", kind="contact", room_id="study")
+BUTTON = Device(id="bell", name="Hall button", kind="wall_switch", room_id="study")
+OPEN = InState(of=Signal(quantity="is_open", subject_id="win"))
+OPENING = Rule(
+    id="opening",
+    name="Study opened",
+    kind="window_lock",
+    watch=((OPEN,),),
+    for_s=180,
+    then=(SetLevel(zone_ids=("z-study",), level_id="asleep"),),
+    put_back=PutBack(when=((replace(OPEN, is_on=False),),), for_s=120),
+    limits=Limits(stale_s=86_400),
+)
+COLD = Rule(
+    id="cold",
+    name="Study cold",
+    watch=(
+        (
+            Compared(
+                of=Signal(quantity="room_temperature", subject_id="study"), how="under", value=18.0, hysteresis=0.5
+            ),
+        ),
+    ),
+    for_s=600,
+    then=(Tell(chain_id="all", text="{rule}: {value} for {since}", repeat_s=3600, most=3),),
+    put_back=PutBack(
+        when=((Compared(of=Signal(quantity="room_temperature", subject_id="study"), how="over", value=19.0),),)
+    ),
+    reading="is",
+)
+
+
+def ruled_home() -> Home:
+    """Return the small home with a contact, a button and two rules."""
+    return replace(
+        small_home(),
+        devices=(WINDOW, BUTTON),
+        tell_chains=(TellChain(id="all", name="Everybody", quiet_from_min=1320, quiet_until_min=420),),
+        rules=(OPENING, COLD),
+    )
+
+
+def events_csv() -> str:
+    """Return a week of the window: open ten minutes each noon, half a minute each evening."""
+    lines = ["time,Study window"]
+    for day in range(7):
+        for minute, word in ((0, "closed"), (720, "open"), (730, "closed"), (1140, "open"), (1140.5, "closed")):
+            lines.append(f"{from_ms(START + round((day * 1440 + minute) * 60_000)):%Y-%m-%d %H:%M:%S},{word}")
+    return "\n".join(lines) + "\n"
+
+
+class WithRules(Case):
+    home = staticmethod(ruled_home)
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.with_logs()
+        upload = logs.keep_upload(self.bench, "window.csv", [events_csv().encode()])
+        home, base = self.bench.homes.load("home1")
+        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+
+    def act(self, act: str, status: int = 200, **fields: str) -> Elements:
+        """Do an act as the page's script does and return the redrawn part."""
+        _, base = self.bench.homes.load("home1")
+        answer = self.client.post(
+            f"{PAGE}/{act}", data={"base": str(base), "rule": "opening", **fields}, headers={"X-Part": "1"}
+        )
+        self.assertEqual(answer.status_code, status, answer.text[:300])
+        return Elements(answer.text)
+
+    def rule(self, rule_id: str = "opening") -> Rule:
+        return self.bench.homes.load("home1")[0].rule(rule_id)
+
+    def text(self, page: Elements) -> str:
+        return " ".join(" ".join(page.texts).split())
+
+    def change(self, rule: Rule, *more: Rule) -> None:
+        """Save a rule in place of its like, and more behind it."""
+        _, base = self.bench.homes.load("home1")
+
+        def changed(home: Home) -> Home:
+            rules = tuple(rule if r.id == rule.id else r for r in home.rules)
+            return replace(home, rules=(*rules, *more))
+
+        edit_home(self.bench, "home1", base, ANN, "changed", changed)
+
+
+class Writing(WithRules):
+    def test_a_blank_is_filled_and_told_in_the_revision(self) -> None:
+        self.act("fill", blank="for", value="5 min")
+        self.assertEqual(self.rule().for_s, 300)
+        newest = self.bench.homes.revisions("home1")[0].summary
+        self.assertEqual(newest, "Study opened: how long it must hold is 5 min (was 3 min)")
+
+    def test_what_cannot_be_read_changes_nothing_and_says_what_would_do(self) -> None:
+        before = self.rule()
+        for blank, value, words in (
+            ("for", "a while", "no length of time"),
+            ("for", "9 days", "a time between"),
+            ("watch.0.0.how", "sideways", "choose one of the list"),
+            ("then.0.targets", "", "choose one of the list at least"),
+            ("nothing", "1", "not there any more"),
+        ):
+            with self.subTest(blank=blank, value=value):
+                page = self.act("fill", 422, blank=blank, value=value)
+                self.assertIn(words, self.text(page))
+        self.assertEqual(self.rule(), before)
+
+    def test_every_part_can_be_added_and_taken_out_again(self) -> None:
+        for what in (
+            "watch",
+            "watch_or",
+            "only_while",
+            "only_while_or",
+            "as_long_as",
+            "back_after",
+            "back_at",
+            "back_or",
+        ):
+            with self.subTest(what):
+                self.act("add", what=what)
+        for kind in ("set_level", "set_point", "lower", "switch", "timed_run", "mark_fact", "tell"):
+            with self.subTest(kind):
+                self.act("add", what="step", step=kind)
+        self.assertEqual(len(self.rule().then), 8)
+        self.act("add", 422, what="step", step="blinds")
+        self.act("add", 422, what="wings")
+        self.act("take-out", blank="then.7.chain")
+        self.act("take-out", blank="watch.1.0.of")
+        self.assertEqual(len(self.rule().then), 7)
+        self.act("take-out", 422, blank="for")
+
+    def test_steps_wait_and_change_places(self) -> None:
+        self.act("add", what="step", step="tell")
+        self.act("step-order", number="1", by="-1")
+        self.assertEqual([step.kind for step in self.rule().then], ["tell", "set_level"])
+        self.act("wait", number="1")
+        self.assertEqual(self.rule().then[1].wait_s, 600)
+        self.act("step-order", 422, number="7", by="1")
+
+    def test_a_rule_is_named_moved_suspended_and_removed(self) -> None:
+        self.act("name", name="Window", kind="rule", intent="No heat outside")
+        self.assertEqual(
+            (self.rule().name, self.rule().kind, self.rule().intent), ("Window", "rule", "No heat outside")
+        )
+        self.act("move", by="1")
+        self.assertEqual([r.id for r in self.bench.homes.load("home1")[0].rules], ["cold", "opening"])
+        self.act("suspend", now_ms=str(START), until_day="2026-02-01", until_time="08:00", by="Ann", why="painting")
+        suspended = self.rule().suspended
+        self.assertEqual(suspended and (suspended.by, suspended.why), ("Ann", "painting"))
+        self.assertIn("Suspended until Sun 1 Feb 2026, 08:00 by Ann: painting", self.text(self.get(PAGE)))
+        self.act("resume")
+        self.act("delete")
+        self.assertEqual([r.id for r in self.bench.homes.load("home1")[0].rules], ["cold"])
+
+    def test_an_empty_home_is_taught_and_begins_a_rule(self) -> None:
+        for rule in ("opening", "cold"):
+            self.act("delete", rule=rule)
+        page = self.get(PAGE)
+        self.assertIn("A rule is a sentence", self.text(page))
+        self.act("new", name="Mine", rule="")
+        self.assertEqual([r.name for r in self.bench.homes.load("home1")[0].rules], ["Mine"])
+        self.act("new", rule="", starter="opening", school="usual", place="win")
+        self.act("new", 422, rule="", starter="leak", school="tell", place="win")
+
+    def test_another_window_saved_meanwhile_is_told(self) -> None:
+        answer = self.client.post(
+            f"{PAGE}/fill",
+            data={"base": "1", "rule": "opening", "blank": "for", "value": "1 min"},
+            headers={"X-Part": "1"},
+        )
+        self.assertEqual(answer.status_code, 409)
+        with self.assertRaises(RevisionConflict):
+            edit_home(self.bench, "home1", 1, ANN, "late", lambda home: replace(home, rules=()))
+
+
+class Finding(WithRules):
+    def test_a_finding_stands_on_its_part_and_its_mend_is_accepted(self) -> None:
+        self.change(replace(OPENING, for_s=0))
+        page = self.get(f"{PAGE}?rule=opening")
+        self.assertIn("It waits 0 s", self.text(page))
+        self.assertIn("is-found", page.by_id("b-1-for")["class"])
+        self.act("mend", check="no wait", part="for")
+        self.assertEqual(self.rule().for_s, 120)
+        self.act("mend", 422, check="no wait", part="for")
+
+    def test_a_rule_on_what_was_taken_out_loads_is_found_and_replayed(self) -> None:
+        _, base = self.bench.homes.load("home1")
+        edit_home(self.bench, "home1", base, ANN, "taken out", lambda home: replace(home, devices=(), tell_chains=()))
+        lost = replace(
+            OPENING,
+            then=(
+                SetLevel(zone_ids=("z-study", "z-gone"), level_id="lv-gone"),
+                Switch(target_ids=("gone",), is_on=False),
+            ),
+        )
+        self.change(lost)
+        for path in (
+            PAGE,
+            f"{PAGE}?rule=opening",
+            f"{PAGE}?pane=all",
+            f"{PAGE}?pane=tune",
+            f"{PAGE}/sheet",
+            f"{PAGE}?rule=cold",
+        ):
+            with self.subTest(path):
+                page = self.get(path)
+        self.assertIn("not in this home any more", self.text(self.get(PAGE)))
+        self.assertIn("something that is gone", self.text(page) + self.text(self.get(PAGE)))
+
+    def test_rules_that_run_in_a_circle_are_told_and_left_out(self) -> None:
+        one = replace(OPENING, watch=((Fact(word="b"),),), for_s=0, then=(MarkFact(word="a"),), put_back=None)
+        two = replace(one, id="two", name="Two", watch=((Fact(word="a"),),), then=(MarkFact(word="b"),))
+        self.change(one, two)
+        page = self.get(f"{PAGE}?rule=two")
+        self.assertIn("it is not run", self.text(page))
+        self.assertIn("Not replayed", self.text(page))
+        self.assertEqual({r.id for r in in_order((one, two, COLD))[1]}, {"opening", "two"})
+
+    def test_five_hundred_rules_are_shown(self) -> None:
+        many = tuple(replace(COLD, id=f"r{k}", name=f"Rule {k}") for k in range(498))
+        self.change(OPENING, *many)
+        page = self.get(f"{PAGE}?rule=r497")
+        self.assertIn("500 rules", self.text(page))
+
+
+class Replaying(WithRules):
+    WEEK = "from=2026-01-05&to=2026-01-11"
+
+    def test_the_week_is_replayed_and_a_changed_blank_is_seen_at_once(self) -> None:
+        page = self.get(f"{PAGE}?rule=opening&{self.WEEK}")
+        self.assertIn("Fired 7 times", self.text(page))
+        self.assertIn("held 63 min in all, 9 min at the longest", self.text(page))
+        self.act("fill", blank="for", value="10 min")
+        self.assertIn("Did not fire", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
+
+    def test_without_readings_it_says_what_to_read_in(self) -> None:
+        for done in self.bench.readings.imports("home1"):
+            with self.bench.engine.begin() as connection:
+                self.bench.readings.take_back("home1", done.id, 0, connection)
+        self.assertIn("nothing to replay", self.text(self.get(PAGE)))
+
+    def test_what_would_have_been_told_has_values_and_units(self) -> None:
+        page = self.get(f"{PAGE}?rule=cold&{self.WEEK}")
+        told = [text for text in page.texts if text.startswith("Study cold: ")]
+        self.assertTrue(told)
+        self.assertRegex(told[0], r"^Study cold: 1\d\.\d °C for \d+ (min|h)")
+
+    def test_in_fahrenheit_it_is_told_in_fahrenheit(self) -> None:
+        _, base = self.bench.homes.load("home1")
+        edit_home(self.bench, "home1", base, ANN, "°F", lambda home: replace(home, temperature_unit="F"))
+        page = self.get(f"{PAGE}?rule=cold&{self.WEEK}")
+        self.assertIn("64.4 °F", self.text(page))
+        self.act("fill", rule="cold", blank="watch.0.0.value", value="65,3")
+        condition = self.rule("cold").watch[0][0]
+        assert isinstance(condition, Compared)
+        self.assertAlmostEqual(condition.value, 18.5)
+
+    def test_tuning_shows_a_map_and_takes_its_middle(self) -> None:
+        self.change(replace(OPENING, for_s=0))
+        path = f"{PAGE}?rule=opening&pane=tune&{self.WEEK}&over_min=5&needless=1"
+        page = self.get(path)
+        self.assertIn("7 to catch in 1.0 weeks", self.text(page))
+        sent = [a for a in page.of("input") if a.get("name") in ("up", "across", "up_value", "across_value")]
+        fields = {a["name"]: a["value"] for a in sent}
+        self.act("tune", **fields)
+        self.assertTrue(60 <= self.rule().for_s < 600, self.rule().for_s)
+
+    def test_tuning_against_marks_and_against_another_sensor(self) -> None:
+        self.act("mark", start_day="2026-01-06", start_time="12:00", end_day="2026-01-06", end_time="12:20")
+        self.act("mark", start_day="2026-01-07", start_time="12:00", end_day="2026-01-07", end_time="12:20")
+        self.assertEqual(len(self.rule().marks), 2)
+        self.assertIn(
+            "2 to catch", self.text(self.get(f"{PAGE}?rule=opening&pane=tune&{self.WEEK}&against=marked&needless=9"))
+        )
+        self.assertIn("7 to catch", self.text(self.get(f"{PAGE}?rule=cold&pane=tune&{self.WEEK}&against=is_open:win")))
+        self.act("unmark", start_ms=str(self.rule().marks[0].start_ms))
+        self.assertEqual(len(self.rule().marks), 1)
+        self.act("mark", 422, start_day="2026-01-06", start_time="12:00", end_day="2026-01-06", end_time="11:00")
+        none = self.get(f"{PAGE}?rule=opening&pane=tune&from=2026-01-09&to=2026-01-10&against=marked")
+        self.assertIn("nothing that the rule should catch", self.text(none))
+
+    def test_a_long_sweep_is_a_job_whose_numbers_are_kept(self) -> None:
+        path = f"{PAGE}?rule=opening&pane=tune&{self.WEEK}"
+        short = self.text(self.get(path))
+        most, rule_tuning.MOST_AT_ONCE = rule_tuning.MOST_AT_ONCE, 0
+        self.addCleanup(setattr, rule_tuning, "MOST_AT_ONCE", most)
+        long = self.text(self.get(path))
+        self.assertIn("In the middle", long)
+        self.assertEqual(short.split("In the middle")[1][:120], long.split("In the middle")[1][:120])
+        job = self.bench.work.latest_of_kind("home1", "sweep")
+        self.assertEqual(job and (job.state, job.sentence), ("done", job.sentence if job else ""))
+        self.assertIsNotNone(job and self.bench.work.result(job.id))
+        # The same again asks nothing anew.
+        self.get(path)
+        self.assertEqual(self.bench.work.latest_of_kind("home1", "sweep"), job)
+
+    def test_a_fact_is_marked_by_a_person_from_an_instant_on(self) -> None:
+        guarded = replace(OPENING, only_while=((Fact(word="guests are here", is_true=False),),))
+        self.change(guarded)
+        self.assertIn("guests are here", self.text(self.get(f"{PAGE}?pane=people")))
+        data = {"word": "guests are here", "is": "true", "day": "2026-01-08", "time": "00:00"}
+        self.client.post("/homes/home1/rules-fact", data=data)
+        self.assertIn("Fired 3 times, held back 4", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
+        answer = self.client.post("/homes/home1/rules-fact", data={**data, "time": "soon"}, follow_redirects=False)
+        self.assertIn("Nothing%20was%20marked", answer.headers["location"])
+
+    def test_chains_are_added_changed_and_taken_out(self) -> None:
+        self.act("chain", chain="", name="Night watch", loudness="alarm", quiet_from="", quiet_until="", through="on")
+        home, _ = self.bench.homes.load("home1")
+        self.assertEqual([c.name for c in home.tell_chains], ["Everybody", "Night watch"])
+        self.act("chain", 422, chain="", name="Half", loudness="quiet", quiet_from="22:00", quiet_until="")
+        self.act("chain", chain="all", name="Everybody", loudness="quiet", quiet_from="21:00", quiet_until="8:30")
+        self.assertEqual(self.bench.homes.load("home1")[0].tell_chains[0].quiet_until_min, 510)
+        self.act("chain-out", chain="all")
+        self.assertIn("not in this home any more", self.text(self.get(f"{PAGE}?rule=cold")))
+        self.act("chain-out", 422, chain="all")
+
+    def test_signals_are_read_when_they_became_known(self) -> None:
+        home, _ = self.bench.homes.load("home1")
+        end = START + 7 * 86_400_000
+        power = track_of(self.bench, home, Signal(quantity="electric_w", subject_id="washer"), START, end)
+        raw = self.bench.readings.readings(
+            next(s.id for s in self.bench.readings.series("home1") if s.record.quantity == "electric_w")
+        )
+        # A mean over a step is known at the step's end.
+        self.assertEqual(int(power.at_ms[0] - raw.at_ms[0]) % 1000, 0)
+        self.assertGreater(int(power.at_ms[0]), int(raw.at_ms[0]))
+        price = track_of(self.bench, home, Signal(quantity="price"), START, START + 86_400_000)
+        self.assertEqual(sorted(set(price.value.tolist())), [0.1, 0.3])
+        nothing = track_of(self.bench, home, Signal(quantity="relative_humidity", subject_id="study"), START, end)
+        self.assertEqual(nothing.at_ms.size, 0)
+        scope = scope_of(self.bench, home, home.rules, START, end)
+        self.assertEqual(set(scope.tracks), {OPEN.of, COLD.watch[0][0].of})  # type: ignore[union-attr]
+        found = replay(self.bench, home, START, end)
+        self.assertEqual(len(found.rules["opening"].life.firings), 7)
+
+
+class HandingOver(WithRules):
+    def test_the_sheet_tells_temperatures_times_and_what_stands_below(self) -> None:
+        text = self.text(self.get(f"{PAGE}/sheet"))
+        self.assertIn("at the moment when Study window changes to open, and that for 3 min without a break", text)
+        self.assertIn("set Study to 17.0 °C (Asleep)", text)
+        self.assertIn("never for an old number", text)
+
+    def test_rules_go_out_and_come_in_with_their_chains(self) -> None:
+        answer = self.client.get("/homes/home1/rules.json")
+        document = json.loads(answer.content)
+        self.assertEqual((document["format"], len(document["rules"])), ("warmeter-rules/1", 2))
+        _, base = self.bench.homes.load("home1")
+        sent = self.client.post(
+            f"{PAGE}/read", data={"base": str(base)}, files={"file": ("r.json", answer.content)}, follow_redirects=False
+        )
+        self.assertEqual(sent.status_code, 303)
+        home, _ = self.bench.homes.load("home1")
+        self.assertEqual((len(home.rules), len(home.tell_chains)), (4, 1))
+        self.assertEqual(len({r.id for r in home.rules}), 4)
+
+    def test_a_file_that_cannot_be_read_changes_nothing_and_says_where(self) -> None:
+        good = json.loads(self.client.get("/homes/home1/rules.json").content)
+        broken = json.loads(json.dumps(good))
+        broken["rules"][0]["for_s"] = "three"
+        for content, words in (
+            (b"{", "no JSON"),
+            (b"", "empty"),
+            (json.dumps({**good, "format": "warmeter-rules/0"}).encode(), "warmeter-rules/0"),
+            (json.dumps({**good, "colour": 1}).encode(), "colour"),
+            (json.dumps(broken).encode(), "rules.0.for_s"),
+        ):
+            _, base = self.bench.homes.load("home1")
+            sent = self.client.post(
+                f"{PAGE}/read", data={"base": str(base)}, files={"file": ("r.json", content)}, follow_redirects=True
+            )
+            with self.subTest(words):
+                self.assertIn(words, sent.text)
+                self.assertEqual(len(self.bench.homes.load("home1")[0].rules), 2)
+
+
+class Doing(unittest.TestCase):
+    """Deeds, claims and notices of a life written by hand."""
+
+    HOME = ruled_home()
+    CLOCK = LocalClock("Europe/London")
+
+    def test_put_back_releases_the_claim_and_cancels_what_was_to_come(self) -> None:
+        rule = replace(OPENING, then=(*OPENING.then, Tell(chain_id="all", text="open", wait_s=600)))
+        life = Life(firings=(Firing(START, START + 300_000, "when"), Firing(START + 3_600_000, None)))
+        deeds = deeds_of(rule, life)
+        self.assertEqual(
+            [(d.step.kind, d.until_ms) for d in deeds],
+            [("set_level", START + 300_000), ("set_level", None), ("tell", None)],
+        )
+        claims = zone_claims(self.HOME, self.HOME.zones[0], rule, life, self.CLOCK, end_ms=START + 86_400_000)
+        self.assertEqual(
+            [(c.from_ms, c.until_ms) for c in claims], [(START, START + 300_000), (START + 3_600_000, None)]
+        )
+        self.assertTrue(all(c.kind == "window_lock" and 80 < c.strength < 81 for c in claims))
+
+    def test_a_higher_rule_of_a_kind_is_stronger(self) -> None:
+        two = replace(self.HOME, rules=(OPENING, replace(OPENING, id="b")))
+        life = Life(firings=(Firing(START, None),))
+        first, second = (
+            zone_claims(two, two.zones[0], rule, life, self.CLOCK, end_ms=START + 1)[0] for rule in two.rules
+        )
+        self.assertGreater(first.strength, second.strength)
+
+    def test_reminders_wait_for_the_end_of_quiet_hours_but_safety_does_not(self) -> None:
+        night = parse_utc("2026-01-05T23:00:00Z")
+        life = Life(firings=(Firing(night, night + 12 * 3_600_000, "when"),))
+        told = notices_of(COLD, life, self.HOME.tell_chains, self.CLOCK, night + 86_400_000)
+        self.assertEqual([(n.at_ms - night) // 3_600_000 for n in told], [8, 9, 10])
+        self.assertTrue(told[0].is_late and told[1].is_again)
+        urgent = notices_of(replace(COLD, kind="safety"), life, self.HOME.tell_chains, self.CLOCK, night + 86_400_000)
+        self.assertEqual(len(urgent), 12)
+        self.assertEqual(urgent[0].at_ms, night)
+
+    def test_what_one_rule_marks_another_sees(self) -> None:
+        first = replace(
+            OPENING, id="one", for_s=0, watch=((AtTime(at_min=60),),), then=(MarkFact(word="x"),), put_back=None
+        )
+        second = replace(first, id="two", watch=((Fact(word="x"),),), then=(MarkFact(word="y"),))
+        scope = Scope(start_ms=START, end_ms=START + 86_400_000, clock=LocalClock("UTC"))
+        found = lives_of((second, first), scope)
+        self.assertEqual([f.at_ms - START for f in found.lives["two"].firings], [3_600_000])
+        self.assertEqual(set(found.marks or {}), {"x", "y"})
+
+
+class Measuring(unittest.TestCase):
+    def test_noise_is_found_under_a_slow_wave(self) -> None:
+        rng = np.random.default_rng(3)
+        at = START + np.arange(3000, dtype=np.int64) * 300_000
+        wave = 20 + 2 * np.sin(np.arange(3000) / 60)
+        found = noise_of(Track(at, wave + rng.normal(0, 0.15, 3000)))
+        assert found is not None
+        self.assertTrue(0.13 < found < 0.18, found)
+        # A sensor that tells tenths only is at least a third of a tenth unsure.
+        steps = noise_of(Track(at, np.round(wave, 1)))
+        assert steps is not None
+        self.assertGreaterEqual(steps, 0.1 / 3 - 1e-9)
+        self.assertIsNone(noise_of(Track(at[:50], wave[:50])))
+
+    def test_damp_air_of_many_states_is_that_of_each(self) -> None:
+        celsius, rh = np.array([-5.0, 0.0, 12.5, 20.0, 30.0]), np.array([0.9, 0.4, 0.65, 0.5, 0.2])
+        each = [damp_air(c, r) for c, r in zip(celsius.tolist(), rh.tolist(), strict=True)]
+        np.testing.assert_allclose(dew_points_c(celsius, rh), [d.dew_point_c for d in each])
+        np.testing.assert_allclose(absolute_g_m3(celsius, rh), [d.absolute_g_m3 for d in each])
+        self.assertTrue(np.isnan(dew_points_c(np.array([20.0]), np.array([0.0])))[0])
