@@ -370,7 +370,7 @@ class HandingOver(WithRules):
     def test_the_sheet_tells_temperatures_times_and_what_stands_below(self) -> None:
         text = self.text(self.get(f"{PAGE}/sheet"))
         self.assertIn("at the moment when Study window changes to open, and that for 3 min without a break", text)
-        self.assertIn("set Study to 17.0 °C (Asleep)", text)
+        self.assertIn("set Study to 16.0 °C (Asleep)", text)
         self.assertIn("never for an old number", text)
 
     def test_rules_go_out_and_come_in_with_their_chains(self) -> None:

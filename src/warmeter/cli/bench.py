@@ -12,6 +12,7 @@ from urllib.request import Request, urlopen
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from warmeter.cli.bench_rules import rules
 from warmeter.cli.bench_signatures import signatures
 from warmeter.cli.bench_timetable import season, week_redraws
 from warmeter.cli.bench_tools import cpu_seconds, private_bench
@@ -254,4 +255,5 @@ def run(_: argparse.Namespace) -> int:
     week_redraws()
     season()
     signatures()
+    rules()
     return 0

@@ -4,6 +4,13 @@ import numpy as np
 
 from warmeter.core.building.compiled import CompiledHome
 from warmeter.core.building.groupings import Week, ZonePlan, run_rooms
+from warmeter.core.home.conditions import Compared, Moving, Signal
+from warmeter.core.home.rules import MarkFact, PutBack, Rule
+from warmeter.core.rule.life import life_of
+from warmeter.core.rule.scope import Scope
+from warmeter.core.rule.track import Track
+from warmeter.core.rule.tuning import Events, sweep_watch
+from warmeter.core.rule.watching import Watching
 from warmeter.core.signature.change_points import partition
 from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.recommending import propose
@@ -19,6 +26,7 @@ from warmeter.core.thermal.simulate import (
     tracked_state,
 )
 from warmeter.core.thermal.survey import RoomRc
+from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.season import SeasonDrive, season_run
 
 
@@ -42,6 +50,7 @@ def load_kernels() -> None:
     season_run(step, season, OnOff(full_heat_w=1000, band_k=0.4, min_on_steps=1, min_off_steps=1))
     _load_signatures()
     _load_groupings()
+    _load_rules()
 
 
 def _load_signatures() -> None:
@@ -50,6 +59,25 @@ def _load_signatures() -> None:
     propose(power, 60.0, activity(power, 60.0), np.zeros(power.size, dtype=np.int64))
     partition(np.array([0.0, 0.0, 9.0, 9.0]), 1.0)
     split_levels(np.array([0.0, 0.1, 9.0]), 2)
+
+
+def _load_rules() -> None:
+    """Run a rule whose watch is compared, moved and a difference, and sweep it."""
+    one, other = (Signal(quantity="room_temperature", subject_id=key) for key in ("a", "b"))
+    at = np.arange(4, dtype=np.int64) * 60_000
+    values = np.array([20.0, 22.0, 19.0, 21.0])
+    scope = Scope(
+        start_ms=0, end_ms=300_000, clock=LocalClock("UTC"), tracks={k: Track(at, values) for k in (one, other)}
+    )
+    over = Compared(of=one, how="over", value=21.0, hysteresis=0.5)
+    moved = Moving(of=one, how="rising", by=0.5, within_s=600)
+    less = Compared(of=one, minus=other, how="over", value=0.0)
+    rule = Rule(
+        id="r", name="r", watch=((over, moved, less),), then=(MarkFact(word="x"),), put_back=PutBack(after_s=60)
+    )
+    life_of(rule, Watching(scope))
+    nothing = np.zeros(0, dtype=np.int64)
+    sweep_watch(Track(at, values), [21.0], [0.5], [0.0], Events(begin_ms=nothing, until_ms=nothing), end_ms=300_000)
 
 
 def _load_groupings() -> None:

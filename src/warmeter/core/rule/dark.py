@@ -41,7 +41,7 @@ def dark_stretches(
     near = np.abs(height - below_deg) <= _NEAR_DEG
     scanned = hours[:-1][near[:-1] | near[1:] | ((height[:-1] < below_deg) != (height[1:] < below_deg))]
     fine = (scanned[:, None] + np.arange(0, MS_PER_H, _SCAN_MS)).ravel()
-    at = np.union1d(hours, fine[fine < end_ms])
+    at = np.sort(np.concatenate([hours, fine[fine < end_ms]]))
     dark = is_dark(at)
     place = np.flatnonzero(dark[1:] != dark[:-1])
     low, high, first = at[place], at[place + 1], dark[place]

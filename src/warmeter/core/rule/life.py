@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from warmeter.core.home.conditions import AtTime, is_moment
 from warmeter.core.home.rules import Rule
-from warmeter.core.rule.calendar_times import clock_moments, midnights
+from warmeter.core.rule.calendar_times import clock_moments
 from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, held
 from warmeter.core.rule.watching import MS_PER_S, Watching
 from warmeter.core.units import MS_PER_DAY
@@ -183,7 +183,7 @@ def life_of(rule: Rule, watching: Watching, inputs: Inputs | None = None) -> Lif
         *parts.put_back.stretches(),
         *parts.lost.stretches(),
         clock_times,
-        midnights(watching.scope.clock, start, end),
+        watching.days_ms,
         numbers,
         fired,
         ended,

@@ -181,7 +181,8 @@ def in_state(track: Track, is_on: bool, start_ms: int, end_ms: int) -> Truth:
 def silent(track: Track, for_ms: int, start_ms: int, end_ms: int) -> Truth:
     """Return whether no report came for so long, up to and including that instant; the start counts as one (J13)."""
     spoken = track.at_ms[~np.isnan(track.value)]
-    at = np.unique(np.append(start_ms, spoken[(spoken >= start_ms) & (spoken < end_ms)]))
+    at = np.append(start_ms, spoken[(spoken >= start_ms) & (spoken < end_ms)]).astype(np.int64)
+    at = at[np.append(True, at[1:] != at[:-1])]
     due = at + for_ms
     lost = due < np.append(at[1:], end_ms)
     both = np.concatenate([at, due[lost]])

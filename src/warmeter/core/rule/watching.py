@@ -1,6 +1,7 @@
 """What a rule looks at, over arrays: each condition once, as truth over time."""
 
-from dataclasses import dataclass, field
+from bisect import bisect_left, bisect_right
+from dataclasses import dataclass, field, replace
 from math import inf
 
 import numpy as np
@@ -28,7 +29,7 @@ from warmeter.core.home.conditions import (
     Single,
 )
 from warmeter.core.home.machines import ToldSetting
-from warmeter.core.rule.calendar_times import clock_moments, date_stretches, hour_stretches
+from warmeter.core.rule.calendar_times import clock_moments, date_stretches, hour_stretches, midnights
 from warmeter.core.rule.dark import dark_stretches, evening_stretches
 from warmeter.core.rule.day_fact import Run, reached_ms, resets_ms
 from warmeter.core.rule.scope import NO_MARKS, Scope
@@ -50,6 +51,7 @@ from warmeter.core.rule.truth import (
 
 Ints = NDArray[np.int64]
 MS_PER_S = 1000
+_BY_CLOCK = (Hours, AtTime, Dates, Dark, Evening, Happens, Fact, AtLevel)
 
 
 def bounds(condition: Compared) -> tuple[float, float]:
@@ -76,11 +78,12 @@ class Watching:
     scope: Scope
     _kept: dict[tuple[Condition, int], Truth] = field(default_factory=dict)
     _tracks: dict[object, Track] = field(default_factory=dict)
+    _instants: dict[str, Ints] = field(default_factory=dict)
 
     def with_scope(self, scope: Scope) -> "Watching":
         """Return conditions over a scope that differs in its marks only: what hangs on no fact is kept."""
         kept = {key: truth for key, truth in self._kept.items() if not _hangs_on_facts(key)}
-        return Watching(scope, kept, self._tracks)
+        return Watching(scope, kept, self._tracks, self._instants)
 
     def clauses(self, clauses: Clauses, stale_s: int) -> Truth:
         """Return whether every clause holds, a clause by one of its conditions; no clause at all holds."""
@@ -90,13 +93,23 @@ class Watching:
 
     def truth(self, condition: Condition, stale_s: int) -> Truth:
         """Return when a condition holds; a value not heard for ``stale_s`` is not known."""
-        key = condition, stale_s
+        # What no report is looked at for is the same at any time of silence.
+        key = condition, 0 if isinstance(condition, _BY_CLOCK) else stale_s
         if key not in self._kept:
             if isinstance(condition, Sequence):
                 self._kept[key] = self._sequence(condition, stale_s)
+            elif isinstance(condition, Dark) and not condition.is_dark:
+                self._kept[key] = self.truth(replace(condition, is_dark=True), stale_s).negated
             else:
                 self._kept[key] = self._single(condition, stale_s)
         return self._kept[key]
+
+    @property
+    def days_ms(self) -> Ints:
+        """The beginnings of the local days of the scope, rising [ms UTC]."""
+        if "days" not in self._instants:
+            self._instants["days"] = midnights(self.scope.clock, self.scope.start_ms, self.scope.end_ms)
+        return self._instants["days"]
 
     def heard(self, signal: Signal, stale_s: int, minus: Signal | None = None) -> Track:
         """Return a signal, or its difference from another, not known where not heard for so long."""
@@ -155,8 +168,7 @@ class Watching:
                 start_ms=scope.start_ms,
                 end_ms=scope.end_ms,
             )
-            truth = from_stretches(begin, until, scope.start_ms, scope.end_ms)
-            return truth if c.is_dark else truth.negated
+            return from_stretches(begin, until, scope.start_ms, scope.end_ms)
         begin, until = evening_stretches(
             scope.clock,
             latitude_deg=scope.latitude_deg,
@@ -226,13 +238,15 @@ class Watching:
         if c.counts == "ended":
             # Where it fell silent at work, nobody knows when it ended.
             known = [run for run, after in zip(known, _following(runs), strict=True) if after == FALSE]
+        starts = [run[0] for run in known]
         lost = runs.stretches(UNKNOWN)[0]
         resets = resets_ms(self.scope.clock, start, end, c.reset_min)
         at, value = [], []
         for day, following in zip(resets, [*resets[1:], end], strict=True):
             at.append(day)
             value.append(FALSE)
-            reached = reached_ms(known, counts=c.counts, least_s=c.least_s, begin_ms=day, until_ms=following)
+            near = known[max(bisect_right(starts, day) - 1, 0) : bisect_left(starts, following)]
+            reached = reached_ms(near, counts=c.counts, least_s=c.least_s, begin_ms=day, until_ms=following)
             # What was not heard may have been a run: until it is certain that it has, it is not known.
             first = int(np.searchsorted(lost, day))
             blind = int(lost[first]) if first < lost.size else None
