@@ -27,7 +27,8 @@ PAGES = {
     "always-on": "/homes/sail-loft/signatures?pane=always-on&switch_cost=18",
     "tariff": "/homes/sail-loft/tariff",
     "sheet": "/homes/sail-loft/sheet?day=2026-01-21",
-    "measured-hall": "/homes/hourly-hall/warmup",
+    "rules": "/homes/weir-cottage/rules?rule=wc-r07",
+    "rules-month": "/homes/weir-cottage/rules?pane=all&from=2026-01-16&to=2026-02-14",
 }
 
 
@@ -47,7 +48,7 @@ def run(options: argparse.Namespace) -> int:
                 page.screenshot(path=into / f"{name}.png")
                 print(into / f"{name}.png")
             _compared(page, served.address, into)
-            _import_and_night(page, served.address, folder, into)
+            _import(page, served.address, folder, into)
             browser.close()
     finally:
         shutil.rmtree(folder, ignore_errors=True)
@@ -64,8 +65,8 @@ def _compared(page: Page, address: str, into: Path) -> None:
     page.screenshot(path=into / "compare.png")
 
 
-def _import_and_night(page: Page, address: str, folder: Path, into: Path) -> None:
-    """Take the mapping of a log with faults in it, and the timetable by night."""
+def _import(page: Page, address: str, folder: Path, into: Path) -> None:
+    """Take the mapping of a log with faults in it."""
     text = demo.room_log_csv().text.replace("2026-01-07 03:00", "2026-01-07 25:00", 1)
     (folder / "rooms.csv").write_text(text, encoding="utf-8")
     page.goto(f"{address}/homes/sail-loft/import")
@@ -73,16 +74,13 @@ def _import_and_night(page: Page, address: str, folder: Path, into: Path) -> Non
     page.click("#look")
     page.wait_for_selector("#take")
     page.screenshot(path=into / "import.png")
-    page.evaluate("localStorage.setItem('wm-theme', 'night')")
-    page.goto(address + PAGES["timetable"].replace("21", "20"))
-    page.wait_for_function("() => document.fonts.status === 'loaded'")
-    page.screenshot(path=into / "timetable-night.png")
 
 
 def wait_for_fits(page: Page, address: str) -> None:
     """Wait until the demo's rooms are fitted (at most three minutes)."""
     for path, fitted in (
         ("/homes/sail-loft/survey", "3 of 8 rooms fitted"),
+        ("/homes/weir-cottage/survey", "1 of 5 rooms fitted"),
         ("/homes/hourly-hall/survey", "1 of 1 rooms fitted"),
     ):
         end = time.monotonic() + 180
