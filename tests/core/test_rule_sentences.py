@@ -16,7 +16,7 @@ from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
 from warmeter.web.forms import Fields
 from warmeter.web.rules.acts import blanks_of
 from warmeter.web.rules.blanks import Blank, minute_of, number_of, seconds_of, seconds_text, typed_value, value_text
-from warmeter.web.rules.condition_words import telling_of
+from warmeter.web.rules.naming import telling_of
 from warmeter.web.rules.sentence import sentence_of
 from warmeter.web.rules.typed_blanks import GONE
 

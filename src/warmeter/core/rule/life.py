@@ -137,13 +137,51 @@ def life_of(rule: Rule, watching: Watching, inputs: Inputs | None = None) -> Lif
     crosses = _crossed(parts.watch, rule.for_s * MS_PER_S)
     crosses = crosses[np.searchsorted(parts.watch.stretches()[0], begin, side="right") - 1]
     allowed = all_of([parts.only_while, parts.as_long_as])
-    limits, back = rule.limits, rule.put_back
     clock_times = np.zeros(0, dtype=np.int64)
-    if back is not None and back.at_min is not None:
-        at = AtTime(at_min=back.at_min)
+    if rule.put_back is not None and rule.put_back.at_min is not None:
+        at = AtTime(at_min=rule.put_back.at_min)
         clock_times = clock_moments(watching.scope.clock, at, start, end + 2 * MS_PER_DAY)
+    capacity = begin.size + int((end - start) // REFIRE_MS) + 2
+    fired, ended, why = (np.empty(capacity, dtype=np.int64) for _ in range(3))
+    held_at, held_why = (np.empty(2 * capacity, dtype=np.int64) for _ in range(2))
+    ignored = np.empty(begin.size, dtype=np.int64)
+    counts = _live(
+        begin,
+        until,
+        crosses,
+        *allowed.stretches(),
+        *parts.as_long_as.stretches(),
+        *parts.as_long_as.stretches(FALSE),
+        *parts.put_back.stretches(),
+        *parts.lost.stretches(),
+        clock_times,
+        watching.days_ms,
+        _numbers(rule, end),
+        fired,
+        ended,
+        why,
+        held_at,
+        held_why,
+        ignored,
+    )
+    return Life(
+        firings=tuple(
+            Firing(f, None if e >= end else e, "" if e >= end else END_WHY[w])
+            for f, e, w in zip(*(row[: counts[0]].tolist() for row in (fired, ended, why)), strict=True)
+        ),
+        held_back=tuple(
+            HeldBack(t, HELD_WHY[w])
+            for t, w in zip(held_at[: counts[1]].tolist(), held_why[: counts[1]].tolist(), strict=True)
+        ),
+        ignored_ms=tuple(ignored[: counts[2]].tolist()),
+    )
+
+
+def _numbers(rule: Rule, end_ms: int) -> Ints:
+    """Return a rule's numbers as the walk takes them, in the order of their places below."""
+    limits, back = rule.limits, rule.put_back
     suspended = rule.suspended
-    numbers = np.array(
+    return np.array(
         [
             rule.reading == "becomes",
             rule.is_restarted,
@@ -165,43 +203,9 @@ def life_of(rule: Rule, watching: Watching, inputs: Inputs | None = None) -> Lif
             0 if back is None else back.for_s * MS_PER_S,
             -1 if back is None or back.after_s is None else back.after_s * MS_PER_S,
             any(is_moment(c) for clause in (back.when if back else ()) for c in clause),
-            end,
+            end_ms,
         ],
         dtype=np.int64,
-    )
-    capacity = begin.size + int((end - start) // REFIRE_MS) + 2
-    fired, ended, why = (np.empty(capacity, dtype=np.int64) for _ in range(3))
-    held_at, held_why = (np.empty(2 * capacity, dtype=np.int64) for _ in range(2))
-    ignored = np.empty(begin.size, dtype=np.int64)
-    counts = _live(
-        begin,
-        until,
-        crosses,
-        *allowed.stretches(),
-        *parts.as_long_as.stretches(),
-        *parts.as_long_as.stretches(FALSE),
-        *parts.put_back.stretches(),
-        *parts.lost.stretches(),
-        clock_times,
-        watching.days_ms,
-        numbers,
-        fired,
-        ended,
-        why,
-        held_at,
-        held_why,
-        ignored,
-    )
-    return Life(
-        firings=tuple(
-            Firing(f, None if e >= end else e, "" if e >= end else END_WHY[w])
-            for f, e, w in zip(*(row[: counts[0]].tolist() for row in (fired, ended, why)), strict=True)
-        ),
-        held_back=tuple(
-            HeldBack(t, HELD_WHY[w])
-            for t, w in zip(held_at[: counts[1]].tolist(), held_why[: counts[1]].tolist(), strict=True)
-        ),
-        ignored_ms=tuple(ignored[: counts[2]].tolist()),
     )
 
 

@@ -17,7 +17,7 @@ from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
 from warmeter.service.rule_starters import started
 from warmeter.web.forms import Fields
 from warmeter.web.rules.blanks import Blank
-from warmeter.web.rules.condition_words import telling_of
+from warmeter.web.rules.naming import telling_of
 from warmeter.web.rules.sentence import KINDS, limits_of, sentence_of
 from warmeter.web.rules.told_view import LOUD
 from warmeter.web.survey.acting import Act, Done, done_or_refuse

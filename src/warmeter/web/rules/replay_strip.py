@@ -19,7 +19,7 @@ from warmeter.core.timetable.day import blocks_between, setpoint_decisions, time
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN, celsius_to, kelvin_to
 from warmeter.service.replaying import Replay, RuleReplay
 from warmeter.web import format as show
-from warmeter.web.rules.condition_words import Telling
+from warmeter.web.rules.naming import Telling
 from warmeter.web.strip.draw import Drawn, draw
 from warmeter.web.strip.lanes import Axis, Curve, Lane, Level, Stretch, StripBlock, StripView, Tick
 from warmeter.web.timetable.lanes import hatch_step

@@ -35,7 +35,7 @@ from warmeter.web.page import (
     strip_width,
 )
 from warmeter.web.rules.acts import ACTS, mend_act
-from warmeter.web.rules.condition_words import telling_of
+from warmeter.web.rules.naming import telling_of
 from warmeter.web.rules.replay_strip import zones_of
 from warmeter.web.rules.sentence import KINDS
 from warmeter.web.rules.sheet_view import instructions

@@ -8,7 +8,8 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Limits, PutBack, Rule, RuleKind, WhenStale
 from warmeter.web.forms import Fields
 from warmeter.web.rules.blanks import Blank, Sentence, number_of, seconds_text
-from warmeter.web.rules.condition_words import Telling, say_clauses
+from warmeter.web.rules.condition_words import say_clauses
+from warmeter.web.rules.naming import Telling
 from warmeter.web.rules.step_words import say_steps
 from warmeter.web.rules.typed_blanks import choice_blank, minute_blank, seconds_blank
 
@@ -87,6 +88,14 @@ def limits_of(telling: Telling) -> Sentence:
             lambda key: replace(rule, limits=replace(limits, when_stale=cast(WhenStale, key))),
         )
     )
+    _say_again(told, rule)
+    told.say(".")
+    return told
+
+
+def _say_again(told: Sentence, rule: Rule) -> None:
+    """Add what happens when it comes true again, and when it does so too often."""
+    limits = rule.limits
     told.say(". While it holds, the watch coming true again")
     told.leave(
         choice_blank(
@@ -119,8 +128,6 @@ def limits_of(telling: Telling) -> Sentence:
                 high=86_400,
             )
         )
-    told.say(".")
-    return told
 
 
 def _most_a_day(rule: Rule) -> Blank:

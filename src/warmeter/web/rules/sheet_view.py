@@ -10,7 +10,8 @@ from warmeter.core.home.zones import Zone
 from warmeter.service.rule_starters import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import Sentence, seconds_text
-from warmeter.web.rules.condition_words import Names, Telling, names_of, say_clauses, telling_of
+from warmeter.web.rules.condition_words import say_clauses
+from warmeter.web.rules.naming import Names, Telling, names_of, telling_of
 from warmeter.web.rules.sentence import KINDS, sentence_of
 
 

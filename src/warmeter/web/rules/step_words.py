@@ -90,23 +90,25 @@ def _say(told: Sentence, home: Home, rule: Rule, number: int, step: Step) -> Non
         told.say("shut off")
         told.leave(who(switchable(home), step.target_ids, lambda ids: put(replace(step, target_ids=ids))))
     elif isinstance(step, MarkFact):
-        told.say("mark that")
-        told.leave(
-            replace(
-                text_blank(f"{key}.word", "the fact", step.word, lambda t: put(replace(step, word=t))), removal=removal
-            )
-        )
-        told.leave(
-            choice_blank(
-                f"{key}.is",
-                "so or not",
-                [("yes", "is so"), ("no", "is not so")],
-                "yes" if step.is_true else "no",
-                lambda k: put(replace(step, is_true=k == "yes")),
-            )
-        )
+        _say_mark(told, key, step, put, removal)
     elif isinstance(step, Tell):
         _say_tell(told, home, key, step, put, removal)
+
+
+def _say_mark(told: Sentence, key: str, step: MarkFact, put: Put, removal: Rule | None) -> None:
+    told.say("mark that")
+    told.leave(
+        replace(text_blank(f"{key}.word", "the fact", step.word, lambda t: put(replace(step, word=t))), removal=removal)
+    )
+    told.leave(
+        choice_blank(
+            f"{key}.is",
+            "so or not",
+            [("yes", "is so"), ("no", "is not so")],
+            "yes" if step.is_true else "no",
+            lambda k: put(replace(step, is_true=k == "yes")),
+        )
+    )
 
 
 def switchable(home: Home) -> list[Option]:

@@ -15,7 +15,7 @@ from warmeter.core.units import MS_PER_MIN
 from warmeter.service.replaying import Replay
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import value_text
-from warmeter.web.rules.condition_words import Telling
+from warmeter.web.rules.naming import Telling
 
 MOST = 12
 LOUD: dict[Loudness, str] = {"quiet": "quietly", "aloud": "aloud", "alarm": "as an alarm"}

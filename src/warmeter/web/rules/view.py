@@ -11,7 +11,7 @@ from warmeter.service.replaying import Replay, RuleReplay
 from warmeter.service.rule_saving import RuleSaving
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import Blank, Sentence
-from warmeter.web.rules.condition_words import Names, names_of, telling_of
+from warmeter.web.rules.naming import Names, names_of, telling_of
 from warmeter.web.rules.replay_strip import WHY_HELD, all_rules_strip, rule_strip, span_text
 from warmeter.web.rules.sentence import limits_of, sentence_of
 from warmeter.web.strip.draw import Drawn
