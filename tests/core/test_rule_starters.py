@@ -20,8 +20,8 @@ from warmeter.core.rule.track import Track
 from warmeter.core.rule.watching import Watching
 from warmeter.core.timegrid import LocalClock
 from warmeter.service.demo import DEMO_HOMES, demo_home
-from warmeter.service.rule_starters import STARTERS, started
 from warmeter.service.ruling import with_new_rule
+from warmeter.service.starters.catalogue import STARTERS, started
 
 WEIR, TERRACE, SAIL = demo_home("weir-cottage"), demo_home("terrace-nine"), demo_home("sail-loft")
 # A leak sensor under an indoor unit, not at a tap.

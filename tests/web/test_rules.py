@@ -190,8 +190,8 @@ class Writing(WithRules):
         self.assertIn("A rule is a sentence", self.text(page))
         self.act("new", name="Mine", rule="")
         self.assertEqual([r.name for r in self.bench.homes.load("home1")[0].rules], ["Mine"])
-        self.act("new", rule="", starter="opening", school="usual", place="win")
-        self.act("new", 422, rule="", starter="leak", school="tell", place="win")
+        self.act("start", rule="", starter="opening", school="usual", place="win")
+        self.act("start", 422, rule="", starter="leak", school="tell", place="win")
 
     def test_another_window_saved_meanwhile_is_told(self) -> None:
         answer = self.client.post(

@@ -1,19 +1,25 @@
 """What the logs say of the signals that rules look at: their noise, for the checks."""
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.home.conditions import Compared, Signal
+from warmeter.core.home.conditions import Compared, Signal, is_moment
 from warmeter.core.home.document import Home
 from warmeter.core.rule.checks.rule_finding import Evidence
 from warmeter.core.rule.track import Track
+from warmeter.core.rule.truth import TRUE, UNKNOWN
+from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.service.kept import Kept
+from warmeter.service.replaying import Replay
 from warmeter.service.rule_signals import track_of
 from warmeter.service.workbench import Workbench
 
 Floats = NDArray[np.float64]
 DAYS, FEWEST, NEAR_MIN = 14, 200, 15
+NIGHT_FROM_MIN, NIGHT_UNTIL_MIN, DROP_WINDOW_S, LEAST_DROP_K = 60, 300, 600, 0.5
 _NOISE = Kept(400)
 
 
@@ -32,6 +38,25 @@ def noise_of(track: Track) -> float | None:
     moved = np.abs(change[np.abs(change) > 1e-9])
     finest = float(np.quantile(moved, 0.05)) if moved.size else 0.0
     return max(float(high - low) / 2 / np.sqrt(2), finest / 3)
+
+
+def drop_of(bench: Workbench, home: Home, room_id: str) -> float | None:
+    """Return from which fall within ten minutes on an opening of a room may be told, by its log; None without one [K].
+
+    Windows count as shut from one to five at night.
+    """
+    bounds = bench.readings.bounds(home.id)
+    if bounds is None:
+        return None
+    signal = Signal(quantity="room_temperature", subject_id=room_id)
+    track = track_of(bench, home, signal, bounds[1] - DAYS * MS_PER_DAY, bounds[1] + 1)
+    noise = noise_of(track)
+    if noise is None:
+        return None
+    _, minute = bench.clock(home).wall_minutes(track.at_ms)
+    night = (minute >= NIGHT_FROM_MIN) & (minute < NIGHT_UNTIL_MIN)
+    found = usual_drop_k(track.at_ms / 1000, track.value, night, noise_k=noise, window_s=DROP_WINDOW_S)
+    return max(LEAST_DROP_K, float(np.ceil(found * 10) / 10))
 
 
 def evidence_of(bench: Workbench, home: Home) -> Evidence:
@@ -54,3 +79,21 @@ def _measured(bench: Workbench, home: Home, signal: Signal, last_ms: int) -> flo
     if signal.quantity == "price":  # steps, no noise
         return None
     return noise_of(track_of(bench, home, signal, last_ms - DAYS * MS_PER_DAY, last_ms + 1))
+
+
+def with_never(evidence: Evidence, home: Home, found: Replay | None) -> Evidence:
+    """Return evidence with what a replay of two weeks or more says of watches that never held, or always did."""
+    if found is None or found.scope.end_ms - found.scope.start_ms < DAYS * MS_PER_DAY:
+        return evidence
+    days = round((found.scope.end_ms - found.scope.start_ms) / MS_PER_DAY)
+    told, watching = {}, found.watching
+    for rule in home.rules:
+        truth = watching.clauses(rule.watch, rule.limits.stale_s)
+        is_moment_only = all(is_moment(c) for clause in rule.watch for c in clause)
+        if np.all(truth.value == UNKNOWN):
+            told[rule.id] = f"In these {days} days nothing was heard of what it watches."
+        elif not np.any(truth.value == TRUE) and rule.kind != "safety" and not is_moment_only:
+            told[rule.id] = f"In these {days} days what it watches never held."
+        elif np.all(truth.value == TRUE):
+            told[rule.id] = f"In these {days} days what it watches always held."
+    return replace(evidence, never=told)

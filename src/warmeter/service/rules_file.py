@@ -12,10 +12,9 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Document, Name
 from warmeter.core.home.rules import Rule, Tell, TellChain
-from warmeter.service.ruling import with_new_rule
+from warmeter.service.ruling import places_told, with_new_rule
 
 FORMAT: Literal["warmeter-rules/1"] = "warmeter-rules/1"
-MOST_ERRORS = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,10 +63,7 @@ def read_rules(text: bytes) -> RulesFile:
     try:
         return rules_adapter().validate_json(text, strict=True)
     except ValidationError as error:
-        places = {
-            ".".join(str(part) for part in e["loc"] if not str(part)[:1].isupper()): e["msg"] for e in error.errors()
-        }
-        words = "; ".join(f"{place}: {why}" for place, why in list(places.items())[:MOST_ERRORS])
+        words = "; ".join(places_told(error))
         raise HomeError(f"a rule cannot be read ({words}). Nothing was changed") from error
 
 

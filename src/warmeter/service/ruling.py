@@ -2,7 +2,10 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import cache
 from typing import TypeVar
+
+from pydantic import TypeAdapter, ValidationError
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import Condition
@@ -12,6 +15,7 @@ from warmeter.core.rule.parts import Part, clauses_of, with_clauses
 from warmeter.service.editing import new_id
 
 _T = TypeVar("_T")
+MOST_RULES, MOST_TOLD = 500, 5
 
 
 def with_added(rule: Rule, part: Part, condition: Condition, *, is_or: bool = False) -> Rule:
@@ -44,15 +48,56 @@ def _moved(parts: Sequence[_T], number: int, by: int) -> list[_T]:
     return found
 
 
+@cache
+def _adapter() -> TypeAdapter[Rule]:
+    return TypeAdapter(Rule)
+
+
+def places_told(error: ValidationError) -> list[str]:
+    """Return what cannot be read, each with its place, a few at most.
+
+    A step or a condition is one of several kinds: that it is none of the others is no news.
+    """
+    other = ("missing", "literal_error", "unexpected_keyword_argument", "extra_forbidden", "dataclass_type")
+    rows = error.errors()
+    found = [row for row in rows if row["type"] not in other] or rows
+    inner = [row["loc"] for row in found]
+    found = [
+        row for row in found if not any(loc != row["loc"] and loc[: len(row["loc"])] == row["loc"] for loc in inner)
+    ]
+    told: dict[str, str] = {}
+    for row in found:
+        place = ".".join(str(part) for part in row["loc"] if not str(part)[:1].isupper())
+        told.setdefault(place, f"{place or 'this rule'}: {row['msg'][:1].lower()}{row['msg'][1:]}")
+    return list(told.values())[:MOST_TOLD]
+
+
+def checked(rule: Rule) -> Rule:
+    """Return a rule if it can be stored and read again.
+
+    Raises
+    ------
+    HomeError
+        If a number or a length of it lies outside, with its place in the sentence.
+    """
+    try:
+        return _adapter().validate_json(_adapter().dump_json(rule), strict=True)
+    except ValidationError as error:
+        raise HomeError(f"{'; '.join(places_told(error))}; nothing was changed") from error
+
+
 def with_rule(home: Home, rule: Rule) -> Home:
-    """Return a home with a rule changed."""
+    """Return a home with a rule changed; ``HomeError`` if it could not be stored."""
     home.rule(rule.id)
+    checked(rule)
     return replace(home, rules=tuple(rule if each.id == rule.id else each for each in home.rules))
 
 
 def with_new_rule(home: Home, rule: Rule) -> tuple[Home, Rule]:
     """Return a home with a rule added under a fresh id, safety first, then window locks, then the others; and the rule."""
-    fresh = replace(rule, id=new_id(), name=_free_name(home, rule.name))
+    if len(home.rules) >= MOST_RULES:
+        raise HomeError(f"a home has {MOST_RULES} rules at most; take one out first")
+    fresh = checked(replace(rule, id=new_id(), name=_free_name(home, rule.name)))
     order = ("safety", "window_lock", "rule")
     place = sum(order.index(each.kind) <= order.index(rule.kind) for each in home.rules)
     return replace(home, rules=(*home.rules[:place], fresh, *home.rules[place:])), fresh

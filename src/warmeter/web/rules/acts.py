@@ -14,7 +14,8 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.service import ruling
 from warmeter.service.editing import new_id
 from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
-from warmeter.service.rule_starters import started
+from warmeter.service.starters.catalogue import started
+from warmeter.service.starters.openings import with_drop
 from warmeter.web.forms import Fields
 from warmeter.web.rules.blanks import Blank
 from warmeter.web.rules.naming import telling_of
@@ -112,14 +113,25 @@ _ADDED_WORDS = {
 
 
 def _new(home: Home, fields: Fields) -> Done:
-    """Begin a rule: from a starter, or from its first words."""
-    starter = fields.texts.get("starter", "")
-    if starter:
-        with_chain, rule = started(home, starter, fields.texts.get("school", "usual"), fields.texts.get("place", ""))
-    else:
-        with_chain, rule = home, blank_rule(home, fields.text("name", most=NAME_MOST) or "New rule")
-    added, rule = ruling.with_new_rule(with_chain, rule)
+    """Begin a rule of one's own from its first words."""
+    rule = blank_rule(home, fields.text("name", most=NAME_MOST) or "New rule")
+    added, rule = ruling.with_new_rule(home, rule)
     return Done(added, f"{rule.name} written", at=rule.id)
+
+
+def starter_act(drop_of: Callable[[Home, str], float | None]) -> Act:
+    """Return the act that begins a rule from a starter; ``drop_of`` tells from which fall an opening of a room shows in its log."""
+
+    def begin(home: Home, fields: Fields) -> Done:
+        starter, place = fields.texts.get("starter", ""), fields.texts.get("place", "")
+        with_chain, rule = started(home, starter, fields.texts.get("school", "usual"), place)
+        drop_k = drop_of(home, place) if starter == "drop" else None
+        if drop_k is not None:
+            rule = with_drop(rule, drop_k)
+        added, rule = ruling.with_new_rule(with_chain, rule)
+        return Done(added, f"{rule.name} written", at=rule.id)
+
+    return begin
 
 
 def _name(home: Home, fields: Fields) -> Done:

@@ -1,6 +1,6 @@
 """A rule over a stretch of its logs as a strip: what it watches, what it may, what it asks, and when it fired."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -55,7 +55,10 @@ def rule_strip(telling: Telling, replay: Replay, found: RuleReplay, width: int, 
     rule, scope = telling.rule, replay.scope
     axis = stretch_axis(telling.home, replay)
     lanes = [*_watch_lanes(telling, replay), *_guard_lanes(telling, replay), *_zone_lanes(telling, replay, found)]
-    lanes = [*lanes[:MOST_LANES], rule_lane(replay, found, name=f"Rule {ago}", note="fired, held back")]
+    lanes = [
+        *lanes[:MOST_LANES],
+        rule_lane(replay, found, name=f"Rule {ago}", note="fired, held back", needless=_needless(rule, replay, found)),
+    ]
     return draw(
         StripView(
             id="rule",
@@ -304,8 +307,10 @@ def _asked_read(replay: Replay, asked: list[Decision], home: Home) -> list[str]:
     return [texts[k] for k in place.tolist()]
 
 
-def rule_lane(replay: Replay, found: RuleReplay, *, name: str, note: str = "", height: int = 44) -> Lane:
-    """Return a rule's lane: a tick where it fired, a bar while it holds, a hollow tick where it was held back."""
+def rule_lane(
+    replay: Replay, found: RuleReplay, *, name: str, note: str = "", height: int = 44, needless: Sequence[int] = ()
+) -> Lane:
+    """Return a rule's lane: a tick where it fired, a cross where that was needless, a bar while it holds, hollow if held back."""
     scope, life = replay.scope, found.life
     clock = scope.clock
     ticks = [
@@ -324,6 +329,7 @@ def rule_lane(replay: Replay, found: RuleReplay, *, name: str, note: str = "", h
         for f in life.firings
     ]
     ticks += [Tick(at=_place(replay, n.at_ms), is_notice=True) for n in found.notices]
+    ticks += [Tick(at=_place(replay, at), is_false=True) for at in needless]
     bars = [
         Stretch(
             start=_place(replay, f.at_ms),
@@ -336,6 +342,13 @@ def rule_lane(replay: Replay, found: RuleReplay, *, name: str, note: str = "", h
     return Lane(
         name=name, note=note, height=height, stretches=bars, ticks=ticks, table=[(_holds_read(replay, found), "", "")]
     )
+
+
+def _needless(rule: Rule, replay: Replay, found: RuleReplay) -> list[int]:
+    """Return firings outside everything that a person marked as what it should catch; none where nothing is marked."""
+    inside = [m for m in rule.marks if m.end_ms > replay.scope.start_ms and m.start_ms < replay.scope.end_ms]
+    fired = [f.at_ms for f in found.life.firings]
+    return [at for at in fired if not any(m.start_ms <= at < m.end_ms for m in inside)] if inside else []
 
 
 def _holds_read(replay: Replay, found: RuleReplay) -> list[str]:

@@ -15,12 +15,13 @@ from warmeter.core.units import MS_PER_DAY
 from warmeter.service.editing import edit_home
 from warmeter.service.homefile import joined
 from warmeter.service.replaying import Replay, replay
-from warmeter.service.rule_evidence import evidence_of
+from warmeter.service.rule_evidence import drop_of, evidence_of, with_never
 from warmeter.service.rule_saving import RuleSaving, rule_saving
 from warmeter.service.rule_signals import FACT_EVENT
-from warmeter.service.rule_starters import ALARM_CAUTION, STARTERS
 from warmeter.service.rule_tuning import Goal, SweepAsked, Tuned, ask_sweep, kept_sweep, was_given_up
 from warmeter.service.rules_file import read_rules, rules_json, with_rules_of
+from warmeter.service.starters.catalogue import STARTERS
+from warmeter.service.starters.starter import ALARM_CAUTION
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import (
@@ -34,7 +35,7 @@ from warmeter.web.page import (
     stretch_in_view,
     strip_width,
 )
-from warmeter.web.rules.acts import ACTS, mend_act
+from warmeter.web.rules.acts import ACTS, mend_act, starter_act
 from warmeter.web.rules.naming import telling_of
 from warmeter.web.rules.replay_strip import zones_of
 from warmeter.web.rules.sentence import KINDS
@@ -118,7 +119,7 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
         "view": rules_view(
             home,
             found,
-            evidence_of(bench, home),
+            with_never(evidence_of(bench, home), home, found),
             chosen_id=query.get("rule", ""),
             blank_id=query.get("blank", ""),
             width=strip_width(request, has_aside=False),
@@ -286,7 +287,9 @@ def rules_fact(request: Request, home_id: str, fields: Annotated[Fields, Depends
 def rule_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Do one act on a rule."""
     bench = bench_of(request)
-    acts = ACTS if act != "mend" else dict(ACTS) | {"mend": mend_act(evidence_of(bench, bench.homes.load(home_id)[0]))}
+    acts = dict(ACTS) | {"start": starter_act(lambda home, room_id: drop_of(bench, home, room_id))}
+    if act == "mend":
+        acts["mend"] = mend_act(evidence_of(bench, bench.homes.load(home_id)[0]))
     done = perform(request, home_id, fields, acts, act, FOLDS)
     keeps_pane = act in ("name", "tune", "mark", "unmark", "chain", "chain-out")
     changed = {"blank": ""} if keeps_pane else {"blank": "", "pane": ""}

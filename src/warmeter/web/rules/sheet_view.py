@@ -7,7 +7,7 @@ from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
 from warmeter.core.home.zones import Zone
-from warmeter.service.rule_starters import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
+from warmeter.service.starters.starter import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import Sentence, seconds_text
 from warmeter.web.rules.condition_words import say_clauses

@@ -21,6 +21,7 @@ CHECKS = (
     watch_checks.crossing_or_state,
     watch_checks.no_hysteresis,
     watch_checks.no_wait,
+    watch_checks.clock_change,
 )
 
 

@@ -26,6 +26,7 @@ Check = Literal[
     "never or always",
     "urgent but late",
     "circle",
+    "clock change",
 ]
 
 
@@ -60,9 +61,9 @@ class RuleFinding:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Evidence:
-    """What the logs say of the signals: their noise, and how long states of two-state sensors usually bounce [s].
+    """What the logs say of the signals: their noise, and how long sensors of two states bounce [s].
 
-    ``heard`` holds the signals that were read in at all; None where nothing was looked up.
+    ``never`` tells in words, by rule, that its watch never held, or always did, over a long log.
     """
 
     noise: Mapping[Signal, float] = field(default_factory=dict)

@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 from dataclasses import replace
+from datetime import date, datetime, timedelta
+from functools import lru_cache
 from math import ceil, log10
 
 from warmeter.core.home.conditions import (
@@ -21,11 +23,13 @@ from warmeter.core.home.rules import Rule, SetLevel, Tell
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal
 from warmeter.core.rule.parts import Place, conditions_of, with_condition
+from warmeter.core.timegrid import LocalClock
 
 WIDTHS_OF_NOISE = 3.0
 OPENING_WAIT_S, ABSENCE_WAIT_S, BACK_WAIT_S = 60, 300, 30
 WET_LATEST_S, FROST_LATEST_S = 60, 600
 FROST_C = 6.0
+CHANGE_YEAR = 2026  # the clock changes every year at the same hour
 _EVEN = 1e-9
 
 
@@ -260,6 +264,41 @@ def _outside_hours(case: Case) -> Iterator[RuleFinding]:
                     mend="Take the hours out",
                     rule=replace(rule, only_while=kept),
                 )
+
+
+def clock_change(case: Case) -> Iterator[RuleFinding]:
+    """A time of day that does not exist, or comes twice, on a day on which the home's clock changes."""
+    rule, clock = case.rule, LocalClock(case.home.zone)
+    minutes = [(f"{place.key}.at", c.at_min) for place, c in conditions_of(rule, "watch") if isinstance(c, AtTime)]
+    if rule.put_back is not None and rule.put_back.at_min is not None:
+        minutes.append(("back_at", rule.put_back.at_min))
+    for part, minute in minutes:
+        for on, hours in _changing_days(clock):
+            wall = datetime(on.year, on.month, on.day) + timedelta(minutes=minute)
+            count = len(clock.instants_of(wall))
+            if count != 1:
+                when = clock.local(clock.instant(on, minute))
+                what = "does not exist" if count == 0 else "comes twice"
+                yield case.finding(
+                    "clock change",
+                    part,
+                    f"On {on.isoformat()}, a day of {hours:g} hours, {wall:%H:%M} {what}: it is taken "
+                    f"{'at ' + format(when, '%H:%M') if count == 0 else 'the first time'}.",
+                    severity="note",
+                )
+                break
+
+
+@lru_cache(maxsize=16)
+def _changing(zone: str) -> tuple[tuple[date, float], ...]:
+    clock = LocalClock(zone)
+    days = (date(CHANGE_YEAR, 1, 1) + timedelta(days=k) for k in range(365))
+    return tuple((day.date, day.hours) for day in map(clock.day, days) if day.hours != 24)
+
+
+def _changing_days(clock: LocalClock) -> tuple[tuple[date, float], ...]:
+    """Return the days of a year on which a clock changes, with their hours."""
+    return _changing(clock.zone)
 
 
 def urgent_but_late(case: Case) -> Iterator[RuleFinding]:

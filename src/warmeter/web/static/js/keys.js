@@ -9,7 +9,7 @@
     box.addEventListener("change", () => localStorage.setItem("wm-keys", box.checked ? "off" : "on"));
   }
   const acts = {
-    "[": "#day-before", "]": "#day-after", ".": "#day-today", u: "#undo", r: "#redo", n: "#theme", "?": "#open-keys",
+    "[": "#day-before, #zoom-earlier", "]": "#day-after, #zoom-later", ".": "#day-today", u: "#undo", r: "#redo", n: "#theme", "?": "#open-keys",
   };
   document.addEventListener("keydown", (event) => {
     if (event.key === "Escape" && document.getElementById("close-working")) { click("#close-working"); return; }

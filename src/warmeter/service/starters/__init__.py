@@ -1,0 +1,1 @@
+"""Rules to start from, filled from a home's devices."""

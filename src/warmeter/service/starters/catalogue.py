@@ -1,0 +1,250 @@
+"""The twelve rules to start from, safety first; where practitioners differ, the schools side by side."""
+
+from warmeter.core.errors import HomeError
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import Rule, Tell
+from warmeter.service.ruling import first_chain
+from warmeter.service.starters.climate import (
+    blind_places,
+    blinds_rule,
+    damp_by_difference,
+    damp_by_threshold,
+    damp_places,
+    split_places,
+    split_rule,
+)
+from warmeter.service.starters.danger import (
+    frost_places,
+    frost_rule,
+    leak_cutting_cooling,
+    leak_rule,
+    leak_shutting_valve,
+)
+from warmeter.service.starters.household import (
+    bedtime_rule,
+    cuttable_places,
+    fill_places,
+    fill_rule,
+    finished_rule,
+    idle_rule,
+    machine_places,
+    standby_rule,
+    zone_places,
+)
+from warmeter.service.starters.openings import drop_rule, opening_contacts, opening_rule, sensor_places
+from warmeter.service.starters.starter import (
+    ALARM_CAUTION,
+    FROST_CAUTION,
+    HEATER_CAUTION,
+    LEAK_CAUTION,
+    MOVING_CAUTION,
+    School,
+    Starter,
+    of_kinds,
+    one_school,
+)
+
+
+def started(home: Home, starter_key: str, school_key: str, place_id: str) -> tuple[Home, Rule]:
+    """Return a home with a chain to tell if the starter needs one, and the rule filled for a place.
+
+    Raises
+    ------
+    HomeError
+        If there is no such starter, or the home has nothing for it, with what to enter.
+    """
+    starter = next((s for s in STARTERS if s.key == starter_key), None)
+    school = next((s for s in starter.schools if s.key == school_key), None) if starter else None
+    if starter is None or school is None:
+        raise HomeError("there is no such rule to start from")
+    places = dict(starter.places(home))
+    if not places:
+        raise HomeError(f"{starter.name} needs {starter.needs}; enter it in the survey first")
+    if place_id not in places:
+        raise HomeError("choose where it shall work")
+    with_chain, _ = first_chain(home)
+    rule = school.make(with_chain, place_id)
+    tells = any(isinstance(step, Tell) for step in rule.then)
+    return (with_chain if tells else home), rule
+
+
+STARTERS: tuple[Starter, ...] = (
+    Starter(
+        key="leak",
+        name="Leak",
+        what="Water at a sensor: tell again and again, and shut the right thing.",
+        needs="a leak sensor",
+        places=of_kinds("leak_sensor"),
+        caution=f"{LEAK_CAUTION} {ALARM_CAUTION}",
+        schools=(
+            School(
+                key="tell",
+                name="Tell only",
+                for_it="nothing is cut by a drop from a mop",
+                against_it="water runs until somebody comes",
+                make=lambda home, place: leak_rule(home, place, [], ""),
+            ),
+            School(
+                key="valve",
+                name="Shut the water",
+                for_it="for a tap, a washer, a pipe: it ends while nobody is there",
+                against_it="a false alarm leaves the house dry",
+                make=leak_shutting_valve,
+            ),
+            School(
+                key="cooling",
+                name="Cut the cooling unit",
+                for_it="under an indoor unit it is its own water; shutting the tap would not help",
+                against_it="it drips on from its tray for some minutes",
+                make=leak_cutting_cooling,
+            ),
+        ),
+    ),
+    Starter(
+        key="frost",
+        name="Pipe frost",
+        what="The cold at a pipe: tell early, heat before it freezes.",
+        needs="a pipe or pump in the survey",
+        places=frost_places,
+        caution=FROST_CAUTION,
+        schools=(
+            School(
+                key="tell",
+                name="Tell only",
+                for_it="at 4.5 °C there is time to come",
+                against_it="somebody has to come",
+                make=lambda home, place: frost_rule(home, place, acts=False),
+            ),
+            School(
+                key="heat",
+                name="Heat and tell",
+                for_it="at 3 °C the zone is heated by a safety rule",
+                against_it="costs heat; fails with the power",
+                make=lambda home, place: frost_rule(home, place, acts=True),
+            ),
+        ),
+    ),
+    Starter(
+        key="opening",
+        name="Opening",
+        what="A window or door stands open: Idle, and put back when all are shut.",
+        needs="a contact in a room of a zone",
+        places=opening_contacts,
+        schools=one_school(
+            opening_rule,
+            "By contact",
+            "sure within seconds, also in mild weather",
+            "a contact for every opening, with a battery",
+        ),
+    ),
+    Starter(
+        key="drop",
+        name="Opening by the fall of temperature",
+        what="The room falls faster than it ever does with windows shut.",
+        needs="a temperature sensor in a room of a zone",
+        places=sensor_places,
+        schools=one_school(
+            drop_rule,
+            "By fall",
+            "needs nothing more than the sensor",
+            "late, blind in mild weather, and fooled by the sun leaving or an oven",
+        ),
+    ),
+    Starter(
+        key="damp",
+        name="Damp air",
+        what="Steam from a bath or a kitchen: a fan or dryer runs, with minimum times and an end.",
+        needs="a relay or plug in a heated room, or a dryer, that could run",
+        places=damp_places,
+        schools=(
+            School(
+                key="threshold",
+                name="By threshold",
+                for_it="one sensor; the same limit all year",
+                against_it="in summer the air outside may be damper: it runs for nothing",
+                make=damp_by_threshold,
+            ),
+            School(
+                key="difference",
+                name="By difference",
+                for_it="runs only while air from outside dries",
+                against_it="needs temperature and humidity outside too",
+                make=damp_by_difference,
+            ),
+        ),
+    ),
+    Starter(
+        key="split",
+        name="Split unit with context",
+        what="Cool only while somebody is in and the windows are shut.",
+        needs="a split unit",
+        places=split_places,
+        schools=one_school(split_rule),
+    ),
+    Starter(
+        key="blinds",
+        name="Blinds by heat",
+        what="Half down, then further, before the room is hot; up in the evening.",
+        needs="a blind motor",
+        places=blind_places,
+        caution=MOVING_CAUTION,
+        schools=one_school(blinds_rule),
+    ),
+    Starter(
+        key="idle",
+        name="Idle room",
+        what="Nobody in for so long: Idle, put back when somebody is in.",
+        needs="a zone",
+        places=zone_places,
+        schools=one_school(idle_rule),
+    ),
+    Starter(
+        key="finished",
+        name="Machine finished",
+        what="Told when it has finished, and again until somebody answers.",
+        needs="a machine on a metering plug",
+        places=machine_places,
+        schools=one_school(finished_rule),
+    ),
+    Starter(
+        key="bedtime",
+        name="Has it run by bedtime",
+        what="At half past nine: tell if the machine has not run today.",
+        needs="a machine on a metering plug",
+        places=machine_places,
+        schools=one_school(bedtime_rule),
+    ),
+    Starter(
+        key="standby",
+        name="Standby cut",
+        what="At night, half an hour after it stopped.",
+        needs="a machine that may be cut",
+        places=cuttable_places,
+        caution=HEATER_CAUTION,
+        schools=(
+            School(
+                key="cut",
+                name="Cut",
+                for_it="draws nothing until six",
+                against_it="loses its clock, and may have to be started by hand",
+                make=lambda home, place: standby_rule(home, place, leaves=False),
+            ),
+            School(
+                key="leave",
+                name="Leave and tell",
+                for_it="nothing is lost",
+                against_it="the draw goes on",
+                make=lambda home, place: standby_rule(home, place, leaves=True),
+            ),
+        ),
+    ),
+    Starter(
+        key="fill",
+        name="Timed fill with a hard stop",
+        what="A button runs it for a quarter of an hour; the stop is sent along with the start.",
+        needs="a valve, relay or pump switch",
+        places=fill_places,
+        caution=f"{HEATER_CAUTION} Water that runs unseen needs an overflow.",
+        schools=one_school(fill_rule),
+    ),
+)

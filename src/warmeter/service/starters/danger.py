@@ -1,0 +1,85 @@
+"""Rules to start from for water and frost."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions import Compared, InState, Signal
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import Limits, PutBack, Rule, SetPoint, ShutOff, Step
+from warmeter.service.starters.starter import DAY_S, room_name, rule_of, tell
+
+
+def leak_rule(home: Home, sensor_id: str, more: Sequence[Step], words: str) -> Rule:
+    """Return the rule for water at a sensor: some steps, then told again and again."""
+    sensor = home.device(sensor_id)
+    return rule_of(
+        f"Water at {sensor.name}",
+        "safety",
+        InState(of=Signal(quantity="is_wet", subject_id=sensor_id)),
+        [*more, tell(home, f"Water in {room_name(home, sensor)}{words}", repeat_s=600, most=100)],
+        reading="is",
+        put_back=PutBack(
+            when=((InState(of=Signal(quantity="is_wet", subject_id=sensor_id), is_on=False),),), for_s=600
+        ),
+        intent="Nobody should find the water by stepping into it.",
+        stale_s=2 * DAY_S,
+        limits=Limits(when_stale="tell"),
+    )
+
+
+def leak_shutting_valve(home: Home, sensor_id: str) -> Rule:
+    """Return the leak rule that shuts the water; ``HomeError`` without a valve."""
+    valves = [d.id for d in home.devices if d.kind == "water_valve" and d.is_in_service]
+    if not valves:
+        raise HomeError("this home has no water valve; enter one in the survey, or only tell")
+    return leak_rule(home, sensor_id, [ShutOff(target_ids=(valves[0],))], ", the water is shut off")
+
+
+def leak_cutting_cooling(home: Home, sensor_id: str) -> Rule:
+    """Return the leak rule that cuts the cooling unit above the sensor; ``HomeError`` if none stands there."""
+    sensor = home.device(sensor_id)
+    units = [h.id for h in home.heaters if h.room_id == sensor.room_id and h.kind == "split_unit"]
+    if not units:
+        raise HomeError(f"no cooling unit stands in the room of {sensor.name}: what drips there is other water")
+    return leak_rule(
+        home, sensor_id, [ShutOff(target_ids=(units[0],))], ", the cooling unit is cut; it drips on for a while"
+    )
+
+
+def _frost_signal(home: Home, place_id: str) -> tuple[Signal, str, str | None]:
+    """Return what tells the cold at a pipe, its name, and the room."""
+    device = next((d for d in home.devices if d.id == place_id), None)
+    if device is not None:
+        return Signal(quantity="room_temperature", subject_id=device.id), device.name, device.room_id
+    room = home.room(place_id)
+    return Signal(quantity="room_temperature", subject_id=room.id), room.name, room.id
+
+
+def frost_places(home: Home) -> list[tuple[str, str]]:
+    """Return probes and rooms at pipes that could freeze."""
+    rooms = {t.room_id for t in home.things if t.kind in ("water_pipe", "pump")}
+    probes = [(d.id, d.name) for d in home.devices if d.kind == "floor_probe" and d.room_id in rooms]
+    return [*probes, *((r.id, r.name) for r in home.rooms if r.id in rooms)]
+
+
+def frost_rule(home: Home, place_id: str, *, acts: bool) -> Rule:
+    """Return the rule for the cold at a pipe: only told early, or heated before it freezes."""
+    signal, name, room_id = _frost_signal(home, place_id)
+    zone = home.zone_of_room(room_id) if room_id else None
+    if acts and zone is None:
+        raise HomeError(f"{name} stands in no zone that could be heated; only tell")
+    steps: list[Step] = [SetPoint(zone_ids=(zone.id,), value_c=12.0)] if acts and zone else []
+    steps.append(tell(home, f"{name} is near freezing: {{value}}", repeat_s=3600, most=100))
+    cold = Compared(of=signal, how="under", value=3.0 if acts else 4.5, hysteresis=2.0)
+    return rule_of(
+        f"Frost at {name}",
+        "safety",
+        cold,
+        steps,
+        reading="is",
+        for_s=300,
+        put_back=PutBack(when=((replace(cold, how="over", value=cold.value + 2.0, hysteresis=0.0),),), for_s=1800),
+        intent="The pipe must not burst while nobody is there.",
+        limits=Limits(when_stale="tell"),
+    )
