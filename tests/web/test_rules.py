@@ -8,21 +8,25 @@ import numpy as np
 
 from tests.homes import small_home
 from tests.web.test_pages import ANN, Case, Elements
+from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import AtTime, Compared, Fact, InState, Signal
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Limits, MarkFact, PutBack, Rule, SetLevel, Switch, Tell, TellChain
+from warmeter.core.home.rules import Limits, MarkFact, PutBack, Rule, SetLevel, SetPoint, Switch, Tell, TellChain
+from warmeter.core.rule.checks.all_rules import rule_findings
+from warmeter.core.rule.checks.rule_finding import Evidence
 from warmeter.core.rule.doing import deeds_of, notices_of, zone_claims
 from warmeter.core.rule.life import Firing, Life
 from warmeter.core.rule.ruleset import in_order, lives_of
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.track import Track
 from warmeter.core.sensing.humidity import absolute_g_m3, damp_air, dew_points_c
+from warmeter.core.sensing.open_window import open_window, usual_drop_k
 from warmeter.core.timegrid import LocalClock, from_ms, parse_utc
-from warmeter.service import logs, rule_tuning
+from warmeter.service import logs, rule_tuning, ruling
 from warmeter.service.editing import edit_home
 from warmeter.service.replaying import replay
-from warmeter.service.rule_evidence import noise_of
+from warmeter.service.rule_evidence import noise_of, with_never
 from warmeter.service.rule_signals import scope_of, track_of
 from warmeter.store.homes import RevisionConflict
 
@@ -247,6 +251,47 @@ class Finding(WithRules):
         self.assertIn("Not replayed", self.text(page))
         self.assertEqual({r.id for r in in_order((one, two, COLD))[1]}, {"opening", "two"})
 
+    def test_a_number_that_could_not_be_stored_is_refused_with_its_place(self) -> None:
+        hot = SetPoint(zone_ids=("z-study",), value_c=99.0)
+        home, _ = self.bench.homes.load("home1")
+        with self.assertRaises(HomeError) as caught:
+            ruling.with_rule(home, replace(OPENING, then=(hot,)))
+        self.assertIn("then.0.value_c", str(caught.exception))
+        self.assertIn("nothing was changed", str(caught.exception))
+        with self.assertRaises(HomeError):
+            ruling.with_new_rule(
+                replace(home, rules=(OPENING,) * 1 + tuple(replace(OPENING, id=f"r{k}") for k in range(499))), OPENING
+            )
+
+    def test_a_time_that_the_clock_skips_or_doubles_is_told(self) -> None:
+        skipped = replace(OPENING, watch=((AtTime(at_min=90),),), for_s=0, put_back=PutBack(at_min=90))
+        home = replace(self.bench.homes.load("home1")[0], rules=(skipped,))
+        told = [f for f in rule_findings(home) if f.check == "clock change"]
+        self.assertEqual([f.part for f in told], ["watch.0.0.at", "back_at"])
+        self.assertIn("01:30 does not exist: it is taken at 02:00", told[0].sentence)
+        for zone, minute, words in (
+            ("America/Santiago", 0, "00:00 does not exist"),
+            ("Australia/Lord_Howe", 105, "comes twice"),
+            ("UTC", 90, ""),
+        ):
+            moved = replace(
+                home, zone=zone, rules=(replace(skipped, watch=((AtTime(at_min=minute),),), put_back=None),)
+            )
+            sentences = [f.sentence for f in rule_findings(moved) if f.check == "clock change"]
+            self.assertEqual(bool(sentences), bool(words), zone)
+            self.assertIn(words, " ".join(sentences))
+
+    def test_a_watch_that_never_held_in_weeks_is_noted(self) -> None:
+        never = replace(COLD, id="never", name="Never", watch=((replace(COLD.watch[0][0], value=-20.0),),))  # type: ignore[arg-type]
+        self.change(never, never)
+        home, _ = self.bench.homes.load("home1")
+        long = replay(self.bench, home, START - 8 * 86_400_000, START + 7 * 86_400_000)
+        told = with_never(Evidence(), home, long).never
+        self.assertIn("never held", told["never"])
+        self.assertNotIn("opening", told)
+        short = replay(self.bench, home, START, START + 7 * 86_400_000)
+        self.assertEqual(with_never(Evidence(), home, short).never, {})
+
     def test_five_hundred_rules_are_shown(self) -> None:
         many = tuple(replace(COLD, id=f"r{k}", name=f"Rule {k}") for k in range(498))
         self.change(OPENING, *many)
@@ -456,6 +501,20 @@ class Doing(unittest.TestCase):
 
 
 class Measuring(unittest.TestCase):
+    def test_a_fall_told_lies_beyond_what_a_shut_room_does(self) -> None:
+        rng = np.random.default_rng(5)
+        at = np.arange(2000) * 60.0
+        # A shut room loses 0.6 K in an hour, half a kelvin more in the ten minutes after its heater goes off.
+        temperature = 20 - 0.01 * (np.arange(2000) % 60) + rng.normal(0, 0.05, 2000)
+        drop = usual_drop_k(at, temperature, np.ones(2000, dtype=bool), noise_k=0.05, window_s=600)
+        self.assertTrue(0.2 < drop < 0.6, drop)
+        self.assertFalse(open_window(at[:59], temperature[:59], window_s=600, drop_k=drop).at_s)
+        opened = np.where(np.arange(59) > 30, temperature[:59] - 0.15 * (np.arange(59) - 30), temperature[:59])
+        told = open_window(at[:59], opened, window_s=600, drop_k=drop).at_s
+        assert told is not None
+        self.assertTrue(30 * 60 < told < 36 * 60, told)
+        self.assertEqual(usual_drop_k(at, temperature, np.zeros(2000, dtype=bool), noise_k=0.05, window_s=600), 0.2)
+
     def test_noise_is_found_under_a_slow_wave(self) -> None:
         rng = np.random.default_rng(3)
         at = START + np.arange(3000, dtype=np.int64) * 300_000
