@@ -1,13 +1,15 @@
-"""What the logs say of the signals that rules look at: their noise, for the checks."""
+"""What the logs say of the signals that rules look at, for the checks: their noise, and how long contacts bounce."""
 
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.home.conditions import Compared, Signal, is_moment
+from warmeter.core.home.conditions import Compared, InState, Signal, is_moment
 from warmeter.core.home.document import Home
+from warmeter.core.rule.chatter import bounce_s
 from warmeter.core.rule.checks.rule_finding import Evidence
+from warmeter.core.rule.signals import is_two_states
 from warmeter.core.rule.track import Track
 from warmeter.core.rule.truth import TRUE, UNKNOWN
 from warmeter.core.sensing.open_window import usual_drop_k
@@ -20,7 +22,7 @@ from warmeter.service.workbench import Workbench
 Floats = NDArray[np.float64]
 DAYS, FEWEST, NEAR_MIN = 14, 200, 15
 NIGHT_FROM_MIN, NIGHT_UNTIL_MIN, DROP_WINDOW_S, LEAST_DROP_K = 60, 300, 600, 0.5
-_NOISE = Kept(400)
+_MEASURED = Kept(400)
 
 
 def noise_of(track: Track) -> float | None:
@@ -60,25 +62,29 @@ def drop_of(bench: Workbench, home: Home, room_id: str) -> float | None:
 
 
 def evidence_of(bench: Workbench, home: Home) -> Evidence:
-    """Return what the last two weeks of a home's logs say of the signals that its rules compare."""
+    """Return what the last two weeks of a home's logs say of the signals that its rules look at."""
     bounds = bench.readings.bounds(home.id)
-    signals = {c.of for rule in home.rules for c in rule.conditions if isinstance(c, Compared)}
+    today = bench.clock(home).local(bench.as_of_ms(home.id)).date()
     if bounds is None:
-        return Evidence()
+        return Evidence(today=today)
     stamp = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
-    noise: dict[Signal, float] = {}
-    for signal in signals:
+    found: dict[Signal, float] = {}
+    conditions = [c for rule in home.rules for c in rule.conditions if isinstance(c, Compared | InState)]
+    for signal in {c.of for c in conditions}:
         key = str(bench.engine.url), home.id, stamp, signal
-        found: float | None = _NOISE.get(key, lambda signal=signal: _measured(bench, home, signal, bounds[1]))
-        if found is not None:
-            noise[signal] = round(found, 3)
-    return Evidence(noise=noise)
+        value: float | None = _MEASURED.get(key, lambda signal=signal: _measured(bench, home, signal, bounds[1]))
+        if value is not None:
+            found[signal] = round(value, 3)
+    noise = {signal: value for signal, value in found.items() if not is_two_states(signal)}
+    bounce = {signal: value for signal, value in found.items() if is_two_states(signal)}
+    return Evidence(noise=noise, bounce_s=bounce, today=today)
 
 
 def _measured(bench: Workbench, home: Home, signal: Signal, last_ms: int) -> float | None:
     if signal.quantity == "price":  # steps, no noise
         return None
-    return noise_of(track_of(bench, home, signal, last_ms - DAYS * MS_PER_DAY, last_ms + 1))
+    track = track_of(bench, home, signal, last_ms - DAYS * MS_PER_DAY, last_ms + 1)
+    return bounce_s(track.at_ms / 1000, track.value) if is_two_states(signal) else noise_of(track)
 
 
 def with_never(evidence: Evidence, home: Home, found: Replay | None) -> Evidence:

@@ -2,10 +2,12 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
-from warmeter.core.home.conditions import AtTime, Compared, Fact, Hours, InState, Moving, Signal
+from warmeter.core.home.conditions import AtLevel, AtTime, Compared, Fact, Hours, InState, Moving, Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import MarkFact, PutBack, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell
+from warmeter.core.home.zones import Zone
 from warmeter.core.rule.checks.rule_finding import Check, targets_of
 from warmeter.core.rule.parts import conditions_of, with_condition
 
@@ -76,6 +78,31 @@ def _contradiction(home: Home) -> Iterator[PlantedRule]:
                     put_back=PutBack(after_s=3600),
                 )
                 yield PlantedRule(replace(home, rules=(*home.rules, other)), other.id)
+    yield from _held_over_the_turn(home)
+
+
+def _held_over_the_turn(home: Home) -> Iterator[PlantedRule]:
+    """Rules by the clock that keep a zone low, or high, until an hour after its timetable has turned the other way."""
+    for zone in home.zones:
+        points = zone.timetables[0].usual
+        if zone.calendar or len(zone.timetables) > 1 or zone.timetables[0].days:
+            continue
+        for before, after in pairwise(points):
+            asked = [home.heating_c(zone, point.level_id) for point in (before, after)]
+            gap_min = after.start_min - before.start_min
+            if asked[0] == asked[1] or gap_min < 120 or after.start_min >= 1380:
+                continue
+            limits = home.guard_of(zone)
+            value = asked[0] - 0.5 if asked[1] > asked[0] else asked[0] + 0.5
+            held = Rule(
+                id=f"held-{zone.id}-{after.start_min}",
+                name="Held over the turn",
+                watch=((AtTime(at_min=after.start_min - 60),),),
+                then=(SetPoint(zone_ids=(zone.id,), value_c=value),),
+                put_back=PutBack(at_min=after.start_min + 60),
+            )
+            if limits.low_c <= value <= limits.high_c:
+                yield PlantedRule(replace(home, rules=(*home.rules, held)), held.id)
 
 
 def _acts_on_more(home: Home) -> Iterator[PlantedRule]:
@@ -198,6 +225,14 @@ def _never_or_always(home: Home) -> Iterator[PlantedRule]:
         for place, c in conditions_of(rule, "only_while"):
             if isinstance(c, Hours):
                 yield _with(home, with_condition(rule, place, replace(c, until_min=c.from_min)))
+        never = [(z.id, lv.id) for z in home.zones for lv in home.levels if lv.id not in _levels_set(z)]
+        if never and not rule.only_while:
+            at = AtLevel(zone_id=never[0][0], level_ids=(never[0][1],))
+            yield _with(home, replace(rule, only_while=((at,),)), "crossing or state")
+
+
+def _levels_set(zone: Zone) -> set[str]:
+    return {point.level_id for point in zone.all_points}
 
 
 def _urgent_but_late(home: Home) -> Iterator[PlantedRule]:

@@ -1,10 +1,15 @@
-"""How nervously something switches (J6)."""
+"""How nervously something switches (J6), and how long a contact bounces."""
 
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from warmeter.core.errors import OutOfRange
+
+BOUNCE_WITHIN_S, BOUNCE_CHANGES = 10.0, 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,3 +57,25 @@ def chatter(stretches_s: Sequence[tuple[float, float]], *, min_on_s: float, wind
         starts=len(starts),
         index=sum(gaps) / len(gaps) if gaps else 0.0,
     )
+
+
+def bounce_s(at_s: NDArray[np.float64], is_on: NDArray[np.float64]) -> float:
+    """Return for how long a sensor of two states bounces, at most, when what it looks at changes once [s].
+
+    A bounce is three or more changes, each within ten seconds of the one before: a window that is opened and shut
+    makes two. It lasts from its first change to its last.
+
+    Parameters
+    ----------
+    at_s : (n,) array
+        When it reported, rising [s].
+    is_on : (n,) array
+        What it reported, 0 or 1; nan is not known and ends a bounce.
+    """
+    known = ~np.isnan(is_on)
+    changed = np.zeros(at_s.size, dtype=bool)
+    changed[1:] = known[1:] & known[:-1] & (is_on[1:] != is_on[:-1])
+    at = at_s[changed]
+    broken = np.flatnonzero(np.diff(at) > BOUNCE_WITHIN_S) + 1
+    bursts = np.split(at, broken)
+    return max((float(b[-1] - b[0]) for b in bursts if b.size >= BOUNCE_CHANGES), default=0.0)

@@ -1,7 +1,7 @@
 """All checks of all rules of a home."""
 
 from warmeter.core.home.document import Home
-from warmeter.core.rule.checks import acting_checks, people_checks, watch_checks
+from warmeter.core.rule.checks import acting_checks, people_checks, timetable_checks, watch_checks
 from warmeter.core.rule.checks.rule_finding import NO_EVIDENCE, Case, Evidence, RuleFinding
 from warmeter.core.rule.ruleset import in_order
 from warmeter.core.rule.signals import offered
@@ -11,7 +11,9 @@ CHECKS = (
     acting_checks.wrong_thing_shut,
     people_checks.alarm_swallowed,
     watch_checks.never_or_always,
+    timetable_checks.level_never_set,
     acting_checks.contradiction,
+    timetable_checks.against_timetable,
     acting_checks.nothing_puts_back,
     acting_checks.blind_device,
     acting_checks.short_cycles,

@@ -18,7 +18,8 @@ def no_guard(case: Case) -> Iterator[RuleFinding]:
     home, rule = case.home, case.rule
     if not _by_absence(rule):
         return
-    saving = {level.id for level in home.levels if level.is_saving}
+    in_use = home.in_use
+    saving = {lv.id for lv in home.levels if lv.is_saving or (in_use is not None and lv.heating_c < in_use.heating_c)}
     turned_down = any(
         (isinstance(s, SetLevel) and s.level_id in saving)
         or (isinstance(s, SetPoint) and (s.change_k or 0) < 0)

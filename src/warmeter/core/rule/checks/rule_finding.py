@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from datetime import date
 from typing import Literal
 
 from warmeter.core.finding import Severity
@@ -63,12 +64,14 @@ class RuleFinding:
 class Evidence:
     """What the logs say of the signals: their noise, and how long sensors of two states bounce [s].
 
-    ``never`` tells in words, by rule, that its watch never held, or always did, over a long log.
+    ``never`` tells in words, by rule, that its watch never held, or always did, over a long log. ``today`` is the date
+    on which rules are looked at: its year's clock changes and its week's timetables count.
     """
 
     noise: Mapping[Signal, float] = field(default_factory=dict)
     bounce_s: Mapping[Signal, float] = field(default_factory=dict)
     never: Mapping[str, str] = field(default_factory=dict)
+    today: date = date(2026, 1, 15)
 
     def noise_of(self, signal: Signal) -> float:
         """Return a signal's noise: as measured, else as usual for its quantity."""

@@ -29,7 +29,6 @@ WIDTHS_OF_NOISE = 3.0
 OPENING_WAIT_S, ABSENCE_WAIT_S, BACK_WAIT_S = 60, 300, 30
 WET_LATEST_S, FROST_LATEST_S = 60, 600
 FROST_C = 6.0
-CHANGE_YEAR = 2026  # the clock changes every year at the same hour
 _EVEN = 1e-9
 
 
@@ -95,31 +94,34 @@ def no_wait(case: Case) -> Iterator[RuleFinding]:
         signal = main_signal(c)
         if least == 0 or signal is None or (rule.reading == "is" and _is_rested(rule)):
             continue
-        least = max(least, int(evidence.bounce_s.get(signal, 0)))
+        bounce = ceil(evidence.bounce_s.get(signal, 0.0))
+        least = max(least, bounce)
         if rule.for_s < least:
             wait = _usual_wait(least)
+            seen = f" In the log it bounces for up to {_long(bounce)}." if bounce else ""
             yield case.finding(
                 "no wait",
                 "for",
-                f"It waits {rule.for_s} s: a {_state(c)} of less than {_long(least)} would fire it.",
+                f"It waits {rule.for_s} s: a {_state(c)} of less than {_long(least)} would fire it.{seen}",
                 mend=f"Wait {_long(wait)}",
                 rule=replace(rule, for_s=wait),
             )
             break
     back = rule.put_back
     contacts = [c for _, c in conditions_of(rule, "when") if isinstance(c, InState) and c.of.quantity in _BOUNCING]
+    bounce = max((ceil(evidence.bounce_s.get(c.of, 0.0)) for c in contacts), default=0)
     if (
         back is not None
         and contacts
-        and back.for_s < BACK_WAIT_S
+        and back.for_s < max(BACK_WAIT_S, bounce)
         and not any(is_moment(c) for _, c in conditions_of(rule, "when"))
     ):
         yield case.finding(
             "no wait",
             "back_for",
             f"It is put back {back.for_s} s after the sensor says so: a contact that bounces, or somebody who looks out once more, fires it again.",
-            mend="Put back after 2 min",
-            rule=replace(rule, put_back=replace(back, for_s=120)),
+            mend=f"Put back after {_long(_usual_wait(max(BACK_WAIT_S, bounce)))}",
+            rule=replace(rule, put_back=replace(back, for_s=_usual_wait(max(BACK_WAIT_S, bounce)))),
         )
 
 
@@ -273,7 +275,7 @@ def clock_change(case: Case) -> Iterator[RuleFinding]:
     if rule.put_back is not None and rule.put_back.at_min is not None:
         minutes.append(("back_at", rule.put_back.at_min))
     for part, minute in minutes:
-        for on, hours in _changing_days(clock):
+        for on, hours in _changing_days(clock.zone, case.evidence.today.year):
             wall = datetime(on.year, on.month, on.day) + timedelta(minutes=minute)
             count = len(clock.instants_of(wall))
             if count != 1:
@@ -289,16 +291,12 @@ def clock_change(case: Case) -> Iterator[RuleFinding]:
                 break
 
 
-@lru_cache(maxsize=16)
-def _changing(zone: str) -> tuple[tuple[date, float], ...]:
-    clock = LocalClock(zone)
-    days = (date(CHANGE_YEAR, 1, 1) + timedelta(days=k) for k in range(365))
-    return tuple((day.date, day.hours) for day in map(clock.day, days) if day.hours != 24)
-
-
-def _changing_days(clock: LocalClock) -> tuple[tuple[date, float], ...]:
+@lru_cache(maxsize=64)
+def _changing_days(zone: str, year: int) -> tuple[tuple[date, float], ...]:
     """Return the days of a year on which a clock changes, with their hours."""
-    return _changing(clock.zone)
+    clock = LocalClock(zone)
+    days = (date(year, 1, 1) + timedelta(days=k) for k in range(366))
+    return tuple((day.date, day.hours) for day in map(clock.day, days) if day.hours != 24 and day.date.year == year)
 
 
 def urgent_but_late(case: Case) -> Iterator[RuleFinding]:
