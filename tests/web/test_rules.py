@@ -263,6 +263,40 @@ class Finding(WithRules):
                 replace(home, rules=(OPENING,) * 1 + tuple(replace(OPENING, id=f"r{k}") for k in range(499))), OPENING
             )
 
+    def test_a_contact_that_bounces_in_the_log_asks_for_a_longer_wait(self) -> None:
+        self.assertNotIn("bounces", self.text(self.get(f"{PAGE}?rule=opening")))
+        lines = ["time,Study window"]
+        day = START + 7 * 86_400_000
+        for k in range(31):  # it chatters for four minutes, then stays shut
+            lines.append(f"{from_ms(day + k * 8_000):%Y-%m-%d %H:%M:%S},{'open' if k % 2 else 'closed'}")
+        upload = logs.keep_upload(self.bench, "bounce.csv", ["\n".join(lines).encode()])
+        home, base = self.bench.homes.load("home1")
+        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        page = self.text(self.get(f"{PAGE}?rule=opening"))
+        self.assertIn("It waits 3 min: an opening of less than 232 s would fire it.", page)
+        self.assertIn("In the log it bounces for up to 232 s.", page)
+        self.act("mend", check="no wait", part="for")
+        self.assertEqual(self.rule().for_s, 600)
+
+    def test_findings_speak_in_the_homes_unit(self) -> None:
+        _, base = self.bench.homes.load("home1")
+        cold = Compared(of=Signal(quantity="room_temperature", subject_id="study"), how="over", value=25.0)
+        warm = replace(COLD, id="warm", watch=((cold,),), then=(SetPoint(zone_ids=("z-study",), value_c=35.0),))
+        edit_home(
+            self.bench,
+            "home1",
+            base,
+            ANN,
+            "units",
+            lambda home: replace(home, temperature_unit="F", rules=(*home.rules, warm)),
+        )
+        page = self.text(self.get(f"{PAGE}?rule=warm"))
+        self.assertIn("95 °F contradicts the limits of Study", page)  # 35 °C
+        self.assertIn("It begins and ends 1.8 °F apart", page)  # 1 K, of the rule that is told when it is cold
+        self.assertNotIn("°C", page)
+        self.act("mend", rule="warm", check="contradiction", part="then.0.value")
+        self.assertIn("take 86 °F", self.bench.homes.revisions("home1")[0].summary)
+
     def test_a_time_that_the_clock_skips_or_doubles_is_told(self) -> None:
         skipped = replace(OPENING, watch=((AtTime(at_min=90),),), for_s=0, put_back=PutBack(at_min=90))
         home = replace(self.bench.homes.load("home1")[0], rules=(skipped,))

@@ -16,6 +16,7 @@ from warmeter.service.editing import new_id
 from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
 from warmeter.service.starters.catalogue import started
 from warmeter.service.starters.openings import with_drop
+from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.rules.blanks import Blank
 from warmeter.web.rules.naming import telling_of
@@ -187,7 +188,8 @@ def mend_act(evidence: Evidence) -> Act:
         found = next((f for f in findings if f.rule_id == rule.id and (f.check, f.part) == key and f.mended), None)
         if found is None or found.mended is None:
             raise HomeError("this finding is not there any more; look at the page again")
-        return Done(found.mended, f"{rule.name}: {found.mend[0].lower()}{found.mend[1:]}", at=rule.id)
+        mend = show.in_home_unit(found.mend, home)
+        return Done(found.mended, f"{rule.name}: {mend[0].lower()}{mend[1:]}", at=rule.id)
 
     return mend
 

@@ -1,7 +1,7 @@
 """The rules page as data: sentences, what each came to, and the chosen one in full."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
@@ -123,7 +123,11 @@ def _row(
         came_to="" if found is None else _came_to(found),
         is_chosen=is_chosen,
         is_suspended=_suspended(home, rule, replay),
-        findings=tuple(f for f in findings if f.rule_id == rule.id),
+        findings=tuple(
+            replace(f, sentence=show.in_home_unit(f.sentence, home), mend=show.in_home_unit(f.mend, home))
+            for f in findings
+            if f.rule_id == rule.id
+        ),
     )
 
 

@@ -23,6 +23,7 @@ from warmeter.core.home.rules import Rule, SetLevel, Tell
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal
 from warmeter.core.rule.parts import Place, conditions_of, with_condition
+from warmeter.core.rule.signals import DERIVED
 from warmeter.core.timegrid import LocalClock
 
 WIDTHS_OF_NOISE = 3.0
@@ -41,7 +42,7 @@ def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
         noise = case.evidence.noise_of(c.of)
         need = WIDTHS_OF_NOISE * noise
         pair = _put_back_pair(rule, c)
-        name = _quantity(c.of.quantity)
+        scatter = _scatter(c.of.quantity, noise, is_measured=c.of in case.evidence.noise)
         if pair is not None:
             back_place, back = pair
             gap = abs(c.value - back.value)
@@ -51,9 +52,9 @@ def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
                 yield case.finding(
                     "no hysteresis",
                     f"{back_place.key}.value",
-                    f"It begins and ends {gap:g} apart; this {name} sensor's noise is about {noise:g}, so it would switch to and fro. "
-                    f"Leave {wide:g} between.",
-                    mend=f"Leave {wide:g} between",
+                    f"It begins and ends {_width(gap, c.of.quantity)} apart; {scatter}, so it would switch to and fro. "
+                    f"Leave {_width(wide, c.of.quantity)} between.",
+                    mend=f"Leave {_width(wide, c.of.quantity)} between",
                     rule=with_condition(rule, back_place, replace(back, value=round(value, 6))),
                 )
         elif c.hysteresis < need - _EVEN:
@@ -61,8 +62,8 @@ def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
             yield case.finding(
                 "no hysteresis",
                 f"{place.key}.hysteresis",
-                f"Its hysteresis is {c.hysteresis:g}, three times this {name} sensor's noise is {need:g}: near the value it would come and go.",
-                mend=f"Take {wide:g} of hysteresis",
+                f"Its hysteresis is {_width(c.hysteresis, c.of.quantity)}; {scatter}, and three times that is needed: near the value it would come and go.",
+                mend=f"Take {_width(wide, c.of.quantity)} of hysteresis",
                 rule=with_condition(rule, place, replace(c, hysteresis=wide)),
             )
 
@@ -82,8 +83,21 @@ def _rounded_up(width: float, quantity: str) -> float:
     return round(ceil(width / step - _EVEN) * step, 6)
 
 
-def _quantity(key: str) -> str:
-    return QUANTITIES[key].label if key in QUANTITIES else key.replace("_", " ")
+def _scatter(quantity: str, noise: float, *, is_measured: bool) -> str:
+    """Return in words how far reports lie apart while nothing changes, as measured or as usual."""
+    width = _width(float(f"{noise:.2g}"), quantity)
+    if is_measured:
+        return f"in the log its reports scatter by about {width} from one to the next"
+    name = QUANTITIES[quantity].label if quantity in QUANTITIES else quantity.replace("_", " ")
+    return f"{name} is usually told with a noise of about {width}"
+
+
+def _width(value: float, quantity: str) -> str:
+    """Return a difference of a quantity with its unit; kelvins with a tenth, to stay true in another unit."""
+    unit = QUANTITIES[quantity].unit if quantity in QUANTITIES else DERIVED.get(quantity, ("", ""))[1]
+    if unit == "°C":
+        return f"{value:g} K" if value != round(value) else f"{value:.1f} K"
+    return f"{value:g} {unit.replace('m3', 'm³')}".strip()
 
 
 def no_wait(case: Case) -> Iterator[RuleFinding]:
@@ -102,7 +116,7 @@ def no_wait(case: Case) -> Iterator[RuleFinding]:
             yield case.finding(
                 "no wait",
                 "for",
-                f"It waits {rule.for_s} s: a {_state(c)} of less than {_long(least)} would fire it.{seen}",
+                f"It waits {_long(rule.for_s)}: {_state(c)} of less than {_long(least)} would fire it.{seen}",
                 mend=f"Wait {_long(wait)}",
                 rule=replace(rule, for_s=wait),
             )
@@ -119,7 +133,7 @@ def no_wait(case: Case) -> Iterator[RuleFinding]:
         yield case.finding(
             "no wait",
             "back_for",
-            f"It is put back {back.for_s} s after the sensor says so: a contact that bounces, or somebody who looks out once more, fires it again.",
+            f"It is put back {_long(back.for_s)} after the sensor says so: a contact that bounces, or somebody who looks out once more, fires it again.",
             mend=f"Put back after {_long(_usual_wait(max(BACK_WAIT_S, bounce)))}",
             rule=replace(rule, put_back=replace(back, for_s=_usual_wait(max(BACK_WAIT_S, bounce)))),
         )
@@ -146,7 +160,7 @@ def _usual_wait(least: int) -> int:
 
 
 def _state(condition: object) -> str:
-    return "opening" if isinstance(condition, InState) and condition.of.quantity == "is_open" else "pause"
+    return "an opening" if isinstance(condition, InState) and condition.of.quantity == "is_open" else "a pause"
 
 
 def _long(seconds: int) -> str:
