@@ -59,6 +59,11 @@ class Blank:
     is_wrong: bool = False
 
     @property
+    def is_short(self) -> bool:
+        """Whether it stays on one line: a number is not parted from its unit."""
+        return len(self.text) <= 24
+
+    @property
     def runs(self) -> list[tuple[str, bool]]:
         """Its text in runs, with whether each is a number."""
         if not self.is_number:
