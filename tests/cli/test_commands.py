@@ -196,6 +196,12 @@ class Files(WithFolder):
             self.assertEqual(done.returncode, 2, done.stderr)
             self.assertNotIn("Traceback", done.stderr)
 
+    def test_a_machine_that_there_is_not_is_told_with_those_there_are(self) -> None:
+        done = warmeter("stand-in-log", "--kind", "loom", "--out", str(self.folder / "loom.csv"))
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("no stand-in of kind 'loom'; choose of", done.stderr)
+        self.assertFalse((self.folder / "loom.csv").exists())
+
     def test_a_mapping_file_says_what_columns_are(self) -> None:
         mapping = self.folder / "map.json"
         columns = {

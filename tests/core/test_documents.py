@@ -4,7 +4,7 @@ import re
 import unittest
 from pathlib import Path
 
-from warmeter.cli.main import parser
+from warmeter.cli.parser import parser
 from warmeter.cli.vectors import METHODS
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.units import UNITS_OF

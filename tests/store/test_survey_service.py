@@ -3,6 +3,7 @@
 import contextlib
 import io
 import unittest
+from argparse import Namespace
 from dataclasses import replace
 from unittest.mock import patch
 
@@ -227,7 +228,7 @@ class MutationCommand(unittest.TestCase):
             patch.dict(mutate.PLANTS, {k.replace("_", " "): v for k, v in plants.items()}),
             contextlib.redirect_stdout(out),
         ):
-            return mutate.run(), out.getvalue()
+            return mutate.run(Namespace()), out.getvalue()
 
     def test_a_fault_that_is_not_found_fails_the_command(self) -> None:
         code, words = self.ran(two_owners=lambda home: [faults.Planted(home, home.devices[0].id)])

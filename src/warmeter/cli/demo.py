@@ -18,19 +18,6 @@ from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import DatabaseError, PrivateServer
 from warmeter.web.app import create_app
 
-DEFAULT_PORT = 8470
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """Add the options of ``demo``."""
-    command.add_argument("--port", type=int, default=DEFAULT_PORT, help="port on loopback; 0 takes a free one")
-    command.add_argument(
-        "--data-dir", type=Path, default=Path(__file__).parents[3] / ".warmeter" / "demo", help="folder of the data"
-    )
-    command.add_argument("--fresh", action="store_true", help="delete the data folder's contents first (asks)")
-    command.add_argument("--yes", action="store_true", help="do not ask")
-    command.add_argument("--no-demo", action="store_true", help="leave an empty database empty")
-
 
 def run(options: argparse.Namespace) -> int:
     """Start, serve until Ctrl-C or SIGTERM, and stop."""

@@ -3,7 +3,6 @@
 import argparse
 import json
 from dataclasses import asdict
-from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -31,31 +30,6 @@ from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 from warmeter.store.codec import home_from_json
 
 Answer = dict[str, Any]
-
-
-def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add the four commands."""
-    fit = _with_log(commands.add_parser("fit", help="learn a room from a log"))
-    lead = _with_log(commands.add_parser("lead", help="lead time of a room after a setback"))
-    for each in (fit, lead):
-        each.add_argument("--room", default="", help="id or name; the first if left out")
-    lead.add_argument("--target-c", type=float, required=True)
-    lead.add_argument("--setback-c", type=float, required=True)
-    lead.add_argument("--outdoor-c", type=float, required=True)
-    lead.add_argument("--hours", type=float, default=8.0)
-    cycles = _with_log(commands.add_parser("cycles", help="runs of a machine and a finish setting"))
-    cheapest = _with_log(commands.add_parser("cheapest", help="cheapest start of a machine's run"))
-    for each in (cycles, cheapest):
-        each.add_argument("--machine", default="", help="id or name; the first if left out")
-    cheapest.add_argument("--day", type=date.fromisoformat, required=True)
-
-
-def _with_log(command: argparse.ArgumentParser) -> argparse.ArgumentParser:
-    command.add_argument("--home", type=Path, required=True, help="the home as JSON")
-    command.add_argument("--log", type=Path, required=True, help="the log as CSV")
-    command.add_argument("--map", type=Path, help="how columns are read, as JSON; guessed if left out")
-    command.add_argument("--json", action="store_true", help="answer as JSON")
-    return command
 
 
 def run(options: argparse.Namespace) -> int:

@@ -1,5 +1,6 @@
 """``warmeter mutate``: plant every fault in every clean demo home; each must be found and none invented."""
 
+import argparse
 from dataclasses import dataclass
 
 from warmeter.core.building.checks.findings import RULES, findings_of
@@ -48,7 +49,7 @@ def verdicts() -> list[Verdict]:
     ]
 
 
-def run() -> int:
+def run(_: argparse.Namespace) -> int:
     """Print what was planted, found, missed and invented; 1 if anything was missed or invented."""
     for home in clean_homes():
         for finding in findings_of(home):

@@ -3,28 +3,20 @@
 import argparse
 import json
 from dataclasses import asdict
-from pathlib import Path
 
 import numpy as np
 
+from warmeter.core.errors import HomeError
 from warmeter.core.timegrid import from_ms
 from warmeter.standins.machines.labelled import KINDS, labelled_log
 
 START_MS = 1_767_571_200_000  # Monday 5 January 2026, 00:00 UTC
 
 
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """Add what the command is asked."""
-    command.add_argument("--kind", required=True, choices=sorted(KINDS))
-    command.add_argument("--seed", type=int, default=1)
-    command.add_argument("--step", type=int, default=10, choices=(1, 10, 60), help="seconds")
-    command.add_argument("--days", type=float)
-    command.add_argument("--fault", help="empty for a sound machine; drawn if left out")
-    command.add_argument("--out", type=Path, required=True, help="CSV to write; the truth goes beside it")
-
-
 def run(options: argparse.Namespace) -> int:
-    """Write both files and say where they are."""
+    """Write both files and say where they are; ``HomeError`` for a kind of machine that there is not."""
+    if options.kind not in KINDS:
+        raise HomeError(f"there is no stand-in of kind {options.kind!r}; choose of {', '.join(sorted(KINDS))}")
     log = labelled_log(options.kind, options.seed, options.step, days=options.days, fault=options.fault)
     with options.out.open("w", encoding="utf-8") as file:
         file.write(f"time (UTC),{KINDS[options.kind].label} power W\n")

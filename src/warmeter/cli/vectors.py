@@ -1,5 +1,6 @@
 """Worked examples run against the core (``warmeter vectors DIR``)."""
 
+import argparse
 import json
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -95,8 +96,9 @@ def cases_of(folder: Path) -> Iterator[Case]:
         yield from content["cases"]
 
 
-def run(folder: Path) -> int:
+def run(options: argparse.Namespace) -> int:
     """Run a folder, print misses and totals; 1 if any failed, 2 if there is nothing to run."""
+    folder: Path = options.folder
     if not folder.is_dir() or not any(folder.glob("*.json")):
         print(f"{folder} holds no worked examples (*.json)")
         return 2

@@ -1,0 +1,92 @@
+"""What each command is asked; read without loading what the commands compute with."""
+
+import argparse
+from datetime import date
+from pathlib import Path
+
+DEFAULT_PORT = 8470
+
+
+def parser() -> argparse.ArgumentParser:
+    """Return the parser of all commands."""
+    top = argparse.ArgumentParser(prog="warmeter", description="Measure a home, time its warm-up, plan its day.")
+    commands = top.add_subparsers(dest="command", required=True)
+    _demo(commands.add_parser("demo", help="start with the demo home and print the address"))
+    tests = commands.add_parser("test", help="run all tests, or a part: core, store, web, browser")
+    tests.add_argument("part", nargs="?", default="")
+    worked = commands.add_parser("vectors", help="run the worked examples of a folder")
+    worked.add_argument("folder", type=Path)
+    _answers(commands)
+    commands.add_parser("mutate", help="plant every fault in the clean demo homes and see what the checks find")
+    commands.add_parser("mutate-rules", help="plant every fault in the demo homes' rules and see what the checks find")
+    commands.add_parser("bench", help="print speeds as ratios measured in one run")
+    agree = commands.add_parser("agree", help="fit stand-in houses by the hundred and judge the fits")
+    agree.add_argument("--seeds", type=int, default=100)
+    agree.add_argument("--first", type=int, default=1)
+    agree.add_argument("--workers", type=int, default=2)
+    why = commands.add_parser("why-agree", help="ask why on random days and hold the answers against a plain walk")
+    why.add_argument("--days", type=int, default=10_000)
+    why.add_argument("--first", type=int, default=1)
+    why.add_argument("--workers", type=int, default=2)
+    rules = commands.add_parser("rules-agree", help="run random rules over random logs by both evaluators")
+    rules.add_argument("--cases", type=int, default=10_000)
+    rules.add_argument("--first", type=int, default=1)
+    rules.add_argument("--workers", type=int, default=2)
+    cycles = commands.add_parser("cycles-agree", help="find the cycles of stand-in machines and judge them")
+    cycles.add_argument("--seeds", type=int, default=20)
+    cycles.add_argument("--first", type=int, default=2001)
+    cycles.add_argument("--kinds", default="", help="machine kinds with commas between; all if left out")
+    cycles.add_argument("--workers", type=int, default=2)
+    _stand_in_log(commands.add_parser("stand-in-log", help="write a stand-in machine's labelled log"))
+    split = commands.add_parser("split-agree", help="add known cycles to a home's load and split them out again")
+    split.add_argument("--cycles", type=Path, required=True, help="folder of traces, CSV with t_s and P_W")
+    split.add_argument("--net", type=Path, required=True, help="CSV with channels E1 and B1, kWh by five minutes")
+    split.add_argument("--seeds", type=int, default=5)
+    split.add_argument("--first", type=int, default=1)
+    split.add_argument("--each", type=int, default=2, help="runs of each trace a seed")
+    pictures = commands.add_parser("shots", help="take docs/screenshots/ from the demo")
+    pictures.add_argument("--into", type=Path, default=Path("docs/screenshots"))
+    return top
+
+
+def _demo(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--port", type=int, default=DEFAULT_PORT, help="port on loopback; 0 takes a free one")
+    command.add_argument(
+        "--data-dir", type=Path, default=Path(__file__).parents[3] / ".warmeter" / "demo", help="folder of the data"
+    )
+    command.add_argument("--fresh", action="store_true", help="delete the data folder's contents first (asks)")
+    command.add_argument("--yes", action="store_true", help="do not ask")
+    command.add_argument("--no-demo", action="store_true", help="leave an empty database empty")
+
+
+def _answers(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    fit = _with_log(commands.add_parser("fit", help="learn a room from a log"))
+    lead = _with_log(commands.add_parser("lead", help="lead time of a room after a setback"))
+    for each in (fit, lead):
+        each.add_argument("--room", default="", help="id or name; the first if left out")
+    lead.add_argument("--target-c", type=float, required=True)
+    lead.add_argument("--setback-c", type=float, required=True)
+    lead.add_argument("--outdoor-c", type=float, required=True)
+    lead.add_argument("--hours", type=float, default=8.0)
+    cycles = _with_log(commands.add_parser("cycles", help="runs of a machine and a finish setting"))
+    cheapest = _with_log(commands.add_parser("cheapest", help="cheapest start of a machine's run"))
+    for each in (cycles, cheapest):
+        each.add_argument("--machine", default="", help="id or name; the first if left out")
+    cheapest.add_argument("--day", type=date.fromisoformat, required=True)
+
+
+def _with_log(command: argparse.ArgumentParser) -> argparse.ArgumentParser:
+    command.add_argument("--home", type=Path, required=True, help="the home as JSON")
+    command.add_argument("--log", type=Path, required=True, help="the log as CSV")
+    command.add_argument("--map", type=Path, help="how columns are read, as JSON; guessed if left out")
+    command.add_argument("--json", action="store_true", help="answer as JSON")
+    return command
+
+
+def _stand_in_log(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--kind", required=True, help="kind of machine")
+    command.add_argument("--seed", type=int, default=1)
+    command.add_argument("--step", type=int, default=10, choices=(1, 10, 60), help="seconds")
+    command.add_argument("--days", type=float)
+    command.add_argument("--fault", help="empty for a sound machine; drawn if left out")
+    command.add_argument("--out", type=Path, required=True, help="CSV to write; the truth goes beside it")
