@@ -1,6 +1,7 @@
 """Every check: what trips it, what mends it, and that nothing is invented in clean homes."""
 
 import unittest
+from argparse import Namespace
 from dataclasses import replace
 
 from tests.drawn import drawn_home
@@ -32,7 +33,7 @@ class Planted(unittest.TestCase):
         self.assertGreater(len(found), 300)
         self.assertEqual([v for v in found if not v.is_found or v.invented], [])
         self.assertEqual({v.kind for v in found}, set(RULES))
-        self.assertEqual(run(), 0)
+        self.assertEqual(run(Namespace()), 0)
 
     def test_each_check_states_a_rule_and_says_what_to_do(self) -> None:
         for home in clean_homes():
