@@ -28,6 +28,7 @@ from warmeter.service.editing import edit_home
 from warmeter.service.replaying import replay
 from warmeter.service.rule_evidence import noise_of, with_never
 from warmeter.service.rule_signals import scope_of, track_of
+from warmeter.service.rules_file import read_rules, with_rules_of
 from warmeter.store.homes import RevisionConflict
 
 PAGE = "/homes/home1/rules"
@@ -343,6 +344,19 @@ class Replaying(WithRules):
         self.act("fill", blank="for", value="10 min")
         self.assertIn("Did not fire", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
 
+    def test_a_fact_that_one_rule_marks_is_seen_on_the_strip_and_by_the_tuning_of_another(self) -> None:
+        marks = replace(
+            OPENING, id="marks", for_s=0, watch=((AtTime(at_min=60),),), then=(MarkFact(word="up"),), put_back=None
+        )
+        self.change(replace(OPENING, only_while=((Fact(word="up"),),)), marks)
+        home, _ = self.bench.homes.load("home1")
+        found = replay(self.bench, home, START, START + 7 * 86_400_000)
+        self.assertEqual(len(found.rules["opening"].life.firings), 7)
+        guard = found.watching.clauses(home.rule("opening").only_while, 3600)
+        self.assertEqual((guard.stretches()[0] - START).tolist(), [3_600_000])
+        tuned_map = rule_tuning.tuned(home.rule("opening"), found.scope, rule_tuning.Goal(), "for", "back_for").map
+        self.assertEqual(int(tuned_map.missed.min()), 0)
+
     def test_without_readings_it_says_what_to_read_in(self) -> None:
         for done in self.bench.readings.imports("home1"):
             with self.bench.engine.begin() as connection:
@@ -465,6 +479,19 @@ class HandingOver(WithRules):
         self.assertEqual((len(home.rules), len(home.tell_chains)), (4, 1))
         self.assertEqual(len({r.id for r in home.rules}), 4)
 
+    def test_a_chain_of_a_file_that_the_home_has_not_is_added_and_told(self) -> None:
+        content = read_rules(self.client.get("/homes/home1/rules.json").content)
+        home, _ = self.bench.homes.load("home1")
+        # Its id is that of something else here.
+        other = TellChain(id="win", name="Neighbours")
+        told = replace(COLD, then=(Tell(chain_id="win"),))
+        made = with_rules_of(home, replace(content, rules=(told,), tell_chains=(other,)))
+        added = made.tell_chains[-1]
+        self.assertEqual((added.name, len(made.tell_chains)), ("Neighbours", 2))
+        self.assertNotIn(added.id, {part.id for part in home.parts()})
+        step = next(rule for rule in made.rules if rule not in home.rules).then[0]
+        self.assertEqual(getattr(step, "chain_id", ""), added.id)
+
     def test_a_file_that_cannot_be_read_changes_nothing_and_says_where(self) -> None:
         good = json.loads(self.client.get("/homes/home1/rules.json").content)
         broken = json.loads(json.dumps(good))
@@ -531,7 +558,8 @@ class Doing(unittest.TestCase):
         scope = Scope(start_ms=START, end_ms=START + 86_400_000, clock=LocalClock("UTC"))
         found = lives_of((second, first), scope)
         self.assertEqual([f.at_ms - START for f in found.lives["two"].firings], [3_600_000])
-        self.assertEqual(set(found.marks or {}), {"x", "y"})
+        seen = found.watching.truth(Fact(word="y"), 3600)
+        self.assertEqual((seen.stretches()[0] - START).tolist(), [3_600_000])
 
 
 class Measuring(unittest.TestCase):

@@ -59,16 +59,16 @@ class RuleReplay:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Replay:
-    """A stretch replayed: what each rule came to, over what, and the rules that run in a circle."""
+    """A stretch replayed: what each rule came to, the conditions with what rules marked, and rules that run in a circle."""
 
-    scope: Scope
+    watching: Watching
     rules: Mapping[str, RuleReplay]
     circle_ids: tuple[str, ...]
 
     @property
-    def watching(self) -> Watching:
-        """The conditions over the stretch, with what rules marked."""
-        return Watching(self.scope)
+    def scope(self) -> Scope:
+        """What was looked at, with what rules marked."""
+        return self.watching.scope
 
 
 def replay(bench: Workbench, home: Home, start_ms: int, end_ms: int, also: Iterable[Signal] = ()) -> Replay:
@@ -76,7 +76,7 @@ def replay(bench: Workbench, home: Home, start_ms: int, end_ms: int, also: Itera
     scope = scope_of(bench, home, home.rules, start_ms, end_ms, also)
     found = lives_of(home.rules, scope)
     return Replay(
-        scope=scope,
+        watching=found.watching,
         rules={rule.id: _of(home, rule, found.lives[rule.id], scope) for rule in home.rules if rule.id in found.lives},
         circle_ids=found.circle_ids,
     )

@@ -25,7 +25,7 @@ from warmeter.core.rule.tuning import (
     values_around,
 )
 from warmeter.core.rule.watching import Watching
-from warmeter.service.rule_signals import scope_of
+from warmeter.service.replaying import replay
 from warmeter.service.workbench import Workbench
 from warmeter.store.work import Job
 
@@ -41,6 +41,12 @@ class Goal:
     against: str = ITSELF
     least_s: int = 300
     needless_a_week: float = 1.0
+
+    @property
+    def sensor(self) -> Signal | None:
+        """The sensor whose state should be caught, None for marks and for what the rule itself watches."""
+        quantity, _, subject = self.against.partition(":")
+        return Signal(quantity=quantity, subject_id=subject) if subject else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -113,9 +119,8 @@ def events_of(rule: Rule, watching: Watching, goal: Goal) -> Events:
         return Events(begin_ms=both[:, 0], until_ms=both[:, 1])
     if goal.against == ITSELF:
         return lasting(watching.clauses(rule.watch, stale_s), goal.least_s)
-    quantity, _, subject = goal.against.partition(":")
-    signal = Signal(quantity=quantity, subject_id=subject or None)
-    if signal not in scope.tracks:
+    signal = goal.sensor
+    if signal is None or signal not in scope.tracks:
         raise HomeError("there is no such sensor to hold it against")
     return lasting(watching.truth(InState(of=signal), max(stale_s, 86_400)), goal.least_s)
 
@@ -186,9 +191,9 @@ def run_sweep(bench: Workbench, job: Job, progress: Callable[[float, str], None]
     home, _ = bench.homes.load(job.home_id)
     rule = home.rule(asked.rule_id)
     progress(0.02, "Reading the logs")
-    quantity, _, subject = asked.goal.against.partition(":")
-    also = [Signal(quantity=quantity, subject_id=subject)] if subject else []
-    scope = scope_of(bench, home, (rule,), asked.start_ms, asked.end_ms, also)
+    sensor = asked.goal.sensor
+    # All rules are run once: what they mark is looked at too.
+    scope = replay(bench, home, asked.start_ms, asked.end_ms, [] if sensor is None else [sensor]).scope
 
     def told(done: int, of: int) -> bool:
         progress(done / of, f"{done} of {of} settings tried")

@@ -12,6 +12,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Document, Name
 from warmeter.core.home.rules import Rule, Tell, TellChain
+from warmeter.service.editing import new_id
 from warmeter.service.ruling import places_told, with_new_rule
 
 FORMAT: Literal["warmeter-rules/1"] = "warmeter-rules/1"
@@ -73,14 +74,9 @@ def with_rules_of(home: Home, content: RulesFile) -> Home:
     What a rule names that is not in this home stays named, and has a finding.
     """
     by_name = {chain.name: chain.id for chain in home.tell_chains}
-    taken = {part.id for part in home.parts()}
-    chains, ids = list(home.tell_chains), {}
-    for chain in content.tell_chains:
-        if chain.name in by_name:
-            ids[chain.id] = by_name[chain.name]
-        elif chain.id not in taken:
-            chains.append(chain)
-    changed = replace(home, tell_chains=tuple(chains))
+    ids = {chain.id: by_name.get(chain.name) or new_id() for chain in content.tell_chains}
+    fresh = (replace(chain, id=ids[chain.id]) for chain in content.tell_chains if chain.name not in by_name)
+    changed = replace(home, tell_chains=(*home.tell_chains, *fresh))
     for rule in content.rules:
         then = tuple(
             replace(step, chain_id=ids.get(step.chain_id, step.chain_id)) if isinstance(step, Tell) else step

@@ -76,8 +76,7 @@ def _deeds(rule: Rule, firing: Firing) -> Iterator[Deed]:
 
 def strength_of(rule: Rule, place: int, count: int) -> float:
     """Return how strong a rule's claims are: by its kind, and within it by its place in the list (0 is the first)."""
-    kind = {"safety": "safety", "window_lock": "window_lock", "rule": "rule"}[rule.kind]
-    return PRIORITY[kind] + (0.0 if rule.kind == "safety" else (count - place) / (count + 1))
+    return PRIORITY[rule.kind] + (0.0 if rule.kind == "safety" else (count - place) / (count + 1))
 
 
 def zone_claims(
@@ -92,7 +91,6 @@ def zone_claims(
     """
     place = next((k for k, each in enumerate(home.rules) if each.id == rule.id), 0)
     strength = strength_of(rule, place, max(len(home.rules), 1))
-    kind = "safety" if rule.kind == "safety" else rule.kind
     claims = []
     for number, deed in enumerate(deeds_of(rule, life)):
         if not isinstance(deed.step, SetLevel | SetPoint) or zone.id not in deed.step.zone_ids:
@@ -100,7 +98,7 @@ def zone_claims(
         for from_ms, until_ms, value in _values(home, zone, deed, clock, end_ms, side):
             claims.append(
                 Claim(
-                    kind=kind,
+                    kind=rule.kind,
                     value=value,
                     from_ms=from_ms,
                     until_ms=until_ms,

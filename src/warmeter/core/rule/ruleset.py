@@ -8,7 +8,7 @@ from warmeter.core.home.conditions import Sequence as InSequence
 from warmeter.core.home.rules import MarkFact, Rule
 from warmeter.core.rule.doing import marked
 from warmeter.core.rule.life import Life, life_of
-from warmeter.core.rule.scope import Marks, Scope
+from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.watching import Watching
 
 
@@ -46,11 +46,14 @@ def in_order(rules: Sequence[Rule]) -> tuple[list[Rule], list[Rule]]:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SetLife:
-    """What became of a home's rules: a life for each id, and the ids of those that run in a circle and are left out."""
+    """What became of a home's rules: a life for each id, and the ids of those that run in a circle and are left out.
+
+    ``watching`` is what they looked at, with what they marked.
+    """
 
     lives: Mapping[str, Life]
+    watching: Watching
     circle_ids: tuple[str, ...] = ()
-    marks: Mapping[str, Marks] | None = None
 
 
 def lives_of(rules: Sequence[Rule], scope: Scope) -> SetLife:
@@ -63,4 +66,4 @@ def lives_of(rules: Sequence[Rule], scope: Scope) -> SetLife:
         if words_marked(rule):
             marks = marked(rule, lives[rule.id], watching.scope.marks)
             watching = watching.with_scope(replace(watching.scope, marks=marks))
-    return SetLife(lives=lives, circle_ids=tuple(rule.id for rule in circle), marks=watching.scope.marks)
+    return SetLife(lives=lives, watching=watching, circle_ids=tuple(rule.id for rule in circle))

@@ -99,8 +99,8 @@ def _drawn_beside(home: Home, chosen_id: str, against: str) -> list[Signal]:
     rule = next((rule for rule in home.rules if rule.id == chosen_id), None)
     rooms = [zone.room_ids[0] for zone in (zones_of(home, rule) if rule else []) if zone.room_ids]
     found = [Signal(quantity="room_temperature", subject_id=room) for room in rooms]
-    quantity, _, subject = against.partition(":")
-    return [*found, Signal(quantity=quantity, subject_id=subject)] if subject else found
+    sensor = Goal(against=against).sensor
+    return found if sensor is None else [*found, sensor]
 
 
 def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = None) -> Response:
