@@ -11,7 +11,7 @@ from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.learnt import RoomLog, learnt_from, prior_of_room
 from warmeter.core.thermal.simulate import Drive, OnOff, compile_rooms, controlled_run
 from warmeter.core.thermal.survey import RoomRc
-from warmeter.standins.agreement import LOG_DAYS, log_of_run, stand_in_run, survey_of
+from warmeter.standins.agreement import LOG_DAYS, log_of_run, prior_of_plan, scene_of
 from warmeter.standins.demo import BUILDING_LOG
 
 TRUTH = RoomRc(
@@ -121,15 +121,17 @@ class CannotTeach(unittest.TestCase):
 
 
 class RicherHouses(unittest.TestCase):
-    def test_three_stand_ins_are_within_what_is_claimed(self) -> None:
-        for seed in (7001, 7002, 7003):
-            with self.subTest(seed):
-                rng, house, run = stand_in_run(seed)
-                prior = prior_of_room(survey_of(rng, house.plan), house.plan.floor_area_m2)
-                fit = fit_room(log_of_run(rng, run, LOG_DAYS), prior, full_heat_w=house.plan.full_heat_w)
-                self.assertLess(abs(fit.loss_w_k.value / house.plan.loss_w_k - 1), 0.2)
-                self.assertLess(fit.loss_w_k.half_width, 0.25)
-                self.assertTrue(0.09 < run.unlogged_share < 0.25, run.unlogged_share)
+    def test_houses_of_both_families_are_within_what_is_claimed(self) -> None:
+        for family, seed in (("stores", 7001), ("stores", 7002), ("layers", 7001), ("layers", 7003)):
+            with self.subTest(family=family, seed=seed):
+                scene = scene_of(seed, family)
+                log = log_of_run(scene.rng, scene.run(), LOG_DAYS)
+                fit = fit_room(log, prior_of_plan(scene.rng, scene.plan), full_heat_w=scene.plan.full_heat_w)
+                truth = scene.plan.loss_w_k
+                self.assertLess(abs(fit.loss_w_k.value / truth - 1), 0.2)
+                self.assertTrue(fit.loss_w_k.low <= truth <= fit.loss_w_k.high)
+                self.assertTrue(fit.is_fit_for_use, fit.missing)
+                self.assertGreater(fit.gain_w.low, 0.0)
 
 
 class RealBuilding(unittest.TestCase):
@@ -149,6 +151,8 @@ class RealBuilding(unittest.TestCase):
         room = RoomRc(
             air_out_w_k=400, air_fabric_w_k=9000, fabric_out_w_k=500, air_j_k=9e6, fabric_j_k=1.6e8, convective=0.65
         )
-        fit = fit_room(log, prior_of_room(room, 600.0), full_heat_w=60_000.0, held_back_h=120.0)
+        fit = fit_room(log, prior_of_room(room, 600.0), full_heat_w=60_000.0, held_back_h=120.0, run_h=120.0)
         self.assertFalse(fit.watts_known)
-        self.assertLess(fit.held_back_rmse_k, fit.mean_rmse_k)
+        # Two stores fitted by least squares missed by 0.53 K.
+        self.assertLess(fit.held_back_rmse_k, 0.53)
+        self.assertGreater(fit.mean_rmse_k, 1.4)

@@ -20,7 +20,6 @@ from warmeter.core.thermal.simulate import (
     controlled_run,
     latest_starts,
     plain_controlled_run,
-    responses,
     room_network,
     room_system,
     tracked_state,
@@ -294,14 +293,6 @@ class Tracking(unittest.TestCase):
             start_c=np.full((1, 3), 25.0),
         )
         np.testing.assert_allclose(state[0], run.states_c[0, -1], atol=0.05)
-
-    def test_responses_add_up_to_the_whole(self) -> None:
-        step, drive = compile_rooms([ROOM], 2500.0, 60.0), night(1, 500)
-        run = controlled_run(step, drive, PANEL)
-        gains, starts = np.zeros((500, 2)), np.zeros((3, 2))
-        gains[:, 1], starts[:, 0] = 1.0, 20.0
-        parts = responses(step, outdoor_c=drive.outdoor_c[0], heat_w=run.heat_w[0], gains=gains, starts_c=starts)
-        np.testing.assert_allclose(parts[:, 0] + 50.0 * parts[:, 1], run.air_c[0], atol=1e-8)
 
 
 class DegreeHours(unittest.TestCase):

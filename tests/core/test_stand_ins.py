@@ -7,7 +7,7 @@ import numpy as np
 from tests.logs import PLAN, START_MS
 from warmeter.service.demo import demo_home
 from warmeter.standins import demo
-from warmeter.standins.agreement import EVERY_MIN, LOG_DAYS, log_of_run, stand_in_run, survey_of
+from warmeter.standins.agreement import EVERY_MIN, LOG_DAYS, log_of_run, scene_of, survey_of
 from warmeter.standins.house import (
     Asked,
     House,
@@ -68,14 +68,15 @@ class Houses(unittest.TestCase):
         self.assertTrue(0.06 < float(shown.std()) < 0.1)
 
     def test_seeds_repeat_and_differ_and_leave_a_tenth_to_a_fifth_unlogged(self) -> None:
-        (rng, house, run), (_, _, again), (_, _, other) = stand_in_run(31), stand_in_run(31), stand_in_run(32)
+        scene = scene_of(31, "stores")
+        run, again, other = scene.run(), scene_of(31, "stores").run(), scene_of(32, "stores").run()
         np.testing.assert_array_equal(run.air_c, again.air_c)
         self.assertFalse(np.array_equal(run.air_c, other.air_c))
         self.assertTrue(0.09 < run.unlogged_share < 0.24)
-        log = log_of_run(rng, run, LOG_DAYS)
+        log = log_of_run(scene.rng, run, LOG_DAYS)
         self.assertEqual(log.heat_w.size, LOG_DAYS * 1440 // EVERY_MIN)
         self.assertEqual(int(np.isnan(log.room_c).sum()), 60)
-        self.assertTrue(0.5 < survey_of(rng, house.plan).loss_w_k / house.plan.loss_w_k < 1.8)
+        self.assertTrue(0.5 < survey_of(scene.rng, scene.plan).loss_w_k / scene.plan.loss_w_k < 1.8)
 
 
 class DemoHome(unittest.TestCase):

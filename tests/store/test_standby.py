@@ -10,10 +10,10 @@ import numpy as np
 from tests.homes import small_home
 from tests.logs import START_MS
 from tests.served import fresh_bench
-from warmeter.core.errors import NotKnowable
 from warmeter.core.saving.cutting import CutFacts, cut_or_leave
 from warmeter.core.saving.simple import saving_of, simple_saving
-from warmeter.core.signature.standing_use import daily_rest, night_floor, rest_steps
+from warmeter.core.signature.rest import is_cut_at_times
+from warmeter.core.signature.standing_use import daily_rest, rest_steps
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.water.store import WarmWater
 from warmeter.service import editing, logs
@@ -53,15 +53,6 @@ class Days(unittest.TestCase):
         power[100:190] = np.nan
         day = np.arange(192) // 96
         np.testing.assert_array_equal(daily_rest(power, 900.0, day), [3.0, np.nan])
-
-    def test_the_night_floor_is_that_of_each_night(self) -> None:
-        minute = np.tile(np.arange(96) * 15, 3)
-        day = np.repeat(np.arange(3), 96)
-        power = np.where(minute < 300, 80.0 + 10 * day, 900.0)
-        power[day == 1] = np.nan
-        np.testing.assert_allclose(night_floor(power, minute, day), [80.0, np.nan, 100.0])
-        with self.assertRaises(NotKnowable):
-            night_floor(np.full(288, np.nan), minute, day)
 
 
 class Money(unittest.TestCase):
@@ -165,17 +156,50 @@ class AYear(unittest.TestCase):
         self.take(quarter_hours(np.full(20 * 96, 12.0), "Washer power W"))
         hours = np.arange(20 * 96) / 4 % 24
         self.take(quarter_hours(np.where(hours < 6, 0.03, 0.4), "Grid import kWh"))
-        floor = self.found().floor
-        assert floor is not None
-        self.assertAlmostEqual(floor.floor_w, 120.0, places=6)
-        self.assertAlmostEqual(floor.unexplained_w, 108.0, places=6)
-        self.assertEqual(floor.nights, 20)
+        meter = self.found().meter
+        assert meter is not None
+        self.assertAlmostEqual(meter.floor.floor_w or 0, 120.0, places=6)
+        self.assertAlmostEqual(meter.unexplained_w or 0, 108.0, places=6)
+        self.assertEqual(meter.floor.counted_nights, 20)
+        self.assertTrue(meter.floor.never_below)
+
+    def test_a_meter_with_missing_hours_says_which_and_sums_what_is_there(self) -> None:
+        text = quarter_hours(np.full(40 * 96, 0.1), "Grid import kWh").splitlines()
+        # Six hours of the third day, and one interval of the tenth.
+        cut = [line for k, line in enumerate(text) if not (1 + 2 * 96 + 20 <= k < 1 + 2 * 96 + 44 or k == 1 + 9 * 96)]
+        self.take("\n".join(cut) + "\n")
+        meter = self.found().meter
+        assert meter is not None
+        self.assertEqual(meter.missing_intervals, 25)
+        self.assertEqual([(b - a) // 60_000 for a, b in meter.missing_ms], [360, 15])
+        self.assertAlmostEqual(meter.whole.kwh, 0.1 * (40 * 96 - 25), places=6)
+        self.assertAlmostEqual(meter.whole.mean_w or 0, 400.0, places=6)
+        self.assertAlmostEqual(sum(m.kwh for m in meter.months), meter.whole.kwh, places=6)
+        self.assertLess(meter.whole.coverage, 1.0)
+
+    def test_a_machine_cut_at_night_stands_at_what_it_draws_by_day(self) -> None:
+        # Twelve hours cut, ten at rest with 9 W, two at work with 80 W, for thirty days.
+        day = np.concatenate([np.zeros(48), np.full(40, 9.0), np.full(8, 80.0)])
+        self.take(quarter_hours(np.tile(day, 30), "Washer power W"))
+        line = self.found().machines[0]
+        assert line.states is not None
+        self.assertAlmostEqual(line.now_w, 9.0, places=6)
+        self.assertAlmostEqual(float(line.kwh_per_year), 9.0 * 10 * 365 / 1000, places=3)
+        self.assertAlmostEqual(line.states.saved_kwh_year or 0, 9.0 * 12 * 365 / 1000, places=3)
+        self.assertAlmostEqual(line.states.never_cut_kwh_year or 0, 9.0 * 22 * 365 / 1000, places=3)
+        price = (6 * 0.10 + 18 * 0.30) / 24
+        self.assertAlmostEqual(float(line.saved_money_year or 0), 9.0 * 12 * 0.365 * price, delta=0.01)
+
+    def test_a_lamp_and_a_kettle_that_are_simply_off_rest_at_nought(self) -> None:
+        for watts in (40.0, 2000.0):
+            with self.subTest(watts):
+                self.assertFalse(is_cut_at_times(np.tile(np.concatenate([np.zeros(80), np.full(16, watts)]), 20)))
 
     def test_export_is_taken_off_import(self) -> None:
         self.take(quarter_hours(np.full(3 * 96, 0.05), "Grid import kWh"))
         self.take(quarter_hours(np.full(3 * 96, 0.02), "Grid export kWh"))
-        floor = self.found().floor
-        self.assertAlmostEqual(floor.floor_w if floor else 0, 120.0, places=6)
+        meter = self.found().meter
+        self.assertAlmostEqual(meter.floor.floor_w or 0 if meter else 0, 120.0, places=6)
 
     def test_series_of_one_meter_at_several_steps_are_never_added(self) -> None:
         self.take(quarter_hours(np.full(4 * 96, 100.0), "Washer power W"))
@@ -188,7 +212,7 @@ class AYear(unittest.TestCase):
         found = self.found()
         self.assertEqual(found.machines, ())
         self.assertIn("metering plug", found.silent[0][1])
-        self.assertIn("interval data", found.floor_why)
+        self.assertIn("interval data", found.meter_why)
 
     def test_machines_are_compared_by_the_load_with_their_rest_laid_on_it(self) -> None:
         power = np.full(70 * 96, 2.0)
@@ -234,7 +258,7 @@ class AYear(unittest.TestCase):
                 cost=Decimal(20),
                 loads_per_week=None,
                 wasted=None,
-                width=900,
+                stretch=None,                width=900,
             )
             self.assertIn(words, view.rows[0].payback)
 

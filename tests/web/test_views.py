@@ -52,7 +52,7 @@ class FitViews(unittest.TestCase):
     def test_the_sentence_tells_a_model_that_is_not_fit_for_use(self) -> None:
         self.assertNotIn("not fit", sentence_of(self.fit))
         bad = replace(self.fit, held_back_rmse_k=2.0, mean_rmse_k=1.0)
-        self.assertIn("not fit for use", sentence_of(bad))
+        self.assertIn("Nothing is worked out", sentence_of(bad))
         self.assertFalse(bad.is_fit_for_use)
 
     def test_lead_cells(self) -> None:

@@ -31,7 +31,6 @@ from warmeter.core.thermal.simulate import (
     controlled_run,
     latest_starts,
     plain_controlled_run,
-    responses,
     room_system,
 )
 from warmeter.core.thermal.survey import RoomRc
@@ -39,7 +38,7 @@ from warmeter.service.editing import edit_home
 from warmeter.service.planning import with_room_moved
 from warmeter.service.warmup_kernels import load_kernels
 from warmeter.service.workbench import Person, Workbench
-from warmeter.standins.agreement import LOG_DAYS, log_of_run, stand_in_run, survey_of
+from warmeter.standins.agreement import LOG_DAYS, log_of_run, scene_of, survey_of
 from warmeter.standins.many_rooms import many_rooms
 
 ROOMS, YEAR_MIN, PLAIN_MIN = 10, 525_600, 20_000
@@ -96,14 +95,19 @@ def linear_week() -> None:
     one = exact_step(a, b, 60.0)
     step = Step(one.state[None], one.now[None], one.then[None])
     start = np.full(3, 18.0)
+    drive = Drive(
+        outdoor_c=at_minutes[None, :],
+        gain_w=heat[None, :],
+        setpoint_c=np.full(heat.size, -60.0),
+        start_c=start[None, :],
+    )
+    off = OnOff(full_heat_w=2000.0, band_k=0.4, min_on_steps=1, min_off_steps=1)
 
     def exact() -> np.ndarray:  # type: ignore[type-arg]
-        return responses(
-            step, outdoor_c=at_minutes, heat_w=heat, gains=np.zeros((heat.size, 1)), starts_c=start[:, None]
-        )[1:, 0]
+        return controlled_run(step, drive, off).air_c[0, 1:]
 
     def slope(t: float, x: np.ndarray, q: float, t0: float, o0: float, o1: float) -> np.ndarray:  # type: ignore[type-arg]
-        return a @ x + b @ np.array([o0 + (o1 - o0) * (t - t0) / 3600, q, 0.0])
+        return a @ x + b @ np.array([o0 + (o1 - o0) * (t - t0) / 3600, 0.0, q])
 
     def scipy_week(rtol: float) -> np.ndarray:  # type: ignore[type-arg]
         ends, x = [], start
@@ -137,9 +141,10 @@ def linear_week() -> None:
 
 def fits_and_leads() -> None:
     """Time a fit of two weeks and a lead time with its range."""
-    rng, house, run = stand_in_run(900_001)
-    log = log_of_run(rng, run, LOG_DAYS)
-    prior = prior_of_room(survey_of(rng, house.plan), house.plan.floor_area_m2)
+    scene = scene_of(900_001, "stores")
+    house, run = scene.house(), scene.run()
+    log = log_of_run(scene.rng, run, LOG_DAYS)
+    prior = prior_of_room(survey_of(scene.rng, house.plan), house.plan.floor_area_m2)
     fitted = []
     seconds = cpu_seconds(lambda: fitted.append(fit_room(log, prior, full_heat_w=house.plan.full_heat_w)), 1)
     fit = fitted[0]

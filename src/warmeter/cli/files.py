@@ -10,6 +10,7 @@ import numpy as np
 
 from warmeter.core.building.heating import full_heat_w
 from warmeter.core.building.losses import prior_of
+from warmeter.core.building.window_sun import windows_w_m2
 from warmeter.core.errors import NotKnowable, ReadingError
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.readings.csvlog import Column, Plan, ReadLog, guess
@@ -40,9 +41,18 @@ def run(options: argparse.Namespace) -> int:
     if options.json:
         print(json.dumps(answer, indent=1))
     else:
-        for key, value in answer.items():
+        _print(answer)
+    return 1 if answer.get("is_fit_for_use") is False else 0
+
+
+def _print(answer: Answer) -> None:
+    """Print an answer a line each; doubts and what is missing as their sentences."""
+    for key, value in answer.items():
+        if key in ("doubts", "missing"):
+            for each in value:
+                print(f"{key}: {each['sentence'] if key == 'doubts' else each}")
+        else:
             print(f"{key}: {value}")
-    return 0
 
 
 def _home(path: Path) -> Home:
@@ -123,14 +133,17 @@ def room_log_of(log: ReadLog, home: Home, room_id: str) -> RoomLog:
         clear_sky_w_m2=clear_sky_w_m2(elevation),
         day=days - int(days[0]),
         watts_known=watts is not None,
+        windows_w_m2=windows_w_m2(home, home.room(room_id), grid[:-1] + step * 500),
     )
 
 
 def _fitted(options: argparse.Namespace, home: Home, log: ReadLog) -> tuple[Any, Any, RoomFit]:
     room = _named(home.rooms, options.room, "room")
     heater = home.heater_of(room.id)
-    prior = prior_of(home, room)
-    fit = fit_room(room_log_of(log, home, room.id), prior, full_heat_w=full_heat_w(home, room.id) if heater else 1000.0)
+    heat_w = full_heat_w(home, room.id) if heater else None
+    fit = fit_room(
+        room_log_of(log, home, room.id), prior_of(home, room), full_heat_w=heat_w or 1000.0, plate_w=heat_w
+    )
     return room, heater, fit
 
 
@@ -146,7 +159,10 @@ def _fit(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
         "rmse_k": fit.rmse_k,
         "slow_time_constant_s": asdict(fit.slow_s),
         "fast_time_constant_s": asdict(fit.fast_s),
+        "doubts": [{"kind": d.kind, "sentence": d.sentence, "forbids_use": d.forbids_use} for d in fit.doubts],
     }
+    if not fit.is_fit_for_use:
+        return answer | {"missing": list(fit.missing)}
     if fit.watts_known:
         answer |= {
             "loss_w_k": asdict(fit.loss_w_k),
@@ -154,6 +170,7 @@ def _fit(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
             "fabric_store_j_k": asdict(fit.fabric_j_k),
             "unlogged_gain_w": asdict(fit.gain_w),
             "plain_balance_w_k": asdict(fit.balance),
+            "more_days": [{"days": days, "half_width": half} for days, half in fit.narrowing],
         }
     return answer
 
@@ -162,6 +179,9 @@ def _lead(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     room, heater, fit = _fitted(options, home, log)
     if heater is None:
         raise NotKnowable(f"{room.name} has no heater.", "Add it to the home.")
+    doubts = [{"kind": d.kind, "sentence": d.sentence, "forbids_use": d.forbids_use} for d in fit.doubts]
+    if not fit.is_fit_for_use:
+        return {"room": room.name, "is_fit_for_use": False, "doubts": doubts, "missing": list(fit.missing)}
     heat_w = full_heat_w(home, room.id) if fit.watts_known else fit.full_heat_w
     control = OnOff(
         full_heat_w=heat_w, band_k=heater.band_k, min_on_steps=heater.min_on_min, min_off_steps=heater.min_off_min
@@ -182,6 +202,8 @@ def _lead(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
         "lead_high_min": lead.high,
         "lead_cautious_min": lead.cautious,
         "too_late_share": lead.late_share,
+        "is_fit_for_use": True,
+        "doubts": doubts,
     }
 
 

@@ -21,6 +21,7 @@ MODULES = {
     "mutate": "warmeter.cli.mutate",
     "bench": "warmeter.cli.bench",
     "agree": "warmeter.cli.agree",
+    "doubt-agree": "warmeter.cli.doubt_agree",
     "cycles-agree": "warmeter.cli.cycles_agree",
     "stand-in-log": "warmeter.cli.stand_in_log",
     "split-agree": "warmeter.cli.split_agree",

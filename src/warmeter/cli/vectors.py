@@ -10,6 +10,7 @@ from typing import Any
 from warmeter.cli.worked import (
     Case,
     claims,
+    decisions,
     emitters,
     rooms,
     rules,
@@ -25,7 +26,20 @@ from warmeter.cli.worked import (
 SCHEMA = "warmeter-vectors/1"
 METHODS: dict[str, Callable[[Case], Case]] = {
     name: method
-    for section in (rooms, emitters, sensing, weather, signatures, savings, waters, tariffs, timetables, claims, rules)
+    for section in (
+        rooms,
+        emitters,
+        sensing,
+        weather,
+        signatures,
+        savings,
+        waters,
+        tariffs,
+        timetables,
+        claims,
+        rules,
+        decisions,
+    )
     for name, method in section.METHODS.items()
 }
 

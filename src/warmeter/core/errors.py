@@ -29,6 +29,10 @@ class OutOfRange(WarmeterError):
         super().__init__(f"{name} must be between {low:g}{space} and {high:g}{space} (got {value:g}{space})")
         self.name, self.value, self.low, self.high, self.unit = name, value, low, high, unit
 
+    def __reduce__(self) -> tuple[type["OutOfRange"], tuple[str, float, float, float, str]]:
+        """Cross a process border with what it was made of."""
+        return type(self), (self.name, self.value, self.low, self.high, self.unit)
+
 
 class UnitError(WarmeterError):
     """Raised when a unit is unknown or measures another quantity."""
@@ -63,6 +67,10 @@ class NotKnowable(WarmeterError):
     def __init__(self, why: str, record: str) -> None:
         super().__init__(f"{why} {record}")
         self.why, self.record = why, record
+
+    def __reduce__(self) -> tuple[type["NotKnowable"], tuple[str, str]]:
+        """Cross a process border with what it was made of."""
+        return type(self), (self.why, self.record)
 
 
 class NeverRests(NotKnowable):

@@ -21,6 +21,7 @@ def fit_logged(
         logged.log,
         prior_of(home, room),
         full_heat_w=full_heat_w(home, room_id) if heater else 1000.0,
+        plate_w=full_heat_w(home, room_id) if heater else None,
         progress=progress,
     )
     bench.work.save_fit(

@@ -6,6 +6,7 @@ from datetime import date
 import numpy as np
 from numpy.typing import NDArray
 
+from warmeter.core.building.window_sun import windows_w_m2
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
@@ -142,6 +143,7 @@ def room_log(
         outdoor_c=instants(bench, home, outside, grid),
         heat_w=means(bench, heat, start_ms, float(step), steps),
         clear_sky_w_m2=clear_sky(home, start_ms, float(step), steps),
+        windows_w_m2=windows_w_m2(home, room, grid[:-1] + step * 500),
         day=days - int(days[0]),
         watts_known=in_watts,
     )

@@ -8,23 +8,23 @@ from decimal import Decimal
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.errors import NeverRests, NotKnowable, TariffError
-from warmeter.core.home.document import Home, Tariff
+from warmeter.core.errors import NeverRests, NotKnowable
+from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, MachineKind
 from warmeter.core.saving.cutting import CutFacts, CutOrLeave, cut_or_leave
 from warmeter.core.saving.simple import HOURS_A_YEAR, SimpleSaving, exact, saving_with
-from warmeter.core.signature.rest import Rest, rest_of
-from warmeter.core.signature.standing_use import RestStep, daily_rest, night_floor, rest_steps
-from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.signature.rest import Rest, is_cut_at_times, rest_of
+from warmeter.core.signature.standing_states import StandingStates, standing_states
+from warmeter.core.signature.standing_use import RestStep, daily_rest, rest_steps
 from warmeter.service.machines import local_days, machine_record, power_of
-from warmeter.service.outlook import prices_between
-from warmeter.service.roomlogs import means, series_of
+from warmeter.service.meter import Meter, meter_of
+from warmeter.service.tariff_shares import money_of_even_use
 from warmeter.service.workbench import Workbench
 
 Floats = NDArray[np.float64]
 KEPT = 24
-FINEST_S = 60  # standby needs no finer step
+OFF_W = 0.5  # below it a plug that reads an exact nought is off
+WORK_OVER_REST = 1.5  # docs/methods H1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,6 +49,10 @@ class Standing:
         Of the log.
     never_rests : bool
         Whether it works all the time: its least is not standby.
+    states : StandingStates or None
+        Its hours off at the plug, at rest and at work, where its plug is cut at times.
+    saved_money_year : Decimal or None
+        What cutting already saves over a year; None without a tariff or where it is never cut.
     """
 
     appliance: Appliance
@@ -62,6 +66,8 @@ class Standing:
     first_date: date
     last_date: date
     never_rests: bool
+    states: StandingStates | None = None
+    saved_money_year: Decimal | None = None
 
     def saving(self, cost: Decimal) -> SimpleSaving | None:
         """Return what a switch of some cost would save that cuts all of its rest; None without a tariff."""
@@ -71,31 +77,13 @@ class Standing:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class NightFloor:
-    """What the meter shows of a night: the floor [W], its usual spread, and what no plug explains [W]."""
-
-    floor_w: float
-    low_w: float
-    high_w: float
-    plugs_w: float
-    nights: int
-    kwh_per_year: Decimal
-    money_per_year: Decimal | None
-
-    @property
-    def unexplained_w(self) -> float:
-        """Floor less what the plugs show at rest [W]."""
-        return self.floor_w - self.plugs_w
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class HomeStandby:
-    """A home at rest: its machines, those without a log with the reason, and the meter's night floor."""
+    """A home at rest: its machines, those without a log with the reason, and its meter."""
 
     machines: tuple[Standing, ...]
     silent: tuple[tuple[str, str], ...]
-    floor: NightFloor | None
-    floor_why: str
+    meter: Meter | None
+    meter_why: str
     total_w: float
     total_kwh: Decimal
     total_money: Decimal | None
@@ -113,17 +101,17 @@ def home_standby(bench: Workbench, home: Home) -> HomeStandby:
         except NotKnowable as error:
             silent.append((machine.name, str(error)))
     resting = [s for s in found if not s.never_rests]
-    floor, why = None, ""
+    meter, why = None, ""
     try:
-        floor = _floor(bench, home, sum(s.now_w for s in found))
+        meter = meter_of(bench, home, sum(s.now_w for s in found))
     except NotKnowable as error:
         why = str(error)
     money = [s.money_per_year for s in resting]
     return HomeStandby(
         machines=tuple(found),
         silent=tuple(silent),
-        floor=floor,
-        floor_why=why,
+        meter=meter,
+        meter_why=why,
         total_w=sum(s.now_w for s in resting),
         total_kwh=sum((s.kwh_per_year for s in resting), Decimal(0)),
         total_money=None if any(m is None for m in money) else sum((m for m in money if m is not None), Decimal(0)),
@@ -152,56 +140,51 @@ def _worked_out(bench: Workbench, home: Home, machine: Appliance) -> Standing:
         never_rests = isinstance(error, NeverRests)
         power, start, step = power_of(bench, home, machine)
     clock = bench.clock(home)
-    rest = rest_of(power[~np.isnan(power)])
+    heard = power[~np.isnan(power)]
+    is_cut = not never_rests and is_cut_at_times(heard)
+    rest = rest_of(heard[heard > 0] if is_cut else heard)
+    standing_w = np.where(power == 0, np.nan, power) if is_cut else power
     day = local_days(clock, start, step, power.size)
     first = clock.local(start).date()
-    daily = daily_rest(power, step, day)
+    daily = daily_rest(standing_w, step, day)
     steps = rest_steps(daily)
     now_w = steps[-1].after_w if steps else rest.level_w
     last = first + timedelta(days=int(day[-1]))
+    states = _states(power, step, rest) if is_cut else None
     kwh = exact(now_w) * HOURS_A_YEAR * share / 1000
+    saved_money = None
+    if states is not None:
+        share = Decimal(states.rest.hours) / Decimal(states.known_h)
+        kwh = exact(states.rest_kwh_year or 0.0)
+        saved_money = money_of_even_use(home, last, exact(states.saved_kwh_year or 0.0))
     return Standing(
         appliance=machine,
         rest=rest,
         now_w=now_w,
         share=share,
         kwh_per_year=kwh,
-        money_per_year=_money(home, last, kwh),
+        money_per_year=money_of_even_use(home, last, kwh),
         steps=tuple((first + timedelta(days=s.day), s) for s in steps),
         daily_w=daily,
         first_date=first,
         last_date=last,
         never_rests=never_rests,
+        states=states,
+        saved_money_year=saved_money,
     )
 
 
-def _money(home: Home, on: date, kwh: Decimal) -> Decimal | None:
-    """Return what an energy costs that is drawn evenly over the year before a date; None without a tariff."""
-    tariff = home.tariff_on(on)
-    shares = None if tariff is None else _rate_shares(tariff, home.zone, on)
-    if tariff is None or shares is None:
-        return None
-    return sum((kwh * share * rate.price_per_kwh for share, rate in zip(shares, tariff.rates, strict=True)), Decimal(0))
-
-
-_SHARES: OrderedDict[object, tuple[Decimal, ...] | None] = OrderedDict()
-
-
-def _rate_shares(tariff: Tariff, zone: str, on: date) -> tuple[Decimal, ...] | None:
-    """Return how much of a year each rate of a tariff holds; None if a minute of it has no rate."""
-    key = tariff, zone, on
-    if key not in _SHARES:
-        clock = LocalClock(zone)
-        start, end = clock.day(on - timedelta(days=364)).start_ms, clock.day(on).end_ms
-        try:
-            rate = prices_between(tariff, clock, start, end).rate
-            counts = np.bincount(rate, minlength=len(tariff.rates))
-            _SHARES[key] = tuple(Decimal(int(n)) / ((end - start) // MS_PER_MIN) for n in counts)
-        except TariffError:
-            _SHARES[key] = None
-        while len(_SHARES) > KEPT:
-            _SHARES.popitem(last=False)
-    return _SHARES[key]
+def _states(power: Floats, step_s: float, rest: Rest) -> StandingStates:
+    """Return the hours of a machine whose plug is cut at times: an exact nought is off."""
+    return standing_states(
+        np.arange(power.size) * step_s,
+        power,
+        np.full(power.size, np.nan),
+        floor_w=OFF_W,
+        work_w=max(WORK_OVER_REST * rest.high_w, OFF_W),
+        longest_hold_s=step_s,
+        end_s=power.size * step_s,
+    )
 
 
 USUAL_FACTS: dict[MachineKind, CutFacts] = {
@@ -238,41 +221,4 @@ def cut_or_leave_of(bench: Workbench, home: Home, machine: Appliance, plug_own_w
         plug_own_w=plug_own_w,
         price_per_kwh=price,
         facts=cut_facts(machine),
-    )
-
-
-def mean_price(home: Home, on: date) -> Decimal | None:
-    """Return what a kWh drawn evenly over the year before a date costs; None without a tariff."""
-    return _money(home, on, Decimal(1))
-
-
-def _floor(bench: Workbench, home: Home, plugs_w: float) -> NightFloor:
-    """Return the meter's night floor; ``NotKnowable`` without its readings."""
-    taken = series_of(bench, home.id, "grid_import_w", "")
-    if not taken:
-        raise NotKnowable("The meter's import has not been read in.", "Read in its interval data of a week or more.")
-    given = series_of(bench, home.id, "grid_export_w", "")
-    finest = sorted(taken, key=lambda s: s.record.step_s or s.record.longest_hold_s)
-    step = float(max(FINEST_S, finest[0].record.step_s))
-    spans = [bench.readings.span(s.id) for s in taken]
-    start, last = min(s[0] for s in spans), max(s[1] for s in spans)
-    steps = int((last - start) / 1000 // step) + 1
-    power = means(bench, finest, start, step, steps)
-    if given:
-        power = power - np.nan_to_num(means(bench, given, start, step, steps))
-    clock = bench.clock(home)
-    at = start + (np.arange(steps) * (step * 1000)).astype(np.int64)
-    _, minute = clock.wall_minutes(at)
-    floors = night_floor(power, minute, local_days(clock, start, step, steps))
-    floors = floors[~np.isnan(floors)]
-    floor = float(np.median(floors))
-    kwh = exact(floor) * HOURS_A_YEAR / 1000
-    return NightFloor(
-        floor_w=floor,
-        low_w=float(np.quantile(floors, 0.1)),
-        high_w=float(np.quantile(floors, 0.9)),
-        plugs_w=plugs_w,
-        nights=floors.size,
-        kwh_per_year=kwh,
-        money_per_year=_money(home, clock.local(last).date(), kwh),
     )

@@ -1,5 +1,7 @@
 """Loading the compiled kernels before anybody waits for them."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from warmeter.core.building.compiled import CompiledHome
@@ -15,16 +17,10 @@ from warmeter.core.signature.change_points import partition
 from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.recommending import propose
 from warmeter.core.signature.states import split_levels
+from warmeter.core.thermal.learnt import RoomLog
+from warmeter.core.thermal.likelihood import LogFilter, Unlogged
 from warmeter.core.thermal.proportional import Proportional, proportional_run
-from warmeter.core.thermal.simulate import (
-    Drive,
-    OnOff,
-    compile_rooms,
-    controlled_run,
-    latest_starts,
-    responses,
-    tracked_state,
-)
+from warmeter.core.thermal.simulate import Drive, OnOff, compile_rooms, controlled_run, latest_starts, tracked_state
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.season import SeasonDrive, season_run
@@ -41,7 +37,7 @@ def load_kernels() -> None:
     tracked_state(
         step, outdoor_c=np.zeros(4), heat_w=np.zeros(3), gain_w=flat, measured_c=np.full(4, 15.0), start_c=start
     )
-    responses(step, outdoor_c=np.zeros(4), heat_w=np.zeros(3), gains=np.zeros((3, 2)), starts_c=np.zeros((3, 2)))
+    _load_filter(room)
     heater = Proportional(full_heat_w=1000.0, band_k=0.5)
     proportional_run(step, drive, heater)
     season = SeasonDrive(
@@ -51,6 +47,20 @@ def load_kernels() -> None:
     _load_signatures()
     _load_groupings()
     _load_rules()
+
+
+def _load_filter(room: RoomRc) -> None:
+    log = RoomLog(
+        step_s=300.0,
+        room_c=np.full(4, 18.0),
+        outdoor_c=np.zeros(4),
+        heat_w=np.full(3, 500.0),
+        clear_sky_w_m2=np.zeros(3),
+        day=np.zeros(3, dtype=np.int64),
+    )
+    lagging = replace(room, emitter_lag_s=300.0)
+    unlogged = Unlogged(gain_w=50.0, sun_m2=0.1, quick_w=30.0, slow_w=30.0, local_k=0.1, noise_k=0.1)
+    LogFilter(log, log.clear_sky_w_m2, 1000.0).deviance(lagging, unlogged)
 
 
 def _load_signatures() -> None:

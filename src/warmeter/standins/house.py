@@ -152,6 +152,11 @@ class HouseRun:
         return self.states_c[:, 0]
 
     @property
+    def emitter_c(self) -> Floats:
+        """True temperature of the emitter (step + 1,) [°C]."""
+        return self.states_c[:, 5]
+
+    @property
     def unlogged_share(self) -> float:
         """Gains that no log shows, over all heat (ratio)."""
         return float(self.gain_w.sum() / (self.gain_w.sum() + self.heat_w.sum()))

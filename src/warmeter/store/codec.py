@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 
 from warmeter.core.home.document import FORMAT, Home
 from warmeter.core.home.upgrade import upgraded
-from warmeter.core.thermal.learnt import Balance, Learnt, RoomFit
+from warmeter.core.thermal.learnt import Balance, Doubt, Learnt, RoomFit
 from warmeter.core.thermal.survey import RoomRc
 
 
@@ -106,4 +106,7 @@ def fit_from_bytes(data: bytes, *, at_ms: int, revision: int) -> StoredFit:
     for name in ("gains_w", "suns_m2"):
         content[name] = tuple(content[name])
     content["candidates"] = tuple((name, error) for name, error in content["candidates"])
+    # Fits stored before doubts were looked for have none.
+    content["doubts"] = tuple(Doubt(**doubt) for doubt in content.get("doubts", ()))
+    content["narrowing"] = tuple((days, half) for days, half in content.get("narrowing", ()))
     return StoredFit(fit=RoomFit(**content), log_start_ms=start, step_s=step, at_ms=at_ms, revision=revision)

@@ -18,6 +18,9 @@ LEAST_OPAQUE_SHARE = 0.1  # of the floor: a room inside the home still loses a l
 LEAST_OPAQUE_U = 0.2
 
 
+# A survey's loss is never known better than within a fifth, nor doubted by more than two fifths (standard deviations).
+LEAST_SURVEY_SD, MOST_SURVEY_SD = 0.2, 0.4
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LossRow:
     """One line of a loss: size in ``unit``, U [W/(m2 K)] or air change, share of the fall (ratio), watts."""
@@ -222,5 +225,23 @@ def _plain(name: str, area_m2: float, u_w_m2k: float) -> Element:
 
 
 def prior_of(home: Home, room: Room) -> Prior:
-    """Return what a survey lets one expect of a room, for a fit or a simulation without one."""
-    return prior_of_room(surveyed_room(home, room), envelope_of(home, room).floor_area_m2)
+    """Return what a survey lets one expect of a room, for a fit or a simulation without one.
+
+    The survey's own doubt counts, but never as less than a fifth. Through walls to somebody else's rooms heat flows
+    that no log shows; rooms of this home are taken to be as warm.
+    """
+    loss, parts = loss_of(home, room), envelope_of(home, room).parts
+    doubt = (loss.high_w - loss.low_w) / 2 / 1.96 / max(loss.total_w, 1.0)
+    foreign = [
+        part
+        for part in parts
+        if part.element.to == "adjacent" and part.beyond_id and home.room(part.beyond_id).condition == "neighbour"
+    ]
+    conductance = sum(part.element.area_m2 * part.element.u_w_m2k for part in foreign)
+    weighted = sum(part.element.area_m2 * part.element.u_w_m2k * (part.element.beyond_c or 0.0) for part in foreign)
+    plain = prior_of_room(
+        surveyed_room(home, room),
+        envelope_of(home, room).floor_area_m2,
+        loss_sd=min(max(doubt, LEAST_SURVEY_SD), MOST_SURVEY_SD),
+    )
+    return replace(plain, neighbour_w_k=conductance, neighbour_c=weighted / conductance if conductance > 0 else 18.0)

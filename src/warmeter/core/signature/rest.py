@@ -11,6 +11,7 @@ Floats = NDArray[np.float64]
 SHARE = 0.04  # a level at which less of the time is spent is no rest
 OFFSET_W, PER_OCTAVE = 0.5, 24.0  # bins of 3 %, even below half a watt
 REACH = 3  # a level is what lies within so many bins of its fullest
+FEWEST_DRAWN, MOST_STANDING_W, WORKS_OVER, LEAST_WORK = 20, 60.0, 1.5, 0.01
 SECOND_REST, SECOND_REST_W = 4.0, 5.0  # a display that stays lit raises rest, by no more than this
 
 
@@ -89,3 +90,24 @@ def _peaks(counts: NDArray[np.int64], least: float) -> list[int]:
 
 def _members(power_w: Floats, bins: NDArray[np.int32], peak: int) -> Floats:
     return power_w[np.abs(bins - peak) <= REACH]
+
+
+def is_cut_at_times(power_w: Floats) -> bool:
+    """Return whether a machine is off at the plug at times, beside standing at rest and working.
+
+    Parameters
+    ----------
+    power_w : (sample,) float array
+        Heard powers, without gaps, in any order [W].
+
+    Notes
+    -----
+    An exact nought for 4 % of the time or more is off where something steady stands above it that is not the machine's
+    work: at most 60 W, with 1 % of the time at half as much again. Else the nought is its rest.
+    """
+    drawn = power_w[power_w > 0]
+    if drawn.size < FEWEST_DRAWN or drawn.size > (1 - SHARE) * power_w.size:
+        return False
+    standing = rest_of(drawn)
+    works = float(np.mean(drawn > WORKS_OVER * standing.high_w))
+    return standing.level_w <= MOST_STANDING_W and works >= LEAST_WORK

@@ -1,4 +1,4 @@
-"""What is drawn while nothing is done: day by day, when it rose or fell, and the night floor of a meter."""
+"""What is drawn while nothing is done: day by day, and when it rose or fell."""
 
 import itertools
 from dataclasses import dataclass
@@ -6,14 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.change_points import noise_of, partition
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 LEAST_HEARD_H = 6.0
 REST_QUANTILE = 0.1
-FLOOR_QUANTILE = 0.1
 SHORTEST_DAYS = 3
 LEAST_STEP_W, LEAST_STEP = 0.3, 0.1
 PENALTY = 3.0
@@ -71,33 +69,3 @@ def rest_steps(daily_w: Floats) -> tuple[RestStep, ...]:
         for at, (before, after) in zip(parts.breaks.tolist(), itertools.pairwise(levels), strict=True)
         if abs(after - before) >= max(LEAST_STEP_W, LEAST_STEP * before)
     )
-
-
-def night_floor(power_w: Floats, minute: Ints, day: Ints, *, from_min: int = 0, to_min: int = 300) -> Floats:
-    """Return the least steady power of each night, shape (day,) [W]; NaN for nights not heard.
-
-    Parameters
-    ----------
-    power_w : (step,) float array
-        Import less export of the home's meter, NaN where not heard [W].
-    minute, day : (step,) int arrays
-        Local minute of the day, and day from 0, of each step.
-    from_min, to_min : int
-        Minutes that count as night.
-
-    Raises
-    ------
-    NotKnowable
-        If no night was heard.
-
-    Notes
-    -----
-    The first decile of a night: refrigerators rest in it, and a single bad reading does not make it.
-    """
-    night = (minute >= from_min) & (minute < to_min) & ~np.isnan(power_w)
-    if not night.any():
-        raise NotKnowable("No night of the meter was heard.", "Read in the meter's interval data of a week or more.")
-    out = np.full(int(day[-1]) + 1, np.nan)
-    for each in np.unique(day[night]):
-        out[each] = np.quantile(power_w[night & (day == each)], FLOOR_QUANTILE)
-    return out

@@ -11,13 +11,20 @@ from scipy.special import ndtri
 from warmeter.core.thermal.survey import RoomRc
 
 Floats = NDArray[np.float64]
-ModelKind = Literal["one store", "two stores", "two stores, slow emitter"]
+ModelKind = Literal["one store", "two stores", "two stores, low sun"]
+
+LOW_SUN: ModelKind = "two stores, low sun"  # the sun comes through windows in the walls
+FORMS: tuple[ModelKind, ...] = ("one store", "two stores", LOW_SUN)
 
 PARAMETERS = ("loss", "air store", "fabric store", "air to fabric", "emitter lag")
-# Spread of the survey's knowledge, as standard deviations of logarithms: a loss within 30 to 40 %,
+# Spread of the survey's knowledge, as standard deviations of logarithms: a loss within 30 %,
 # a fabric store within a factor of two, an air store (furniture, surfaces) within a factor of three.
-PRIOR_SD = np.array([0.40, 1.0, 0.7, 0.5, 0.7])
+SURVEY_SD = (0.30, 1.0, 0.7, 0.5, 0.7)
+# Usual gains a square metre of floor [W/m2] and sun aperture over floor area, as middles, and their spreads.
+USUAL_GAIN_W_M2, GAIN_SD = 3.8, 0.8
+USUAL_SUN_SHARE, SUN_SD = 0.02, 0.7
 DRAWS = 32
+WIDEST = 0.40  # half width of the loss over the loss beyond which nothing is worked out from a fit
 HELD_BACK = 0.25  # share of a log that the choice of model is not shown
 
 
@@ -41,6 +48,8 @@ class RoomLog:
         Local day number of each step, from 0.
     watts_known : bool
         Whether the heat is in watts.
+    windows_w_m2 : (step,) float array or None
+        Clear-sky irradiance on the planes of the room's windows; None where it has none [W/m2].
     """
 
     step_s: float
@@ -50,6 +59,7 @@ class RoomLog:
     clear_sky_w_m2: Floats
     day: NDArray[np.int64]
     watts_known: bool = True
+    windows_w_m2: Floats | None = None
 
     def part(self, begin: int, end: int) -> "RoomLog":
         """Return steps [begin, end) as a log of its own."""
@@ -60,6 +70,7 @@ class RoomLog:
             heat_w=self.heat_w[begin:end],
             clear_sky_w_m2=self.clear_sky_w_m2[begin:end],
             day=self.day[begin:end],
+            windows_w_m2=None if self.windows_w_m2 is None else self.windows_w_m2[begin:end],
         )
 
     @property
@@ -76,27 +87,36 @@ class Prior:
     ----------
     room : RoomRc
         From the survey.
-    gain_w, gain_sd_w : float
-        Constant gains from people and machines, and their spread [W].
-    sun_m2, sun_sd_m2 : float
-        Effective aperture to the clear-sky sun, clouds included, and its spread [m2].
+    gain_w : float
+        Middle of what people and machines give, above 0 [W].
+    sun_m2 : float
+        Middle of the effective aperture to the clear-sky sun, clouds included, above 0 [m2].
+    gain_sd, sun_sd : float
+        Spreads of those two, as standard deviations of logarithms.
+    thermal_sd : tuple of float
+        Spreads of loss, air store, fabric store, coupling and emitter lag, likewise.
+    neighbour_w_k, neighbour_c : float
+        Conductance to heated neighbours whose temperature no log shows, 0 or more [W/K], and that temperature as
+        it was written down [°C].
     """
 
     room: RoomRc
     gain_w: float
-    gain_sd_w: float
     sun_m2: float
-    sun_sd_m2: float
+    gain_sd: float = GAIN_SD
+    sun_sd: float = SUN_SD
+    thermal_sd: tuple[float, ...] = SURVEY_SD
+    neighbour_w_k: float = 0.0
+    neighbour_c: float = 18.0
 
 
-def prior_of_room(room: RoomRc, floor_area_m2: float) -> Prior:
-    """Return usual gains beside a surveyed room: 4 W/m2 give or take 2.5, a little sun."""
+def prior_of_room(room: RoomRc, floor_area_m2: float, loss_sd: float = SURVEY_SD[0]) -> Prior:
+    """Return usual gains beside a surveyed room, about 4 W/m2 and in nine of ten rooms 1 to 14, and a little sun."""
     return Prior(
         room=room,
-        gain_w=4.0 * floor_area_m2,
-        gain_sd_w=2.5 * floor_area_m2,
-        sun_m2=0.02 * floor_area_m2,
-        sun_sd_m2=0.01 * floor_area_m2,
+        gain_w=USUAL_GAIN_W_M2 * floor_area_m2,
+        sun_m2=USUAL_SUN_SHARE * floor_area_m2,
+        thermal_sd=(loss_sd, *SURVEY_SD[1:]),
     )
 
 
@@ -128,6 +148,41 @@ class Balance:
     low_w_k: float
     high_w_k: float
     hours: float
+
+
+DoubtKind = Literal[
+    "part of the heat",
+    "above the plate",
+    "stove in the evening",
+    "sensor beside the heater",
+    "stamp",
+    "cold neighbour",
+    "gains beyond belief",
+    "steady outdoors",
+    "too short for its walls",
+]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Doubt:
+    """A reason not to believe a fit.
+
+    Parameters
+    ----------
+    kind : str
+        Its name.
+    sentence : str
+        What the log shows, and what to do.
+    evidence : float
+        The number behind it, in the unit that the sentence names.
+    forbids_use : bool
+        Whether nothing may be worked out from the fit while it stands; else its ranges already allow for it.
+    """
+
+    kind: DoubtKind
+    sentence: str
+    evidence: float
+    forbids_use: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -165,6 +220,10 @@ class RoomFit:
         logged heat on the scale that the survey would need [W].
     heat_scale : float
         Watts on that scale for one unit of the logged heat; 1 where watts are known.
+    doubts : tuple of Doubt
+        What speaks against believing it.
+    narrowing : tuple of (float, float)
+        For more days of such a log: how many [d], and the half width of the loss they would bring (ratio).
     """
 
     model: ModelKind
@@ -190,11 +249,34 @@ class RoomFit:
     hours: float
     full_heat_w: float
     heat_scale: float
+    doubts: tuple[Doubt, ...] = ()
+    narrowing: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def beats_mean(self) -> bool:
+        """Whether the free runs beat the plain mean on the held-back part."""
+        return self.held_back_rmse_k < self.mean_rmse_k
 
     @property
     def is_fit_for_use(self) -> bool:
-        """Whether the free run beat the plain mean on the held-back part."""
-        return self.held_back_rmse_k < self.mean_rmse_k
+        """Whether anything may be worked out from it: it beat the mean, its range is narrow enough, nothing forbids it."""
+        is_narrow = not self.watts_known or self.loss_w_k.half_width <= WIDEST
+        return self.beats_mean and is_narrow and not any(doubt.forbids_use for doubt in self.doubts)
+
+    @property
+    def missing(self) -> tuple[str, ...]:
+        """What is missing before the fit may be used, a sentence each; none where it may."""
+        found = [doubt.sentence for doubt in self.doubts if doubt.forbids_use]
+        if not self.beats_mean:
+            found.append(
+                f"Run free over the held-back part it missed by {self.held_back_rmse_k:.2f} K, the plain mean by "
+                f"{self.mean_rmse_k:.2f} K: record two weeks or more with nights set back by 2 K."
+            )
+        if self.watts_known and self.loss_w_k.half_width > WIDEST:
+            wide = f"The loss is known to ±{self.loss_w_k.half_width:.0%} only, more than ±{WIDEST:.0%}."
+            more = next(((d, h) for d, h in self.narrowing if h <= WIDEST), self.narrowing[-1] if self.narrowing else None)
+            found.append(wide if more is None else f"{wide} {more[0]:.0f} more days like these would bring ±{more[1]:.0%}.")
+        return tuple(found)
 
 
 def even_normals(draws: int, dimensions: int) -> Floats:
@@ -225,7 +307,7 @@ def normal_draws(covariance: Floats, draws: int) -> Floats:
 def survey_draws(prior: Prior, draws: int = DRAWS) -> tuple[tuple[RoomRc, ...], Floats, Floats]:
     """Return (rooms, gains [W], suns [m2]): the survey first, then draws of how far it may be off."""
     normal = even_normals(draws, len(PARAMETERS) + 2)
-    factor = np.exp(normal[:, : len(PARAMETERS)] * PRIOR_SD)
+    factor = np.exp(normal[:, : len(PARAMETERS)] * np.array(prior.thermal_sd))
     plain = prior.room
     rooms = tuple(
         replace(
@@ -239,8 +321,8 @@ def survey_draws(prior: Prior, draws: int = DRAWS) -> tuple[tuple[RoomRc, ...], 
         )
         for f in factor
     )
-    gains = np.maximum(prior.gain_w + normal[:, -2] * prior.gain_sd_w, 0.0)
-    suns = np.maximum(prior.sun_m2 + normal[:, -1] * prior.sun_sd_m2, 0.0)
+    gains = prior.gain_w * np.exp(normal[:, -2] * prior.gain_sd)
+    suns = prior.sun_m2 * np.exp(normal[:, -1] * prior.sun_sd)
     return (plain, *rooms), np.append(prior.gain_w, gains), np.append(prior.sun_m2, suns)
 
 
@@ -249,9 +331,3 @@ def learnt_from(best: float, draws: Sequence[float] | Floats) -> Learnt:
     logs = np.log(np.maximum(np.asarray(draws), 1e-12))
     half = 1.96 * float(logs.std(ddof=1))
     return Learnt(value=best, low=best * float(np.exp(-half)), high=best * float(np.exp(half)))
-
-
-def learnt_plain(best: float, draws: Floats) -> Learnt:
-    """Return a best value with the 95 % range of a normal through its draws."""
-    half = 1.96 * float(draws.std(ddof=1))
-    return Learnt(value=best, low=best - half, high=best + half)

@@ -372,37 +372,3 @@ def tracked_state(
     pull = np.array([0.6, 0.03, 0.0])
     _tracked(step.state, step.now, step.then, outdoor_c, heat_w, gain_w, measured_c, start_c, pull, states)
     return states
-
-
-@njit(cache=True, nogil=True)
-def _channels(state, now, then, outdoor, heat, gains, starts, air):  # type: ignore[no-untyped-def]
-    columns = starts.shape[1]
-    x, scratch = starts.copy(), np.empty((3, columns))
-    for c in range(columns):
-        air[0, c] = x[0, c]
-    for k in range(heat.shape[0]):
-        for i in range(3):
-            for c in range(columns):
-                scratch[i, c] = (now[i, 2] + then[i, 2]) * gains[k, c]
-            scratch[i, 0] += now[i, 0] * outdoor[k] + then[i, 0] * outdoor[k + 1]
-            scratch[i, 0] += (now[i, 1] + then[i, 1]) * heat[k]
-            for j in range(3):
-                for c in range(columns):
-                    scratch[i, c] += state[i, j] * x[j, c]
-        for i in range(3):
-            for c in range(columns):
-                x[i, c] = scratch[i, c]
-        for c in range(columns):
-            air[k + 1, c] = x[0, c]
-
-
-def responses(step: Step, *, outdoor_c: Floats, heat_w: Floats, gains: Floats, starts_c: Floats) -> Floats:
-    """Return the air's answer to each input by itself, shape (step + 1, channel).
-
-    Channel 0 carries outdoor temperature and heat; every channel its own column of ``gains``
-    (step, channel) [W] and of ``starts_c`` (node, channel). The room is linear, so unknown gains and
-    starts are the coefficients of the other channels.
-    """
-    air = np.empty((heat_w.shape[0] + 1, starts_c.shape[1]))
-    _channels(step.state[0], step.now[0], step.then[0], outdoor_c, heat_w, gains, np.ascontiguousarray(starts_c), air)
-    return air

@@ -137,6 +137,32 @@ def clear_sky_w_m2(elevation_deg: Floats) -> Floats:
     return np.where(sine > 1e-6, 1098.0 * safe * np.exp(-0.059 / safe), 0.0)
 
 
+CLEAR_DIFFUSE_SHARE = 0.2  # of the horizontal irradiance under a clear sky
+GROUND_ALBEDO = 0.2
+
+
+def clear_sky_on_wall_w_m2(elevation_deg: Floats, azimuth_deg: Floats, bearing_deg: float) -> Floats:
+    """Return irradiance on a vertical plane under a clear sky, shapes as given [W/m2].
+
+    Parameters
+    ----------
+    elevation_deg, azimuth_deg : float arrays
+        The sun's, azimuth from north clockwise [deg].
+    bearing_deg : float
+        Where the plane faces, from north clockwise [deg].
+
+    Notes
+    -----
+    G5 for the horizontal plane, a fifth of it diffuse; G2 for the vertical one.
+    """
+    horizontal = clear_sky_w_m2(elevation_deg)
+    sine = np.sin(np.radians(elevation_deg))
+    direct = np.where(sine > 1e-6, (1 - CLEAR_DIFFUSE_SHARE) * horizontal / np.where(sine > 1e-6, sine, 1.0), 0.0)
+    away = np.cos(np.radians(elevation_deg)) * np.cos(np.radians(azimuth_deg - bearing_deg))
+    around = 0.5 * (CLEAR_DIFFUSE_SHARE + GROUND_ALBEDO) * horizontal
+    return np.asarray(direct * np.maximum(away, 0.0) + around, dtype=np.float64)
+
+
 def overhang_shade(
     *,
     elevation_deg: float,

@@ -9,9 +9,11 @@ import numpy as np
 from warmeter.core.home.document import Home
 from warmeter.core.saving.simple import simple_saving
 from warmeter.core.timegrid import LocalClock
+from warmeter.service.meter import MeterStretch
 from warmeter.service.per_load import PerLoad
-from warmeter.service.standby import HomeStandby, NightFloor, Standing, cut_facts
+from warmeter.service.standby import HomeStandby, Standing, cut_facts
 from warmeter.web import format as show
+from warmeter.web.signatures.meter_view import MeterView, meter_view
 from warmeter.web.signatures.words import watts
 from warmeter.web.strip.draw import Drawn, draw
 from warmeter.web.strip.lanes import Axis, Curve, Lane, Stretch, StripView
@@ -47,8 +49,9 @@ class AlwaysOnView:
     loads_per_week: str
     waste: str
     silent: tuple[tuple[str, str], ...]
-    floor: list[str]
-    floor_why: str
+    cut: list[str]
+    meter: MeterView | None
+    meter_why: str
     cost: str
 
 
@@ -72,6 +75,7 @@ def always_on_view(
     cost: Decimal | None,
     loads_per_week: Decimal | None,
     wasted: Wasted | None,
+    stretch: MeterStretch | None,
     width: int,
 ) -> AlwaysOnView:
     """Return the pane; ``cost`` is what a switch costs, ``loads_per_week`` what all machines are compared at, if asked."""
@@ -87,8 +91,9 @@ def always_on_view(
         loads_per_week="" if loads_per_week is None else f"{loads_per_week}",
         waste=_waste(home, wasted) if wasted else "",
         silent=found.silent,
-        floor=_floor(home, found.floor) if found.floor else [],
-        floor_why=found.floor_why,
+        cut=[_cut(home, s) for s in found.machines if s.states is not None],
+        meter=meter_view(home, clock, found.meter, stretch, width) if found.meter else None,
+        meter_why=found.meter_why,
         cost="" if cost is None else f"{cost}",
     )
 
@@ -145,7 +150,7 @@ def _row(home: Home, standing: Standing, cost: Decimal | None) -> StandingRow:
         payback=payback,
         since=_since(home, standing),
         working=(
-            f"{standing.now_w:.2f} W × {float(hours):.0f} h / 1000 = {float(standing.kwh_per_year):.2f} kWh a year, "
+            f"{float(standing.kwh_per_year / hours) * 1000 if hours else 0.0:.2f} W × {float(hours):.0f} h / 1000 = {float(standing.kwh_per_year):.2f} kWh a year, "
             "priced by the share of the year that each rate holds"
         ),
     )
@@ -162,21 +167,23 @@ def _since(home: Home, standing: Standing) -> str:
     return "; ".join(words) or "unchanged over the log"
 
 
-def _floor(home: Home, floor: NightFloor) -> list[str]:
-    """Return what the meter's nights say, in sentences."""
-    share = 100 * floor.plugs_w / floor.floor_w if floor.floor_w > 0 else 0.0
-    rest = (
-        f"The plugs explain {show.number(floor.plugs_w)} W of it ({show.number(share)} %); nobody has measured the other "
-        f"{show.number(floor.unexplained_w)} W."
-        if floor.unexplained_w >= 0
-        else f"The plugs show {show.number(-floor.unexplained_w)} W more than the meter: one of them has moved, or the log's days differ."
+def _cut(home: Home, standing: Standing) -> str:
+    """Return what a machine whose plug is cut at times stands at, and what cutting already saves."""
+    states = standing.states
+    if states is None or states.rest.mean_w is None:
+        return f"{standing.appliance.name} was never heard at rest: what cutting its plug saves cannot be told."
+    a_week = 168 / states.known_h
+    saved = (
+        f"cutting already saves {show.number(states.saved_kwh_year, 1)} kWh, "
+        f"{show.money(standing.saved_money_year, home.currency)} a year; never cut, it would take "
+        f"{show.number(states.never_cut_kwh_year, 1)} kWh"
     )
-    return [
-        f"Between midnight and five the home never draws less than {show.number(floor.floor_w)} W "
-        f"({show.number(floor.low_w)} to {show.number(floor.high_w)} W in eight of ten of {floor.nights} nights).",
-        rest,
-        f"Drawn all year, the floor is {show.number(float(floor.kwh_per_year))} kWh, {show.money(floor.money_per_year, home.currency)}.",
-    ]
+    return (
+        f"{standing.appliance.name}: off at the plug {show.number(states.off.hours * a_week, 1)} h a week, at rest "
+        f"{show.number(states.rest.hours * a_week, 1)} h at {show.number(states.rest.mean_w, 1)} W, at work "
+        f"{show.number(states.work.hours * a_week, 1)} h. At rest it takes {show.number(states.rest_kwh_year, 1)} kWh, "
+        f"{show.money(standing.money_per_year, home.currency)} a year; {saved}."
+    )
 
 
 def _strip(home: Home, clock: LocalClock, machines: tuple[Standing, ...], width: int) -> Drawn:

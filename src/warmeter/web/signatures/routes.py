@@ -14,8 +14,10 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.service.editing import edit_home, with_appliance
 from warmeter.service.machines import cost_between, machine_record
+from warmeter.service.meter import meter_stretch
 from warmeter.service.per_load import per_load
-from warmeter.service.standby import home_standby, mean_price
+from warmeter.service.standby import home_standby
+from warmeter.service.tariff_shares import mean_price
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, strip_width
 from warmeter.web.signatures.acts import ACTS
@@ -104,6 +106,11 @@ def _always_on(request: Request, home: Home, query: dict[str, str]) -> AlwaysOnV
             wasted = Wasted(
                 power_w=numbers[0], hours=numbers[1], days=numbers[2], cost=max(prevent, Decimal(0)), price=price
             )
+    stretch = None
+    if query.get("meter_from") and query.get("meter_to") and found.meter is not None:
+        days = [typed.day(name) for name in ("meter_from", "meter_to")]
+        if days[0] is not None and days[1] is not None:
+            stretch = meter_stretch(bench, home, days[0], days[1])
     return always_on_view(
         home,
         bench.clock(home),
@@ -112,6 +119,7 @@ def _always_on(request: Request, home: Home, query: dict[str, str]) -> AlwaysOnV
         cost=cost,
         loads_per_week=loads,
         wasted=wasted,
+        stretch=stretch,
         width=strip_width(request, has_aside=False),
     )
 

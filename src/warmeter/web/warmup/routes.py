@@ -10,7 +10,15 @@ from warmeter.service.figures import loss_figure
 from warmeter.service.roomlogs import room_log
 from warmeter.web import format as show
 from warmeter.web.page import back_to, bench_of, frame_of, job_view, render, strip_width
-from warmeter.web.warmup.view import OUTDOORS_C, WarmupView, fit_strip, lead_rows, learnt_rows, sentence_of
+from warmeter.web.warmup.view import (
+    OUTDOORS_C,
+    WarmupView,
+    fit_strip,
+    lead_rows,
+    learnt_rows,
+    more_days_of,
+    sentence_of,
+)
 from warmeter.web.working import working_view
 
 router = APIRouter()
@@ -44,11 +52,14 @@ def warmup(request: Request, home_id: str) -> Response:
             heater, aim = home.heater_of(room.id), max(level.heating_c for level in home.levels)
             view["fit"] = WarmupView(
                 strip=fit_strip(log, stored, home, bench.clock(home), strip_width(request)),
-                learnt=learnt_rows(stored.fit, home, room),
+                learnt=learnt_rows(stored.fit, home, room) if stored.fit.is_fit_for_use else [],
                 outdoors=[show.temperature(c, home, 0) for c in OUTDOORS_C],
-                leads=lead_rows(stored.fit, heater, home, aim) if heater else [],
+                leads=lead_rows(stored.fit, heater, home, aim) if heater and stored.fit.is_fit_for_use else [],
                 aim=show.temperature(aim, home),
                 sentence=sentence_of(stored.fit),
+                missing=stored.fit.missing,
+                doubts=tuple(d.sentence for d in stored.fit.doubts if not d.forbids_use),
+                more_days=more_days_of(stored.fit),
                 candidates=[(n, show.number(e, 2), n == stored.fit.model) for n, e in stored.fit.candidates],
                 is_fit_for_use=stored.fit.is_fit_for_use,
                 watts_known=stored.fit.watts_known,
@@ -107,7 +118,7 @@ def loss_working(request: Request, home_id: str, room_id: str) -> Response:
     bench = bench_of(request)
     home, _ = bench.homes.load(home_id)
     stored = bench.work.fits(home_id).get(room_id)
-    if stored is None or not stored.fit.watts_known:
+    if stored is None or not stored.fit.watts_known or not stored.fit.is_fit_for_use:
         raise NotKnowable("This room's heat loss has not been learnt in watts.", "Fit a log with heat in watts.")
     return render(
         request, "_working.html", {"working": working_view(loss_figure(stored.fit, home.room(room_id).name), home)}

@@ -57,6 +57,9 @@ class WarmupView:
     leads: list[LeadRow]
     aim: str
     sentence: str
+    missing: tuple[str, ...]
+    doubts: tuple[str, ...]
+    more_days: str
     candidates: list[tuple[str, str, bool]]
     is_fit_for_use: bool
     watts_known: bool
@@ -239,9 +242,17 @@ def _lead_cell(lead: Lead) -> tuple[str, str]:
 def sentence_of(fit: RoomFit) -> str:
     """Return how sure the fit is, in words."""
     base = (
-        f"Over the last quarter of the log, which the fit was not shown, the model ran free and missed by "
+        f"Over the last quarter of the log, which the fit was not shown, the model ran free a day at a time and missed by "
         f"{fit.held_back_rmse_k:.2f} K; the plain mean of the rest would have missed by {fit.mean_rmse_k:.2f} K."
     )
     if not fit.is_fit_for_use:
-        return base + " It is worse than the mean: this model is not fit for use, and the survey's is used instead."
+        return base + " Nothing is worked out from this log until what is missing is there; the survey counts instead."
     return base
+
+
+def more_days_of(fit: RoomFit) -> str:
+    """Return how many more days of such a log would bring which width, in words."""
+    if not fit.watts_known or not fit.narrowing:
+        return ""
+    steps = [f"±{show.number(100 * half)} % after {show.number(days)} more days like these" for days, half in fit.narrowing]
+    return f"The heat loss is known to ±{show.number(100 * fit.loss_w_k.half_width)} %; it would be {' and '.join(steps)}."

@@ -1,0 +1,105 @@
+"""The filter over room and unlogged heat, against dense covariances and against what it is told."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from scipy.stats import multivariate_normal
+
+from tests.core.test_identify import SURVEY, TRUTH, made_log
+from warmeter.core.thermal.learnt import RoomLog, prior_of_room
+from warmeter.core.thermal.likelihood import CLOUD, QUICK, STATES, LogFilter, Unlogged
+from warmeter.core.thermal.posterior import POINT_SIZE, Posterior, curvature, solve
+
+UNLOGGED = Unlogged(gain_w=70.0, sun_m2=0.4, quick_w=60.0, slow_w=40.0, local_k=0.1, noise_k=0.08)
+
+
+def short_log() -> RoomLog:
+    """Return an hour and a half of a room under a sun, with a reading missing."""
+    log = made_log(2).part(400, 418)
+    room = log.room_c.copy()
+    room[5] = np.nan
+    return replace(log, room_c=room, clear_sky_w_m2=np.linspace(0, 300, 18))
+
+
+class Filter(unittest.TestCase):
+    def test_it_gives_the_density_of_the_dense_normal(self) -> None:
+        """All states of all instants as one normal, built without any filtering."""
+        log = short_log()
+        for unlogged in (UNLOGGED, replace(UNLOGGED, beside_heater_k=2.0)):
+            held = LogFilter(log, log.clear_sky_w_m2, 2200.0)
+            moves, steps = held._moves(TRUTH, unlogged), log.heat_w.size
+            mean = [moves.start_mean[0]]
+            joint = np.zeros(((steps + 1) * STATES,) * 2)
+            joint[:STATES, :STATES] = np.diag(moves.start_var)
+            for k in range(steps):
+                step = held._step(moves, k)
+                here, then = slice(k * STATES, (k + 1) * STATES), slice((k + 1) * STATES, (k + 2) * STATES)
+                mean.append(step @ mean[k] + np.concatenate([moves.drive[k], np.zeros(STATES - 3)]))
+                joint[then, : (k + 1) * STATES] = step @ joint[here, : (k + 1) * STATES]
+                joint[: (k + 1) * STATES, then] = joint[then, : (k + 1) * STATES].T
+                joint[then, then] = step @ joint[here, here] @ step.T + np.diag(moves.wander)
+            seen = np.kron(np.eye(steps + 1), moves.seen[None, :])
+            heard = ~np.isnan(log.room_c)
+            covariance = (seen @ joint @ seen.T + moves.noise_var * np.eye(steps + 1))[np.ix_(heard, heard)]
+            expected = multivariate_normal((seen @ np.concatenate(mean))[heard], covariance).logpdf(log.room_c[heard])
+            found = -0.5 * (held.deviance(TRUTH, unlogged) + heard.sum() * np.log(2 * np.pi))
+            self.assertAlmostEqual(found, float(expected), places=6)
+
+    def test_the_truth_is_likelier_than_a_room_that_loses_twice_as_much(self) -> None:
+        log = made_log(4)
+        held = LogFilter(log, log.clear_sky_w_m2, 2200.0)
+        twice = replace(TRUTH, air_out_w_k=2 * TRUTH.air_out_w_k, fabric_out_w_k=2 * TRUTH.fabric_out_w_k)
+        self.assertLess(held.deviance(TRUTH, UNLOGGED), held.deviance(twice, UNLOGGED) - 10)
+
+    def test_smoothing_finds_the_hours_of_a_heater_that_nobody_logged(self) -> None:
+        log = made_log(4)
+        hidden = np.zeros(log.heat_w.size)
+        for day in range(4):
+            hidden[day * 288 + 228 : day * 288 + 264] = 400.0
+        # A quarter of what heated the room in those hours is taken out of the log.
+        logged = replace(log, heat_w=log.heat_w - np.minimum(hidden, log.heat_w))
+        held = LogFilter(logged, logged.clear_sky_w_m2, 2200.0)
+        states = held.smoothed(TRUTH, replace(UNLOGGED, quick_w=200.0))
+        inside = hidden > 0
+        missing = np.minimum(hidden, log.heat_w)[inside].mean()
+        self.assertAlmostEqual(states[:-1, QUICK][inside].mean(), missing, delta=0.4 * missing)
+        self.assertLess(abs(states[:-1, QUICK][~inside].mean()), 0.25 * missing)
+
+    def test_a_free_run_sees_nothing_of_what_it_runs_over(self) -> None:
+        log = made_log(4)
+        spoilt = log.room_c.copy()
+        spoilt[801:] += 3.0
+        runs = [
+            LogFilter(replace(log, room_c=c), log.clear_sky_w_m2, 2200.0).free_run_c(TRUTH, UNLOGGED, 800)
+            for c in (log.room_c, spoilt)
+        ]
+        np.testing.assert_allclose(runs[0], runs[1])
+        self.assertLess(float(np.nanstd((runs[0] - log.room_c)[801:])), 0.3)
+
+    def test_clouds_are_seen_day_by_day(self) -> None:
+        log = replace(made_log(3), clear_sky_w_m2=np.tile(np.clip(np.sin(np.linspace(-1.5, 4.6, 288)), 0, 1) * 400, 3))
+        held = LogFilter(log, log.clear_sky_w_m2, 2200.0)
+        # The log was made without sun: the aperture is taken back by the clouds.
+        cloud = held.smoothed(TRUTH, replace(UNLOGGED, sun_m2=0.5))[:-1, CLOUD]
+        self.assertLess(float(cloud[log.clear_sky_w_m2 > 200].mean()), -0.1)
+
+
+class Climb(unittest.TestCase):
+    def test_the_best_point_has_no_slope_and_a_bowl_around_it(self) -> None:
+        log = made_log(5)
+        posterior = Posterior(log, prior_of_room(SURVEY, 20.0), "two stores", 2200.0)
+        best = solve(posterior, np.zeros(POINT_SIZE), lambda: None)
+        rng = np.random.default_rng(3)
+        for _ in range(5):
+            self.assertGreater(posterior.cost(best + 0.3 * rng.normal(size=POINT_SIZE)), posterior.cost(best))
+        self.assertTrue((np.linalg.eigvalsh(curvature(posterior, best)) > 0).all())
+
+    def test_the_prior_alone_answers_where_the_log_is_not_trusted(self) -> None:
+        posterior = Posterior(made_log(3), prior_of_room(SURVEY, 20.0), "two stores", 2200.0)
+        point = np.linspace(-1, 1, POINT_SIZE)
+        self.assertAlmostEqual(posterior.cost(point, trust=0.0), 0.5 * float(point @ point))
+
+    def test_a_point_without_meaning_costs_without_end(self) -> None:
+        posterior = Posterior(made_log(3), prior_of_room(SURVEY, 20.0), "two stores", 2200.0)
+        self.assertGreater(posterior.cost(np.full(POINT_SIZE, np.nan)), 1e11)
