@@ -24,7 +24,6 @@ MODULES = {
     "doubt-agree": "warmeter.cli.doubt_agree",
     "cycles-agree": "warmeter.cli.cycles_agree",
     "stand-in-log": "warmeter.cli.stand_in_log",
-    "split-agree": "warmeter.cli.split_agree",
     "shots": "warmeter.cli.shots",
     "why-agree": "warmeter.cli.why_agree",
     "rules-agree": "warmeter.cli.rules_agree",

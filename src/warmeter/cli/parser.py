@@ -46,12 +46,6 @@ def parser() -> argparse.ArgumentParser:
     cycles.add_argument("--kinds", default="", help="machine kinds with commas between; all if left out")
     cycles.add_argument("--workers", type=int, default=2)
     _stand_in_log(commands.add_parser("stand-in-log", help="write a stand-in machine's labelled log"))
-    split = commands.add_parser("split-agree", help="add known cycles to a home's load and split them out again")
-    split.add_argument("--cycles", type=Path, required=True, help="folder of traces, CSV with t_s and P_W")
-    split.add_argument("--net", type=Path, required=True, help="CSV with channels E1 and B1, kWh by five minutes")
-    split.add_argument("--seeds", type=int, default=5)
-    split.add_argument("--first", type=int, default=1)
-    split.add_argument("--each", type=int, default=2, help="runs of each trace a seed")
     pictures = commands.add_parser("shots", help="take docs/screenshots/ from the demo")
     pictures.add_argument("--into", type=Path, default=Path("docs/screenshots"))
     return top

@@ -95,8 +95,10 @@ def _night(home: Home, meter: Meter) -> list[str]:
     never = (
         f"On none of them did it draw less than {show.number(floor.floor_w)} W."
         if floor.never_below
-        else f"On {floor.below_nights} of them ({_percent(floor.below_share or 0.0)}) some interval was lower."
+        else f"On {floor.below_nights} of them ({100 * (floor.below_share or 0.0):.0f} %) some interval was lower."
     )
+    left = all_nights - floor.counted_nights
+    unknown = f"; {left} more are not known well enough" if left else ""
     rest = (
         f"The plugs explain {show.number(meter.plugs_w)} W of it; nobody has measured the other "
         f"{show.number(meter.unexplained_w)} W."
@@ -106,7 +108,7 @@ def _night(home: Home, meter: Meter) -> list[str]:
     )
     return [
         f"Between 01:00 and 05:00 the home usually draws about {show.number(floor.floor_w)} W ({spread} of "
-        f"{floor.counted_nights} nights; {all_nights - floor.counted_nights} more are not known well enough). {never}",
+        f"{floor.counted_nights} nights{unknown}). {never}",
         rest,
         f"Drawn all year, the floor is {show.number(float(meter.floor_kwh_year or 0))} kWh, "
         f"{show.money(meter.floor_money_year, home.currency)}.",
