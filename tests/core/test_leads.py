@@ -12,7 +12,7 @@ from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.thermal.two_step import TwoStep
-from warmeter.core.warmup.lead import lead_from_floor, lead_of_draws, lead_table_s, recovery_limit
+from warmeter.core.warmup.lead import Lead, lead_from_floor, lead_of_draws, lead_table_s, measure_first, recovery_limit
 from warmeter.core.warmup.setback import Prices, SetbackCase, setback_cost, setback_energy
 
 ROOM = SingleRc(resistance_k_w=0.02, capacity_j_k=6e6)
@@ -180,3 +180,16 @@ class TwoSteps(unittest.TestCase):
         assert free is not None and bound is not None
         self.assertEqual((free.peak_c, free.trough_c), (21.0, 20.5))
         self.assertEqual((bound.on_s, bound.peak_c > 21.0, bound.off_s >= free.off_s), (900, True, True))
+
+
+class MeasureFirst(unittest.TestCase):
+    def test_a_range_longer_than_its_gap_or_that_reaches_too_late_holds_no_setting(self) -> None:
+        known = Lead(best=60.0, low=40.0, high=95.0, cautious=70.0, late_share=0.0)
+        for lead, gap_min, expected in (
+            (known, 480.0, False),
+            (known, 50.0, True),
+            (replace(known, low=19.0, high=None), 720.0, True),
+            (replace(known, best=None, high=None), 720.0, False),
+        ):
+            with self.subTest(lead=lead, gap=gap_min):
+                self.assertEqual(measure_first(lead, gap_min), expected)

@@ -11,10 +11,9 @@ from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import Learnt
+from warmeter.core.thermal.learnt import Learnt, narrowed_by, range_of, total_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
-from warmeter.service.outlook import total_of
 from warmeter.store.codec import StoredFit
 from warmeter.web.warmup.view import _lead_cell, _means, fit_strip, lead_rows, learnt_rows, sentence_of
 
@@ -80,7 +79,25 @@ class FitViews(unittest.TestCase):
 
 
 class Totals(unittest.TestCase):
-    def test_rooms_are_taken_to_err_together(self) -> None:
-        parts = [Learnt(value=2.0, low=1.0, high=4.0), Learnt(value=3.0, low=2.5, high=3.5)]
-        self.assertEqual(total_of(parts), Learnt(value=5.0, low=3.5, high=7.5))
+    def test_rooms_that_err_each_in_their_own_way_even_out(self) -> None:
+        rng = np.random.default_rng(8)
+        parts = [range_of(np.append(3.0, rng.normal(3.0, 1.0, 4000))) for _ in range(9)]
+        total = total_of(parts)
+        self.assertEqual(total.value, 27.0)
+        self.assertAlmostEqual(total.high - total.low, 2 * 1.96 * 3.0, delta=0.4)
+
+    def test_what_they_have_in_common_adds_up(self) -> None:
+        shared = np.append(3.0, np.random.default_rng(8).normal(3.0, 1.0, 4000))
+        total = total_of([range_of(shared)] * 4)
+        self.assertAlmostEqual(total.high - total.low, 4 * 2 * 1.96, delta=0.6)
+
+    def test_the_widest_room_narrows_most(self) -> None:
+        rng = np.random.default_rng(2)
+        parts = [range_of(np.append(5.0, rng.normal(5.0, sd, 4000))) for sd in (0.5, 3.0, 1.0)]
+        narrowed = narrowed_by(parts)
+        self.assertEqual(int(np.argmax(narrowed)), 1)
+        before, after = np.sqrt(0.25 + 9 + 1), np.sqrt(0.25 + 1)
+        self.assertAlmostEqual(narrowed[1], 1.96 * (before - after), delta=0.3)
+
+    def test_nothing_sums_to_nought(self) -> None:
         self.assertEqual(total_of([]).value, 0)

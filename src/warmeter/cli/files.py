@@ -26,7 +26,7 @@ from warmeter.core.thermal.learnt import RoomFit, RoomLog
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_MIN
-from warmeter.core.warmup.lead import lead_from_floor
+from warmeter.core.warmup.lead import lead_from_floor, measure_first
 from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 from warmeter.store.codec import home_from_json
 
@@ -42,7 +42,7 @@ def run(options: argparse.Namespace) -> int:
         print(json.dumps(answer, indent=1))
     else:
         _print(answer)
-    return 1 if answer.get("is_fit_for_use") is False else 0
+    return 1 if answer.get("is_fit_for_use") is False or answer.get("measure_first") else 0
 
 
 def _print(answer: Answer) -> None:
@@ -195,12 +195,15 @@ def _lead(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
         gain_w=np.array(fit.gains_w),
         hours_of_fall=options.hours,
     )
+    is_unknown = measure_first(lead, 60 * options.hours)
     return {
         "room": room.name,
-        "lead_min": lead.best,
+        # A range longer than the gap that it serves holds no setting.
+        "lead_min": None if is_unknown else lead.best,
         "lead_low_min": lead.low,
         "lead_high_min": lead.high,
-        "lead_cautious_min": lead.cautious,
+        "lead_cautious_min": None if is_unknown else lead.cautious,
+        "measure_first": is_unknown,
         "too_late_share": lead.late_share,
         "is_fit_for_use": True,
         "doubts": doubts,

@@ -6,17 +6,18 @@ import numpy as np
 
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.figure import Figure, Given, Origin, Sway
-from warmeter.core.thermal.learnt import RoomFit
+from warmeter.core.thermal.learnt import DrawnEstimate, RoomFit, narrowed_by, total_of
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import lead_table_s
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
 from warmeter.service.machines import MachineRecord
-from warmeter.service.outlook import DayOutlook, RoomOutlook, total_of
+from warmeter.service.outlook import DayOutlook, RoomOutlook
 from warmeter.service.run_plans import RunPlan
 
 Runs = Sequence[tuple[MachineRecord, RunPlan]]
+LEAST_NARROWING = 0.05  # of the half width: less is not worth a log
 
 
 def figure_of_day(outlook: DayOutlook, runs: Runs, key: str) -> Figure:
@@ -80,7 +81,8 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
     )
     hand = _hand_lead(loss, store, room.full_heat_w + gain, found, outdoor)
     lead = found.lead
-    late = "" if lead.best is not None else "Even 12 h of full heat are too late: hold, or let it fall less. "
+    first = "Measure first: this range is longer than the gap that it serves, so no start is printed. " if found.measure_first else ""
+    late = first if lead.best is not None else "Even 12 h of full heat are too late: hold, or let it fall less. "
     draws = (
         f" In {100 * lead.late_share:.0f} % of the draws no start within 12 h is in time." if lead.late_share else ""
     )
@@ -157,7 +159,8 @@ def _cost(outlook: DayOutlook) -> Figure:
     rooms = _in_watts(outlook)
     if outlook.prices is None or not rooms:
         raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
-    total = total_of([room.costed.cost for room in rooms if room.costed.cost is not None])
+    costs = [room.costed.cost for room in rooms if room.costed.cost is not None]
+    total = total_of(costs)
     sums: dict[str, tuple[float, float]] = {}
     for room in rooms:
         for name, kwh, cost in room.costed.by_rate:
@@ -180,8 +183,27 @@ def _cost(outlook: DayOutlook) -> Figure:
             Given(symbol="E", name=name, value=kwh, unit="kWh", decimals=2, origin="forecast")
             for name, (kwh, _) in sums.items()
         ),
-        note="The range takes all rooms to err the same way. Standing charge is left out: it is the same whatever you do.",
+        note="Weather, prices and people are the same for all rooms; each room's loss errs in its own way, so the rooms even "
+        f"out in part. {_measure_next(rooms, costs, currency)}Standing charge is left out: it is the same whatever you do.",
         sways=_cost_sways(outlook, rooms),
+    )
+
+
+def _measure_next(rooms: Sequence[RoomOutlook], costs: Sequence[DrawnEstimate], currency: str) -> str:
+    """Return which room's measuring would narrow the day's cost most, in words; nothing where none would."""
+    if len(costs) < 2:
+        return ""
+    narrowed = narrowed_by(costs)
+    most = max(range(len(costs)), key=lambda k: narrowed[k])
+    total = total_of(costs)
+    half = (total.high - total.low) / 2
+    if half <= 0 or narrowed[most] < LEAST_NARROWING * half:
+        return ""
+    room = rooms[most]
+    how = "is only surveyed" if origin_of(room) == "surveyed" else "is known least well"
+    return (
+        f"Measure {room.room.name} next: it {how}, and knowing it would narrow ±{half:.2f} {currency} to "
+        f"±{half - narrowed[most]:.2f}. "
     )
 
 

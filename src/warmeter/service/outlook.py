@@ -1,10 +1,11 @@
 """A home's day: what is asked, what was measured, what will happen, and what it costs."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from functools import partial
+from hashlib import sha256
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,7 @@ from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.tariff.structure import rate_of_minutes
-from warmeter.core.thermal.learnt import DRAWS, Learnt, even_normals, survey_draws
+from warmeter.core.thermal.learnt import DRAWS, DrawnEstimate, even_normals, range_of, survey_draws, total_of
 from warmeter.core.thermal.simulate import OnOff, compile_rooms, tracked_state
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock, LocalDay
@@ -76,10 +77,10 @@ class Prices:
 class Costed:
     """Electricity [kWh] and cost of a stretch: best and 95 % range."""
 
-    heat_kwh: Learnt
-    cold_kwh: Learnt
-    electric_kwh: Learnt
-    cost: Learnt | None
+    heat_kwh: DrawnEstimate
+    cold_kwh: DrawnEstimate
+    electric_kwh: DrawnEstimate
+    cost: DrawnEstimate | None
     by_rate: tuple[tuple[str, Decimal, Decimal], ...] = ()
 
 
@@ -89,8 +90,8 @@ class Saving:
 
     held: Costed
     written: Costed
-    saved_kwh: Learnt
-    saved_cost: Learnt | None
+    saved_kwh: DrawnEstimate
+    saved_cost: DrawnEstimate | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -116,8 +117,8 @@ class RoomOutlook:
     model: RoomModel
     stretch: Stretch
     costed: Costed
-    shortfall_kh: Learnt
-    over_kh: Learnt | None
+    shortfall_kh: DrawnEstimate
+    over_kh: DrawnEstimate | None
     saving: Saving
 
     @property
@@ -154,12 +155,6 @@ class DayOutlook:
         """Minute of the day that is now, None on another day."""
         minute = (self.as_of_ms - self.day.start_ms) // MS_PER_MIN
         return minute if 0 <= minute < self.minutes else None
-
-
-def range_of(values: Floats) -> Learnt:
-    """Return the first draw with the 95 % range of all."""
-    low, high = np.quantile(values, [0.025, 0.975])
-    return Learnt(value=float(values[0]), low=float(min(low, values[0])), high=float(max(high, values[0])))
 
 
 _KEPT_GROUNDS = Kept(24)
@@ -358,6 +353,16 @@ def draws_of(home: Home, room: Room, stored: StoredFit | None) -> tuple[tuple[Ro
     return *survey_draws(prior_of(home, room)), full_heat
 
 
+def draws_apart(room_id: str, count: int) -> NDArray[np.int64]:
+    """Return the order in which a room's draws stand beside those of the others, the best estimate first.
+
+    Every room errs in its own way: what one fit or survey gets wrong says nothing of the next room's. The order hangs
+    on the room alone, so that it is the same at each look.
+    """
+    rng = np.random.default_rng(int.from_bytes(sha256(room_id.encode()).digest()[:4], "big"))
+    return np.append(0, 1 + rng.permutation(count - 1)).astype(np.int64)
+
+
 def room_grounds(
     bench: Workbench,
     home: Home,
@@ -371,7 +376,11 @@ def room_grounds(
 ) -> tuple[RoomModel, Floats, Floats, StoredFit | None]:
     """Return (model, state at the start, measured temperature by minute, fit)."""
     rooms, gains, suns, full_heat = draws_of(home, room, stored)
-    rooms, gains, suns = rooms[:draws], gains[:draws], suns[:draws]
+    apart = draws_apart(room.id, len(rooms))[:draws]
+    is_fitted = stored is not None and stored.fit.is_fit_for_use
+    # People and sun are the same in all rooms; a fit has them together with its loss.
+    common = apart if is_fitted else np.arange(draws)
+    rooms, gains, suns = tuple(rooms[k] for k in apart), gains[common], suns[common]
     in_watts = stored is None or not stored.fit.is_fit_for_use or stored.fit.watts_known
     control = OnOff(
         full_heat_w=full_heat,
@@ -561,16 +570,11 @@ def _saving(
 class Totals:
     """A stretch's sums over the rooms whose watts are known; None where there are no prices or no watts."""
 
-    electric_kwh: Learnt | None
-    cost: Learnt | None
-    short_kh: Learnt
-    over_kh: Learnt | None
-    saved_cost: Learnt | None
-
-
-def total_of(parts: Sequence[Learnt]) -> Learnt:
-    """Return a sum with a range that takes rooms to err together, the cautious way."""
-    return Learnt(value=sum(p.value for p in parts), low=sum(p.low for p in parts), high=sum(p.high for p in parts))
+    electric_kwh: DrawnEstimate | None
+    cost: DrawnEstimate | None
+    short_kh: DrawnEstimate
+    over_kh: DrawnEstimate | None
+    saved_cost: DrawnEstimate | None
 
 
 def totals_of(outlook: DayOutlook) -> Totals:

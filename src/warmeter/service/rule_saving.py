@@ -16,13 +16,13 @@ from warmeter.core.home.zones import Zone
 from warmeter.core.rule.doing import zone_claims
 from warmeter.core.rule.life import Life
 from warmeter.core.rule.scope import Scope
-from warmeter.core.thermal.learnt import Learnt
+from warmeter.core.thermal.learnt import Learnt, range_of
 from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.prediction import RoomModel, Stretch, drive_of
 from warmeter.service.kept import Kept
-from warmeter.service.outlook import FEW_DRAWS, outdoor_between, prices_between, range_of, room_grounds
+from warmeter.service.outlook import FEW_DRAWS, outdoor_between, prices_between, room_grounds
 from warmeter.service.roomlogs import clear_sky
 from warmeter.service.workbench import Workbench
 

@@ -30,11 +30,14 @@ class HeatingStart:
         What starting that much earlier costs a day; None where money is not known.
     setpoint_c : float
         Rounded to the device's step [°C].
+    measure_first : bool
+        Whether the lead is too little known for any start to be typed.
     """
 
     room: RoomOutlook
     block: Block
     lead: Lead
+    measure_first: bool
     start_min: int | None
     day_before: bool
     exact_min: float | None
@@ -121,7 +124,7 @@ def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
     found = []
     for each in leads:
         step = room.heater.step_min
-        cautious = each.lead.cautious
+        cautious = None if each.measure_first else each.lead.cautious
         start_min, before, cost = None, False, None
         if cautious is not None:
             local = outlook.clock.local(each.block.from_ms - round(cautious) * MS_PER_MIN)
@@ -133,6 +136,7 @@ def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
                 room=room,
                 block=each.block,
                 lead=each.lead,
+                measure_first=each.measure_first,
                 start_min=start_min,
                 day_before=before,
                 exact_min=cautious,

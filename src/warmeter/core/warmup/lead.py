@@ -101,6 +101,23 @@ class Lead:
     late_share: float
 
 
+def measure_first(lead: Lead, gap_min: float) -> bool:
+    """Return whether a lead is too little known for a start to be set by it.
+
+    Parameters
+    ----------
+    gap_min : float
+        Length of the gap that the start ends, from the block before to the block that is to be warm [min].
+
+    Notes
+    -----
+    A range that reaches "too late", or is longer than the gap itself, holds no setting.
+    """
+    if lead.best is None:
+        return False
+    return lead.high is None or lead.low is None or lead.high - lead.low > gap_min
+
+
 def lead_of_draws(steps: Floats, step_min: float = 1.0) -> Lead:
     """Return best and range of leads per draw; the first draw is the best estimate, NaN is too late."""
     minutes = np.where(np.isnan(steps), np.inf, steps) * step_min

@@ -22,7 +22,7 @@ from warmeter.core.timetable.day import (
     warm_up_claim,
 )
 from warmeter.core.units import MS_PER_MIN
-from warmeter.core.warmup.lead import Lead, simulated_lead
+from warmeter.core.warmup.lead import Lead, measure_first, simulated_lead
 
 Floats = NDArray[np.float64]
 
@@ -87,11 +87,17 @@ class Stretch:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BlockLead:
-    """The lead of one block."""
+    """The lead of one block, and how long the gap before it is in which it was not as warm [min]."""
 
     block: Block
     from_c: float
     lead: Lead
+    gap_min: float
+
+    @property
+    def measure_first(self) -> bool:
+        """Whether the lead is too little known for a start to be set by it."""
+        return measure_first(self.lead, self.gap_min)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -190,7 +196,8 @@ def predict_day(
         lead = simulated_lead(
             model.step, drive, run, model.control, target_c=guarded_c(home.guard_of(zone), block.setpoint_c), due=due
         )
-        found.append(BlockLead(block=block, from_c=_from_c(run, due, lead), lead=lead))
+        gap_min = _gap_min(blocks, block, [b for b in blocks if b.setpoint_c >= block.setpoint_c - 1e-9])
+        found.append(BlockLead(block=block, from_c=_from_c(run, due, lead), lead=lead, gap_min=gap_min))
         if lead.best:
             claims.append(warm_up_claim(block, lead.best))
             begin = max(0, due - round(lead.best))
@@ -227,12 +234,20 @@ def _cool_downs(
             target_c=-target,
             due=due,
         )
-        found.append(BlockLead(block=block, from_c=_from_c(run, due, lead), lead=lead))
+        as_cool = [b for b in blocks if b.cooling_c is not None and b.cooling_c <= block.cooling_c + 1e-9]
+        gap_min = _gap_min(blocks, block, as_cool)
+        found.append(BlockLead(block=block, from_c=_from_c(run, due, lead), lead=lead, gap_min=gap_min))
         if lead.best:
             begin = max(0, due - round(lead.best))
             cool_c[begin:due] = np.minimum(cool_c[begin:due], target)
             run_on(model.step, drive, model.control, run, begin, stretch.minutes)
     return tuple(found)
+
+
+def _gap_min(blocks: Sequence[Block], block: Block, as_good: Sequence[Block]) -> float:
+    """Return the time from the end of the last block that was as good to a block's begin, else from the first's [min]."""
+    ends = [b.until_ms for b in as_good if b.until_ms <= block.from_ms]
+    return (block.from_ms - max(ends, default=blocks[0].from_ms)) / MS_PER_MIN
 
 
 def _limit_c(home: Home, zone: Zone, blocks: Sequence[Block], leads_min: dict[int, float], stretch: Stretch) -> Floats:

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from warmeter.service.outlook import DayOutlook, total_of
+from warmeter.core.thermal.learnt import total_of
+from warmeter.service.outlook import DayOutlook
 from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, Sheet
 from warmeter.web import format as show
 from warmeter.web.signatures.words import setting_words
@@ -60,6 +61,17 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
     home, unit = outlook.home, show.temperature_unit(outlook.home)
     wanted = f"{show.temperature(start.setpoint_c, home)} {unit}"
     due = show.clock_time(start.block.start_min)
+    if start.measure_first:
+        low, high = show.duration(start.lead.low or 0), "too late" if start.lead.high is None else show.duration(start.lead.high)
+        return Setting(
+            start.room.zone.name,
+            f"{start.room.zone.id}.{start.block.index}",
+            "measure first",
+            f"no start is printed for {wanted} at {due}; hold, or set back by little, until it is measured",
+            f"As far as is known of {start.room.room.name} the lead lies between {low} and {high}: that is longer than the gap it "
+            "serves. Log its temperature, outdoors and its heater for two weeks with nights set back by 2 K or more.",
+            "",
+        )
     if start.start_min is None or start.lead.best is None:
         return Setting(
             start.room.zone.name,

@@ -254,7 +254,7 @@ def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
                 end=due,
                 low=low,
                 high=lead.block.setpoint_c,
-                label="" if is_long(outlook) else f"{minutes:.0f} min",
+                label="" if is_long(outlook) else ("measure first" if lead.measure_first else f"{minutes:.0f} min"),
             )
         )
     for lead in room.day.cool_downs:

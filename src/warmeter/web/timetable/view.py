@@ -121,7 +121,8 @@ def _zone_tab(outlook: DayOutlook, room: RoomOutlook, day: LocalDay, is_shown: b
         lead = leads.get(block.from_ms)
         text = ""
         if lead:
-            text = "too late" if lead.lead.best is None else show.duration(lead.lead.best)
+            known = "measure first" if lead.measure_first else show.duration(lead.lead.best or 0)
+            text = "too late" if lead.lead.best is None else known
         rows.append(
             BlockRow(
                 zone_id=room.zone.id,
