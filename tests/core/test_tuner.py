@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.detector import OnOffSetting, on_off_events
-from warmeter.core.signature.recommending import Proposal, better_witness, propose, propose_witness
+from warmeter.core.signature.recommending import Proposal, better_witness, least_threshold_w, propose, propose_witness
 from warmeter.core.signature.thresholds import tune_threshold
-from warmeter.core.signature.tuner import Asked, Question, Setting, asked_of, error_map, judge
+from warmeter.core.signature.tuner import Asked, Question, Setting, asked_of, error_map, handed_over, judge
 from warmeter.standins.machines.labelled import labelled_log
 
 Floats = NDArray[np.float64]
@@ -231,3 +231,37 @@ class Witnesses(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class HandedOver(unittest.TestCase):
+    def blips(self, pause_s: int, blip_w: float = 800.0) -> Floats:
+        """Return a compressor at one second: a blip, a pause, a run, forty times."""
+        rng, parts = np.random.default_rng(4), []
+        for _ in range(40):
+            rest, run = rng.uniform(1200, 2400), rng.uniform(800, 1000)
+            parts += [np.full(int(rest), 1.0), np.full(3, blip_w), np.full(pause_s, 1.0), np.full(int(run), 90.0)]
+        power = np.concatenate([*parts, np.full(1800, 1.0)])
+        return np.asarray(power + rng.normal(0, 0.2, power.size), dtype=np.float64)
+
+    def test_a_blip_before_each_run_is_the_runs_beginning(self) -> None:
+        for pause_s in (8, 20, 120):
+            with self.subTest(pause_s):
+                found = activity(self.blips(pause_s), 1.0)
+                self.assertEqual(len(found.whole), 40)
+                self.assertTrue(all(800 <= c.end - c.start <= 1000 + pause_s + 4 for c in found.whole))
+
+    def test_the_sentence_is_judged_as_it_is_typed(self) -> None:
+        power = self.blips(20)
+        found = activity(power, 1.0)
+        asked = asked_of("finished", found, days(power, 1.0), power, 1.0)
+        rash = handed_over(power, 1.0, asked, Setting(threshold_w=16.0, wait_s=5.0))
+        self.assertEqual(rash.without_start.false, 40)
+        self.assertGreater(rash.start_s, 0)
+        self.assertEqual(rash.verdict.errors, 0)
+        calm = handed_over(power, 1.0, asked, Setting(threshold_w=16.0, wait_s=60.0))
+        self.assertEqual((calm.start_s, calm.verdict.errors), (0.0, 0))
+
+    def test_no_threshold_is_proposed_nearer_to_rest_than_documented(self) -> None:
+        power = washes(pauses=(20, 20, 20))
+        proposal = propose(power, STEP, activity(power, STEP), days(power))
+        self.assertGreaterEqual(proposal.setting.threshold_w, least_threshold_w(activity(power, STEP)))

@@ -19,6 +19,7 @@ from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.signature.cycles import activity, cycle_features
 from warmeter.core.signature.recommending import propose
 from warmeter.core.signature.standby import HOURS_PER_YEAR_K
+from warmeter.core.signature.tuner import asked_of, handed_over
 from warmeter.core.tariff.structure import rate_of_minutes
 from warmeter.core.tariff.window import cheapest_start, starts_by_cost
 from warmeter.core.thermal.identify import fit_room
@@ -224,7 +225,9 @@ def _power(options: argparse.Namespace, home: Home, log: ReadLog) -> tuple[Any, 
 def _cycles(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     machine, power, step = _power(options, home, log)
     found = activity(power, step)
-    proposal = propose(power, step, found, (np.arange(power.size) * step // 86_400).astype(np.int64))
+    day = (np.arange(power.size) * step // 86_400).astype(np.int64)
+    proposal = propose(power, step, found, day)
+    sentence = handed_over(power, step, asked_of("finished", found, day, power, step), proposal.setting)
     return {
         "machine": machine.name,
         "standby_w": found.learnt.rest.level_w,
@@ -240,9 +243,11 @@ def _cycles(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
         ],
         "threshold_w": proposal.setting.threshold_w,
         "wait_s": proposal.setting.wait_s,
-        "missed": proposal.verdict.missed,
-        "false": proposal.verdict.false,
-        "late_s": proposal.verdict.late_s,
+        "start_s": sentence.start_s,
+        "missed": sentence.verdict.missed,
+        "false": sentence.verdict.false,
+        "false_without_start": sentence.without_start.false,
+        "late_s": sentence.verdict.late_s,
         "safe_threshold_w": list(proposal.safe_w),
         "safe_wait_s": list(proposal.safe_s),
     }

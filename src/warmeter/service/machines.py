@@ -25,7 +25,7 @@ from warmeter.core.signature.doubts import Moved, bad_readings, moved_plug
 from warmeter.core.signature.machine_states import State, machine_states
 from warmeter.core.signature.phases import Phase, phases_of
 from warmeter.core.signature.recommending import Proposal, propose, propose_witness
-from warmeter.core.signature.tuner import Asked, Setting, Verdict, asked_of, judge
+from warmeter.core.signature.tuner import Asked, HandedOver, Setting, Verdict, asked_of, handed_over, judge
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.outlook import prices_between
@@ -263,6 +263,11 @@ def judged(record: MachineRecord, tells: Asking, setting: Setting) -> Verdict:
     return record.verdicts[key]
 
 
+def handed(record: MachineRecord, tells: Asking, setting: Setting) -> HandedOver:
+    """Return the sentence that hands a setting over, judged over the record as it is typed."""
+    return handed_over(record.power_w, record.step_s, record.asked(tells), setting)
+
+
 def cost_between(bench: Workbench, home: Home, record: MachineRecord, start: int, end: int) -> Decimal | None:
     """Return what steps [start, end) cost at their hours; None without a tariff for them."""
     begin = record.at_ms(start)
@@ -280,11 +285,12 @@ def cost_between(bench: Workbench, home: Home, record: MachineRecord, start: int
     return sum((exact(float(k)) * rate.price_per_kwh for k, rate in zip(kwh, tariff.rates, strict=False)), Decimal(0))
 
 
-def rounded_setting(setting: Setting, step_w: float, step_min: float) -> Setting:
-    """Return a setting in the plug's own steps: threshold to the nearest, wait up."""
+def rounded_setting(setting: Setting, step_w: float, step_min: float, least_w: float = 0.0) -> Setting:
+    """Return a setting in the plug's own steps: threshold to the nearest that is no lower than ``least_w``, wait up."""
     waits = int(np.ceil(setting.wait_s / (60 * step_min) - 1e-9))
+    steps = max(1, round(setting.threshold_w / step_w), int(np.ceil(least_w / step_w - 1e-9)))
     return Setting(
-        threshold_w=max(step_w, round(setting.threshold_w / step_w) * step_w),
+        threshold_w=steps * step_w,
         wait_s=max(1, waits) * 60 * step_min,
         hysteresis_w=setting.hysteresis_w,
     )

@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from warmeter.core.errors import NotKnowable
-from warmeter.core.signature.tuner import Setting, Verdict
+from warmeter.core.signature.recommending import least_threshold_w
+from warmeter.core.signature.tuner import HandedOver, Setting
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN, TemperatureUnit, celsius_from, celsius_to
 from warmeter.core.warmup.lead import Lead
-from warmeter.service.machines import MachineRecord, judged, proposal_of, rounded_setting
+from warmeter.service.machines import MachineRecord, handed, proposal_of, rounded_setting
 from warmeter.service.outlook import DayOutlook, RoomOutlook, cost_with_leads
 from warmeter.service.run_plans import RunPlan
 
@@ -47,12 +48,11 @@ class HeatingStart:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FinishLine:
-    """A machine's finish setting to type, with what it and the unrounded one would have told."""
+    """A machine's finish setting to type as the sentence that is judged, and the unrounded setting."""
 
     record: MachineRecord
-    setting: Setting
+    sentence: HandedOver
     exact: Setting
-    verdict: Verdict
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -164,5 +164,11 @@ def _finish(record: MachineRecord) -> FinishLine | None:
     except NotKnowable:
         return None
     machine = record.appliance
-    setting = rounded_setting(exact, machine.threshold_step_w, machine.wait_step_min)
-    return FinishLine(record=record, setting=setting, exact=exact, verdict=judged(record, "finished", setting))
+    setting = rounded_setting(
+        exact, machine.threshold_step_w, machine.wait_step_min, least_threshold_w(record.found)
+    )
+    sentence = handed(record, "finished", setting)
+    # Rounded to the plug's steps it may see no run at all: then nothing is handed over.
+    if sentence.verdict.missed == sentence.verdict.asked:
+        return None
+    return FinishLine(record=record, sentence=sentence, exact=exact)

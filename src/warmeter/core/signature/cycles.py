@@ -1,5 +1,6 @@
 """The cycles of a machine's log with what each used and how (H3); a person's corrections are truth."""
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -15,6 +16,8 @@ from warmeter.core.units import J_PER_KWH
 
 Floats = NDArray[np.float64]
 Origin = Literal["found", "corrected"]
+
+BLIP_S, BLIP_ENERGY, BLIP_PAUSE, BLIP_HABIT = 60.0, 0.05, 0.5, 0.5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -143,7 +146,41 @@ def activity(power_w: Floats, step_s: float, corrections: Sequence[Correction] =
     starts = np.array([e.start for e in events], dtype=np.int64)
     pauses = _longest_rows(power_w, starts, np.array(ends, dtype=np.int64), learnt.setting.off_w) * step_s
     found = [_cycle(e, end, pause) for e, end, pause in zip(events, ends, pauses.tolist(), strict=True)]
+    found = _with_blips_joined(found, power_w, step_s)
     return Activity(learnt=learnt, cycles=corrected(power_w, step_s, found, corrections, learnt.setting.off_w))
+
+
+def _with_blips_joined(found: list[Cycle], power_w: Floats, step_s: float) -> list[Cycle]:
+    """Return cycles with a habit of short blips before them joined: a compressor that is tried once before it runs.
+
+    A blip lasts a minute at most, takes a twentieth of the run that follows, and stands nearer to it than half the usual
+    pause; it is a habit where half of the runs have one.
+    """
+    joined: list[Cycle] = []
+    blips = 0
+    energy = [float(np.nansum(power_w[c.start : c.end])) for c in found]
+    pauses = [b.start - a.end for a, b in itertools.pairwise(found)]
+    usual_pause = float(np.quantile(pauses, 0.75)) if pauses else 0.0
+    k = 0
+    while k < len(found):
+        first = found[k]
+        after = found[k + 1] if k + 1 < len(found) else None
+        is_blip = (
+            after is not None
+            and (first.end - first.start) * step_s <= BLIP_S
+            and energy[k] <= BLIP_ENERGY * energy[k + 1]
+            and after.start - first.end <= BLIP_PAUSE * usual_pause
+        )
+        if is_blip and after is not None:
+            pause_s = max(first.longest_pause_s, after.longest_pause_s, (after.start - first.end) * step_s)
+            joined.append(
+                replace(after, start=first.start, longest_pause_s=pause_s, is_cut_before=first.is_cut_before)
+            )
+            blips, k = blips + 1, k + 2
+        else:
+            joined.append(first)
+            k += 1
+    return joined if blips >= BLIP_HABIT * len(joined) else found
 
 
 def _cycle(event: Event, end: int, longest_pause_s: float) -> Cycle:

@@ -98,7 +98,7 @@ def propose(
     Raises
     ------
     NotKnowable
-        If the log holds fewer than two whole cycles.
+        If the log holds fewer than two whole cycles, no threshold stands clear of rest, or every one misses every run.
     """
     whole = len(found.whole)
     if whole < 2:
@@ -109,18 +109,34 @@ def propose(
     thresholds, waits = grids(found, question, step_s)
     asked = asked_of(question, found, day, power_w, step_s)
     tried = error_map(power_w, step_s, asked, thresholds, waits, hysteresis_w)
-    return middle_of(power_w, step_s, asked, tried, _sees_cycles(power_w, step_s, found, day, thresholds))
+    proposal = middle_of(power_w, step_s, asked, tried, _sees_cycles(power_w, step_s, found, day, thresholds))
+    if asked.since.size and proposal.verdict.missed == asked.since.size:
+        raise NotKnowable(
+            "Every setting that stands clear of rest misses every run of this log.",
+            "Record at a finer step, or with a plug that reads smaller powers.",
+        )
+    return proposal
 
 
 def _sees_cycles(power_w: Floats, step_s: float, found: Activity, day: Ints, thresholds: Floats) -> NDArray[np.bool_]:
     """Return which thresholds stand clear of rest and see every cycle begin, shape (threshold,)."""
-    rest_w = found.learnt.rest.high_w
-    is_clear = thresholds >= max(rest_w + CLEAR_W, CLEAR_SHARE * rest_w)
+    is_clear = thresholds >= least_threshold_w(found)
+    if not is_clear.any():
+        raise NotKnowable(
+            "No threshold stands clear of this machine's rest and below its work.",
+            "Record with a plug that reads smaller powers.",
+        )
     asked = asked_of("started", found, day, power_w, step_s)
     # As long as a start takes: the surge of a motor alone would see cycles at any threshold.
     missed = error_map(power_w, step_s, asked, thresholds, np.array([asked.start_s])).missed[:, 0]
     sees = is_clear & (missed <= missed.min() + FEW_SHARE * asked.since.size)
-    return sees if sees.any() else np.ones(thresholds.size, dtype=bool)
+    return sees if sees.any() else is_clear
+
+
+def least_threshold_w(found: Activity) -> float:
+    """Return the lowest threshold that stands clear of rest (docs/methods H2) [W]."""
+    rest_w = found.learnt.rest.high_w
+    return max(rest_w + CLEAR_W, CLEAR_SHARE * rest_w)
 
 
 def propose_witness(is_on: Floats, step_s: float, asked: Asked) -> Proposal:

@@ -5,7 +5,7 @@ map says for each setting how often the answer was missed, false, and how late i
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -393,6 +393,31 @@ def judge(power_w: Floats, step_s: float, asked: Asked, setting: Setting) -> Ver
         false_at=tuple(false.tolist()),
         missed_at=tuple(asked.label[hit < 0].tolist()),
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HandedOver:
+    """The sentence that is typed: a setting, how long the power must stand above it first, and what it would have told.
+
+    ``start_s`` is 0 where the sentence has no start duration [s]; ``without_start`` judges it without one.
+    """
+
+    setting: Setting
+    start_s: float
+    verdict: Verdict
+    without_start: Verdict
+
+
+def handed_over(power_w: Floats, step_s: float, asked: Asked, setting: Setting) -> HandedOver:
+    """Return the shortest sentence with which a setting tells what there was to tell, judged as it is typed.
+
+    A start duration stands in it only where the setting errs more often without one: ticks and blips would begin a run.
+    """
+    with_start = judge(power_w, step_s, asked, setting)
+    without = judge(power_w, step_s, replace(asked, start_s=step_s), setting)
+    if asked.question not in ("finished", "idle") or without.errors <= with_start.errors:
+        return HandedOver(setting=setting, start_s=0.0, verdict=without, without_start=without)
+    return HandedOver(setting=setting, start_s=asked.start_s, verdict=with_start, without_start=without)
 
 
 def _levels(power_w: Floats, thresholds_w: Floats, hysteresis_w: float) -> tuple[Ints, Ints, Ints]:

@@ -6,7 +6,7 @@ from warmeter.core.thermal.learnt import total_of
 from warmeter.service.outlook import DayOutlook
 from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, Sheet
 from warmeter.web import format as show
-from warmeter.web.signatures.words import setting_words
+from warmeter.web.signatures.words import sentence
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,16 +107,22 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
 
 
 def _finish(line: FinishLine) -> Setting:
-    verdict = line.verdict
+    handed, verdict = line.sentence, line.sentence.verdict
+    setting = handed.setting
     reason = (
-        f"Over {verdict.asked} runs heard: {verdict.missed} missed, {verdict.false} told too early, "
+        f"Judged as it is typed, over {verdict.asked} runs heard: {verdict.missed} missed, {verdict.false} told too early, "
         f"{'–' if verdict.late_s is None else show.duration(verdict.late_s / 60)} after the end."
     )
+    if handed.start_s:
+        reason += (
+            f" On a plug that knows no start duration it would have been told {handed.without_start.false} times too early "
+            f"and missed {handed.without_start.missed} times."
+        )
     return Setting(
         line.record.appliance.name,
         line.record.appliance.id,
-        f"{show.number(line.setting.threshold_w, 0)} W, {show.number(line.setting.wait_s / 60, 0)} min",
-        f"finished when at or below {setting_words(line.setting)}",
+        f"{show.number(setting.threshold_w, 0)} W, {show.number(setting.wait_s / 60, 0)} min",
+        sentence(f"the {line.record.appliance.name.lower()}", "finished", setting, handed.start_s),
         reason,
         f"Rounded from {show.number(line.exact.threshold_w, 1)} W and {show.number(line.exact.wait_s / 60, 1)} min to the plug's steps.",
     )

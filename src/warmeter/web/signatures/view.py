@@ -10,7 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Asking
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.phases import Phase
-from warmeter.core.signature.recommending import Proposal, better_witness
+from warmeter.core.signature.recommending import Proposal, better_witness, least_threshold_w
 from warmeter.core.signature.tuner import Setting, Verdict
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
@@ -18,6 +18,7 @@ from warmeter.service.machines import (
     MachineRecord,
     cost_between,
     days_of,
+    handed,
     judged,
     proposal_of,
     rounded_setting,
@@ -276,15 +277,16 @@ def _question(record: MachineRecord, asked: Asked) -> tuple[QuestionView, list[T
             why=str(error),
         )
         return empty, told, mine.threshold_w if mine else record.found.learnt.setting.off_w
-    rounded = rounded_setting(proposal.setting, machine.threshold_step_w, machine.wait_step_min)
-    told.append(
-        Told(name="Proposed", words=f"proposed {setting_words(rounded)}", verdict=judged(record, tells, rounded))
+    rounded = rounded_setting(
+        proposal.setting, machine.threshold_step_w, machine.wait_step_min, least_threshold_w(record.found)
     )
+    typed = handed(record, tells, rounded)
+    told.append(Told(name="Proposed", words=f"proposed {setting_words(rounded)}", verdict=typed.verdict))
     view = QuestionView(
         tells=tells,
         map=map_view(proposal, rounded, mine, *MAP_PX),
         proposed=setting_words(rounded),
-        sentence=sentence(f"the {machine.name.lower()}", tells, rounded),
+        sentence=sentence(f"the {machine.name.lower()}", tells, rounded, typed.start_s),
         reasons=_reasons(record, proposal, rounded),
         threshold=f"{rounded.threshold_w:g}",
         wait=f"{rounded.wait_s / 60:g}",

@@ -49,13 +49,14 @@ def setting_words(setting: Setting) -> str:
     return f"{watts(setting.threshold_w)} W for {wait(setting.wait_s)}"
 
 
-def sentence(name: str, tells: Asking, setting: Setting) -> str:
-    """Return a setting as the sentence to type."""
+def sentence(name: str, tells: Asking, setting: Setting, start_s: float = 0.0) -> str:
+    """Return a setting as the sentence to type; an end with a start duration where it needs one."""
+    begun = f" for {wait(start_s)}" if start_s else ""
     power, long = f"{watts(setting.threshold_w)} W", wait(setting.wait_s)
     above = f"{watts(setting.threshold_w + setting.hysteresis_w)} W" if setting.hysteresis_w else power
     match tells:
         case "finished":
-            return f"When {name} has drawn more than {above} and then {power} or less for {long}, it has finished."
+            return f"When {name} has drawn more than {above}{begun} and then {power} or less for {long}, it has finished."
         case "started":
             return f"When {name} draws more than {above} for {long}, it has started."
         case "idle":
