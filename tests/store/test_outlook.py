@@ -17,9 +17,10 @@ from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
+from warmeter.service.figures import figure_of_day
 from warmeter.service.jobs import run_job
 from warmeter.service.machines import cost_between, machine_record, rounded_setting
-from warmeter.service.outlook import DayOutlook, TypedWeather, cost_with_leads, day_outlook
+from warmeter.service.outlook import DayOutlook, TypedWeather, cost_with_leads, day_outlook, totals_of
 from warmeter.service.roomlogs import room_log
 from warmeter.service.run_plans import run_plan
 from warmeter.service.sheet import one_a_zone, rounded_setpoint_c, sheet_of
@@ -117,9 +118,9 @@ class Days(WithHome):
     def test_costs_are_the_sum_over_rates_and_none_without_a_tariff(self) -> None:
         room = self.outlook().rooms[0]
         assert room.costed.cost is not None
-        self.assertAlmostEqual(float(sum(cost for _, _, cost in room.costed.by_rate)), room.costed.cost.value, places=4)
+        self.assertAlmostEqual(float(sum(cost for _, _, cost, _ in room.costed.by_rate)), room.costed.cost.value, places=4)
         self.assertAlmostEqual(
-            float(sum(kwh for _, kwh, _ in room.costed.by_rate)), room.costed.electric_kwh.value, places=4
+            float(sum(kwh for _, kwh, _, _ in room.costed.by_rate)), room.costed.electric_kwh.value, places=4
         )
         bare = self.outlook(home=replace(self.home()[0], tariffs=())).rooms[0]
         self.assertIsNone(bare.costed.cost)
@@ -131,6 +132,32 @@ class Days(WithHome):
         direct, pumped = self.outlook(home=home).rooms[0].costed, self.outlook(home=pump).rooms[0].costed
         self.assertAlmostEqual(direct.heat_kwh.value, pumped.heat_kwh.value)
         self.assertAlmostEqual(direct.electric_kwh.value, 3 * pumped.electric_kwh.value)
+
+    def boiler(self, price: Decimal | None) -> DayOutlook:
+        """Return the day with the home's heat from a gas boiler of 90 %, at a price a cubic metre of 11 kWh."""
+        home, _ = self.home()
+        source = replace(home.sources[0], kind="boiler", cop_points=(), efficiency=0.9, fuel_price=price)
+        return self.outlook(home=replace(home, sources=(source, *home.sources[1:])))
+
+    def test_gas_costs_what_gas_costs_whatever_the_tariff_says(self) -> None:
+        room = self.boiler(Decimal("0.99")).rooms[0].costed
+        self.assertEqual(room.fuel, "gas")
+        self.assertAlmostEqual(room.electric_kwh.value, room.heat_kwh.value / 0.9, places=6)
+        self.assertAlmostEqual(room.cost.value if room.cost else 0, room.electric_kwh.value * 0.09, places=6)
+        self.assertEqual([row[0] for row in room.by_rate], ["gas"])
+        totals = totals_of(self.boiler(Decimal("0.99")))
+        self.assertIsNone(totals.electric_kwh)
+        self.assertAlmostEqual(totals.cost.value if totals.cost else 0, room.cost.value if room.cost else 1, places=6)
+
+    def test_what_has_no_price_has_no_money(self) -> None:
+        outlook = self.boiler(None)
+        self.assertIsNone(outlook.rooms[0].costed.cost)
+        self.assertIsNone(totals_of(outlook).cost)
+        self.assertIsNone(cost_with_leads(outlook, outlook.rooms[0], {}))
+        with self.assertRaisesRegex(NotKnowable, "Gas has no price"):
+            figure_of_day(outlook, (), "cost")
+        with self.assertRaisesRegex(NotKnowable, "No room of this home is heated by electricity"):
+            figure_of_day(outlook, (), "electricity")
 
     def test_ranges_hold_the_best_and_narrow_with_a_fit(self) -> None:
         wide = self.outlook().rooms[0].costed.electric_kwh
@@ -182,9 +209,9 @@ class Sheets(WithHome):
         self.assertLessEqual(start.start_min or 0, 420 - (start.exact_min or 0))
         self.assertIsNotNone(start.rounding_cost)
         finish = sheet.finishes[0]
-        self.assertEqual((finish.verdict.missed, finish.verdict.false), (0, 0))
-        self.assertEqual(finish.setting.wait_s % 60, 0)
-        self.assertGreaterEqual(finish.setting.wait_s, finish.exact.wait_s)
+        self.assertEqual((finish.sentence.verdict.missed, finish.sentence.verdict.false), (0, 0))
+        self.assertEqual(finish.sentence.setting.wait_s % 60, 0)
+        self.assertGreaterEqual(finish.sentence.setting.wait_s, finish.exact.wait_s)
         self.assertGreaterEqual(sheet.runs[0].saved, Decimal(0))
 
     def test_a_zone_of_several_rooms_starts_with_the_room_that_needs_it_first(self) -> None:

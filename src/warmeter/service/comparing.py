@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import TypeAdapter
 
+from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.errors import HomeError, NotKnowable, TariffError
 from warmeter.core.home.document import Home
@@ -332,6 +333,8 @@ def _one(
     asked_of: dict[str, Floats] = {}
     by_source: dict[str, Floats] = {}
     electric, heat, short = np.zeros(steps), np.zeros(steps), np.zeros(steps)
+    # None as soon as one heater draws what has no price.
+    cost: Floats | None = np.zeros(steps)
     worst: tuple[float, str, int] = (0.0, "", 0)
     counted = season.day >= 0
     for k, (room, heater) in enumerate(rooms):
@@ -356,7 +359,10 @@ def _one(
         )
         cop = heat_over_draw(heater, home.source(heater.source_id), season.outdoor_c[:-1])
         heat += run.heat_w
-        electric += run.heat_w / cop
+        drawn = run.heat_w / cop
+        electric += drawn
+        price = price_of_drawn(heater, home.source(heater.source_id), season.price, drawn.size)
+        cost = None if cost is None or price is None else cost + drawn * STEP_MIN / 60_000 * price
         by_source[heater.source_id] = by_source.get(heater.source_id, 0.0) + run.heat_w
         short += np.maximum(0.0, asked - model.control.band_k / 2 - run.air_c)
         worst = max(worst, _worst(run.late_min, _rises(asked), season, room), key=lambda w: w[0])
@@ -366,7 +372,6 @@ def _one(
     def daily(values: Floats) -> tuple[float, ...]:
         return tuple(np.bincount(day, weights=values[counted], minlength=season.days).tolist())
 
-    cost = None if season.price is None else kwh * season.price
     return Found(
         key=key,
         name=name,

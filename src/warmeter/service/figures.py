@@ -155,18 +155,32 @@ def _lead_sways(room: RoomOutlook, found: BlockLead) -> tuple[Sway, ...]:
     return tuple(sorted(sways, key=lambda s: -abs(s.change)))
 
 
+def _check_priced(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> None:
+    """Refuse money where what is drawn has no price."""
+    if not rooms:
+        raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
+    for room in rooms:
+        if room.costed.cost is None and room.costed.fuel:
+            raise NotKnowable(
+                f"{room.costed.fuel.capitalize()} has no price, so the heat of {room.room.name} has no money.",
+                "Type what a unit of it costs under Survey, Heating.",
+            )
+        if room.costed.cost is None:
+            raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
+
+
 def _cost(outlook: DayOutlook) -> Figure:
     rooms = _in_watts(outlook)
-    if outlook.prices is None or not rooms:
-        raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
+    _check_priced(outlook, rooms)
     costs = [room.costed.cost for room in rooms if room.costed.cost is not None]
     total = total_of(costs)
     sums: dict[str, tuple[float, float]] = {}
+    price: dict[str, float] = {}
     for room in rooms:
-        for name, kwh, cost in room.costed.by_rate:
+        for name, kwh, cost, each in room.costed.by_rate:
+            price[name] = each
             before = sums.get(name, (0.0, 0.0))
             sums[name] = (before[0] + float(kwh), before[1] + float(cost))
-    price = {rate.name: float(rate.price_per_kwh) for rate in outlook.prices.tariff.rates}
     currency = outlook.home.currency
     return Figure(
         key="cost",
@@ -176,8 +190,8 @@ def _cost(outlook: DayOutlook) -> Figure:
         low=total.low,
         high=total.high,
         decimals=2,
-        formula="cost = Σ over rates of electricity · price",
-        substituted="= " + " + ".join(f"{kwh:.2f} kWh · {price[name]:.4f}" for name, (kwh, _) in sums.items()),
+        formula="cost = Σ over rates and fuels of energy drawn · price",
+        substituted="= " + " + ".join(f"{kwh:.2f} kWh · {price[name]:g}" for name, (kwh, _) in sums.items()),
         method="I2 time of use",
         givens=tuple(
             Given(symbol="E", name=name, value=kwh, unit="kWh", decimals=2, origin="forecast")
@@ -209,16 +223,14 @@ def _measure_next(rooms: Sequence[RoomOutlook], costs: Sequence[DrawnEstimate], 
 
 def _cost_sways(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> tuple[Sway, ...]:
     """Return what a kelvin outdoors and a tenth of loss would change, by the heat balance."""
-    prices = outlook.prices
-    if prices is None:
-        return ()
-    mean_price = float(prices.by_minute.mean())
     hours = outlook.minutes / 60
     per_kelvin = per_tenth = 0.0
     for room in rooms:
         loss, _ = loss_and_store(room)
         cop = room.costed.heat_kwh.value / room.costed.electric_kwh.value if room.costed.electric_kwh.value else 1.0
-        per_kelvin += loss * hours / 1000 / cop * mean_price
+        drawn = room.costed.electric_kwh.value
+        price = room.costed.cost.value / drawn if room.costed.cost and drawn else 0.0
+        per_kelvin += loss * hours / 1000 / cop * price
         per_tenth += 0.1 * (room.costed.cost.value if room.costed.cost else 0.0)
     return (
         Sway(assumption="outdoor 3 K colder", change=3 * per_kelvin),
@@ -228,6 +240,9 @@ def _cost_sways(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> tuple[Sway
 
 def _electricity(outlook: DayOutlook) -> Figure:
     rooms = _in_watts(outlook)
+    rooms = [room for room in rooms if not room.costed.fuel]
+    if not rooms:
+        raise NotKnowable("No room of this home is heated by electricity.", "Look at the fuel under Survey, Heating.")
     heat = total_of([room.costed.heat_kwh for room in rooms])
     electric = total_of([room.costed.electric_kwh for room in rooms])
     cop = heat.value / electric.value if electric.value else 1.0
@@ -304,8 +319,7 @@ def _over(outlook: DayOutlook) -> Figure:
 
 def _saving(outlook: DayOutlook) -> Figure:
     rooms = _in_watts(outlook)
-    if outlook.prices is None or not rooms:
-        raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
+    _check_priced(outlook, rooms)
     total = total_of([room.saving.saved_cost for room in rooms if room.saving.saved_cost is not None])
     kwh = total_of([room.saving.saved_kwh for room in rooms])
     hands = tuple(hand for room in rooms if (hand := _hand_saving(outlook, room)) is not None)

@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 
+from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.figure import Figure, Given
@@ -106,7 +107,9 @@ def _weather(
         offsets_k=offsets,
         sun_w_m2=clear_sky(home, gap.from_ms, 60.0, minutes),
         per_heat=per_heat,
-        price=_price(home, clock, gap.from_ms, end),
+        price=price_of_drawn(
+            heater, home.source(heater.source_id), _price(home, clock, gap.from_ms, end), minutes
+        ),
     )
 
 
@@ -149,7 +152,7 @@ def _reason(figures: tuple[GapFigures, ...], kwh: float, wins: bool, is_money: b
         return f"the room loses less heat while it is cooler ({kwh:.2f} kWh less drawn); {warm}"
     if is_money and kwh > 0:
         return f"less is drawn ({kwh:.2f} kWh), but the warm-up falls into dearer hours than holding would; {warm}"
-    return f"the walls take back what was saved, and the warm-up draws at a worse efficiency; {warm}"
+    return f"the walls take back what was saved while it was cooler; {warm}"
 
 
 def gap_of_key(found: list[RoomGaps], key: str) -> tuple[RoomGaps, GapFigures]:

@@ -11,12 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmeter.core.building.damp import DampLimit
+from warmeter.core.building.fuel import FUELS, burns_fuel, price_of_drawn
 from warmeter.core.building.heating import cold_over_draw, full_cool_w, full_heat_w, heat_over_draw
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.claims.arbiter import Claim
 from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.document import Home, Tariff
-from warmeter.core.home.plant import Heater
+from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.tariff.structure import rate_of_minutes
@@ -75,13 +76,17 @@ class Prices:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Costed:
-    """Electricity [kWh] and cost of a stretch: best and 95 % range."""
+    """What is drawn for heat [kWh of electricity, or of fuel where ``fuel`` names one], and its cost: best and 95 % range.
+
+    ``by_rate`` has name, energy [kWh], cost and price a kWh; ``cost`` is None where what is drawn has no price.
+    """
 
     heat_kwh: DrawnEstimate
     cold_kwh: DrawnEstimate
     electric_kwh: DrawnEstimate
     cost: DrawnEstimate | None
-    by_rate: tuple[tuple[str, Decimal, Decimal], ...] = ()
+    by_rate: tuple[tuple[str, Decimal, Decimal, float], ...] = ()
+    fuel: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -477,6 +482,7 @@ def _room_outlook(
     cooler = next((h for h in home.heaters_of(room.id) if h.split is not None), None)
     if cooler is not None and model.control.full_cool_w > 0:
         cop = np.where(heat < 0, cold_over_draw(cooler, outdoor), cop)
+    drawn = drawn_of(heater, home.source(heater.source_id), prices, minutes)
     return RoomOutlook(
         room=room,
         zone=zone,
@@ -496,10 +502,10 @@ def _room_outlook(
         begin=begin,
         model=model,
         stretch=stretch,
-        costed=_costed(heat, cop, prices),
+        costed=_costed(heat, cop, drawn),
         shortfall_kh=range_of(predicted.shortfall_kh(begin, end)),
         over_kh=range_of(predicted.over_kh(begin, end)) if predicted.limit_c is not None else None,
-        saving=_saving(home.guard_of(zone), model, stretch, predicted, today, prices, begin, minutes, cop),
+        saving=_saving(home.guard_of(zone), model, stretch, predicted, today, drawn, begin, minutes, cop),
     )
 
 
@@ -508,19 +514,60 @@ def _until(measured: Floats, grounds: _Grounds, day: LocalDay) -> Floats:
     return np.where(after, np.nan, measured)
 
 
-def _costed(heat_w: Floats, cop: Floats, prices: Prices | None) -> Costed:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Drawn:
+    """What a heater draws and at which price: the rates' names and prices, the price and the rate by minute.
+
+    ``fuel`` names what is burnt, "" for electricity; ``by_minute`` is None where it has no price.
+    """
+
+    fuel: str
+    names: tuple[str, ...] = ()
+    prices: tuple[Decimal, ...] = ()
+    rate: NDArray[np.int64] | None = None
+    by_minute: Floats | None = None
+
+
+def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int) -> Drawn:
+    """Return what a heater draws over a stretch: electricity at the tariff's rates, or its boiler's fuel at its own price."""
+    fuel = FUELS[source.fuel].name if burns_fuel(heater, source) else ""
+    by_minute = price_of_drawn(heater, source, None if prices is None else prices.by_minute, minutes)
+    if by_minute is None:
+        return Drawn(fuel=fuel)
+    if fuel:
+        price = Decimal(repr(float(by_minute[0])))
+        return Drawn(
+            fuel=fuel,
+            names=(fuel,),
+            prices=(price,),
+            rate=np.zeros(minutes, dtype=np.int64),
+            by_minute=by_minute,
+        )
+    assert prices is not None  # only a tariff gives electricity a price
+    rates = prices.tariff.rates
+    return Drawn(
+        fuel="",
+        names=tuple(r.name for r in rates),
+        prices=tuple(r.price_per_kwh for r in rates),
+        rate=prices.rate,
+        by_minute=by_minute,
+    )
+
+
+def _costed(heat_w: Floats, cop: Floats, drawn: Drawn) -> Costed:
     """Return energy and cost of heat given or taken away by draw and minute."""
     electric = np.abs(heat_w) / cop / 60_000
     cost, by_rate = None, ()
-    if prices is not None:
-        cost = range_of(electric @ prices.by_minute)
-        sums = np.bincount(prices.rate, weights=electric[0], minlength=len(prices.tariff.rates))
+    if drawn.by_minute is not None and drawn.rate is not None:
+        cost = range_of(electric @ drawn.by_minute)
+        sums = np.bincount(drawn.rate, weights=electric[0], minlength=len(drawn.names))
         by_rate = tuple(
-            (rate.name, Decimal(repr(round(float(kwh), 6))), Decimal(repr(round(float(kwh), 6))) * rate.price_per_kwh)
-            for rate, kwh in zip(prices.tariff.rates, sums, strict=True)
+            (name, Decimal(repr(round(float(kwh), 6))), Decimal(repr(round(float(kwh), 6))) * price, float(price))
+            for name, price, kwh in zip(drawn.names, drawn.prices, sums, strict=True)
             if kwh > 0
         )
     return Costed(
+        fuel=drawn.fuel,
         heat_kwh=range_of(np.maximum(heat_w, 0.0).sum(axis=1) / 60_000),
         cold_kwh=range_of(np.maximum(-heat_w, 0.0).sum(axis=1) / 60_000),
         electric_kwh=range_of(electric.sum(axis=1)),
@@ -535,7 +582,7 @@ def _saving(
     stretch: Stretch,
     predicted: RoomDay,
     today: tuple[Block, ...],
-    prices: Prices | None,
+    drawn: Drawn,
     begin: int,
     minutes: int,
     cop: Floats,
@@ -559,10 +606,10 @@ def _saving(
     held = settled_heat_w(model, alone, kept, cool_c=coolest, times=times)[:, :minutes]
     saved = (np.abs(held) - np.abs(written)) / cop / 60_000
     return Saving(
-        held=_costed(held, cop, prices),
-        written=_costed(written, cop, prices),
+        held=_costed(held, cop, drawn),
+        written=_costed(written, cop, drawn),
         saved_kwh=range_of(saved.sum(axis=1)),
-        saved_cost=None if prices is None else range_of(saved @ prices.by_minute),
+        saved_cost=None if drawn.by_minute is None else range_of(saved @ drawn.by_minute),
     )
 
 
@@ -580,9 +627,10 @@ class Totals:
 def totals_of(outlook: DayOutlook) -> Totals:
     """Return a stretch's sums."""
     rooms = [room for room in outlook.rooms if room.is_in_watts]
-    priced = bool(rooms) and outlook.prices is not None
+    priced = bool(rooms) and all(room.costed.cost is not None for room in rooms)
+    electric = [room.costed.electric_kwh for room in rooms if not room.costed.fuel]
     return Totals(
-        electric_kwh=total_of([room.costed.electric_kwh for room in rooms]) if rooms else None,
+        electric_kwh=total_of(electric) if electric else None,
         cost=total_of([room.costed.cost for room in rooms if room.costed.cost]) if priced else None,
         short_kh=total_of([room.shortfall_kh for room in outlook.rooms]),
         over_kh=total_of(over) if (over := [r.over_kh for r in outlook.rooms if r.over_kh is not None]) else None,
@@ -592,12 +640,14 @@ def totals_of(outlook: DayOutlook) -> Totals:
 
 def cost_with_leads(outlook: DayOutlook, room: RoomOutlook, leads_min: dict[int, float]) -> float | None:
     """Return the day's cost with warm-ups at given leads, None without prices."""
-    if outlook.prices is None:
+    source = outlook.home.source(room.heater.source_id)
+    by_minute = drawn_of(room.heater, source, outlook.prices, outlook.minutes).by_minute
+    if by_minute is None:
         return None
     blocks = blocks_between(outlook.home, room.zone, outlook.clock, room.stretch.start_ms, outlook.day.end_ms)
     run = day_with_leads(outlook.home, room.zone, room.model, room.stretch, blocks, leads_min).run
     minutes = outlook.minutes
     heat = run.heat_w[:1, room.begin : room.begin + minutes]
     outdoor = room.stretch.outdoor_c[None, room.begin : room.begin + minutes]
-    electric = heat / heat_over_draw(room.heater, outlook.home.source(room.heater.source_id), outdoor) / 60_000
-    return float((electric @ outlook.prices.by_minute)[0])
+    electric = heat / heat_over_draw(room.heater, source, outdoor) / 60_000
+    return float((electric @ by_minute)[0])

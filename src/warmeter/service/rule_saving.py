@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.claims.arbiter import Claim, by_minute
 from warmeter.core.errors import NotKnowable, TariffError
@@ -94,17 +95,19 @@ def _saving(
     start = scope.start_ms // MS_PER_MIN * MS_PER_MIN
     minutes = (scope.end_ms - start) // MS_PER_MIN
     prices = _prices(home, scope, start, minutes)
-    heat, cost = np.zeros(FEW_DRAWS), np.zeros(FEW_DRAWS)
+    heat = np.zeros(FEW_DRAWS)
+    cost: Floats | None = np.zeros(FEW_DRAWS)
     for zone, room in ready:
         saved_w, over = _saved_w(bench, home, zone, room, rule, life, scope, start, minutes)
         kwh = saved_w / 60_000
         heat += kwh.sum(axis=1)
-        if prices is not None:
-            cost += (kwh / over) @ prices
+        heater = home.heater_of(room.id)
+        price = None if heater is None else price_of_drawn(heater, home.source(heater.source_id), prices, minutes)
+        cost = None if cost is None or price is None else cost + (kwh / over) @ price
     names = {room.id for _, room in ready}
     return RuleSaving(
         heat_kwh=range_of(heat),
-        cost=None if prices is None else range_of(cost),
+        cost=None if cost is None else range_of(cost),
         rooms=tuple(room.name for _, room in ready),
         unfitted=tuple(room.name for _, room in rooms if room.id not in names),
     )

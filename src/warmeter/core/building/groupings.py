@@ -7,6 +7,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from warmeter.core.building.compiled import CompiledHome
+from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.errors import HomeError
 from warmeter.core.sensing.calibration import CountRule
 from warmeter.core.thermal.network import exact_step
@@ -166,7 +167,6 @@ def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
     count = slice(RUN_IN_DAYS * 1440, None)
     heat = fired[:, count] / 60_000
     electric = heat / home.efficiency(week.outdoor_c[count]) if heat.size else heat
-    total = electric.sum(axis=0)
     room_heat = np.zeros(len(home.room_ids))
     np.add.at(room_heat, home.heater_room, heat.sum(axis=1))
     inside, needs = air[:, count], week.needs_c[:, count]
@@ -180,7 +180,7 @@ def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
     return Tried(
         heat_kwh=float(heat.sum()),
         electric_kwh=float(electric.sum()),
-        cost=None if week.price is None else float(total @ week.price[count]),
+        cost=_cost(home, electric, None if week.price is None else week.price[count]),
         room_heat_kwh=room_heat,
         short_kh=short,
         over_kh=over,
@@ -189,6 +189,17 @@ def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
         warmest_c=inside.max(axis=1),
         starts=starts,
     )
+
+
+def _cost(home: CompiledHome, drawn_kwh: Floats, electricity: Floats | None) -> float | None:
+    """Return what is paid for what heaters draw, (heater, step); None where one of them has no price."""
+    cost = 0.0
+    for (heater, source), kwh in zip(home.plates, drawn_kwh, strict=True):
+        price = price_of_drawn(heater, source, electricity, kwh.size)
+        if price is None:
+            return None
+        cost += float(kwh @ price)
+    return cost
 
 
 def tried(home: CompiledHome, week: Week, zones: tuple[ZonePlan, ...]) -> Tried:

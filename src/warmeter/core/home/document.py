@@ -25,7 +25,7 @@ from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
 from warmeter.core.units import TemperatureUnit
 
-FORMAT: Literal["warmeter-home/5"] = "warmeter-home/5"
+FORMAT: Literal["warmeter-home/6"] = "warmeter-home/6"
 DAY_MIN = 1440
 Shelter = Literal["none", "some", "heavy"]
 
@@ -113,7 +113,7 @@ class Home(Document):
     tell_chains: Annotated[tuple[TellChain, ...], Len(0, 40)] = ()
     rules: Annotated[tuple[Rule, ...], Len(0, 500)] = ()
     notes: tuple[Note, ...] = ()
-    format: Literal["warmeter-home/5"] = FORMAT
+    format: Literal["warmeter-home/6"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]

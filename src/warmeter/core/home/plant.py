@@ -1,6 +1,7 @@
 """What makes and gives heat or cold: sources and heaters, as on their plates."""
 
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le, Len
@@ -10,6 +11,7 @@ from warmeter.core.home.part import Document, Id, Name, Spot
 
 HeaterKind = Literal["electric_panel", "radiator", "warm_floor", "fan_unit", "split_unit"]
 SourceKind = Literal["direct", "heat_pump", "boiler"]
+Fuel = Literal["gas", "oil", "lpg", "pellets", "logs"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -18,7 +20,8 @@ class Source(Document):
 
     A heat pump's COP is straight between (outdoor °C, COP) points. ``flow_c`` is the water's temperature on
     the design day (None: heaters give what their plates say), ``spread_k`` flow less return, ``most_w`` and
-    ``least_w`` the limits of its heat, ``water_j_k`` the water and metal in circulation.
+    ``least_w`` the limits of its heat, ``water_j_k`` the water and metal in circulation. A boiler burns ``fuel``, with
+    ``fuel_kwh`` in a unit of it (None: as usual) at ``fuel_price`` a unit (None: nobody typed one).
     """
 
     id: Id
@@ -32,6 +35,9 @@ class Source(Document):
     water_j_k: Annotated[float, Gt(0), Le(1e9)] | None = None
     hysteresis_k: Annotated[float, Gt(0), Le(30)] = 5.0
     efficiency: Annotated[float, Gt(0), Le(1.2)] = 0.9
+    fuel: Fuel = "gas"
+    fuel_kwh: Annotated[float, Gt(0), Le(100)] | None = None
+    fuel_price: Annotated[Decimal, Ge(0), Le(1000)] | None = None
 
     def __post_init__(self) -> None:
         if self.kind == "heat_pump" and not self.cop_points:

@@ -74,6 +74,11 @@ def _from_4(document: Plain) -> Plain:
     return {**document, "format": "warmeter-home/5"}
 
 
+def _from_5(document: Plain) -> Plain:
+    """Format 6 has the fuel of a boiler with its price; a home of format 5 says nothing of it."""
+    return {**document, "format": "warmeter-home/6"}
+
+
 def _over_midnight(points: list[Plain]) -> list[Plain]:
     """Return a day whose block at 00:00, where it is the last one going on, is left to it."""
     same = {**points[0], "start_min": points[-1]["start_min"]} == points[-1]
@@ -89,4 +94,5 @@ _STEPS: dict[str, Callable[[Plain], Plain]] = {
     "warmeter-home/2": _from_2,
     "warmeter-home/3": _from_3,
     "warmeter-home/4": _from_4,
+    "warmeter-home/5": _from_5,
 }

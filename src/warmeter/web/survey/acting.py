@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
+from decimal import Decimal
 
 from fastapi import Request
 
@@ -82,6 +83,18 @@ def typed_values(home: Home, fields: Fields, readers: Mapping[str, Reader]) -> d
 def number(low: float, high: float) -> Reader:
     """Return a reader of a number in a range."""
     return lambda _, fields, name: fields.number(name, low, high)
+
+
+def money(most: int) -> Reader:
+    """Return a reader of an amount of money from nought up."""
+
+    def read(_: Home, fields: Fields, name: str) -> Decimal:
+        amount = fields.money(name)
+        if not 0 <= amount <= most:
+            fields.errors[name] = f"Between 0 and {most}"
+        return amount
+
+    return read
 
 
 def whole(low: int, high: int) -> Reader:

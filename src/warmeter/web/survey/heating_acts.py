@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from warmeter.core.building.fuel import FUELS
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import FanStep, Source, SplitUnit
@@ -14,8 +15,10 @@ from warmeter.web.survey.acting import (
     Done,
     Reader,
     celsius,
+    choice,
     done_or_refuse,
     maybe,
+    money,
     number,
     one_of,
     text,
@@ -33,6 +36,9 @@ SOURCE: dict[str, Reader] = {
     "least_w": maybe(number(0, 1_000_000)),
     "hysteresis_k": number(0.1, 30),
     "efficiency": number(0.1, 1.2),
+    "fuel": choice(tuple(FUELS)),
+    "fuel_kwh": maybe(number(0.1, 100)),
+    "fuel_price": maybe(money(1000)),
 }
 HEATER: dict[str, Reader] = {
     "name": text(80, 1),

@@ -6,6 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
+from warmeter.core.building.fuel import FUELS, kwh_per_unit
 from warmeter.core.building.heating import (
     RadiatorBalance,
     RoomHeating,
@@ -47,6 +48,10 @@ class SourceRow:
     litres: str
     hysteresis: str
     efficiency: str
+    fuel: str
+    fuel_unit: str
+    fuel_kwh: str
+    fuel_price: str
     cops: str
     load: str
     is_over: bool
@@ -102,6 +107,10 @@ def _sources(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Source
                 litres="" if source.water_j_k is None else f"{source.water_j_k / 4186:.0f}",
                 hysteresis=f"{source.hysteresis_k:g}",
                 efficiency=f"{source.efficiency:g}",
+                fuel=source.fuel,
+                fuel_unit=FUELS[source.fuel].unit,
+                fuel_kwh=f"{kwh_per_unit(source):g}",
+                fuel_price="" if source.fuel_price is None else f"{source.fuel_price}",
                 cops="; ".join(f"{celsius_to(t, home.temperature_unit):g} {cop:g}" for t, cop in source.cop_points),
                 load=show.number(found.load_w),
                 is_over=not found.is_within,
@@ -198,6 +207,7 @@ def heating_page(request: Request, home_id: str, at: str | None = None) -> Respo
         "unit": show.temperature_unit(home),
         "words": HEATER_LABEL,
         "source_words": SOURCE_WORD,
+        "fuels": FUELS,
         "notice": request.query_params.get("notice", ""),
     }
     return render(request, "survey/_heating.html" if is_fragment(request) else "survey/heating.html", context)

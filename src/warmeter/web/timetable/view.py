@@ -238,11 +238,15 @@ def _figures(
 
 def _totals(outlook: DayOutlook) -> list[tuple[str, str, str]]:
     rooms = [room for room in outlook.rooms if room.is_in_watts]
-    if not rooms or outlook.prices is None:
-        return [] if outlook.prices else [("no costs:", "", outlook.price_note)]
+    if not rooms:
+        return []
+    unpriced = sorted({room.costed.fuel or "electricity" for room in rooms if room.costed.cost is None})
+    if unpriced:
+        note = outlook.price_note if unpriced == ["electricity"] else f"{' and '.join(unpriced)} without a price"
+        return [("no costs:", "", note)]
     sums: dict[str, float] = {}
     for room in rooms:
-        for name, kwh, _ in room.costed.by_rate:
+        for name, kwh, _, _ in room.costed.by_rate:
             sums[name] = sums.get(name, 0.0) + float(kwh)
     heat = sum(room.costed.heat_kwh.value for room in rooms)
     cold = sum(room.costed.cold_kwh.value for room in rooms)
