@@ -10,7 +10,7 @@ from tests.core.test_rules_at_work import MIN, NOON, H, track
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import Signal
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Rule, ShutOff, Tell
+from warmeter.core.home.rules import Rule, ShutOff, Switch, Tell
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.doing import deeds_of
 from warmeter.core.rule.interpreter import interpret
@@ -135,6 +135,23 @@ class Starters(unittest.TestCase):
             log = {**warm, of("is_in", "tn-bedroom"): steady(somebody)}
             self.assertEqual(self.fired(TERRACE, "split", "usual", "tn-split-bedroom", log), fires)
 
+    def test_a_split_unit_stops_when_the_room_is_left_and_when_a_window_opens(self) -> None:
+        """Nine hours of heat, somebody in for the first of them: nothing cools an empty room."""
+        warm = {of("room_temperature", "tn-bedroom"): then((0, 24), (600, 28), hours=10)}
+        log = {**warm, of("is_in", "tn-bedroom"): then((0, 1), (3600, 0), hours=10)}
+        _, life = self.live(TERRACE, "split", "usual", "tn-split-bedroom", log, hours=10)
+        ends = [((f.at_ms - NOON) / 1000, None if f.end_ms is None else (f.end_ms - NOON) / 1000) for f in life.firings]
+        self.assertEqual(ends, [(1200.0, 3600.0)])
+
+    def test_a_window_lock_turns_off_what_cools(self) -> None:
+        contact = replace(
+            next(d for d in WEIR.devices if d.kind == "contact"), id="tn-c-bedroom", name="Bedroom window", room_id="tn-bedroom"
+        )
+        home = replace(TERRACE, devices=(*TERRACE.devices, contact))
+        _, rule = started(home, "opening", "usual", "tn-c-bedroom")
+        switched = [step for step in rule.then if isinstance(step, Switch)]
+        self.assertEqual([(s.target_ids, s.is_on) for s in switched], [(("tn-split-bedroom",), False)])
+
     def test_blinds_go_down_by_heat_in_two_steps_and_never_at_night(self) -> None:
         hot = {of("room_temperature", "tn-living"): then((0, 24), (600, 26))}
         rule, life = self.live(TERRACE, "blinds", "usual", "tn-living", hot)
@@ -207,10 +224,14 @@ class Starters(unittest.TestCase):
 
     def test_what_hurts_has_its_caution(self) -> None:
         for starter in STARTERS:
-            hurts = starter.key in ("leak", "frost", "blinds", "standby", "fill")
+            hurts = starter.key in ("leak", "frost", "blinds", "standby", "fill", "split", "idle", "damp")
             self.assertEqual(bool(starter.caution), hurts, starter.key)
         leak = next(s for s in STARTERS if s.key == "leak")
         self.assertIn("certified", leak.caution)
+        self.assertIn("sprinkler", leak.caution)
+        split = next(s for s in STARTERS if s.key == "split")
+        self.assertIn("infant", split.caution)
+        self.assertIn("compressor", split.caution)
 
     def test_a_starter_that_the_home_cannot_have_says_what_to_enter(self) -> None:
         bare = replace(WEIR, devices=(), rules=(), chains=(), zones=())

@@ -17,6 +17,7 @@ from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
+from warmeter.service.dangers import dangers_of
 from warmeter.service.figures import figure_of_day
 from warmeter.service.jobs import run_job
 from warmeter.service.machines import cost_between, machine_record, rounded_setting
@@ -159,6 +160,15 @@ class Days(WithHome):
         with self.assertRaisesRegex(NotKnowable, "No room of this home is heated by electricity"):
             figure_of_day(outlook, (), "electricity")
 
+    def test_a_room_predicted_under_its_guard_limit_is_a_danger(self) -> None:
+        home, _ = self.home()
+        weak = replace(home, heaters=tuple(replace(h, rated_heat_w=150.0) for h in home.heaters))
+        cold = TypedWeather(-22.0, -18.0)
+        dangers = dangers_of(self.outlook(typed=cold, home=weak))
+        self.assertEqual([d.room.id for d in dangers], [home.rooms[0].id])
+        self.assertLess(dangers[0].lowest_c, home.guard.low_c)
+        self.assertEqual(dangers_of(self.outlook(typed=TypedWeather(5.0, 9.0))), ())
+
     def test_ranges_hold_the_best_and_narrow_with_a_fit(self) -> None:
         wide = self.outlook().rooms[0].costed.electric_kwh
         run_job(self.bench, self.bench.work.enqueue("home1", "fit", "study", 2, 0))
@@ -238,6 +248,14 @@ class Sheets(WithHome):
         narrow = replace(home, appliances=(replace(home.appliances[0], earliest_min=600, latest_end_min=630),))
         with self.assertRaisesRegex(NotKnowable, "does not fit"):
             run_plan(self.bench, narrow, machine_record(self.bench, narrow, "washer"), TOMORROW)
+
+    def test_what_starts_by_itself_is_given_no_start(self) -> None:
+        self.read_in(self.machine_text)
+        stored, _ = self.home()
+        for kind in ("fridge", "tub", "pump"):
+            home = replace(stored, appliances=tuple(replace(a, kind=kind) for a in stored.appliances))
+            with self.subTest(kind), self.assertRaisesRegex(NotKnowable, "by itself"):
+                run_plan(self.bench, home, machine_record(self.bench, home, home.appliances[0].id), TOMORROW)
 
     def test_run_costs_add_up_to_price_times_energy_at_a_flat_tariff(self) -> None:
         home = self.home()[0]

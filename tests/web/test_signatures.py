@@ -288,7 +288,8 @@ class Water(WithMachine):
         litres = re.search(r"stores the heat of (\d[\u2009\d]*) L", text)
         assert litres is not None
         self.assertAlmostEqual(float(litres[1].replace("\u2009", "")), 1100, delta=120)
-        self.assertIn("legionella", text)
+        self.assertIn("sanitiser", text)
+        self.assertIn("at 50 °C within minutes", text)
         hot = " ".join(self.get(f"{page}&water_now=20&water_target=43&water_around=5").texts)
         self.assertIn("43 °C is too hot for a tub", hot)
         never = " ".join(self.get(f"{page}&water_now=20&water_target=95&water_around=-40").texts)

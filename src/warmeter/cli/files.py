@@ -13,6 +13,7 @@ from warmeter.core.building.losses import prior_of
 from warmeter.core.building.window_sun import windows_w_m2
 from warmeter.core.errors import NotKnowable, ReadingError
 from warmeter.core.home.document import Home, Tariff
+from warmeter.core.home.machines import CYCLES_BY_ITSELF
 from warmeter.core.readings.csvlog import Column, Plan, ReadLog, guess
 from warmeter.core.readings.logtable import read
 from warmeter.core.readings.resample import mean_over_steps, value_at
@@ -255,6 +256,8 @@ def _cycles(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
 
 def _cheapest(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     machine, power, step = _power(options, home, log)
+    if machine.kind in CYCLES_BY_ITSELF:
+        raise NotKnowable(f"{machine.name} starts and stops by itself.", "Only what a person starts is given a start.")
     whole = activity(power, step).whole
     tariff: Tariff | None = home.tariff_on(options.day)
     if not whole or tariff is None:

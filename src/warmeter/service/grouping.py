@@ -252,14 +252,23 @@ def typical_week(bench: Workbench, home: Home, compiled: CompiledHome) -> tuple[
 def verdict(home: Home, trials: tuple[Trial, ...]) -> tuple[Trial, str, str]:
     """Return what the numbers favour, why, and what speaks for the runner-up.
 
-    Groupings that break a limit stand back if others break none; among those within 5 K·h a room of the
-    least shortfall the cheapest (or the one of least electricity) is favoured.
+    A grouping in which a limit breaks is never favoured for what it saves; among those within 5 K·h a room of the
+    least shortfall the cheapest (or the one that draws least) is favoured. Where a limit breaks in all, none is: the one that
+    is least short is named, and what breaks.
     """
-    sound = [t for t in trials if not t.broken] or list(trials)
+    sound = [t for t in trials if not t.broken]
+    if not sound:
+        least_short = min(trials, key=lambda t: t.short_kh)
+        return (
+            least_short,
+            f"None: a limit breaks in each of them, so none is favoured for what it saves. Least short is "
+            f"{least_short.proposal.name} ({least_short.short_kh:.0f} K·h); there: {least_short.broken[0]}",
+            "",
+        )
     least = min(t.short_kh for t in sound)
     warm = [t for t in sound if t.short_kh <= least + CLOSE_KH * len(t.found.short_kh)]
     best = min(warm, key=lambda t: (_worth(t), t.sensors))
-    rest = [t for t in trials if t is not best]
+    rest = [t for t in sound if t is not best]
     reason = (
         f"{best.proposal.name}: {best.short_kh:.0f} K·h short in all rooms together, "
         f"{best.over_kh:.0f} over, {best.found.electric_kwh:.0f} kWh."

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.machines import CYCLES_BY_ITSELF
 from warmeter.core.tariff.window import Start, cheapest_start, starts_by_cost
 from warmeter.core.units import MS_PER_MIN
 from warmeter.service.machines import MachineRecord
@@ -35,9 +36,11 @@ def run_plan(bench: Workbench, home: Home, record: MachineRecord, on: date) -> R
     Raises
     ------
     NotKnowable
-        If the log shows no whole run, there is no tariff, or the window is too short.
+        If the machine starts by itself, the log shows no whole run, there is no tariff, or the window is too short.
     """
     profile, machine = record.profile_kwh(), record.appliance
+    if machine.kind in CYCLES_BY_ITSELF:
+        raise NotKnowable(f"{machine.name} starts and stops by itself.", "Only what a person starts is given a start.")
     if profile.size == 0:
         raise NotKnowable("The log shows no whole run.", "Record one from start to end.")
     clock, tariff = bench.clock(home), home.tariff_on(on)

@@ -34,10 +34,12 @@ from warmeter.service.starters.household import (
 from warmeter.service.starters.openings import drop_rule, opening_contacts, opening_rule, sensor_places
 from warmeter.service.starters.starter import (
     ALARM_CAUTION,
+    COMPRESSOR_CAUTION,
     FROST_CAUTION,
     HEATER_CAUTION,
     LEAK_CAUTION,
     MOVING_CAUTION,
+    PRESENCE_CAUTION,
     School,
     Starter,
     of_kinds,
@@ -156,6 +158,7 @@ STARTERS: tuple[Starter, ...] = (
         what="Steam from a bath or a kitchen: a fan or dryer runs, with minimum times and an end.",
         needs="a relay or plug in a heated room, or a dryer, that could run",
         places=damp_places,
+        caution=COMPRESSOR_CAUTION,
         schools=(
             School(
                 key="threshold",
@@ -179,6 +182,7 @@ STARTERS: tuple[Starter, ...] = (
         what="Cool only while somebody is in and the windows are shut.",
         needs="a split unit",
         places=split_places,
+        caution=f"{COMPRESSOR_CAUTION} {PRESENCE_CAUTION}",
         schools=one_school(split_rule),
     ),
     Starter(
@@ -196,6 +200,7 @@ STARTERS: tuple[Starter, ...] = (
         what="Nobody in for so long: Idle, put back when somebody is in.",
         needs="a zone",
         places=zone_places,
+        caution=PRESENCE_CAUTION,
         schools=one_school(idle_rule),
     ),
     Starter(
@@ -220,7 +225,7 @@ STARTERS: tuple[Starter, ...] = (
         what="At night, half an hour after it stopped.",
         needs="a machine that may be cut",
         places=cuttable_places,
-        caution=HEATER_CAUTION,
+        caution=f"{HEATER_CAUTION} {COMPRESSOR_CAUTION}",
         schools=(
             School(
                 key="cut",

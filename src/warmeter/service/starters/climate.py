@@ -78,6 +78,7 @@ def split_rule(home: Home, heater_id: str) -> Rule:
         reading="is",
         for_s=600,
         only_while=tuple(guards),
+        as_long_as=tuple(guards),
         put_back=PutBack(when=((Compared(of=signal, how="under", value=25.5),),), for_s=300),
         intent="Cool only where somebody is, and not out of the window.",
         limits=Limits(min_on_s=600, min_off_s=600, when_stale="put_back"),

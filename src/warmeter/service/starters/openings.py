@@ -5,7 +5,7 @@ from dataclasses import replace
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import Clauses, InState, Moving, Signal
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel
+from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, Switch
 from warmeter.service.starters.starter import DAY_S, USUAL_DROP_K, idle_id, rule_of, zone_of
 
 
@@ -24,14 +24,17 @@ def opening_rule(home: Home, contact_id: str) -> Rule:
     contacts = [contact, *(d for d in home.devices if d.id in ids and d.room_id == contact.room_id)]
     signals = [Signal(quantity="is_open", subject_id=d.id) for d in contacts]
     shut: Clauses = tuple((InState(of=signal, is_on=False),) for signal in signals)
+    # A lower heating level does not stop what cools: a split unit there is turned off.
+    coolers = tuple(h.id for h in home.heaters if h.room_id in zone.room_ids and h.kind == "split_unit")
+    off = [Switch(target_ids=coolers, is_on=False)] if coolers else []
     return rule_of(
         f"{zone.name} opened",
         "window_lock",
         [InState(of=signal) for signal in signals],
-        [SetLevel(zone_ids=(zone.id,), level_id=idle_id(home))],
+        [SetLevel(zone_ids=(zone.id,), level_id=idle_id(home)), *off],
         for_s=180,
         put_back=PutBack(when=shut, for_s=120),
-        intent="No heating out of the window.",
+        intent="No heating and no cooling out of the window.",
         stale_s=DAY_S,
         limits=Limits(when_stale="put_back"),
     )

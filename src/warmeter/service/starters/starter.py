@@ -109,8 +109,8 @@ def one_school(
 
 
 LEAK_CAUTION = (
-    "Water that is shut off can leave a heating system or a sprinkler without supply: have the valve's place checked by "
-    "a plumber, and test it. A leak rule does not replace a float switch."
+    "A valve that is shut must not feed the boiler's filling or a sprinkler: have its place checked by a plumber, and test it. "
+    "A leak rule does not replace a float switch."
 )
 FROST_CAUTION = "Heat from a rule fails with the power: drain what must not freeze, or have trace heating fitted by a licensed person."
 MOVING_CAUTION = (
@@ -119,6 +119,11 @@ MOVING_CAUTION = (
 HEATER_CAUTION = (
     "Unattended heating appliances can start a fire: only those that their maker allows to be switched from afar."
 )
+PRESENCE_CAUTION = (
+    "A sleeper who lies still and an infant count as nobody for a motion sensor: what sees nobody must never turn off heat, light on "
+    "stairs or an alarm that they need."
+)
+COMPRESSOR_CAUTION = "A compressor rests five minutes before it starts again: leave its own delay on, and keep the rule's least pause."
 ALARM_CAUTION = (
     "Smoke, gas and carbon monoxide alarms stay with their own certified devices and never depend on these rules."
 )

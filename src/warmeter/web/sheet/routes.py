@@ -6,6 +6,7 @@ from fastapi.responses import Response
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.service.outlook import day_outlook
 from warmeter.service.sheet import sheet_of
+from warmeter.web.danger_words import danger_lines
 from warmeter.web.page import bench_of, day_in_view, frame_of, render, strip_width
 from warmeter.web.sheet.view import sheet_view
 from warmeter.web.timetable.lanes import strip_of
@@ -28,6 +29,7 @@ def sheet(request: Request, home_id: str) -> Response:
     }
     try:
         outlook = day_outlook(bench, home, revision, on, typed_weather(request, home))
+        view["dangers"] = danger_lines(outlook)
         view["sheet"] = sheet_view(sheet_of(outlook, runs_of(request, outlook)), outlook)
     except NotKnowable as error:
         view["why"] = error

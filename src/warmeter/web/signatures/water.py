@@ -47,9 +47,15 @@ def water_view(request: Request, bench: Workbench, home: Home, machine: Applianc
     unit = show.temperature_unit(home)
     typed = [_typed(request, home, name) for name in TYPED]
     cautions = (
-        "Hot water scalds: above 45 °C within seconds, with children and old people sooner; a tub stays at 40 °C or less, "
-        "lower for children, in pregnancy and with heart disease. Water kept between 20 and 45 °C breeds legionella: never let "
-        "a price or a timetable cancel the hygiene heat-up. Electricity about water, relief valves and bonding belong to licensed people."
+        "Hot water scalds: at 60 °C within seconds, at 50 °C within minutes, children and old people sooner. "
+        + (
+            "A tub stays at 40 °C or less, lower for children, in pregnancy and with heart disease. What keeps its water safe is "
+            "the filter's hours and the sanitiser by its maker's table: never let a price or a timetable cut them. "
+            if machine.kind == "tub"
+            else "Water kept between 20 and 45 °C breeds legionella: never let a price or a timetable cancel the hygiene heat-up. "
+        )
+        + "About water every circuit has its earth-fault protection, tested on the dates that local rules ask; relief valves and "
+        "bonding belong to licensed people."
     )
     try:
         found = water_record(bench, home, machine, (typed[0], typed[1], typed[2]))

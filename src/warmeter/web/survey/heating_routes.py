@@ -208,6 +208,7 @@ def heating_page(request: Request, home_id: str, at: str | None = None) -> Respo
         "words": HEATER_LABEL,
         "source_words": SOURCE_WORD,
         "fuels": FUELS,
+        "burns": any(source.kind == "boiler" for source in home.sources),
         "notice": request.query_params.get("notice", ""),
     }
     return render(request, "survey/_heating.html" if is_fragment(request) else "survey/heating.html", context)

@@ -24,6 +24,7 @@ from warmeter.service.run_plans import RunPlan, run_plan
 from warmeter.service.timetabling import SCOPES, Scope
 from warmeter.service.why import why_at
 from warmeter.web import format as show
+from warmeter.web.danger_words import danger_lines
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import (
     bench_of,
@@ -216,7 +217,7 @@ def _strip_pane(request: Request, home: Home, revision: int, on: date) -> dict[s
         kept=kept,
         kept_name=kept_name,
     )
-    return {"view": view}
+    return {"view": view, "dangers": danger_lines(outlook)}
 
 
 def _kept(
