@@ -13,8 +13,9 @@ from fastapi.testclient import TestClient
 
 import warmeter.web
 from tests.homes import small_home
-from tests.logs import machine_csv, room_csv
+from tests.logs import START_MS, machine_csv, room_csv
 from tests.served import fresh_bench
+from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
 from warmeter.service.workbench import Person
 from warmeter.web.app import create_app
@@ -487,6 +488,16 @@ class Forms(Case):
 
 
 class Import(Case):
+    def test_a_meter_with_missing_hours_is_told_in_the_homes_units(self) -> None:
+        """A month of hours of half a kWh, of which a day and an hour lack: no joules, no "outdoors"."""
+        hours = [k for k in range(30 * 24) if not (200 <= k < 224 or k == 500)]
+        lines = ["time,Grid import kWh", *(f"{from_ms(START_MS + k * 3_600_000):%Y-%m-%d %H:%M},0.5" for k in hours)]
+        page = " ".join(self.get(self.upload(("\n".join(lines) + "\n").encode())).texts)
+        self.assertRegex(page, "25 intervals of .* are missing, in 2 stretches")
+        self.assertIn(f"{0.5 * len(hours):.1f} kWh, mean 500 W", page.replace("\u2009", ""))
+        self.assertIn("The meter", page)
+        self.assertNotIn("1800000", page.replace("\u2009", ""))
+
     def upload(self, content: bytes, name: str = "log.csv") -> str:
         answer = self.client.post(
             "/homes/home1/import/upload", files={"file": (name, content, "text/csv")}, follow_redirects=False

@@ -7,14 +7,17 @@ import numpy as np
 from fastapi import APIRouter, Depends, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
-from warmeter.core.errors import ReadingError, WarmeterError
+from warmeter.core.errors import NotKnowable, ReadingError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import DATE_FORMATS, Column, Plan, cells
 from warmeter.core.readings.record import KIND_WORDS
+from warmeter.core.readings.resample import stretches
 from warmeter.core.readings.telling import tellings
-from warmeter.core.units import UNITS_OF, is_energy
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_H, UNITS_OF, is_energy
 from warmeter.service import logs
+from warmeter.service.meter import missing_within
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, job_view, person_of, render, strip_width
@@ -155,6 +158,7 @@ def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> 
         view |= {
             "taken": [_taken_view(home, s) for s in found.series],
             "tellings": tellings(found),
+            "missing": _missing(found, home, clock),
             "refusals": found.refusals[:60],
             "more": max(0, len(found.refusals) - 60),
             "total": show.number(sum(s.readings.at_ms.size for s in found.series)),
@@ -178,14 +182,58 @@ def _column_view(home: Home, column: Column) -> dict[str, Any]:
     return {"c": column, "units": UNITS_OF.get(column.quantity, ()), "subjects": _subjects(column.quantity, home)}
 
 
+def _ends(series: Any, home: Home) -> tuple[str, str, str]:
+    """Return the lowest and the highest value and the whole or the mean, in the home's units."""
+    record, readings = series.record, series.readings.in_stored_unit(series.record)
+    if not readings.value.size:
+        return "–", "–", "–"
+    if QUANTITIES[record.quantity].is_power:
+        start, end, watts = stretches(readings, record)
+        if not watts.size:
+            return "–", "–", "–"
+        hours = (end - start) / MS_PER_H
+        kwh, mean = float((watts * hours).sum()) / 1000, float((watts * hours).sum() / hours.sum())
+        low, high = (f"{show.number(float(f(watts)), 0)} W" for f in (np.min, np.max))
+        return low, high, f"{show.number(kwh, 1)} kWh, mean {show.number(mean, 0)} W"
+    low, high, mean = (float(f(readings.value)) for f in (np.min, np.max, np.mean))
+    if record.quantity.endswith("temperature") or record.quantity == "outdoor_forecast":
+        unit = show.temperature_unit(home)
+        low_text, high_text, mean_text = (f"{show.temperature(v, home)} {unit}" for v in (low, high, mean))
+        return low_text, high_text, f"mean {mean_text}"
+    unit = QUANTITIES[record.quantity].unit
+    return f"{show.number(low, 1)} {unit}", f"{show.number(high, 1)} {unit}", f"mean {show.number(mean, 1)} {unit}"
+
+
+def _missing(found: Any, home: Home, clock: LocalClock) -> list[str]:
+    """Return which intervals each series lacks between its first and its last, in words."""
+    lines = []
+    for series in found.series:
+        record = series.record
+        if record.kind not in ("mean", "sum") or not record.step_s or not QUANTITIES[record.quantity].is_power:
+            continue
+        try:
+            _, gaps, missing = missing_within(record, series.readings.in_stored_unit(record), clock)
+        except NotKnowable:
+            continue
+        if not gaps:
+            continue
+        begin, end = max(gaps, key=lambda gap: gap[1] - gap[0])
+        lines.append(
+            f"{series.heading}: {show.number(missing)} intervals of {show.duration(record.step_s / 60)} are missing, in "
+            f"{len(gaps)} stretches; the longest from {show.moment(begin, clock, home.country)} to "
+            f"{show.moment(end, clock, home.country)}. They stay gaps."
+        )
+    return lines
+
+
 def _taken_view(home: Home, series: Any) -> tuple[str, ...]:
-    record, values = series.record, series.readings.in_stored_unit(series.record).value
+    record, values = series.record, series.readings.value
     names = (
         {r.id: r.name for r in (*home.rooms, *home.devices)}
         | {a.id: a.name for a in home.appliances}
         | {"": "the meter" if QUANTITIES[record.quantity].of_meter else "outdoors"}
     )
-    low, high = (show.number(float(f(values)), 1) if values.size else "–" for f in (np.min, np.max))
+    low, high, whole = _ends(series, home)
     step = f"{record.step_s} s" if record.step_s else "on change"
     return (
         names.get(record.subject, ""),
@@ -194,6 +242,7 @@ def _taken_view(home: Home, series: Any) -> tuple[str, ...]:
         show.number(series.left_out),
         low,
         high,
+        whole,
         step,
     )
 

@@ -64,7 +64,8 @@ def _lane(series: TakenSeries, home: Home, grid: np.ndarray) -> Lane | None:  # 
         values = value_at(readings, series.record, grid)
     if np.isnan(values).all():
         return None
-    names = {r.id: r.name for r in home.rooms} | {a.id: a.name for a in home.appliances} | {"": "Outdoor"}
+    nowhere = "The meter" if quantity.of_meter else "Outdoor"
+    names = {r.id: r.name for r in home.rooms} | {a.id: a.name for a in home.appliances} | {"": nowhere}
     low, high = float(np.nanmin(values)), float(np.nanmax(values))
     margin = max(0.05 * (high - low), 0.5)
     curve = Curve(values=values, css="wm-pw" if quantity.is_power else "wm-temp")
