@@ -156,3 +156,4 @@ class RealBuilding(unittest.TestCase):
         # Two stores fitted by least squares missed by 0.53 K.
         self.assertLess(fit.held_back_rmse_k, 0.53)
         self.assertGreater(fit.mean_rmse_k, 1.4)
+        self.assertTrue(fit.is_fit_for_use, fit.missing)

@@ -101,6 +101,8 @@ def _plate(posterior: Posterior, point: Floats, plate_w: float | None) -> Doubt 
 def _returning(posterior: Posterior, point: Floats) -> Doubt | None:
     """Doubt heat that nobody logs and that comes at one time of day, far beyond people and machines."""
     log = posterior.log
+    if not log.watts_known:
+        return None
     excess, hour = returning_heat_w(posterior, point)
     floor_m2 = posterior.prior.gain_w / USUAL_GAIN_W_M2
     border = max(RETURNING_W_M2 * floor_m2, _RETURNING_SHARE * float(log.heat_w[log.known].mean()))
