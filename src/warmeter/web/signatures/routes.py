@@ -32,6 +32,8 @@ from warmeter.web.survey.acting import perform
 router = APIRouter()
 WASTE = (("waste_w", 1e6, 0.0), ("waste_h", 24.0, 24.0), ("waste_days", 366.0, 365.0))
 KEPT_IN_ADDRESS = (
+    "meter_from",
+    "meter_to",
     *WATER_TYPED,
     *(name for name, _, _ in WASTE),
     "waste_cost",

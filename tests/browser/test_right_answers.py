@@ -1,0 +1,99 @@
+"""What must not be sure and wrong, in the real interface: too little known, missing hours, a cut plug, danger, gas."""
+
+import re
+
+import numpy as np
+from playwright.sync_api import expect
+
+from tests.browser.test_whole_job import Browsing
+from tests.logs import START_MS, room_csv
+from warmeter.core.timegrid import from_ms
+
+
+def hourly(heading: str, values: np.ndarray, step_min: int = 60) -> str:  # type: ignore[type-arg]
+    """Return a column of even steps from the logs' first day on; NaN leaves its line out."""
+    lines = [f"time,{heading}"]
+    lines += [
+        f"{from_ms(START_MS + k * step_min * 60_000):%Y-%m-%d %H:%M},{v:g}"
+        for k, v in enumerate(values)
+        if not np.isnan(v)
+    ]
+    return "\n".join(lines) + "\n"
+
+
+class RightAnswers(Browsing):
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        meter = np.where(np.arange(30 * 24) % 24 < 6, 0.12, 0.4)
+        meter[200:224] = np.nan
+        meter[27] = 0.05
+        (cls.folder / "meter.csv").write_text(hourly("Grid import kWh", meter), encoding="utf-8")
+        day = np.concatenate([np.zeros(48), np.full(40, 9.0), np.full(8, 80.0)])
+        (cls.folder / "cut.csv").write_text(hourly("Washer power W", np.tile(day, 20), 15), encoding="utf-8")
+        rows = room_csv(8).splitlines()
+        halved = [rows[0]]
+        for row in rows[1:]:
+            when, room, heat, outdoors = row.split(",")
+            halved.append(f"{when},{room},{0.5 * float(heat):.0f},{outdoors}")
+        (cls.folder / "halved.csv").write_text("\n".join(halved) + "\n", encoding="utf-8")
+
+    def test_a_meter_says_what_is_missing_and_never_says_never_in_vain(self) -> None:
+        home, page = self.make_home("Metered"), self.page
+        self.open(f"{home}/import")
+        page.set_input_files("#file", self.folder / "meter.csv")
+        page.click("#look")
+        expect(page.locator(".wm-missing")).to_contain_text("24 intervals")
+        page.click("#take")
+        page.wait_for_url("**/survey?notice=*")
+        self.open(f"{home}/signatures?pane=always-on")
+        part = page.locator("#meter-part")
+        expect(part).to_contain_text("24 intervals are missing, in 1 stretches")
+        expect(part).to_contain_text("usually draws about 120 W")
+        expect(part).to_contain_text("On 1 of them")
+        expect(part).not_to_contain_text("less than 120 W")
+        expect(page.locator("#strip-meter .wm-gap, #meter-part .wm-gap").first).to_be_attached()
+        page.fill("#meter-from", "2026-01-06")
+        page.fill("#meter-to", "2026-01-07")
+        page.click("#sum-meter")
+        expect(page.locator("#meter-chosen")).to_contain_text("15.8")
+        self.assert_accessible()
+
+    def test_a_machine_cut_at_night_is_told_its_standing_and_what_cutting_saves(self) -> None:
+        home, page = self.make_home("Cut at night"), self.page
+        self.read_in(home, "cut.csv")
+        self.give_tariff(home)
+        self.open(f"{home}/signatures?pane=always-on")
+        line = page.locator(".wm-cut")
+        expect(line).to_contain_text("off at the plug 84.0 h a week, at rest 70.0 h at 9.0 W")
+        expect(line).to_contain_text("cutting already saves 39.4 kWh")
+
+    def test_a_fit_of_half_the_heat_is_not_used_and_says_what_is_missing(self) -> None:
+        home, page = self.make_home("Half logged"), self.page
+        self.read_in(home, "halved.csv")
+        self.fit(home)
+        missing = page.locator("#fit-missing")
+        expect(missing).to_contain_text("part of the heat may not be logged")
+        expect(page.locator("text=Lead time")).to_have_count(0)
+        expect(page.locator("#fig-loss")).to_have_count(0)
+        self.assert_accessible()
+
+    def test_a_room_too_cold_is_danger_and_a_lead_too_little_known_is_measured_first(self) -> None:
+        home, page = self.make_home("Cold"), self.page
+        self.open(f"{home}/sheet?day=2026-01-12&low=-16&high=-12")
+        expect(page.locator("#set-start-1 .wm-big")).to_have_text(re.compile("measure first|too late"))
+        for place in ("sheet", "timetable"):
+            self.open(f"{home}/{place}?day=2026-01-12&low=-45&high=-40")
+            expect(page.locator("#dangers")).to_contain_text("under its guard limit")
+        self.assert_accessible()
+
+    def test_gas_without_a_price_has_no_money_until_one_is_typed(self) -> None:
+        home, page = self.make_home("Gas"), self.page
+        self.give_tariff(home)
+        self.open(f"{home}/heating")
+        page.select_option("#source-kind", "boiler")
+        page.click("#add-source")
+        self.open(f"{home}/heating")
+        fuel = page.locator("select[name=fuel]")
+        expect(fuel).to_be_visible()
+        self.assert_accessible()
