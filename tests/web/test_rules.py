@@ -243,6 +243,14 @@ class Finding(WithRules):
         self.assertIn("not in this home any more", self.text(self.get(PAGE)))
         self.assertIn("something that is gone", self.text(page) + self.text(self.get(PAGE)))
 
+    def test_what_was_never_heard_is_said_and_no_figure_stands_for_it(self) -> None:
+        damp = Compared(of=Signal(quantity="relative_humidity", subject_id="study"), how="over", value=65.0)
+        self.change(replace(OPENING, watch=((damp,),), put_back=None, kind="rule"))
+        text = self.text(self.get(f"{PAGE}?rule=opening"))
+        self.assertRegex(text, "Nothing was heard of Study[^:]*humidity: what it would have done is not known")
+        self.assertNotRegex(text, r"about 0\.0 kWh")
+        self.assertIn("Fired 8 times", text)
+
     def test_rules_that_run_in_a_circle_are_told_and_left_out(self) -> None:
         one = replace(OPENING, watch=((Fact(word="b"),),), for_s=0, then=(MarkFact(word="a"),), put_back=None)
         two = replace(one, id="two", name="Two", watch=((Fact(word="a"),),), then=(MarkFact(word="b"),))

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from warmeter.core.home.conditions import Signal
+from warmeter.core.home.conditions import Compared, InState, Moving, Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.chatter import Chatter, chatter
 from warmeter.core.rule.doing import Notice, notices_of
 from warmeter.core.rule.life import Life
+from warmeter.core.rule.parts import conditions_of
 from warmeter.core.rule.ruleset import lives_of
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.watching import Watching
@@ -42,6 +43,8 @@ class RuleReplay:
         How nervously it fired.
     nights : int
         Nights in which it told somebody aloud between 22:00 and 07:00.
+    unheard : tuple of Signal
+        What it watches of which nothing was heard in the stretch: that it did not fire says nothing then.
     """
 
     life: Life
@@ -50,6 +53,7 @@ class RuleReplay:
     longest_min: float
     chatter: Chatter
     nights: int
+    unheard: tuple[Signal, ...] = ()
 
     @property
     def held_back(self) -> Mapping[str, int]:
@@ -98,7 +102,20 @@ def _of(home: Home, rule: Rule, life: Life, scope: Scope) -> RuleReplay:
             span_s=(scope.end_ms - scope.start_ms) / 1000,
         ),
         nights=len(_nights(home, scope, told)),
+        unheard=_unheard(rule, scope),
     )
+
+
+def _unheard(rule: Rule, scope: Scope) -> tuple[Signal, ...]:
+    """Return the signals of a rule's watch that no report of the stretch tells; silence itself may be what is watched."""
+    found: dict[Signal, None] = {}
+    for _, condition in conditions_of(rule, "watch"):
+        if isinstance(condition, Compared | Moving | InState):
+            for signal in (condition.of, getattr(condition, "minus", None)):
+                track = scope.tracks.get(signal) if signal is not None else None
+                if signal is not None and (track is None or np.isnan(track.value).all()):
+                    found[signal] = None
+    return tuple(found)
 
 
 def _nights(home: Home, scope: Scope, told: list[Notice]) -> set[int]:

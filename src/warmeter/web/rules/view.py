@@ -7,6 +7,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence, RuleFinding
+from warmeter.core.rule.signals import offered
 from warmeter.service.replaying import Replay, RuleReplay
 from warmeter.service.rule_saving import RuleSaving
 from warmeter.web import format as show
@@ -85,7 +86,8 @@ def rules_view(
     found = replay.rules.get(chosen.id) if replay and chosen else None
     if chosen is not None and replay is not None and found is not None and mine is not None:
         strip = rule_strip(telling_of(home, chosen, names), replay, found, width, ago=mine.number)
-        summary = _summary(found) + ("" if saving is None else f" · {saving_text(home, saving)}")
+        is_told = saving is not None and not found.unheard
+        summary = _summary(home, found) + (f" · {saving_text(home, saving)}" if saving is not None and is_told else "")
     return RulesView(
         rows=rows,
         chosen=mine,
@@ -120,7 +122,7 @@ def _row(
         rule=rule,
         number=number,
         sentence=sentence_of(telling, is_open=is_chosen),
-        came_to="" if found is None else _came_to(found),
+        came_to="" if found is None else _came_to(home, found),
         is_chosen=is_chosen,
         is_suspended=_suspended(home, rule, replay),
         findings=tuple(
@@ -142,9 +144,13 @@ def _suspended(home: Home, rule: Rule, replay: Replay | None) -> str:
     return f"Suspended {when}{who}: {rule.suspended.why}"
 
 
-def _came_to(found: RuleReplay) -> str:
+def _came_to(home: Home, found: RuleReplay) -> str:
     """Return in a few words what became of a rule over the stretch."""
     fired = len(found.life.firings)
+    if not fired and found.unheard:
+        names = {each.signal: each.name for each in offered(home)}
+        unheard = " and ".join(names.get(signal, signal.quantity) for signal in found.unheard)
+        return f"Nothing was heard of {unheard}: what it would have done is not known"
     if not fired and not found.life.held_back:
         return "Did not fire"
     held = len(found.life.held_back)
@@ -158,9 +164,9 @@ def _came_to(found: RuleReplay) -> str:
     return ", ".join(parts)
 
 
-def _summary(found: RuleReplay) -> str:
+def _summary(home: Home, found: RuleReplay) -> str:
     """Return the chosen rule's figures over the stretch in one line."""
-    words = [_came_to(found)]
+    words = [_came_to(home, found)]
     whys: Mapping[str, int] = found.held_back
     if whys:
         words.append("; ".join(f"{WHY_HELD[why]} {count}" for why, count in sorted(whys.items(), key=lambda w: -w[1])))
