@@ -60,10 +60,18 @@ class Doubts(unittest.TestCase):
         fit = self.fits["clean"]
         wide = replace(fit, loss_w_k=replace(fit.loss_w_k, low=0.2 * fit.loss_w_k.value, high=3 * fit.loss_w_k.value))
         self.assertFalse(wide.is_fit_for_use)
-        self.assertIn("more days", " ".join(wide.missing))
-        days, widths = zip(*fit.narrowing, strict=True)
-        self.assertEqual(days, (14.0, 42.0))
-        self.assertTrue(fit.loss_w_k.half_width * 1.2 > widths[0] > widths[1] > 0)
+        self.assertEqual(fit.narrowing, ())
+        self.assertIn("More days like these would not narrow it", " ".join(wide.missing))
+        short = replace(wide, narrowing=((7.0, 0.3),))
+        self.assertIn("7 more days like these would bring ±30%", " ".join(short.missing))
+
+    def test_half_a_fortnight_says_what_the_other_half_would_bring(self) -> None:
+        family, seed = SEEDS["clean"]
+        given = misleading_log("clean", seed, family, days=7)
+        fit = fit_room(given.log, given.prior, full_heat_w=given.full_heat_w)
+        ((days, half),) = fit.narrowing
+        self.assertAlmostEqual(days, 7.0)
+        self.assertTrue(0.0 < half < fit.loss_w_k.half_width * 1.05)
 
     def test_a_doubt_that_forbids_forbids(self) -> None:
         doubt = Doubt(kind="stamp", sentence="Read the log in again.", evidence=12.0)

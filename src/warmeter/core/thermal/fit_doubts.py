@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from warmeter.core.thermal.learnt import USUAL_GAIN_W_M2, Doubt, RoomLog
 from warmeter.core.thermal.likelihood import QUICK, SLOW
-from warmeter.core.thermal.posterior import AIR, LAG, LOG_TRUST, NEIGHBOUR_SD_K, Posterior, solve
+from warmeter.core.thermal.posterior import AIR, LAG, NEIGHBOUR_SD_K, Posterior, solve
 
 Floats = NDArray[np.float64]
 
@@ -173,7 +173,7 @@ def _stamp(posterior: Posterior, point: Floats, progress: Callable[[], None]) ->
     way = "later" if steps > 0 else "earlier"
     return Doubt(
         kind="stamp",
-        evidence=better / LOG_TRUST,
+        evidence=better / posterior.trust,
         sentence=f"The room answers better if the heat is moved {minutes:.0f} min {way}: its times may stand for the other end "
         "of each step. Read the log in again with that stamp.",
     )

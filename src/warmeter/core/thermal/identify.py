@@ -28,7 +28,7 @@ from warmeter.core.thermal.learnt import (
     even_normals,
     learnt_from,
 )
-from warmeter.core.thermal.posterior import POINT_SIZE, THERMAL, Posterior, curvature, solve
+from warmeter.core.thermal.posterior import FULL_DAYS, POINT_SIZE, THERMAL, Posterior, curvature, solve
 from warmeter.core.thermal.survey import RoomRc
 
 Floats = NDArray[np.float64]
@@ -241,21 +241,19 @@ def _shared_draws(solutions: list[_Solution]) -> list[tuple[_Solution, Floats]]:
     return shared
 
 
-_MORE_DAYS = (1.0, 3.0)  # times the log's length
-
-
 def _narrowing(best: _Solution) -> tuple[tuple[float, float], ...]:
-    """Return half widths of the loss after more days: the log's part of the curvature grows, the prior's stays."""
+    """Return how many more days make the log as long as days count, and the half width of the loss they would bring.
+
+    The log's part of the curvature grows with its length, the prior's does not; none where the log is long enough.
+    """
     days = best.posterior.log.heat_w.size * best.posterior.log.step_s / 86_400
+    if days >= FULL_DAYS:
+        return ()
     precision = np.linalg.inv(best.covariance)
     of_log = precision - np.eye(precision.shape[0])
-    out = []
-    for times in _MORE_DAYS:
-        covariance = np.linalg.inv(precision + times * of_log)
-        spread = best.posterior.prior.thermal_sd[0] * float(np.sqrt(covariance[0, 0]))
-        half = 1.96 * float(np.hypot(spread, FLOOR_SD[0]))
-        out.append((times * days, float(np.sinh(half))))
-    return tuple(out)
+    covariance = np.linalg.inv(precision + (FULL_DAYS / days - 1) * of_log)
+    spread = best.posterior.prior.thermal_sd[0] * float(np.sqrt(covariance[0, 0]))
+    return ((FULL_DAYS - days, float(np.sinh(1.96 * np.hypot(spread, FLOOR_SD[0])))),)
 
 
 def _result(

@@ -253,7 +253,8 @@ class RoomFit:
     doubts : tuple of Doubt
         What speaks against believing it.
     narrowing : tuple of (float, float)
-        For more days of such a log: how many [d], and the half width of the loss they would bring (ratio).
+        For more days of such a log: how many [d], and the half width of the loss they would bring (ratio); none where
+        more of the same would not narrow it.
     """
 
     model: ModelKind
@@ -304,8 +305,11 @@ class RoomFit:
             )
         if self.watts_known and self.loss_w_k.half_width > WIDEST:
             wide = f"The loss is known to ±{self.loss_w_k.half_width:.0%} only, more than ±{WIDEST:.0%}."
-            more = next(((d, h) for d, h in self.narrowing if h <= WIDEST), self.narrowing[-1] if self.narrowing else None)
-            found.append(wide if more is None else f"{wide} {more[0]:.0f} more days like these would bring ±{more[1]:.0%}.")
+            found.append(
+                f"{wide} {self.narrowing[0][0]:.0f} more days like these would bring ±{self.narrowing[0][1]:.0%}."
+                if self.narrowing
+                else f"{wide} More days like these would not narrow it: log what else gives heat there, or colder weather."
+            )
         return tuple(found)
 
 

@@ -14,8 +14,9 @@ from warmeter.core.thermal.survey import RoomRc
 Floats = NDArray[np.float64]
 
 # Part of a log's likelihood that counts. Days repeat each other: what a form gets wrong on one morning it gets
-# wrong on all, so fourteen mornings are not fourteen witnesses. Chosen on layered stand-in houses.
-LOG_TRUST = 0.5
+# wrong on all, so fourteen mornings are not fourteen witnesses, and forty are no more than fourteen. Chosen on
+# layered stand-in houses.
+LOG_TRUST, FULL_DAYS = 0.5, 14.0
 # Spreads of what wanders, as shares: of usual gains within hours, of the mean loss within days.
 QUICK_SHARE, SLOW_SHARE = 0.5, 0.10
 LOCAL_K, NOISE_K = 0.1, 0.08
@@ -47,6 +48,8 @@ class Posterior:
         self, log: RoomLog, prior: Prior, form: ModelKind, full_heat_w: float, extra: Extra = ""
     ) -> None:
         self.log, self.prior, self.form, self.full_heat_w, self.extra = log, prior, form, full_heat_w, extra
+        days = log.heat_w.size * log.step_s / 86_400
+        self.trust = LOG_TRUST * min(1.0, FULL_DAYS / days)
         self.sun_w_m2 = log.windows_w_m2 if form == LOW_SUN and log.windows_w_m2 is not None else log.clear_sky_w_m2
         self.filter = LogFilter(log, self.sun_w_m2, full_heat_w)
         room, share = prior.room, prior.room.air_out_w_k / prior.room.loss_w_k
@@ -114,14 +117,17 @@ class Posterior:
         excess_k = self._mean_c - prior.neighbour_c + NEIGHBOUR_SD_K * float(point[_DRAIN])
         return prior.neighbour_w_k * excess_k
 
-    def cost(self, point: Floats, trust: float = LOG_TRUST) -> float:
-        """Return minus the logarithm of the posterior density at a point, without its constant."""
+    def cost(self, point: Floats, trust: float | None = None) -> float:
+        """Return minus the logarithm of the posterior density at a point, without its constant.
+
+        ``trust`` is the part of the log's likelihood that counts, its own if not given.
+        """
         if not np.isfinite(point).all():
             return _NOWHERE
         deviance = self.filter.deviance(self.room(point), self.unlogged(point))
         if not np.isfinite(deviance):
             return _NOWHERE
-        return 0.5 * trust * deviance + 0.5 * float(point @ point)
+        return 0.5 * (self.trust if trust is None else trust) * deviance + 0.5 * float(point @ point)
 
     def flat_sun(self) -> float:
         """Return the clear-sky sun on the form's plane over that on the flat, through the log (ratio)."""
@@ -135,7 +141,7 @@ def solve(posterior: Posterior, start: Floats, progress: Callable[[], None], *, 
     From afar the log is first trusted little, so that the first steps do not leap over the best point.
     """
     point = start
-    for trust, most_steps in ((LOG_TRUST, _MOST_STEPS),) if is_near else (_FIRST, (LOG_TRUST, _MOST_STEPS)):
+    for trust, most_steps in ((posterior.trust, _MOST_STEPS),) if is_near else (_FIRST, (posterior.trust, _MOST_STEPS)):
         point = _climbed(posterior, point, progress, trust, most_steps)
     return point
 

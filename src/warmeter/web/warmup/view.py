@@ -252,7 +252,12 @@ def sentence_of(fit: RoomFit) -> str:
 
 def more_days_of(fit: RoomFit) -> str:
     """Return how many more days of such a log would bring which width, in words."""
-    if not fit.watts_known or not fit.narrowing:
+    if not fit.watts_known:
         return ""
+    if not fit.narrowing:
+        return (
+            f"The heat loss is known to ±{show.number(100 * fit.loss_w_k.half_width)} %; more days like these would not narrow it, "
+            "days in other weather may."
+        )
     steps = [f"±{show.number(100 * half)} % after {show.number(days)} more days like these" for days, half in fit.narrowing]
     return f"The heat loss is known to ±{show.number(100 * fit.loss_w_k.half_width)} %; it would be {' and '.join(steps)}."
