@@ -1,6 +1,7 @@
 """The stand-ins are what they claim to be: their truth is their own physics."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -18,6 +19,8 @@ from warmeter.standins.house import (
     sensed,
     winter_weather,
 )
+from warmeter.standins.layered_house import LayeredHouse, LayeredPlan, Surroundings, random_layered_plan
+from warmeter.standins.misleading_logs import misleading_log
 
 
 def steady_weather(outdoor_c: float, days: int) -> Weather:
@@ -92,3 +95,58 @@ class DemoHome(unittest.TestCase):
             heated = [room for room in home.rooms if room.condition == "heated"]
             self.assertTrue(all(home.zone_of_room(room.id) and home.heater_of(room.id) for room in heated))
             self.assertTrue(all(room.is_drawn or room.described for room in home.rooms))
+
+
+class Layered(unittest.TestCase):
+    """The second family, against its own closed forms."""
+
+    def alone(self, seed: int) -> LayeredPlan:
+        plan = random_layered_plan(np.random.default_rng(seed))
+        return replace(plan, partition_w_k=1e-9, door_w_k=0.0, wall_sun_m2=0.0, is_proportional=False)
+
+    def test_it_settles_where_its_steady_loss_says(self) -> None:
+        days = 90
+        for seed in (31, 32, 33):
+            plan = self.alone(seed)
+            nothing = np.zeros(days * 1440)
+            around = Surroundings(
+                weather=Weather(outdoor_c=np.zeros(days * 1440 + 1), sun_w_m2=nothing, clear_w_m2=nothing),
+                south_w_m2=nothing,
+                leak_shape=np.ones(days * 1440),
+                door_open=nothing,
+            )
+            run = LayeredHouse(plan).run(around, np.full(days * 1440, -60.0), np.full(days * 1440, 400.0))
+            self.assertAlmostEqual(400.0 / run.air_c[-1] / plan.loss_w_k, 1.0, delta=0.002)
+
+    def test_what_goes_in_goes_out_or_is_stored(self) -> None:
+        scene = scene_of(5, "layers")
+        plan = replace(scene.plan, door_w_k=0.0, partition_w_k=1e-9, wall_sun_m2=0.0)
+        scene = replace(scene, plan=plan)
+        run, house = scene.run(), scene.house()
+        stored = float(house._stores @ (run.states_c[-1] - run.states_c[0]))
+        given = 60.0 * float(run.heat_w.sum() + run.gain_w.sum() + run.sun_w.sum())
+        out = run.weather.outdoor_c[:-1]
+        free = plan.glass_w_k + plan.leak_w_k * run.around.leak_shape
+        through_air = 60.0 * float((free * (run.air_c[:-1] - out)).sum())
+        skin = run.states_c[:-1, -1]
+        through_wall = 60.0 * float((house._links[-1] * (skin - out)).sum())
+        # States are taken at the minutes' beginnings: a per cent is what that costs.
+        self.assertAlmostEqual((stored + through_air + through_wall) / given, 1.0, delta=0.01)
+
+    def test_a_later_start_than_its_lead_is_too_late(self) -> None:
+        scene = scene_of(6, "layers")
+        run, house = scene.run(), scene.house()
+        free, due = 14 * 1440 - 120, 14 * 1440 + 420
+        lead = house.lead_min(run, free_from=free, due=due, floor_c=16.0, target_c=20.0)
+        assert lead is not None and lead > 5
+        earlier = house.lead_min(run, free_from=free, due=due, floor_c=16.0, target_c=19.0)
+        self.assertLess(earlier or 0.0, lead)
+
+    def test_misleading_logs_differ_from_clean_ones_only_in_their_way(self) -> None:
+        clean = misleading_log("clean", 8, "layers")
+        part = misleading_log("part of the heat", 8, "layers")
+        np.testing.assert_allclose(part.log.heat_w, 0.6 * clean.log.heat_w)
+        np.testing.assert_array_equal(part.log.room_c, clean.log.room_c)
+        beside = misleading_log("sensor beside the heater", 8, "layers")
+        warmer = np.nanmean((beside.log.room_c - clean.log.room_c)[1:][clean.log.heat_w > 0])
+        self.assertGreater(float(warmer), 0.3)

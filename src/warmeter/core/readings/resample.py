@@ -4,6 +4,8 @@ A power or energy becomes the exact mean power over each step; a temperature is 
 instants by straight lines between readings. Nothing speaks for longer than its longest hold.
 """
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -37,6 +39,28 @@ def stretches(readings: Readings, record: SeriesRecord) -> tuple[Ints, Ints, Flo
         return start, start + step, power
     following = np.append(at[1:], at[-1] + min(hold, max(record.step_s, 60) * 1000))
     return at, np.minimum(following, at + hold), value
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PowerSummary:
+    """What intervals hold together: lowest, highest and mean power [W], and their energy [J]."""
+
+    low_w: float
+    high_w: float
+    mean_w: float
+    energy_j: float
+
+
+def power_summary(readings: Readings, record: SeriesRecord) -> PowerSummary | None:
+    """Return what a power's or an energy's readings in the stored unit hold together; None where they speak for no time."""
+    start, end, watts = stretches(readings, record)
+    seconds = (end - start) / 1000
+    if not watts.size or seconds.sum() <= 0:
+        return None
+    energy = float((watts * seconds).sum())
+    return PowerSummary(
+        low_w=float(watts.min()), high_w=float(watts.max()), mean_w=energy / float(seconds.sum()), energy_j=energy
+    )
 
 
 def mean_over_steps(readings: Readings, record: SeriesRecord, start_ms: int, step_s: float, steps: int) -> Floats:

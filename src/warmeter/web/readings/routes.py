@@ -12,10 +12,10 @@ from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import DATE_FORMATS, Column, Plan, cells
 from warmeter.core.readings.record import KIND_WORDS
-from warmeter.core.readings.resample import stretches
+from warmeter.core.readings.resample import power_summary
 from warmeter.core.readings.telling import tellings
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_H, UNITS_OF, is_energy
+from warmeter.core.units import J_PER_KWH, UNITS_OF, is_energy
 from warmeter.service import logs
 from warmeter.service.meter import missing_within
 from warmeter.web import format as show
@@ -188,13 +188,11 @@ def _ends(series: Any, home: Home) -> tuple[str, str, str]:
     if not readings.value.size:
         return "–", "–", "–"
     if QUANTITIES[record.quantity].is_power:
-        start, end, watts = stretches(readings, record)
-        if not watts.size:
+        held = power_summary(readings, record)
+        if held is None:
             return "–", "–", "–"
-        hours = (end - start) / MS_PER_H
-        kwh, mean = float((watts * hours).sum()) / 1000, float((watts * hours).sum() / hours.sum())
-        low, high = (f"{show.number(float(f(watts)), 0)} W" for f in (np.min, np.max))
-        return low, high, f"{show.number(kwh, 1)} kWh, mean {show.number(mean, 0)} W"
+        whole = f"{show.number(held.energy_j / J_PER_KWH, 1)} kWh, mean {show.number(held.mean_w)} W"
+        return f"{show.number(held.low_w)} W", f"{show.number(held.high_w)} W", whole
     low, high, mean = (float(f(readings.value)) for f in (np.min, np.max, np.mean))
     if record.quantity.endswith("temperature") or record.quantity == "outdoor_forecast":
         unit = show.temperature_unit(home)
