@@ -170,7 +170,7 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
         bench = bench_of(request)
         outlook, found = day_gaps(bench, home, revision, on, typed_weather(request, home))
         watts = {room.room.id: room.is_in_watts for room in outlook.rooms}
-        return {"gaps": gaps_view(home, bench.clock(home), found, watts)}
+        return {"gaps": gaps_view(home, bench.clock(home), found, watts), "dangers": danger_lines(outlook)}
     if pane == "compare":
         return _compare_pane(request, home, on)
     if pane == "carry":
