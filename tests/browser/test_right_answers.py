@@ -48,7 +48,7 @@ class RightAnswers(Browsing):
         page.wait_for_url("**/survey?notice=*")
         self.open(f"{home}/signatures?pane=always-on")
         part = page.locator("#meter-part")
-        expect(part).to_contain_text("24 intervals are missing, in 1 stretches")
+        expect(part).to_contain_text("24 intervals are missing, in 1 stretch")
         expect(part).to_contain_text("usually draws about 120 W")
         expect(part).to_contain_text("On 1 of them")
         expect(part).not_to_contain_text("less than 120 W")

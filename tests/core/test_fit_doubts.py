@@ -51,6 +51,12 @@ class Doubts(unittest.TestCase):
         for kind in ("steady outdoors", "cold neighbour"):
             self.assertTrue(all(not d.forbids_use for d in self.fits[kind].doubts if d.kind == kind))  # type: ignore[index]
 
+    def test_gains_beside_a_cold_neighbour_have_a_range_that_runs_upwards(self) -> None:
+        """What the neighbour draws is taken off: the range may reach below nought, but its ends stay in order."""
+        gain = self.fits["cold neighbour"].gain_w
+        self.assertTrue(gain.low <= gain.value <= gain.high)
+        self.assertLess(gain.low, gain.high)
+
     def test_a_fit_that_is_not_fit_for_use_says_what_is_missing(self) -> None:
         fit = self.fits["part of the heat"]
         self.assertFalse(fit.is_fit_for_use)

@@ -1,6 +1,5 @@
 """The home's meter: whether its log is complete, its energy month by month, and what runs all night."""
 
-from collections import OrderedDict
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -17,6 +16,7 @@ from warmeter.core.saving.simple import HOURS_A_YEAR, exact
 from warmeter.core.signature.night_floor import NightFloor, night_floor
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH
+from warmeter.service.kept import Kept
 from warmeter.service.roomlogs import means, series_of
 from warmeter.service.tariff_shares import money_of_even_use
 from warmeter.service.workbench import Workbench
@@ -24,7 +24,6 @@ from warmeter.store.readings import StoredSeries
 
 Floats = NDArray[np.float64]
 FINEST_S = 60
-KEPT = 8
 MOST_DAYS = 20 * 366
 
 
@@ -60,7 +59,7 @@ class Meter:
     highest_w, highest_ms : float, int
         Highest mean of an interval [W], and its beginning [ms UTC].
     daily_w : (day,) float array
-        Mean power of each day, NaN where less than half is known [W].
+        Mean power of each 24 h from the first midnight, NaN where less than four fifths is known [W].
     floor : NightFloor
         Of import less export.
     plugs_w : float
@@ -91,7 +90,7 @@ class Meter:
         return None if self.floor.floor_w is None else self.floor.floor_w - self.plugs_w
 
 
-_METERS: OrderedDict[object, Meter] = OrderedDict()
+_METERS = Kept(8)
 
 
 def meter_of(bench: Workbench, home: Home, plugs_w: float) -> Meter:
@@ -104,11 +103,8 @@ def meter_of(bench: Workbench, home: Home, plugs_w: float) -> Meter:
     """
     imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
     key = str(bench.engine.url), home.id, home.zone, home.tariffs, imports, plugs_w
-    if key not in _METERS:
-        _METERS[key] = _read_meter(bench, home, plugs_w)
-        while len(_METERS) > KEPT:
-            _METERS.popitem(last=False)
-    return _METERS[key]
+    meter: Meter = _METERS.get(key, lambda: _read_meter(bench, home, plugs_w))
+    return meter
 
 
 @dataclass(frozen=True, slots=True)

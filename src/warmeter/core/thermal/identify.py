@@ -27,6 +27,7 @@ from warmeter.core.thermal.learnt import (
     RoomLog,
     even_normals,
     learnt_from,
+    range_of,
 )
 from warmeter.core.thermal.posterior import FULL_DAYS, POINT_SIZE, THERMAL, Posterior, curvature, solve
 from warmeter.core.thermal.survey import RoomRc
@@ -159,7 +160,7 @@ def fit_room(
     -----
     Each form is fitted to the log without its end and run free over that; then to the whole log. The likeliest
     form is the answer; the draws are shared among the forms by their evidence (Laplace's method), so that a form
-    that might be wrong widens the range. docs/methods, "What a log teaches".
+    that might be wrong widens the range. docs/methods, "The fit".
     """
     check_teaches(log)
     scale = _heat_scale(log, prior)
@@ -275,6 +276,7 @@ def _result(
         assumed = [solution.posterior.unlogged(solution.point + offset) for offset in offsets]
         gains += [a.gain_w for a in assumed]
         suns += [a.sun_m2 * solution.posterior.flat_sun() for a in assumed]
+    gain = range_of(np.array(gains))
     constants = np.array([room.network().time_constants_s() for room in rooms])
     states = posterior.filter.smoothed(rooms[0], unlogged)
     fitted_c = posterior.filter.modelled_c(rooms[0], unlogged, states)
@@ -293,7 +295,8 @@ def _result(
         slow_s=learnt_from(float(constants[0, 0]), constants[1:, 0]),
         fast_s=learnt_from(float(constants[0, 1]), constants[1:, 1]),
         emitter_lag_s=of(lambda room: room.emitter_lag_s),
-        gain_w=learnt_from(gains[0], gains[1:]),
+        # Beside a cooler neighbour gains less what it draws may be negative: no logarithms here.
+        gain_w=Learnt(value=gain.value, low=gain.low, high=gain.high),
         sun_m2=learnt_from(suns[0], suns[1:]),
         rooms=tuple(rooms),
         gains_w=tuple(gains),

@@ -331,13 +331,6 @@ def even_normals(draws: int, dimensions: int) -> Floats:
     return np.asarray(centred / centred.std(axis=0, ddof=1), dtype=np.float64)
 
 
-def normal_draws(covariance: Floats, draws: int) -> Floats:
-    """Return evenly spread draws (draw, unknown) of a normal around 0 with a covariance."""
-    values, vectors = np.linalg.eigh(covariance)
-    root = vectors * np.sqrt(np.maximum(values, 0.0))
-    return np.asarray(even_normals(draws, covariance.shape[0]) @ root.T, dtype=np.float64)
-
-
 def survey_draws(prior: Prior, draws: int = DRAWS) -> tuple[tuple[RoomRc, ...], Floats, Floats]:
     """Return (rooms, gains [W], suns [m2]): the survey first, then draws of how far it may be off."""
     normal = even_normals(draws, len(PARAMETERS) + 2)

@@ -19,7 +19,7 @@ from warmeter.core.thermal.survey import RoomRc
 Floats = NDArray[np.float64]
 
 # How long each wandering part remembers [s], and the clouds' spread over the mean sun; chosen on layered
-# stand-in houses whose seeds are used for nothing else (docs/methods, "What a log teaches").
+# stand-in houses whose seeds are used for nothing else (docs/methods, "The fit").
 QUICK_S, SLOW_S, CLOUD_S, LOCAL_S = 2 * 3600.0, 48 * 3600.0, 12 * 3600.0, 1800.0
 CLOUD_SHARE = 0.6
 # What is known of first temperatures, as standard deviations: the air from the sensor, the fabric and the emitter

@@ -218,7 +218,7 @@ def _missing(found: Any, home: Home, clock: LocalClock) -> list[str]:
         begin, end = max(gaps, key=lambda gap: gap[1] - gap[0])
         lines.append(
             f"{series.heading}: {show.number(missing)} intervals of {show.duration(record.step_s / 60)} are missing, in "
-            f"{len(gaps)} stretches; the longest from {show.moment(begin, clock, home.country)} to "
+            f"{len(gaps)} stretch{'es' * (len(gaps) != 1)}; the longest from {show.moment(begin, clock, home.country)} to "
             f"{show.moment(end, clock, home.country)}. They stay gaps."
         )
     return lines

@@ -107,7 +107,7 @@ def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
             over=show.number(t.over_kh),
             starts=show.number(t.found.starts / 7, 1),
             needs=f"{t.sensors} sensor{'s' * (t.sensors != 1)}, {heads}",
-            is_favoured=t is found.favoured,
+            is_favoured=t is found.favoured and not t.broken,
             is_short=t.short_kh > found.favoured.short_kh + 5,
             broken="; ".join(t.broken),
         )
