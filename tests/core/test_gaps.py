@@ -148,7 +148,7 @@ class AgainstAPlainLoop(unittest.TestCase):
                         heats, lead = plain.way(gap, way.asked_c, start)
                         electric = np.array(heats) * weather.per_heat / 60_000
                         assert weather.price is not None and way.cost is not None
-                        self.assertAlmostEqual(float(way.electric_kwh[0]) / electric.sum(), 1.0, delta=0.02)
+                        self.assertAlmostEqual(float(way.drawn_kwh[0]) / electric.sum(), 1.0, delta=0.02)
                         self.assertAlmostEqual(float(way.cost[0]) / float(electric @ weather.price), 1.0, delta=0.02)
                         if way.lead is not None:
                             best = 720.0 if way.lead.best is None else way.lead.best
@@ -250,7 +250,7 @@ class Gaps(unittest.TestCase):
         model, weather, gap, _ = self.single(40.0)
         found = gap_figures(model, gap, weather, off_c=12.0)
         self.assertGreater(found.off.lowest_c, 11.7)
-        self.assertLess(found.off.electric_kwh[0], found.setback.electric_kwh[0])
+        self.assertLess(found.off.drawn_kwh[0], found.setback.drawn_kwh[0])
 
     def test_the_survey_s_draws_make_the_range(self) -> None:
         home = demo_home("weir-cottage")

@@ -138,6 +138,14 @@ class Groupings(unittest.TestCase):
         _, fired = run_rooms(compile_home(small), week, self.zones(week))
         self.assertAlmostEqual(float(fired.sum(axis=0).max()), 600.0, places=6)
 
+    def test_heaters_that_give_all_they_can_and_do_not_arrive_are_told_by_their_hours(self) -> None:
+        cold, mild = self.held(20.0, -25.0), self.held(20.0, 12.0)
+        weak = replace(self.home, heaters=tuple(replace(h, rated_heat_w=60.0) for h in self.home.heaters))
+        self.assertTrue((tried(compile_home(weak), cold, self.zones(cold)).strained_h == 7 * 24).all())
+        self.assertTrue((tried(self.compiled, mild, self.zones(mild)).strained_h == 0).all())
+        drained = replace(self.home, sources=(replace(self.home.sources[0], most_w=100.0),))
+        self.assertTrue((tried(compile_home(drained), cold, self.zones(cold)).strained_h == 7 * 24).all())
+
     def test_what_is_drawn_goes_by_the_heater_and_its_source(self) -> None:
         plain = self.home.heaters[0]
         split = replace(plain, kind="split_unit", split=SplitUnit(cop=3.6, cop_slope_1_k=0.02))
@@ -157,7 +165,7 @@ class Groupings(unittest.TestCase):
             heaters=tuple(replace(h, kind="split_unit", split=SplitUnit(cop=3.0)) for h in self.home.heaters),
         )
         found = tried(compile_home(home), self.held(20.0, 7.0), self.zones(self.held(20.0, 7.0)))
-        self.assertAlmostEqual(found.electric_kwh, found.heat_kwh / 3.0, places=6)
+        self.assertAlmostEqual(found.drawn_kwh, found.heat_kwh / 3.0, places=6)
 
     def test_a_room_in_no_zone_stays_unheated_and_its_neighbour_warms_it(self) -> None:
         week = self.held(20.0, 0.0)

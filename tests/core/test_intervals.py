@@ -21,9 +21,7 @@ STEP_S = 3 * 3600
 
 class Completeness(unittest.TestCase):
     @settings(deadline=None, max_examples=60, derandomize=True)
-    @given(
-        st.lists(st.tuples(st.integers(-40, 300), st.integers(0, 90), st.floats(0, 5)), max_size=8),
-    )
+    @given(st.lists(st.tuples(st.integers(-40, 300), st.integers(0, 90), st.floats(0, 5)), max_size=8))
     def test_it_counts_what_a_walk_minute_by_minute_counts(self, readings: list[tuple[int, int, float]]) -> None:
         """Readings of ten-minute units over a day of 144; the walk gives each minute to the earliest start."""
         start = np.array([START_MS + a * 600_000 for a, _, _ in readings], dtype=np.int64)

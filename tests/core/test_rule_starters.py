@@ -145,7 +145,10 @@ class Starters(unittest.TestCase):
 
     def test_a_window_lock_turns_off_what_cools(self) -> None:
         contact = replace(
-            next(d for d in WEIR.devices if d.kind == "contact"), id="tn-c-bedroom", name="Bedroom window", room_id="tn-bedroom"
+            next(d for d in WEIR.devices if d.kind == "contact"),
+            id="tn-c-bedroom",
+            name="Bedroom window",
+            room_id="tn-bedroom",
         )
         home = replace(TERRACE, devices=(*TERRACE.devices, contact))
         _, rule = started(home, "opening", "usual", "tn-c-bedroom")

@@ -17,7 +17,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.timetables import ChangePoint, DayKind, HandRule
 from warmeter.core.home.zones import GuardLimits
 from warmeter.core.sensing.humidity import check_mould
-from warmeter.core.thermal.proportional import Proportional, proportional_run, settled_c
+from warmeter.core.thermal.proportional import Proportional, full_heat_reach_c, proportional_run, settled_c
 from warmeter.core.thermal.simulate import Drive, OnOff, compile_rooms, controlled_run, plain_controlled_run, run_on
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
@@ -33,7 +33,7 @@ from warmeter.core.timetable.by_hand import (
 from warmeter.core.timetable.day import blocks_of
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.warmup.prediction import RoomModel, Stretch, predict_day
-from warmeter.core.warmup.season import SeasonDrive, season_run, starts_of
+from warmeter.core.warmup.season import SeasonDrive, season_low, season_run, starts_of
 from warmeter.core.weather.made_up import made_up_outdoor_c
 from warmeter.service.demo import demo_home
 
@@ -83,6 +83,28 @@ class Season(unittest.TestCase):
         run = season_run(compile_rooms([ROOM], 900.0, 300.0), self.drive(3, outdoor=-12.0), weak)
         self.assertTrue(np.isnan(run.leads_min).all())
         self.assertTrue(np.isnan(run.late_min).all() or run.late_min.max() > 60)
+
+    def test_what_full_heat_holds_for_ever_is_the_balance_of_both_stores(self) -> None:
+        left = np.array([[25.0 + 180.0, -180.0], [-180.0, 180.0 + 22.0]])
+        for outdoor, gain in ((-12.0, 80.0), (5.0, 0.0)):
+            right = np.array([25.0 * outdoor + 0.7 * 900 + gain / 2, 22.0 * outdoor + 0.3 * 900 + gain / 2])
+            found = full_heat_reach_c(
+                compile_rooms([ROOM], 900.0, 300.0),
+                outdoor_c=np.array([outdoor]),
+                gain_w=np.array([gain]),
+                full_heat_w=900.0,
+            )
+            self.assertAlmostEqual(float(found[0]), float(np.linalg.solve(left, right)[0]), places=6)
+
+    def test_a_heater_too_small_for_the_coldest_day_is_told_and_one_that_is_only_slow_is_not(self) -> None:
+        drive = self.drive(4, outdoor=-12.0)
+        day = np.repeat(np.arange(4), 288)
+        for watts, is_small in ((900.0, True), (2500.0, False)):
+            step, heater = compile_rooms([ROOM], watts, 300.0), replace(PANEL, full_heat_w=watts)
+            run = season_run(step, drive, heater)
+            low = season_low(step, drive, heater, run, day)
+            self.assertEqual(low.small_day is not None, is_small)
+            self.assertEqual(low.lowest_c, run.air_c.min())
 
     def test_a_plant_start_is_a_beginning_after_rest(self) -> None:
         self.assertEqual(starts_of(np.array([0.0, 5, 5, 0, 0, 7, 0, 3])), 3)

@@ -16,7 +16,7 @@ def trial(name: str, short_kh: float, kwh: float, broken: tuple[str, ...] = ()) 
         over_kh=0.0,
         sensors=1,
         valve_heads=1,
-        found=SimpleNamespace(short_kh=[short_kh], electric_kwh=kwh, cost=None, starts=1.0),
+        found=SimpleNamespace(short_kh=[short_kh], drawn_kwh=kwh, cost=None, starts=1.0),
     )
 
 

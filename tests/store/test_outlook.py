@@ -19,6 +19,7 @@ from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
 from warmeter.service.dangers import dangers_of
 from warmeter.service.figures import figure_of_day
+from warmeter.service.gaps import day_gaps
 from warmeter.service.jobs import run_job
 from warmeter.service.machines import cost_between, machine_record, rounded_setting
 from warmeter.service.outlook import DayOutlook, TypedWeather, cost_with_leads, day_outlook, totals_of
@@ -119,9 +120,11 @@ class Days(WithHome):
     def test_costs_are_the_sum_over_rates_and_none_without_a_tariff(self) -> None:
         room = self.outlook().rooms[0]
         assert room.costed.cost is not None
-        self.assertAlmostEqual(float(sum(cost for _, _, cost, _ in room.costed.by_rate)), room.costed.cost.value, places=4)
         self.assertAlmostEqual(
-            float(sum(kwh for _, kwh, _, _ in room.costed.by_rate)), room.costed.electric_kwh.value, places=4
+            float(sum(cost for _, _, cost, _ in room.costed.by_rate)), room.costed.cost.value, places=4
+        )
+        self.assertAlmostEqual(
+            float(sum(kwh for _, kwh, _, _ in room.costed.by_rate)), room.costed.drawn_kwh.value, places=4
         )
         bare = self.outlook(home=replace(self.home()[0], tariffs=())).rooms[0]
         self.assertIsNone(bare.costed.cost)
@@ -132,7 +135,7 @@ class Days(WithHome):
         pump = replace(home, sources=(Source(id="mains", name="Pump", kind="heat_pump", cop_points=((0.0, 3.0),)),))
         direct, pumped = self.outlook(home=home).rooms[0].costed, self.outlook(home=pump).rooms[0].costed
         self.assertAlmostEqual(direct.heat_kwh.value, pumped.heat_kwh.value)
-        self.assertAlmostEqual(direct.electric_kwh.value, 3 * pumped.electric_kwh.value)
+        self.assertAlmostEqual(direct.drawn_kwh.value, 3 * pumped.drawn_kwh.value)
 
     def boiler(self, price: Decimal | None) -> DayOutlook:
         """Return the day with the home's heat from a gas boiler of 90 %, at a price a cubic metre of 11 kWh."""
@@ -143,12 +146,35 @@ class Days(WithHome):
     def test_gas_costs_what_gas_costs_whatever_the_tariff_says(self) -> None:
         room = self.boiler(Decimal("0.99")).rooms[0].costed
         self.assertEqual(room.fuel, "gas")
-        self.assertAlmostEqual(room.electric_kwh.value, room.heat_kwh.value / 0.9, places=6)
-        self.assertAlmostEqual(room.cost.value if room.cost else 0, room.electric_kwh.value * 0.09, places=6)
+        self.assertAlmostEqual(room.drawn_kwh.value, room.heat_kwh.value / 0.9, places=6)
+        self.assertAlmostEqual(room.cost.value if room.cost else 0, room.drawn_kwh.value * 0.09, places=6)
         self.assertEqual([row[0] for row in room.by_rate], ["gas"])
         totals = totals_of(self.boiler(Decimal("0.99")))
         self.assertIsNone(totals.electric_kwh)
         self.assertAlmostEqual(totals.cost.value if totals.cost else 0, room.cost.value if room.cost else 1, places=6)
+
+    def test_gas_is_told_in_cubic_metres_by_what_a_cubic_metre_holds(self) -> None:
+        outlook = self.boiler(None)
+        (use,) = totals_of(outlook).fuels
+        self.assertEqual((use.name, use.unit), ("gas", "m³"))
+        self.assertAlmostEqual(use.amount.value, outlook.rooms[0].costed.heat_kwh.value / 0.9 / 11.0, places=6)
+        shown = figure_of_day(outlook, (), f"fuel.{use.source.id}")
+        self.assertEqual((shown.unit, shown.value), ("m³", use.amount.value))
+        with self.assertRaisesRegex(NotKnowable, "burns nothing"):
+            figure_of_day(self.outlook(), (), "fuel.mains")
+
+    def test_a_lead_that_no_start_can_keep_says_that_the_heater_is_too_small(self) -> None:
+        home, _ = self.home()
+        weak = replace(home, heaters=tuple(replace(h, rated_heat_w=150.0) for h in home.heaters))
+        typed = TypedWeather(-12.0, -8.0)
+        outlook = self.outlook(typed=typed, home=weak)
+        leads = [x.lead for x in outlook.rooms[0].day.leads]
+        self.assertTrue(leads and all(x.best is None and x.reach_c is not None and x.reach_c < 16 for x in leads))
+        self.assertTrue(all(s.start_min is None and s.lead.reach_c is not None for s in sheet_of(outlook, ()).starts))
+        _, (room, *_) = day_gaps(self.bench, weak, 1, outlook.day.date, typed)
+        assert room.school is not None
+        self.assertIn("heater is too small", room.school.reason)
+        self.assertTrue(any(g.setback.lead is not None and g.setback.lead.reach_c is not None for g in room.gaps))
 
     def test_what_has_no_price_has_no_money(self) -> None:
         outlook = self.boiler(None)
@@ -166,14 +192,17 @@ class Days(WithHome):
         cold = TypedWeather(-22.0, -18.0)
         dangers = dangers_of(self.outlook(typed=cold, home=weak))
         self.assertEqual([d.room.id for d in dangers], [home.rooms[0].id])
-        self.assertLess(dangers[0].lowest_c, home.guard.low_c)
+        under, small = dangers[0].under, dangers[0].too_small
+        assert under is not None and small is not None
+        self.assertLess(under.lowest_c, home.guard.low_c)
+        self.assertLess(small.reach_c, small.wanted_c)
         self.assertEqual(dangers_of(self.outlook(typed=TypedWeather(5.0, 9.0))), ())
 
     def test_ranges_hold_the_best_and_narrow_with_a_fit(self) -> None:
-        wide = self.outlook().rooms[0].costed.electric_kwh
+        wide = self.outlook().rooms[0].costed.drawn_kwh
         run_job(self.bench, self.bench.work.enqueue("home1", "fit", "study", 2, 0))
         room = self.outlook().rooms[0]
-        narrow = room.costed.electric_kwh
+        narrow = room.costed.drawn_kwh
         self.assertTrue(narrow.low <= narrow.value <= narrow.high)
         self.assertLess(narrow.high - narrow.low, wide.high - wide.low)
         self.assertIsNotNone(room.fit)

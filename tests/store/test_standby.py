@@ -258,7 +258,8 @@ class AYear(unittest.TestCase):
                 cost=Decimal(20),
                 loads_per_week=None,
                 wasted=None,
-                stretch=None,                width=900,
+                stretch=None,
+                width=900,
             )
             self.assertIn(words, view.rows[0].payback)
 

@@ -49,7 +49,7 @@ def trial(
     """Return a grouping's week as judged, of two rooms."""
     found = Tried(
         heat_kwh=3 * kwh,
-        electric_kwh=kwh,
+        drawn_kwh=kwh,
         cost=cost,
         room_heat_kwh=np.zeros(2),
         short_kh=np.array(short),
@@ -58,10 +58,19 @@ def trial(
         coldest_c=np.full(2, 18.0),
         warmest_c=np.full(2, 21.0),
         starts=starts,
+        strained_h=np.zeros(2),
     )
     proposal = Proposal(key=key, name=key, groups=(("den",), ("study",)), rule="one")
     return Trial(
-        proposal=proposal, found=found, low=found, high=found, sensors=sensors, valve_heads=heads, broken=broken
+        proposal=proposal,
+        found=found,
+        low=found,
+        high=found,
+        sensors=sensors,
+        valve_heads=heads,
+        broken=broken,
+        dangers=(),
+        too_small=(),
     )
 
 

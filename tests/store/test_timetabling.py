@@ -270,8 +270,8 @@ class Stored(unittest.TestCase):
         assert job is not None and found is not None
         self.assertEqual((job.id, job.state), (job_id, "done"))
         now, hold = found.found
-        self.assertLess(now.electric_kwh, hold.electric_kwh)
-        self.assertAlmostEqual(sum(now.day_kwh), now.electric_kwh, places=6)
+        self.assertLess(now.drawn_kwh, hold.drawn_kwh)
+        self.assertAlmostEqual(sum(now.day_kwh), now.drawn_kwh, places=6)
         self.assertAlmostEqual(sum(now.day_cost), now.cost or 0.0, places=6)
         self.assertIn("made up", found.weather)
         self.assertEqual(len(found.day_outdoor_c), 21)
@@ -283,6 +283,18 @@ class Stored(unittest.TestCase):
         ):
             with self.assertRaises(HomeError):
                 comparing.ask_comparison(self.bench, home, 1, wrong)
+
+    def test_a_comparison_warns_of_rooms_under_their_guard_limit_and_of_heaters_too_small(self) -> None:
+        home = self.home()
+        weak = replace(home, heaters=tuple(replace(h, rated_heat_w=120.0) for h in home.heaters))
+        asked = comparing.Asked(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 18))
+        found = comparing.compare(self.bench, weak, 1, asked, lambda *_: None)
+        for each in found.found:
+            danger, small = each.warnings
+            self.assertTrue(danger.is_danger and danger.reached_c < weak.guard.low_c)
+            self.assertTrue(not small.is_danger and small.reached_c < small.limit_c)
+        sound = comparing.compare(self.bench, home, 1, asked, lambda *_: None)
+        self.assertEqual([f.warnings for f in sound.found], [(), ()])
 
     def test_a_comparison_that_is_stopped_leaves_the_one_before(self) -> None:
         home = self.home()
@@ -309,7 +321,7 @@ class Stored(unittest.TestCase):
         strip = totals_of(day_outlook(self.bench, home, revision, first, None, 5))
         assert strip.electric_kwh is not None
         # The strip has the log's sun and starts from the tracked state; the season a share of a clear sky.
-        self.assertAlmostEqual(season.found[0].electric_kwh / strip.electric_kwh.value, 1.0, delta=0.06)
+        self.assertAlmostEqual(season.found[0].drawn_kwh / strip.electric_kwh.value, 1.0, delta=0.06)
 
     def test_a_week_fitted_to_a_device_tells_what_is_lost(self) -> None:
         home = self.home()
@@ -357,7 +369,11 @@ class Stored(unittest.TestCase):
         self.assertTrue(room.school.is_money)
         figure = gap_figure(outlook, [room], "gap.study.0")
         self.assertAlmostEqual(figure.value or 0.0, gap.saved_kwh(gap.setback).value)
-        self.assertEqual({f.method[:2] for f in figure.beside}, {"E3", "E4"})
+        self.assertEqual({f.method[:2] for f in figure.beside}, {"E3"}, "a direct heater warms up no worse than it holds")
+        pump = replace(self.home().sources[0], kind="heat_pump", cop_points=((0.0, 3.0),))
+        pumped = replace(self.home(), sources=(pump, *self.home().sources[1:]))
+        outlook, (room,) = day_gaps(self.bench, pumped, 1, MONDAY, COLD)
+        self.assertEqual({f.method[:2] for f in gap_figure(outlook, [room], "gap.study.0").beside}, {"E3", "E4"})
         with self.assertRaises(NotKnowable):
             gap_figure(outlook, [room], "gap.study.7")
 
@@ -376,7 +392,7 @@ class Cooled(unittest.TestCase):
         self.assertLess(room.heat_w.min(), 0.0)
         self.assertGreater(room.costed.cold_kwh.value, 1.0)
         draws = np.abs(room.heat_w).sum() / 60_000
-        self.assertLess(room.costed.electric_kwh.value, draws, "a unit takes away more than it draws")
+        self.assertLess(room.costed.drawn_kwh.value, draws, "a unit takes away more than it draws")
         assert room.over_kh is not None
         self.assertGreaterEqual(room.over_kh.value, 0.0)
         without = replace(home, levels=tuple(replace(x, cooling_c=None) for x in home.levels))

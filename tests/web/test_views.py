@@ -15,6 +15,7 @@ from warmeter.core.thermal.learnt import Learnt, narrowed_by, range_of, total_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.store.codec import StoredFit
+from warmeter.web import format as show
 from warmeter.web.warmup.view import _lead_cell, _means, fit_strip, lead_rows, learnt_rows, sentence_of
 
 LONDON = LocalClock("Europe/London")
@@ -58,6 +59,9 @@ class FitViews(unittest.TestCase):
         lead = Lead(best=85.0, low=70.0, high=None, cautious=95.0, late_share=0.1)
         self.assertEqual(_lead_cell(lead), ("85", "70 to too late"))
         self.assertEqual(_lead_cell(replace(lead, best=None)), ("too late", ""))
+        weak = replace(lead, best=None, reach_c=17.24)
+        self.assertEqual(_lead_cell(weak), ("too small", ""))
+        self.assertEqual(show.lead_time(weak, self.home), "too small, holds 17.2")
 
     def test_leads_without_watts_do_not_hang_on_the_typed_watts(self) -> None:
         blind = replace(self.fit, watts_known=False, full_heat_w=2200.0)

@@ -143,9 +143,7 @@ def _fitted(options: argparse.Namespace, home: Home, log: ReadLog) -> tuple[Any,
     room = _named(home.rooms, options.room, "room")
     heater = home.heater_of(room.id)
     heat_w = full_heat_w(home, room.id) if heater else None
-    fit = fit_room(
-        room_log_of(log, home, room.id), prior_of(home, room), full_heat_w=heat_w or 1000.0, plate_w=heat_w
-    )
+    fit = fit_room(room_log_of(log, home, room.id), prior_of(home, room), full_heat_w=heat_w or 1000.0, plate_w=heat_w)
     return room, heater, fit
 
 

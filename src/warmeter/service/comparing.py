@@ -6,7 +6,7 @@ from datetime import date, timedelta
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
 from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
@@ -22,7 +22,8 @@ from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.series import asked_series_c
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
-from warmeter.core.warmup.season import STEP_MIN, SeasonDrive, season_run, starts_of
+from warmeter.core.warmup.dangers import MARGIN_K
+from warmeter.core.warmup.season import STEP_MIN, SeasonDrive, SeasonLow, season_low, season_run, starts_of
 from warmeter.core.weather.made_up import made_up_outdoor_c
 from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.outlook import draws_of
@@ -48,13 +49,29 @@ class Asked:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class RoomWarning:
+    """A room in danger or with a heater too small, once a stretch.
+
+    A danger has ``limit_c``, what it falls to in ``reached_c`` and when; a heater too small what is wanted in
+    ``limit_c``, what full heat for ever would hold in ``reached_c``, and outdoors on that day.
+    """
+
+    room: str
+    is_danger: bool
+    limit_c: float
+    reached_c: float
+    at_ms: int
+    outdoor_c: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Found:
     """One timetable over the stretch; daily arrays begin with the first date.
 
     Parameters
     ----------
-    electric_kwh, heat_kwh : float
-        Over the stretch.
+    drawn_kwh, heat_kwh : float
+        Over the stretch; drawn is electricity and what is burnt together.
     cost : float or None
         Money, None without a tariff.
     short_kh : float
@@ -65,12 +82,14 @@ class Found:
         How late a room was ready at worst [min]: None is beyond a day.
     day_cost, day_kwh, day_short_kh : tuple of float
         By local day.
+    warnings : tuple of RoomWarning
+        Rooms that fall under their guard limit, and heaters too small for what is asked.
     """
 
     key: str
     name: str
     heat_kwh: float
-    electric_kwh: float
+    drawn_kwh: float
     cost: float | None
     short_kh: float
     starts: int
@@ -80,6 +99,7 @@ class Found:
     day_cost: tuple[float, ...]
     day_kwh: tuple[float, ...]
     day_short_kh: tuple[float, ...]
+    warnings: tuple[RoomWarning, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -137,7 +157,13 @@ def latest_comparison(bench: Workbench, home_id: str) -> tuple[Job, Compared] | 
     """Return a home's newest comparison that ended well, None if there is none."""
     job = bench.work.latest_of_kind(home_id, "compare", only_done=True)
     document = None if job is None else bench.work.result(job.id)
-    return None if job is None or document is None else (job, _COMPARED.validate_json(document))
+    if job is None or document is None:
+        return None
+    try:
+        return job, _COMPARED.validate_json(document)
+    except ValidationError:
+        # Kept by an older Warmeter that found less: it is to be compared anew.
+        return None
 
 
 def run_comparison(bench: Workbench, job: Job, progress: Callable[[float, str], None]) -> None:
@@ -336,6 +362,7 @@ def _one(
     # None as soon as one heater draws what has no price.
     cost: Floats | None = np.zeros(steps)
     worst: tuple[float, str, int] = (0.0, "", 0)
+    warnings: list[RoomWarning] = []
     counted = season.day >= 0
     for k, (room, heater) in enumerate(rooms):
         told(k, room)
@@ -347,16 +374,15 @@ def _one(
             asked_of[zone.id] = np.full(steps, series.max()) if key == "hold" else series
         asked, model = asked_of[zone.id], models[room.id]
         start = np.array([asked[0], asked[0] - 0.1 * (asked[0] - season.outdoor_c[0]), asked[0]])
-        run = season_run(
-            model.step,
-            SeasonDrive(
-                outdoor_c=season.outdoor_c,
-                gain_w=model.gain_w + model.sun_m2 * season.clear_w_m2,
-                asked_c=asked,
-                start_c=start,
-            ),
-            model.control,
+        drive = SeasonDrive(
+            outdoor_c=season.outdoor_c,
+            gain_w=model.gain_w + model.sun_m2 * season.clear_w_m2,
+            asked_c=asked,
+            start_c=start,
         )
+        run = season_run(model.step, drive, model.control)
+        low = season_low(model.step, drive, model.control, run, season.day)
+        warnings += _warnings(room, low, home.guard_of(zone).low_c, model.control.band_k, season)
         cop = heat_over_draw(heater, home.source(heater.source_id), season.outdoor_c[:-1])
         heat += run.heat_w
         drawn = run.heat_w / cop
@@ -376,7 +402,7 @@ def _one(
         key=key,
         name=name,
         heat_kwh=float(heat[counted].sum() * STEP_MIN / 60_000),
-        electric_kwh=float(kwh[counted].sum()),
+        drawn_kwh=float(kwh[counted].sum()),
         cost=None if cost is None else float(cost[counted].sum()),
         short_kh=float(short[counted].sum() * STEP_MIN / 60),
         starts=sum(starts_of(watts[counted]) for watts in by_source.values()),
@@ -386,7 +412,37 @@ def _one(
         day_cost=() if cost is None else daily(cost),
         day_kwh=daily(kwh),
         day_short_kh=daily(short * STEP_MIN / 60),
+        warnings=tuple(warnings),
     )
+
+
+def _warnings(room: Room, low: SeasonLow, limit_c: float, band_k: float, season: _Season) -> list[RoomWarning]:
+    """Return what a room's season warns of."""
+    found = []
+    if low.lowest_c < limit_c - band_k / 2 - MARGIN_K:
+        at = low.step
+        found.append(
+            RoomWarning(
+                room=room.name,
+                is_danger=True,
+                limit_c=limit_c,
+                reached_c=low.lowest_c,
+                at_ms=int(season.at_ms[at]),
+                outdoor_c=float(season.outdoor_c[at]),
+            )
+        )
+    if low.small_day is not None:
+        found.append(
+            RoomWarning(
+                room=room.name,
+                is_danger=False,
+                limit_c=low.wanted_c,
+                reached_c=low.reach_c,
+                at_ms=int(season.at_ms[int(np.argmax(season.day == low.small_day))]),
+                outdoor_c=low.small_outdoor_c,
+            )
+        )
+    return found
 
 
 def _rises(asked: Floats) -> NDArray[np.int64]:

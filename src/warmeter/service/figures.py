@@ -4,16 +4,17 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from warmeter.core.building.fuel import kwh_per_unit
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.figure import Figure, Given, Origin, Sway
 from warmeter.core.thermal.learnt import DrawnEstimate, RoomFit, narrowed_by, total_of
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.units import MS_PER_MIN
-from warmeter.core.warmup.lead import lead_table_s
+from warmeter.core.warmup.lead import Lead, lead_table_s
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
 from warmeter.service.machines import MachineRecord
-from warmeter.service.outlook import DayOutlook, RoomOutlook
+from warmeter.service.outlook import DayOutlook, RoomOutlook, totals_of
 from warmeter.service.run_plans import RunPlan
 
 Runs = Sequence[tuple[MachineRecord, RunPlan]]
@@ -32,6 +33,8 @@ def figure_of_day(outlook: DayOutlook, runs: Runs, key: str) -> Figure:
     if kind == "lead":
         zone_id, _, index = rest.rpartition(".")
         return _lead(outlook, zone_id, int(index) if index.isdigit() else -1)
+    if kind == "fuel":
+        return _fuel(outlook, rest)
     if kind == "run":
         return _run(outlook, runs, rest)
     makers = {"cost": _cost, "electricity": _electricity, "shortfall": _shortfall, "over": _over, "saving": _saving}
@@ -81,8 +84,12 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
     )
     hand = _hand_lead(loss, store, room.full_heat_w + gain, found, outdoor)
     lead = found.lead
-    first = "Measure first: this range is longer than the gap that it serves, so no start is printed. " if found.measure_first else ""
-    late = first if lead.best is not None else "Even 12 h of full heat are too late: hold, or let it fall less. "
+    first = (
+        "Measure first: this range is longer than the gap that it serves, so no start is printed. "
+        if found.measure_first
+        else ""
+    )
+    late = first if lead.best is not None else _why_none(lead)
     draws = (
         f" In {100 * lead.late_share:.0f} % of the draws no start within 12 h is in time." if lead.late_share else ""
     )
@@ -103,6 +110,13 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
         "warms its air first, through the heater's own lag, so the two differ." + draws,
         sways=_lead_sways(room, found),
     )
+
+
+def _why_none(lead: Lead) -> str:
+    """Return why no lead is told."""
+    if lead.reach_c is None:
+        return "Even 12 h of full heat are too late: hold, or let it fall less. "
+    return f"The heater is too small: at full heat for ever it would hold {lead.reach_c:.1f} °C in this weather. "
 
 
 def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoor: float) -> Figure:
@@ -227,8 +241,8 @@ def _cost_sways(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> tuple[Sway
     per_kelvin = per_tenth = 0.0
     for room in rooms:
         loss, _ = loss_and_store(room)
-        cop = room.costed.heat_kwh.value / room.costed.electric_kwh.value if room.costed.electric_kwh.value else 1.0
-        drawn = room.costed.electric_kwh.value
+        cop = room.costed.heat_kwh.value / room.costed.drawn_kwh.value if room.costed.drawn_kwh.value else 1.0
+        drawn = room.costed.drawn_kwh.value
         price = room.costed.cost.value / drawn if room.costed.cost and drawn else 0.0
         per_kelvin += loss * hours / 1000 / cop * price
         per_tenth += 0.1 * (room.costed.cost.value if room.costed.cost else 0.0)
@@ -238,13 +252,47 @@ def _cost_sways(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> tuple[Sway
     )
 
 
+def _fuel(outlook: DayOutlook, source_id: str) -> Figure:
+    use = next((f for f in totals_of(outlook).fuels if f.source.id == source_id), None)
+    if use is None:
+        raise NotKnowable("This source burns nothing on this day.", "Go back to the timetable.")
+    heat = total_of(
+        [r.costed.heat_kwh for r in _in_watts(outlook) if r.costed.fuel and r.heater.source_id == source_id]
+    )
+    content, share = kwh_per_unit(use.source), heat.value / use.drawn_kwh.value if use.drawn_kwh.value else 1.0
+    return Figure(
+        key=f"fuel.{source_id}",
+        title=f"{use.name.capitalize()} for heating, {use.source.name}",
+        unit=use.unit,
+        value=use.amount.value,
+        low=use.amount.low,
+        high=use.amount.high,
+        decimals=2,
+        formula="V = Q / (η · e)",
+        substituted=f"= {heat.value:.1f} kWh heat / ({share:.3f} · {content:g} kWh/{use.unit})",
+        method="B5, C10",
+        givens=(
+            Given(symbol="Q", name="heat", value=heat.value, unit="kWh", decimals=1, origin="forecast"),
+            Given(symbol="η", name="heat over what is burnt", value=share, unit="", decimals=3, origin="typed"),
+            Given(
+                symbol="e",
+                name=f"energy of {use.name}",
+                value=content,
+                unit=f"kWh/{use.unit}",
+                decimals=2,
+                origin="assumed" if use.source.fuel_kwh is None else "typed",
+            ),
+        ),
+    )
+
+
 def _electricity(outlook: DayOutlook) -> Figure:
     rooms = _in_watts(outlook)
     rooms = [room for room in rooms if not room.costed.fuel]
     if not rooms:
         raise NotKnowable("No room of this home is heated by electricity.", "Look at the fuel under Survey, Heating.")
     heat = total_of([room.costed.heat_kwh for room in rooms])
-    electric = total_of([room.costed.electric_kwh for room in rooms])
+    electric = total_of([room.costed.drawn_kwh for room in rooms])
     cop = heat.value / electric.value if electric.value else 1.0
     loss = sum(loss_and_store(room)[0] for room in rooms)
     excess = float(np.mean([room.predicted_c.mean() for room in rooms]) - outlook.outdoor_expected_c.mean())

@@ -35,7 +35,7 @@ _KEPT_GAPS = Kept(24)
 class School:
     """The two schools over a day's gaps: what setting back saves against always the same.
 
-    ``is_money`` tells whether the winner was found by money or, without prices, by electricity [kWh];
+    ``is_money`` tells whether the winner was found by money or, without prices, by what is drawn [kWh];
     ``sure`` is the share of draws that agree with the best estimate.
     """
 
@@ -48,12 +48,14 @@ class School:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RoomGaps:
-    """A room's gaps that end in a day."""
+    """A room's gaps that end in a day; ``fuel`` names what its heater burns, "" for electricity."""
 
     room: Room
     zone: Zone
     gaps: tuple[GapFigures, ...]
     school: School | None
+    fuel: str
+    is_in_watts: bool
 
 
 def day_gaps(
@@ -87,7 +89,14 @@ def _room_gaps(bench: Workbench, outlook: DayOutlook, room: RoomOutlook, typed: 
         )
         for gap in gaps_of(blocks, day.start_ms, day.end_ms)
     )
-    return RoomGaps(room=room.room, zone=room.zone, gaps=figures, school=_school(room, figures))
+    return RoomGaps(
+        room=room.room,
+        zone=room.zone,
+        gaps=figures,
+        school=_school(room, figures),
+        fuel=room.costed.fuel,
+        is_in_watts=room.is_in_watts,
+    )
 
 
 def _weather(
@@ -107,9 +116,7 @@ def _weather(
         offsets_k=offsets,
         sun_w_m2=clear_sky(home, gap.from_ms, 60.0, minutes),
         per_heat=per_heat,
-        price=price_of_drawn(
-            heater, home.source(heater.source_id), _price(home, clock, gap.from_ms, end), minutes
-        ),
+        price=price_of_drawn(heater, home.source(heater.source_id), _price(home, clock, gap.from_ms, end), minutes),
     )
 
 
@@ -127,7 +134,7 @@ def _school(room: RoomOutlook, figures: tuple[GapFigures, ...]) -> School | None
     """Return which school the day's gaps favour, None without a gap or without watts."""
     if not figures or not room.is_in_watts:
         return None
-    kwh = np.sum([f.hold.electric_kwh - f.setback.electric_kwh for f in figures], axis=0)
+    kwh = np.sum([f.hold.drawn_kwh - f.setback.drawn_kwh for f in figures], axis=0)
     costs = [(f.hold.cost, f.setback.cost) for f in figures]
     is_money = all(a is not None and b is not None for a, b in costs)
     saved = np.sum([a - b for a, b in costs if a is not None and b is not None], axis=0) if is_money else kwh
@@ -147,7 +154,12 @@ def _reason(figures: tuple[GapFigures, ...], kwh: float, wins: bool, is_money: b
     leads = [f.setback.lead.best for f in figures if f.setback.lead is not None]
     late = any(lead is None for lead in leads)
     longest = max((lead for lead in leads if lead is not None), default=0.0)
+    small = [
+        f.setback.lead.reach_c for f in figures if f.setback.lead is not None and f.setback.lead.reach_c is not None
+    ]
     warm = f"it needs up to {longest:.0f} min of warm-up" if not late else "one warm-up comes too late even at 12 h"
+    if small:
+        warm = f"its heater is too small: at full heat for ever it would hold {min(small):.1f} °C"
     if wins:
         return f"the room loses less heat while it is cooler ({kwh:.2f} kWh less drawn); {warm}"
     if is_money and kwh > 0:
@@ -183,8 +195,9 @@ def gap_figure(outlook: DayOutlook, found: list[RoomGaps], key: str) -> Figure:
         Given(symbol="θe", name="outdoor, mean", value=outdoor, unit="°C", decimals=1, origin="forecast"),
         Given(symbol="T", name="length", value=gap.minutes / 60, unit="h", decimals=2, origin="typed"),
     )
-    hand = _hand(loss, store, shown.full_heat_w, gap, outdoor)
-    hold, back = float(figures.hold.electric_kwh[0]), float(figures.setback.electric_kwh[0])
+    is_pump = outlook.home.source(shown.heater.source_id).kind == "heat_pump" and not room.fuel
+    hand = _hand(loss, store, shown.full_heat_w, gap, outdoor, is_pump)
+    hold, back = float(figures.hold.drawn_kwh[0]), float(figures.setback.drawn_kwh[0])
     return Figure(
         key=key,
         title=f"Set back, {room.room.name}, {gap.minutes / 60:.1f} h",
@@ -194,19 +207,19 @@ def gap_figure(outlook: DayOutlook, found: list[RoomGaps], key: str) -> Figure:
         high=saved.high,
         decimals=2,
         formula="saved = E(held) − E(set back), over the gap and the day after",
-        substituted=f"{hold:.2f} − {back:.2f} = {saved.value:.2f} kWh of electricity",
+        substituted=f"{hold:.2f} − {back:.2f} = {saved.value:.2f} kWh of {room.fuel or 'electricity'}",
         givens=givens,
         method="simulation of the room with its own stores, its heater in proportion over 0.5 K",
         beside=hand,
         note=(
             "One store cools and warms as a whole; the room has air, fabric and a heater apart, so its air falls and "
-            "rises faster and its walls give and take more slowly. The closed form counts heat, not electricity."
+            "rises faster and its walls give and take more slowly. The closed form counts heat, not what is drawn for it."
         ),
     )
 
 
-def _hand(loss: float, store: float, full_w: float, gap: Gap, outdoor: float) -> tuple[Figure, ...]:
-    """Return E3 and E4 for a gap, none where they do not apply."""
+def _hand(loss: float, store: float, full_w: float, gap: Gap, outdoor: float, is_pump: bool) -> tuple[Figure, ...]:
+    """Return E3 for a gap, and E4 where a heat pump may warm up at a worse efficiency; none where they do not apply."""
     try:
         case = SetbackCase(
             loss_w_k=loss,
@@ -221,24 +234,27 @@ def _hand(loss: float, store: float, full_w: float, gap: Gap, outdoor: float) ->
         cost = setback_cost(case, TwoPrices(cop_hold=1.0, cop_reheat=1.0, price_base=1.0, price_reheat=1.0))
     except (ValueError, ArithmeticError):
         return ()
+    store_figure = Figure(
+        key="hand.e3",
+        title="By one store",
+        unit="kWh of heat",
+        value=energy.saving_kwh,
+        low=None,
+        high=None,
+        decimals=2,
+        formula="E = H·x0·T − (H·xs·thold + P·tr)",
+        substituted=(
+            f"{energy.hold_kwh:.2f} − {energy.setback_kwh:.2f}; lowest {energy.lowest_c:.1f} °C, "
+            f"reheat {energy.reheat_s / 60:.0f} min"
+        ),
+        givens=(),
+        method="E3 hold against setback",
+    )
+    if not is_pump:
+        return (store_figure,)
     even = cost.breakeven_cop_reheat
     return (
-        Figure(
-            key="hand.e3",
-            title="By one store",
-            unit="kWh of heat",
-            value=energy.saving_kwh,
-            low=None,
-            high=None,
-            decimals=2,
-            formula="E = H·x0·T − (H·xs·thold + P·tr)",
-            substituted=(
-                f"{energy.hold_kwh:.2f} − {energy.setback_kwh:.2f}; lowest {energy.lowest_c:.1f} °C, "
-                f"reheat {energy.reheat_s / 60:.0f} min"
-            ),
-            givens=(),
-            method="E3 hold against setback",
-        ),
+        store_figure,
         Figure(
             key="hand.e4",
             title="Break-even of the warm-up",

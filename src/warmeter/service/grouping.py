@@ -25,6 +25,7 @@ GAIN_W_M2, SUN_M2_M2, CLOUD = 4.0, 0.02, 0.4
 MADE_UP_SWING_K = 3.0
 SURVEY_DOUBT, LEARNT_DOUBT = 0.25, 0.1
 CLOSE_KH = 5.0
+STRAINED_H = 12.0  # a warm-up of half a day at full heat that does not arrive is no warm-up
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,6 +50,8 @@ class Trial:
     sensors: int
     valve_heads: int
     broken: tuple[str, ...]
+    dangers: tuple[str, ...]
+    too_small: tuple[str, ...]
 
     @property
     def short_kh(self) -> float:
@@ -153,7 +156,24 @@ def _trial(
         sensors=len(proposal.groups),
         valve_heads=heads,
         broken=broken,
+        dangers=tuple(_under_guard(home, compiled.room_ids, found)),
+        too_small=tuple(
+            f"{home.room(key).name}: its heaters gave all they can for {found.strained_h[k]:.0f} h on end and it stayed under "
+            "what is asked: they are too small for this week, or their source is"
+            for k, key in enumerate(compiled.room_ids)
+            if found.strained_h[k] >= STRAINED_H
+        ),
     )
+
+
+def _under_guard(home: Home, room_ids: tuple[str, ...], found: Tried) -> list[str]:
+    """Return which rooms fall under the home's own guard limit, where pipes and people are at risk."""
+    limits = [(k, home.room(key).name, home.guard_of(home.zone_of_room(key)).low_c) for k, key in enumerate(room_ids)]
+    return [
+        f"{name} falls to {found.coldest_c[k]:.1f} °C, under its guard limit of {low:.1f} °C: pipes and people there are at risk"
+        for k, name, low in limits
+        if found.coldest_c[k] < low
+    ]
 
 
 def _limits(home: Home, room_id: str, found: Tried, k: int) -> str:
@@ -271,12 +291,12 @@ def verdict(home: Home, trials: tuple[Trial, ...]) -> tuple[Trial, str, str]:
     rest = [t for t in sound if t is not best]
     reason = (
         f"{best.proposal.name}: {best.short_kh:.0f} K·h short in all rooms together, "
-        f"{best.over_kh:.0f} over, {best.found.electric_kwh:.0f} kWh."
+        f"{best.over_kh:.0f} over, {best.found.drawn_kwh:.0f} kWh."
     )
     if not rest:
         return best, reason, ""
     rival = min(rest, key=_worth)
-    gap = rival.found.electric_kwh - best.found.electric_kwh
+    gap = rival.found.drawn_kwh - best.found.drawn_kwh
     words = []
     if gap < 0:
         words.append(f"it takes {-gap:.0f} kWh less")
@@ -304,7 +324,7 @@ def rival_room(trial: Trial, home: Home) -> str:
 
 
 def _worth(trial: Trial) -> float:
-    return trial.found.cost if trial.found.cost is not None else trial.found.electric_kwh
+    return trial.found.cost if trial.found.cost is not None else trial.found.drawn_kwh
 
 
 def learnt_rooms(bench: Workbench, home: Home) -> dict[str, RoomRc]:

@@ -289,11 +289,7 @@ def rounded_setting(setting: Setting, step_w: float, step_min: float, least_w: f
     """Return a setting in the plug's own steps: threshold to the nearest that is no lower than ``least_w``, wait up."""
     waits = int(np.ceil(setting.wait_s / (60 * step_min) - 1e-9))
     steps = max(1, round(setting.threshold_w / step_w), int(np.ceil(least_w / step_w - 1e-9)))
-    return Setting(
-        threshold_w=steps * step_w,
-        wait_s=max(1, waits) * 60 * step_min,
-        hysteresis_w=setting.hysteresis_w,
-    )
+    return Setting(threshold_w=steps * step_w, wait_s=max(1, waits) * 60 * step_min, hysteresis_w=setting.hysteresis_w)
 
 
 def days_of(record: MachineRecord) -> float:

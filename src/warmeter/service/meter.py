@@ -199,11 +199,7 @@ def _stretch(intervals: "_Intervals", clock: LocalClock, first: date, last: date
     kwh = found.total / J_PER_KWH
     known_h = found.coverage * hours
     return MeterStretch(
-        first=first,
-        last=last,
-        kwh=kwh,
-        mean_w=1000 * kwh / known_h if known_h > 0 else None,
-        coverage=found.coverage,
+        first=first, last=last, kwh=kwh, mean_w=1000 * kwh / known_h if known_h > 0 else None, coverage=found.coverage
     )
 
 
@@ -246,10 +242,5 @@ def _floor(bench: Workbench, home: Home, finest: list[StoredSeries], clock: Loca
         power = power - np.nan_to_num(means(bench, given, start, step, steps))
     at = start + (np.arange(steps) * (step * 1000)).astype(np.int64)
     return night_floor(
-        at,
-        power,
-        step_s=step,
-        clock=clock,
-        first=clock.local(start).date(),
-        last=clock.local(last).date(),
+        at, power, step_s=step, clock=clock, first=clock.local(start).date(), last=clock.local(last).date()
     )

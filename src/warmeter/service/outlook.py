@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmeter.core.building.damp import DampLimit
-from warmeter.core.building.fuel import FUELS, burns_fuel, price_of_drawn
+from warmeter.core.building.fuel import FUELS, burns_fuel, kwh_per_unit, price_of_drawn
 from warmeter.core.building.heating import cold_over_draw, full_cool_w, full_heat_w, heat_over_draw
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.claims.arbiter import Claim
@@ -83,7 +83,7 @@ class Costed:
 
     heat_kwh: DrawnEstimate
     cold_kwh: DrawnEstimate
-    electric_kwh: DrawnEstimate
+    drawn_kwh: DrawnEstimate
     cost: DrawnEstimate | None
     by_rate: tuple[tuple[str, Decimal, Decimal, float], ...] = ()
     fuel: str = ""
@@ -537,11 +537,7 @@ def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int
     if fuel:
         price = Decimal(repr(float(by_minute[0])))
         return Drawn(
-            fuel=fuel,
-            names=(fuel,),
-            prices=(price,),
-            rate=np.zeros(minutes, dtype=np.int64),
-            by_minute=by_minute,
+            fuel=fuel, names=(fuel,), prices=(price,), rate=np.zeros(minutes, dtype=np.int64), by_minute=by_minute
         )
     assert prices is not None  # only a tariff gives electricity a price
     rates = prices.tariff.rates
@@ -570,7 +566,7 @@ def _costed(heat_w: Floats, cop: Floats, drawn: Drawn) -> Costed:
         fuel=drawn.fuel,
         heat_kwh=range_of(np.maximum(heat_w, 0.0).sum(axis=1) / 60_000),
         cold_kwh=range_of(np.maximum(-heat_w, 0.0).sum(axis=1) / 60_000),
-        electric_kwh=range_of(electric.sum(axis=1)),
+        drawn_kwh=range_of(electric.sum(axis=1)),
         cost=cost,
         by_rate=by_rate,
     )
@@ -614,10 +610,22 @@ def _saving(
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class FuelUse:
+    """What a source burns over a stretch: the fuel's name and unit, how much in that unit, and the energy in it."""
+
+    source: Source
+    name: str
+    unit: str
+    amount: DrawnEstimate
+    drawn_kwh: DrawnEstimate
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Totals:
     """A stretch's sums over the rooms whose watts are known; None where there are no prices or no watts."""
 
     electric_kwh: DrawnEstimate | None
+    fuels: tuple[FuelUse, ...]
     cost: DrawnEstimate | None
     short_kh: DrawnEstimate
     over_kh: DrawnEstimate | None
@@ -628,14 +636,34 @@ def totals_of(outlook: DayOutlook) -> Totals:
     """Return a stretch's sums."""
     rooms = [room for room in outlook.rooms if room.is_in_watts]
     priced = bool(rooms) and all(room.costed.cost is not None for room in rooms)
-    electric = [room.costed.electric_kwh for room in rooms if not room.costed.fuel]
+    electric = [room.costed.drawn_kwh for room in rooms if not room.costed.fuel]
     return Totals(
         electric_kwh=total_of(electric) if electric else None,
+        fuels=_fuels(outlook.home, rooms),
         cost=total_of([room.costed.cost for room in rooms if room.costed.cost]) if priced else None,
         short_kh=total_of([room.shortfall_kh for room in outlook.rooms]),
         over_kh=total_of(over) if (over := [r.over_kh for r in outlook.rooms if r.over_kh is not None]) else None,
         saved_cost=total_of([r.saving.saved_cost for r in rooms if r.saving.saved_cost]) if priced else None,
     )
+
+
+def _fuels(home: Home, rooms: list[RoomOutlook]) -> tuple[FuelUse, ...]:
+    """Return what each source of these rooms burns, in the unit in which it is bought."""
+    found = []
+    for source in home.sources:
+        drawn = [r.costed.drawn_kwh for r in rooms if r.costed.fuel and r.heater.source_id == source.id]
+        if drawn:
+            kind, total = FUELS[source.fuel], total_of(drawn)
+            found.append(
+                FuelUse(
+                    source=source,
+                    name=kind.name,
+                    unit=kind.unit,
+                    amount=range_of(total.draws / kwh_per_unit(source)),
+                    drawn_kwh=total,
+                )
+            )
+    return tuple(found)
 
 
 def cost_with_leads(outlook: DayOutlook, room: RoomOutlook, leads_min: dict[int, float]) -> float | None:

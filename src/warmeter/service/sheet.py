@@ -164,9 +164,7 @@ def _finish(record: MachineRecord) -> FinishLine | None:
     except NotKnowable:
         return None
     machine = record.appliance
-    setting = rounded_setting(
-        exact, machine.threshold_step_w, machine.wait_step_min, least_threshold_w(record.found)
-    )
+    setting = rounded_setting(exact, machine.threshold_step_w, machine.wait_step_min, least_threshold_w(record.found))
     sentence = handed(record, "finished", setting)
     # Rounded to the plug's steps it may see no run at all: then nothing is handed over.
     if sentence.verdict.missed == sentence.verdict.asked:

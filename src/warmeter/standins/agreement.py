@@ -224,9 +224,7 @@ def _stores_scene(seed: int, log_days: int) -> StoresScene:
         high_c=float(rng.choice([19.5, 20.0, 20.5, 21.0])),
         low_c=float(rng.choice([15.5, 16.0, 16.5, 17.0])),
     )
-    scene = StoresScene(
-        rng=rng, plan=plan, weather=weather, setpoint_c=setpoints, gain_w=people_w(rng, plan, days)
-    )
+    scene = StoresScene(rng=rng, plan=plan, weather=weather, setpoint_c=setpoints, gain_w=people_w(rng, plan, days))
     # Scale what nobody logs to between a tenth and a fifth of all heat.
     people_scale = float(rng.uniform(0.10, 0.20)) / max(scene.run().unlogged_share, 1e-6)
     brighter = replace(weather, sun_w_m2=weather.sun_w_m2 * min(people_scale, 1.5))
@@ -296,7 +294,9 @@ def judge_seed(seed: int, family: Family = "stores", log_days: int = LOG_DAYS, g
     )
 
 
-def _fitted_lead(fit: RoomFit, log: RoomLog, run: LoggedRun, plan: SurveyedPlan, free_from: int, due: int) -> float | None:
+def _fitted_lead(
+    fit: RoomFit, log: RoomLog, run: LoggedRun, plan: SurveyedPlan, free_from: int, due: int
+) -> float | None:
     """Return the lead that the fit gives from the evening's state and the coming temperatures."""
     coarse = compile_rooms(fit.rooms, plan.full_heat_w, log.step_s)
     begin, end = (free_from - 2 * _DAY) // EVERY_MIN, free_from // EVERY_MIN

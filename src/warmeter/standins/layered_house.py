@@ -175,7 +175,22 @@ def layered_surroundings(rng: np.random.Generator, start_ms: int, days: int, mea
 
 @njit(cache=True, nogil=True)
 def _march(  # type: ignore[no-untyped-def]
-    states, heat, mode, setpoint, begin, end, substeps, links, stores, outdoor, south, leak, door, gain, neighbour, numbers
+    states,
+    heat,
+    mode,
+    setpoint,
+    begin,
+    end,
+    substeps,
+    links,
+    stores,
+    outdoor,
+    south,
+    leak,
+    door,
+    gain,
+    neighbour,
+    numbers,
 ):
     """Step minutes [begin, end). ``mode``: 0 on/off, 1 proportional, 2 full heat; ``numbers`` as ``_numbers``."""
     full_w, glass, leak_w_k, door_w_k, window, wall_sun, convective, emitter_w_k = numbers
@@ -315,7 +330,9 @@ class LayeredHouse:
             p.full_heat_w / 30.0,
         )
 
-    def _go(self, run: LayeredRun, states: Floats, heat: Floats, mode: int, setpoint: Floats, span: tuple[int, int]) -> None:
+    def _go(
+        self, run: LayeredRun, states: Floats, heat: Floats, mode: int, setpoint: Floats, span: tuple[int, int]
+    ) -> None:
         _march(
             states,
             heat,

@@ -14,11 +14,21 @@ from warmeter.standins.agreement import HELD_DAYS, LOG_DAYS, Family, log_of_run,
 
 Floats = NDArray[np.float64]
 Misleading = Literal[
-    "clean", "part of the heat", "stove in the evening", "sensor beside the heater", "stamp", "steady outdoors",
+    "clean",
+    "part of the heat",
+    "stove in the evening",
+    "sensor beside the heater",
+    "stamp",
+    "steady outdoors",
     "cold neighbour",
 ]
 KINDS: tuple[Misleading, ...] = (
-    "part of the heat", "stove in the evening", "sensor beside the heater", "stamp", "steady outdoors", "cold neighbour",
+    "part of the heat",
+    "stove in the evening",
+    "sensor beside the heater",
+    "stamp",
+    "steady outdoors",
+    "cold neighbour",
 )
 _DAY = 1440
 
@@ -59,10 +69,7 @@ def misleading_log(kind: Misleading, seed: int, family: Family, days: int = LOG_
         log = _coarser(log, 3)
         log = replace(log, heat_w=np.roll(log.heat_w, int(rng.choice([-1, 1]))))
     return MisledFit(
-        log=log,
-        prior=prior_of_plan(scene.rng, scene.plan),
-        full_heat_w=plan.full_heat_w,
-        true_loss_w_k=plan.loss_w_k,
+        log=log, prior=prior_of_plan(scene.rng, scene.plan), full_heat_w=plan.full_heat_w, true_loss_w_k=plan.loss_w_k
     )
 
 

@@ -1,22 +1,43 @@
 """Predicted danger in words, the same on every page that predicts."""
 
+from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_MIN
+from warmeter.core.warmup.dangers import TooSmall
 from warmeter.service.dangers import dangers_of
 from warmeter.service.outlook import DayOutlook
 from warmeter.web import format as show
 
 
-def danger_lines(outlook: DayOutlook) -> list[str]:
-    """Return the rooms of a day that fall under their guard limit, in words."""
+def danger_lines(outlook: DayOutlook) -> dict[str, list[str]]:
+    """Return in words which rooms of a day fall under their guard limit, and which heaters are too small for it."""
     home, unit = outlook.home, show.temperature_unit(outlook.home)
-    lines = []
-    for danger in dangers_of(outlook):
-        at_ms = outlook.day.start_ms + danger.minute * MS_PER_MIN
+    lines, small = [], []
+    for room in dangers_of(outlook):
+        if room.too_small is not None:
+            small.append(too_small_line(home, room.room.name, room.too_small))
+        under = room.under
+        if under is None:
+            continue
+        at_ms = outlook.day.start_ms + (under.minute - room.begin) * MS_PER_MIN
         when = show.moment(at_ms, outlook.clock, home.country)
-        often = "" if danger.share >= 0.5 else f", in {100 * danger.share:.0f} of 100 outcomes"
         lines.append(
-            f"{danger.room.name} is predicted to fall to {show.temperature(danger.lowest_c, home)} {unit}{often}, under its guard "
-            f"limit of {show.temperature(danger.limit_c, home)} {unit}, first on {when}: pipes and "
-            "people there are at risk. Its heater is too small, or too much is asked of it."
+            f"{room.room.name} is predicted to fall to {show.temperature(under.lowest_c, home)} {unit}{_often(under.share)}, "
+            f"under its guard limit of {show.temperature(under.limit_c, home)} {unit}, first on {when}: pipes and people there "
+            "are at risk. Its heater is too small, or too much is asked of it."
         )
-    return lines
+    return {"dangers": lines, "too_small": small}
+
+
+def too_small_line(home: Home, name: str, small: TooSmall) -> str:
+    """Return that a room's heater cannot hold what is asked of it."""
+    unit = show.temperature_unit(home)
+    return (
+        f"{name}: its heater is too small for {show.temperature(small.wanted_c, home)} {unit} at "
+        f"{show.temperature(small.outdoor_c, home)} {unit} outdoors{_often(small.share)}. At full heat for ever it would hold "
+        f"{show.temperature(small.reach_c, home)} {unit}: starting earlier does not help."
+    )
+
+
+def _often(share: float) -> str:
+    """Return how often, where it is not sure."""
+    return "" if share >= 0.5 else f" in {100 * share:.0f} of 100 outcomes"

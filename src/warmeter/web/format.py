@@ -8,6 +8,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_to, kelvin_to
+from warmeter.core.warmup.lead import Lead
 
 MINUS, THIN = "\u2212", "\u2009"
 # A number, or two with "to" or "and" between, in °C or as a difference in K (not K·h, and not a W/K).
@@ -110,6 +111,15 @@ def duration(minutes: float) -> str:
     """Return minutes as "85 min" or "3 h 05 min"."""
     whole = round(minutes)
     return f"{whole} min" if whole < 120 else f"{whole // 60} h {whole % 60:02d} min"
+
+
+def lead_time(lead: Lead, home: Home) -> str:
+    """Return a lead's best estimate, or why there is none: too late, or a heater too small and what it would hold."""
+    if lead.best is not None:
+        return duration(lead.best)
+    if lead.reach_c is None:
+        return "too late"
+    return f"too small, holds {temperature(lead.reach_c, home)}"
 
 
 def day_long(on: date, country: str) -> str:

@@ -58,11 +58,12 @@ class Tried:
     """A grouping after its week; energies in kWh, per-room arrays in the home's order.
 
     ``short_kh`` and ``over_kh`` are K·h below and above what people want; ``coldest_c`` the least air.
-    ``starts`` counts how often a source went from rest to work.
+    ``starts`` counts how often a source went from rest to work; ``strained_h`` is the longest stretch [h] in which
+    all of a room's heaters gave all they can, or all that their source leaves them, and it stayed under what is asked.
     """
 
     heat_kwh: float
-    electric_kwh: float
+    drawn_kwh: float
     cost: float | None
     room_heat_kwh: Floats
     short_kh: Floats
@@ -71,6 +72,7 @@ class Tried:
     coldest_c: Floats
     warmest_c: Floats
     starts: int
+    strained_h: Floats
 
 
 @njit(cache=True, nogil=True)
@@ -179,7 +181,7 @@ def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
         starts += int((asked[1:] & ~asked[:-1]).sum())
     return Tried(
         heat_kwh=float(heat.sum()),
-        electric_kwh=float(electric.sum()),
+        drawn_kwh=float(electric.sum()),
         cost=_cost(home, electric, None if week.price is None else week.price[count]),
         room_heat_kwh=room_heat,
         short_kh=short,
@@ -188,7 +190,25 @@ def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
         coldest_c=inside.min(axis=1),
         warmest_c=inside.max(axis=1),
         starts=starts,
+        strained_h=_strained_h(home, fired[:, count], inside, needs),
     )
+
+
+def _strained_h(home: CompiledHome, fired_w: Floats, air_c: Floats, needs_c: Floats) -> Floats:
+    """Return each room's longest stretch at all the heat it can have and still short, shape (room,) [h]."""
+    drained = np.zeros(fired_w.shape, dtype=bool)
+    for s, most in enumerate(home.most_w):
+        mine = home.heater_source == s
+        drained[mine] = fired_w[mine].sum(axis=0) >= 0.999 * most
+    spent = (fired_w >= 0.999 * home.full_w[:, None]) | drained
+    found = np.zeros(len(home.room_ids))
+    for room in range(found.size):
+        mine = home.heater_room == room
+        band = home.band_k[mine].max() if mine.any() else 0.0
+        lacking = spent[mine].all(axis=0) & (air_c[room] < np.nan_to_num(needs_c[room], nan=-np.inf) - band / 2)
+        edges = np.flatnonzero(np.diff(np.concatenate([[False], lacking, [False]]).astype(np.int8)))
+        found[room] = float((edges[1::2] - edges[::2]).max(initial=0)) / 60 if mine.any() else 0.0
+    return found
 
 
 def _cost(home: CompiledHome, drawn_kwh: Floats, electricity: Floats | None) -> float | None:

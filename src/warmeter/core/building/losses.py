@@ -21,6 +21,7 @@ LEAST_OPAQUE_U = 0.2
 # A survey's loss is never known better than within a fifth, nor doubted by more than two fifths (standard deviations).
 LEAST_SURVEY_SD, MOST_SURVEY_SD = 0.2, 0.4
 
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LossRow:
     """One line of a loss: size in ``unit``, U [W/(m2 K)] or air change, share of the fall (ratio), watts."""

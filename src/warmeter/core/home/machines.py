@@ -24,7 +24,9 @@ MachineKind = Literal[
     "other",
 ]
 # What starts and stops by itself: nobody starts a run of it, so none is planned, priced or cut.
-CYCLES_BY_ITSELF: frozenset[MachineKind] = frozenset({"fridge", "freezer", "tub", "dehumidifier", "water_heater", "pump"})
+CYCLES_BY_ITSELF: frozenset[MachineKind] = frozenset(
+    {"fridge", "freezer", "tub", "dehumidifier", "water_heater", "pump"}
+)
 Asking = Literal["finished", "started", "idle", "left_on", "ran_today"]
 Watts = Annotated[float, Ge(0), Le(50_000)]
 

@@ -173,9 +173,7 @@ def _with_blips_joined(found: list[Cycle], power_w: Floats, step_s: float) -> li
         )
         if is_blip and after is not None:
             pause_s = max(first.longest_pause_s, after.longest_pause_s, (after.start - first.end) * step_s)
-            joined.append(
-                replace(after, start=first.start, longest_pause_s=pause_s, is_cut_before=first.is_cut_before)
-            )
+            joined.append(replace(after, start=first.start, longest_pause_s=pause_s, is_cut_before=first.is_cut_before))
             blips, k = blips + 1, k + 2
         else:
             joined.append(first)

@@ -30,12 +30,7 @@ _SHORT_CONSTANTS = 2.0
 
 
 def doubts_of(
-    posterior: Posterior,
-    point: Floats,
-    *,
-    plate_w: float | None,
-    slow_s: float,
-    progress: Callable[[], None],
+    posterior: Posterior, point: Floats, *, plate_w: float | None, slow_s: float, progress: Callable[[], None]
 ) -> tuple[Doubt, ...]:
     """Return what speaks against believing a fit.
 
@@ -142,7 +137,11 @@ def _beside(posterior: Posterior, point: Floats, progress: Callable[[], None]) -
     is_too_soon = point[LAG] < _SOON_LAG_SD or point[AIR] < _SOON_AIR_SD
     if (better < _BETTER or excess < BESIDE_K) and not is_too_soon:
         return None
-    told = f", as of a sensor that stands {excess:.1f} K warmer while the heater gives its full heat" if excess >= BESIDE_K else ""
+    told = (
+        f", as of a sensor that stands {excess:.1f} K warmer while the heater gives its full heat"
+        if excess >= BESIDE_K
+        else ""
+    )
     return Doubt(
         kind="sensor beside the heater",
         evidence=min(float(point[LAG]), float(point[AIR])),

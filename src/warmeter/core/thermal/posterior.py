@@ -44,9 +44,7 @@ class Posterior:
     much colder the neighbours are than was written down. With the extra "beside the heater" one more stands last: how much too warm the sensor reads at full heat.
     """
 
-    def __init__(
-        self, log: RoomLog, prior: Prior, form: ModelKind, full_heat_w: float, extra: Extra = ""
-    ) -> None:
+    def __init__(self, log: RoomLog, prior: Prior, form: ModelKind, full_heat_w: float, extra: Extra = "") -> None:
         self.log, self.prior, self.form, self.full_heat_w, self.extra = log, prior, form, full_heat_w, extra
         days = log.heat_w.size * log.step_s / 86_400
         self.trust = LOG_TRUST * min(1.0, FULL_DAYS / days)
@@ -73,7 +71,9 @@ class Posterior:
         )
         quick_sd, local_sd, noise_sd = _SPREAD_SD
         thermal = prior.thermal_sd
-        self._sd = np.array([*thermal, _SHARE_SD, prior.gain_sd, prior.sun_sd, quick_sd, local_sd, noise_sd, _CONVECTIVE_SD])
+        self._sd = np.array(
+            [*thermal, _SHARE_SD, prior.gain_sd, prior.sun_sd, quick_sd, local_sd, noise_sd, _CONVECTIVE_SD]
+        )
         self._mean_c = float(np.nanmean(log.room_c))
         excess = max(1.0, float(np.nanmean(log.room_c - log.outdoor_c)))
         self._slow_w = SLOW_SHARE * room.loss_w_k * excess

@@ -71,12 +71,9 @@ def settled_c(step: Step, *, outdoor_c: Floats, gain_w: Floats, setpoint_c: floa
 
     The heat that keeps them is what the heater gives at its place in the band, within its limits.
     """
-    identity = np.eye(NODES)
-    held = step.now + step.then
     states = np.empty((step.state.shape[0], NODES))
     for s in range(states.shape[0]):
-        rest = np.linalg.solve(identity - step.state[s], held[s] @ np.array([outdoor_c[s], 0.0, gain_w[s]]))
-        per_watt = np.linalg.solve(identity - step.state[s], held[s] @ np.array([0.0, 1.0, 0.0]))
+        rest, per_watt = _at_rest_c(step, s, float(outdoor_c[s]), float(gain_w[s]))
         slope = heater.full_heat_w / heater.band_k
         air = (rest[0] + per_watt[0] * heater.full_heat_w * (0.5 + setpoint_c / heater.band_k)) / (
             1 + per_watt[0] * slope
@@ -84,3 +81,22 @@ def settled_c(step: Step, *, outdoor_c: Floats, gain_w: Floats, setpoint_c: floa
         heat = min(max(heater.full_heat_w * (0.5 + (setpoint_c - air) / heater.band_k), 0.0), heater.full_heat_w)
         states[s] = rest + per_watt * heat
     return states
+
+
+def full_heat_reach_c(step: Step, *, outdoor_c: Floats, gain_w: Floats, full_heat_w: float) -> Floats:
+    """Return the air temperature that full heat would hold for ever, shape (draw,) [°C].
+
+    ``outdoor_c`` and ``gain_w`` have shape (draw,).
+    """
+    found = np.empty(step.state.shape[0])
+    for s in range(found.size):
+        rest, per_watt = _at_rest_c(step, s, float(outdoor_c[s]), float(gain_w[s]))
+        found[s] = rest[0] + per_watt[0] * full_heat_w
+    return found
+
+
+def _at_rest_c(step: Step, draw: int, outdoor_c: float, gain_w: float) -> tuple[Floats, Floats]:
+    """Return a draw's states long unheated [°C], and what each watt of steady heat adds [K/W]; shapes (node,)."""
+    held, system = (step.now + step.then)[draw], np.eye(NODES) - step.state[draw]
+    rest = np.linalg.solve(system, held @ np.array([outdoor_c, 0.0, gain_w]))
+    return rest, np.linalg.solve(system, held[:, 1])

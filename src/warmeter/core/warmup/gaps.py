@@ -8,10 +8,10 @@ from numpy.typing import NDArray
 
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.thermal.proportional import Proportional, proportional_run, settled_c
-from warmeter.core.thermal.simulate import Drive, Run, latest_starts
+from warmeter.core.thermal.simulate import Drive, Run
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN
-from warmeter.core.warmup.lead import CAP_MIN, Lead, lead_of_draws
+from warmeter.core.warmup.lead import CAP_MIN, Lead, simulated_lead
 from warmeter.core.warmup.prediction import RoomModel
 
 Floats = NDArray[np.float64]
@@ -129,7 +129,7 @@ class Way:
 
     asked_c: float
     heat_kwh: Floats
-    electric_kwh: Floats
+    drawn_kwh: Floats
     cost: Floats | None
     lead: Lead | None
     lowest_c: float
@@ -148,7 +148,7 @@ class GapFigures:
 
     def saved_kwh(self, way: Way) -> Learnt:
         """Return the electricity that a way saves against holding."""
-        return _range(self.hold.electric_kwh - way.electric_kwh)
+        return _range(self.hold.drawn_kwh - way.drawn_kwh)
 
     def saved_cost(self, way: Way) -> Learnt | None:
         """Return the money that a way saves against holding, None without prices."""
@@ -200,16 +200,13 @@ def _way(case: _Case, gap: Gap, asked_c: float, start_c: Floats, minutes: int) -
         free = setpoint.copy()
         run = case.run(free, start_c)
         # Full heat lasts until half a band under the setpoint; there the room counts as ready.
-        lead = lead_of_draws(
-            latest_starts(
-                case.model.step,
-                case.drive(free, start_c),
-                run,
-                full_heat_w=case.heater.full_heat_w,
-                target_c=gap.warm_c - case.heater.band_k / 2,
-                due=minutes,
-                earliest=max(0, minutes - CAP_MIN),
-            )
+        lead = simulated_lead(
+            case.model.step,
+            case.drive(free, start_c),
+            run,
+            case.model.control,
+            target_c=gap.warm_c - case.heater.band_k / 2,
+            due=minutes,
         )
         setpoint[max(0, minutes - round(CAP_MIN if lead.best is None else lead.best)) : minutes] = gap.warm_c
     run = case.run(setpoint, start_c)
@@ -218,7 +215,7 @@ def _way(case: _Case, gap: Gap, asked_c: float, start_c: Floats, minutes: int) -
     return Way(
         asked_c=asked_c,
         heat_kwh=run.heat_w.sum(axis=1) / 60_000,
-        electric_kwh=electric.sum(axis=1),
+        drawn_kwh=electric.sum(axis=1),
         cost=None if case.weather.price is None else electric @ case.weather.price[:total],
         lead=lead,
         lowest_c=float(run.air_c[0, : minutes + 1].min()),
@@ -259,7 +256,7 @@ def _pays_from(case: _Case, gap: Gap) -> int | None:
         tried = _shortened(best, gap, minutes)
         start = tried.start_c(gap.before_c)
         hold, back = (_way(tried, gap, asked, start, minutes) for asked in (gap.held_c, gap.low_c))
-        saved = hold.electric_kwh[0] - back.electric_kwh[0]
+        saved = hold.drawn_kwh[0] - back.drawn_kwh[0]
         if hold.cost is not None and back.cost is not None:
             saved = hold.cost[0] - back.cost[0]
         if saved <= 1e-9:

@@ -1,13 +1,14 @@
 """When heating must start: closed form (E1, E5) and simulation with a range."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import exp
 
 import numpy as np
 from numpy.typing import NDArray
 
 from warmeter.core.thermal.network import Step
+from warmeter.core.thermal.proportional import full_heat_reach_c
 from warmeter.core.thermal.simulate import Drive, OnOff, Run, controlled_run, latest_starts
 from warmeter.core.thermal.single_rc import SingleRc
 
@@ -92,6 +93,9 @@ class Lead:
         What four of five draws keep.
     late_share : float
         Share of draws for which even the earliest start is too late.
+    reach_c : float or None
+        Where the best estimate is too late because the heater is too small: what its full heat would hold for ever
+        in that weather [°C]. None where a longer start would do, or is not needed.
     """
 
     best: float | None
@@ -99,6 +103,7 @@ class Lead:
     high: float | None
     cautious: float | None
     late_share: float
+    reach_c: float | None = None
 
 
 def measure_first(lead: Lead, gap_min: float) -> bool:
@@ -149,7 +154,7 @@ def simulated_lead(
     not_before : int
         First step at which heating may start; the cap of 12 h holds besides.
     """
-    return lead_of_draws(
+    lead = lead_of_draws(
         latest_starts(
             step,
             drive,
@@ -160,6 +165,20 @@ def simulated_lead(
             earliest=max(not_before, due - CAP_MIN, 0),
         )
     )
+    return with_reach(lead, step, drive, control.full_heat_w, target_c=target_c, due=due)
+
+
+def with_reach(lead: Lead, step: Step, drive: Drive, full_heat_w: float, *, target_c: float, due: int) -> Lead:
+    """Return a lead that is too late with what the heater would hold for ever, if that is under the target.
+
+    Outdoors and gains are the means of the 12 h before step ``due``.
+    """
+    if lead.best is not None:
+        return lead
+    before = slice(max(0, due - CAP_MIN), due)
+    outdoor, gain = drive.outdoor_c[:, before].mean(axis=1), drive.gain_w[:, before].mean(axis=1)
+    reach = float(full_heat_reach_c(step, outdoor_c=outdoor, gain_w=gain, full_heat_w=full_heat_w)[0])
+    return replace(lead, reach_c=reach) if reach < target_c else lead
 
 
 def lead_from_floor(

@@ -234,6 +234,7 @@ def _cool_downs(
             target_c=-target,
             due=due,
         )
+        lead = replace(lead, reach_c=None if lead.reach_c is None else -lead.reach_c)
         as_cool = [b for b in blocks if b.cooling_c is not None and b.cooling_c <= block.cooling_c + 1e-9]
         gap_min = _gap_min(blocks, block, as_cool)
         found.append(BlockLead(block=block, from_c=_from_c(run, due, lead), lead=lead, gap_min=gap_min))

@@ -7,7 +7,9 @@ from numba import njit
 from numpy.typing import NDArray
 
 from warmeter.core.thermal.network import Step
+from warmeter.core.thermal.proportional import full_heat_reach_c
 from warmeter.core.thermal.simulate import NODES, OnOff, _controlled, _steps_to_target
+from warmeter.core.warmup.dangers import MARGIN_K
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -61,6 +63,22 @@ class SeasonRun:
     heat_w: Floats
     leads_min: Floats
     late_min: Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SeasonLow:
+    """A season's coldest air in a room [°C] and its step; the day on which its heater falls short most.
+
+    ``small_day`` is None where full heat for ever would hold each day's most asked at that day's mean outdoors;
+    else ``reach_c`` is what it would hold, of ``wanted_c`` asked, at ``small_outdoor_c``.
+    """
+
+    lowest_c: float
+    step: int
+    small_day: int | None
+    wanted_c: float
+    reach_c: float
+    small_outdoor_c: float
 
 
 @njit(cache=True, nogil=True)
@@ -154,6 +172,38 @@ def season_run(step: Step, drive: SeasonDrive, control: OnOff) -> SeasonRun:
         heat_w=heat[0],
         leads_min=leads * STEP_MIN,
         late_min=_lateness(air, drive.asked_c, rises, control.band_k),
+    )
+
+
+def season_low(step: Step, drive: SeasonDrive, control: OnOff, run: SeasonRun, day: Ints) -> SeasonLow:
+    """Return how cold a room gets in a season, and whether its heater is too small for a day of it.
+
+    ``step`` has one draw; ``day`` gives each step's day, below 0 before the season counts.
+    """
+    counted = np.flatnonzero(day >= 0)
+    at = int(counted[np.argmin(run.air_c[counted])])
+    days = int(day.max()) + 1
+    steps = np.bincount(day[counted], minlength=days)
+    outdoor = np.bincount(day[counted], weights=drive.outdoor_c[counted], minlength=days) / steps
+    gain = np.bincount(day[counted], weights=drive.gain_w[counted], minlength=days) / steps
+    wanted = np.full(days, -np.inf)
+    np.maximum.at(wanted, day[counted], drive.asked_c[counted])
+    full_w = control.full_heat_w
+    reach = np.array(
+        [
+            full_heat_reach_c(step, outdoor_c=outdoor[d : d + 1], gain_w=gain[d : d + 1], full_heat_w=full_w)[0]
+            for d in range(days)
+        ]
+    )
+    lacking = wanted - control.band_k / 2 - MARGIN_K - reach
+    worst = int(lacking.argmax())
+    return SeasonLow(
+        lowest_c=float(run.air_c[at]),
+        step=at,
+        small_day=worst if lacking[worst] > 0 else None,
+        wanted_c=float(wanted[worst]),
+        reach_c=float(reach[worst]),
+        small_outdoor_c=float(outdoor[worst]),
     )
 
 

@@ -123,7 +123,9 @@ PRESENCE_CAUTION = (
     "A sleeper who lies still and an infant count as nobody for a motion sensor: what sees nobody must never turn off heat, light on "
     "stairs or an alarm that they need."
 )
-COMPRESSOR_CAUTION = "A compressor rests five minutes before it starts again: leave its own delay on, and keep the rule's least pause."
+COMPRESSOR_CAUTION = (
+    "A compressor rests five minutes before it starts again: leave its own delay on, and keep the rule's least pause."
+)
 ALARM_CAUTION = (
     "Smoke, gas and carbon monoxide alarms stay with their own certified devices and never depend on these rules."
 )

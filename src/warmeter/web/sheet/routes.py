@@ -29,7 +29,7 @@ def sheet(request: Request, home_id: str) -> Response:
     }
     try:
         outlook = day_outlook(bench, home, revision, on, typed_weather(request, home))
-        view["dangers"] = danger_lines(outlook)
+        view |= danger_lines(outlook)
         view["sheet"] = sheet_view(sheet_of(outlook, runs_of(request, outlook)), outlook)
     except NotKnowable as error:
         view["why"] = error

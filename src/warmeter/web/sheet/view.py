@@ -62,7 +62,10 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
     wanted = f"{show.temperature(start.setpoint_c, home)} {unit}"
     due = show.clock_time(start.block.start_min)
     if start.measure_first:
-        low, high = show.duration(start.lead.low or 0), "too late" if start.lead.high is None else show.duration(start.lead.high)
+        low, high = (
+            show.duration(start.lead.low or 0),
+            "too late" if start.lead.high is None else show.duration(start.lead.high),
+        )
         return Setting(
             start.room.zone.name,
             f"{start.room.zone.id}.{start.block.index}",
@@ -76,9 +79,12 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
         return Setting(
             start.room.zone.name,
             f"{start.room.zone.id}.{start.block.index}",
-            "too late",
+            "too late" if start.lead.reach_c is None else "heater too small",
             f"hold {wanted}, or let it fall less",
-            f"12 h of full heat do not bring {wanted} by {due}.",
+            f"12 h of full heat do not bring {wanted} by {due}."
+            if start.lead.reach_c is None
+            else f"At full heat for ever it would hold {show.temperature(start.lead.reach_c, home)} {unit} in this weather: no start "
+            f"brings {wanted} by {due}. Ask less, or see to a larger heater or a smaller loss.",
             "",
         )
     evening = " the evening before" if start.day_before else ""

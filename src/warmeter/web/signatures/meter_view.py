@@ -58,7 +58,9 @@ def _percent(share: float) -> str:
 
 def _lines(home: Home, clock: LocalClock, meter: Meter) -> list[str]:
     whole = meter.whole
-    overlaps = f" {meter.overlapping} readings overlap others; every second is counted once." if meter.overlapping else ""
+    overlaps = (
+        f" {meter.overlapping} readings overlap others; every second is counted once." if meter.overlapping else ""
+    )
     missing = (
         f"{show.number(meter.missing_intervals)} intervals are missing, in {len(meter.missing_ms)} stretch{'es' * (len(meter.missing_ms) != 1)}"
         if meter.missing_ms

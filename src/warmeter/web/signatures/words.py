@@ -56,7 +56,9 @@ def sentence(name: str, tells: Asking, setting: Setting, start_s: float = 0.0) -
     above = f"{watts(setting.threshold_w + setting.hysteresis_w)} W" if setting.hysteresis_w else power
     match tells:
         case "finished":
-            return f"When {name} has drawn more than {above}{begun} and then {power} or less for {long}, it has finished."
+            return (
+                f"When {name} has drawn more than {above}{begun} and then {power} or less for {long}, it has finished."
+            )
         case "started":
             return f"When {name} draws more than {above} for {long}, it has started."
         case "idle":

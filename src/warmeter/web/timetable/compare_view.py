@@ -44,6 +44,8 @@ class CompareView:
     weather: str
     about: str
     short_unit: str
+    dangers: list[str]
+    too_small: list[str]
 
 
 def compare_view(
@@ -59,8 +61,10 @@ def compare_view(
     rows: list[ComparedRow] = []
     about = ""
     if compared is not None:
-        costs = [f.cost if f.cost is not None else f.electric_kwh for f in compared.found]
-        least = costs.index(min(costs))
+        costs = [f.cost if f.cost is not None else f.drawn_kwh for f in compared.found]
+        # What breaks a guard limit is never marked for what it saves.
+        sound = [k for k, f in enumerate(compared.found) if not any(w.is_danger for w in f.warnings)]
+        least = min(sound, key=lambda k: costs[k]) if sound else -1
         rows = [_row(home, clock, compared, k, k == least) for k in range(len(compared.found))]
         ends = (show.day_long(d, home.country) for d in (compared.asked.first, compared.asked.last))
         about = f"{' to '.join(ends)}, at revision {compared.revision}"
@@ -75,7 +79,30 @@ def compare_view(
         weather="" if compared is None else show.in_home_unit(compared.weather, home).replace(" -", f" {show.MINUS}"),
         about=about,
         short_unit=show.degree_hour_unit(home),
+        dangers=[] if compared is None else _warned(home, clock, compared, is_danger=True),
+        too_small=[] if compared is None else _warned(home, clock, compared, is_danger=False),
     )
+
+
+def _warned(home: Home, clock: LocalClock, compared: Compared, *, is_danger: bool) -> list[str]:
+    """Return in words which rooms are in danger, or have heaters too small, under which timetable."""
+    unit, lines = show.temperature_unit(home), []
+    for found in compared.found:
+        for w in (w for w in found.warnings if w.is_danger == is_danger):
+            reached, limit = show.temperature(w.reached_c, home), show.temperature(w.limit_c, home)
+            when = (
+                show.moment(w.at_ms, clock, home.country)
+                if is_danger
+                else show.day_short(clock.local(w.at_ms).date(), home.country)
+            )
+            lines.append(
+                f"{found.name}: {w.room} falls to {reached} {unit}, under its guard limit of {limit} {unit}, coldest on {when}: "
+                "pipes and people there are at risk."
+                if is_danger
+                else f"{found.name}: the heater of {w.room} is too small for {limit} {unit}. On {when}, at "
+                f"{show.temperature(w.outdoor_c, home)} {unit} outdoors, full heat for ever would hold {reached} {unit}."
+            )
+    return lines
 
 
 def _row(home: Home, clock: LocalClock, compared: Compared, place: int, is_least: bool) -> ComparedRow:
@@ -89,8 +116,8 @@ def _row(home: Home, clock: LocalClock, compared: Compared, place: int, is_least
         name=found.name,
         cost=show.money(found.cost, home.currency),
         cost_more="" if more is None or not place else show.money(more, home.currency, is_signed=True),
-        kwh=show.number(found.electric_kwh, 0),
-        kwh_more="" if not place else show.number(found.electric_kwh - first.electric_kwh, 0, is_signed=True),
+        kwh=show.number(found.drawn_kwh, 0),
+        kwh_more="" if not place else show.number(found.drawn_kwh - first.drawn_kwh, 0, is_signed=True),
         short=show.difference(found.short_kh, home),
         starts=show.number(found.starts, 0),
         latest="in time" if found.latest_min == 0 else late,

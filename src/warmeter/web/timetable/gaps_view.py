@@ -40,6 +40,7 @@ class RoomBlock:
 
     name: str
     zone_id: str
+    drawn: str
     gaps: list[GapRow]
     winner: str
     saved: str
@@ -48,16 +49,17 @@ class RoomBlock:
     reason: str
 
 
-def gaps_view(home: Home, clock: LocalClock, found: list[RoomGaps], watts: dict[str, bool]) -> list[RoomBlock]:
-    """Return every room's gaps; ``watts`` says of which rooms energies are known."""
-    return [_room(home, clock, room, watts.get(room.room.id, True)) for room in found if room.gaps]
+def gaps_view(home: Home, clock: LocalClock, found: list[RoomGaps]) -> list[RoomBlock]:
+    """Return every room's gaps."""
+    return [_room(home, clock, room) for room in found if room.gaps]
 
 
-def _room(home: Home, clock: LocalClock, room: RoomGaps, in_watts: bool) -> RoomBlock:
-    school = room.school
+def _room(home: Home, clock: LocalClock, room: RoomGaps) -> RoomBlock:
+    school, in_watts = room.school, room.is_in_watts
     return RoomBlock(
         name=room.room.name,
         zone_id=room.zone.id,
+        drawn=f"kWh of {room.fuel}" if room.fuel else "kWh el.",
         gaps=[_gap(home, clock, room, k, figures, in_watts) for k, figures in enumerate(room.gaps)],
         winner="" if school is None else _winner(school),
         saved="" if school is None else _saved(home, school),
@@ -65,7 +67,7 @@ def _room(home: Home, clock: LocalClock, room: RoomGaps, in_watts: bool) -> Room
         if school is None
         else f"{_amount(home, school, school.saved.low)} to {_amount(home, school, school.saved.high)}",
         sure="" if school is None else f"{100 * school.sure:.0f} %",
-        reason="" if school is None else school.reason,
+        reason="" if school is None else show.in_home_unit(school.reason, home),
     )
 
 
@@ -98,7 +100,7 @@ def _gap(home: Home, clock: LocalClock, room: RoomGaps, place: int, figures: Gap
     hours = show.duration(gap.minutes)
     pays = figures.pays_from_min
     ways = [("held", figures.hold), (gap.level_name, figures.setback), ("off", figures.off)]
-    costs = [way.cost[0] if way.cost is not None else way.electric_kwh[0] for _, way in ways]
+    costs = [way.cost[0] if way.cost is not None else way.drawn_kwh[0] for _, way in ways]
     best = int(min(range(3), key=lambda k: costs[k]))
     return GapRow(
         key=f"gap.{room.room.id}.{place}",
@@ -109,12 +111,12 @@ def _gap(home: Home, clock: LocalClock, room: RoomGaps, place: int, figures: Gap
 
 
 def _way(home: Home, figures: GapFigures, name: str, way: Way, is_best: bool, in_watts: bool) -> WayCell:
-    lead = "" if way.lead is None else ("too late" if way.lead.best is None else show.duration(way.lead.best))
+    lead = "" if way.lead is None else show.lead_time(way.lead, home)
     saved = figures.saved_cost(way) if way is not figures.hold else None
     return WayCell(
         name=name,
         asked=show.temperature(way.asked_c, home),
-        kwh=show.number(float(way.electric_kwh[0]), 2) if in_watts else "–",
+        kwh=show.number(float(way.drawn_kwh[0]), 2) if in_watts else "–",
         cost="" if way.cost is None or not in_watts else show.money(float(way.cost[0]), home.currency),
         saved="" if saved is None or not in_watts else show.money(saved.value, home.currency, is_signed=True),
         span=""

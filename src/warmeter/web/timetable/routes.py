@@ -169,8 +169,7 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
     if pane == "gaps":
         bench = bench_of(request)
         outlook, found = day_gaps(bench, home, revision, on, typed_weather(request, home))
-        watts = {room.room.id: room.is_in_watts for room in outlook.rooms}
-        return {"gaps": gaps_view(home, bench.clock(home), found, watts), "dangers": danger_lines(outlook)}
+        return {"gaps": gaps_view(home, bench.clock(home), found), **danger_lines(outlook)}
     if pane == "compare":
         return _compare_pane(request, home, on)
     if pane == "carry":
@@ -217,7 +216,7 @@ def _strip_pane(request: Request, home: Home, revision: int, on: date) -> dict[s
         kept=kept,
         kept_name=kept_name,
     )
-    return {"view": view, "dangers": danger_lines(outlook)}
+    return {"view": view, **danger_lines(outlook)}
 
 
 def _kept(

@@ -121,8 +121,7 @@ def _zone_tab(outlook: DayOutlook, room: RoomOutlook, day: LocalDay, is_shown: b
         lead = leads.get(block.from_ms)
         text = ""
         if lead:
-            known = "measure first" if lead.measure_first else show.duration(lead.lead.best or 0)
-            text = "too late" if lead.lead.best is None else known
+            text = "measure first" if lead.measure_first else show.lead_time(lead.lead, home)
         rows.append(
             BlockRow(
                 zone_id=room.zone.id,
@@ -185,6 +184,16 @@ def _figures(
                 "kWh",
                 show.span(kwh, 1),
                 _against(kwh.value, before, change),
+            )
+        )
+    for use in found.fuels:
+        lines.append(
+            FigureLine(
+                f"fuel.{use.source.id}",
+                f"{use.name.capitalize()} for it, {use.source.name}",
+                show.number(use.amount.value, 2),
+                use.unit,
+                f"{show.span(use.amount, 2)}; {show.number(use.drawn_kwh.value, 1)} kWh",
             )
         )
     if outlook.rooms:

@@ -234,7 +234,7 @@ def lead_rows(fit: RoomFit, heater: Heater, home: Home, aim_c: float) -> list[Le
 
 def _lead_cell(lead: Lead) -> tuple[str, str]:
     if lead.best is None:
-        return "too late", ""
+        return ("too late" if lead.reach_c is None else "too small"), ""
     high = "too late" if lead.high is None else show.number(lead.high)
     return show.number(lead.best), f"{show.number(lead.low)} to {high}"
 
@@ -259,5 +259,9 @@ def more_days_of(fit: RoomFit) -> str:
             f"The heat loss is known to ±{show.number(100 * fit.loss_w_k.half_width)} %; more days like these would not narrow it, "
             "days in other weather may."
         )
-    steps = [f"±{show.number(100 * half)} % after {show.number(days)} more days like these" for days, half in fit.narrowing]
-    return f"The heat loss is known to ±{show.number(100 * fit.loss_w_k.half_width)} %; it would be {' and '.join(steps)}."
+    steps = [
+        f"±{show.number(100 * half)} % after {show.number(days)} more days like these" for days, half in fit.narrowing
+    ]
+    return (
+        f"The heat loss is known to ±{show.number(100 * fit.loss_w_k.half_width)} %; it would be {' and '.join(steps)}."
+    )

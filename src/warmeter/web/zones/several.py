@@ -1,6 +1,7 @@
 """One zone or several, as ready strings: every grouping's week on one axis, one of them room by room."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 from warmeter.core.home.document import Home
 from warmeter.service.grouping import Comparison, Trial
@@ -17,7 +18,7 @@ class TrialRow:
     name: str
     zones: str
     heat: str
-    electric: str
+    drawn: str
     cost: str
     low_x: float
     x: float
@@ -58,11 +59,13 @@ class SeveralView:
     reason: str
     other: str
     ends: tuple[str, str]
+    dangers: list[str]
+    too_small: list[str]
 
 
 def _worth(trial: Trial, which: str) -> float:
     found = {"low": trial.low, "is": trial.found, "high": trial.high}[which]
-    return found.electric_kwh if found.cost is None else found.cost
+    return found.drawn_kwh if found.cost is None else found.cost
 
 
 def _rooms(home: Home, found: Comparison, shown: Trial) -> list[RoomWeek]:
@@ -82,6 +85,15 @@ def _rooms(home: Home, found: Comparison, shown: Trial) -> list[RoomWeek]:
     ]
 
 
+def _told(home: Home, found: Comparison, what: Literal["dangers", "too_small"]) -> list[str]:
+    """Return what every grouping's week warns of, each sentence once with the groupings in which it holds."""
+    by_line: dict[str, list[str]] = {}
+    for trial in found.trials:
+        for line in trial.dangers if what == "dangers" else trial.too_small:
+            by_line.setdefault(line, []).append(trial.proposal.name)
+    return [f"{', '.join(names)}: {show.in_home_unit(line, home)}." for line, names in by_line.items()]
+
+
 def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
     """Return the comparison with one grouping in full."""
     low = min(_worth(t, "low") for t in found.trials)
@@ -98,7 +110,7 @@ def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
             name=t.proposal.name,
             zones=f"{len(t.proposal.groups)} zone{'s' * (len(t.proposal.groups) != 1)}",
             heat=show.number(t.found.heat_kwh),
-            electric=show.number(t.found.electric_kwh, 1),
+            drawn=show.number(t.found.drawn_kwh, 1),
             cost="–" if t.found.cost is None else show.money(t.found.cost, home.currency),
             low_x=x(_worth(t, "low")),
             x=x(_worth(t, "is")),
@@ -109,7 +121,7 @@ def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
             needs=f"{t.sensors} sensor{'s' * (t.sensors != 1)}, {heads}",
             is_favoured=t is found.favoured and not t.broken,
             is_short=t.short_kh > found.favoured.short_kh + 5,
-            broken="; ".join(t.broken),
+            broken=show.in_home_unit("; ".join(t.broken), home),
         )
 
     priced = found.trials[0].found.cost is not None
@@ -120,10 +132,12 @@ def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
         weather=found.weather,
         learnt=f"{found.learnt} of {len(found.home.room_ids)} rooms learnt from logs, the others surveyed",
         doubt=f"{100 * found.doubt:.0f} %",
-        reason=found.reason,
+        reason=show.in_home_unit(found.reason, home),
         other=found.other,
         ends=(
             show.money(low, home.currency) if priced else show.number(low),
             show.money(high, home.currency) if priced else show.number(high),
         ),
+        dangers=_told(home, found, "dangers"),
+        too_small=_told(home, found, "too_small"),
     )
