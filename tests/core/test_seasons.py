@@ -84,10 +84,17 @@ class Season(unittest.TestCase):
         self.assertTrue(np.isnan(run.leads_min).all())
         self.assertTrue(np.isnan(run.late_min).all() or run.late_min.max() > 60)
 
-    def test_what_full_heat_holds_for_ever_is_the_balance_of_both_stores(self) -> None:
-        left = np.array([[25.0 + 180.0, -180.0], [-180.0, 180.0 + 22.0]])
+    def test_what_full_heat_holds_for_ever_is_the_balance_of_air_fabric_and_heater(self) -> None:
+        to_air, to_fabric = 0.7 * 900 / 30, 0.3 * 900 / 30  # a surface 30 K above the room at full heat
+        left = np.array(
+            [
+                [25.0 + 180.0 + to_air, -180.0, -to_air],
+                [-180.0, 180.0 + 22.0 + to_fabric, -to_fabric],
+                [-to_air, -to_fabric, to_air + to_fabric],
+            ]
+        )
         for outdoor, gain in ((-12.0, 80.0), (5.0, 0.0)):
-            right = np.array([25.0 * outdoor + 0.7 * 900 + gain / 2, 22.0 * outdoor + 0.3 * 900 + gain / 2])
+            right = np.array([25.0 * outdoor + gain / 2, 22.0 * outdoor + gain / 2, 900.0])
             found = full_heat_reach_c(
                 compile_rooms([ROOM], 900.0, 300.0),
                 outdoor_c=np.array([outdoor]),
