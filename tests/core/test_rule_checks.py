@@ -93,6 +93,9 @@ def by(condition: object, *steps: object, **parts: object) -> Rule:
 OPENING = by(InState(of=WINDOW), for_s=120, put_back=PutBack(when=((InState(of=WINDOW, is_on=False),),), for_s=120))
 
 
+HEATED_ONLY = replace(HOME, heaters=tuple(h for h in HOME.heaters if h.kind != "split_unit"))
+
+
 class Checked(unittest.TestCase):
     def findings(self, rule: Rule, home: Home = HOME, evidence: Evidence = NO_EVIDENCE) -> list[RuleFinding]:
         """Return what is found on a rule at the end of a home's list, notes left out."""
@@ -213,11 +216,29 @@ class Acting(Checked):
 
     def test_zones_that_are_not_looked_at(self) -> None:
         wide = replace(OPENING, then=(SetLevel(zone_ids=("z-study", "z-hall"), level_id="idle"),))
-        self.assertEqual(self.mended(wide, "acts on more", "then.0.targets").then, (IDLE,))
+        self.assertEqual(self.mended(wide, "acts on more", "then.0.targets", HEATED_ONLY).then, (IDLE,))
+
+    def test_a_heating_level_for_a_unit_that_cools(self) -> None:
+        """Typed into a unit in its cooling mode, 16 °C for an empty or opened room would be a cold blast."""
+        shut = InState(of=WINDOW)
+        lock = replace(by(shut, SetLevel(zone_ids=("z-hall",), level_id="idle")), kind="window_lock", for_s=180)
+        found = [f for f in self.findings(lock) if f.check == "heating level for what cools"]
+        self.assertEqual([(f.part, f.severity) for f in found], [("then.0.targets", "danger")])
+        after = found[0].mended
+        assert after is not None
+        self.assertEqual(after.rules[-1].then[-1], Switch(target_ids=("unit",), is_on=False))
+        self.assertFalse([f for f in rule_findings(after) if f.check == "heating level for what cools"])
+        self.assertFalse([f for f in self.findings(lock, HEATED_ONLY) if f.check == "heating level for what cools"])
+
+    def test_what_the_log_never_held(self) -> None:
+        evidence = Evidence(unheard=frozenset((WINDOW,)))
+        told = [f for f in self.findings(OPENING, evidence=evidence) if f.check == "never heard"]
+        self.assertEqual({f.part for f in told}, {"watch.0.0.of"})
+        self.assertIn("holds nothing", told[0].sentence)
 
     def test_a_sensor_in_another_room(self) -> None:
         hall = by(compared(15.0), SetLevel(zone_ids=("z-hall",), level_id="idle"))
-        looked = self.mended(hall, "other room", "watch.0.0.of").watch[0][0]
+        looked = self.mended(hall, "other room", "watch.0.0.of", HEATED_ONLY).watch[0][0]
         assert isinstance(looked, Compared)
         self.assertEqual(looked.of.subject_id, "hall")
 

@@ -86,14 +86,42 @@ class Starters(unittest.TestCase):
         ):
             signal = of("is_wet", place)
             with self.subTest(school):
-                self.assertEqual(self.fired(home, "leak", school, place, {signal: wet}), [600])
+                self.assertEqual(self.fired(home, "leak", school, place, {signal: wet}), [610])
                 self.assertEqual(self.fired(home, "leak", school, place, {signal: dry}), [])
         rule, life = self.live(WEIR, "leak", "valve", "wc-leak", {of("is_wet", "wc-leak"): wet})
         shut = next(d for d in deeds_of(rule, life) if isinstance(d.step, ShutOff))
         # What was shut stays shut, also when it is dry again.
         self.assertIsNone(shut.until_ms)
+        self.assertEqual((shut.from_ms - NOON) / 1000, 610)
         with self.assertRaises(HomeError):
             started(TERRACE, "leak", "cooling", "tn-leak")
+
+    def test_a_splash_on_the_pad_is_no_leak(self) -> None:
+        splash = track((0, 0), (600, 1), (606, 0), (4000, 0))
+        self.assertEqual(self.fired(WEIR, "leak", "valve", "wc-leak", {of("is_wet", "wc-leak"): splash}), [])
+
+    def test_the_valve_that_is_shut_is_the_one_on_the_waters_way_and_asked_for_where_nothing_says(self) -> None:
+        valve = next(d for d in WEIR.devices if d.kind == "water_valve")
+        garden = replace(valve, id="wc-garden", name="Garden valve")
+        two = replace(WEIR, devices=(garden, *WEIR.devices))
+        _, rule = started(two, "leak", "valve", "wc-leak")
+        self.assertEqual([s.target_ids for s in rule.then if isinstance(s, ShutOff)], [(valve.id,)])
+        unclear = replace(two, chains=tuple(c for c in two.chains if c.kind != "leak"))
+        with self.assertRaisesRegex(HomeError, "Garden valve or .*chain"):
+            started(unclear, "leak", "valve", "wc-leak")
+
+    def test_a_breath_of_cold_air_at_a_pipe_is_no_frost(self) -> None:
+        signal = of("room_temperature", "wc-frost")
+        for school in ("tell", "heat"):
+            gust = then((0, 8.0), (1800, 1.0), (2040, 8.0))
+            self.assertEqual(self.fired(WEIR, "frost", school, "wc-frost", {signal: gust}), [], school)
+
+    def test_heat_at_the_pipe_goes_on_until_it_is_warm_for_half_an_hour(self) -> None:
+        signal = of("room_temperature", "wc-frost")
+        log = then((0, 8.0), (1800, 2.5), (3600, 6.0), (4200, 2.5), (7200, 6.0), hours=6)
+        _, life = self.live(WEIR, "frost", "heat", "wc-frost", {signal: log}, hours=6)
+        ends = [(f.at_ms - NOON, (f.end_ms or 0) - NOON) for f in life.firings]
+        self.assertEqual(ends, [(2100 * 1000, 9000 * 1000)])
 
     def test_pipe_frost_tells_early_and_heats_before_it_freezes(self) -> None:
         signal = of("room_temperature", "wc-frost")
@@ -121,6 +149,20 @@ class Starters(unittest.TestCase):
         self.assertEqual(self.fired(WEIR, "damp", "threshold", "wc-tub", {signal: then((0, 50), (600, 72))})[:1], [900])
         self.assertEqual(self.fired(WEIR, "damp", "threshold", "wc-tub", {signal: then((0, 50), (600, 64))}), [])
 
+    def test_a_dryer_is_not_started_by_a_kettle_and_stops_when_it_is_dry(self) -> None:
+        signal = of("relative_humidity", "wc-tub")
+        puff = then((0, 50), (600, 75), (840, 50))
+        self.assertEqual(self.fired(WEIR, "damp", "threshold", "wc-tub", {signal: puff}), [])
+        bath = then((0, 50), (600, 72), (4200, 62), (6000, 55), hours=8)
+        _, life = self.live(WEIR, "damp", "threshold", "wc-tub", {signal: bath}, hours=8)
+        self.assertEqual(
+            [((f.at_ms - NOON) / 1000, ((f.end_ms or 0) - NOON) / 1000) for f in life.firings], [(900, 6300)]
+        )
+        stuck = {signal: then((0, 50), (600, 72), hours=8)}
+        _, life = self.live(WEIR, "damp", "threshold", "wc-tub", stuck, hours=8)
+        # Where nothing dries it, it ends all the same: the room is damper outside, or the sensor is wrong.
+        self.assertEqual(((life.firings[0].end_ms or 0) - NOON) / 1000, 900 + 2 * 3600)
+
     def test_damp_air_by_difference_rests_where_airing_does_not_dry(self) -> None:
         inside, outside = of("absolute_humidity", "wc-tub"), of("absolute_humidity")
         damp = then((0, 7.0), (600, 11.0))
@@ -142,6 +184,19 @@ class Starters(unittest.TestCase):
         _, life = self.live(TERRACE, "split", "usual", "tn-split-bedroom", log, hours=10)
         ends = [((f.at_ms - NOON) / 1000, None if f.end_ms is None else (f.end_ms - NOON) / 1000) for f in life.firings]
         self.assertEqual(ends, [(1200.0, 3600.0)])
+
+    def test_a_split_unit_cools_on_for_somebody_whose_sensor_tells_changes_only(self) -> None:
+        warm = {of("room_temperature", "tn-bedroom"): then((0, 24), (600, 28), hours=10)}
+        is_in = of("is_in", "tn-bedroom")
+        log = {**warm, is_in: track((0, 1), (8 * H, 0))}
+        _, life = self.live(TERRACE, "split", "usual", "tn-split-bedroom", log, hours=10, holds_s={is_in: 12 * 3600})
+        ends = [((f.at_ms - NOON) / 1000, ((f.end_ms or 0) - NOON) / 1000) for f in life.firings]
+        self.assertEqual(ends, [(1200.0, 8.0 * H)])
+        # Hot two hours after somebody came in: without that hold nobody would be known to be there.
+        later = {**log, of("room_temperature", "tn-bedroom"): then((0, 24), (2 * H, 28), hours=10)}
+        asked = TERRACE, "split", "usual", "tn-split-bedroom", later
+        self.assertEqual(self.fired(*asked, hours=10, holds_s={is_in: 12 * 3600}), [2 * H + 600])
+        self.assertEqual(self.fired(*asked, hours=10), [])
 
     def test_a_window_lock_turns_off_what_cools(self) -> None:
         contact = replace(
@@ -169,6 +224,15 @@ class Starters(unittest.TestCase):
         guests = {"guests are here": Marks(np.array([NOON - 1000]), np.array([True]))}
         self.assertEqual(self.fired(WEIR, "idle", "usual", "wc-z-parlour", empty, marks=guests), [])
 
+    def test_an_empty_room_stays_idle_all_day_and_warms_for_who_comes_back(self) -> None:
+        is_in = of("is_in", "wc-parlour")
+        log = {is_in: track((0, 1), (600, 0), (7 * H, 1))}
+        _, life = self.live(WEIR, "idle", "usual", "wc-z-parlour", log, hours=8, holds_s={is_in: 12 * 3600})
+        ends = [((f.at_ms - NOON) / 1000, ((f.end_ms or 0) - NOON) / 1000) for f in life.firings]
+        self.assertEqual(ends, [(2100, 7 * H + 120)])
+        passing = {is_in: then((0, 1), (600, 0), (1500, 1), (1560, 0), (2700, 1))}
+        self.assertEqual(self.fired(WEIR, "idle", "usual", "wc-z-parlour", passing), [])
+
     def test_a_zone_of_two_rooms_is_empty_when_both_are(self) -> None:
         one = {of("is_in", "rm-laundry"): then((0, 1), (600, 0)), of("is_in", "rm-hall"): steady(1)}
         self.assertEqual(self.fired(SAIL, "idle", "usual", "zo-side", one), [])
@@ -188,6 +252,14 @@ class Starters(unittest.TestCase):
         signal = of("electric_w", "wc-washer")
         bedtime = 9.5 * H
         self.assertEqual(self.fired(WEIR, "bedtime", "usual", "wc-washer", {signal: steady(1)}, hours=12), [bedtime])
+        unset = replace(
+            WEIR,
+            appliances=tuple(
+                replace(m, settings=tuple(s for s in m.settings if s.tells != "started")) for m in WEIR.appliances
+            ),
+        )
+        with self.assertRaisesRegex(HomeError, "“started”"):
+            started(unset, "bedtime", "usual", "wc-washer")
         ran = then((0, 1), (3 * H, 400), (4 * H, 1))
         self.assertEqual(self.fired(WEIR, "bedtime", "usual", "wc-washer", {signal: ran}, hours=12), [])
 
@@ -199,6 +271,22 @@ class Starters(unittest.TestCase):
             self.assertEqual(self.fired(WEIR, "standby", school, "wc-washer", {signal: steady(1)}, hours=8), [])
             busy = {signal: then((0, 1), (10.8 * H, 400))}
             self.assertEqual(self.fired(WEIR, "standby", school, "wc-washer", busy, hours=13), [])
+
+    def test_what_was_cut_at_night_has_power_again_at_six(self) -> None:
+        _, life = self.live(
+            WEIR, "standby", "cut", "wc-washer", {of("electric_w", "wc-washer"): steady(1, hours=30)}, hours=20
+        )
+        self.assertEqual(
+            [((f.at_ms - NOON) / H / 1000, ((f.end_ms or 0) - NOON) / H / 1000) for f in life.firings], [(11, 18)]
+        )
+
+    def test_two_presses_of_a_fill_are_one_and_a_held_button_floods_nothing(self) -> None:
+        at = NOON + 1000 * np.array([600, 605, 900, 2000, 6000, 10_000, 14_000])
+        rule, life = self.live(
+            WEIR, "fill", "usual", "wc-pump-switch", {}, events={("button", "", "wc-wall-switch"): at}
+        )
+        runs = [((d.from_ms - NOON) / 1000, ((d.until_ms or 0) - d.from_ms) / 1000) for d in deeds_of(rule, life)]
+        self.assertEqual(runs, [(600, 900), (6000, 900), (10_000, 900)])
 
     def test_a_fill_stops_by_itself(self) -> None:
         pressed = {("button", "", "wc-wall-switch"): np.array([NOON + 600_000])}

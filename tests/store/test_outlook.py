@@ -25,7 +25,7 @@ from warmeter.service.machines import cost_between, machine_record, rounded_sett
 from warmeter.service.outlook import DayOutlook, TypedWeather, cost_with_leads, day_outlook, totals_of
 from warmeter.service.roomlogs import room_log
 from warmeter.service.run_plans import run_plan
-from warmeter.service.sheet import one_a_zone, rounded_setpoint_c, sheet_of
+from warmeter.service.sheet import one_a_zone, sheet_of
 from warmeter.service.workbench import Person
 
 ANN, TOMORROW = Person("Ann"), date(2026, 1, 12)
@@ -303,5 +303,3 @@ class Sheets(WithHome):
         rounded = rounded_setting(Setting(threshold_w=6.4, wait_s=301.0), 0.5, 1.0)
         self.assertEqual((rounded.threshold_w, rounded.wait_s), (6.5, 360.0))
         self.assertEqual(rounded_setting(Setting(threshold_w=0.1, wait_s=1.0), 1.0, 0.5).threshold_w, 1.0)
-        self.assertAlmostEqual(rounded_setpoint_c(21.2, 1.0, "C"), 21.0)
-        self.assertAlmostEqual(rounded_setpoint_c(21.2, 0.5, "F") * 1.8 + 32, 70.0)

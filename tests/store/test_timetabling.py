@@ -369,7 +369,9 @@ class Stored(unittest.TestCase):
         self.assertTrue(room.school.is_money)
         figure = gap_figure(outlook, [room], "gap.study.0")
         self.assertAlmostEqual(figure.value or 0.0, gap.saved_kwh(gap.setback).value)
-        self.assertEqual({f.method[:2] for f in figure.beside}, {"E3"}, "a direct heater warms up no worse than it holds")
+        self.assertEqual(
+            {f.method[:2] for f in figure.beside}, {"E3"}, "a direct heater warms up no worse than it holds"
+        )
         pump = replace(self.home().sources[0], kind="heat_pump", cop_points=((0.0, 3.0),))
         pumped = replace(self.home(), sources=(pump, *self.home().sources[1:]))
         outlook, (room,) = day_gaps(self.bench, pumped, 1, MONDAY, COLD)

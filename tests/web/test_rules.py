@@ -193,8 +193,11 @@ class Writing(WithRules):
             self.act("delete", rule=rule)
         page = self.get(PAGE)
         self.assertIn("A rule is a sentence", self.text(page))
-        self.act("new", name="Mine", rule="")
-        self.assertEqual([r.name for r in self.bench.homes.load("home1")[0].rules], ["Mine"])
+        self.act("new", name="Mine", rule="", now_ms="1769356800000")
+        (mine,) = self.bench.homes.load("home1")[0].rules
+        self.assertEqual((mine.name, mine.suspended is not None), ("Mine", True))
+        self.assertIn("Suspended until a person ends it: new; fill in its blanks", self.text(self.get(PAGE)))
+        self.assertIn("Do not type it in yet", self.text(self.get(f"{PAGE}/sheet")))
         self.act("start", rule="", starter="opening", school="usual", place="win")
         self.act("start", 422, rule="", starter="leak", school="tell", place="win")
 

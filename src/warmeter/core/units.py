@@ -72,6 +72,16 @@ def celsius_from(value: float, unit: TemperatureUnit) -> float:
     return value if unit == "C" else (value - 32.0) / 1.8
 
 
+def temperature_sign(unit: TemperatureUnit) -> str:
+    """Return how a unit of temperature is written."""
+    return "°C" if unit == "C" else "°F"
+
+
+def difference_sign(unit: TemperatureUnit) -> str:
+    """Return how a difference of temperatures is written in a unit."""
+    return "K" if unit == "C" else "°F"
+
+
 def kelvin_to(difference_k: float, unit: TemperatureUnit) -> float:
     """Return a temperature difference in the home's unit [K or °F]."""
     return difference_k if unit == "C" else difference_k * 1.8

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.home.conditions import Compared, InState, Signal, is_moment
+from warmeter.core.home.conditions import Compared, InState, Signal, is_moment, signals_of
 from warmeter.core.home.document import Home
 from warmeter.core.rule.chatter import bounce_s
 from warmeter.core.rule.checks.rule_finding import Evidence
@@ -16,7 +16,7 @@ from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.service.kept import Kept
 from warmeter.service.replaying import Replay
-from warmeter.service.rule_signals import track_of
+from warmeter.service.rule_signals import track_of, unheard_of
 from warmeter.service.workbench import Workbench
 
 Floats = NDArray[np.float64]
@@ -77,7 +77,8 @@ def evidence_of(bench: Workbench, home: Home) -> Evidence:
             found[signal] = round(value, 3)
     noise = {signal: value for signal, value in found.items() if not is_two_states(signal)}
     bounce = {signal: value for signal, value in found.items() if is_two_states(signal)}
-    return Evidence(noise=noise, bounce_s=bounce, today=today)
+    watched = {signal for rule in home.rules for c in rule.conditions for signal in signals_of(c)}
+    return Evidence(noise=noise, bounce_s=bounce, unheard=unheard_of(bench, home, watched), today=today)
 
 
 def _measured(bench: Workbench, home: Home, signal: Signal, last_ms: int) -> float | None:

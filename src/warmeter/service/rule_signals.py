@@ -8,12 +8,14 @@ from numpy.typing import NDArray
 from warmeter.core.errors import TariffError
 from warmeter.core.home.conditions import Condition, Signal, signals_of
 from warmeter.core.home.document import Home
+from warmeter.core.home.presets import USE
 from warmeter.core.home.rules import Rule
 from warmeter.core.readings.resample import stretches
 from warmeter.core.rule.scope import NOTHING, EventKey, LevelLine, Marks, Scope
-from warmeter.core.rule.signals import DERIVED
+from warmeter.core.rule.signals import DERIVED, is_two_states
 from warmeter.core.rule.track import Track, value_of
 from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
+from warmeter.core.sensing.room_use import use_by_motion
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.service.outlook import prices_between
@@ -46,6 +48,7 @@ def scope_of(
         marks=_marks(bench, home),
         levels={zone.id: _levels(home, zone.id, bench, start_ms, end_ms) for zone in home.zones},
         settings={(m.id, s.tells): s for m in home.appliances for s in m.settings},
+        holds_s={signal: hold for signal in signals if (hold := _hold_s(bench, home, signal))},
     )
 
 
@@ -65,16 +68,61 @@ def track_of(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_ms
         return _damp(bench, home, signal, start_ms, end_ms)
     if signal.quantity == "price":
         return _price(bench, home, start_ms, end_ms)
-    subject = signal.subject_id or ""
-    if any(room.id == subject for room in home.rooms):
-        series = room_series(bench, home, signal.quantity, subject)
-    else:
-        series = series_of(bench, home.id, signal.quantity, subject)
-    for each in series:
+    for each in _series(bench, home, signal):
         track = _reports(bench, home, each, start_ms - BEFORE_MS, end_ms)
         if track.at_ms.size:
             return track
-    return NOTHING
+    return _by_motion(bench, home, signal, start_ms, end_ms)
+
+
+def _series(bench: Workbench, home: Home, signal: Signal) -> list[StoredSeries]:
+    """Return the series that tell a signal, the best first."""
+    subject = signal.subject_id or ""
+    if any(room.id == subject for room in home.rooms):
+        return room_series(bench, home, signal.quantity, subject)
+    return series_of(bench, home.id, signal.quantity, subject)
+
+
+def _witnesses(bench: Workbench, home: Home, signal: Signal) -> list[StoredSeries]:
+    """Return the motion in a room that bears witness to somebody being in, where nothing else tells it."""
+    is_room = signal.quantity == "is_in" and any(room.id == signal.subject_id for room in home.rooms)
+    return room_series(bench, home, "is_moving", signal.subject_id or "") if is_room else []
+
+
+def _by_motion(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+    """Return whether somebody is in a room as its motion sensors show, by the room's use; nothing without them."""
+    seen = [_reports(bench, home, s, start_ms - BEFORE_MS, end_ms) for s in _witnesses(bench, home, signal)]
+    if not seen:
+        return NOTHING
+    use = home.room(signal.subject_id or "").use
+    at, value = use_by_motion([(t.at_ms, t.value) for t in seen], USE[use].empty_after_s)
+    return Track(at, value)
+
+
+def _hold_s(bench: Workbench, home: Home, signal: Signal) -> int:
+    """Return how long a report of a yes or no speaks, where its log tells changes only [s]; 0 where it tells more."""
+    if not is_two_states(signal):
+        return 0
+    series = _series(bench, home, signal) or _witnesses(bench, home, signal)
+    return max((s.record.longest_hold_s for s in series if s.record.kind == "held"), default=0)
+
+
+def unheard_of(bench: Workbench, home: Home, signals: Iterable[Signal]) -> frozenset[Signal]:
+    """Return the signals of which the log of a home has no reading at all."""
+
+    def is_heard(signal: Signal) -> bool:
+        if signal.quantity == "price":
+            return True
+        if signal.quantity in DERIVED:
+            keys = (
+                ("room_temperature", "relative_humidity")
+                if signal.subject_id
+                else ("outdoor_temperature", "outdoor_humidity")
+            )
+            return all(is_heard(Signal(quantity=key, subject_id=signal.subject_id)) for key in keys)
+        return bool(_series(bench, home, signal) or _witnesses(bench, home, signal))
+
+    return frozenset(signal for signal in signals if not is_heard(signal))
 
 
 def _reports(bench: Workbench, home: Home, series: StoredSeries, start_ms: int, end_ms: int) -> Track:

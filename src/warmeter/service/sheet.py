@@ -5,10 +5,13 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from warmeter.core.errors import NotKnowable
+from warmeter.core.home.document import Home
+from warmeter.core.home.plant import Heater
+from warmeter.core.home.receivers import receiver_of_heater
 from warmeter.core.signature.recommending import least_threshold_w
 from warmeter.core.signature.tuner import HandedOver, Setting
 from warmeter.core.timetable.day import Block
-from warmeter.core.units import MS_PER_MIN, TemperatureUnit, celsius_from, celsius_to
+from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.machines import MachineRecord, handed, proposal_of, rounded_setting
 from warmeter.service.outlook import DayOutlook, RoomOutlook, cost_with_leads
@@ -102,20 +105,10 @@ def one_a_zone(starts: Sequence[HeatingStart]) -> tuple[HeatingStart, ...]:
     return tuple(first.values())
 
 
-def rounded_setpoint_c(setpoint_c: float, step_k: float, unit: TemperatureUnit) -> float:
-    """Return a setpoint on the device's own grid, which in a °F home is one of whole °F [°C].
-
-    Examples
-    --------
-    >>> rounded_setpoint_c(20.3, 0.5, "C")
-    20.5
-    >>> round(rounded_setpoint_c(20.67, 0.5, "F") * 1.8 + 32, 6)
-    69.0
-    """
-    if unit == "C":
-        return round(setpoint_c / step_k) * step_k
-    step_f = max(1, round(1.8 * step_k))
-    return celsius_from(round(celsius_to(setpoint_c, "F") / step_f) * step_f, "F")
+def _on_grid_c(home: Home, heater: Heater, setpoint_c: float) -> float:
+    """Return a setpoint as a heater's receiver takes it; as asked where it holds no temperature [°C]."""
+    grid = receiver_of_heater(home, heater).grid
+    return setpoint_c if grid is None else grid.nearest_c(setpoint_c)
 
 
 def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
@@ -141,7 +134,7 @@ def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
                 day_before=before,
                 exact_min=cautious,
                 rounding_cost=cost,
-                setpoint_c=rounded_setpoint_c(each.block.setpoint_c, room.heater.step_k, outlook.home.temperature_unit),
+                setpoint_c=_on_grid_c(outlook.home, room.heater, each.block.setpoint_c),
             )
         )
     return found

@@ -7,7 +7,7 @@ from decimal import Decimal
 from warmeter.core.home.document import Home
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import celsius_to, kelvin_to
+from warmeter.core.units import celsius_to, difference_sign, kelvin_to, temperature_sign
 from warmeter.core.warmup.lead import Lead
 
 MINUS, THIN = "\u2212", "\u2009"
@@ -35,7 +35,7 @@ def temperature(value_c: float | None, home: Home, decimals: int = 1) -> str:
 
 def temperature_unit(home: Home) -> str:
     """Return the home's unit of temperature."""
-    return "°C" if home.temperature_unit == "C" else "°F"
+    return temperature_sign(home.temperature_unit)
 
 
 def difference(value_k: float | None, home: Home, decimals: int = 1) -> str:
@@ -45,7 +45,7 @@ def difference(value_k: float | None, home: Home, decimals: int = 1) -> str:
 
 def difference_unit(home: Home) -> str:
     """Return the home's unit of a temperature difference."""
-    return "K" if home.temperature_unit == "C" else "°F"
+    return difference_sign(home.temperature_unit)
 
 
 def in_home_unit(sentence: str, home: Home) -> str:

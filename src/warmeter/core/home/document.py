@@ -20,7 +20,7 @@ from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
 from warmeter.core.home.rules import Rule, TellChain
-from warmeter.core.home.timetables import DayKind, SpecialDay
+from warmeter.core.home.timetables import DayKind, Fan, SpecialDay
 from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
 from warmeter.core.units import TemperatureUnit
@@ -223,6 +223,11 @@ class Home(Document):
         """Return a level's cooling limit in a zone, None where neither zone nor home has one [°C]."""
         own = zone.numbers_at(level_id)
         return self.level(level_id).cooling_c if own is None or own.cooling_c is None else own.cooling_c
+
+    def fan_of(self, zone: Zone, level_id: str) -> Fan:
+        """Return a level's fan in a zone: the zone's own, else the home's."""
+        own = zone.numbers_at(level_id)
+        return self.level(level_id).fan if own is None or own.fan is None else own.fan
 
     @property
     def in_use(self) -> Level | None:

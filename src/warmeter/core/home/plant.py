@@ -106,3 +106,8 @@ class Heater(Document):
     def __post_init__(self) -> None:
         if self.kind == "split_unit" and self.split is None:
             raise HomeError(f"the split unit {self.name!r} needs its capacity and efficiency")
+
+    @property
+    def may_cool(self) -> bool:
+        """Whether it may be cooling: split units do, also those whose plate for it was not typed."""
+        return self.kind == "split_unit"

@@ -108,22 +108,27 @@ HEATER_LABEL: dict[HeaterKind, str] = {
 
 @dataclass(frozen=True, slots=True)
 class UsePreset:
-    """What a room's use asks for: temperature on the coldest day [°C] and least air change [1/h]."""
+    """What a room's use asks for: temperature on the coldest day [°C] and least air change [1/h].
+
+    ``empty_after_s`` is how long after the last motion it is empty [s]; None where people keep still for hours, so that
+    motion never says that nobody is there (docs/methods N3).
+    """
 
     label: str
     design_c: float
     least_air_1_h: float
+    empty_after_s: int | None = None
 
 
 USE: dict[RoomUse, UsePreset] = {
-    "living": UsePreset("living", 20.0, 0.5),
+    "living": UsePreset("living", 20.0, 0.5, 1800),
     "sleeping": UsePreset("sleeping", 20.0, 0.5),
-    "kitchen": UsePreset("kitchen", 20.0, 0.5),
-    "bath": UsePreset("bath", 24.0, 0.5),
-    "hall": UsePreset("hall", 16.0, 0.3),
+    "kitchen": UsePreset("kitchen", 20.0, 0.5, 600),
+    "bath": UsePreset("bath", 24.0, 0.5, 300),
+    "hall": UsePreset("hall", 16.0, 0.3, 300),
     "office": UsePreset("office", 20.0, 1.0),
-    "workshop": UsePreset("workshop", 15.0, 0.5),
-    "store": UsePreset("store", 10.0, 0.3),
+    "workshop": UsePreset("workshop", 15.0, 0.5, 1800),
+    "store": UsePreset("store", 10.0, 0.3, 300),
 }
 CONDITION_LABEL = {"heated": "heated", "unheated": "not heated", "neighbour": "somebody else's"}
 NEIGHBOUR_C = 18.0

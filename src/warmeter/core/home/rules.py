@@ -242,6 +242,16 @@ class Rule(Document):
         return tuple(condition for clauses in parts for clause in clauses for condition in clause)
 
     @property
+    def is_released(self) -> bool:
+        """Whether putting back gives something free: what was told or marked is past, what was shut stays shut."""
+        return any(not isinstance(step, Tell | MarkFact | ShutOff) for step in self.then)
+
+    @property
+    def shuts_off(self) -> bool:
+        """Whether it shuts something that only a person opens again."""
+        return any(isinstance(step, ShutOff) for step in self.then)
+
+    @property
     def target_ids(self) -> tuple[str, ...]:
         """Zones, devices, heaters, machines and chains that its steps name, each once."""
         found: list[str] = []

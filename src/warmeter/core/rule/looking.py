@@ -45,7 +45,7 @@ class Reports:
 
     def __init__(self, scope: Scope, signal: Signal, stale_s: int, wake: Wake) -> None:
         track = scope.track(signal)
-        self.stale_ms = stale_s * _MS
+        self.stale_ms = scope.stale_ms(signal, stale_s)
         self.waiting = [(int(t), float(v)) for t, v in zip(track.at_ms, track.value, strict=True) if not isnan(v)]
         self.waiting.reverse()
         for at, _ in self.waiting:

@@ -57,6 +57,8 @@ class Scope:
         By zone.
     settings : mapping
         By machine and what is told: the setting in use.
+    holds_s : mapping of Signal to int
+        How long a report of a signal speaks at least, where its log tells changes only [s].
     """
 
     start_ms: int
@@ -69,6 +71,11 @@ class Scope:
     marks: Mapping[str, Marks] = field(default_factory=dict)
     levels: Mapping[str, LevelLine] = field(default_factory=dict)
     settings: Mapping[tuple[str, str], ToldSetting] = field(default_factory=dict)
+    holds_s: Mapping[Signal, int] = field(default_factory=dict)
+
+    def stale_ms(self, signal: Signal, stale_s: int) -> int:
+        """Return after how long a signal is not known where a rule asks for ``stale_s`` [ms]."""
+        return 1000 * max(stale_s, self.holds_s.get(signal, 0))
 
     def track(self, signal: Signal) -> Track:
         """Return the reports of a signal before the end."""

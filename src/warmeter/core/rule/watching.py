@@ -115,7 +115,7 @@ class Watching:
         """Return a signal, or its difference from another, not known where not heard for so long."""
         key = signal, minus, stale_s
         if key not in self._tracks:
-            track = heard(self.scope.track(signal), stale_s * MS_PER_S)
+            track = heard(self.scope.track(signal), self.scope.stale_ms(signal, stale_s))
             if minus is not None:
                 track = difference(track, self.heard(minus, stale_s))
             self._tracks[key] = track

@@ -5,9 +5,13 @@ from dataclasses import replace
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import Compared, InState, Signal
+from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetPoint, ShutOff, Step
 from warmeter.service.starters.starter import DAY_S, room_name, rule_of, tell
+
+# A pad that a splash or a mop touches is wet for seconds; a leak stays.
+WET_FOR_S = 10
 
 
 def leak_rule(home: Home, sensor_id: str, more: Sequence[Step], words: str) -> Rule:
@@ -19,6 +23,7 @@ def leak_rule(home: Home, sensor_id: str, more: Sequence[Step], words: str) -> R
         InState(of=Signal(quantity="is_wet", subject_id=sensor_id)),
         [*more, tell(home, f"Water in {room_name(home, sensor)}{words}", repeat_s=600, most=100)],
         reading="is",
+        for_s=WET_FOR_S,
         put_back=PutBack(
             when=((InState(of=Signal(quantity="is_wet", subject_id=sensor_id), is_on=False),),), for_s=600
         ),
@@ -29,11 +34,32 @@ def leak_rule(home: Home, sensor_id: str, more: Sequence[Step], words: str) -> R
 
 
 def leak_shutting_valve(home: Home, sensor_id: str) -> Rule:
-    """Return the leak rule that shuts the water; ``HomeError`` without a valve."""
-    valves = [d.id for d in home.devices if d.kind == "water_valve" and d.is_in_service]
-    if not valves:
+    """Return the leak rule that shuts the water; ``HomeError`` where nothing says which valve feeds what leaks there."""
+    return leak_rule(home, sensor_id, [ShutOff(target_ids=(valve_of(home, sensor_id).id,))], ", the water is shut off")
+
+
+def valve_of(home: Home, sensor_id: str) -> Device:
+    """Return the valve on the water's way to a leak sensor.
+
+    That of the sensor's own leak chain in the survey; else the only one of the home.
+
+    Raises
+    ------
+    HomeError
+        If there is no valve, or there are several and no chain says which feeds the water there.
+    """
+    valves = [d for d in home.devices if d.kind == "water_valve" and d.is_in_service]
+    chained = {i for c in home.chains if c.kind == "leak" and sensor_id in c.device_ids for i in c.device_ids}
+    own = [d for d in valves if d.id in chained] or valves
+    if not own:
         raise HomeError("this home has no water valve; enter one in the survey, or only tell")
-    return leak_rule(home, sensor_id, [ShutOff(target_ids=(valves[0],))], ", the water is shut off")
+    if len(own) > 1:
+        names = " or ".join(d.name for d in own)
+        raise HomeError(
+            f"which valve feeds the water at {home.device(sensor_id).name}: {names}? Put the sensor and its valve into one leak "
+            "chain in the survey, or only tell"
+        )
+    return own[0]
 
 
 def leak_cutting_cooling(home: Home, sensor_id: str) -> Rule:

@@ -5,9 +5,9 @@ from dataclasses import replace
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import AtTime, Fact, Happens, Hours, InState, MachineDoes, RanToday, Signal
 from warmeter.core.home.document import Home
-from warmeter.core.home.machines import Appliance
+from warmeter.core.home.machines import Appliance, Asking
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, Step, Switch, TimedRun
-from warmeter.service.starters.starter import idle_id, rule_of, tell
+from warmeter.service.starters.starter import COMPRESSOR_REST_S, coolers_off, idle_id, rule_of, tell
 
 ANSWERED = Happens(event="statement", word="Answered")
 
@@ -26,18 +26,20 @@ def idle_rule(home: Home, zone_id: str) -> Rule:
     """Return the rule that sets an empty zone to what saves most."""
     zone = home.zone_of_id(zone_id)
     signals = [Signal(quantity="is_in", subject_id=room_id) for room_id in zone.room_ids]
-    empty = tuple((InState(of=signal, is_on=False),) for signal in signals)
+    empty, level = tuple((InState(of=signal, is_on=False),) for signal in signals), idle_id(home)
+    off = [] if home.cooling_c(zone, level) is not None else coolers_off(home, zone)
+    rest_s = COMPRESSOR_REST_S if off else 0
     rule = rule_of(
         f"{zone.name} empty",
         "rule",
         empty[0],
-        [SetLevel(zone_ids=(zone_id,), level_id=idle_id(home))],
+        [SetLevel(zone_ids=(zone_id,), level_id=level), *off],
         reading="is",
         for_s=1500,
         only_while=((Hours(from_min=420, until_min=1260),), (Fact(word="guests are here", is_true=False),)),
         put_back=PutBack(when=(tuple(InState(of=signal) for signal in signals),), for_s=120),
         intent="A room that nobody uses is not heated for anybody.",
-        limits=Limits(when_stale="put_back"),
+        limits=Limits(min_on_s=rest_s, min_off_s=rest_s, when_stale="put_back"),
     )
     return replace(rule, watch=empty)
 
@@ -58,7 +60,7 @@ def finished_rule(home: Home, machine_id: str) -> Rule:
 
 def bedtime_rule(home: Home, machine_id: str) -> Rule:
     """Return the rule that tells at bedtime that a machine has not run."""
-    machine = _told(home, machine_id, "finished")
+    machine = _told(home, machine_id, "started")
     return rule_of(
         f"{machine.name} not run yet",
         "rule",
@@ -69,10 +71,12 @@ def bedtime_rule(home: Home, machine_id: str) -> Rule:
     )
 
 
-def _told(home: Home, machine_id: str, tells: str) -> Appliance:
+def _told(home: Home, machine_id: str, tells: Asking) -> Appliance:
     machine = home.appliance(machine_id)
-    if not machine.settings:
-        raise HomeError(f"nothing tells yet when {machine.name} has {tells}; tune that on the page of its signature")
+    if all(setting.tells != tells for setting in machine.settings):
+        raise HomeError(
+            f"nothing tells yet when {machine.name} has {tells}; put a setting for “{tells}” to use on the page of its signature"
+        )
     return machine
 
 

@@ -5,8 +5,17 @@ from dataclasses import replace
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import Clauses, InState, Moving, Signal
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, Switch
-from warmeter.service.starters.starter import DAY_S, USUAL_DROP_K, idle_id, rule_of, zone_of
+from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, WhenStale
+from warmeter.core.home.zones import Zone
+from warmeter.service.starters.starter import (
+    COMPRESSOR_REST_S,
+    DAY_S,
+    USUAL_DROP_K,
+    coolers_off,
+    idle_id,
+    rule_of,
+    zone_of,
+)
 
 
 def opening_contacts(home: Home) -> list[tuple[str, str]]:
@@ -24,20 +33,23 @@ def opening_rule(home: Home, contact_id: str) -> Rule:
     contacts = [contact, *(d for d in home.devices if d.id in ids and d.room_id == contact.room_id)]
     signals = [Signal(quantity="is_open", subject_id=d.id) for d in contacts]
     shut: Clauses = tuple((InState(of=signal, is_on=False),) for signal in signals)
-    # A lower heating level does not stop what cools: a split unit there is turned off.
-    coolers = tuple(h.id for h in home.heaters if h.room_id in zone.room_ids and h.kind == "split_unit")
-    off = [Switch(target_ids=coolers, is_on=False)] if coolers else []
     return rule_of(
         f"{zone.name} opened",
         "window_lock",
         [InState(of=signal) for signal in signals],
-        [SetLevel(zone_ids=(zone.id,), level_id=idle_id(home)), *off],
+        [SetLevel(zone_ids=(zone.id,), level_id=idle_id(home)), *coolers_off(home, zone)],
         for_s=180,
         put_back=PutBack(when=shut, for_s=120),
         intent="No heating and no cooling out of the window.",
         stale_s=DAY_S,
-        limits=Limits(when_stale="put_back"),
+        limits=_limits(home, zone, when_stale="put_back"),
     )
+
+
+def _limits(home: Home, zone: Zone, when_stale: WhenStale = "keep") -> Limits:
+    """Return the limits of a rule that turns a zone's cooling units off: a compressor rests before it starts again."""
+    rest_s = COMPRESSOR_REST_S if coolers_off(home, zone) else 0
+    return Limits(min_on_s=rest_s, min_off_s=rest_s, when_stale=when_stale)
 
 
 def sensor_places(home: Home) -> list[tuple[str, str]]:
@@ -62,7 +74,8 @@ def drop_rule(home: Home, room_id: str) -> Rule:
         f"{home.room(room_id).name} falls fast",
         "window_lock",
         Moving(of=signal, how="falling", by=USUAL_DROP_K, within_s=600),
-        [SetLevel(zone_ids=(zone.id,), level_id=idle_id(home))],
+        [SetLevel(zone_ids=(zone.id,), level_id=idle_id(home)), *coolers_off(home, zone)],
         put_back=PutBack(when=((Moving(of=signal, how="rising", by=0.3, within_s=1200),),), after_s=1800),
         intent="No contact here: the fall of temperature tells the window.",
+        limits=_limits(home, zone),
     )

@@ -7,11 +7,12 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import Condition
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Limits, Rule, RuleKind, Step, Tell
+from warmeter.core.home.rules import Limits, Rule, RuleKind, Step, Switch, Tell
 from warmeter.core.home.zones import Zone
 from warmeter.service.ruling import first_chain
 
 DAY_S, USUAL_DROP_K = 86_400, 1.0
+COMPRESSOR_REST_S = 300
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -91,6 +92,12 @@ def zone_of(home: Home, device: Device) -> Zone:
     if zone is None:
         raise HomeError(f"{device.name} stands in no zone; place its room in a zone first")
     return zone
+
+
+def coolers_off(home: Home, zone: Zone) -> list[Step]:
+    """Return the step that turns off what cools in a zone: no lower heating level stops that."""
+    coolers = tuple(h.id for h in home.heaters if h.room_id in zone.room_ids and h.may_cool)
+    return [Switch(target_ids=coolers, is_on=False)] if coolers else []
 
 
 def idle_id(home: Home) -> str:

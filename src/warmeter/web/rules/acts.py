@@ -114,10 +114,13 @@ _ADDED_WORDS = {
 
 
 def _new(home: Home, fields: Fields) -> Done:
-    """Begin a rule of one's own from its first words."""
+    """Begin a rule of one's own from its first words; it is silent until a person says that its blanks are right."""
     rule = blank_rule(home, fields.text("name", most=NAME_MOST) or "New rule")
+    now = fields.whole("now_ms", 0, 2**53)
+    done_or_refuse(fields)
+    rule = ruling.suspended(rule, now, None, "", "new; fill in its blanks, then end the suspension")
     added, rule = ruling.with_new_rule(home, rule)
-    return Done(added, f"{rule.name} written", at=rule.id)
+    return Done(added, f"{rule.name} begun, suspended until its blanks are filled in", at=rule.id)
 
 
 def starter_act(drop_of: Callable[[Home, str], float | None]) -> Act:

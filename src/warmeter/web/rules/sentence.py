@@ -157,7 +157,7 @@ def _say_put_back(told: Sentence, telling: Telling, *, is_open: bool) -> None:
     rule, back = telling.rule, telling.rule.put_back
     if back is None:
         return
-    told.say("put back", is_bold=True)
+    told.say("put back" if rule.is_released else "stop telling", is_bold=True)
 
     def put(changed: PutBack | None) -> Rule:
         return replace(rule, put_back=changed)
@@ -197,3 +197,5 @@ def _say_put_back(told: Sentence, telling: Telling, *, is_open: bool) -> None:
                 removal=only(at_min=None),
             )
         )
+    if rule.shuts_off:
+        told.say("; what was shut off stays shut until a person opens it")

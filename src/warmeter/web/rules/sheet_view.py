@@ -5,14 +5,33 @@ from dataclasses import dataclass
 
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.home.receivers import (
+    Receiver,
+    Typed,
+    receiver_of_device,
+    receiver_of_heater,
+    receivers_of_zone,
+    typed_setpoint,
+    typed_switch,
+)
 from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
 from warmeter.core.home.zones import Zone
+from warmeter.core.units import temperature_sign
 from warmeter.service.starters.starter import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import Sentence, seconds_text
 from warmeter.web.rules.condition_words import say_clauses
 from warmeter.web.rules.naming import Names, Telling, names_of, telling_of
 from warmeter.web.rules.sentence import KINDS, sentence_of
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Line:
+    """One instruction: its text, what is typed into each receiver, and what a receiver cannot hold."""
+
+    text: str
+    fields: tuple[str, ...] = ()
+    lost: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,7 +42,7 @@ class Instruction:
     name: str
     kind: str
     sentence: str
-    lines: list[str]
+    lines: list[Line]
     cautions: list[str]
 
 
@@ -51,21 +70,88 @@ def _said(telling: Telling, part: str) -> str:
     return told.text
 
 
-def _lines(telling: Telling) -> Iterator[str]:
+def _lines(telling: Telling) -> Iterator[Line]:
     home, rule = telling.home, telling.rule
+    if rule.suspended is not None:
+        yield Line(text=f"Do not type it in yet: it is suspended. {rule.suspended.why}".strip().rstrip(".") + ".")
     wait = f", and that for {seconds_text(rule.for_s)} without a break" if rule.for_s else ""
     meant = "whenever" if rule.reading == "is" else "at the moment when"
-    yield f"Begin {meant} {_said(telling, 'watch')}{wait}.{_reported_by(home, rule)}"
+    yield Line(text=f"Begin {meant} {_said(telling, 'watch')}{wait}.{_reported_by(home, rule)}")
     if rule.only_while:
-        yield f"But only if {_said(telling, 'only_while')}; what is not known counts as no."
+        yield Line(text=f"But only if {_said(telling, 'only_while')}; what is not known counts as no.")
     for number, step in enumerate(rule.then):
         after = f"After {seconds_text(step.wait_s)}: " if step.wait_s else ""
         told = _step(home, rule, step)
-        yield f"{after}{told}" if after else f"Then {told}" if not number else told[:1].upper() + told[1:]
+        text = f"{after}{told}" if after else f"Then {told}" if not number else told[:1].upper() + told[1:]
+        typed = _typed(home, rule, step)
+        yield Line(
+            text=text,
+            fields=tuple(_fields(home, each) for each in typed),
+            lost=tuple(f"{each.receiver.name}: {lost}" for each in typed for lost in each.lost),
+        )
     if rule.as_long_as:
-        yield f"End it at once when this no longer holds: {_said(telling, 'as_long_as')}."
-    yield from _ends(telling)
-    yield from _limits(rule)
+        yield Line(text=f"End it at once when this no longer holds: {_said(telling, 'as_long_as')}.")
+    for text in (*_ends(telling), *_limits(rule)):
+        yield Line(text=text)
+
+
+def _typed(home: Home, rule: Rule, step: Step) -> list[Typed]:
+    """Return what a step types into each receiver; nothing for what is told or marked."""
+    if isinstance(step, SetLevel | SetPoint):
+        zones = [zone for zone in home.zones if zone.id in step.zone_ids]
+        # What the same rule turns off is given no temperature besides.
+        off = {t for s in rule.then if isinstance(s, Switch) and not s.is_on for t in s.target_ids}
+        off |= {d.id for d in home.devices if d.drives_id in off}
+        return [
+            each
+            for zone in zones
+            for receiver in receivers_of_zone(home, zone)
+            if receiver.id not in off and (each := _typed_level(home, zone, step, receiver)) is not None
+        ]
+    if isinstance(step, Switch | TimedRun):
+        is_on, for_s = (True, step.for_s) if isinstance(step, TimedRun) else (step.is_on, None)
+        receivers = [r for target in step.target_ids if (r := _receiver(home, target)) is not None]
+        return [typed_switch(receiver, is_on=is_on, for_s=for_s) for receiver in receivers]
+    return []
+
+
+def _typed_level(home: Home, zone: Zone, step: SetLevel | SetPoint, receiver: Receiver) -> Typed | None:
+    if isinstance(step, SetLevel):
+        if all(level.id != step.level_id for level in home.levels):
+            return None
+        heating, cooling = home.heating_c(zone, step.level_id), home.cooling_c(zone, step.level_id)
+        return typed_setpoint(receiver, heating, cooling, home.fan_of(zone, step.level_id))
+    if step.value_c is None:
+        return None
+    return typed_setpoint(receiver, *((step.value_c, None) if step.side == "heating" else (None, step.value_c)))
+
+
+def _receiver(home: Home, target: str) -> Receiver | None:
+    """Return what a switched device, heater or machine is reached by; None where nothing drives it."""
+    device = next((d for d in home.devices if d.id == target), None)
+    if device is not None:
+        driven = next((h for h in home.heaters if h.id == device.drives_id), None)
+        return receiver_of_device(home, device, driven)
+    heater = next((h for h in home.heaters if h.id == target), None)
+    if heater is not None:
+        return receiver_of_heater(home, heater)
+    driving = next((d for d in home.devices if d.drives_id == target and d.is_in_service), None)
+    return None if driving is None else receiver_of_device(home, driving)
+
+
+def _fields(home: Home, typed: Typed) -> str:
+    """Return the fields of a receiver as they are typed."""
+    device = next((d for d in home.devices if d.id == typed.receiver.id), None)
+    grid, parts = typed.receiver.grid, []
+    if typed.mode:
+        parts.append(f"mode {typed.mode}" if typed.receiver.has_modes else typed.mode)
+    if typed.setpoint is not None and grid is not None:
+        decimals = 0 if grid.step == round(grid.step) else 1
+        parts.append(f"setpoint {show.number(typed.setpoint, decimals)} {temperature_sign(grid.unit)}")
+    if typed.fan is not None:
+        parts.append(f"fan {typed.fan}")
+    name = typed.receiver.name if device is None else _device(device)
+    return f"{name}: {', '.join(parts) or 'nothing'}{'' if device is None else _own_words(device)}"
 
 
 def _reported_by(home: Home, rule: Rule) -> str:
@@ -93,18 +179,16 @@ def _ends(telling: Telling) -> Iterator[str]:
         ways.append(f"{seconds_text(back.after_s)} after it began")
     if back.at_min is not None:
         ways.append(f"at {show.clock_time(back.at_min)}")
-    acts = any(not isinstance(step, Tell | MarkFact | ShutOff) for step in rule.then)
+    ends = f"{', or '.join(ways)}{', whichever is first' if len(ways) > 1 else ''}."
+    shut = " What was shut off stays shut until a person opens it." if rule.shuts_off else ""
+    if not rule.is_released:
+        yield f"Stop telling {ends}{shut}"
+        return
     release = (
         " Take back what was set: the timetable, or the next rule below, decides then. A controller that cannot take "
         "back must ask for the present block, never for an old number."
-        if acts
-        else ""
     )
-    yield (
-        f"Put it back {', or '.join(ways)}, whichever is first.{release}"
-        if len(ways) > 1
-        else f"Put it back {ways[0]}.{release}"
-    )
+    yield f"Put it back {ends}{release}{shut}"
 
 
 def _limits(rule: Rule) -> Iterator[str]:
@@ -123,7 +207,7 @@ def _limits(rule: Rule) -> Iterator[str]:
 
 def _step(home: Home, rule: Rule, step: Step) -> str:
     """Return a step with temperatures, devices and the devices' own words."""
-    names = {p.id: p.name for p in (*home.devices, *home.heaters, *home.appliances, *home.tell_chains)}
+    names = {p.id: p.name for p in home.tell_chains}
     if isinstance(step, SetLevel | SetPoint):
         zones = [zone for zone in home.zones if zone.id in step.zone_ids]
         return "; ".join(_zone_step(home, zone, step) for zone in zones) + "."
@@ -145,25 +229,21 @@ def _step(home: Home, rule: Rule, step: Step) -> str:
 
 
 def _zone_step(home: Home, zone: Zone, step: SetLevel | SetPoint) -> str:
-    unit = show.temperature_unit(home)
+    unit, decimals = show.temperature_unit(home), 1 if home.temperature_unit == "C" else 0
     if isinstance(step, SetLevel):
         level = home.level(step.level_id) if any(level.id == step.level_id for level in home.levels) else None
         if level is None:
             return f"{zone.name}: a level that is gone"
-        asked = f"{show.temperature(home.heating_c(zone, level.id), home)} {unit} ({level.name})"
+        asked = f"{show.temperature(home.heating_c(zone, level.id), home, decimals)} {unit} ({level.name})"
         cooling = home.cooling_c(zone, level.id)
-        asked += f", cooling limit {show.temperature(cooling, home)} {unit}" if cooling is not None else ""
+        asked += f", cooling limit {show.temperature(cooling, home, decimals)} {unit}" if cooling is not None else ""
     elif step.value_c is not None:
-        asked = (
-            f"{'cooling limit' if step.side == 'cooling' else 'setpoint'} {show.temperature(step.value_c, home)} {unit}"
-        )
+        side = "cooling limit" if step.side == "cooling" else "setpoint"
+        asked = f"{side} {show.temperature(step.value_c, home, decimals)} {unit}"
     else:
         size = show.difference(abs(step.change_k or 0.0), home)
         asked = f"{size} {show.difference_unit(home)} {'above' if (step.change_k or 0) > 0 else 'below'} what the timetable asks"
-    ids = {zone.owner_id, *(d.id for d in home.devices if d.drives_id in home.following(zone))}
-    found = [d for d in home.devices if d.id in ids and d.is_in_service]
-    words = [f"{_device(d)}{_own_words(d)}" for d in found]
-    return f"set {zone.name} to {asked}{', on ' + ' and '.join(words) if words else ''}"
+    return f"set {zone.name} to {asked}"
 
 
 def _own_words(device: Device) -> str:

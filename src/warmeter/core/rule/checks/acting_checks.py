@@ -240,6 +240,33 @@ def short_cycles(case: Case) -> Iterator[RuleFinding]:
             )
 
 
+def level_for_what_cools(case: Case) -> Iterator[RuleFinding]:
+    """A level that names a heating setpoint only, laid on a room with a unit that cools and goes on doing so."""
+    home, rule = case.home, case.rule
+    switched = {t for step in rule.then if isinstance(step, Switch | ShutOff) for t in step.target_ids}
+    for number, step in enumerate(rule.then):
+        if not isinstance(step, SetLevel) or all(level.id != step.level_id for level in home.levels):
+            continue
+        for zone in (z for z in home.zones if z.id in step.zone_ids):
+            if home.cooling_c(zone, step.level_id) is not None and rule.kind != "window_lock":
+                continue
+            units = [h for h in home.heaters if h.room_id in zone.room_ids and h.may_cool and h.id not in switched]
+            if not units:
+                continue
+            ids = tuple(h.id for h in units)
+            off = replace(rule, then=(*rule.then, Switch(target_ids=ids, is_on=False)))
+            yield case.finding(
+                "heating level for what cools",
+                f"then.{number}.targets",
+                f"{units[0].name} can cool: a heating setpoint does not stop that, and typed into it in its cooling mode it would "
+                "cool to that number.",
+                severity="danger" if rule.kind == "window_lock" else "warning",
+                mend=f"Also turn off {' and '.join(h.name for h in units)}",
+                rule=off,
+            )
+            break
+
+
 def other_room(case: Case) -> Iterator[RuleFinding]:
     """A sensor in one room, and what is done in another."""
     home, rule = case.home, case.rule

@@ -28,6 +28,8 @@ Check = Literal[
     "urgent but late",
     "circle",
     "clock change",
+    "never heard",
+    "heating level for what cools",
 ]
 
 
@@ -64,12 +66,13 @@ class RuleFinding:
 class Evidence:
     """What the logs say of the signals: their noise, and how long sensors of two states bounce [s].
 
-    ``never`` tells in words, by rule, that its watch never held, or always did, over a long log. ``today`` is the date
+    ``unheard`` are those of which the home's log has nothing at all, though it has a log. ``never`` tells in words, by rule, that its watch never held, or always did, over a long log. ``today`` is the date
     on which rules are looked at: its year's clock changes and its week's timetables count.
     """
 
     noise: Mapping[Signal, float] = field(default_factory=dict)
     bounce_s: Mapping[Signal, float] = field(default_factory=dict)
+    unheard: frozenset[Signal] = frozenset()
     never: Mapping[str, str] = field(default_factory=dict)
     today: date = date(2026, 1, 15)
 

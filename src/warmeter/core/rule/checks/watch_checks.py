@@ -16,6 +16,7 @@ from warmeter.core.home.conditions import (
     Hours,
     InState,
     Moving,
+    Signal,
     is_moment,
     signals_of,
 )
@@ -189,6 +190,21 @@ def crossing_or_state(case: Case) -> Iterator[RuleFinding]:
             mend="Mean the crossing",
             rule=replace(rule, reading="becomes"),
         )
+
+
+def never_heard(case: Case) -> Iterator[RuleFinding]:
+    """A sensor of which the log has nothing: nobody knows whether the rule would ever hear it."""
+    told: set[Signal] = set()
+    for part in ("watch", "only_while", "as_long_as", "when"):
+        for place, c in conditions_of(case.rule, part):
+            for signal in (s for s in signals_of(c) if s in case.evidence.unheard and s not in told):
+                told.add(signal)
+                yield case.finding(
+                    "never heard",
+                    f"{place.key}.of",
+                    "The log holds nothing of what it looks at here: while it is not heard, this does not count as so, and the rule "
+                    "cannot be tried. Read in a log of it, or choose what is heard.",
+                )
 
 
 def never_or_always(case: Case) -> Iterator[RuleFinding]:

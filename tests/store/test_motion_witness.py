@@ -1,0 +1,77 @@
+"""Motion read in as a witness that somebody is in, for rooms of each kind; and what the log never held."""
+
+import unittest
+from dataclasses import replace
+
+from tests.homes import small_home
+from tests.served import fresh_bench
+from warmeter.core.home.conditions import InState, Signal
+from warmeter.core.home.devices import Device
+from warmeter.core.home.document import Home
+from warmeter.core.home.rooms import RoomUse
+from warmeter.core.home.rules import Rule, SetLevel
+from warmeter.core.timegrid import parse_utc
+from warmeter.service import editing, logs
+from warmeter.service.rule_evidence import evidence_of
+from warmeter.service.rule_signals import scope_of, track_of
+from warmeter.service.workbench import Person
+
+ANN = Person("Ann")
+START = parse_utc("2026-01-14T08:00:00Z")
+IN = Signal(quantity="is_in", subject_id="study")
+CSV = "time,Motion (motion)\n2026-01-14T08:00:00Z,0\n2026-01-14T09:00:00Z,1\n2026-01-14T09:02:00Z,0\n2026-01-14T15:00:00Z,0\n"
+
+
+class Motion(unittest.TestCase):
+    def home(self, use: RoomUse) -> Home:
+        base = small_home()
+        motion = Device(id="motion", name="Motion", kind="motion", room_id="study")
+        empty = Rule(
+            id="empty",
+            name="Empty",
+            watch=((InState(of=IN, is_on=False),),),
+            then=(SetLevel(zone_ids=(base.zones[0].id,), level_id=base.levels[-1].id),),
+        )
+        return replace(
+            base, rooms=(replace(base.rooms[0], use=use), *base.rooms[1:]), devices=(motion,), rules=(empty,)
+        )
+
+    def read_in(self, use: RoomUse) -> Home:
+        self.bench = fresh_bench()
+        editing.create_home(self.bench, self.home(use), ANN)
+        home, base = self.bench.homes.load("home1")
+        upload = logs.keep_upload(self.bench, "motion.csv", [CSV.encode()])
+        plan = logs.guessed_plan(self.bench, home, upload)
+        columns = tuple(
+            replace(c, quantity="is_moving", unit="1", kind="held", stamp="instant", subject="motion")
+            for c in plan.columns
+        )
+        logs.take(self.bench, "home1", base, upload, replace(plan, columns=columns), ANN)
+        return self.bench.homes.load("home1")[0]
+
+    def test_a_kitchen_is_empty_ten_minutes_after_the_last_motion(self) -> None:
+        home = self.read_in("kitchen")
+        track = track_of(self.bench, home, IN, START, START + 8 * 3_600_000)
+        rows = [((t - START) / 60_000, v) for t, v in zip(track.at_ms.tolist(), track.value.tolist(), strict=True)]
+        self.assertEqual(rows[:2], [(60, 1.0), (72, 0.0)])
+        self.assertTrue(all(v == 0.0 for _, v in rows[2:]))
+
+    def test_in_a_bedroom_a_sleeper_who_keeps_still_is_never_nobody(self) -> None:
+        home = self.read_in("sleeping")
+        track = track_of(self.bench, home, IN, START, START + 8 * 3_600_000)
+        self.assertEqual(set(track.value.tolist()), {1.0})
+
+    def test_a_rule_on_presence_hears_it_and_one_on_what_was_never_read_in_is_told(self) -> None:
+        home = self.read_in("kitchen")
+        self.assertEqual(evidence_of(self.bench, home).unheard, frozenset())
+        scope = scope_of(self.bench, home, home.rules, START, START + 8 * 3_600_000)
+        self.assertGreaterEqual(scope.stale_ms(IN, 3600), 6 * 3_600_000)
+        deaf = replace(home.rules[0], watch=((InState(of=Signal(quantity="is_in", subject_id="hall")),),))
+        self.assertEqual(
+            evidence_of(self.bench, replace(home, rules=(deaf,))).unheard,
+            frozenset((Signal(quantity="is_in", subject_id="hall"),)),
+        )
+
+
+if __name__ == "__main__":
+    unittest.main()
