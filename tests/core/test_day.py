@@ -12,7 +12,7 @@ import numpy as np
 from tests.homes import small_home, with_day
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.losses import prior_of, surveyed_room
-from warmeter.core.claims.arbiter import Claim, Guard, by_minute, decide, decisions, limits_at
+from warmeter.core.claims.arbiter import Claim, Decision, Guard, by_minute, decisions, limits_at
 from warmeter.core.errors import HomeError, NotKnowable, OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
@@ -49,24 +49,26 @@ def claim(value: float, begin: int, end: int, kind: str = "timetable") -> Claim:
 class Arbiter(unittest.TestCase):
     base = claim(15.0, 0, 24, "base")
 
+    def at(self, claims: list[Claim], guards: list[Guard], at_ms: int) -> Decision:
+        """Return what is decided at an instant."""
+        return decisions(claims, self.base, guards, at_ms, at_ms + 1)[0]
+
     def test_latest_from_wins_then_the_later_laid(self) -> None:
         claims = [claim(20.0, 6, 22), claim(18.0, 8, 10), claim(19.0, 8, 10)]
-        self.assertEqual(
-            [decide(claims, self.base, [], h * HOUR).value for h in (5, 7, 9, 10, 22)], [15, 20, 19, 20, 15]
-        )
+        self.assertEqual([self.at(claims, [], h * HOUR).value for h in (5, 7, 9, 10, 22)], [15, 20, 19, 20, 15])
 
     def test_a_claim_that_ends_gives_way_to_the_next_not_to_an_old_number(self) -> None:
         found = decisions([claim(20.0, 6, 22), claim(17.0, 9, 12)], self.base, [], 0, 24 * HOUR)
         self.assertEqual([(d.at_ms // HOUR, d.value) for d in found], [(0, 15), (6, 20), (9, 17), (12, 20), (22, 15)])
 
     def test_the_guard_clamps_everything_and_says_so(self) -> None:
-        decided = decide([claim(5.0, 0, 24)], self.base, [Guard(low=10.0, high=28.0)], 0)
+        decided = self.at([claim(5.0, 0, 24)], [Guard(low=10.0, high=28.0)], 0)
         self.assertEqual((decided.value, decided.is_clamped), (10.0, True))
         crossed = limits_at([Guard(low=30.0), Guard(high=20.0)], 0)
         self.assertTrue(crossed.cross)
         self.assertEqual(crossed.clamp(25.0)[0], 20.0, "the upper limit wins")
         off = [Claim(kind="safety", value=0.0, from_ms=0)]
-        self.assertEqual(decide(off, self.base, [Guard(low=10.0)], 0).value, 0.0, "a safety's off is not lifted")
+        self.assertEqual(self.at(off, [Guard(low=10.0)], 0).value, 0.0, "a safety's off is not lifted")
 
     def test_by_minute(self) -> None:
         found = decisions([claim(20.0, 1, 2)], self.base, [], 0, 3 * HOUR)

@@ -70,6 +70,95 @@ def imports_of(path: Path) -> set[str]:
     return found
 
 
+WORKED = ROOT / "cli" / "worked"
+
+
+def module_of(path: Path) -> str:
+    """Return the name of the module in a file."""
+    words = path.relative_to(ROOT.parent).with_suffix("").parts
+    return ".".join(words[:-1] if words[-1] == "__init__" else words)
+
+
+class Reach:
+    """What of the core is used by what: top-level names as (module, name), by the names that their code mentions."""
+
+    def __init__(self) -> None:
+        self.trees = {path: ast.parse(path.read_text(encoding="utf-8")) for path in ROOT.rglob("*.py")}
+        self.defined: dict[tuple[str, str], ast.stmt] = {}
+        self._meanings: dict[Path, dict[str, tuple[str, str]]] = {}
+        for path in (ROOT / "core").rglob("*.py"):
+            for node in self.trees[path].body:
+                for name in self.names_of(node):
+                    self.defined[module_of(path), name] = node
+
+    @staticmethod
+    def names_of(node: ast.stmt) -> list[str]:
+        if isinstance(node, ast.FunctionDef | ast.ClassDef):
+            return [node.name]
+        targets = (
+            node.targets if isinstance(node, ast.Assign) else [node.target] if isinstance(node, ast.AnnAssign) else []
+        )
+        return [t.id for t in targets if isinstance(t, ast.Name)]
+
+    def meanings(self, path: Path) -> dict[str, tuple[str, str]]:
+        """Return what each name of a file stands for, its imports and, in the core, its own."""
+        if path in self._meanings:
+            return self._meanings[path]
+        found = {name: (module, name) for module, name in self.defined if module == module_of(path)}
+        for node in ast.walk(self.trees[path]):
+            if isinstance(node, ast.ImportFrom) and node.module and node.module.startswith("warmeter."):
+                found |= {a.asname or a.name: (node.module, a.name) for a in node.names}
+        self._meanings[path] = found
+        return found
+
+    def mentioned(self, node: ast.AST, path: Path) -> set[tuple[str, str]]:
+        """Return the top-level names of the core that a piece of code mentions, by name or through a module."""
+        known = self.meanings(path)
+        found = {known[n.id] for n in ast.walk(node) if isinstance(n, ast.Name) and n.id in known}
+        for n in ast.walk(node):
+            if isinstance(n, ast.Attribute) and isinstance(n.value, ast.Name) and n.value.id in known:
+                module, name = known[n.value.id]
+                found.add((f"{module}.{name}", n.attr))
+        return {key for key in found if key in self.defined}
+
+    def reached(self) -> set[tuple[str, str]]:
+        """Return what screens, files and commands reach, adapters of worked examples and tests left out."""
+        paths = {module_of(path): path for path in self.trees}
+        todo = [
+            key
+            for path, tree in self.trees.items()
+            if ROOT / "core" not in path.parents and WORKED not in path.parents
+            for key in self.mentioned(tree, path)
+        ]
+        found: set[tuple[str, str]] = set()
+        while todo:
+            key = todo.pop()
+            if key not in found:
+                found.add(key)
+                todo += self.mentioned(self.defined[key], paths[key[0]])
+        return found
+
+
+class Reached(unittest.TestCase):
+    def test_nothing_in_the_core_is_there_for_worked_examples_or_tests_alone(self) -> None:
+        reach = Reach()
+        kept = reach.reached()
+        left = sorted(
+            f"{module}.{name}"
+            for (module, name), node in reach.defined.items()
+            if (module, name) not in kept and isinstance(node, ast.FunctionDef | ast.ClassDef)
+        )
+        self.assertEqual(left, [], "no screen, file or command uses these: use them there, or take them out")
+        self.assertGreater(len(kept), 800)
+
+    def test_the_reach_sees_through_a_function_that_only_an_adapter_calls(self) -> None:
+        reach = Reach()
+        path = ROOT / "cli" / "worked" / "emitters.py"
+        seen = reach.mentioned(reach.trees[path], path)
+        self.assertIn(("warmeter.core.emitters.radiator", "output_w"), seen)
+        self.assertNotIn(("warmeter.core.emitters.radiator", "no_such"), seen)
+
+
 class Imports(unittest.TestCase):
     def test_packages_point_one_way(self) -> None:
         for path in ROOT.rglob("*.py"):

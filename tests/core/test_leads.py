@@ -11,7 +11,6 @@ from warmeter.core.errors import OutOfRange
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.thermal.survey import RoomRc
-from warmeter.core.thermal.two_step import TwoStep
 from warmeter.core.warmup.lead import Lead, lead_from_floor, lead_of_draws, lead_table_s, measure_first, recovery_limit
 from warmeter.core.warmup.setback import Prices, SetbackCase, setback_cost, setback_energy
 
@@ -157,29 +156,6 @@ class Setbacks(unittest.TestCase):
         for change in ({"outdoor_c": 20.0}, {"outdoor_c": 25.0}, {"full_heat_w": 900.0}):
             with self.assertRaises(OutOfRange):
                 replace(CASE, **change)
-
-
-class TwoSteps(unittest.TestCase):
-    @settings(deadline=None, derandomize=True, max_examples=40)
-    @given(st.floats(0.01, 0.05), st.floats(1e6, 1e7), st.floats(-5, 10), st.floats(0.2, 1.0))
-    def test_duty_makes_up_for_the_loss(self, resistance: float, store: float, outdoor: float, band: float) -> None:
-        room = SingleRc(resistance_k_w=resistance, capacity_j_k=store)
-        control = TwoStep(
-            room=room, power_w=60 / resistance, outdoor_c=outdoor, on_c=20 - band / 2, off_c=20 + band / 2
-        )
-        cycle = control.cycle()
-        assert cycle is not None
-        # The mean heat equals the mean loss, which the band's middle gives to within the band's own curvature.
-        self.assertAlmostEqual(cycle.duty * 60, 20 - outdoor, delta=0.02 * 60)
-
-    def test_minimum_times_only_lengthen(self) -> None:
-        control = TwoStep(
-            room=SingleRc(resistance_k_w=0.03, capacity_j_k=1.2e6), power_w=2500, outdoor_c=5, on_c=20.5, off_c=21
-        )
-        free, bound = control.first_cycle(min_on_s=0, min_off_s=0), control.first_cycle(min_on_s=900, min_off_s=3000)
-        assert free is not None and bound is not None
-        self.assertEqual((free.peak_c, free.trough_c), (21.0, 20.5))
-        self.assertEqual((bound.on_s, bound.peak_c > 21.0, bound.off_s >= free.off_s), (900, True, True))
 
 
 class MeasureFirst(unittest.TestCase):

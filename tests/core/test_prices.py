@@ -9,11 +9,28 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from warmeter.core.errors import OutOfRange, TariffError
-from warmeter.core.tariff.structure import Rate, flat_bill, rate_of_minutes, time_of_use
+from warmeter.core.tariff.structure import Rate, by_rate, rate_of_minutes
 from warmeter.core.tariff.window import cheapest_start, starts_by_cost
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_MIN
 
 LONDON = LocalClock("Europe/London")
+
+
+def used(
+    rates: list[Rate],
+    start_ms: int,
+    hours: list[Decimal],
+    *,
+    holidays: frozenset[date] = frozenset(),
+    fixed: bool = False,
+) -> dict[str, tuple[Decimal, Decimal]]:
+    """Return energy and cost by rate of hourly energies."""
+    minutes = start_ms + np.arange(60 * len(hours), dtype=np.int64) * MS_PER_MIN
+    rate = rate_of_minutes(rates, minutes, clock=LONDON, holidays=holidays, standard_time=fixed)
+    energy = np.repeat([float(h) / 60 for h in hours], 60)
+    found = by_rate([(r.name, r.price_per_kwh) for r in rates], rate, energy)
+    return {name: (kwh, cost) for name, kwh, cost, _ in found}
 
 
 def rate(name: str, price: str, **rest: object) -> Rate:
@@ -43,17 +60,15 @@ class Rates(unittest.TestCase):
         ]
         for on, expected in ((date(2026, 1, 3), "weekend"), (date(2026, 1, 4), "feast"), (date(2026, 1, 5), "rest")):
             day = LONDON.day(on)
-            usage = time_of_use(
-                rates, day.start_ms, 60, [Decimal(1)] * 24, clock=LONDON, holidays=frozenset({date(2026, 1, 4)})
-            )
-            self.assertEqual(list(usage.kwh_by_rate), [expected])
+            usage = used(rates, day.start_ms, [Decimal(1)] * 24, holidays=frozenset({date(2026, 1, 4)}))
+            self.assertEqual(list(usage), [expected])
 
     def test_standard_time_meters_ignore_summer(self) -> None:
         rates = [rate("night", "0.1", from_min=0, to_min=360), rate("day", "0.3")]
         day = LONDON.day(date(2026, 7, 1))
         hours = [Decimal(1)] * 24
-        local = time_of_use(rates, day.start_ms, 60, hours, clock=LONDON).kwh_by_rate["night"]
-        fixed = time_of_use(rates, day.start_ms, 60, hours, clock=LONDON, standard_time=True).kwh_by_rate["night"]
+        local = used(rates, day.start_ms, hours)["night"][0]
+        fixed = used(rates, day.start_ms, hours, fixed=True)["night"][0]
         self.assertEqual((local, fixed), (Decimal(6), Decimal(6)))
         first = rate_of_minutes(rates, np.array([day.start_ms]), clock=LONDON, holidays=frozenset(), standard_time=True)
         self.assertEqual(first.tolist(), [1], "00:00 summer time is still 23:00 by the meter's switch")
@@ -64,24 +79,17 @@ class Rates(unittest.TestCase):
         rates = [rate("a", "0.2", months=(1, 2, 3), from_min=1200, to_min=300), rate("b", "0.3")]
         start = LONDON.day(date(2026, 1, 1)).start_ms + hour * 3_600_000
         cut = len(energy) // 2
-        whole = time_of_use(rates, start, 60, energy, clock=LONDON).energy_cost
-        parts = sum(
-            time_of_use(rates, start + k * 3_600_000, 60, part, clock=LONDON).energy_cost
-            for k, part in ((0, energy[:cut]), (cut, energy[cut:]))
-            if part
-        )
-        self.assertEqual(whole, parts)
 
-    def test_money_is_exact_where_binary_fails(self) -> None:
-        bill = flat_bill(
-            energy_kwh=Decimal("250"),
-            price_per_kwh=Decimal("0.1105"),
-            standing_per_day=Decimal(0),
-            days=1,
-            vat=Decimal(0),
-            rounding="half_up",
+        def cost(start_ms: int, part: list[Decimal]) -> Decimal:
+            return sum((each for _, each in used(rates, start_ms, part).values()), Decimal(0))
+
+        whole = cost(start, energy)
+        parts = sum(
+            (cost(start + k * 3_600_000, part) for k, part in ((0, energy[:cut]), (cut, energy[cut:])) if part),
+            Decimal(0),
         )
-        self.assertEqual(bill.energy, Decimal("27.63"))
+        # Each rate's energy is taken to a millionth of a kWh.
+        self.assertAlmostEqual(whole, parts, delta=Decimal("1e-6"))
 
 
 class Windows(unittest.TestCase):

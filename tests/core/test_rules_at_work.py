@@ -33,7 +33,6 @@ from warmeter.core.rule.interpreter import interpret
 from warmeter.core.rule.life import Life, life_of
 from warmeter.core.rule.renotify import notices, quiet_by_clock
 from warmeter.core.rule.scope import LevelLine, Marks, Scope
-from warmeter.core.rule.switching import two_step
 from warmeter.core.rule.track import Track
 from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, any_of, from_changes, held
 from warmeter.core.rule.watching import Watching
@@ -404,9 +403,7 @@ class Arithmetic(unittest.TestCase):
         truth = self.truth(0, 2, 2, 0, 2, 2, 2, 1)
         self.assertEqual(held(truth, 2000).at(np.arange(8) * 1000).tolist(), [0, 0, 0, 0, 0, 0, 2, 1])
 
-    def test_a_two_step_control_and_a_span_must_have_a_meaning(self) -> None:
-        with self.assertRaises(OutOfRange):
-            two_step([20.0], low=21, high=20, mode="heat", is_on=False)
+    def test_a_span_must_have_a_meaning(self) -> None:
         with self.assertRaises(OutOfRange):
             chatter([], min_on_s=1, window_s=1, span_s=0)
 

@@ -2,18 +2,20 @@
 
 import unittest
 
+import numpy as np
+
 from warmeter.core.errors import OutOfRange, WarmeterError
 from warmeter.core.sensing.calibration import SensorValue, calibrate, counted
-from warmeter.core.sensing.humidity import check_mould, damp_air, rh_at, saturation_pa, u_at_mould_resistance
+from warmeter.core.sensing.humidity import check_mould, dew_points_c, saturation_pa, u_at_mould_resistance
 from warmeter.core.timetable.pair_gap import Pair, PairRule, keep_apart, saves
 
 
 class Calibration(unittest.TestCase):
     def test_one_point_shifts_two_points_also_stretch(self) -> None:
-        self.assertAlmostEqual(calibrate([(20.6, 20.0)]).value(25.0), 24.4)
+        self.assertAlmostEqual(calibrate([(20.6, 20.0)]).offset, -0.6)
         line = calibrate([(1.0, 0.0), (41.0, 40.4)])
-        self.assertAlmostEqual(line.value(1.0), 0.0)
-        self.assertAlmostEqual(line.value(41.0), 40.4)
+        self.assertAlmostEqual(line.gain * 1.0 + line.offset, 0.0)
+        self.assertAlmostEqual(line.gain * 41.0 + line.offset, 40.4)
         for bad in ([], [(1.0, 1.0), (1.0, 2.0)], [(1, 1), (2, 2), (3, 3)]):
             with self.assertRaises(WarmeterError):
                 calibrate(bad)
@@ -43,14 +45,14 @@ class Counting(unittest.TestCase):
 class DampAir(unittest.TestCase):
     def test_saturation_by_the_table(self) -> None:
         for celsius, pascal in ((0, 611), (5, 872), (10, 1226), (15, 1702), (20, 2333), (25, 3160), (30, 4234)):
-            self.assertAlmostEqual(saturation_pa(celsius), pascal, delta=1.0)
+            self.assertAlmostEqual(float(saturation_pa(np.array([celsius]))[0]), pascal, delta=1.0)
 
     def test_at_the_dew_point_the_same_air_is_saturated(self) -> None:
         for celsius, rh in ((20, 0.5), (26, 0.7), (5, 0.9)):
-            dew = damp_air(celsius, rh).dew_point_c
-            self.assertAlmostEqual(rh_at(celsius, rh, dew), 1.0, places=9)
-        with self.assertRaises(OutOfRange):
-            damp_air(20, 0.0)
+            dew = dew_points_c(np.array([float(celsius)]), np.array([rh]))
+            full = saturation_pa(np.array([float(celsius), dew[0]]))
+            self.assertAlmostEqual(rh * full[0], full[1], places=6)
+        self.assertTrue(np.isnan(dew_points_c(np.array([20.0]), np.array([0.0])))[0])
 
     def test_a_colder_or_damper_corner_is_worse_and_insulation_better(self) -> None:
         old = check_mould(indoor_c=20, outdoor_c=-5, rh=0.5, u_w_m2k=u_at_mould_resistance(1.5))

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from warmeter.cli.why_agree import disagreement
 from warmeter.core.claims.arbiter import Claim, Guard, limits_at
-from warmeter.core.claims.timeline import Happening, base_of, crossing, hand_claims, timeline
+from warmeter.core.claims.timeline import Happening, base_of, hand_claims, timeline
 
 MIN = 60_000
 LENGTH = 120
@@ -226,10 +226,8 @@ class Timeline(unittest.TestCase):
             [(20, 1, 5), (20, 5, 9), (23, 20, 90)],
         )
 
-    def test_guards_that_cross_are_told_and_the_upper_wins(self) -> None:
+    def test_of_guards_that_cross_the_upper_wins(self) -> None:
         guards = [Guard(low=20.0, id="damp"), Guard(high=18.0, from_ms=5 * MIN, id="heat")]
-        self.assertEqual([g.id for g in crossing(guards, 0, 9 * MIN) or ()], ["damp", "heat"])
-        self.assertIsNone(crossing(guards, 0, 4 * MIN))
         self.assertEqual(limits_at(guards, 6 * MIN).clamp(25.0)[0], 18.0)
 
     def test_why_agrees_with_a_plain_walk_on_random_days_of_the_demo(self) -> None:

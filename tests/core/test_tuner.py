@@ -10,9 +10,8 @@ from numpy.typing import NDArray
 
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.signature.cycles import activity
-from warmeter.core.signature.detector import OnOffSetting, on_off_events
+from warmeter.core.signature.detector import CycleSetting, cycles_in
 from warmeter.core.signature.recommending import Proposal, better_witness, least_threshold_w, propose, propose_witness
-from warmeter.core.signature.thresholds import tune_threshold
 from warmeter.core.signature.tuner import Asked, Question, Setting, asked_of, error_map, handed_over, judge
 from warmeter.standins.machines.labelled import labelled_log
 
@@ -35,10 +34,10 @@ def washes(*, pauses: tuple[int, ...] = (0, 0, 0), rest: int = 1500) -> Floats:
 
 def plain_errors(power: Floats, asked: Asked, threshold_w: float, wait_s: float) -> tuple[int, int]:
     """Count missed and false ends by plain loops over what the state machine tells."""
-    setting = OnOffSetting(
-        on_w=float(np.nextafter(threshold_w, np.inf)), off_w=threshold_w, dwell_on_s=asked.start_s, dwell_off_s=wait_s
+    setting = CycleSetting(
+        on_w=float(np.nextafter(threshold_w, np.inf)), off_w=threshold_w, dwell_on_s=asked.start_s, wait_s=wait_s
     )
-    told = [e.told for e in on_off_events(power, STEP, setting) if e.told is not None]
+    told = [e.told for e in cycles_in(power, STEP, setting) if e.told is not None]
     false, hit = 0, set()
     for at in told:
         item = next((c for c in range(asked.since.size) if asked.since[c] <= at <= asked.until[c]), None)
@@ -82,8 +81,6 @@ class Maps(unittest.TestCase):
         asked = asked_of("finished", activity(power, STEP), days(power), power, STEP)
         with self.assertRaises(NotKnowable):
             error_map(power, STEP, asked, np.array([]), np.array([60.0]))
-        with self.assertRaises(NotKnowable):
-            tune_threshold(np.ones(3), np.ones(3, dtype=bool), [])
         with self.assertRaises(OutOfRange):
             Setting(threshold_w=-1.0, wait_s=60.0)
 

@@ -19,9 +19,9 @@ from warmeter.core.rule.doing import deeds_of, notices_of, zone_claims
 from warmeter.core.rule.life import Firing, Life
 from warmeter.core.rule.ruleset import in_order, lives_of
 from warmeter.core.rule.scope import Scope
-from warmeter.core.rule.track import Track
-from warmeter.core.sensing.humidity import absolute_g_m3, damp_air, dew_points_c
-from warmeter.core.sensing.open_window import open_window, usual_drop_k
+from warmeter.core.rule.track import Track, moving
+from warmeter.core.rule.truth import TRUE
+from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.timegrid import LocalClock, from_ms, parse_utc
 from warmeter.service import logs, rule_tuning, ruling
 from warmeter.service.editing import edit_home
@@ -573,6 +573,14 @@ class Doing(unittest.TestCase):
         self.assertEqual((seen.stretches()[0] - START).tolist(), [3_600_000])
 
 
+def first_fall_s(at_s: np.ndarray, celsius: np.ndarray, drop_k: float) -> float | None:
+    """Return when a rule on a fall within ten minutes would first fire [s]."""
+    track = Track((1000 * at_s).astype(np.int64), celsius)
+    truth = moving(track, by=drop_k, within_ms=600_000, is_rising=False, start_ms=0, end_ms=int(track.at_ms[-1]) + 1)
+    begins = truth.stretches(TRUE)[0]
+    return float(begins[0]) / 1000 if begins.size else None
+
+
 class Measuring(unittest.TestCase):
     def test_a_fall_told_lies_beyond_what_a_shut_room_does(self) -> None:
         rng = np.random.default_rng(5)
@@ -581,9 +589,9 @@ class Measuring(unittest.TestCase):
         temperature = 20 - 0.01 * (np.arange(2000) % 60) + rng.normal(0, 0.05, 2000)
         drop = usual_drop_k(at, temperature, np.ones(2000, dtype=bool), noise_k=0.05, window_s=600)
         self.assertTrue(0.2 < drop < 0.6, drop)
-        self.assertFalse(open_window(at[:59], temperature[:59], window_s=600, drop_k=drop).at_s)
+        self.assertIsNone(first_fall_s(at[:59], temperature[:59], drop))
         opened = np.where(np.arange(59) > 30, temperature[:59] - 0.15 * (np.arange(59) - 30), temperature[:59])
-        told = open_window(at[:59], opened, window_s=600, drop_k=drop).at_s
+        told = first_fall_s(at[:59], opened, drop)
         assert told is not None
         self.assertTrue(30 * 60 < told < 36 * 60, told)
         self.assertEqual(usual_drop_k(at, temperature, np.zeros(2000, dtype=bool), noise_k=0.05, window_s=600), 0.2)
@@ -600,10 +608,3 @@ class Measuring(unittest.TestCase):
         assert steps is not None
         self.assertGreaterEqual(steps, 0.1 / 3 - 1e-9)
         self.assertIsNone(noise_of(Track(at[:50], wave[:50])))
-
-    def test_damp_air_of_many_states_is_that_of_each(self) -> None:
-        celsius, rh = np.array([-5.0, 0.0, 12.5, 20.0, 30.0]), np.array([0.9, 0.4, 0.65, 0.5, 0.2])
-        each = [damp_air(c, r) for c, r in zip(celsius.tolist(), rh.tolist(), strict=True)]
-        np.testing.assert_allclose(dew_points_c(celsius, rh), [d.dew_point_c for d in each])
-        np.testing.assert_allclose(absolute_g_m3(celsius, rh), [d.absolute_g_m3 for d in each])
-        self.assertTrue(np.isnan(dew_points_c(np.array([20.0]), np.array([0.0])))[0])

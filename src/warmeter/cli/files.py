@@ -19,7 +19,7 @@ from warmeter.core.readings.logtable import read
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.signature.cycles import activity, cycle_features
 from warmeter.core.signature.recommending import propose
-from warmeter.core.signature.standby import HOURS_PER_YEAR_K
+from warmeter.core.signature.standing_states import KWH_A_YEAR_PER_W
 from warmeter.core.signature.tuner import asked_of, handed_over
 from warmeter.core.tariff.structure import rate_of_minutes
 from warmeter.core.tariff.window import cheapest_start, starts_by_cost
@@ -230,7 +230,7 @@ def _cycles(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     return {
         "machine": machine.name,
         "standby_w": found.learnt.rest.level_w,
-        "standby_kwh_year": found.learnt.rest.level_w * HOURS_PER_YEAR_K,
+        "standby_kwh_year": found.learnt.rest.level_w * KWH_A_YEAR_PER_W,
         "runs": [
             {
                 "start_s": cycle.start * step,

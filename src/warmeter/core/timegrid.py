@@ -46,11 +46,6 @@ def parse_utc(text: str) -> int:
     return to_ms(moment)
 
 
-def utc_text(at_ms: int) -> str:
-    """Return an instant as ISO 8601 with Z, to the second."""
-    return from_ms(at_ms).strftime("%Y-%m-%dT%H:%M:%SZ")
-
-
 @dataclass(frozen=True, slots=True)
 class LocalDay:
     """A local date and its stretch [start_ms, end_ms)."""

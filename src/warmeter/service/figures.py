@@ -1,16 +1,18 @@
 """Figures with their workings: the simulated number, the hand calculation beside it, and why they differ."""
 
 from collections.abc import Sequence
+from decimal import Decimal
 
 import numpy as np
 
 from warmeter.core.building.fuel import kwh_per_unit
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.figure import Figure, Given, Origin, Sway
+from warmeter.core.thermal.comfort import hours_beyond
 from warmeter.core.thermal.learnt import DrawnEstimate, RoomFit, narrowed_by, total_of
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.units import MS_PER_MIN
-from warmeter.core.warmup.lead import Lead, lead_table_s
+from warmeter.core.warmup.lead import CAP_MIN, Lead, lead_table_s, recovery_limit
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
 from warmeter.service.machines import MachineRecord
@@ -105,10 +107,30 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
         substituted="stepped minute by minute through the room's model and the outdoor temperature expected",
         method="B5 exact steps, bisected; E1 beside it",
         givens=givens,
-        beside=(hand,),
+        beside=(hand, *_hand_limit(loss, store, room.full_heat_w + gain, found, outdoor)),
         note=late + "The hand calculation knows one store only: in it, air and walls warm together. The simulated room "
         "warms its air first, through the heater's own lag, so the two differ." + draws,
         sways=_lead_sways(room, found),
+    )
+
+
+def _hand_limit(loss: float, store: float, power: float, found: BlockLead, outdoor: float) -> tuple[Figure, ...]:
+    """Return from how cold a room of one store could still be warm in 12 h; nothing where full heat does not hold it."""
+    room, target = SingleRc(resistance_k_w=1 / loss, capacity_j_k=store), found.block.setpoint_c
+    limit = recovery_limit(room, power_w=power, target_c=target, outdoor_c=outdoor, max_lead_s=CAP_MIN * 60.0)
+    if limit.max_drop_k <= 0:
+        return ()
+    return (
+        Figure(
+            key="hand.e5",
+            title="Coldest start that 12 h can mend",
+            unit="°C",
+            value=limit.lowest_start_c,
+            decimals=1,
+            formula="θ₀ = θ∞ − (θ∞ − θset)·exp(t·H/C)",
+            substituted=f"{limit.max_drop_k:.1f} K under what is wanted; below {limit.outdoor_limit_c:.0f} °C outdoors it is out of reach",
+            method="E5 recovery limit",
+        ),
     )
 
 
@@ -189,7 +211,7 @@ def _cost(outlook: DayOutlook) -> Figure:
     costs = [room.costed.cost for room in rooms if room.costed.cost is not None]
     total = total_of(costs)
     sums: dict[str, tuple[float, float]] = {}
-    price: dict[str, float] = {}
+    price: dict[str, Decimal] = {}
     for room in rooms:
         for name, kwh, cost, each in room.costed.by_rate:
             price[name] = each
@@ -341,8 +363,15 @@ def _shortfall(outlook: DayOutlook) -> Figure:
         formula="Σ max(0, θset − θ) · Δt over the day",
         substituted=" + ".join(f"{room.zone.name} {room.shortfall_kh.value:.1f}" for room in outlook.rooms),
         method="F5 degree-hours",
-        note="A thermostat's band alone makes a little: half the band below the setpoint for half of the time.",
+        note=f"Short for {_hours_short(outlook)}. A thermostat's band alone makes a little: half the band below the setpoint for "
+        "half of the time.",
     )
+
+
+def _hours_short(outlook: DayOutlook) -> str:
+    """Return for how many hours each room is short of its setpoint, in words."""
+    hours = [(r.zone.name, hours_beyond(r.predicted_c, r.wanted_c, 60.0)) for r in outlook.rooms if r.wanted_c.size]
+    return ", ".join(f"{each:.1f} h in {name}" for name, each in hours) or "no time"
 
 
 def _over(outlook: DayOutlook) -> Figure:

@@ -20,7 +20,7 @@ from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import GuardLimits, Zone
-from warmeter.core.tariff.structure import rate_of_minutes
+from warmeter.core.tariff.structure import by_rate, rate_of_minutes
 from warmeter.core.thermal.learnt import DRAWS, DrawnEstimate, even_normals, range_of, survey_draws, total_of
 from warmeter.core.thermal.simulate import OnOff, compile_rooms, tracked_state
 from warmeter.core.thermal.survey import RoomRc
@@ -85,7 +85,7 @@ class Costed:
     cold_kwh: DrawnEstimate
     drawn_kwh: DrawnEstimate
     cost: DrawnEstimate | None
-    by_rate: tuple[tuple[str, Decimal, Decimal, float], ...] = ()
+    by_rate: tuple[tuple[str, Decimal, Decimal, Decimal], ...] = ()
     fuel: str = ""
 
 
@@ -553,22 +553,17 @@ def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int
 def _costed(heat_w: Floats, cop: Floats, drawn: Drawn) -> Costed:
     """Return energy and cost of heat given or taken away by draw and minute."""
     electric = np.abs(heat_w) / cop / 60_000
-    cost, by_rate = None, ()
+    cost, split = None, ()
     if drawn.by_minute is not None and drawn.rate is not None:
         cost = range_of(electric @ drawn.by_minute)
-        sums = np.bincount(drawn.rate, weights=electric[0], minlength=len(drawn.names))
-        by_rate = tuple(
-            (name, Decimal(repr(round(float(kwh), 6))), Decimal(repr(round(float(kwh), 6))) * price, float(price))
-            for name, price, kwh in zip(drawn.names, drawn.prices, sums, strict=True)
-            if kwh > 0
-        )
+        split = by_rate(tuple(zip(drawn.names, drawn.prices, strict=True)), drawn.rate, electric[0])
     return Costed(
         fuel=drawn.fuel,
         heat_kwh=range_of(np.maximum(heat_w, 0.0).sum(axis=1) / 60_000),
         cold_kwh=range_of(np.maximum(-heat_w, 0.0).sum(axis=1) / 60_000),
         drawn_kwh=range_of(electric.sum(axis=1)),
         cost=cost,
-        by_rate=by_rate,
+        by_rate=split,
     )
 
 

@@ -1,7 +1,16 @@
 """Figures of the survey with their working: a room's loss, what its heaters give, the flow it needs."""
 
+import numpy as np
+
 from warmeter.core.building.heating import RoomHeating, heating_of, water_radiators
-from warmeter.core.errors import NotKnowable
+from warmeter.core.emitters.radiator import (
+    WaterTemperatures,
+    heating_curve_c,
+    output_by_mean_w,
+    rated_at_50_w,
+    required_flow_c,
+)
+from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.figure import Figure, Given, Sway
 from warmeter.core.home.document import Home
 
@@ -129,7 +138,37 @@ def _output(home: Home, h: RoomHeating, key: str) -> Figure:
         substituted=f"{' + '.join(words) or '0'} = {h.output_w:.0f} W",
         method="C1 radiator output, C6 floor check, C7 split unit",
         givens=tuple(givens),
+        beside=_output_by_mean(home, h),
         note="Paint, shelves and curtains take 5 to 25 % from a radiator; the plate knows nothing of them.",
+    )
+
+
+def _output_by_mean(home: Home, h: RoomHeating) -> tuple[Figure, ...]:
+    """Return what radiators would give by the arithmetic mean, which overstates; nothing without radiators on water."""
+    total, words = 0.0, []
+    for heater, source in water_radiators(home, h.room.id):
+        flow = source.flow_c or 0.0
+        try:
+            at = WaterTemperatures(flow, flow - source.spread_k, h.loss.indoor_c)
+        except OutOfRange:
+            return ()
+        rated = rated_at_50_w(heater.rated_heat_w, heater.rated_excess_k, exponent=heater.exponent)
+        watts = output_by_mean_w(rated, at, exponent=heater.exponent)
+        total += watts
+        words.append(f"{rated:.0f} × ({at.mean_excess_k:.1f} / 50)^{heater.exponent:g}")
+    if not words:
+        return ()
+    return (
+        Figure(
+            key="hand.c1",
+            title="By the arithmetic mean",
+            unit="W",
+            value=total,
+            decimals=0,
+            formula="Φ = Σ ΦN (Δθmean / 50 K)^n",
+            substituted=f"{' + '.join(words)} = {total:.0f} W of the radiators",
+            method="C1 radiator output; it overstates where the return is cool",
+        ),
     )
 
 
@@ -154,9 +193,53 @@ def _flow(home: Home, h: RoomHeating, key: str) -> Figure:
             Given(symbol="σ", name="spread", value=source.spread_k, unit="K", decimals=1, origin="typed"),
             Given(symbol="θi", name="room", value=h.loss.indoor_c, unit="°C", decimals=1, origin="typed"),
         ),
+        beside=_flow_by_hand(home, h, source.spread_k),
         note="Above 90 °C is no answer: a longer radiator is."
         if h.is_out_of_reach
         else "The room that needs most sets the curve.",
+    )
+
+
+def _flow_by_hand(home: Home, h: RoomHeating, spread_k: float) -> tuple[Figure, ...]:
+    """Return the flow by the arithmetic mean and the heating curve of one radiator as large as all of the room's; C3, C4."""
+    radiators = [heater for heater, _ in water_radiators(home, h.room.id)]
+    exponent = radiators[0].exponent
+    rated = sum(rated_at_50_w(r.rated_heat_w, r.rated_excess_k, exponent=exponent) for r in radiators)
+    indoor, coldest = h.loss.indoor_c, h.loss.outdoor_c
+    flow, excess = required_flow_c(rated, h.loss.safe_w, room_c=indoor, spread_k=spread_k, exponent=exponent)
+    outdoors = np.array([coldest, (coldest + indoor) / 2, indoor - 5.0])
+    curve = heating_curve_c(
+        rated,
+        outdoors,
+        loss_w_k=h.loss.safe_w / h.loss.fall_k,
+        room_c=indoor,
+        design_outdoor_c=coldest,
+        spread_k=spread_k,
+        limits_c=(indoor, 90.0),
+        exponent=exponent,
+    )
+    points = ", ".join(f"{c:.0f} °C at {o:.0f} °C outdoors" for o, c in zip(outdoors, curve, strict=True))
+    return (
+        Figure(
+            key="hand.c3",
+            title="By the arithmetic mean",
+            unit="°C",
+            value=flow,
+            decimals=1,
+            formula="θf = θi + 50 K (Φ/ΦN)^(1/n) + σ/2",
+            substituted=f"{indoor:g} + {excess:.1f} + {spread_k / 2:g}",
+            method="C3 required flow",
+        ),
+        Figure(
+            key="hand.c4",
+            title="Heating curve, half way up",
+            unit="°C",
+            value=float(curve[1]),
+            decimals=1,
+            formula="C3 at each outdoor temperature, the spread falling with the load",
+            substituted=points,
+            method="C4 heating curve",
+        ),
     )
 
 

@@ -51,7 +51,7 @@ def _nothing_puts_back(home: Home) -> Iterator[PlantedRule]:
     for rule in home.rules:
         if rule.put_back is not None and any(isinstance(s, SetLevel | SetPoint | Switch) for s in rule.then):
             brings: tuple[Check, ...] = ("crossing or state", "alarm swallowed", "no hysteresis")
-            yield _with(home, replace(rule, put_back=None), *brings)
+            yield _with(home, replace(rule, put_back=None, as_long_as=()), *brings)
 
 
 def _contradiction(home: Home) -> Iterator[PlantedRule]:
@@ -112,9 +112,8 @@ def _acts_on_more(home: Home) -> Iterator[PlantedRule]:
             looks = any(isinstance(c, InState | Moving) for _, c in conditions_of(rule, "watch"))
             if isinstance(step, SetLevel) and others and looks:
                 wide = replace(step, zone_ids=(*step.zone_ids, others[0]))
-                yield _with(
-                    home, replace(rule, then=tuple(wide if k == number else s for k, s in enumerate(rule.then)))
-                )
+                steps = tuple(wide if k == number else s for k, s in enumerate(rule.then))
+                yield _with(home, replace(rule, then=steps), "heating level for what cools")
 
 
 def _crossing_or_state(home: Home) -> Iterator[PlantedRule]:
@@ -257,6 +256,15 @@ def _circle(home: Home) -> Iterator[PlantedRule]:
         yield replace(planted, rule_id=one.id)
 
 
+def _level_for_what_cools(home: Home) -> Iterator[PlantedRule]:
+    """A window lock forgets the unit that cools."""
+    cooling = {h.id for h in home.heaters if h.may_cool}
+    for rule in home.rules:
+        kept = tuple(s for s in rule.then if not (isinstance(s, Switch) and set(s.target_ids) & cooling))
+        if rule.kind == "window_lock" and kept and kept != rule.then:
+            yield _with(home, replace(rule, then=kept))
+
+
 RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
     "no hysteresis": _no_hysteresis,
     "no wait": _no_wait,
@@ -269,6 +277,7 @@ RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
     "alarm swallowed": _alarm_swallowed,
     "wrong thing shut": _wrong_thing_shut,
     "short cycles": _short_cycles,
+    "heating level for what cools": _level_for_what_cools,
     "other room": _other_room,
     "never or always": _never_or_always,
     "urgent but late": _urgent_but_late,

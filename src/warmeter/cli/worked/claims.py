@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from warmeter.cli.worked import Case
-from warmeter.core.claims.arbiter import PRIORITY, Claim, Guard, decide
+from warmeter.core.claims.arbiter import PRIORITY, Claim, Guard, decisions
 from warmeter.core.claims.timeline import Happening, base_of, timeline
 
 _MS = 1000
@@ -26,7 +26,8 @@ def j5(i: Case) -> Case:
     """Who decides at an instant."""
     claims = [_claim(row, "source") for row in i["claims"]]
     guard = Guard(low=i["guard_C"][0], high=i["guard_C"][1])
-    found = decide(claims, base_of(i["base_C"], 0), [guard], i["now_s"] * _MS)
+    now = i["now_s"] * _MS
+    found = decisions(claims, base_of(i["base_C"], 0), [guard], now, now + 1)[0]
     winner = None if found.claim.id == "base" and found.claim.kind == "base" else found.claim.id
     return {"winner": winner, "setpoint_C": found.value}
 

@@ -13,50 +13,11 @@ from warmeter.core.emitters.radiator import (
     output_w,
     required_flow_c,
     target_return,
-    throttled,
     water_flow,
 )
 from warmeter.core.emitters.split_unit import SplitRating, split_output
 from warmeter.core.emitters.warm_floor import check_floor, flux_w_m2, surface_c
-from warmeter.core.thermal.envelope import (
-    Layer,
-    bridge_loss_w_k,
-    cooling_load_w,
-    effective_air_change_1_h,
-    ground_slab_u,
-    infiltration_1_h,
-    resistance_m2k_w,
-    ventilation_loss_w,
-)
-
-
-def a1(i: Case) -> Case:
-    """U-value."""
-    layers = [
-        Layer(
-            name=layer["name"],
-            thickness_m=layer["thickness_m"],
-            conductivity_w_mk=layer["lambda_W_mK"],
-            resistance_m2k_w=layer["R_m2K_W"],
-        )
-        for layer in i["layers"]
-    ]
-    total = resistance_m2k_w(layers, rsi_m2k_w=i["rsi_m2K_W"], rse_m2k_w=i["rse_m2K_W"])
-    return {"R_total_m2K_W": total, "U_W_m2K": 1 / total}
-
-
-def a2(i: Case) -> Case:
-    """Slab."""
-    slab = ground_slab_u(
-        area_m2=i["area_m2"],
-        exposed_perimeter_m=i["exposed_perimeter_m"],
-        wall_thickness_m=i["wall_thickness_m"],
-        ground_w_mk=i["lambda_ground_W_mK"],
-        floor_m2k_w=i["R_floor_m2K_W"],
-        rsi_m2k_w=i["rsi_m2K_W"],
-        rse_m2k_w=i["rse_m2K_W"],
-    )
-    return {"B_m": slab.size_m, "dt_m": slab.equivalent_m, "U_W_m2K": slab.u_w_m2k, "branch": slab.branch}
+from warmeter.core.thermal.envelope import effective_air_change_1_h, infiltration_1_h, ventilation_loss_w
 
 
 def a4(i: Case) -> Case:
@@ -66,25 +27,6 @@ def a4(i: Case) -> Case:
         leaks, least_1_h=i["n_min_1_h"], mechanical_1_h=i["n_mech_1_h"], recovery=i["eta_recovery"]
     )
     return {"n_inf_1_h": leaks, "n_eff_1_h": change, "phi_V_W": ventilation_loss_w(change, i["volume_m3"], i["dT_K"])}
-
-
-def a5(i: Case) -> Case:
-    """Bridges."""
-    loss = bridge_loss_w_k([(b["psi_W_mK"], b["length_m"]) for b in i["bridges"]])
-    return {"H_tb_W_K": loss, "dU_equiv_W_m2K": loss / i["facade_area_m2"]}
-
-
-def a6(i: Case) -> Case:
-    """Cooling load."""
-    sensible, total = cooling_load_w(
-        loss_w_k=i["H_W_K"],
-        outdoor_c=i["theta_ext_C"],
-        indoor_c=i["theta_int_C"],
-        solar_w=i["solar_W"],
-        internal_w=i["internal_W"],
-        latent_factor=i["latent_factor"],
-    )
-    return {"sensible_W": sensible, "total_W": total}
 
 
 def c1(i: Case) -> Case:
@@ -98,14 +40,6 @@ def c1(i: Case) -> Case:
         "phi_log_W": output_w(i["phi_n_W"], at, exponent=i["exponent"], rated_at=norm),
         "lmtd_norm_K": norm.log_excess_k,
     }
-
-
-def c2(i: Case) -> Case:
-    """Throttled radiator."""
-    back, heat = throttled(
-        i["phi_n_W"], flow_c=i["flow_C"], room_c=i["room_C"], mass_kg_h=i["mass_flow_kg_h"], exponent=i["exponent"]
-    )
-    return {"return_C": back, "phi_W": heat}
 
 
 def c3(i: Case) -> Case:
@@ -224,13 +158,8 @@ def m2(i: Case) -> Case:
 
 
 METHODS: dict[str, Callable[[Case], Case]] = {
-    "A1.u_value": a1,
-    "A2.ground_slab_u": a2,
     "A4.infiltration": a4,
-    "A5.thermal_bridges": a5,
-    "A6.cooling_load_steady": a6,
     "C1.radiator_output": c1,
-    "C2.radiator_return": c2,
     "C3.required_flow_temp": c3,
     "C4.heating_curve": c4,
     "C5.floor_surface": c5,

@@ -6,11 +6,10 @@ import numpy as np
 
 from warmeter.cli.worked import Case
 from warmeter.core.thermal.comfort import degree_hours, hours_beyond
-from warmeter.core.thermal.heat_pump import cop_carnot
-from warmeter.core.thermal.network import Link, RcNetwork, exact_step, run_steps
-from warmeter.core.thermal.single_rc import SingleRc, time_constant_of_cooling, time_constant_of_two_readings
-from warmeter.core.thermal.survey import DesignConditions, Element, design_load, room_from_survey
-from warmeter.core.thermal.two_step import TwoStep
+from warmeter.core.thermal.envelope import ventilation_loss_w
+from warmeter.core.thermal.network import Link, RcNetwork, exact_step
+from warmeter.core.thermal.single_rc import SingleRc
+from warmeter.core.thermal.survey import DesignConditions, Element, element_load_w, room_from_survey
 from warmeter.core.warmup.lead import lead_table_s, recovery_limit
 from warmeter.core.warmup.setback import Prices, SetbackCase, setback_cost, setback_energy
 
@@ -25,12 +24,6 @@ def _network(i: Case) -> RcNetwork:
     names = i.get("boundary_order") or list(i.get("boundary_C", {"out": 0}))
     links = [Link(link["a"], link["b"], link["H"]) for link in i["links_W_K"]]
     return RcNetwork(capacities_j_k=i["nodes_J_K"], boundaries=names, links=links)
-
-
-def _two_step(i: Case) -> TwoStep:
-    return TwoStep(
-        room=_rc(i), power_w=i["P_W"], outdoor_c=i["theta_ext_C"], on_c=i["theta_on_C"], off_c=i["theta_off_C"]
-    )
 
 
 def _setback(i: Case) -> SetbackCase:
@@ -66,14 +59,17 @@ def a3(i: Case) -> Case:
         air_change_1_h=max(i["n_min_1_h"], i["n_inf_1_h"]),
         reheat_w_m2=i["reheat_W_m2"],
     )
-    load = design_load(elements, at, floor_area_m2=i["floor_area_m2"], volume_m3=i["volume_m3"])
+    fall_k = at.indoor_c - at.outdoor_c
+    element_w = [element_load_w(element, at) for element in elements]
+    air_w = ventilation_loss_w(at.air_change_1_h, i["volume_m3"], fall_k)
+    reheat_w = i["floor_area_m2"] * at.reheat_w_m2
     return {
-        "element_W": list(load.element_w),
-        "phi_T_W": load.transmission_w,
-        "phi_V_W": load.ventilation_w,
-        "phi_RH_W": load.reheat_w,
-        "phi_HL_W": load.total_w,
-        "H_W_K": load.loss_w_k,
+        "element_W": element_w,
+        "phi_T_W": sum(element_w),
+        "phi_V_W": air_w,
+        "phi_RH_W": reheat_w,
+        "phi_HL_W": sum(element_w) + air_w + reheat_w,
+        "H_W_K": (sum(element_w) + air_w) / fall_k,
     }
 
 
@@ -89,20 +85,6 @@ def b1(i: Case) -> Case:
         "t_to_target_s": to,
         "initial_rate_K_h": room.initial_rate_k_h(start_c=i["theta0_C"], **drive),
     }
-
-
-def b2(i: Case) -> Case:
-    """Time constant of two readings."""
-    tau = time_constant_of_two_readings(
-        first_s=i["t1_s"], first_c=i["theta1_C"], second_s=i["t2_s"], second_c=i["theta2_C"], outdoor_c=i["theta_ext_C"]
-    )
-    return {"tau_s": tau, "tau_h": tau / 3600}
-
-
-def b3(i: Case) -> Case:
-    """Time constant of a cool-down."""
-    tau, start = time_constant_of_cooling(np.array(i["t_s"], float), np.array(i["theta_C"]), i["theta_ext_C"])
-    return {"tau_s": tau, "theta0_fit_C": start}
 
 
 def b4(i: Case) -> Case:
@@ -136,8 +118,10 @@ def b6(i: Case) -> Case:
     heat = np.zeros((len(i["theta_out_C"]), len(network.nodes)))
     heat[:, 0] = i["heat_air_W"]
     inputs = np.column_stack([i["theta_out_C"], heat])
-    states = run_steps(step, np.array([i["theta0_C"][n] for n in network.nodes]), inputs)
-    return {f"{n}_C": states[:, k].tolist() for k, n in enumerate(network.nodes)}
+    states = [np.array([i["theta0_C"][n] for n in network.nodes])]
+    for held in inputs:
+        states.append(step.state @ states[-1] + step.held @ held)
+    return {f"{n}_C": [float(state[k]) for state in states[1:]] for k, n in enumerate(network.nodes)}
 
 
 def b7(i: Case) -> Case:
@@ -169,33 +153,6 @@ def b7(i: Case) -> Case:
         "tau_slow_s": slow,
         "tau_fast_s": fast,
     }
-
-
-def c8(i: Case) -> Case:
-    """Heat pump."""
-    ideal, real = cop_carnot(
-        eta=i["eta"],
-        flow_c=i["flow_C"],
-        source_c=i["source_C"],
-        approach_hot_k=i["approach_hot_K"],
-        approach_cold_k=i["approach_cold_K"],
-    )
-    return {"cop_carnot": ideal, "cop": real}
-
-
-def c11(i: Case) -> Case:
-    """Two-step cycle."""
-    cycle = _two_step(i).cycle()
-    if cycle is None:
-        return {"t_on_s": None, "t_off_s": None, "duty": None, "cycles_per_h": None}
-    return {"t_on_s": cycle.on_s, "t_off_s": cycle.off_s, "duty": cycle.duty, "cycles_per_h": cycle.cycles_per_h}
-
-
-def c12(i: Case) -> Case:
-    """Minimum times."""
-    first = _two_step(i).first_cycle(min_on_s=i["min_on_s"], min_off_s=i["min_off_s"])
-    assert first is not None
-    return {"first_on_s": first.on_s, "peak_C": first.peak_c, "first_off_s": first.off_s, "trough_C": first.trough_c}
 
 
 def e1(i: Case) -> Case:
@@ -269,15 +226,10 @@ def f5(i: Case) -> Case:
 METHODS: dict[str, Callable[[Case], Case]] = {
     "A3.room_design_load": a3,
     "B1.single_rc": b1,
-    "B2.tau_two_readings": b2,
-    "B3.tau_regression": b3,
     "B4.rc_network": b4,
     "B5.exact_discretisation": b5,
     "B6.rc_steps": b6,
     "B7.survey_to_rc": b7,
-    "C8.cop_carnot": c8,
-    "C11.hysteresis_cycle": c11,
-    "C12.min_on_off": c12,
     "E1.lead_table": e1,
     "E3.setback_energy": e3,
     "E4.setback_cost": e4,

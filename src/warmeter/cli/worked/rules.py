@@ -1,19 +1,24 @@
 """Worked examples of rules (J1 to J4, J6, J10, J11, J13, J14)."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
-from warmeter.cli.worked import Case
+from warmeter.cli.worked import Case, utc_text
+from warmeter.core.home.conditions import Compared, InState, Signal
+from warmeter.core.home.rules import LIMITS, Limits, MarkFact, PutBack, Rule
 from warmeter.core.rule.chatter import chatter
 from warmeter.core.rule.dark import dark_stretches, evening_stretches
-from warmeter.core.rule.day_fact import fact_of_day
-from warmeter.core.rule.renotify import never_quiet, notices, quiet_by_minute
+from warmeter.core.rule.day_fact import reached_ms, resets_ms
+from warmeter.core.rule.life import Life, life_of
+from warmeter.core.rule.renotify import notices, quiet_by_clock
+from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.sequence import Pair, sequences
-from warmeter.core.rule.switching import Change, debounced, two_step, with_minimum_times
 from warmeter.core.rule.track import Track, heard, moving, silent
 from warmeter.core.rule.truth import TRUE, Stretches, Truth
-from warmeter.core.timegrid import LocalClock, parse_utc, utc_text
+from warmeter.core.rule.watching import Watching
+from warmeter.core.timegrid import LocalClock, parse_utc
 
 _MS = 1000
 _FOR_EVER_MS = 10**12
@@ -24,48 +29,94 @@ def _minute(clock: str) -> int:
     return 60 * int(hour) + int(minute)
 
 
+_SEEN = Signal(quantity="is_on", subject_id="it")
+
+
+def _scope(track: Track, start_s: int, end_s: int) -> Scope:
+    """Return a stretch [start, end] in which one signal is heard and never grows stale."""
+    return Scope(
+        start_ms=start_s * _MS,
+        end_ms=end_s * _MS + 1,
+        clock=LocalClock("UTC"),
+        tracks={_SEEN: track},
+        holds_s={_SEEN: _FOR_EVER_MS // _MS},
+    )
+
+
+def _reports(rows: list[tuple[float, float]]) -> Track:
+    return Track(np.array([round(at * _MS) for at, _ in rows], dtype=np.int64), np.array([value for _, value in rows]))
+
+
 def j1(i: Case) -> Case:
-    """Hysteresis."""
-    on = two_step(i["value"], low=i["low"], high=i["high"], mode=i["mode"], is_on=i["initial_on"])
+    """Hysteresis, as a comparison of a rule: the state before the first value comes from one far beyond either end."""
+    is_heat = i["mode"] == "heat"
+    far = 1e6 if i["initial_on"] != is_heat else -1e6
+    values = [np.nan if v is None else v for v in i["value"]]
+    rows = [(-1, far), *((t, v) for t, v in enumerate(values) if not np.isnan(v))]
+    condition = Compared(
+        of=_SEEN,
+        how="under" if is_heat else "over",
+        value=i["low"] if is_heat else i["high"],
+        hysteresis=i["high"] - i["low"],
+    )
+    truth = Watching(_scope(_reports(rows), -1, len(values))).truth(condition, 60)
+    on = [bool(v == TRUE) for v in truth.at(np.arange(len(values)) * _MS)]
     return {"on": on, "switches": sum(a != b for a, b in zip([i["initial_on"], *on], on, strict=False))}
 
 
-def j2(i: Case) -> Case:
-    """Waiting."""
-    found = debounced(
-        [Change(row["t_s"], row["value"]) for row in i["changes"]],
-        for_true_s=i["for_true_s"],
-        for_false_s=i["for_false_s"],
-        end_s=i["end_s"],
+def _changes(life: Life, name: str) -> list[Case]:
+    """Return the beginnings and ends of a rule's firings."""
+    found = [(f.at_ms, True) for f in life.firings]
+    found += [(f.end_ms, False) for f in life.firings if f.end_ms is not None]
+    return [{"t_s": at // _MS, name: value} for at, value in sorted(found)]
+
+
+def _followed(for_s: int, back_s: int, limits: Limits) -> Rule:
+    """Return a rule that holds while its signal is on, each side after holding so long."""
+    return Rule(
+        id="r",
+        name="Followed",
+        watch=((InState(of=_SEEN),),),
+        reading="is",
+        for_s=for_s,
+        then=(MarkFact(word="on"),),
+        put_back=PutBack(when=((InState(of=_SEEN, is_on=False),),), for_s=back_s),
+        limits=replace(limits, lock_for_s=0),
     )
-    return {"transitions": [{"t_s": change.at_s, "active": change.is_on} for change in found]}
+
+
+def j2(i: Case) -> Case:
+    """Waiting, as the *for* of a rule and of its putting back."""
+    rows = [(-1, 0.0), *((row["t_s"], float(row["value"])) for row in i["changes"])]
+    rule = _followed(i["for_true_s"], i["for_false_s"], LIMITS)
+    return {"transitions": _changes(life_of(rule, Watching(_scope(_reports(rows), -1, i["end_s"]))), "active")}
 
 
 def j3(i: Case) -> Case:
-    """Minimum times."""
-    found = with_minimum_times(
-        [Change(row["t_s"], row["on"]) for row in i["requests"]],
-        min_on_s=i["min_on_s"],
-        min_off_s=i["min_off_s"],
-        last_change_s=i["last_change_s"],
-        is_on=i["initial_on"],
-        end_s=i["end_s"],
-    )
-    return {"transitions": [{"t_s": change.at_s, "on": change.is_on} for change in found]}
+    """Minimum times, as the limits of a rule that was last begun or ended when the example says."""
+    limits = replace(LIMITS, min_on_s=i["min_on_s"], min_off_s=i["min_off_s"])
+    last = i["last_change_s"]
+    before = last - i["min_on_s"] - 1
+    rows = [(before - 1, 0.0), (last, 1.0)] if i["initial_on"] else [(before - 1, 0.0), (before, 1.0), (last, 0.0)]
+    # What is asked in the very instant of the last change comes just after it.
+    rows += [(row["t_s"] + 0.001 * (row["t_s"] == last), float(row["on"])) for row in i["requests"]]
+    life = life_of(_followed(0, 0, limits), Watching(_scope(_reports(rows), before - 1, i["end_s"])))
+    return {"transitions": [row for row in _changes(life, "on") if row["t_s"] > last]}
 
 
 def j4(i: Case) -> Case:
     """Reminders."""
     quiet = i["quiet_min_of_day"]
+    # Second 0 is a midnight; hours of no length are never quiet.
     found = notices(
-        [(a, b) for a, b in i["true_intervals_s"]],
-        after=i["after_s"],
-        repeat=i["repeat_s"],
+        [(a * _MS, b * _MS) for a, b in i["true_intervals_s"]],
+        after=i["after_s"] * _MS,
+        repeat=i["repeat_s"] * _MS,
         most=i["max_count"],
-        quiet=never_quiet if quiet is None else quiet_by_minute(*quiet),
-        end=i["end_s"],
+        quiet=quiet_by_clock(LocalClock("UTC"), *(quiet or (0, 0))),
+        end=i["end_s"] * _MS,
     )
-    return {"notify_s": found}
+    return {"notify_s": [at // _MS for at in found]}
 
 
 def j6(i: Case) -> Case:
@@ -83,23 +134,17 @@ def j6(i: Case) -> Case:
 
 def j10(i: Case) -> Case:
     """Has run today."""
+    clock, reset = LocalClock(i["tz"]), _minute(i["reset_local"])
     runs = [(parse_utc(a), None if b is None else parse_utc(b)) for a, b in i["runs_utc"]]
-    found = [
-        fact_of_day(
-            LocalClock(i["tz"]),
-            runs,
-            counts=i["counts"],
-            least_s=i["min_s"],
-            reset_min=_minute(i["reset_local"]),
-            at_ms=parse_utc(at),
-        )
-        for at in i["at_utc"]
-    ]
-    return {
-        "value": [fact.value for fact in found],
-        "day_start_utc": [utc_text(fact.day_start_ms) for fact in found],
-        "ran_s": [fact.ran_s for fact in found],
-    }
+    value, begun, ran_s = [], [], []
+    for at in map(parse_utc, i["at_utc"]):
+        begin = resets_ms(clock, at, at + 1, reset)[0]
+        known = [(a, b) for a, b in runs if a <= at]
+        reached = reached_ms(known, counts=i["counts"], least_s=i["min_s"], begin_ms=begin, until_ms=at + 1)
+        value.append(reached is not None)
+        begun.append(utc_text(begin))
+        ran_s.append(sum(max(0, min(at if b is None else b, at) - max(a, begin)) for a, b in known) / _MS)
+    return {"value": value, "day_start_utc": begun, "ran_s": ran_s}
 
 
 def j11(i: Case) -> Case:

@@ -5,16 +5,19 @@ from collections.abc import Callable
 import numpy as np
 
 from warmeter.cli.worked import Case
+from warmeter.core.rule.track import Track, moving
+from warmeter.core.rule.truth import TRUE
 from warmeter.core.sensing.calibration import SensorValue, calibrate, counted
-from warmeter.core.sensing.humidity import check_mould, damp_air, rh_at
-from warmeter.core.sensing.open_window import open_window
+from warmeter.core.sensing.humidity import absolute_g_m3, check_mould, dew_points_c, saturation_pa
 from warmeter.core.units import celsius_to, kelvin_to
+
+_MS = 1000
 
 
 def d1(i: Case) -> Case:
     """Calibration."""
     line = calibrate([(p["raw_C"], p["true_C"]) for p in i["points"]])
-    return {"gain": line.gain, "offset_C": line.offset, "value_C": line.value(i["raw_C"])}
+    return {"gain": line.gain, "offset_C": line.offset, "value_C": line.gain * i["raw_C"] + line.offset}
 
 
 def d2(i: Case) -> Case:
@@ -35,18 +38,20 @@ def d5(i: Case) -> Case:
 
 def d6(i: Case) -> Case:
     """Damp air."""
-    damp = damp_air(i["theta_C"], i["rh_pct"] / 100)
+    celsius, rh = np.array([i["theta_C"]], dtype=float), np.array([i["rh_pct"] / 100])
+    full = float(saturation_pa(celsius)[0])
     return {
-        "psat_Pa": damp.saturation_pa,
-        "p_Pa": damp.vapour_pa,
-        "dew_point_C": damp.dew_point_c,
-        "abs_humidity_g_m3": damp.absolute_g_m3,
+        "psat_Pa": full,
+        "p_Pa": float(rh[0]) * full,
+        "dew_point_C": float(dew_points_c(celsius, rh)[0]),
+        "abs_humidity_g_m3": float(absolute_g_m3(celsius, rh)[0]),
     }
 
 
 def d7(i: Case) -> Case:
     """The same air elsewhere."""
-    there = 100 * rh_at(i["theta_C"], i["rh_pct"] / 100, i["theta2_C"])
+    here, elsewhere = saturation_pa(np.array([i["theta_C"], i["theta2_C"]], dtype=float)).tolist()
+    there = i["rh_pct"] * here / elsewhere
     return {"rh2_pct": there, "condenses": there > 100}
 
 
@@ -72,9 +77,22 @@ def d8(i: Case) -> Case:
 
 def d9(i: Case) -> Case:
     """An open window by the fall of temperature."""
-    times, values = np.array(i["t_s"], dtype=float), np.array(i["theta_C"], dtype=float)
-    found = open_window(times, values, window_s=i["window_s"], drop_k=i["drop_K"])
-    return {"detected": found.at_s is not None, "t_detect_s": found.at_s, "drop_K": found.drop_k}
+    track = Track(np.array(i["t_s"], dtype=np.int64) * _MS, np.array(i["theta_C"], dtype=float))
+    truth = moving(
+        track,
+        by=i["drop_K"],
+        within_ms=i["window_s"] * _MS,
+        is_rising=False,
+        start_ms=int(track.at_ms[0]),
+        end_ms=int(track.at_ms[-1]) + 1,
+    )
+    begins = truth.stretches(TRUE)[0]
+    if not begins.size:
+        return {"detected": False, "t_detect_s": None, "drop_K": None}
+    at = int(begins[0])
+    near = (track.at_ms >= at - i["window_s"] * _MS) & (track.at_ms <= at)
+    fall = float(track.value[near].max() - track.value[track.at_ms == at][0])
+    return {"detected": True, "t_detect_s": at / _MS, "drop_K": fall}
 
 
 METHODS: dict[str, Callable[[Case], Case]] = {

@@ -6,33 +6,15 @@ from decimal import Decimal
 
 import numpy as np
 
-from warmeter.cli.worked import Case
-from warmeter.core.tariff.structure import Rate, flat_bill, hours_between, time_of_use
+from warmeter.cli.worked import Case, utc_text
+from warmeter.core.tariff.structure import Rate, by_rate, rate_of_minutes
 from warmeter.core.tariff.window import cheapest_start, starts_by_cost
-from warmeter.core.timegrid import LocalClock, parse_utc, utc_text
+from warmeter.core.timegrid import LocalClock, parse_utc
+from warmeter.core.units import MS_PER_MIN
 
 
 def _decimal(value: float) -> Decimal:
     return Decimal(repr(value))
-
-
-def i1(i: Case) -> Case:
-    """Flat bill."""
-    b = flat_bill(
-        energy_kwh=_decimal(i["energy_kWh"]),
-        price_per_kwh=_decimal(i["price_per_kWh"]),
-        standing_per_day=_decimal(i["standing_per_day"]),
-        days=i["days"],
-        vat=_decimal(i["vat"]),
-        rounding=i["rounding"],
-    )
-    return {
-        "energy": float(b.energy),
-        "standing": float(b.standing),
-        "vat": float(b.vat),
-        "total": float(b.total),
-        "total_if_rounded_once": float(b.total_if_rounded_once),
-    }
 
 
 def i2(i: Case) -> Case:
@@ -48,25 +30,33 @@ def i2(i: Case) -> Case:
         )
         for r in i["rules"]
     ]
-    usage = time_of_use(
-        rates,
-        parse_utc(i["start_utc"]),
-        60,
-        [_decimal(e) for e in i["hourly_kWh"]],
-        clock=LocalClock(i["tz"]),
-        holidays=frozenset(date.fromisoformat(d) for d in i["holidays"]),
-    )
+    holidays = frozenset(date.fromisoformat(d) for d in i["holidays"])
+    found = _used(rates, parse_utc(i["start_utc"]), 60, i["hourly_kWh"], LocalClock(i["tz"]), holidays)
     return {
-        "kWh_by_rule": {name: float(kwh) for name, kwh in usage.kwh_by_rate.items()},
-        "energy_cost": float(usage.energy_cost),
+        "kWh_by_rule": {name: float(kwh) for name, kwh, _, _ in found},
+        "energy_cost": float(sum((cost for _, _, cost, _ in found), Decimal(0))),
     }
+
+
+def _used(
+    rates: list[Rate],
+    start_ms: int,
+    step_min: int,
+    energy_kwh: list[float],
+    clock: LocalClock,
+    holidays: frozenset[date] = frozenset(),
+) -> tuple[tuple[str, Decimal, Decimal, Decimal], ...]:
+    """Return energy and cost by rate of equal metering intervals, minute by minute as a day's cost is."""
+    minutes = start_ms + np.arange(len(energy_kwh) * step_min, dtype=np.int64) * MS_PER_MIN
+    rate = rate_of_minutes(rates, minutes, clock=clock, holidays=holidays, standard_time=False)
+    by_minute = np.repeat(np.array(energy_kwh, dtype=float) / step_min, step_min)
+    return by_rate([(r.name, r.price_per_kwh) for r in rates], rate, by_minute)
 
 
 def i7(i: Case) -> Case:
     """Clock days."""
     clock, on = LocalClock(i["tz"]), date.fromisoformat(i["local_date"])
     day = clock.day(on)
-    cheap = hours_between(clock, on, 60 * i["cheap_from_hour"], 60 * i["cheap_to_hour"])
     rates = [
         Rate(
             name="cheap",
@@ -76,14 +66,16 @@ def i7(i: Case) -> Case:
         ),
         Rate(name="else", price_per_kwh=_decimal(i["price_else"])),
     ]
-    quarter = [_decimal(i["load_kW"]) / 4] * round(day.hours * 4)
-    cost = time_of_use(rates, day.start_ms, 15, quarter, clock=clock).energy_cost
+    quarter = [i["load_kW"] / 4] * round(day.hours * 4)
+    found = _used(rates, day.start_ms, 15, quarter, clock)
+    minutes = np.arange(day.start_ms, day.end_ms, MS_PER_MIN, dtype=np.int64)
+    cheap = float((rate_of_minutes(rates, minutes, clock=clock, holidays=frozenset()) == 0).sum()) / 60
     return {
         "hours": day.hours,
         "start_utc": utc_text(day.start_ms),
         "end_utc": utc_text(day.end_ms),
         "cheap_hours": cheap,
-        "cost": float(cost),
+        "cost": float(sum((cost for _, _, cost, _ in found), Decimal(0))),
     }
 
 
@@ -101,9 +93,4 @@ def i8(i: Case) -> Case:
     return {"start_min": best.start_min, "cost": float(best.cost)}
 
 
-METHODS: dict[str, Callable[[Case], Case]] = {
-    "I1.flat_bill": i1,
-    "I2.time_of_use": i2,
-    "I7.dst_day": i7,
-    "I8.cheapest_window": i8,
-}
+METHODS: dict[str, Callable[[Case], Case]] = {"I2.time_of_use": i2, "I7.dst_day": i7, "I8.cheapest_window": i8}

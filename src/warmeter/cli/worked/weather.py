@@ -3,10 +3,11 @@
 from collections.abc import Callable
 
 import numpy as np
+from numpy.typing import NDArray
 
 from warmeter.cli.worked import Case
 from warmeter.core.timegrid import parse_utc
-from warmeter.core.weather.sun import clear_sky_w_m2, overhang_shade, plane_irradiance, sun_position, window_gain_w
+from warmeter.core.weather.sun import clear_sky_w_m2, plane_irradiance, sun_position
 
 
 def g1(i: Case) -> Case:
@@ -18,16 +19,20 @@ def g1(i: Case) -> Case:
 
 def g2(i: Case) -> Case:
     """Irradiance on a plane."""
+
+    def one(key: str) -> NDArray[np.float64]:
+        return np.array([i[key]], dtype=np.float64)
+
     p = plane_irradiance(
-        elevation_deg=i["sun_elevation_deg"],
-        azimuth_deg=i["sun_azimuth_deg"],
+        elevation_deg=one("sun_elevation_deg"),
+        azimuth_deg=one("sun_azimuth_deg"),
         tilt_deg=i["tilt_deg"],
         surface_azimuth_deg=i["surface_azimuth_deg"],
-        direct_w_m2=i["dni_W_m2"],
-        diffuse_w_m2=i["dhi_W_m2"],
+        direct_w_m2=one("dni_W_m2"),
+        diffuse_w_m2=one("dhi_W_m2"),
         albedo=i["albedo"],
     )
-    return {
+    found = {
         "cos_incidence": p.cos_incidence,
         "beam_W_m2": p.beam_w_m2,
         "diffuse_W_m2": p.diffuse_w_m2,
@@ -35,19 +40,7 @@ def g2(i: Case) -> Case:
         "total_W_m2": p.total_w_m2,
         "ghi_W_m2": p.horizontal_w_m2,
     }
-
-
-def g3(i: Case) -> Case:
-    """Window gain."""
-    gain = window_gain_w(
-        g_value=i["g"],
-        area_m2=i["area_m2"],
-        frame_fraction=i["frame_fraction"],
-        shade_factor=i["shade_factor"],
-        incidence_factor=i["incidence_factor"],
-        irradiance_w_m2=i["irradiance_W_m2"],
-    )
-    return {"gain_W": gain}
+    return {key: float(value[0]) for key, value in found.items()}
 
 
 def g5(i: Case) -> Case:
@@ -55,23 +48,4 @@ def g5(i: Case) -> Case:
     return {"ghi_W_m2": float(clear_sky_w_m2(np.array(i["sun_elevation_deg"], float)))}
 
 
-def g4(i: Case) -> Case:
-    """Overhang."""
-    profile, shaded = overhang_shade(
-        elevation_deg=i["sun_elevation_deg"],
-        azimuth_deg=i["sun_azimuth_deg"],
-        wall_azimuth_deg=i["wall_azimuth_deg"],
-        height_m=i["window_height_m"],
-        depth_m=i["overhang_depth_m"],
-        gap_m=i["gap_above_window_m"],
-    )
-    return {"profile_deg": profile, "shaded_fraction": shaded}
-
-
-METHODS: dict[str, Callable[[Case], Case]] = {
-    "G1.sun_position": g1,
-    "G2.plane_irradiance": g2,
-    "G3.window_gain": g3,
-    "G4.overhang": g4,
-    "G5.clear_sky": g5,
-}
+METHODS: dict[str, Callable[[Case], Case]] = {"G1.sun_position": g1, "G2.plane_irradiance": g2, "G5.clear_sky": g5}

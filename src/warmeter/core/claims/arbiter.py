@@ -153,12 +153,6 @@ def decided(winner: Claim, guards: Iterable[Guard], at_ms: int) -> Decision:
     return Decision(at_ms=at_ms, value=value, claim=winner, guard=guard)
 
 
-def decide(claims: Sequence[Claim], base: Claim, guards: Iterable[Guard], at_ms: int) -> Decision:
-    """Return what decides at an instant: the strongest claim that stands, else the base."""
-    standing = standing_claims(claims, at_ms)
-    return decided(standing[0] if standing else base, guards, at_ms)
-
-
 def edges_of(claims: Sequence[Claim], guards: Sequence[Guard], start_ms: int, end_ms: int) -> list[int]:
     """Return every instant in [start, end) at which a claim or guard begins or ends, and the start, rising."""
     ends = [(claim.from_ms, claim.until_ms) for claim in claims] + [(g.from_ms, g.until_ms) for g in guards]

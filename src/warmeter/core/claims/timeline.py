@@ -4,17 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-from warmeter.core.claims.arbiter import (
-    PRIORITY,
-    SAFETY,
-    Claim,
-    Decision,
-    Guard,
-    decided,
-    edges_of,
-    limits_at,
-    standing_claims,
-)
+from warmeter.core.claims.arbiter import PRIORITY, SAFETY, Claim, Decision, Guard, decided, edges_of, standing_claims
 
 HAND = "hand"
 RoomState = Literal["empty", "in_use", "not_known"]
@@ -252,17 +242,6 @@ def hand_claims(happenings: Sequence[Happening], *, room: RoomState, start_ms: i
         for entry, end in zip(held, ends, strict=True)
         if entry.decision.claim.kind == "by_hand"
     )
-
-
-def crossing(guards: Sequence[Guard], start_ms: int, end_ms: int) -> tuple[Guard, Guard] | None:
-    """Return the first pair of guards whose limits cross within [start, end), lower and upper; None if none do."""
-    for at in sorted(
-        {start_ms, *(g.from_ms for g in guards if g.from_ms is not None and start_ms < g.from_ms < end_ms)}
-    ):
-        limits = limits_at(guards, at)
-        if limits.cross and limits.low is not None and limits.high is not None:
-            return limits.low, limits.high
-    return None
 
 
 def base_of(value: float, start_ms: int, reason: str = "as found") -> Claim:

@@ -86,35 +86,6 @@ def rated_at_50_w(rated_w: float, excess_k: float, *, exponent: float = 1.3) -> 
     return float(rated_w * (RATED_EXCESS_K / within("rated excess", excess_k, 10.0, 80.0, "K")) ** exponent)
 
 
-def throttled(
-    rated_w: float, *, flow_c: float, room_c: float, mass_kg_h: float, exponent: float = 1.3
-) -> tuple[float, float]:
-    """Return (return temperature [°C], heat [W]) of a radiator at a water flow [kg/h].
-
-    Raises
-    ------
-    OutOfRange
-        If there is no flow of water or it is no warmer than the room.
-
-    References
-    ----------
-    EN 442-2 with an energy balance; docs/methods C2.
-    """
-    if not flow_c > room_c:
-        raise OutOfRange("flow temperature", flow_c, room_c, 95.0, "°C")
-    if not mass_kg_h > 0:
-        raise OutOfRange("water flow", mass_kg_h, 0.0, 100_000.0, "kg/h")
-    carried_w_k = mass_kg_h / 3600 * WATER_J_KGK
-    warm = flow_c - room_c
-
-    def surplus(cool_k: float) -> float:
-        given = rated_w * (_log_mean(warm, cool_k) / RATED_LOG_EXCESS_K) ** exponent
-        return float(carried_w_k * (warm - cool_k) - given)
-
-    cool = float(brentq(surplus, 1e-300, warm, xtol=1e-12, maxiter=2000))
-    return room_c + cool, carried_w_k * (warm - cool)
-
-
 def required_flow_c(
     rated_w: float, load_w: float, *, room_c: float, spread_k: float, exponent: float = 1.3
 ) -> tuple[float, float]:

@@ -1,7 +1,6 @@
 """Facts of the day: whether a machine has run since the day's reset hour (J10)."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import timedelta
 
 from warmeter.core.home.conditions import Counts
@@ -31,43 +30,6 @@ def resets_ms(clock: LocalClock, start_ms: int, end_ms: int, reset_min: int) -> 
             found.append(at)
         on += timedelta(days=1)
     return found
-
-
-@dataclass(frozen=True, slots=True)
-class DayFact:
-    """Whether it has, since which reset, and for how long it ran since then [s]."""
-
-    value: bool
-    day_start_ms: int
-    ran_s: float
-
-
-def fact_of_day(
-    clock: LocalClock, runs: Sequence[Run], *, counts: Counts, least_s: int, reset_min: int, at_ms: int
-) -> DayFact:
-    """Return what is known at an instant of a machine's day.
-
-    Parameters
-    ----------
-    runs : sequence of (int, int or None)
-        Stretches [start, end) [ms UTC], rising, not overlapping; an end of None still runs.
-    counts : str
-        ``started``, ``ended``, or ``ran`` at least ``least_s`` (one second at least).
-
-    References
-    ----------
-    docs/methods J10.
-    """
-    begin = day_start_ms(clock, at_ms, reset_min)
-    known = [(start, at_ms if end is None else min(end, at_ms)) for start, end in runs if start <= at_ms]
-    ran_s = sum(max(0, end - max(start, begin)) for start, end in known) / _MS
-    if counts == "started":
-        value = any(begin <= start <= at_ms for start, _ in known)
-    elif counts == "ended":
-        value = any(end is not None and begin <= end <= at_ms for _, end in runs)
-    else:
-        value = ran_s >= max(1, least_s)
-    return DayFact(value, begin, ran_s)
 
 
 def reached_ms(runs: Sequence[Run], *, counts: Counts, least_s: int, begin_ms: int, until_ms: int) -> int | None:

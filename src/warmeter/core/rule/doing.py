@@ -7,19 +7,7 @@ import numpy as np
 
 from warmeter.core.claims.arbiter import PRIORITY, Claim
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import (
-    Blinds,
-    MarkFact,
-    Rule,
-    SetLevel,
-    SetPoint,
-    ShutOff,
-    Step,
-    Switch,
-    Tell,
-    TellChain,
-    TimedRun,
-)
+from warmeter.core.home.rules import MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Tell, TellChain, TimedRun
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.life import Firing, Life
 from warmeter.core.rule.renotify import notices, quiet_by_clock
@@ -135,21 +123,6 @@ def _values(
         begin, end = max(block.from_ms, deed.from_ms), min(block.until_ms, until)
         if asked is not None and begin < end:
             yield begin, end, asked + (step.change_k or 0.0)
-
-
-def switched(rule: Rule, life: Life) -> list[tuple[str, bool, Deed]]:
-    """Return the devices, heaters and machines that a rule switches, with on or off; shut off is off."""
-    found = []
-    for deed in deeds_of(rule, life):
-        if isinstance(deed.step, Switch):
-            found += [(target, deed.step.is_on, deed) for target in deed.step.target_ids]
-        elif isinstance(deed.step, TimedRun):
-            found += [(target, True, deed) for target in deed.step.target_ids]
-        elif isinstance(deed.step, ShutOff):
-            found += [(target, False, deed) for target in deed.step.target_ids]
-        elif isinstance(deed.step, Blinds):
-            found += [(target, deed.step.down > 0, deed) for target in deed.step.target_ids]
-    return found
 
 
 def marked(rule: Rule, life: Life, marks: Mapping[str, Marks]) -> dict[str, Marks]:

@@ -8,28 +8,6 @@ from warmeter.core.timegrid import LocalClock
 Quiet = Callable[[int], int | None]
 
 
-def never_quiet(_: int) -> int | None:
-    """Return None: there are no quiet hours."""
-    return None
-
-
-def quiet_by_minute(from_min: int, until_min: int) -> Quiet:
-    """Return when quiet time [from, until) that holds at a second ends, else None; second 0 is local midnight."""
-
-    def ends(at_s: int) -> int | None:
-        if from_min == until_min:
-            return None
-        day, second = divmod(at_s, 86_400)
-        minute = second // 60
-        wraps = from_min > until_min
-        inside = (minute >= from_min or minute < until_min) if wraps else from_min <= minute < until_min
-        if not inside:
-            return None
-        return (day + (1 if wraps and minute >= from_min else 0)) * 86_400 + until_min * 60
-
-    return ends
-
-
 def quiet_by_clock(clock: LocalClock, from_min: int, until_min: int) -> Quiet:
     """Return when quiet hours [from, until) that hold at an instant end by the home's clock, else None [ms UTC]."""
 

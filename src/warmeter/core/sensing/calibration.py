@@ -16,10 +16,6 @@ class CalibrationLine:
     gain: float = 1.0
     offset: float = 0.0
 
-    def value(self, raw: float) -> float:
-        """Return the true value of a raw one."""
-        return self.gain * raw + self.offset
-
 
 def calibrate(points: Sequence[tuple[float, float]]) -> CalibrationLine:
     """Return the line through one or two (raw, true) points.

@@ -1,7 +1,7 @@
-"""Damp air: dew point and absolute humidity (D6), the same air elsewhere (D7), mould at a surface (D8)."""
+"""Damp air: dew point and absolute humidity (D6), mould at a surface (D8)."""
 
 from dataclasses import dataclass
-from math import exp, log
+from math import exp
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,59 +15,27 @@ RSI_MOULD_M2K_W = 0.25
 _R_VAPOUR = 461.5
 
 
-def saturation_pa(celsius: float) -> float:
-    """Return the saturation pressure over water, −45 to 60 °C [Pa] (Sonntag 1990; docs/methods D6)."""
-    within("temperature", celsius, -45.0, 100.0, "°C")
-    return 611.2 * exp(17.62 * celsius / (243.12 + celsius))
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Damp:
-    """State of damp air: pressures [Pa], dew point [°C], absolute humidity [g/m3]."""
-
-    saturation_pa: float
-    vapour_pa: float
-    dew_point_c: float
-    absolute_g_m3: float
-
-
-def damp_air(celsius: float, rh: float) -> Damp:
-    """Return the state of air at a temperature and relative humidity (ratio, above 0 to 1) (D6).
-
-    Examples
-    --------
-    >>> round(damp_air(20, 0.5).dew_point_c, 2)
-    9.26
-    """
-    if not 0 < rh <= 1:
-        raise OutOfRange("relative humidity", rh, 0.0, 1.0)
-    full = saturation_pa(celsius)
-    vapour = rh * full
-    g = log(vapour / 611.2)
-    return Damp(
-        saturation_pa=full,
-        vapour_pa=vapour,
-        dew_point_c=243.12 * g / (17.62 - g),
-        absolute_g_m3=1000 * vapour / (_R_VAPOUR * (celsius + 273.15)),
-    )
+def saturation_pa(celsius: Floats) -> Floats:
+    """Return the saturation pressure over water, −45 to 60 °C, shape as given [Pa] (Sonntag 1990; docs/methods D6)."""
+    return np.asarray(611.2 * np.exp(17.62 * celsius / (243.12 + celsius)), dtype=np.float64)
 
 
 def dew_points_c(celsius: Floats, rh: Floats) -> Floats:
-    """Return dew points of many states, as ``damp_air`` does; NaN where the humidity is not above 0 (D6)."""
+    """Return the dew points of air at temperatures and relative humidities (ratio); NaN where that is not above 0 (D6).
+
+    Examples
+    --------
+    >>> round(float(dew_points_c(np.array([20.0]), np.array([0.5]))[0]), 2)
+    9.26
+    """
     with np.errstate(divide="ignore", invalid="ignore"):
-        g = np.log(rh) + 17.62 * celsius / (243.12 + celsius)
+        g = np.log(rh * saturation_pa(celsius) / 611.2)
         return np.where(rh > 0, 243.12 * g / (17.62 - g), np.nan)
 
 
 def absolute_g_m3(celsius: Floats, rh: Floats) -> Floats:
-    """Return absolute humidities of many states, as ``damp_air`` does [g/m3] (D6)."""
-    vapour = rh * 611.2 * np.exp(17.62 * celsius / (243.12 + celsius))
-    return 1000 * vapour / (_R_VAPOUR * (celsius + 273.15))
-
-
-def rh_at(celsius: float, rh: float, elsewhere_c: float) -> float:
-    """Return the relative humidity of the same air at another temperature; above 1 it condenses (D7)."""
-    return rh * saturation_pa(celsius) / saturation_pa(elsewhere_c)
+    """Return the absolute humidities of air at temperatures and relative humidities (ratio) [g/m3] (D6)."""
+    return 1000 * rh * saturation_pa(celsius) / (_R_VAPOUR * (celsius + 273.15))
 
 
 def _saturation_iso_pa(celsius: float) -> float:

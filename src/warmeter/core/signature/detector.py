@@ -16,22 +16,6 @@ LEAD_SHARE = 0.1  # of the least energy of a cycle: less than this before a rest
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class OnOffSetting:
-    """Two thresholds [W] and two waiting times [s]; ``off_w`` at most ``on_w``."""
-
-    on_w: float
-    off_w: float
-    dwell_on_s: float
-    dwell_off_s: float
-
-    def __post_init__(self) -> None:
-        if not 0 <= self.off_w <= self.on_w:
-            raise OutOfRange("lower threshold", self.off_w, 0.0, self.on_w, "W")
-        if min(self.dwell_on_s, self.dwell_off_s) < 0:
-            raise OutOfRange("waiting time", min(self.dwell_on_s, self.dwell_off_s), 0.0, DAY_S, "s")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class CycleSetting:
     """What tells one machine's cycles.
 
@@ -218,22 +202,3 @@ def cycles_in(power_w: Floats, step_s: float, setting: CycleSetting) -> list[Eve
     ended = machine.push(power_w)
     running = machine.still_on()
     return [*ended, running] if running else ended
-
-
-def on_off_events(power_w: Floats, step_s: float, setting: OnOffSetting) -> list[Event]:
-    """Return the runs that two thresholds and two waiting times find in a log of equal steps.
-
-    Parameters
-    ----------
-    power_w : (step,) float array
-        Mean power over each step; NaN (a gap) is neither on nor off and breaks a waiting time [W].
-
-    Notes
-    -----
-    docs/methods H2: a run of ceil(dwell/step) samples, at least one, confirms a change; its first sample
-    dates it. ``told`` is when the end was confirmed.
-    """
-    plain = CycleSetting(
-        on_w=setting.on_w, off_w=setting.off_w, dwell_on_s=setting.dwell_on_s, wait_s=setting.dwell_off_s
-    )
-    return cycles_in(power_w, step_s, plain)

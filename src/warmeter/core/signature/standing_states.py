@@ -9,6 +9,7 @@ from warmeter.core.errors import within
 
 Floats = NDArray[np.float64]
 HOURS_A_YEAR = 8760.0
+KWH_A_YEAR_PER_W = HOURS_A_YEAR / 1000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

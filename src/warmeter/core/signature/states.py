@@ -7,7 +7,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from warmeter.core.errors import NotKnowable, within
+from warmeter.core.errors import NotKnowable
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -86,87 +86,3 @@ def split_levels(value: Floats, k: int, weight: Floats | None = None) -> Levels:
     counts = np.array([weights[a:b].sum() for a, b in parts])
     centres = np.array([np.average(names[a:b], weights=weights[a:b]) for a, b in parts])
     return Levels(centres=centres, counts=np.round(counts).astype(np.int64), sse=float(sse))
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Mixture:
-    """Normal distributions whose sum fits best: means in rising order, variances, shares, and the BIC."""
-
-    means: Floats
-    variances: Floats
-    shares: Floats
-    bic: float
-
-
-def mixture_levels(value: Floats, k_max: int, variance_floor: float) -> Mixture:
-    """Return the mixture of up to ``k_max`` normal distributions with the least BIC.
-
-    Parameters
-    ----------
-    value : (n,) float array
-        Powers [W] or their logarithms.
-    k_max : int
-        Most distributions tried, 1 to 8.
-    variance_floor : float
-        No variance falls below it, > 0.
-
-    Raises
-    ------
-    NotKnowable
-        If there is no value.
-
-    Notes
-    -----
-    docs/methods H5: expectation and maximisation from the exact split (H4) and from split points at other
-    quantiles; BIC = −2 ln L + (3k − 1) ln n.
-    """
-    within("most states", k_max, 1, 8)
-    if value.size == 0:
-        raise NotKnowable("There is no power to tell states by.", "Record a run.")
-    different = np.unique(value).size
-    fits = [
-        _mixture(value, start, variance_floor)
-        for k in range(1, min(k_max, different) + 1)
-        for start in _starts(value, k)
-    ]
-    return min(fits, key=lambda fit: fit.bic)
-
-
-def _starts(value: Floats, k: int) -> list[Floats]:
-    """Return first means: the exact split of binned values, then quantiles shifted against each other."""
-    few = np.unique(value)
-    binned = few if few.size <= MOST_VALUES else np.quantile(value, np.linspace(0, 1, MOST_VALUES))
-    starts = [split_levels(binned, min(k, np.unique(binned).size)).centres]
-    for shift in np.linspace(-0.4, 0.4, EM_STARTS - 1):
-        places = (np.arange(k) + 0.5 + shift) / k
-        means = np.quantile(value, np.clip(places, 0, 1))
-        if np.unique(means).size == k:
-            starts.append(means)
-    return [s for s in starts if s.size == k]
-
-
-def _mixture(value: Floats, means: Floats, floor: float) -> Mixture:
-    k, n = means.size, value.size
-    variances = np.full(k, max(float(np.var(value)) / k**2, floor))
-    shares = np.full(k, 1.0 / k)
-    last = -np.inf
-    for _ in range(EM_ROUNDS):
-        logs = np.log(shares) - 0.5 * np.log(2 * np.pi * variances) - (value[:, None] - means) ** 2 / (2 * variances)
-        peak = logs.max(axis=1, keepdims=True)
-        weight = np.exp(logs - peak)
-        total = weight.sum(axis=1, keepdims=True)
-        likelihood = float((np.log(total) + peak).sum())
-        weight /= total
-        held = np.maximum(weight.sum(axis=0), 1e-12)
-        shares, means = held / n, (weight * value[:, None]).sum(axis=0) / held
-        variances = np.maximum((weight * (value[:, None] - means) ** 2).sum(axis=0) / held, floor)
-        if abs(likelihood - last) <= EM_TOLERANCE * max(1.0, abs(likelihood)):
-            break
-        last = likelihood
-    order = np.argsort(means)
-    return Mixture(
-        means=means[order],
-        variances=variances[order],
-        shares=shares[order],
-        bic=-2 * likelihood + (3 * k - 1) * float(np.log(n)),
-    )

@@ -1,9 +1,9 @@
 """A time-of-use tariff (I2) on the home's clock, in exact decimals; flat bills (I1); clock days (I7)."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
-from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal
+from decimal import Decimal
 from typing import Literal
 
 import numpy as np
@@ -13,6 +13,7 @@ from warmeter.core.errors import TariffError
 from warmeter.core.timegrid import LocalClock, month_of_epoch_days, weekday_of_epoch_days
 from warmeter.core.units import MS_PER_MIN
 
+Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 DayKind = Literal["weekday", "weekend", "holiday"]
 DAY_KINDS: tuple[DayKind, ...] = ("weekday", "weekend", "holiday")
@@ -123,83 +124,20 @@ def _kind_number(epoch_day: int, holidays: frozenset[date]) -> int:
     return DAY_KINDS.index("weekend" if weekday >= 5 else "weekday")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Usage:
-    """Energy by rate [kWh] and what it costs, without standing charge."""
+def by_rate(
+    rates: Sequence[tuple[str, Decimal]], rate: Ints, energy_kwh: Floats
+) -> tuple[tuple[str, Decimal, Decimal, Decimal], ...]:
+    """Return (name, energy [kWh], cost, price a kWh) of each rate that has energy; docs/methods I2.
 
-    kwh_by_rate: Mapping[str, Decimal]
-    energy_cost: Decimal
-
-
-def time_of_use(
-    rates: Sequence[Rate],
-    start_ms: int,
-    step_min: int,
-    energy_kwh: Sequence[Decimal],
-    *,
-    clock: LocalClock,
-    holidays: frozenset[date] = frozenset(),
-    standard_time: bool = False,
-) -> Usage:
-    """Return energy and cost by rate of equal metering intervals, split at rate edges.
-
-    Rates without energy are left out. docs/methods I2.
+    Parameters
+    ----------
+    rates : sequence of (str, Decimal)
+        Name and price a kWh.
+    rate : (step,) int array
+        Place of the rate in force.
+    energy_kwh : (step,) float array
+        Energy; each rate's sum is taken to a millionth of a kWh.
     """
-    minutes = start_ms + np.arange(len(energy_kwh) * step_min, dtype=np.int64) * MS_PER_MIN
-    found = rate_of_minutes(rates, minutes, clock=clock, holidays=holidays, standard_time=standard_time)
-    sums: dict[int, Decimal] = {}
-    for interval, energy in enumerate(energy_kwh):
-        numbers, counts = np.unique(found[interval * step_min : (interval + 1) * step_min], return_counts=True)
-        for number, count in zip(numbers, counts, strict=True):
-            share = energy * int(count) / step_min
-            sums[int(number)] = sums.get(int(number), Decimal(0)) + share
-    used = {number: kwh for number, kwh in sums.items() if kwh != 0}
-    return Usage(
-        kwh_by_rate={rates[number].name: kwh for number, kwh in used.items()},
-        energy_cost=sum((kwh * rates[number].price_per_kwh for number, kwh in used.items()), Decimal(0)),
-    )
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FlatBill:
-    """Lines of a flat bill, each rounded, and the total of the other custom."""
-
-    energy: Decimal
-    standing: Decimal
-    vat: Decimal
-    total: Decimal
-    total_if_rounded_once: Decimal
-
-
-def flat_bill(
-    *,
-    energy_kwh: Decimal,
-    price_per_kwh: Decimal,
-    standing_per_day: Decimal,
-    days: int,
-    vat: Decimal,
-    rounding: Literal["half_up", "half_even"],
-) -> FlatBill:
-    """Return a bill with one price (docs/methods I1): each line rounded to 0.01, tax on their sum."""
-    mode = ROUND_HALF_UP if rounding == "half_up" else ROUND_HALF_EVEN
-
-    def cents(amount: Decimal) -> Decimal:
-        return amount.quantize(Decimal("0.01"), rounding=mode)
-
-    energy, standing = energy_kwh * price_per_kwh, standing_per_day * days
-    tax = cents(vat * (cents(energy) + cents(standing)))
-    return FlatBill(
-        energy=cents(energy),
-        standing=cents(standing),
-        vat=tax,
-        total=cents(energy) + cents(standing) + tax,
-        total_if_rounded_once=cents((energy + standing) * (1 + vat)),
-    )
-
-
-def hours_between(clock: LocalClock, on: date, from_min: int, to_min: int) -> float:
-    """Return how many real hours of a local date lie in [from, to) on its clock [h] (docs/methods I7)."""
-    day = clock.day(on)
-    minutes = np.arange(day.start_ms, day.end_ms, MS_PER_MIN, dtype=np.int64)
-    _, wall = clock.wall_minutes(minutes)
-    return float(((wall >= from_min) & (wall < to_min)).sum()) / 60
+    sums = np.bincount(rate, weights=energy_kwh, minlength=len(rates))
+    exact = [Decimal(repr(round(float(kwh), 6))) for kwh in sums]
+    return tuple((name, kwh, kwh * price, price) for (name, price), kwh in zip(rates, exact, strict=True) if kwh != 0)

@@ -35,8 +35,11 @@ def degree_hours(
 
 
 def hours_beyond(
-    temperature_c: NDArray[np.float64], limit_c: float, step_s: float, side: Literal["below", "above"]
+    temperature_c: NDArray[np.float64],
+    limit_c: NDArray[np.float64] | float,
+    step_s: float,
+    side: Literal["below", "above"] = "below",
 ) -> float:
-    """Return the hours strictly beyond a limit [h]."""
+    """Return the hours strictly beyond a limit, float or (step,) array [h]."""
     excess = (limit_c - temperature_c) if side == "below" else (temperature_c - limit_c)
     return float((excess > SLACK).sum()) * step_s / 3600

@@ -22,7 +22,9 @@ _WINDOW_H = 3
 _BETTER = 10.0  # gain in the posterior's logarithm that makes another reading of the log the better one
 _WORTH_TRYING = 50.0  # a cost so far above is not overtaken by fitting again
 BESIDE_K = 0.4
-_SOON_LAG_SD, _SOON_AIR_SD = -2.05, -3.2  # of the heater's lag and the air's store, in spreads of what was known
+# The heater's lag and the air's store, in spreads of what was known, and the gain that must speak for the other reading.
+_SOON_LAG_SD, _SOON_LAG_BETTER = -2.3, 1.0
+_SOON_AIR_SD, _SOON_AIR_BETTER = -2.6, 0.3
 NEIGHBOUR_SHARE = 0.15
 STEADY_OUTDOORS_K = 0.8
 MOST_GAIN_W_M2 = 18.0
@@ -134,7 +136,10 @@ def _beside(posterior: Posterior, point: Floats, progress: Callable[[], None]) -
     other = Posterior(posterior.log, posterior.prior, posterior.form, posterior.full_heat_w, "beside the heater")
     found = solve(other, start, progress, is_near=True)
     better, excess = posterior.cost(point) - other.cost(found), other.unlogged(found).beside_heater_k
-    is_too_soon = point[LAG] < _SOON_LAG_SD or point[AIR] < _SOON_AIR_SD
+    # A heater quicker than most is no rarity; one that is explained still a little better by such a sensor is.
+    is_too_soon = (point[LAG] < _SOON_LAG_SD and better >= _SOON_LAG_BETTER) or (
+        point[AIR] < _SOON_AIR_SD and better >= _SOON_AIR_BETTER
+    )
     if (better < _BETTER or excess < BESIDE_K) and not is_too_soon:
         return None
     told = (

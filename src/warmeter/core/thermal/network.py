@@ -149,27 +149,3 @@ def exact_step(a: Floats, b: Floats, step_s: float) -> Step:
     constant = power[..., :nodes, nodes : nodes + inputs]
     ramp = power[..., :nodes, nodes + inputs :]
     return Step(power[..., :nodes, :nodes].copy(), constant - ramp, ramp.copy())
-
-
-def run_steps(step: Step, start: Floats, held_inputs: Floats) -> Floats:
-    """Return the states at the ends of steps with held inputs (B6).
-
-    Parameters
-    ----------
-    step : Step
-        Of one system.
-    start : (node,) float array
-        First state.
-    held_inputs : (step, input) float array
-        Inputs, constant over each step.
-
-    Returns
-    -------
-    (step, node) float array
-    """
-    states = np.empty((held_inputs.shape[0], start.size))
-    state = start
-    for k, inputs in enumerate(held_inputs):
-        state = step.state @ state + step.held @ inputs
-        states[k] = state
-    return states

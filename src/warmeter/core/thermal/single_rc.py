@@ -6,7 +6,7 @@ from math import exp, log
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.errors import NotKnowable, OutOfRange
+from warmeter.core.errors import OutOfRange
 
 Floats = NDArray[np.float64]
 
@@ -78,48 +78,3 @@ class SingleRc:
         """Return the first rate of change [K/h]."""
         loss_w = (start_c - outdoor_c) / self.resistance_k_w
         return 3600 * (power_w - loss_w) / self.capacity_j_k
-
-
-def time_constant_of_two_readings(
-    *, first_s: float, first_c: float, second_s: float, second_c: float, outdoor_c: float
-) -> float:
-    """Return a cool-down's time constant from two readings [s] (B2).
-
-    Raises
-    ------
-    NotKnowable
-        If the readings do not fall towards the outdoor temperature with heat off.
-    """
-    if not first_c > second_c > outdoor_c or not second_s > first_s:
-        raise NotKnowable(
-            "The two readings do not show a room cooling towards outdoors.",
-            "Record a night with the heating off: the first reading above the second, both above outdoors.",
-        )
-    return (second_s - first_s) / log((first_c - outdoor_c) / (second_c - outdoor_c))
-
-
-def time_constant_of_cooling(times_s: Floats, temperatures_c: Floats, outdoor_c: float) -> tuple[float, float]:
-    """Return (time constant [s], temperature at time zero [°C]) of a cool-down (B3).
-
-    Parameters
-    ----------
-    times_s, temperatures_c : (step,) float arrays
-        Readings with the heating off.
-    outdoor_c : float
-        Outdoor temperature, taken as constant.
-
-    Raises
-    ------
-    NotKnowable
-        With fewer than three readings at least 2 K above outdoors, or without a fall.
-    """
-    usable = temperatures_c - outdoor_c >= 2.0
-    if int(usable.sum()) < 3:
-        raise NotKnowable(
-            "Fewer than three readings lie 2 K or more above outdoors.",
-            "Record a longer or colder night with the heating off.",
-        )
-    slope, intercept = np.polyfit(times_s[usable], np.log(temperatures_c[usable] - outdoor_c), 1)
-    if slope >= 0:
-        raise NotKnowable("The room does not cool.", "Record a night with the heating off.")
-    return -1.0 / float(slope), outdoor_c + exp(float(intercept))

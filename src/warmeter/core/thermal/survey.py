@@ -74,46 +74,6 @@ class DesignConditions:
             raise OutOfRange("design outdoor temperature", self.outdoor_c, -60.0, self.indoor_c, "°C")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DesignLoad:
-    """Parts of a room's design load [W] and its loss coefficient [W/K]."""
-
-    element_w: tuple[float, ...]
-    ventilation_w: float
-    reheat_w: float
-    loss_w_k: float
-
-    @property
-    def transmission_w(self) -> float:
-        """Sum over the elements [W]."""
-        return sum(self.element_w)
-
-    @property
-    def total_w(self) -> float:
-        """What the heater must give [W]."""
-        return self.transmission_w + self.ventilation_w + self.reheat_w
-
-
-def design_load(
-    elements: Sequence[Element], at: DesignConditions, *, floor_area_m2: float, volume_m3: float
-) -> DesignLoad:
-    """Return the heat a room needs at its design outdoor temperature.
-
-    References
-    ----------
-    EN 12831-1 simplified, EN 12831:2003 for defaults; docs/methods A3.
-    """
-    fall_k = at.indoor_c - at.outdoor_c
-    element_w = tuple(element_load_w(element, at) for element in elements)
-    ventilation_w = AIR_WH_M3K * at.air_change_1_h * volume_m3 * fall_k
-    return DesignLoad(
-        element_w=element_w,
-        ventilation_w=ventilation_w,
-        reheat_w=floor_area_m2 * at.reheat_w_m2,
-        loss_w_k=(sum(element_w) + ventilation_w) / fall_k,
-    )
-
-
 def element_load_w(element: Element, at: DesignConditions, u_w_m2k: float | None = None) -> float:
     """Return what one element loses, by its own U-value or another [W] (A3)."""
     area, u = element.area_m2, element.u_w_m2k if u_w_m2k is None else u_w_m2k

@@ -1,11 +1,11 @@
-"""Sun position (G1), irradiance on a plane (G2), window gain (G3) and clear sky (G5)."""
+"""Sun position (G1), irradiance on a plane (G2) and clear sky (G5)."""
 
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.errors import OutOfRange, within
+from warmeter.core.errors import within
 from warmeter.core.units import MS_PER_DAY
 
 Floats = NDArray[np.float64]
@@ -56,75 +56,6 @@ def _sky(at_ms: NDArray[np.int64], latitude_deg: float, longitude_deg: float) ->
     return sine, declination, hour_angle, float(phi)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PlaneIrradiance:
-    """Irradiance on a plane by part [W/m2] and the cosine of incidence."""
-
-    cos_incidence: float
-    beam_w_m2: float
-    diffuse_w_m2: float
-    ground_w_m2: float
-    horizontal_w_m2: float
-
-    @property
-    def total_w_m2(self) -> float:
-        """Sum of the parts [W/m2]."""
-        return self.beam_w_m2 + self.diffuse_w_m2 + self.ground_w_m2
-
-
-def plane_irradiance(
-    *,
-    elevation_deg: float,
-    azimuth_deg: float,
-    tilt_deg: float,
-    surface_azimuth_deg: float,
-    direct_w_m2: float,
-    diffuse_w_m2: float,
-    albedo: float = 0.2,
-) -> PlaneIrradiance:
-    """Return irradiance on a tilted plane under an isotropic sky.
-
-    References
-    ----------
-    Liu and Jordan 1960; docs/methods G2.
-    """
-    h, beta = np.radians(elevation_deg), np.radians(tilt_deg)
-    away = np.radians(azimuth_deg - surface_azimuth_deg)
-    cos_incidence = max(0.0, float(np.sin(h) * np.cos(beta) + np.cos(h) * np.sin(beta) * np.cos(away)))
-    direct = direct_w_m2 if elevation_deg > 0 else 0.0
-    horizontal = direct * float(np.sin(h)) + diffuse_w_m2
-    return PlaneIrradiance(
-        cos_incidence=cos_incidence,
-        beam_w_m2=direct * cos_incidence,
-        diffuse_w_m2=diffuse_w_m2 * (1 + float(np.cos(beta))) / 2,
-        ground_w_m2=albedo * horizontal * (1 - float(np.cos(beta))) / 2,
-        horizontal_w_m2=horizontal,
-    )
-
-
-def window_gain_w(
-    *,
-    g_value: float,
-    area_m2: float,
-    frame_fraction: float,
-    shade_factor: float,
-    irradiance_w_m2: float,
-    incidence_factor: float = 0.9,
-) -> float:
-    """Return the sun's heat through a window [W] (docs/methods G3, idea of ISO 52016-1).
-
-    Raises
-    ------
-    OutOfRange
-        If the area is negative or a ratio is not between 0 and 1.
-    """
-    if area_m2 < 0:
-        raise OutOfRange("window area", area_m2, 0.0, 1000.0, "m2")
-    for name, ratio in (("g-value", g_value), ("frame fraction", frame_fraction), ("shading", shade_factor)):
-        within(name, ratio, 0.0, 1.0)
-    return incidence_factor * g_value * area_m2 * (1 - frame_fraction) * shade_factor * irradiance_w_m2
-
-
 def clear_sky_w_m2(elevation_deg: Floats) -> Floats:
     """Return horizontal irradiance under a clear sky [W/m2]; 0 below the horizon.
 
@@ -137,8 +68,63 @@ def clear_sky_w_m2(elevation_deg: Floats) -> Floats:
     return np.where(sine > 1e-6, 1098.0 * safe * np.exp(-0.059 / safe), 0.0)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaneIrradiance:
+    """Irradiance on a plane by part [W/m2] and the cosine of incidence; shapes as the sun's."""
+
+    cos_incidence: Floats
+    beam_w_m2: Floats
+    diffuse_w_m2: Floats
+    ground_w_m2: Floats
+    horizontal_w_m2: Floats
+
+    @property
+    def total_w_m2(self) -> Floats:
+        """Sum of the parts [W/m2]."""
+        return self.beam_w_m2 + self.diffuse_w_m2 + self.ground_w_m2
+
+
 CLEAR_DIFFUSE_SHARE = 0.2  # of the horizontal irradiance under a clear sky
 GROUND_ALBEDO = 0.2
+
+
+def plane_irradiance(
+    *,
+    elevation_deg: Floats,
+    azimuth_deg: Floats,
+    tilt_deg: float,
+    surface_azimuth_deg: float,
+    direct_w_m2: Floats,
+    diffuse_w_m2: Floats,
+    albedo: float = GROUND_ALBEDO,
+) -> PlaneIrradiance:
+    """Return irradiance on a tilted plane under an isotropic sky, shapes as given.
+
+    Parameters
+    ----------
+    elevation_deg, azimuth_deg : float arrays
+        The sun's, azimuth from north clockwise [deg].
+    tilt_deg, surface_azimuth_deg : float
+        The plane's, from level and from north clockwise [deg].
+    direct_w_m2, diffuse_w_m2 : float arrays
+        On a plane across the beam, and from the whole sky on a level one [W/m2].
+
+    References
+    ----------
+    Liu and Jordan 1960; docs/methods G2.
+    """
+    h, beta = np.radians(elevation_deg), np.radians(tilt_deg)
+    away = np.radians(azimuth_deg - surface_azimuth_deg)
+    cos_incidence = np.maximum(0.0, np.sin(h) * np.cos(beta) + np.cos(h) * np.sin(beta) * np.cos(away))
+    direct = np.where(elevation_deg > 0, direct_w_m2, 0.0)
+    horizontal = direct * np.sin(h) + diffuse_w_m2
+    return PlaneIrradiance(
+        cos_incidence=cos_incidence,
+        beam_w_m2=direct * cos_incidence,
+        diffuse_w_m2=diffuse_w_m2 * (1 + np.cos(beta)) / 2,
+        ground_w_m2=albedo * horizontal * (1 - np.cos(beta)) / 2,
+        horizontal_w_m2=horizontal,
+    )
 
 
 def clear_sky_on_wall_w_m2(elevation_deg: Floats, azimuth_deg: Floats, bearing_deg: float) -> Floats:
@@ -158,31 +144,11 @@ def clear_sky_on_wall_w_m2(elevation_deg: Floats, azimuth_deg: Floats, bearing_d
     horizontal = clear_sky_w_m2(elevation_deg)
     sine = np.sin(np.radians(elevation_deg))
     direct = np.where(sine > 1e-6, (1 - CLEAR_DIFFUSE_SHARE) * horizontal / np.where(sine > 1e-6, sine, 1.0), 0.0)
-    away = np.cos(np.radians(elevation_deg)) * np.cos(np.radians(azimuth_deg - bearing_deg))
-    around = 0.5 * (CLEAR_DIFFUSE_SHARE + GROUND_ALBEDO) * horizontal
-    return np.asarray(direct * np.maximum(away, 0.0) + around, dtype=np.float64)
-
-
-def overhang_shade(
-    *,
-    elevation_deg: float,
-    azimuth_deg: float,
-    wall_azimuth_deg: float,
-    height_m: float,
-    depth_m: float,
-    gap_m: float = 0.0,
-) -> tuple[float | None, float]:
-    """Return (profile angle [°] or None, share of a window's beam that an endless overhang shades).
-
-    A sun below the horizon or behind the wall has no profile angle and shades all.
-
-    References
-    ----------
-    Geometry; docs/methods G4.
-    """
-    away = (azimuth_deg - wall_azimuth_deg + 180) % 360 - 180
-    if elevation_deg <= 0 or abs(away) >= 90:
-        return None, 1.0
-    tangent = float(np.tan(np.radians(elevation_deg)) / np.cos(np.radians(away)))
-    profile = float(np.degrees(np.arctan(tangent)))
-    return profile, float(np.clip((depth_m * tangent - gap_m) / height_m, 0.0, 1.0))
+    return plane_irradiance(
+        elevation_deg=elevation_deg,
+        azimuth_deg=azimuth_deg,
+        tilt_deg=90.0,
+        surface_azimuth_deg=bearing_deg,
+        direct_w_m2=direct,
+        diffuse_w_m2=CLEAR_DIFFUSE_SHARE * horizontal,
+    ).total_w_m2

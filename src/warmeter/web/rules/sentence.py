@@ -157,6 +157,7 @@ def _say_put_back(told: Sentence, telling: Telling, *, is_open: bool) -> None:
     rule, back = telling.rule, telling.rule.put_back
     if back is None:
         return
+    told.say(";")
     told.say("put back" if rule.is_released else "stop telling", is_bold=True)
 
     def put(changed: PutBack | None) -> Rule:

@@ -9,6 +9,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Calibration, Chain, Command, Device, Identity, Mode, Way
 from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
+from warmeter.core.sensing.calibration import calibrate as line_of
 from warmeter.service import planning
 from warmeter.service.editing import new_id
 from warmeter.web.forms import Fields
@@ -169,7 +170,8 @@ def calibrate(home: Home, fields: Fields) -> Done:
     device = _device(home, fields)
     if fields.texts.get("raw", "").strip():
         read = celsius(-60, 100)
-        offset = round(float(read(home, fields, "true")) - float(read(home, fields, "raw")), 3)  # type: ignore[arg-type]
+        true, raw = float(read(home, fields, "true")), float(read(home, fields, "raw"))  # type: ignore[arg-type]
+        offset = round(line_of([(raw, true)]).offset, 3)
     else:
         offset = fields.number("offset", -50, 50)
     one = Calibration(offset=offset, on=fields.day("on"), reference=fields.text("reference", most=400))

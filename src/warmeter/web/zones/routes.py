@@ -8,10 +8,12 @@ from fastapi.responses import Response
 from warmeter.core.building.checks.findings import RULES, findings_of
 from warmeter.core.building.checks.zoning import can_cool
 from warmeter.core.building.replacing import differences, findings_by_kind, no_longer_needed, room_into_zone
-from warmeter.core.errors import HomeError
+from warmeter.core.errors import HomeError, OutOfRange
 from warmeter.core.home.document import Home
-from warmeter.core.home.zones import Zone
+from warmeter.core.home.zones import Sensing, Zone
+from warmeter.service.counting import counted_now
 from warmeter.service.grouping import compare_groupings, proposals_of
+from warmeter.service.workbench import Workbench
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, render, strip_width
@@ -59,7 +61,7 @@ def zones_page(request: Request, home_id: str, at: str | None = None) -> Respons
         "rules": {kind: show.in_home_unit(rule, home) for kind, rule in RULES.items()},
         "zone": chosen,
         "followers": _followers(home, chosen) if chosen else [],
-        "sensing": _sensing(home, chosen) if chosen else [],
+        "sensing": _sensing(bench_of(request), home, chosen) if chosen else [],
         "rule_words": RULE_WORD,
         "ranges": _ranges(home, chosen) if chosen else {},
         "levels": [
@@ -139,7 +141,7 @@ def _followers(home: Home, zone: Zone) -> list[tuple[str, str, bool]]:
     return [(h.id, h.name, h.id in following) for h in near]
 
 
-def _sensing(home: Home, zone: Zone) -> list[dict[str, object]]:
+def _sensing(bench: Workbench, home: Home, zone: Zone) -> list[dict[str, object]]:
     """Return the rule of every level, the common one first, with all sensors that could count."""
     could = [d for d in home.devices if d.kind in AIR and d.is_in_service]
     could.sort(key=lambda d: d.room_id not in zone.room_ids)
@@ -153,6 +155,7 @@ def _sensing(home: Home, zone: Zone) -> list[dict[str, object]]:
                 "name": name,
                 "rule": own.rule if own else "one",
                 "is_own": own is not None,
+                "now": _counted_words(bench, home, own) if own else "",
                 "sensors": [
                     (d.id, d.name, d.id in counted, f"{counted.get(d.id, 1.0):g}", d.room_id in zone.room_ids)
                     for d in could
@@ -160,6 +163,18 @@ def _sensing(home: Home, zone: Zone) -> list[dict[str, object]]:
             }
         )
     return found
+
+
+def _counted_words(bench: Workbench, home: Home, sensing: Sensing) -> str:
+    """Return what the counted sensors say now, in words."""
+    try:
+        value, used = counted_now(bench, home, sensing)
+    except OutOfRange as error:
+        return str(error)
+    if value is None:
+        return "not heard within the last hour"
+    which = "1 sensor" if used == 1 else f"{used} sensors"
+    return f"now {show.temperature(value, home)} {show.temperature_unit(home)} by {which}"
 
 
 def _ranges(home: Home, zone: Zone) -> dict[str, str]:
