@@ -117,7 +117,8 @@ class Groupings(unittest.TestCase):
     def test_in_a_steady_week_heat_is_the_closed_form_of_two_stores(self) -> None:
         week = self.held(19.0, 0.0)
         apart = tuple(ZonePlan(name=str(r), rooms=(r,), setpoint_c=week.needs_c[r], weights=(1.0,)) for r in range(2))
-        air, fired = run_rooms(self.compiled, week, apart)
+        run = run_rooms(self.compiled, week, apart)
+        air, fired = run.air_c, run.fired_w
         wanted = 0.0
         for k, room in enumerate(self.home.rooms):
             rc = surveyed_room(self.home, room)
@@ -135,7 +136,7 @@ class Groupings(unittest.TestCase):
     def test_a_source_that_cannot_give_all_shares_what_it_can(self) -> None:
         small = replace(self.home, sources=(replace(self.home.sources[0], most_w=600.0),))
         week = self.held(20.0, -5.0)
-        _, fired = run_rooms(compile_home(small), week, self.zones(week))
+        fired = run_rooms(compile_home(small), week, self.zones(week)).fired_w
         self.assertAlmostEqual(float(fired.sum(axis=0).max()), 600.0, places=6)
 
     def test_heaters_that_give_all_they_can_and_do_not_arrive_are_told_by_their_hours(self) -> None:
@@ -170,7 +171,8 @@ class Groupings(unittest.TestCase):
     def test_a_room_in_no_zone_stays_unheated_and_its_neighbour_warms_it(self) -> None:
         week = self.held(20.0, 0.0)
         only = (ZonePlan(name="den", rooms=(0,), setpoint_c=week.needs_c[0], weights=(1.0,)),)
-        air, fired = run_rooms(self.compiled, week, only)
+        run = run_rooms(self.compiled, week, only)
+        air, fired = run.air_c, run.fired_w
         self.assertEqual(float(fired[1].max()), 0.0)
         self.assertTrue(0.5 < air[1, -1] < 19.0)
 

@@ -74,9 +74,13 @@ class SingleStore(unittest.TestCase):
 
 class Networks(unittest.TestCase):
     def test_exact_step_agrees_with_a_solver_for_ramped_weather(self) -> None:
-        a, b = room_system(ROOM, 2000.0)
+        a, b = room_system(ROOM, 2000.0, 30.0)
         step = exact_step(a, b, 900.0)
-        start, now, then = np.array([18.0, 17.0, 20.0]), np.array([0.0, 1500.0, 100.0]), np.array([3.0, 1500.0, 100.0])
+        start, now, then = (
+            np.array([18.0, 17.0, 20.0]),
+            np.array([0.0, 1500.0, 100.0, 15.0]),
+            np.array([3.0, 1500.0, 100.0, 15.0]),
+        )
 
         def slope(t: float, x: np.ndarray) -> np.ndarray:
             return a @ x + b @ (now + (then - now) * t / 900)
@@ -85,15 +89,17 @@ class Networks(unittest.TestCase):
         np.testing.assert_allclose(step.state @ start + step.now @ now + step.then @ then, solved, atol=1e-9)
 
     def test_uniform_temperature_without_heat_stays(self) -> None:
-        a, b = room_system(ROOM, 2000.0)
+        a, b = room_system(ROOM, 2000.0, 30.0)
         step = exact_step(a, b, 60.0)
-        np.testing.assert_allclose(step.state @ np.full(3, 7.0) + step.held @ np.array([7.0, 0, 0]), 7.0, atol=1e-12)
+        np.testing.assert_allclose(
+            step.state @ np.full(3, 7.0) + step.held @ np.array([7.0, 0, 0, 7.0]), 7.0, atol=1e-12
+        )
 
     def test_steady_heat_equals_loss_times_excess(self) -> None:
         for lag in (0.0, 900.0):
             room = replace(ROOM, emitter_lag_s=lag, convective=1.0)
             a, b = room_system(room, 2000.0)
-            steady = np.linalg.solve(a, -b @ np.array([0.0, 1000.0, 0.0]))
+            steady = np.linalg.solve(a, -b @ np.array([0.0, 1000.0, 0.0, 0.0]))
             self.assertAlmostEqual(float(steady[0]) * room.loss_w_k, 1000.0, places=6)
 
     def test_emitter_node_stores_its_lag(self) -> None:

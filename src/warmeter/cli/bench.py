@@ -107,7 +107,7 @@ def linear_week() -> None:
         return controlled_run(step, drive, off).air_c[0, 1:]
 
     def slope(t: float, x: np.ndarray, q: float, t0: float, o0: float, o1: float) -> np.ndarray:  # type: ignore[type-arg]
-        return a @ x + b @ np.array([o0 + (o1 - o0) * (t - t0) / 3600, 0.0, q])
+        return a @ x + b @ np.array([o0 + (o1 - o0) * (t - t0) / 3600, 0.0, q, 0.0])
 
     def scipy_week(rtol: float) -> np.ndarray:  # type: ignore[type-arg]
         ends, x = [], start

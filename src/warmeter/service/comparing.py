@@ -19,6 +19,7 @@ from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.structure import rate_of_minutes
 from warmeter.core.thermal.network import Step
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
+from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.series import asked_series_c
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
@@ -28,6 +29,7 @@ from warmeter.core.weather.made_up import made_up_outdoor_c
 from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.outlook import draws_of
 from warmeter.service.roomlogs import clear_sky, instants, series_of
+from warmeter.service.together import RoomTogether, beside_w_k, temperatures_beside
 from warmeter.service.workbench import Workbench
 from warmeter.store.codec import StoredFit
 from warmeter.store.work import Job
@@ -255,6 +257,8 @@ class _Model:
     control: OnOff
     gain_w: float
     sun_m2: float
+    rc: RoomRc
+    is_learnt: bool
 
 
 def _model(home: Home, room: Room, heater: Heater, stored: StoredFit | None) -> _Model:
@@ -265,8 +269,11 @@ def _model(home: Home, room: Room, heater: Heater, stored: StoredFit | None) -> 
         min_on_steps=-(-heater.min_on_min // STEP_MIN),
         min_off_steps=-(-heater.min_off_min // STEP_MIN),
     )
-    step = compile_rooms(rooms[:1], full_heat, STEP_MIN * 60.0)
-    return _Model(step=step, control=control, gain_w=float(gains[0]), sun_m2=float(suns[0]))
+    step = compile_rooms(rooms[:1], full_heat, STEP_MIN * 60.0, beside_w_k(home, room))
+    is_learnt = stored is not None and stored.fit.is_fit_for_use
+    return _Model(
+        step=step, control=control, gain_w=float(gains[0]), sun_m2=float(suns[0]), rc=rooms[0], is_learnt=is_learnt
+    )
 
 
 def _season(bench: Workbench, home: Home, asked: Asked) -> tuple[_Season, str]:
@@ -364,21 +371,25 @@ def _one(
     worst: tuple[float, str, int] = (0.0, "", 0)
     warnings: list[RoomWarning] = []
     counted = season.day >= 0
+    for room, _ in rooms:
+        zone = home.zone_of_room(room.id)
+        if zone is not None and zone.id not in asked_of:
+            series = asked_series_c(home, zone, season.clock, season.first, season.days + SETTLE_DAYS, STEP_MIN)
+            asked_of[zone.id] = np.full(steps, series.max()) if key == "hold" else series
+    beside = _beside(home, season, [room for room, _ in rooms], models, asked_of)
     for k, (room, heater) in enumerate(rooms):
         told(k, room)
         zone = home.zone_of_room(room.id)
         if zone is None:
             continue
-        if zone.id not in asked_of:
-            series = asked_series_c(home, zone, season.clock, season.first, season.days + SETTLE_DAYS, STEP_MIN)
-            asked_of[zone.id] = np.full(steps, series.max()) if key == "hold" else series
         asked, model = asked_of[zone.id], models[room.id]
-        start = np.array([asked[0], asked[0] - 0.1 * (asked[0] - season.outdoor_c[0]), asked[0]])
+        start = _start_c(asked, season)
         drive = SeasonDrive(
             outdoor_c=season.outdoor_c,
             gain_w=model.gain_w + model.sun_m2 * season.clear_w_m2,
             asked_c=asked,
             start_c=start,
+            beside_c=beside.get(room.id),
         )
         run = season_run(model.step, drive, model.control)
         low = season_low(model.step, drive, model.control, run, season.day)
@@ -414,6 +425,31 @@ def _one(
         day_short_kh=daily(short * STEP_MIN / 60),
         warnings=tuple(warnings),
     )
+
+
+def _start_c(asked_c: Floats, season: _Season) -> Floats:
+    """Return a room's states as a stretch begins: long held at what is asked first, its fabric a tenth towards outdoors."""
+    return np.array([asked_c[0], asked_c[0] - 0.1 * (asked_c[0] - season.outdoor_c[0]), asked_c[0]])
+
+
+def _beside(
+    home: Home, season: _Season, rooms: list[Room], models: dict[str, _Model], asked_of: dict[str, Floats]
+) -> dict[str, Floats]:
+    """Return the temperature beside each room through the season, all rooms run together under this timetable."""
+    found = {}
+    for room in rooms:
+        zone, model = home.zone_of_room(room.id), models[room.id]
+        if zone is not None:
+            asked = asked_of[zone.id]
+            start = _start_c(asked, season)
+            found[room.id] = RoomTogether(
+                rc=model.rc,
+                gain_w=model.gain_w + model.sun_m2 * season.clear_w_m2,
+                asked_c=asked,
+                start_c=(float(start[0]), float(start[1])),
+                is_learnt=model.is_learnt,
+            )
+    return temperatures_beside(home, found, season.outdoor_c[:-1], STEP_MIN)
 
 
 def _warnings(room: Room, low: SeasonLow, limit_c: float, band_k: float, season: _Season) -> list[RoomWarning]:

@@ -15,9 +15,10 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.timetable.day import blocks_between
+from warmeter.core.timetable.day import DAY_MIN, blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.gaps import AFTER_MIN, Gap, GapFigures, GapWeather, gap_figures, gaps_of
+from warmeter.core.warmup.prediction import Stretch
 from warmeter.core.warmup.setback import Prices as TwoPrices
 from warmeter.core.warmup.setback import SetbackCase, setback_cost, setback_energy
 from warmeter.service.figures import loss_and_store, origin_of
@@ -115,9 +116,20 @@ def _weather(
         outdoor_c=outdoor,
         offsets_k=offsets,
         sun_w_m2=clear_sky(home, gap.from_ms, 60.0, minutes),
+        beside_c=_beside(room.stretch, gap.from_ms, minutes),
         per_heat=per_heat,
         price=price_of_drawn(heater, home.source(heater.source_id), _price(home, clock, gap.from_ms, end), minutes),
     )
+
+
+def _beside(stretch: Stretch, from_ms: int, minutes: int) -> np.ndarray | None:
+    """Return the temperature beside a room over a gap: as in the day's run, before and after it as at the same time of its last day."""
+    if stretch.beside_c is None:
+        return None
+    place = (from_ms - stretch.start_ms) // MS_PER_MIN + np.arange(minutes)
+    last = max(0, stretch.minutes - DAY_MIN)
+    wrapped = last + (place - last) % min(DAY_MIN, stretch.minutes)
+    return stretch.beside_c[np.where((place >= 0) & (place < stretch.minutes), place, wrapped)]
 
 
 def _price(home: Home, clock: LocalClock, start_ms: int, end_ms: int) -> np.ndarray | None:

@@ -49,6 +49,7 @@ from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.hand import changes_of, claims_by_hand
 from warmeter.service.kept import Kept
 from warmeter.service.roomlogs import clear_sky, instants, room_log, room_series, series_of
+from warmeter.service.together import NOTHING_ASKED_C, RoomTogether, beside_w_k, temperatures_beside
 from warmeter.service.workbench import Workbench
 from warmeter.store.codec import StoredFit
 
@@ -163,6 +164,7 @@ class DayOutlook:
 
 
 _KEPT_GROUNDS = Kept(24)
+_KEPT_BESIDE = Kept(24)
 # An edit of one zone leaves the other rooms as they were; a room's day is about 5 MB.
 _KEPT_ROOMS = Kept(16)
 
@@ -215,16 +217,32 @@ def day_outlook(
     prices, note = _prices(home, clock, grounds.day)
     changes = [change for _, change in changes_of(bench, home.id)]
     guarded = guarded_home(home, grounds.damp)
+    asked_of = guarded.zones, home.levels, home.guard, home.day_kinds, home.special_days
+    beside = _KEPT_BESIDE.get((key, asked_of), partial(_beside, guarded, clock, grounds))
     rooms = []
     for room in home.rooms:
         zone, heater = guarded.zone_of_room(room.id), home.heater_of(room.id)
         if zone is not None and heater is not None:
             by_hand = claims_by_hand(changes, zone, grounds.start_ms, grounds.day.end_ms)
             kinds = home.day_kinds, home.special_days
-            unchanged = (key, room.id, replace(zone, name=""), by_hand, home.levels, home.guard, home.tariffs, kinds)
+            near = beside.get(room.id)
+            told = b"" if near is None else near[::60].tobytes()
+            unchanged = (
+                key,
+                room.id,
+                replace(zone, name=""),
+                by_hand,
+                home.levels,
+                home.guard,
+                home.tariffs,
+                kinds,
+                told,
+            )
             found = _KEPT_ROOMS.get(
                 unchanged,
-                partial(_room_outlook, guarded, clock, grounds, room, zone, heater, prices, begin, minutes, by_hand),
+                partial(
+                    _room_outlook, guarded, clock, grounds, room, zone, heater, prices, begin, minutes, by_hand, near
+                ),
             )
             rooms.append(replace(found, zone=home.zone_of_id(zone.id)))
     inside = slice(begin, begin + minutes)
@@ -243,6 +261,44 @@ def day_outlook(
         damp=grounds.damp,
         stamp=key,
     )
+
+
+def _shared_w_k(home: Home, room: Room, fits: Mapping[str, StoredFit]) -> float:
+    """Return what a room shares with others; nought where its model lives on a scale of its own [W/K]."""
+    stored = fits.get(room.id)
+    own_scale = stored is not None and stored.fit.is_fit_for_use and not stored.fit.watts_known
+    return 0.0 if own_scale else beside_w_k(home, room)
+
+
+def _beside(home: Home, clock: LocalClock, grounds: _Grounds) -> dict[str, Floats]:
+    """Return the temperature beside each room that shares walls with others, by minute; none for what stands alone."""
+    rooms, own_scale = {}, set()
+    minutes = grounds.outdoor.outdoor_c.size - 1
+    for key, (model, state, _, stored) in grounds.rooms.items():
+        zone, room = home.zone_of_room(key), home.room(key)
+        is_learnt = stored is not None and stored.fit.is_fit_for_use
+        in_watts = not is_learnt or (stored is not None and stored.fit.watts_known)
+        if not in_watts:
+            own_scale.add(key)
+        asked = np.full(minutes, NOTHING_ASKED_C)
+        end_ms = grounds.start_ms + minutes * MS_PER_MIN
+        for block in blocks_between(home, zone, clock, grounds.start_ms, end_ms) if zone else ():
+            span = slice(
+                max(0, (block.from_ms - grounds.start_ms) // MS_PER_MIN),
+                (block.until_ms - grounds.start_ms) // MS_PER_MIN,
+            )
+            asked[span] = guarded_c(home.guard_of(zone), block.setpoint_c)
+        rc = stored.fit.rooms[0] if stored is not None and is_learnt and in_watts else surveyed_room(home, room)
+        gain = model.gain_w[0] + model.sun_m2[0] * grounds.clear_sky_w_m2
+        rooms[key] = RoomTogether(
+            rc=rc,
+            gain_w=gain if in_watts else np.full(minutes, prior_of(home, room).gain_w),
+            asked_c=asked,
+            start_c=(float(state[0, 0]), float(state[0, 1])),
+            is_learnt=is_learnt,
+        )
+    found = temperatures_beside(home, rooms, grounds.outdoor.outdoor_c[:-1], 1)
+    return {key: beside for key, beside in found.items() if key not in own_scale}
 
 
 def _ground_key(home: Home) -> tuple[object, ...]:
@@ -280,7 +336,9 @@ def _grounds(
     fits = bench.work.fits(home.id)
     draws = DRAWS + 1 if days == 1 else FEW_DRAWS
     rooms = {
-        room.id: room_grounds(bench, home, room, heater, fits.get(room.id), start, outdoor, steps, draws)
+        room.id: room_grounds(
+            bench, home, room, heater, fits.get(room.id), start, outdoor, steps, draws, _shared_w_k(home, room, fits)
+        )
         for room in home.rooms
         if (heater := home.heater_of(room.id))
     }
@@ -378,8 +436,9 @@ def room_grounds(
     outdoor: Outlook,
     steps: int,
     draws: int,
+    beside_w_k: float = 0.0,
 ) -> tuple[RoomModel, Floats, Floats, StoredFit | None]:
-    """Return (model, state at the start, measured temperature by minute, fit)."""
+    """Return (model, state at the start, measured temperature by minute, fit); ``beside_w_k`` is what it shares [W/K]."""
     rooms, gains, suns, full_heat = draws_of(home, room, stored)
     apart = draws_apart(room.id, len(rooms))[:draws]
     is_fitted = stored is not None and stored.fit.is_fit_for_use
@@ -394,7 +453,8 @@ def room_grounds(
         min_off_steps=heater.min_off_min,
         full_cool_w=full_cool_w(home, room.id) if in_watts else 0.0,
     )
-    model = RoomModel(step=compile_rooms(rooms, full_heat, 60.0), gain_w=gains, sun_m2=suns, control=control)
+    step = compile_rooms(rooms, full_heat, 60.0, beside_w_k)
+    model = RoomModel(step=step, gain_w=gains, sun_m2=suns, control=control)
     grid = np.arange(start, start + (steps + 1) * MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
     measured = instants(bench, home, room_series(bench, home, "room_temperature", room.id), grid)
     state = _state(
@@ -459,6 +519,7 @@ def _room_outlook(
     begin: int,
     minutes: int,
     by_hand: tuple[Claim, ...],
+    beside: Floats | None,
 ) -> RoomOutlook:
     model, state, measured, stored = grounds.rooms[room.id]
     stretch = Stretch(
@@ -468,6 +529,7 @@ def _room_outlook(
         certain=grounds.certain,
         clear_sky_w_m2=grounds.clear_sky_w_m2,
         start_c=state,
+        beside_c=beside,
     )
     day = grounds.day
     blocks = blocks_between(home, zone, clock, grounds.start_ms, day.end_ms)
@@ -585,6 +647,7 @@ def _saving(
         outdoor_c=stretch.outdoor_c[begin:],
         certain=max(0, stretch.certain - begin),
         clear_sky_w_m2=stretch.clear_sky_w_m2[begin:],
+        beside_c=None if stretch.beside_c is None else stretch.beside_c[begin:],
         start_c=np.ascontiguousarray(predicted.run.states_c[:, begin]),
     )
     times = 4 if minutes <= 2 * 1440 else 2

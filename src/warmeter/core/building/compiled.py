@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from warmeter.core.building.heating import heat_over_draw, heater_output_w
 from warmeter.core.building.losses import surveyed_room
-from warmeter.core.building.room_envelope import envelope_of
+from warmeter.core.building.room_envelope import shared_w_k
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater, Source
@@ -87,10 +87,10 @@ def compile_home(home: Home, learnt: dict[str, RoomRc] | None = None) -> Compile
             Link(fabric, "out", rc.fabric_out_w_k),
         ]
         links += [
-            Link(fabric, f"{part.beyond_id}.fabric", part.element.area_m2 * part.element.u_w_m2k)
-            for part in envelope_of(home, room).parts
-            # Each wall between two rooms stands in both envelopes; it is linked once.
-            if part.element.to == "adjacent" and part.beyond_id in place and place[room.id] < place[part.beyond_id]
+            Link(fabric, f"{beyond}.fabric", conductance)
+            for beyond, conductance in shared_w_k(home, room).items()
+            # What two rooms share stands in both envelopes; it is linked once.
+            if place[room.id] < place[beyond]
         ]
     network = RcNetwork(capacities_j_k=stores, boundaries=["out"], links=links)
     heaters = [h for h in home.heaters if h.room_id in place]

@@ -77,7 +77,7 @@ class Tried:
 
 @njit(cache=True, nogil=True)
 def _run(  # type: ignore[no-untyped-def]
-    ad, bd, fd, states, outdoor, gain, setpoint, zone_of, weights, rule, full, band, source, most, air, fired
+    ad, bd, fd, states, outdoor, gain, setpoint, zone_of, weights, rule, full, band, source, most, air, fabric, fired
 ):
     """Step all rooms a minute at a time: sense, ask, share the source, advance."""
     rooms, steps = air.shape
@@ -88,6 +88,7 @@ def _run(  # type: ignore[no-untyped-def]
     for k in range(steps):
         for r in range(rooms):
             air[r, k] = states[3 * r]
+            fabric[r, k] = states[3 * r + 1]
         for h in range(heaters):
             z = zone_of[h]
             wanted[h] = 0.0
@@ -123,17 +124,34 @@ def _run(  # type: ignore[no-untyped-def]
     return states
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomsRun:
+    """All rooms of a home through a stretch: air and fabric at the beginning of each step (room, step) [°C]; heat of
+    each heater (heater, step) [W]."""
+
+    air_c: Floats
+    fabric_c: Floats
+    fired_w: Floats
+
+
 def run_rooms(
-    home: CompiledHome, week: Week, zones: tuple[ZonePlan, ...], start_c: float = 17.0
-) -> tuple[Floats, Floats]:
-    """Return (air of each room (room, step) [°C], heat of each heater (heater, step) [W]).
+    home: CompiledHome,
+    week: Week,
+    zones: tuple[ZonePlan, ...],
+    *,
+    start_c: Floats | None = None,
+    step_s: float = STEP_S,
+) -> RoomsRun:
+    """Simulate all rooms together under their zones.
+
+    ``start_c`` is each room's air and fabric at the start, shape (room, 2) [°C]; 17 and 16 °C if left out.
 
     A heater's valve or thermostat is proportional over its band around the setpoint, so that energy is that
     of an on/off heater whose cycles are short; a source that cannot give all shares what it can. Heaters
-    whose room is in no zone stay off. Exact steps of a minute, inputs held.
+    whose room is in no zone stay off. Exact steps, of a minute if not said otherwise, inputs held.
     """
     rooms, heaters = len(home.room_ids), len(home.heater_ids)
-    step = exact_step(home.a, np.hstack([home.b, home.fire]), STEP_S)
+    step = exact_step(home.a, np.hstack([home.b, home.fire]), step_s)
     held = step.held
     zone_of_room = np.full(rooms, -1, dtype=np.int64)
     weights = np.zeros((len(zones), rooms))
@@ -141,8 +159,10 @@ def run_rooms(
         for room, weight in zip(zone.rooms, zone.weights, strict=True):
             zone_of_room[room] = z
             weights[z, room] = weight
-    air, fired = np.empty((rooms, week.steps)), np.empty((heaters, week.steps))
-    states = np.tile(np.array([start_c, start_c - 1.0, 0.0]), rooms)
+    air, fabric = np.empty((rooms, week.steps)), np.empty((rooms, week.steps))
+    fired = np.empty((heaters, week.steps))
+    first = np.tile([17.0, 16.0], (rooms, 1)) if start_c is None else start_c
+    states = np.hstack([first, np.zeros((rooms, 1))]).ravel()
     _run(
         np.ascontiguousarray(step.state),
         np.ascontiguousarray(held[:, : 1 + rooms]),
@@ -159,9 +179,10 @@ def run_rooms(
         home.heater_source,
         home.most_w,
         air,
+        fabric,
         fired,
     )
-    return air, fired
+    return RoomsRun(air_c=air, fabric_c=fabric, fired_w=fired)
 
 
 def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
@@ -224,4 +245,5 @@ def _cost(home: CompiledHome, drawn_kwh: Floats, electricity: Floats | None) -> 
 
 def tried(home: CompiledHome, week: Week, zones: tuple[ZonePlan, ...]) -> Tried:
     """Return a grouping's week."""
-    return judged(home, week, *run_rooms(home, week, zones))
+    run = run_rooms(home, week, zones)
+    return judged(home, week, run.air_c, run.fired_w)

@@ -297,3 +297,13 @@ def _air(home: Home, room: Room, facades: int, derived: "_Sheet") -> tuple[Span,
         return Span(value * (1 - 2 * TYPED_DOUBT), value, value * (1 + 2 * TYPED_DOUBT)), "typed"
     low, high = value * (1 - AIR_DOUBT), max(value * (1 + AIR_DOUBT), change(n50.high))
     return Span(low, value, high), "assumed"
+
+
+def shared_w_k(home: Home, room: Room) -> dict[str, float]:
+    """Return the conductance of the walls, floors and doors that a room shares with each other heated room [W/K]."""
+    heated = {r.id for r in home.rooms if r.condition == "heated"}
+    found: dict[str, float] = {}
+    for part in envelope_of(home, room).parts:
+        if part.element.to == "adjacent" and part.beyond_id in heated and part.beyond_id != room.id:
+            found[part.beyond_id] = found.get(part.beyond_id, 0.0) + part.element.area_m2 * part.element.u_w_m2k
+    return found

@@ -25,7 +25,7 @@ class Proportional:
 
 @njit(cache=True, nogil=True)
 def _proportional(  # type: ignore[no-untyped-def]
-    state, now, then, outdoor, gain, setpoint, full_w, band, states, heat
+    state, now, then, outdoor, gain, beside, setpoint, full_w, band, states, heat
 ):
     for s in range(state.shape[0]):
         for k in range(setpoint.shape[0]):
@@ -40,6 +40,7 @@ def _proportional(  # type: ignore[no-untyped-def]
                 outdoor[s, k + 1],
                 heat[s, k],
                 gain[s, k],
+                beside[k],
                 states[s, k + 1],
             )
 
@@ -55,6 +56,7 @@ def proportional_run(step: Step, drive: Drive, heater: Proportional) -> Run:
         step.then,
         drive.outdoor_c,
         drive.gain_w,
+        drive.beside,
         drive.setpoint_c,
         heater.full_heat_w,
         heater.band_k,
@@ -64,16 +66,18 @@ def proportional_run(step: Step, drive: Drive, heater: Proportional) -> Run:
     return Run(states, heat)
 
 
-def settled_c(step: Step, *, outdoor_c: Floats, gain_w: Floats, setpoint_c: float, heater: Proportional) -> Floats:
+def settled_c(
+    step: Step, *, outdoor_c: Floats, gain_w: Floats, setpoint_c: float, heater: Proportional, beside_c: float = 0.0
+) -> Floats:
     """Return the states of a room long held at a setpoint, shape (draw, node) [°C].
 
-    ``outdoor_c`` and ``gain_w`` have shape (draw,).
+    ``outdoor_c`` and ``gain_w`` have shape (draw,); ``beside_c`` is that of the rooms beside.
 
     The heat that keeps them is what the heater gives at its place in the band, within its limits.
     """
     states = np.empty((step.state.shape[0], NODES))
     for s in range(states.shape[0]):
-        rest, per_watt = _at_rest_c(step, s, float(outdoor_c[s]), float(gain_w[s]))
+        rest, per_watt = _at_rest_c(step, s, float(outdoor_c[s]), float(gain_w[s]), beside_c)
         slope = heater.full_heat_w / heater.band_k
         air = (rest[0] + per_watt[0] * heater.full_heat_w * (0.5 + setpoint_c / heater.band_k)) / (
             1 + per_watt[0] * slope
@@ -83,20 +87,22 @@ def settled_c(step: Step, *, outdoor_c: Floats, gain_w: Floats, setpoint_c: floa
     return states
 
 
-def full_heat_reach_c(step: Step, *, outdoor_c: Floats, gain_w: Floats, full_heat_w: float) -> Floats:
+def full_heat_reach_c(
+    step: Step, *, outdoor_c: Floats, gain_w: Floats, full_heat_w: float, beside_c: float = 0.0
+) -> Floats:
     """Return the air temperature that full heat would hold for ever, shape (draw,) [°C].
 
-    ``outdoor_c`` and ``gain_w`` have shape (draw,).
+    ``outdoor_c`` and ``gain_w`` have shape (draw,); ``beside_c`` is that of the rooms beside.
     """
     found = np.empty(step.state.shape[0])
     for s in range(found.size):
-        rest, per_watt = _at_rest_c(step, s, float(outdoor_c[s]), float(gain_w[s]))
+        rest, per_watt = _at_rest_c(step, s, float(outdoor_c[s]), float(gain_w[s]), beside_c)
         found[s] = rest[0] + per_watt[0] * full_heat_w
     return found
 
 
-def _at_rest_c(step: Step, draw: int, outdoor_c: float, gain_w: float) -> tuple[Floats, Floats]:
+def _at_rest_c(step: Step, draw: int, outdoor_c: float, gain_w: float, beside_c: float) -> tuple[Floats, Floats]:
     """Return a draw's states long unheated [°C], and what each watt of steady heat adds [K/W]; shapes (node,)."""
     held, system = (step.now + step.then)[draw], np.eye(NODES) - step.state[draw]
-    rest = np.linalg.solve(system, held @ np.array([outdoor_c, 0.0, gain_w]))
+    rest = np.linalg.solve(system, held @ np.array([outdoor_c, 0.0, gain_w, beside_c]))
     return rest, np.linalg.solve(system, held[:, 1])

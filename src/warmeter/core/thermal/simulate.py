@@ -20,12 +20,20 @@ Floats = NDArray[np.float64]
 # it fixes the emitter node. The room hardly feels the choice, only the lag.
 EMITTER_EXCESS_K = 30.0
 GAIN_TO_AIR = 0.5  # sun and people: half to the air, half to the fabric
-NODES = 3
+NODES, INPUTS = 3, 4
 
 
-def room_network(room: RoomRc, full_heat_w: float) -> RcNetwork:
-    """Return the room's network: air, fabric and, where heat comes late, the emitter."""
-    surveyed = room.network()
+def room_network(room: RoomRc, full_heat_w: float, beside_w_k: float = 0.0) -> RcNetwork:
+    """Return the room's network: air, fabric and, where heat comes late, the emitter; boundaries outdoors and beside.
+
+    ``beside_w_k`` is the conductance of the walls that it shares with heated rooms, from fabric to fabric [W/K].
+    """
+    alone = room.network()
+    surveyed = RcNetwork(
+        capacities_j_k=alone.capacities_j_k,
+        boundaries=[*alone.boundaries, "beside"],
+        links=[*alone.links, Link("fabric", "beside", beside_w_k)],
+    )
     if room.emitter_lag_s <= 0:
         return surveyed
     conductance = max(full_heat_w, 1.0) / EMITTER_EXCESS_K
@@ -40,28 +48,30 @@ def room_network(room: RoomRc, full_heat_w: float) -> RcNetwork:
     )
 
 
-def room_system(room: RoomRc, full_heat_w: float) -> tuple[Floats, Floats]:
-    """Return (A, B) with inputs (outdoor °C, heater W, gains W), always three states.
+def room_system(room: RoomRc, full_heat_w: float, beside_w_k: float = 0.0) -> tuple[Floats, Floats]:
+    """Return (A, B) with inputs (outdoor °C, heater W, gains W, rooms beside °C), always three states.
 
     A room without lag has an idle third state that follows the air.
     """
-    a_net, b_net = room_network(room, full_heat_w).matrices()
+    a_net, b_net = room_network(room, full_heat_w, beside_w_k).matrices()
     nodes = a_net.shape[0]
-    a, b = np.zeros((NODES, NODES)), np.zeros((NODES, 3))
+    a, b = np.zeros((NODES, NODES)), np.zeros((NODES, INPUTS))
+    out, beside, air, fabric, emitter = range(5)
     a[:nodes, :nodes] = a_net
-    b[:nodes, 0] = b_net[:, 0]
-    b[:nodes, 2] = GAIN_TO_AIR * b_net[:, 1] + (1 - GAIN_TO_AIR) * b_net[:, 2]
+    b[:nodes, 0] = b_net[:, out]
+    b[:nodes, 2] = GAIN_TO_AIR * b_net[:, air] + (1 - GAIN_TO_AIR) * b_net[:, fabric]
+    b[:nodes, 3] = b_net[:, beside]
     if nodes == NODES:
-        b[:, 1] = b_net[:, 3]
+        b[:, 1] = b_net[:, emitter]
     else:
-        b[:nodes, 1] = room.convective * b_net[:, 1] + (1 - room.convective) * b_net[:, 2]
+        b[:nodes, 1] = room.convective * b_net[:, air] + (1 - room.convective) * b_net[:, fabric]
         a[2, 0], a[2, 2] = 1 / 60.0, -1 / 60.0
     return a, b
 
 
-def compile_rooms(rooms: Sequence[RoomRc], full_heat_w: float, step_s: float) -> Step:
-    """Return the exact step of several draws of one room; leading axis (draw,)."""
-    systems = [room_system(room, full_heat_w) for room in rooms]
+def compile_rooms(rooms: Sequence[RoomRc], full_heat_w: float, step_s: float, beside_w_k: float = 0.0) -> Step:
+    """Return the exact step of several draws of one room, all beside the same rooms; leading axis (draw,)."""
+    systems = [room_system(room, full_heat_w, beside_w_k) for room in rooms]
     return exact_step(np.stack([a for a, _ in systems]), np.stack([b for _, b in systems]), step_s)
 
 
@@ -90,7 +100,8 @@ class OnOff:
 class Drive:
     """What acts on a room; shapes (draw, step + 1), (draw, step), (step,) and (draw, node).
 
-    ``cool_c`` is the cooling limit by step (step,), None without cooling.
+    ``cool_c`` is the cooling limit by step (step,), None without cooling; ``beside_c`` the temperature of the rooms
+    beside by step (step,), weighted by what they share, None where the room is taken alone.
     """
 
     outdoor_c: Floats
@@ -98,6 +109,12 @@ class Drive:
     setpoint_c: Floats
     start_c: Floats
     cool_c: Floats | None = None
+    beside_c: Floats | None = None
+
+    @property
+    def beside(self) -> Floats:
+        """The rooms beside by step; nought without any, where it counts for nothing [°C]."""
+        return np.zeros(self.setpoint_c.shape) if self.beside_c is None else self.beside_c
 
     @property
     def limit_c(self) -> Floats:
@@ -119,10 +136,11 @@ class Run:
 
 
 @njit(cache=True, nogil=True)
-def _advance(state, now, then, x, out_now, out_then, heat, gain, to):  # type: ignore[no-untyped-def]
+def _advance(state, now, then, x, out_now, out_then, heat, gain, beside, to):  # type: ignore[no-untyped-def]
     for i in range(3):
         total = now[i, 0] * out_now + then[i, 0] * out_then
         total += (now[i, 1] + then[i, 1]) * heat + (now[i, 2] + then[i, 2]) * gain
+        total += (now[i, 3] + then[i, 3]) * beside
         for j in range(3):
             total += state[i, j] * x[j]
         to[i] = total
@@ -130,7 +148,23 @@ def _advance(state, now, then, x, out_now, out_then, heat, gain, to):  # type: i
 
 @njit(cache=True, nogil=True)
 def _controlled(  # type: ignore[no-untyped-def]
-    state, now, then, outdoor, gain, setpoint, limit, full_w, cool_w, band, min_on, min_off, begin, end, states, heat
+    state,
+    now,
+    then,
+    outdoor,
+    gain,
+    beside,
+    setpoint,
+    limit,
+    full_w,
+    cool_w,
+    band,
+    min_on,
+    min_off,
+    begin,
+    end,
+    states,
+    heat,
 ):
     for s in range(state.shape[0]):
         # 1 heats, −1 cools, 0 is off.
@@ -170,6 +204,7 @@ def _controlled(  # type: ignore[no-untyped-def]
                 outdoor[s, k + 1],
                 heat[s, k],
                 gain[s, k],
+                beside[k],
                 states[s, k + 1],
             )
 
@@ -197,6 +232,7 @@ def run_on(step: Step, drive: Drive, control: OnOff, run: Run, begin: int, end: 
         step.then,
         drive.outdoor_c,
         drive.gain_w,
+        drive.beside,
         drive.setpoint_c,
         drive.limit_c,
         control.full_heat_w,
@@ -228,8 +264,9 @@ def plain_controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
         lasted = np.where(warm_enough | cool_enough | too_cold | too_warm, 0, lasted) + 1
         mode = np.where(warm_enough | cool_enough, 0, np.where(too_cold, 1, np.where(too_warm, -1, mode)))
         heat[:, k] = np.where(mode == 1, control.full_heat_w, np.where(mode == -1, -control.full_cool_w, 0.0))
-        before = np.stack([drive.outdoor_c[:, k], heat[:, k], drive.gain_w[:, k]], axis=1)
-        after = np.stack([drive.outdoor_c[:, k + 1], heat[:, k], drive.gain_w[:, k]], axis=1)
+        beside = np.full(draws, drive.beside[k])
+        before = np.stack([drive.outdoor_c[:, k], heat[:, k], drive.gain_w[:, k], beside], axis=1)
+        after = np.stack([drive.outdoor_c[:, k + 1], heat[:, k], drive.gain_w[:, k], beside], axis=1)
         states[:, k + 1] = (
             np.einsum("sij,sj->si", step.state, states[:, k])
             + np.einsum("sij,sj->si", step.now, before)
@@ -240,13 +277,13 @@ def plain_controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
 
 @njit(cache=True, nogil=True)
 def _steps_to_target(  # type: ignore[no-untyped-def]
-    state, now, then, x, outdoor, gain, full_w, target, begin, end, scratch
+    state, now, then, x, outdoor, gain, beside, full_w, target, begin, end, scratch
 ):
     current = x.copy()
     for k in range(begin, end):
         if current[0] >= target - 1e-9:
             return k - begin
-        _advance(state, now, then, current, outdoor[k], outdoor[k + 1], full_w, gain[k], scratch)
+        _advance(state, now, then, current, outdoor[k], outdoor[k + 1], full_w, gain[k], beside[k], scratch)
         for i in range(3):
             current[i] = scratch[i]
     return end - begin if current[0] >= target - 1e-9 else -1
@@ -254,7 +291,7 @@ def _steps_to_target(  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def _latest_starts(  # type: ignore[no-untyped-def]
-    state, now, then, outdoor, gain, states, full_w, target, due, earliest, leads
+    state, now, then, outdoor, gain, beside, states, full_w, target, due, earliest, leads
 ):
     scratch = np.empty(3)
     for s in range(state.shape[0]):
@@ -264,7 +301,18 @@ def _latest_starts(  # type: ignore[no-untyped-def]
         low, high = earliest, due
         if (
             _steps_to_target(
-                state[s], now[s], then[s], states[s, low], outdoor[s], gain[s], full_w, target, low, due, scratch
+                state[s],
+                now[s],
+                then[s],
+                states[s, low],
+                outdoor[s],
+                gain[s],
+                beside,
+                full_w,
+                target,
+                low,
+                due,
+                scratch,
             )
             < 0
         ):
@@ -280,6 +328,7 @@ def _latest_starts(  # type: ignore[no-untyped-def]
                     states[s, middle],
                     outdoor[s],
                     gain[s],
+                    beside,
                     full_w,
                     target,
                     middle,
@@ -324,6 +373,7 @@ def latest_starts(
         step.then,
         drive.outdoor_c,
         drive.gain_w,
+        drive.beside,
         run.states_c,
         full_heat_w,
         target_c,
@@ -335,12 +385,14 @@ def latest_starts(
 
 
 @njit(cache=True, nogil=True)
-def _tracked(state, now, then, outdoor, heat, gain, measured, start, pull, states):  # type: ignore[no-untyped-def]
+def _tracked(state, now, then, outdoor, heat, gain, beside, measured, start, pull, states):  # type: ignore[no-untyped-def]
     for s in range(state.shape[0]):
         current = start[s].copy()
         scratch = np.empty(3)
         for k in range(heat.shape[0]):
-            _advance(state[s], now[s], then[s], current, outdoor[k], outdoor[k + 1], heat[k], gain[s, k], scratch)
+            _advance(
+                state[s], now[s], then[s], current, outdoor[k], outdoor[k + 1], heat[k], gain[s, k], beside[k], scratch
+            )
             error = measured[k + 1] - scratch[0]
             for i in range(3):
                 current[i] = scratch[i] + (0.0 if np.isnan(error) else pull[i] * error)
@@ -349,7 +401,14 @@ def _tracked(state, now, then, outdoor, heat, gain, measured, start, pull, state
 
 
 def tracked_state(
-    step: Step, *, outdoor_c: Floats, heat_w: Floats, gain_w: Floats, measured_c: Floats, start_c: Floats
+    step: Step,
+    *,
+    outdoor_c: Floats,
+    heat_w: Floats,
+    gain_w: Floats,
+    measured_c: Floats,
+    start_c: Floats,
+    beside_c: Floats | None = None,
 ) -> Floats:
     """Return each draw's state after a logged stretch, pulled towards what was measured.
 
@@ -363,6 +422,8 @@ def tracked_state(
         Gains [W].
     start_c : (draw, node) float array
         First states [°C].
+    beside_c : (step,) float array, optional
+        Rooms beside [°C].
 
     Notes
     -----
@@ -370,5 +431,6 @@ def tracked_state(
     """
     states = np.empty((step.state.shape[0], NODES))
     pull = np.array([0.6, 0.03, 0.0])
-    _tracked(step.state, step.now, step.then, outdoor_c, heat_w, gain_w, measured_c, start_c, pull, states)
+    beside = np.zeros(heat_w.shape) if beside_c is None else beside_c
+    _tracked(step.state, step.now, step.then, outdoor_c, heat_w, gain_w, beside, measured_c, start_c, pull, states)
     return states

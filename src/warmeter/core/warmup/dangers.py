@@ -57,7 +57,13 @@ def too_small(day: RoomDay, model: RoomModel, stretch: Stretch, begin: int, end:
     """
     drive = drive_of(model, stretch, day.setpoint_c)
     outdoor, gain = drive.outdoor_c[:, begin:end].mean(axis=1), drive.gain_w[:, begin:end].mean(axis=1)
-    reach = full_heat_reach_c(model.step, outdoor_c=outdoor, gain_w=gain, full_heat_w=model.control.full_heat_w)
+    reach = full_heat_reach_c(
+        model.step,
+        outdoor_c=outdoor,
+        gain_w=gain,
+        full_heat_w=model.control.full_heat_w,
+        beside_c=float(drive.beside[begin:end].mean()),
+    )
     wanted = float(day.wanted_c[begin:end].max())
     falls_short = reach < wanted - model.control.band_k / 2 - MARGIN_K
     if not falls_short[0]:

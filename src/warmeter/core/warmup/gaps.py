@@ -97,6 +97,8 @@ class GapWeather:
         Electricity over heat (ratio): one over the source's COP or efficiency.
     price : (minute,) float array or None
         Price [currency/kWh].
+    beside_c : (minute,) float array or None
+        The heated rooms beside, as they are whatever this gap does [°C].
     """
 
     outdoor_c: Floats
@@ -104,6 +106,7 @@ class GapWeather:
     sun_w_m2: Floats
     per_heat: Floats
     price: Floats | None
+    beside_c: Floats | None = None
 
     @property
     def minutes(self) -> int:
@@ -174,7 +177,14 @@ class _Case:
         steps = setpoint_c.size
         outdoor = self.weather.outdoor_c[None, : steps + 1] + self.weather.offsets_k[:, None]
         gain = self.model.gain_w[:, None] + self.model.sun_m2[:, None] * self.weather.sun_w_m2[None, :steps]
-        return Drive(outdoor_c=outdoor, gain_w=np.ascontiguousarray(gain), setpoint_c=setpoint_c, start_c=start_c)
+        beside = None if self.weather.beside_c is None else self.weather.beside_c[:steps]
+        return Drive(
+            outdoor_c=outdoor,
+            gain_w=np.ascontiguousarray(gain),
+            setpoint_c=setpoint_c,
+            start_c=start_c,
+            beside_c=beside,
+        )
 
     def start_c(self, setpoint_c: float) -> Floats:
         """Return the states of a room long held at what was asked before the gap."""
@@ -184,6 +194,7 @@ class _Case:
             gain_w=self.model.gain_w,
             setpoint_c=setpoint_c,
             heater=self.heater,
+            beside_c=0.0 if self.weather.beside_c is None else float(self.weather.beside_c[0]),
         )
 
     def run(self, setpoint_c: Floats, start_c: Floats) -> Run:
@@ -290,6 +301,9 @@ def _shortened(case: _Case, gap: Gap, minutes: int) -> _Case:
             sun_w_m2=np.zeros(minutes + AFTER_MIN),
             per_heat=np.full(minutes + AFTER_MIN, float(weather.per_heat[: gap.minutes].mean())),
             price=None if daily is None else daily[at],
+            beside_c=None
+            if weather.beside_c is None
+            else np.full(minutes + AFTER_MIN, float(weather.beside_c[: gap.minutes].mean())),
         ),
     )
 

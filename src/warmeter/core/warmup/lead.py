@@ -177,7 +177,8 @@ def with_reach(lead: Lead, step: Step, drive: Drive, full_heat_w: float, *, targ
         return lead
     before = slice(max(0, due - CAP_MIN), due)
     outdoor, gain = drive.outdoor_c[:, before].mean(axis=1), drive.gain_w[:, before].mean(axis=1)
-    reach = float(full_heat_reach_c(step, outdoor_c=outdoor, gain_w=gain, full_heat_w=full_heat_w)[0])
+    beside = float(drive.beside[before].mean())
+    reach = float(full_heat_reach_c(step, outdoor_c=outdoor, gain_w=gain, full_heat_w=full_heat_w, beside_c=beside)[0])
     return replace(lead, reach_c=reach) if reach < target_c else lead
 
 

@@ -65,6 +65,8 @@ class Stretch:
         Clear-sky irradiance [W/m2].
     start_c : (draw, node) float array
         Room's state at the start [°C].
+    beside_c : (minute,) float array or None
+        The heated rooms beside, weighted by the walls that they share [°C]; None where the room is taken alone.
     """
 
     start_ms: int
@@ -73,6 +75,7 @@ class Stretch:
     certain: int
     clear_sky_w_m2: Floats
     start_c: Floats
+    beside_c: Floats | None = None
 
     @property
     def minutes(self) -> int:
@@ -148,7 +151,14 @@ def drive_of(model: RoomModel, stretch: Stretch, setpoint_c: Floats, cool_c: Flo
     outdoor = np.repeat(stretch.outdoor_c[None, :], model.gain_w.size, axis=0)
     outdoor[:, stretch.certain :] += stretch.offsets_k[:, None]
     gain = model.gain_w[:, None] + model.sun_m2[:, None] * stretch.clear_sky_w_m2[None, :]
-    return Drive(outdoor_c=outdoor, gain_w=gain, setpoint_c=setpoint_c, start_c=stretch.start_c, cool_c=cool_c)
+    return Drive(
+        outdoor_c=outdoor,
+        gain_w=gain,
+        setpoint_c=setpoint_c,
+        start_c=stretch.start_c,
+        cool_c=cool_c,
+        beside_c=stretch.beside_c,
+    )
 
 
 def predict_day(
@@ -219,7 +229,13 @@ def _cool_downs(
     cool_c = drive.cool_c
     assert cool_c is not None  # only rooms that cool come here
     found = []
-    turned = Drive(outdoor_c=-drive.outdoor_c, gain_w=-drive.gain_w, setpoint_c=cool_c, start_c=drive.start_c)
+    turned = Drive(
+        outdoor_c=-drive.outdoor_c,
+        gain_w=-drive.gain_w,
+        setpoint_c=cool_c,
+        start_c=drive.start_c,
+        beside_c=-drive.beside,
+    )
     for before, block in itertools.pairwise(blocks):
         due = (block.from_ms - stretch.start_ms) // MS_PER_MIN
         falls = block.cooling_c is not None and (before.cooling_c is None or block.cooling_c < before.cooling_c - 1e-9)

@@ -31,12 +31,15 @@ class SeasonDrive:
         What the timetable asks, guarded, without warm-ups [°C].
     start_c : (node,) float array
         First state [°C].
+    beside_c : (step,) float array or None
+        Rooms beside [°C]; None where it is taken alone.
     """
 
     outdoor_c: Floats
     gain_w: Floats
     asked_c: Floats
     start_c: Floats
+    beside_c: Floats | None = None
 
     @property
     def rises(self) -> Ints:
@@ -83,14 +86,16 @@ class SeasonLow:
 
 @njit(cache=True, nogil=True)
 def _latest_start(  # type: ignore[no-untyped-def]
-    state, now, then, states, outdoor, gain, full_w, target, earliest, due
+    state, now, then, states, outdoor, gain, beside, full_w, target, earliest, due
 ):
     """Return the latest step from which full heat reaches the target by ``due``, -1 where none does."""
     scratch = np.empty(3)
     low, high = earliest, due
     middle = earliest
     while True:
-        needed = _steps_to_target(state, now, then, states[middle], outdoor, gain, full_w, target, middle, due, scratch)
+        needed = _steps_to_target(
+            state, now, then, states[middle], outdoor, gain, beside, full_w, target, middle, due, scratch
+        )
         if needed >= 0:
             low = middle
         elif middle == earliest:
@@ -104,14 +109,30 @@ def _latest_start(  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def _season(  # type: ignore[no-untyped-def]
-    state, now, then, outdoor, gain, asked, rises, full_w, band, min_on, min_off, cap, states, heat, leads
+    state, now, then, outdoor, gain, beside, asked, rises, full_w, band, min_on, min_off, cap, states, heat, leads
 ):
     limit = np.full(asked.size, np.inf)
     fresh = 0
     for r in range(rises.size + 1):
         due = rises[r] if r < rises.size else asked.size
         _controlled(
-            state, now, then, outdoor, gain, asked, limit, full_w, 0.0, band, min_on, min_off, fresh, due, states, heat
+            state,
+            now,
+            then,
+            outdoor,
+            gain,
+            beside,
+            asked,
+            limit,
+            full_w,
+            0.0,
+            band,
+            min_on,
+            min_off,
+            fresh,
+            due,
+            states,
+            heat,
         )
         fresh = due
         if r == rises.size:
@@ -121,13 +142,31 @@ def _season(  # type: ignore[no-untyped-def]
         if states[0, due, 0] >= target:
             continue
         earliest = max(0, due - cap)
-        start = _latest_start(state[0], now[0], then[0], states[0], outdoor[0], gain[0], full_w, target, earliest, due)
+        start = _latest_start(
+            state[0], now[0], then[0], states[0], outdoor[0], gain[0], beside, full_w, target, earliest, due
+        )
         leads[r] = np.nan if start < 0 else due - start
         start = max(start, earliest)
         for k in range(start, due):
             asked[k] = max(asked[k], asked[due])
         _controlled(
-            state, now, then, outdoor, gain, asked, limit, full_w, 0.0, band, min_on, min_off, start, due, states, heat
+            state,
+            now,
+            then,
+            outdoor,
+            gain,
+            beside,
+            asked,
+            limit,
+            full_w,
+            0.0,
+            band,
+            min_on,
+            min_off,
+            start,
+            due,
+            states,
+            heat,
         )
 
 
@@ -155,6 +194,7 @@ def season_run(step: Step, drive: SeasonDrive, control: OnOff) -> SeasonRun:
         np.ascontiguousarray(step.then[:1]),
         drive.outdoor_c[None, :],
         drive.gain_w[None, :],
+        np.zeros(steps) if drive.beside_c is None else drive.beside_c,
         asked,
         rises,
         control.full_heat_w,
@@ -188,10 +228,17 @@ def season_low(step: Step, drive: SeasonDrive, control: OnOff, run: SeasonRun, d
     gain = np.bincount(day[counted], weights=drive.gain_w[counted], minlength=days) / steps
     wanted = np.full(days, -np.inf)
     np.maximum.at(wanted, day[counted], drive.asked_c[counted])
-    full_w = control.full_heat_w
+    full_w, held = control.full_heat_w, np.zeros(drive.asked_c.size) if drive.beside_c is None else drive.beside_c
+    beside = np.bincount(day[counted], weights=held[counted], minlength=days) / steps
     reach = np.array(
         [
-            full_heat_reach_c(step, outdoor_c=outdoor[d : d + 1], gain_w=gain[d : d + 1], full_heat_w=full_w)[0]
+            full_heat_reach_c(
+                step,
+                outdoor_c=outdoor[d : d + 1],
+                gain_w=gain[d : d + 1],
+                full_heat_w=full_w,
+                beside_c=float(beside[d]),
+            )[0]
             for d in range(days)
         ]
     )
