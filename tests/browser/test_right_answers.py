@@ -1,6 +1,7 @@
 """What must not be sure and wrong, in the real interface: too little known, missing hours, a cut plug, danger, gas."""
 
 import re
+from dataclasses import replace
 
 import numpy as np
 from playwright.sync_api import expect
@@ -8,6 +9,9 @@ from playwright.sync_api import expect
 from tests.browser.test_whole_job import Browsing
 from tests.logs import START_MS, room_csv
 from warmeter.core.timegrid import from_ms
+from warmeter.core.units import TemperatureUnit
+from warmeter.service.demo import demo_home
+from warmeter.store.codec import home_to_json
 
 
 def hourly(heading: str, values: np.ndarray, step_min: int = 60) -> str:  # type: ignore[type-arg]
@@ -22,6 +26,17 @@ def hourly(heading: str, values: np.ndarray, step_min: int = 60) -> str:  # type
 
 
 class RightAnswers(Browsing):
+    def bring(self, demo: str, unit: TemperatureUnit) -> str:
+        """Bring a demo home in, in a unit of its own; return its path."""
+        page, home = self.page, replace(demo_home(demo), id=f"{demo}-{unit}", temperature_unit=unit)
+        path = self.folder / f"{home.id}.json"
+        path.write_bytes(home_to_json(home))
+        self.open("/")
+        page.set_input_files("#bring-file", path)
+        page.click("#bring-in")
+        page.wait_for_url("**/survey?notice=*")
+        return page.url.removeprefix(self.served.address).split("/survey")[0]
+
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
@@ -96,4 +111,40 @@ class RightAnswers(Browsing):
         self.open(f"{home}/heating")
         fuel = page.locator("select[name=fuel]")
         expect(fuel).to_be_visible()
+        self.assert_accessible()
+
+    def test_a_rule_of_ones_own_is_silent_until_its_blanks_are_right_and_what_was_never_heard_is_told(self) -> None:
+        home, page = self.make_home("Ruled"), self.page
+        self.read_in(home, "meter.csv")
+        self.open(f"{home}/rules")
+        page.fill("#new-name", "Too warm")
+        page.click("#new-blank")
+        expect(page.locator("#saved b")).to_contain_text("Too warm begun, suspended until its blanks are filled in")
+        expect(page.locator(".wm-rules")).to_contain_text("Suspended until a person ends it: new; fill in its blanks")
+        # The log of this home knows the meter only: what the rule looks at was never heard.
+        expect(page.locator(".wm-came .wm-find:not(.wm-suspended)").first).to_contain_text(
+            "The log holds nothing of what it looks at"
+        )
+        self.open(f"{home}/rules/sheet")
+        expect(page.locator(".wm-typed li").first).to_contain_text("Do not type it in yet")
+        self.open(f"{home}/rules")
+        page.click("#rule-more summary")
+        page.click("#resume")
+        expect(page.locator("#saved b")).to_contain_text("works again")
+        self.assert_accessible()
+
+    def test_what_is_handed_over_is_in_the_receivers_own_form_or_refused_with_what_is_lost(self) -> None:
+        home, page = self.bring("terrace-nine", unit="F"), self.page
+        self.open(f"{home}/rules/sheet")
+        leak = page.locator(".wm-typed", has_text="Water at Kitchen leak sensor")
+        expect(leak).to_contain_text("Stop telling when Kitchen leak sensor is dry for 10 min.")
+        expect(leak).to_contain_text("What was shut off stays shut until a person opens it.")
+        expect(leak).not_to_contain_text("Put it back")
+        falls = page.locator(".wm-typed", has_text="Bedroom falls fast")
+        expect(falls.locator(".wm-fields")).to_contain_text("mode off")
+        expect(falls).to_contain_text("never a toggle")
+        empty = page.locator(".wm-typed", has_text="Study empty")
+        expect(empty.locator(".wm-fields li").first).to_contain_text(re.compile(r"mode heat, setpoint \d\d °F"))
+        expect(empty).to_contain_text("it takes 61 to 86 °F")
+        self.assertNotRegex(page.inner_text(".wm-rulesheet .wm-fields >> nth=0"), r"\d\.\d °F")
         self.assert_accessible()

@@ -36,12 +36,8 @@ def both(setpoints: np.ndarray, outdoor: float) -> tuple[np.ndarray, np.ndarray,
             share = 0.5 + (setpoints[r, k] - a[r]) / HEATER.band_k
             heat[r, k] = HEATER.full_heat_w * min(max(share, 0.0), 1.0)
         for _ in range(INNER):
-            da = [
-                20.0 * (outdoor - a[r]) + 150.0 * (f[r] - a[r]) + heat[r, k] for r in range(2)
-            ]
-            df = [
-                18.0 * (outdoor - f[r]) + 150.0 * (a[r] - f[r]) + SHARED_W_K * (f[1 - r] - f[r]) for r in range(2)
-            ]
+            da = [20.0 * (outdoor - a[r]) + 150.0 * (f[r] - a[r]) + heat[r, k] for r in range(2)]
+            df = [18.0 * (outdoor - f[r]) + 150.0 * (a[r] - f[r]) + SHARED_W_K * (f[1 - r] - f[r]) for r in range(2)]
             for r in range(2):
                 a[r] += da[r] * 60 / INNER / 4e5
                 f[r] += df[r] * 60 / INNER / 4e6

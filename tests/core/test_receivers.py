@@ -61,6 +61,11 @@ class Receivers(unittest.TestCase):
         self.assertIsNone(lost.setpoint)
         self.assertIn("holds no temperature", lost.lost[0])
         self.assertEqual(typed_switch(receiver, is_on=True, for_s=900).lost, ())
+        brain = Device(id="brain", name="Controller", kind="controller")
+        held = receiver_of_heater(replace(home, devices=(plug, brain)), PANEL)
+        self.assertEqual(
+            (held.id, held.name, typed_setpoint(held, 20.0).setpoint), ("brain", "Controller, for Plug", 20.0)
+        )
         run = typed_switch(remote(), is_on=True, for_s=900)
         self.assertIn("hard stop is lost", run.lost[0])
         off = typed_switch(remote(), is_on=False)

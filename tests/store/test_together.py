@@ -26,9 +26,7 @@ def with_study_at(celsius: float) -> Home:
         Level(id="idle", name="Idle", heating_c=15.0, is_saving=True),
         Level(id="own", name="Own", heating_c=celsius),
     )
-    day = every_day(
-        "d", ChangePoint(start_min=420, level_id="in-use"), ChangePoint(start_min=1320, level_id="idle")
-    )
+    day = every_day("d", ChangePoint(start_min=420, level_id="in-use"), ChangePoint(start_min=1320, level_id="idle"))
     study = every_day("s", ChangePoint(start_min=0, level_id="own"))
     zones = tuple(replace(z, timetables=day if z.id == "z-den" else study) for z in home.zones)
     return replace(home, levels=levels, zones=zones)

@@ -89,10 +89,18 @@ def _remote_grid(unit: TemperatureUnit) -> Grid:
 
 
 def receiver_of_heater(home: Home, heater: Heater) -> Receiver:
-    """Return what a heater's settings are typed into: the device in service that drives it, else its own controls."""
+    """Return what a heater's settings are typed into: the device in service that drives it, else its own controls.
+
+    Where that only switches, and the home has a controller, the controller holds the temperature and switches it.
+    """
     driving = next((d for d in home.devices if d.drives_id == heater.id and d.is_in_service), None)
     if driving is not None:
-        return receiver_of_device(home, driving, heater)
+        receiver = receiver_of_device(home, driving, heater)
+        controller = next((d for d in home.devices if d.kind == "controller" and d.is_in_service), None)
+        if receiver.grid is None and controller is not None:
+            held = receiver_of_device(home, controller, heater)
+            return replace(held, name=f"{controller.name}, for {driving.name}")
+        return receiver
     is_remote = heater.kind == "split_unit"
     unit = home.temperature_unit
     grid = _remote_grid(unit) if is_remote else grid_of(_OWN_CONTROLS_C, heater.step_k, unit)
@@ -126,7 +134,7 @@ def receivers_of_zone(home: Home, zone: Zone) -> list[Receiver]:
     if owner is not None:
         own = next((h for h in following if h.id == owner.drives_id), following[0] if len(following) == 1 else None)
         return [receiver_of_device(home, owner, own)]
-    found = {r.id: r for r in (receiver_of_heater(home, h) for h in following)}
+    found = {(r.id, r.name): r for r in (receiver_of_heater(home, h) for h in following)}
     return list(found.values())
 
 
@@ -142,7 +150,7 @@ def typed_setpoint(
         return Typed(
             receiver=receiver,
             lost=(
-                "It knows on and off only and holds no temperature: the setpoint is lost. Type it into a thermostat between.",
+                "It knows on and off only and holds no temperature: the setpoint is lost. Type it into the thermostat or controller that switches it.",
             ),
         )
     grid, lost = receiver.grid, []

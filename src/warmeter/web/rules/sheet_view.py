@@ -150,7 +150,7 @@ def _fields(home: Home, typed: Typed) -> str:
         parts.append(f"setpoint {show.number(typed.setpoint, decimals)} {temperature_sign(grid.unit)}")
     if typed.fan is not None:
         parts.append(f"fan {typed.fan}")
-    name = typed.receiver.name if device is None else _device(device)
+    name = typed.receiver.name if device is None or device.name != typed.receiver.name else _device(device)
     return f"{name}: {', '.join(parts) or 'nothing'}{'' if device is None else _own_words(device)}"
 
 
