@@ -100,9 +100,9 @@ class Shared(unittest.TestCase):
         )
         np.testing.assert_allclose(beside_c({"b": 10.0, "c": 20.0}, run, ("a", "b", "c")), [14.0, 8.0])
 
-    def test_hours_hold_their_mean_to_a_tenth(self) -> None:
-        found = hourly_c(np.array([10.0, 10.1, 10.2, 12.0, 12.0]), 3)
-        np.testing.assert_allclose(found, [10.1, 10.1, 10.1, 12.0, 12.0])
+    def test_hours_hold_their_mean_to_a_fifth(self) -> None:
+        found = hourly_c(np.array([10.0, 10.2, 10.31, 12.0, 12.0]), 3)
+        np.testing.assert_allclose(found, [10.2, 10.2, 10.2, 12.0, 12.0])
 
 
 if __name__ == "__main__":

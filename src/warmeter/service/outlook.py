@@ -37,6 +37,7 @@ from warmeter.core.warmup.prediction import (
     predict_day,
     settled_heat_w,
 )
+from warmeter.core.warmup.season import STEP_MIN
 from warmeter.core.weather.forecast import (
     FORECAST_SPREAD_K,
     USUAL_SPREAD_K,
@@ -274,6 +275,7 @@ def _beside(home: Home, clock: LocalClock, grounds: _Grounds) -> dict[str, Float
     """Return the temperature beside each room that shares walls with others, by minute; none for what stands alone."""
     rooms, own_scale = {}, set()
     minutes = grounds.outdoor.outdoor_c.size - 1
+    coarse = slice(0, minutes, STEP_MIN)
     for key, (model, state, _, stored) in grounds.rooms.items():
         zone, room = home.zone_of_room(key), home.room(key)
         is_learnt = stored is not None and stored.fit.is_fit_for_use
@@ -292,13 +294,13 @@ def _beside(home: Home, clock: LocalClock, grounds: _Grounds) -> dict[str, Float
         gain = model.gain_w[0] + model.sun_m2[0] * grounds.clear_sky_w_m2
         rooms[key] = RoomTogether(
             rc=rc,
-            gain_w=gain if in_watts else np.full(minutes, prior_of(home, room).gain_w),
-            asked_c=asked,
+            gain_w=gain[coarse] if in_watts else np.full(gain[coarse].size, prior_of(home, room).gain_w),
+            asked_c=asked[coarse],
             start_c=(float(state[0, 0]), float(state[0, 1])),
             is_learnt=is_learnt,
         )
-    found = temperatures_beside(home, rooms, grounds.outdoor.outdoor_c[:-1], 1)
-    return {key: beside for key, beside in found.items() if key not in own_scale}
+    found = temperatures_beside(home, rooms, grounds.outdoor.outdoor_c[:-1][coarse], STEP_MIN)
+    return {key: np.repeat(beside, STEP_MIN)[:minutes] for key, beside in found.items() if key not in own_scale}
 
 
 def _ground_key(home: Home) -> tuple[object, ...]:

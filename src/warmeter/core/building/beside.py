@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from warmeter.core.building.groupings import RoomsRun
 
 Floats = NDArray[np.float64]
-_STEP_K = 0.1
+_STEP_K = 0.2  # a wall of 50 W/K carries 5 W for half of it
 
 
 def beside_c(shared_w_k: Mapping[str, float], run: RoomsRun, room_ids: tuple[str, ...]) -> Floats:
@@ -31,7 +31,7 @@ def beside_c(shared_w_k: Mapping[str, float], run: RoomsRun, room_ids: tuple[str
 
 
 def hourly_c(temperature_c: Floats, steps_an_hour: int) -> Floats:
-    """Return hourly means to a tenth of a kelvin, held through their hours, shape as given [°C].
+    """Return hourly means to a fifth of a kelvin, held through their hours, shape as given [°C].
 
     A wall is slow: what its other side does within an hour does not matter, nor does a change too small to be told.
     """
