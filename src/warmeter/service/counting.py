@@ -16,12 +16,17 @@ FRESH_S = 3600.0  # a reading older than this counts no more
 def counted_now(bench: Workbench, home: Home, sensing: Sensing) -> tuple[float | None, int]:
     """Return (what a rule's sensors say at the home's "as of" [°C], number that enter); (None, 0) if none is fresh."""
     now = bench.as_of_ms(home.id)
-    values = []
+    values: list[SensorValue] = []
+    told: set[str] = set()
     for sensor in sensing.sensors:
         device = next((d for d in home.devices if d.id == sensor.device_id and d.is_in_service), None)
         if device is None:
             continue
-        last = _last(bench, home, Signal(quantity="room_temperature", subject_id=device.id), now)
+        # A log told for the room stands for the first of its sensors that has none of its own.
+        heard = (device.id, *([device.room_id] if device.room_id and device.room_id not in told else []))
+        found = ((key, _last(bench, home, Signal(quantity="room_temperature", subject_id=key), now)) for key in heard)
+        key, last = next(((key, report) for key, report in found if report is not None), ("", None))
+        told.add(key)
         if last is not None:
             is_in = _last(bench, home, Signal(quantity="is_in", subject_id=device.room_id), now)
             values.append(

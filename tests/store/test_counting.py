@@ -1,0 +1,45 @@
+"""What a zone's counted sensors say now, from logs of sensors and of rooms."""
+
+import unittest
+from dataclasses import replace
+
+from tests.homes import small_home
+from tests.logs import room_csv
+from tests.served import fresh_bench
+from warmeter.core.home.devices import Device
+from warmeter.core.home.zones import CountedSensor, Sensing
+from warmeter.service import editing, logs
+from warmeter.service.counting import counted_now
+from warmeter.service.workbench import Person
+
+ANN = Person("Ann")
+
+
+class Counted(unittest.TestCase):
+    def setUp(self) -> None:
+        self.bench = fresh_bench()
+        sensors = tuple(Device(id=f"s{k}", name=f"Sensor {k}", kind="air_sensor", room_id="study") for k in (1, 2))
+        editing.create_home(self.bench, replace(small_home(), devices=sensors), ANN)
+        home, base = self.bench.homes.load("home1")
+        upload = logs.keep_upload(self.bench, "x.csv", [room_csv(2).encode()])
+        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        self.home = self.bench.homes.load("home1")[0]
+        self.last = float(room_csv(2).splitlines()[-1].split(",")[1])
+
+    def sensing(self, *ids: str, rule: str = "mean") -> Sensing:
+        return Sensing(rule=rule, sensors=tuple(CountedSensor(device_id=i) for i in ids))  # type: ignore[arg-type]
+
+    def test_a_log_of_the_room_stands_for_one_of_its_sensors(self) -> None:
+        value, used = counted_now(self.bench, self.home, self.sensing("s1"))
+        self.assertEqual(used, 1)
+        self.assertAlmostEqual(value or 0.0, self.last, places=6)
+        self.assertEqual(counted_now(self.bench, self.home, self.sensing("s1", "s2"))[1], 1)
+
+    def test_what_is_gone_or_was_not_heard_counts_nothing(self) -> None:
+        self.assertEqual(counted_now(self.bench, self.home, self.sensing("gone")), (None, 0))
+        self.bench.homes.set_as_of("home1", self.bench.as_of_ms("home1") + 3 * 3_600_000)
+        self.assertEqual(counted_now(self.bench, self.home, self.sensing("s1")), (None, 0))
+
+
+if __name__ == "__main__":
+    unittest.main()
