@@ -219,7 +219,7 @@ def gap_figure(outlook: DayOutlook, found: list[RoomGaps], key: str) -> Figure:
         high=saved.high,
         decimals=2,
         formula="saved = E(held) − E(set back), over the gap and the day after",
-        substituted=f"{hold:.2f} − {back:.2f} = {saved.value:.2f} kWh of {room.fuel or 'electricity'}",
+        substituted=f"{hold:.3f} − {back:.3f} = {saved.value:.3f} kWh of {room.fuel or 'electricity'}",
         givens=givens,
         method="simulation of the room with its own stores, its heater in proportion over 0.5 K",
         beside=hand,

@@ -5,9 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from warmeter.core.errors import NotKnowable
-from warmeter.core.home.document import Home
-from warmeter.core.home.plant import Heater
-from warmeter.core.home.receivers import receiver_of_heater
+from warmeter.core.home.receivers import Typed, receiver_of_heater, typed_setpoint
 from warmeter.core.signature.recommending import least_threshold_w
 from warmeter.core.signature.tuner import HandedOver, Setting
 from warmeter.core.timetable.day import Block
@@ -32,8 +30,8 @@ class HeatingStart:
         Lead that four of five draws keep [min].
     rounding_cost : float or None
         What starting that much earlier costs a day; None where money is not known.
-    setpoint_c : float
-        Rounded to the device's step [°C].
+    typed : Typed
+        What is typed into the heater's receiver, and what of it that cannot hold.
     measure_first : bool
         Whether the lead is too little known for any start to be typed.
     """
@@ -46,7 +44,7 @@ class HeatingStart:
     day_before: bool
     exact_min: float | None
     rounding_cost: float | None
-    setpoint_c: float
+    typed: Typed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,16 +103,10 @@ def one_a_zone(starts: Sequence[HeatingStart]) -> tuple[HeatingStart, ...]:
     return tuple(first.values())
 
 
-def _on_grid_c(home: Home, heater: Heater, setpoint_c: float) -> float:
-    """Return a setpoint as a heater's receiver takes it; as asked where it holds no temperature [°C]."""
-    grid = receiver_of_heater(home, heater).grid
-    return setpoint_c if grid is None else grid.nearest_c(setpoint_c)
-
-
 def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
     leads = [x for x in room.day.leads if outlook.day.start_ms <= x.block.from_ms < outlook.day.end_ms]
     exact = {x.block.from_ms: x.lead.best for x in room.day.leads if x.lead.best}
-    found = []
+    found, receiver = [], receiver_of_heater(outlook.home, room.heater)
     for each in leads:
         step = room.heater.step_min
         cautious = None if each.measure_first else each.lead.cautious
@@ -134,7 +126,7 @@ def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
                 day_before=before,
                 exact_min=cautious,
                 rounding_cost=cost,
-                setpoint_c=_on_grid_c(outlook.home, room.heater, each.block.setpoint_c),
+                typed=typed_setpoint(receiver, each.block.setpoint_c),
             )
         )
     return found

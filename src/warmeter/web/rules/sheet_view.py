@@ -16,9 +16,9 @@ from warmeter.core.home.receivers import (
 )
 from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
 from warmeter.core.home.zones import Zone
-from warmeter.core.units import temperature_sign
 from warmeter.service.starters.starter import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
 from warmeter.web import format as show
+from warmeter.web.receiver_words import fields_words
 from warmeter.web.rules.blanks import Sentence, seconds_text
 from warmeter.web.rules.condition_words import say_clauses
 from warmeter.web.rules.naming import Names, Telling, names_of, telling_of
@@ -142,16 +142,8 @@ def _receiver(home: Home, target: str) -> Receiver | None:
 def _fields(home: Home, typed: Typed) -> str:
     """Return the fields of a receiver as they are typed."""
     device = next((d for d in home.devices if d.id == typed.receiver.id), None)
-    grid, parts = typed.receiver.grid, []
-    if typed.mode:
-        parts.append(f"mode {typed.mode}" if typed.receiver.has_modes else typed.mode)
-    if typed.setpoint is not None and grid is not None:
-        decimals = 0 if grid.step == round(grid.step) else 1
-        parts.append(f"setpoint {show.number(typed.setpoint, decimals)} {temperature_sign(grid.unit)}")
-    if typed.fan is not None:
-        parts.append(f"fan {typed.fan}")
     name = typed.receiver.name if device is None or device.name != typed.receiver.name else _device(device)
-    return f"{name}: {', '.join(parts) or 'nothing'}{'' if device is None else _own_words(device)}"
+    return f"{name}: {fields_words(typed)}{'' if device is None else _own_words(device)}"
 
 
 def _reported_by(home: Home, rule: Rule) -> str:

@@ -6,6 +6,7 @@ from warmeter.core.thermal.learnt import total_of
 from warmeter.service.outlook import DayOutlook
 from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, Sheet
 from warmeter.web import format as show
+from warmeter.web.receiver_words import fields_words, setpoint_words
 from warmeter.web.signatures.words import sentence
 
 
@@ -59,7 +60,8 @@ def sheet_view(sheet: Sheet, outlook: DayOutlook) -> SheetView:
 
 def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
     home, unit = outlook.home, show.temperature_unit(outlook.home)
-    wanted = f"{show.temperature(start.setpoint_c, home)} {unit}"
+    asked = f"{show.temperature(start.block.setpoint_c, home)} {unit}"
+    wanted = setpoint_words(start.typed) or asked
     due = show.clock_time(start.block.start_min)
     if start.measure_first:
         low, high = (
@@ -95,9 +97,10 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
     )
     if len(start.room.zone.room_ids) > 1:
         reason += f" {start.room.room.name} needs it first of this zone's rooms."
-    asked = f"{show.temperature(start.block.setpoint_c, home)} {unit}"
     if asked != wanted:
         reason += f" The timetable asks {asked}; the heater's own step makes it {wanted}."
+    for lost in start.typed.lost:
+        reason += f" Cannot be held by {start.typed.receiver.name}: {lost}"
     rounding = f"Rounded earlier to the heater's {start.room.heater.step_min} min"
     if start.rounding_cost is not None:
         cost = show.money(start.rounding_cost, home.currency, 2, is_signed=True)
@@ -106,10 +109,17 @@ def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
         start.room.zone.name,
         f"{start.room.zone.id}.{start.block.index}",
         show.clock_time(start.start_min),
-        f"set {wanted} from {show.clock_time(start.start_min)}{evening}",
+        f"set {_typed(start)} from {show.clock_time(start.start_min)}{evening}",
         reason,
         rounding + ".",
     )
+
+
+def _typed(start: HeatingStart) -> str:
+    """Return what is set: the setpoint, with its mode where there are modes; on, where a receiver only switches."""
+    if start.typed.setpoint is None:
+        return f"{start.typed.receiver.name} on"
+    return fields_words(start.typed) if start.typed.receiver.has_modes else setpoint_words(start.typed)
 
 
 def _finish(line: FinishLine) -> Setting:
