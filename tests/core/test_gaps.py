@@ -20,7 +20,8 @@ from warmeter.core.warmup.gaps import AFTER_MIN, BAND_K, Gap, GapWeather, gap_fi
 from warmeter.core.warmup.prediction import RoomModel
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
 from warmeter.service.demo import DEMO_HOMES, demo_home
-from warmeter.service.outlook import draws_of, prices_between
+from warmeter.service.drawn import prices_between
+from warmeter.service.room_models import draws_of
 
 ON = date(2026, 1, 21)
 INNER = 6  # Euler steps a minute

@@ -18,11 +18,12 @@ from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
 from warmeter.service.dangers import dangers_of
+from warmeter.service.expected_weather import TypedWeather
 from warmeter.service.figures import figure_of_day
 from warmeter.service.gaps import day_gaps
 from warmeter.service.jobs import run_job
 from warmeter.service.machines import cost_between, machine_record, rounded_setting
-from warmeter.service.outlook import DayOutlook, TypedWeather, cost_with_leads, day_outlook, totals_of
+from warmeter.service.outlook import DayOutlook, cost_with_leads, day_outlook, totals_of
 from warmeter.service.roomlogs import room_log
 from warmeter.service.run_plans import run_plan
 from warmeter.service.sheet import one_a_zone, sheet_of

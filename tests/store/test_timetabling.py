@@ -23,9 +23,10 @@ from warmeter.core.timetable.day import blocks_of
 from warmeter.core.units import MS_PER_H, MS_PER_MIN
 from warmeter.service import carrying, comparing, editing, hand, levelling, logs, timetabling
 from warmeter.service.damp import damp_figure, damp_limits, guarded_home
+from warmeter.service.expected_weather import TypedWeather
 from warmeter.service.gaps import day_gaps, gap_figure
 from warmeter.service.jobs import run_job
-from warmeter.service.outlook import TypedWeather, day_outlook, totals_of
+from warmeter.service.outlook import day_outlook, totals_of
 from warmeter.service.timetabling import BlockPlace
 from warmeter.service.why import why_at
 from warmeter.service.workbench import Person

@@ -11,8 +11,9 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level
 from warmeter.service import comparing, editing
+from warmeter.service.expected_weather import TypedWeather
 from warmeter.service.gaps import day_gaps
-from warmeter.service.outlook import DayOutlook, TypedWeather, day_outlook
+from warmeter.service.outlook import DayOutlook, day_outlook
 from warmeter.service.workbench import Person
 
 ON, COLD = date(2026, 1, 13), TypedWeather(-2.0, 4.0)

@@ -12,7 +12,8 @@ from warmeter.core.timetable.calendar import timetable_on
 from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.timetable.merge import MergedDay, Piece, merge_blocks
 from warmeter.core.timetable.week_ical import week_days
-from warmeter.service.outlook import TypedWeather, day_outlook, totals_of
+from warmeter.service.expected_weather import TypedWeather
+from warmeter.service.outlook import day_outlook, totals_of
 from warmeter.service.timetabling import with_timetable, with_zone
 from warmeter.service.workbench import Workbench
 

@@ -27,7 +27,7 @@ from warmeter.core.warmup.dangers import MARGIN_K
 from warmeter.core.warmup.season import STEP_MIN, SeasonDrive, SeasonLow, season_low, season_run, starts_of
 from warmeter.core.weather.made_up import made_up_outdoor_c
 from warmeter.service.damp import damp_limits, guarded_home
-from warmeter.service.outlook import draws_of
+from warmeter.service.room_models import draws_of
 from warmeter.service.roomlogs import clear_sky, instants, series_of
 from warmeter.service.together import RoomTogether, beside_w_k, temperatures_beside
 from warmeter.service.workbench import Workbench

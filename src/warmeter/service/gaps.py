@@ -21,9 +21,11 @@ from warmeter.core.warmup.gaps import AFTER_MIN, Gap, GapFigures, GapWeather, ga
 from warmeter.core.warmup.prediction import Stretch
 from warmeter.core.warmup.setback import Prices as TwoPrices
 from warmeter.core.warmup.setback import SetbackCase, setback_cost, setback_energy
+from warmeter.service.drawn import prices_between
+from warmeter.service.expected_weather import TypedWeather, outdoor_between
 from warmeter.service.figures import loss_and_store, origin_of
 from warmeter.service.kept import Kept
-from warmeter.service.outlook import DayOutlook, RoomOutlook, TypedWeather, day_outlook, outdoor_between, prices_between
+from warmeter.service.outlook import DayOutlook, RoomOutlook, day_outlook
 from warmeter.service.roomlogs import clear_sky
 from warmeter.service.workbench import Workbench
 

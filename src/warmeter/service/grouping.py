@@ -15,7 +15,7 @@ from warmeter.core.sensing.calibration import CountRule
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timetable.day import blocks_of
 from warmeter.core.units import MS_PER_MIN
-from warmeter.service.outlook import prices_between
+from warmeter.service.drawn import prices_between
 from warmeter.service.roomlogs import clear_sky, instants, series_of
 from warmeter.service.workbench import Workbench
 

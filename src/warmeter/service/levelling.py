@@ -9,7 +9,8 @@ from warmeter.core.home.zones import Level
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.timetable.pair_gap import Pair, PairRule, keep_apart
 from warmeter.service.editing import new_id, with_level
-from warmeter.service.outlook import TypedWeather, day_outlook, totals_of
+from warmeter.service.expected_weather import TypedWeather
+from warmeter.service.outlook import day_outlook, totals_of
 from warmeter.service.workbench import Workbench
 
 HEAT_RANGE_C, COOL_RANGE_C, GRID_K = (4.0, 32.0), (16.0, 40.0), 0.5

@@ -28,7 +28,7 @@ from warmeter.core.signature.recommending import Proposal, propose, propose_witn
 from warmeter.core.signature.tuner import Asked, HandedOver, Setting, Verdict, asked_of, handed_over, judge
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
-from warmeter.service.outlook import prices_between
+from warmeter.service.drawn import prices_between
 from warmeter.service.roomlogs import means, series_of
 from warmeter.service.workbench import Workbench
 

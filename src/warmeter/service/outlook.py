@@ -3,29 +3,25 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date
-from decimal import Decimal
 from functools import partial
-from hashlib import sha256
 
 import numpy as np
 from numpy.typing import NDArray
 
 from warmeter.core.building.damp import DampLimit
-from warmeter.core.building.fuel import FUELS, burns_fuel, kwh_per_unit, price_of_drawn
-from warmeter.core.building.heating import cold_over_draw, full_cool_w, full_heat_w, heat_over_draw
+from warmeter.core.building.fuel import FUELS, kwh_per_unit
+from warmeter.core.building.heating import cold_over_draw, full_heat_w, heat_over_draw
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.claims.arbiter import Claim
-from warmeter.core.errors import NotKnowable, TariffError
-from warmeter.core.home.document import Home, Tariff
+from warmeter.core.errors import TariffError
+from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import GuardLimits, Zone
-from warmeter.core.tariff.structure import by_rate, rate_of_minutes
-from warmeter.core.thermal.learnt import DRAWS, DrawnEstimate, even_normals, range_of, survey_draws, total_of
-from warmeter.core.thermal.simulate import OnOff, compile_rooms, tracked_state
+from warmeter.core.thermal.learnt import DRAWS, DrawnEstimate, even_normals, range_of, total_of
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock, LocalDay
-from warmeter.core.timetable.day import Block, blocks_between, setpoint_of
+from warmeter.core.timetable.day import Block, blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.warmup.prediction import (
     RoomDay,
@@ -38,57 +34,20 @@ from warmeter.core.warmup.prediction import (
     settled_heat_w,
 )
 from warmeter.core.warmup.season import STEP_MIN
-from warmeter.core.weather.forecast import (
-    FORECAST_SPREAD_K,
-    USUAL_SPREAD_K,
-    Outlook,
-    day_to_day_spread_k,
-    like_yesterday,
-    typed_day,
-)
+from warmeter.core.weather.forecast import Outlook
 from warmeter.service.damp import damp_limits, guarded_home
+from warmeter.service.drawn import Costed, Drawn, Prices, costed, drawn_of, prices_between
+from warmeter.service.expected_weather import TypedWeather, outdoor_between
 from warmeter.service.hand import changes_of, claims_by_hand
 from warmeter.service.kept import Kept
-from warmeter.service.roomlogs import clear_sky, instants, room_log, room_series, series_of
+from warmeter.service.room_models import room_grounds
+from warmeter.service.roomlogs import clear_sky
 from warmeter.service.together import NOTHING_ASKED_C, RoomTogether, beside_w_k, temperatures_beside
 from warmeter.service.workbench import Workbench
 from warmeter.store.codec import StoredFit
 
 Floats = NDArray[np.float64]
-TRACK_MS = 4 * MS_PER_DAY
 FEW_DRAWS = 9  # the best estimate and eight others
-
-
-@dataclass(frozen=True, slots=True)
-class TypedWeather:
-    """Tomorrow's lowest and highest temperature as typed [°C]."""
-
-    low_c: float
-    high_c: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Prices:
-    """A day's prices by minute with the rate in force; ``rates`` name and price."""
-
-    by_minute: Floats
-    rate: NDArray[np.int64]
-    tariff: Tariff
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Costed:
-    """What is drawn for heat [kWh of electricity, or of fuel where ``fuel`` names one], and its cost: best and 95 % range.
-
-    ``by_rate`` has name, energy [kWh], cost and price a kWh; ``cost`` is None where what is drawn has no price.
-    """
-
-    heat_kwh: DrawnEstimate
-    cold_kwh: DrawnEstimate
-    drawn_kwh: DrawnEstimate
-    cost: DrawnEstimate | None
-    by_rate: tuple[tuple[str, Decimal, Decimal, Decimal], ...] = ()
-    fuel: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -318,16 +277,6 @@ def _prices(home: Home, clock: LocalClock, day: LocalDay) -> tuple[Prices | None
         return None, str(error)
 
 
-def prices_between(tariff: Tariff, clock: LocalClock, start_ms: int, end_ms: int) -> Prices:
-    """Return a tariff's prices by minute; ``TariffError`` where a minute has none."""
-    at = np.arange(start_ms, end_ms, MS_PER_MIN, dtype=np.int64)
-    rate = rate_of_minutes(
-        tariff.rates, at, clock=clock, holidays=frozenset(tariff.holidays), standard_time=tariff.is_standard_time
-    )
-    price = np.array([float(r.price_per_kwh) for r in tariff.rates])
-    return Prices(by_minute=price[rate], rate=rate, tariff=tariff)
-
-
 def _grounds(
     bench: Workbench, home: Home, clock: LocalClock, as_of: int, on: date, typed: TypedWeather | None, days: int
 ) -> _Grounds:
@@ -356,158 +305,6 @@ def _grounds(
         rooms=rooms,
         damp=damp_limits(bench, home),
     )
-
-
-def outdoor_between(
-    bench: Workbench, home: Home, clock: LocalClock, as_of: int, start: int, end: int, typed: TypedWeather | None
-) -> tuple[Outlook, Floats, int]:
-    """Return the outlook over [start, end], what of it was measured, and how many minutes that is."""
-    series = series_of(bench, home.id, "outdoor_temperature", "")
-    grid = np.arange(start, end + MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
-    measured = instants(bench, home, series, grid)
-    measured[grid > as_of] = np.nan
-    expected, origin, spread = _expected(bench, home, clock, as_of, grid, typed)
-    known = ~np.isnan(measured)
-    index = np.arange(grid.size)
-    certain = int(index[known][-1]) + 1 if known.any() else 0
-    out = expected.copy()
-    if known.any():
-        filled = np.interp(index[:certain], index[known], measured[known])
-        out[:certain] = filled
-    return Outlook(out, origin, spread), measured, certain
-
-
-def _expected(
-    bench: Workbench, home: Home, clock: LocalClock, as_of: int, grid: NDArray[np.int64], typed: TypedWeather | None
-) -> tuple[Floats, str, float]:
-    if typed is not None:
-        return typed_day(typed.low_c, typed.high_c, clock.wall_minutes(grid)[1]), "typed", FORECAST_SPREAD_K
-    forecast = series_of(bench, home.id, "outdoor_forecast", "")
-    if forecast:
-        read_in = instants(bench, home, forecast, grid)
-        ahead = grid > as_of
-        if ahead.any() and not np.isnan(read_in[ahead]).any():
-            index, heard = np.arange(grid.size), ~np.isnan(read_in)
-            return np.interp(index, index[heard], read_in[heard]), "forecast read in", FORECAST_SPREAD_K
-    series = series_of(bench, home.id, "outdoor_temperature", "")
-    past = np.arange(as_of - 14 * MS_PER_DAY, as_of, MS_PER_MIN, dtype=np.int64)
-    logged = instants(bench, home, series, past) if series else np.full(past.size, np.nan)
-    if np.isnan(logged[-1440:]).all() and np.isnan(logged).all():
-        raise NotKnowable(
-            "Nothing says how cold it will be.",
-            "Type the lowest and highest temperature of the day, or read in a log or a forecast of outdoors.",
-        )
-    yesterday = like_yesterday(logged, 2 * 1440)
-    # Minute by minute the same time of day as in the last 24 hours.
-    place = ((grid - as_of) // MS_PER_MIN) % 1440
-    hourly = logged.reshape(-1, 60)
-    heard = ~np.isnan(hourly)
-    counts = heard.sum(axis=1)
-    means_c = np.where(counts > 0, np.where(heard, hourly, 0.0).sum(axis=1) / np.maximum(counts, 1), np.nan)
-    spread = day_to_day_spread_k(means_c) if not np.isnan(means_c).all() else USUAL_SPREAD_K
-    return yesterday[place], "like yesterday", spread
-
-
-def draws_of(home: Home, room: Room, stored: StoredFit | None) -> tuple[tuple[RoomRc, ...], Floats, Floats, float]:
-    """Return a room's draws, gains [W], sun apertures [m2] and full heat [W]: as fitted where that is fit for use."""
-    full_heat = full_heat_w(home, room.id)
-    if stored is not None and stored.fit.is_fit_for_use:
-        # Without watts the model lives on a scale of its own, on which the heater has its own full heat.
-        full_heat = full_heat if stored.fit.watts_known else stored.fit.full_heat_w
-        return tuple(stored.fit.rooms), np.array(stored.fit.gains_w), np.array(stored.fit.suns_m2), full_heat
-    return *survey_draws(prior_of(home, room)), full_heat
-
-
-def draws_apart(room_id: str, count: int) -> NDArray[np.int64]:
-    """Return the order in which a room's draws stand beside those of the others, the best estimate first.
-
-    Every room errs in its own way: what one fit or survey gets wrong says nothing of the next room's. The order hangs
-    on the room alone, so that it is the same at each look.
-    """
-    rng = np.random.default_rng(int.from_bytes(sha256(room_id.encode()).digest()[:4], "big"))
-    return np.append(0, 1 + rng.permutation(count - 1)).astype(np.int64)
-
-
-def room_grounds(
-    bench: Workbench,
-    home: Home,
-    room: Room,
-    heater: Heater,
-    stored: StoredFit | None,
-    start: int,
-    outdoor: Outlook,
-    steps: int,
-    draws: int,
-    beside_w_k: float = 0.0,
-) -> tuple[RoomModel, Floats, Floats, StoredFit | None]:
-    """Return (model, state at the start, measured temperature by minute, fit); ``beside_w_k`` is what it shares [W/K]."""
-    rooms, gains, suns, full_heat = draws_of(home, room, stored)
-    apart = draws_apart(room.id, len(rooms))[:draws]
-    is_fitted = stored is not None and stored.fit.is_fit_for_use
-    # People and sun are the same in all rooms; a fit has them together with its loss.
-    common = apart if is_fitted else np.arange(draws)
-    rooms, gains, suns = tuple(rooms[k] for k in apart), gains[common], suns[common]
-    in_watts = stored is None or not stored.fit.is_fit_for_use or stored.fit.watts_known
-    control = OnOff(
-        full_heat_w=full_heat,
-        band_k=heater.band_k,
-        min_on_steps=heater.min_on_min,
-        min_off_steps=heater.min_off_min,
-        full_cool_w=full_cool_w(home, room.id) if in_watts else 0.0,
-    )
-    step = compile_rooms(rooms, full_heat, 60.0, beside_w_k)
-    model = RoomModel(step=step, gain_w=gains, sun_m2=suns, control=control)
-    grid = np.arange(start, start + (steps + 1) * MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
-    measured = instants(bench, home, room_series(bench, home, "room_temperature", room.id), grid)
-    state = _state(
-        bench,
-        home,
-        room,
-        model,
-        rooms,
-        full_heat,
-        start,
-        outdoor,
-        stored if stored is not None and stored.fit.is_fit_for_use else None,
-    )
-    return model, state, measured, stored
-
-
-def _state(bench, home, room, model, rooms, full_heat, start, outdoor, stored):  # type: ignore[no-untyped-def]
-    """Return each draw's state at ``start``: tracked through the log, else settled at the first level."""
-    try:
-        logged = room_log(bench, home, room, start - TRACK_MS, start)
-        log = logged.log
-    except NotKnowable:
-        return _settled_state(home, room, model, outdoor)
-    known = log.known
-    if not known.any() or np.isnan(log.room_c).all():
-        return _settled_state(home, room, model, outdoor)
-    index, heard = np.arange(log.outdoor_c.size), ~np.isnan(log.outdoor_c)
-    gains = model.gain_w[:, None] + model.sun_m2[:, None] * log.clear_sky_w_m2[None, :]
-    first = float(log.room_c[~np.isnan(log.room_c)][0])
-    heat = np.nan_to_num(log.heat_w)
-    if not log.watts_known and heat.max() > 0:
-        # On the scale of the fit; a surveyed room takes the highest logged heat for its heater's full heat.
-        heat = heat * (stored.fit.heat_scale if stored is not None else full_heat / heat.max())
-    return tracked_state(
-        compile_rooms(rooms, full_heat, log.step_s),
-        outdoor_c=np.interp(index, index[heard], log.outdoor_c[heard]),
-        heat_w=heat,
-        gain_w=gains,
-        measured_c=log.room_c,
-        start_c=np.full((len(rooms), 3), first),
-    )
-
-
-def _settled_state(home: Home, room: Room, model: RoomModel, outdoor: Outlook) -> Floats:
-    zone = home.zone_of_room(room.id)
-    asked = [setpoint_of(home, zone, point) for point in zone.timetables[0].usual] if zone else [18.0]
-    air = guarded_c(home.guard_of(zone), float(np.mean(asked)))
-    state = np.full((model.gain_w.size, 3), air)
-    # In a settled room the fabric lies between air and outdoors, by about a tenth of the way.
-    state[:, 1] = air - 0.1 * (air - float(outdoor.outdoor_c[0]))
-    return state
 
 
 def _room_outlook(
@@ -566,7 +363,7 @@ def _room_outlook(
         begin=begin,
         model=model,
         stretch=stretch,
-        costed=_costed(heat, cop, drawn),
+        costed=costed(heat, cop, drawn),
         shortfall_kh=range_of(predicted.shortfall_kh(begin, end)),
         over_kh=range_of(predicted.over_kh(begin, end)) if predicted.limit_c is not None else None,
         saving=_saving(home.guard_of(zone), model, stretch, predicted, today, drawn, begin, minutes, cop),
@@ -576,59 +373,6 @@ def _room_outlook(
 def _until(measured: Floats, grounds: _Grounds, day: LocalDay) -> Floats:
     after = day.start_ms + np.arange(measured.size) * MS_PER_MIN > grounds.as_of_ms
     return np.where(after, np.nan, measured)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Drawn:
-    """What a heater draws and at which price: the rates' names and prices, the price and the rate by minute.
-
-    ``fuel`` names what is burnt, "" for electricity; ``by_minute`` is None where it has no price.
-    """
-
-    fuel: str
-    names: tuple[str, ...] = ()
-    prices: tuple[Decimal, ...] = ()
-    rate: NDArray[np.int64] | None = None
-    by_minute: Floats | None = None
-
-
-def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int) -> Drawn:
-    """Return what a heater draws over a stretch: electricity at the tariff's rates, or its boiler's fuel at its own price."""
-    fuel = FUELS[source.fuel].name if burns_fuel(heater, source) else ""
-    by_minute = price_of_drawn(heater, source, None if prices is None else prices.by_minute, minutes)
-    if by_minute is None:
-        return Drawn(fuel=fuel)
-    if fuel:
-        price = Decimal(repr(float(by_minute[0])))
-        return Drawn(
-            fuel=fuel, names=(fuel,), prices=(price,), rate=np.zeros(minutes, dtype=np.int64), by_minute=by_minute
-        )
-    assert prices is not None  # only a tariff gives electricity a price
-    rates = prices.tariff.rates
-    return Drawn(
-        fuel="",
-        names=tuple(r.name for r in rates),
-        prices=tuple(r.price_per_kwh for r in rates),
-        rate=prices.rate,
-        by_minute=by_minute,
-    )
-
-
-def _costed(heat_w: Floats, cop: Floats, drawn: Drawn) -> Costed:
-    """Return energy and cost of heat given or taken away by draw and minute."""
-    electric = np.abs(heat_w) / cop / 60_000
-    cost, split = None, ()
-    if drawn.by_minute is not None and drawn.rate is not None:
-        cost = range_of(electric @ drawn.by_minute)
-        split = by_rate(tuple(zip(drawn.names, drawn.prices, strict=True)), drawn.rate, electric[0])
-    return Costed(
-        fuel=drawn.fuel,
-        heat_kwh=range_of(np.maximum(heat_w, 0.0).sum(axis=1) / 60_000),
-        cold_kwh=range_of(np.maximum(-heat_w, 0.0).sum(axis=1) / 60_000),
-        drawn_kwh=range_of(electric.sum(axis=1)),
-        cost=cost,
-        by_rate=split,
-    )
 
 
 def _saving(
@@ -662,8 +406,8 @@ def _saving(
     held = settled_heat_w(model, alone, kept, cool_c=coolest, times=times)[:, :minutes]
     saved = (np.abs(held) - np.abs(written)) / cop / 60_000
     return Saving(
-        held=_costed(held, cop, drawn),
-        written=_costed(written, cop, drawn),
+        held=costed(held, cop, drawn),
+        written=costed(written, cop, drawn),
         saved_kwh=range_of(saved.sum(axis=1)),
         saved_cost=None if drawn.by_minute is None else range_of(saved @ drawn.by_minute),
     )

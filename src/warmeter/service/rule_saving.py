@@ -22,8 +22,11 @@ from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.prediction import RoomModel, Stretch, drive_of
+from warmeter.service.drawn import prices_between
+from warmeter.service.expected_weather import outdoor_between
 from warmeter.service.kept import Kept
-from warmeter.service.outlook import FEW_DRAWS, outdoor_between, prices_between, room_grounds
+from warmeter.service.outlook import FEW_DRAWS
+from warmeter.service.room_models import room_grounds
 from warmeter.service.roomlogs import clear_sky
 from warmeter.service.workbench import Workbench
 

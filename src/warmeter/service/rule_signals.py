@@ -18,7 +18,7 @@ from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
 from warmeter.core.sensing.room_use import use_by_motion
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
-from warmeter.service.outlook import prices_between
+from warmeter.service.drawn import prices_between
 from warmeter.service.roomlogs import corrected, room_series, series_of
 from warmeter.service.workbench import Workbench
 from warmeter.store.readings import StoredSeries

@@ -11,8 +11,8 @@ from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
 from warmeter.core.tariff.window import Start, cheapest_start, starts_by_cost
 from warmeter.core.units import MS_PER_MIN
+from warmeter.service.drawn import prices_between
 from warmeter.service.machines import MachineRecord
-from warmeter.service.outlook import prices_between
 from warmeter.service.workbench import Workbench
 
 Floats = NDArray[np.float64]

@@ -13,8 +13,8 @@ from warmeter.core.errors import TariffError
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
 from warmeter.core.units import MS_PER_DAY
+from warmeter.service.drawn import prices_between
 from warmeter.service.editing import edit_home, new_id
-from warmeter.service.outlook import prices_between
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import back_to, bench_of, frame_of, person_of, render

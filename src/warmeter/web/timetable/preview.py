@@ -7,7 +7,8 @@ from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, kelvin_to
-from warmeter.service.outlook import TypedWeather, day_outlook, totals_of
+from warmeter.service.expected_weather import TypedWeather
+from warmeter.service.outlook import day_outlook, totals_of
 from warmeter.service.workbench import Workbench
 from warmeter.web import format as show
 from warmeter.web.forms import Fields

@@ -14,12 +14,13 @@ from warmeter.core.units import MS_PER_MIN, celsius_from
 from warmeter.service.carrying import carried, own_weeks
 from warmeter.service.comparing import latest_comparison, variants_of
 from warmeter.service.damp import damp_figure, damp_limits
+from warmeter.service.expected_weather import TypedWeather
 from warmeter.service.figures import figure_of_day
 from warmeter.service.gaps import day_gaps, gap_figure
 from warmeter.service.hand import changes_of
 from warmeter.service.levelling import level_savings
 from warmeter.service.machines import MachineRecord, machine_record
-from warmeter.service.outlook import DayOutlook, Totals, TypedWeather, day_outlook, totals_of
+from warmeter.service.outlook import DayOutlook, Totals, day_outlook, totals_of
 from warmeter.service.run_plans import RunPlan, run_plan
 from warmeter.service.timetabling import SCOPES, Scope
 from warmeter.service.why import why_at
