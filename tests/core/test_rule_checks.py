@@ -230,6 +230,14 @@ class Acting(Checked):
         self.assertFalse([f for f in rule_findings(after) if f.check == "heating level for what cools"])
         self.assertFalse([f for f in self.findings(lock, HEATED_ONLY) if f.check == "heating level for what cools"])
 
+    def test_a_window_lock_on_what_only_infra_red_reaches_turns_it_off(self) -> None:
+        sender = Device(id="ir", name="Sender", kind="infrared_sender", room_id="study", drives_id=HOME.heaters[0].id)
+        home = replace(HOME, devices=(*HOME.devices, sender))
+        lock = replace(OPENING, kind="window_lock")
+        found = [f for f in self.findings(lock, home) if f.check == "heating level for what cools"]
+        self.assertIn("infra-red only", found[0].sentence)
+        self.assertFalse([f for f in self.findings(lock) if f.check == "heating level for what cools"])
+
     def test_what_the_log_never_held(self) -> None:
         evidence = Evidence(unheard=frozenset((WINDOW,)))
         told = [f for f in self.findings(OPENING, evidence=evidence) if f.check == "never heard"]

@@ -224,6 +224,11 @@ class Home(Document):
         own = zone.numbers_at(level_id)
         return self.level(level_id).cooling_c if own is None or own.cooling_c is None else own.cooling_c
 
+    def is_by_infrared(self, heater_id: str) -> bool:
+        """Whether a heater is reached by infra-red only: it takes what its remote takes, and nothing comes back."""
+        driving = [d for d in self.devices if d.drives_id == heater_id and d.is_in_service]
+        return bool(driving) and all(d.kind == "infrared_sender" for d in driving)
+
     def fan_of(self, zone: Zone, level_id: str) -> Fan:
         """Return a level's fan in a zone: the zone's own, else the home's."""
         own = zone.numbers_at(level_id)

@@ -37,7 +37,7 @@ def opening_rule(home: Home, contact_id: str) -> Rule:
         f"{zone.name} opened",
         "window_lock",
         [InState(of=signal) for signal in signals],
-        [SetLevel(zone_ids=(zone.id,), level_id=idle_id(home)), *coolers_off(home, zone)],
+        [SetLevel(zone_ids=(zone.id,), level_id=idle_id(home)), *coolers_off(home, zone, with_infrared=True)],
         for_s=180,
         put_back=PutBack(when=shut, for_s=120),
         intent="No heating and no cooling out of the window.",
@@ -48,7 +48,7 @@ def opening_rule(home: Home, contact_id: str) -> Rule:
 
 def _limits(home: Home, zone: Zone, when_stale: WhenStale = "keep") -> Limits:
     """Return the limits of a rule that turns a zone's cooling units off: a compressor rests before it starts again."""
-    rest_s = COMPRESSOR_REST_S if coolers_off(home, zone) else 0
+    rest_s = COMPRESSOR_REST_S if coolers_off(home, zone, with_infrared=True) else 0
     return Limits(min_on_s=rest_s, min_off_s=rest_s, when_stale=when_stale)
 
 
@@ -74,7 +74,7 @@ def drop_rule(home: Home, room_id: str) -> Rule:
         f"{home.room(room_id).name} falls fast",
         "window_lock",
         Moving(of=signal, how="falling", by=USUAL_DROP_K, within_s=600),
-        [SetLevel(zone_ids=(zone.id,), level_id=idle_id(home)), *coolers_off(home, zone)],
+        [SetLevel(zone_ids=(zone.id,), level_id=idle_id(home)), *coolers_off(home, zone, with_infrared=True)],
         put_back=PutBack(when=((Moving(of=signal, how="rising", by=0.3, within_s=1200),),), after_s=1800),
         intent="No contact here: the fall of temperature tells the window.",
         limits=_limits(home, zone),

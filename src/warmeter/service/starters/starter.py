@@ -94,10 +94,14 @@ def zone_of(home: Home, device: Device) -> Zone:
     return zone
 
 
-def coolers_off(home: Home, zone: Zone) -> list[Step]:
-    """Return the step that turns off what cools in a zone: no lower heating level stops that."""
-    coolers = tuple(h.id for h in home.heaters if h.room_id in zone.room_ids and h.may_cool)
-    return [Switch(target_ids=coolers, is_on=False)] if coolers else []
+def coolers_off(home: Home, zone: Zone, *, with_infrared: bool = False) -> list[Step]:
+    """Return the step that turns off what cools in a zone: no lower heating level stops that.
+
+    ``with_infrared`` turns off what only a remote reaches too: it may not take so low a setpoint, and does not answer.
+    """
+    near = [h for h in home.heaters if h.room_id in zone.room_ids]
+    off = tuple(h.id for h in near if h.may_cool or (with_infrared and home.is_by_infrared(h.id)))
+    return [Switch(target_ids=off, is_on=False)] if off else []
 
 
 def idle_id(home: Home) -> str:

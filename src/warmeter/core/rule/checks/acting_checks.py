@@ -250,7 +250,9 @@ def level_for_what_cools(case: Case) -> Iterator[RuleFinding]:
         for zone in (z for z in home.zones if z.id in step.zone_ids):
             if home.cooling_c(zone, step.level_id) is not None and rule.kind != "window_lock":
                 continue
-            units = [h for h in home.heaters if h.room_id in zone.room_ids and h.may_cool and h.id not in switched]
+            near = [h for h in home.heaters if h.room_id in zone.room_ids and h.id not in switched]
+            is_lock = rule.kind == "window_lock"
+            units = [h for h in near if h.may_cool or (is_lock and home.is_by_infrared(h.id))]
             if not units:
                 continue
             ids = tuple(h.id for h in units)
@@ -259,8 +261,10 @@ def level_for_what_cools(case: Case) -> Iterator[RuleFinding]:
                 "heating level for what cools",
                 f"then.{number}.targets",
                 f"{units[0].name} can cool: a heating setpoint does not stop that, and typed into it in its cooling mode it would "
-                "cool to that number.",
-                severity="danger" if rule.kind == "window_lock" else "warning",
+                "cool to that number."
+                if units[0].may_cool
+                else f"{units[0].name} is reached by infra-red only: it may not take so low a setpoint, and nothing tells.",
+                severity="danger" if is_lock else "warning",
                 mend=f"Also turn off {' and '.join(h.name for h in units)}",
                 rule=off,
             )
