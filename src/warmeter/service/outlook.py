@@ -77,7 +77,7 @@ class RoomOutlook:
     measured_c: Floats
     predicted_c: Floats
     heat_w: Floats
-    electric_w: Floats
+    drawn_w: Floats
     day: RoomDay
     begin: int
     model: RoomModel
@@ -358,7 +358,7 @@ def _room_outlook(
         measured_c=_until(measured[begin:end], grounds, day),
         predicted_c=predicted.run.air_c[0, begin:end],
         heat_w=heat[0],
-        electric_w=np.abs(heat[0]) / cop[0],
+        drawn_w=np.abs(heat[0]) / cop[0],
         day=predicted,
         begin=begin,
         model=model,

@@ -143,7 +143,7 @@ def _fields(home: Home, typed: Typed) -> str:
     """Return the fields of a receiver as they are typed."""
     device = next((d for d in home.devices if d.id == typed.receiver.id), None)
     name = typed.receiver.name if device is None or device.name != typed.receiver.name else _device(device)
-    return f"{name}: {fields_words(typed)}{'' if device is None else _own_words(device)}"
+    return f"{name}: {fields_words(typed)}{'' if device is None else _own_words(home, device)}"
 
 
 def _reported_by(home: Home, rule: Rule) -> str:
@@ -238,14 +238,14 @@ def _zone_step(home: Home, zone: Zone, step: SetLevel | SetPoint) -> str:
     return f"set {zone.name} to {asked}"
 
 
-def _own_words(device: Device) -> str:
-    return "".join(f"; its “{mode.word}” {mode.does}" for mode in device.modes)
+def _own_words(home: Home, device: Device) -> str:
+    return "".join(f"; its “{mode.word}” {show.in_home_unit(mode.does, home)}" for mode in device.modes)
 
 
 def _target(home: Home, target: str) -> str:
     device = next((d for d in home.devices if d.id == target), None)
     if device is not None:
-        return f"{_device(device)}{_own_words(device)}"
+        return f"{_device(device)}{_own_words(home, device)}"
     driving = [d for d in home.devices if d.drives_id == target and d.is_in_service]
     name = next((p.name for p in (*home.heaters, *home.appliances) if p.id == target), "something that is gone")
     return f"{name} by {' and '.join(map(_device, driving))}" if driving else name

@@ -12,6 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN, celsius_to
+from warmeter.core.warmup.prediction import BlockLead
 from warmeter.service.machines import MachineRecord
 from warmeter.service.outlook import DayOutlook, RoomOutlook
 from warmeter.service.run_plans import RunPlan
@@ -237,12 +238,19 @@ def _holds(outlook: DayOutlook, room: RoomOutlook) -> list[Hold]:
     return found
 
 
+def _lead_label(lead: BlockLead) -> str:
+    """Return a warm-up in a word or two: its minutes, or why there are none."""
+    if lead.lead.best is None:
+        return "too late" if lead.lead.reach_c is None else "heater too small"
+    return "measure first" if lead.measure_first else f"{lead.lead.best:.0f} min"
+
+
 def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
     found = []
     for lead in room.day.leads:
         due = (lead.block.from_ms - outlook.day.start_ms) / MS_PER_MIN
         minutes = lead.lead.best
-        if not 0 < due <= outlook.minutes or not minutes:
+        if not 0 < due <= outlook.minutes or minutes == 0:
             continue
         before = max(
             (b for b in room.blocks if b.until_ms <= lead.block.from_ms), key=lambda b: b.until_ms, default=None
@@ -250,11 +258,11 @@ def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
         low = before.setpoint_c if before else lead.from_c
         found.append(
             Wedge(
-                start=due - minutes,
+                start=due - (minutes or 1),
                 end=due,
                 low=low,
                 high=lead.block.setpoint_c,
-                label="" if is_long(outlook) else ("measure first" if lead.measure_first else f"{minutes:.0f} min"),
+                label="" if is_long(outlook) else _lead_label(lead),
             )
         )
     for lead in room.day.cool_downs:
@@ -271,7 +279,9 @@ def power_lane(outlook: DayOutlook) -> Lane | None:
     if not rooms:
         return None
     total = np.sum([np.abs(room.heat_w) for room in rooms], axis=0)
-    electric = np.sum([room.electric_w for room in rooms], axis=0)
+    electric = np.sum([room.drawn_w for room in rooms], axis=0)
+    fuels = {room.costed.fuel or "el." for room in rooms}
+    drawn = fuels.pop() if len(fuels) == 1 else "drawn"
     # A heater's minutes on and off are averaged, as a meter would show them.
     shown = _smoothed(total)
     top = max(float(shown.max()) * 1.08, 500.0)
@@ -285,7 +295,7 @@ def power_lane(outlook: DayOutlook) -> Lane | None:
         fills=(Curve(values=shown, css="wm-pw", step=float(MEAN_MIN), start=MEAN_MIN / 2),),
         table=[
             (_column(np.repeat(shown, MEAN_MIN)[: outlook.minutes], 0, outlook), "W", ""),
-            (_column(np.repeat(_smoothed(electric), MEAN_MIN)[: outlook.minutes], 0, outlook), "W", "el."),
+            (_column(np.repeat(_smoothed(electric), MEAN_MIN)[: outlook.minutes], 0, outlook), "W", drawn),
         ],
     )
 
