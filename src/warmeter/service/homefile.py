@@ -10,7 +10,7 @@ from warmeter.core.errors import HomeError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.service.editing import edit_home, new_id, with_zone_for
 from warmeter.service.workbench import Person, Workbench
-from warmeter.store.codec import home_from_json
+from warmeter.store.codec import home_from_json, places_told
 
 MOST_BYTES = 4 * 1024 * 1024
 
@@ -38,10 +38,10 @@ def home_of_file(data: bytes) -> Home:
     try:
         return home_from_json(data)
     except ValidationError as error:
-        first = error.errors(include_url=False)[0]
-        place = ".".join(str(part) for part in first["loc"]) or "the document"
-        more = f" and {error.error_count() - 1} more places" if error.error_count() > 1 else ""
-        raise HomeError(f"this file cannot be taken: at {place}: {first['msg']}{more}. Nothing was changed") from error
+        told = places_told(error)
+        more = error.error_count() - len(told)
+        rest = f"; and {more} more" if more > 0 else ""
+        raise HomeError(f"this file cannot be taken: {'; '.join(told)}{rest}. Nothing was changed") from error
     except WarmeterError:
         raise
     except (ValueError, UnicodeDecodeError, AttributeError) as error:
@@ -57,7 +57,7 @@ def bring_in(bench: Workbench, data: bytes, person: Person, name: str) -> str:
         If the file is no home.
     """
     home = home_of_file(data)
-    if home.id in {line.id for line in bench.homes.lines()}:
+    if home.id in {line.id for line in bench.homes.all_lines()}:
         home = replace(home, id=new_id(), name=f"{home.name[:70]} (copy)")
     bench.homes.create(home, author=person.name, at_ms=bench.now_ms(), summary=f"Brought in from {name}"[:400])
     return home.id

@@ -13,9 +13,10 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule, Step, Suspension, TellChain
 from warmeter.core.rule.parts import Part, clauses_of, with_clauses
 from warmeter.service.editing import new_id
+from warmeter.store.codec import places_told
 
 _T = TypeVar("_T")
-MOST_RULES, MOST_TOLD = 500, 5
+MOST_RULES = 500
 
 
 def with_added(rule: Rule, part: Part, condition: Condition, *, is_or: bool = False) -> Rule:
@@ -51,25 +52,6 @@ def _moved(parts: Sequence[_T], number: int, by: int) -> list[_T]:
 @cache
 def _adapter() -> TypeAdapter[Rule]:
     return TypeAdapter(Rule)
-
-
-def places_told(error: ValidationError) -> list[str]:
-    """Return what cannot be read, each with its place, a few at most.
-
-    A step or a condition is one of several kinds: that it is none of the others is no news.
-    """
-    other = ("missing", "literal_error", "unexpected_keyword_argument", "extra_forbidden", "dataclass_type")
-    rows = error.errors()
-    found = [row for row in rows if row["type"] not in other] or rows
-    inner = [row["loc"] for row in found]
-    found = [
-        row for row in found if not any(loc != row["loc"] and loc[: len(row["loc"])] == row["loc"] for loc in inner)
-    ]
-    told: dict[str, str] = {}
-    for row in found:
-        place = ".".join(str(part) for part in row["loc"] if not str(part)[:1].isupper())
-        told.setdefault(place, f"{place or 'this rule'}: {row['msg'][:1].lower()}{row['msg'][1:]}")
-    return list(told.values())[:MOST_TOLD]
 
 
 def checked(rule: Rule) -> Rule:

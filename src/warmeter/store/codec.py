@@ -7,8 +7,9 @@ from typing import Any
 
 import numpy as np
 import zstandard
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
+from warmeter.core.errors import HomeError
 from warmeter.core.home.document import FORMAT, Home
 from warmeter.core.home.upgrade import upgraded
 from warmeter.core.thermal.learnt import Balance, Doubt, Learnt, RoomFit
@@ -19,6 +20,44 @@ from warmeter.core.thermal.survey import RoomRc
 def home_adapter() -> TypeAdapter[Home]:
     """Return the validator and serialiser of a home's document."""
     return TypeAdapter(Home)
+
+
+MOST_TOLD = 5
+
+
+def places_told(error: ValidationError) -> list[str]:
+    """Return what cannot be read, each with its place, a few at most.
+
+    A part is one of several kinds: that it is none of the others is no news.
+    """
+    other = ("missing", "literal_error", "unexpected_keyword_argument", "extra_forbidden", "dataclass_type")
+    rows = error.errors()
+    found = [row for row in rows if row["type"] not in other] or rows
+    inner = [row["loc"] for row in found]
+    found = [
+        row for row in found if not any(loc != row["loc"] and loc[: len(row["loc"])] == row["loc"] for loc in inner)
+    ]
+    told: dict[str, str] = {}
+    for row in found:
+        place = ".".join(str(part) for part in row["loc"] if not str(part)[:1].isupper())
+        told.setdefault(place, f"{place or 'this part'}: {row['msg'][:1].lower()}{row['msg'][1:]}")
+    return list(told.values())[:MOST_TOLD]
+
+
+def stored_home(home: Home) -> bytes:
+    """Return a home as it is stored, having read it back: what cannot be opened again is not stored.
+
+    Raises
+    ------
+    HomeError
+        With the places that could not be read.
+    """
+    text = home_to_json(home)
+    try:
+        home_adapter().validate_json(text, strict=True)
+    except ValidationError as error:
+        raise HomeError(f"{'; '.join(places_told(error))}; nothing was changed") from error
+    return pack(text)
 
 
 def home_to_json(home: Home, *, indent: int | None = None) -> bytes:
@@ -37,8 +76,21 @@ def home_from_json(text: bytes | str) -> Home:
     raw = text.encode() if isinstance(text, str) else text
     # The present format is read as it is; only an older one is taken apart to be brought up to date.
     if f'"{FORMAT}"'.encode() not in raw[-200:]:
-        raw = json.dumps(upgraded(json.loads(raw))).encode()
+        raw = _brought_up_to_date(raw)
     return home_adapter().validate_json(raw, strict=True)
+
+
+def _brought_up_to_date(raw: bytes) -> bytes:
+    """Return a document of any known format in the present one; ``HomeError`` if its parts are not as their format has them."""
+    try:
+        content = json.loads(raw)
+        if not isinstance(content, dict):
+            raise HomeError("this is no JSON of a home: its outermost part is not an object; nothing was changed")
+        return json.dumps(upgraded(content)).encode()
+    except (KeyError, TypeError, AttributeError, IndexError, RecursionError) as error:
+        raise HomeError(
+            f"this document's parts are not as its format has them ({type(error).__name__}: {error})"
+        ) from error
 
 
 @lru_cache(maxsize=16)

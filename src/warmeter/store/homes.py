@@ -3,10 +3,12 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import Connection, Engine, delete, insert, select, update
+from pydantic import ValidationError
+from sqlalchemy import Connection, Engine, and_, delete, insert, select, update
+from zstandard import ZstdError
 
 from warmeter.core.home.document import Home
-from warmeter.store.codec import home_from_packed, home_to_json, pack
+from warmeter.store.codec import home_from_packed, places_told, stored_home
 from warmeter.store.tables import EVENT, HOME, REVISION
 
 FOLD_MS = 4000  # edits of one field by one window within this become one revision
@@ -14,6 +16,14 @@ FOLD_MS = 4000  # edits of one field by one window within this become one revisi
 
 class HomeNotFound(LookupError):
     """There is no home of this id."""
+
+
+class HomeUnreadable(RuntimeError):
+    """A home's document as stored cannot be read; ``why`` says what stands in the way."""
+
+    def __init__(self, home_id: str, number: int, why: str) -> None:
+        super().__init__(f"revision {number} of this home cannot be read: {why}")
+        self.home_id, self.number, self.why = home_id, number, why
 
 
 class RevisionConflict(RuntimeError):
@@ -36,6 +46,7 @@ class HomeLine:
     name: str
     revision: int
     as_of_ms: int | None
+    taken_away_ms: int | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -99,6 +110,15 @@ def history_of(newest_first: Sequence[Revision]) -> History:
     return History(tuple(done), tuple(undone))
 
 
+def _why(error: Exception) -> str:
+    """Return in words why a document cannot be read."""
+    if isinstance(error, ValidationError):
+        return "; ".join(places_told(error))
+    if isinstance(error, ZstdError):
+        return "its bytes are damaged"
+    return str(error)
+
+
 class HomeStore:
     """Homes in the database; each method is one transaction unless a connection is handed in."""
 
@@ -106,10 +126,36 @@ class HomeStore:
         self._engine = engine
 
     def lines(self) -> list[HomeLine]:
-        """Return all homes in order of name."""
+        """Return all homes in order of name, without those that were taken away."""
+        return [line for line in self.all_lines() if line.taken_away_ms is None]
+
+    def all_lines(self) -> list[HomeLine]:
+        """Return all homes in order of name, those that were taken away too."""
         with self._engine.connect() as connection:
-            rows = connection.execute(select(HOME).order_by(HOME.c.name)).all()
-        return [HomeLine(id=r.id, name=r.name, revision=r.revision, as_of_ms=r.as_of_ms) for r in rows]
+            rows = connection.execute(select(HOME).order_by(HOME.c.name)).mappings().all()
+        return [HomeLine(**row) for row in rows]
+
+    def take_away(self, home_id: str, at_ms: int | None) -> None:
+        """Take a home away from an instant on, or bring it back (None).
+
+        Raises
+        ------
+        HomeNotFound
+            If there is no such home.
+        """
+        with self._engine.begin() as connection:
+            found = connection.execute(select(HOME.c.id).where(HOME.c.id == home_id)).scalar()
+            if found is None:
+                raise HomeNotFound(home_id)
+            connection.execute(update(HOME).where(HOME.c.id == home_id).values(taken_away_ms=at_ms))
+
+    def remove_for_good(self, before_ms: int) -> list[str]:
+        """Remove every home that was taken away before an instant, with all that hangs on it; return their names."""
+        old = and_(HOME.c.taken_away_ms.is_not(None), HOME.c.taken_away_ms < before_ms)
+        with self._engine.begin() as connection:
+            names = list(connection.execute(select(HOME.c.name).where(old)).scalars())
+            connection.execute(delete(HOME).where(old))
+        return names
 
     def create(self, home: Home, *, author: str, at_ms: int, summary: str) -> int:
         """Store a new home as revision 1."""
@@ -124,17 +170,28 @@ class HomeStore:
         Raises
         ------
         HomeNotFound
-            If home or revision is not there.
+            If home or revision is not there, or was taken away.
+        HomeUnreadable
+            If what is stored cannot be read.
         """
+        data, found = self.stored(home_id, number)
+        try:
+            return home_from_packed(data), found
+        except (ValueError, ZstdError) as error:
+            raise HomeUnreadable(home_id, found, _why(error)) from error
+
+    def stored(self, home_id: str, number: int | None = None) -> tuple[bytes, int]:
+        """Return a document as it is stored, and its revision's number; ``HomeNotFound`` if it is not there."""
+        here = select(HOME.c.revision).where(HOME.c.id == home_id, HOME.c.taken_away_ms.is_(None))
         with self._engine.connect() as connection:
-            current = connection.execute(select(HOME.c.revision).where(HOME.c.id == home_id)).scalar()
+            current = connection.execute(here).scalar()
             wanted = current if number is None else number
             data = connection.execute(
                 select(REVISION.c.document).where(REVISION.c.home_id == home_id, REVISION.c.number == wanted)
             ).scalar()
-        if data is None or wanted is None:
+        if data is None or wanted is None or current is None:
             raise HomeNotFound(home_id)
-        return home_from_packed(data), int(wanted)
+        return data, int(wanted)
 
     def save(self, home: Home, change: Change, connection: Connection | None = None) -> int:
         """Append a revision and return its number.
@@ -192,7 +249,7 @@ class HomeStore:
                 fold=change.fold[:120],
                 undoes=change.undoes,
                 import_id=change.import_id,
-                document=pack(home_to_json(home)),
+                document=stored_home(home),
             )
         )
         connection.execute(

@@ -26,6 +26,7 @@ HOME = Table(
     Column("name", String(80), nullable=False),
     Column("revision", Integer, nullable=False),
     Column("as_of_ms", BigInteger),
+    Column("taken_away_ms", BigInteger),
 )
 REVISION = Table(
     "home_revision",

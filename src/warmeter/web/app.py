@@ -14,10 +14,13 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.base import BaseHTTPMiddleware
 
 from warmeter.core.errors import WarmeterError
+from warmeter.service.keeping import remove_old
 from warmeter.service.warmup_kernels import load_kernels
 from warmeter.service.workbench import Workbench
-from warmeter.store.homes import HomeNotFound, NothingToUndo, RevisionConflict
+from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
+from warmeter.web.homes import keeping_routes
 from warmeter.web.homes import routes as homes
+from warmeter.web.homes.keeping_routes import unreadable_page
 from warmeter.web.page import conflict_page, error_page
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
@@ -45,6 +48,7 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
         anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
         # The first call of a compiled kernel costs half a second even from the cache: not a user's.
         threading.Thread(target=load_all_kernels, daemon=True).start()
+        remove_old(bench)
         if on_start:
             on_start()
         yield
@@ -56,6 +60,7 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
     for module in (
         file_routes,
         homes,
+        keeping_routes,
         plan_routes,
         heating_routes,
         device_routes,
@@ -90,6 +95,10 @@ def _handle_errors(app: FastAPI) -> None:
         return error_page(
             request, 404, "This home is not here", f"There is no home {error}.", "Go to the list of homes."
         )
+
+    @app.exception_handler(HomeUnreadable)
+    def unreadable(request: Request, error: HomeUnreadable) -> Response:
+        return unreadable_page(request, error.home_id, error.number, error.why)
 
     @app.exception_handler(RevisionConflict)
     def conflict(request: Request, error: RevisionConflict) -> Response:

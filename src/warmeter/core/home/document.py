@@ -16,13 +16,14 @@ from annotated_types import Ge, Le, Len
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Chain, Device
 from warmeter.core.home.machines import Appliance
-from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text
+from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, is_usable_id
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
 from warmeter.core.home.rules import Rule, TellChain
 from warmeter.core.home.timetables import DayKind, Fan, SpecialDay
 from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
+from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import TemperatureUnit
 
 FORMAT: Literal["warmeter-home/6"] = "warmeter-home/6"
@@ -119,6 +120,12 @@ class Home(Document):
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]
         if twice:
             raise HomeError(f"the id {min(twice)!r} stands twice")
+        odd = next((key for key in (self.id, *(part.id for part in self.parts())) if not is_usable_id(key)), None)
+        if odd is not None:
+            raise HomeError(
+                f"the id {odd!r} cannot stand in an address: it may hold no / ? # % \\ and no control letter"
+            )
+        LocalClock(self.zone)  # an unknown zone is refused here, not by the first page that needs it
         self._check_references()
 
     def parts(self) -> Iterable[HasId]:

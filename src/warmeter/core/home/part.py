@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date
+from functools import lru_cache
 from typing import Annotated, ClassVar, Protocol
 
 from annotated_types import Ge, Le, Len
@@ -11,6 +12,12 @@ Word = Annotated[str, Len(0, 80)]
 Text = Annotated[str, Len(0, 400)]
 Id = Annotated[str, Len(1, 24)]
 SetpointC = Annotated[float, Ge(-30), Le(60)]
+
+
+@lru_cache(maxsize=20_000)
+def is_usable_id(key: str) -> bool:
+    """Return whether an id can stand in an address: no ``/ ? # % \\``, no space at an end, nothing that is not printed."""
+    return key.isprintable() and key == key.strip() and key not in (".", "..") and not set(key) & set("/?#%\\")
 
 
 class HasId(Protocol):

@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
+from warmeter.service import keeping
 from warmeter.service.editing import create_home
 from warmeter.store.codec import home_to_json
 from warmeter.web import format as show
@@ -42,13 +43,22 @@ _FIRST = {
 def homes(request: Request) -> Response:
     """Show all homes."""
     bench = bench_of(request)
-    rows = []
-    for line in bench.homes.lines():
-        home, _ = bench.homes.load(line.id)
+    rows, unreadable = [], []
+    for listed in keeping.listed_homes(bench):
+        home, line = listed.home, listed.line
+        if home is None:
+            unreadable.append((line, listed.why))
+            continue
         findings = [show.in_home_unit(f.sentence, home) for f in findings_of(home) if f.severity != "note"]
         as_of = show.moment(bench.as_of_ms(home.id), bench.clock(home), home.country)
         rows.append((home, line.revision, as_of, len(bench.readings.series(home.id)), findings))
-    return render(request, "homes/list.html", {"rows": rows, "frame": None})
+    view = {
+        "rows": rows,
+        "unreadable": unreadable,
+        "away": keeping.taken_away(bench),
+        "frame": None,
+    }
+    return render(request, "homes/list.html", view)
 
 
 def _form(request: Request, texts: dict[str, str], errors: dict[str, str], status: int = 200) -> Response:

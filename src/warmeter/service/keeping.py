@@ -1,0 +1,92 @@
+"""Homes that cannot be read, are taken away, or come back: nothing is lost, and one never harms the others."""
+
+from dataclasses import dataclass
+
+from warmeter.core.errors import HomeError
+from warmeter.core.home.document import Home
+from warmeter.core.units import MS_PER_DAY
+from warmeter.service.workbench import Person, Workbench
+from warmeter.store.homes import Change, HomeLine, HomeUnreadable, Revision
+
+KEPT_DAYS = 30
+LOOKED_AT = 50
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ListedHome:
+    """A home in the list: its line, and the home itself, or why it cannot be read."""
+
+    line: HomeLine
+    home: Home | None
+    why: str = ""
+
+
+def listed_homes(bench: Workbench) -> list[ListedHome]:
+    """Return all homes that are not taken away; one that cannot be read says why."""
+    found = []
+    for line in bench.homes.lines():
+        try:
+            found.append(ListedHome(line=line, home=bench.homes.load(line.id)[0]))
+        except HomeUnreadable as error:
+            found.append(ListedHome(line=line, home=None, why=error.why))
+    return found
+
+
+def readable_revisions(bench: Workbench, home_id: str) -> list[Revision]:
+    """Return the newest revisions of a home that can be read, of the last fifty."""
+    found = []
+    for revision in bench.homes.revisions(home_id)[:LOOKED_AT]:
+        try:
+            bench.homes.load(home_id, revision.number)
+        except HomeUnreadable:
+            continue
+        found.append(revision)
+    return found
+
+
+def go_back(bench: Workbench, home_id: str, number: int, person: Person) -> int:
+    """Make an earlier revision the newest of a home whose newest cannot be read; return its number.
+
+    Raises
+    ------
+    HomeNotFound
+        If there is no such revision.
+    HomeUnreadable
+        If that one cannot be read either.
+    """
+    _, base = bench.homes.stored(home_id)
+    old, _ = bench.homes.load(home_id, number)
+    summary = f"Restored: revision {number}, since revision {base} could not be read"
+    return bench.homes.save(old, Change(base=base, author=person.name, summary=summary, at_ms=bench.now_ms()))
+
+
+def take_away(bench: Workbench, home_id: str, typed_name: str) -> HomeLine:
+    """Take a home away, to be gone for good after thirty days.
+
+    Raises
+    ------
+    HomeError
+        If the name typed is not the home's, or there is no such home.
+    """
+    line = next((line for line in bench.homes.lines() if line.id == home_id), None)
+    if line is None:
+        raise HomeError("this home is not here any more; look at the list of homes")
+    if typed_name.strip() != line.name.strip():
+        raise HomeError(f"type the home's name, {line.name}, just as it stands; nothing was taken away")
+    bench.homes.take_away(home_id, bench.now_ms())
+    return line
+
+
+def taken_away(bench: Workbench) -> list[tuple[HomeLine, int]]:
+    """Return the homes that are taken away, each with the whole days that it is still kept."""
+    now = bench.now_ms()
+    return [
+        (line, max(0, KEPT_DAYS - (now - line.taken_away_ms) // MS_PER_DAY))
+        for line in bench.homes.all_lines()
+        if line.taken_away_ms is not None
+    ]
+
+
+def remove_old(bench: Workbench) -> list[str]:
+    """Remove for good what was taken away over thirty days ago; return the names."""
+    return bench.homes.remove_for_good(bench.now_ms() - KEPT_DAYS * MS_PER_DAY)

@@ -1,0 +1,125 @@
+"""One home that cannot be read never harms the others; what cannot be opened again is not stored; homes go and come back."""
+
+import re
+import unittest
+from dataclasses import replace
+
+import zstandard
+from sqlalchemy import update
+
+from tests.homes import small_home
+from tests.web.test_pages import ANN, Case
+from warmeter.core.errors import WarmeterError
+from warmeter.core.home.devices import Device, Identity
+from warmeter.core.units import MS_PER_DAY
+from warmeter.service import editing, keeping
+from warmeter.store.homes import Change, HomeNotFound, HomeUnreadable
+from warmeter.store.tables import REVISION
+
+PAGES = ("survey", "heating", "zones", "timetable", "warmup", "signatures", "rules", "sheet", "revisions")
+
+
+class Kept(Case):
+    def words(self, path: str) -> str:
+        """Return a page's words, each run of spaces one."""
+        answer = self.client.get(path)
+        self.assertEqual(answer.status_code, 200)
+        return re.sub(r"\s+", " ", re.sub(r"<[^>]*>", " ", answer.text))
+
+
+class Unreadable(Kept):
+    def setUp(self) -> None:
+        super().setUp()
+        editing.create_home(self.bench, replace(small_home(), id="other", name="Other house"), ANN)
+
+    def damage(self, document: bytes) -> None:
+        """Lay something that cannot be read in the newest revision of the first home, the second of it."""
+        home, base = self.bench.homes.load("home1")
+        again = replace(home, name="Spoilt house")
+        self.bench.homes.save(again, Change(base=base, author="Ann", summary="named", at_ms=self.bench.now_ms()))
+        here = (REVISION.c.home_id == "home1") & (REVISION.c.number == 2)
+        with self.bench.engine.begin() as connection:
+            connection.execute(update(REVISION).where(here).values(document=document))
+
+    def test_each_kind_of_damage_leaves_the_list_and_the_other_home_open(self) -> None:
+        for damage, words in (
+            (b"no bytes of any archive", "its bytes are damaged"),
+            (zstandard.compress(b'{"id": "home1", "format": "warmeter-home/99"}'), "warmeter-home/99"),
+            (zstandard.compress(b'{"id": 7, "format": "warmeter-home/6"}'), "id"),
+            (zstandard.compress(b"[]"), ""),
+        ):
+            with self.subTest(damage[:20]):
+                self.setUp()
+                self.damage(damage)
+                page = self.words("/")
+                self.assertIn("Spoilt house cannot be read", page)
+                self.assertIn("Other house", page)
+                self.assertIn(words, page)
+                for name in PAGES:
+                    self.assertEqual(self.client.get(f"/homes/other/{name}").status_code, 200)
+                    self.assertEqual(self.client.get(f"/homes/home1/{name}").status_code, 422, name)
+                self.assertEqual(self.client.get("/homes/home1/stored").status_code, 200)
+
+    def test_its_earlier_revision_is_a_press_away_and_nothing_after_it_is_lost(self) -> None:
+        self.damage(b"damaged")
+        page = self.words("/homes/home1/unreadable")
+        self.assertIn("Earlier revisions that can be read", page)
+        answer = self.client.post("/homes/home1/go-back", data={"number": "1"}, follow_redirects=False)
+        self.assertEqual(answer.status_code, 303)
+        home, number = self.bench.homes.load("home1")
+        self.assertEqual((home.name, number), (small_home().name, 3))
+        self.assertEqual([r.number for r in self.bench.homes.revisions("home1")], [3, 2, 1])
+        self.assertEqual(self.client.get("/homes/home1/unreadable", follow_redirects=False).status_code, 303)
+        with self.assertRaises(HomeUnreadable):
+            keeping.go_back(self.bench, "home1", 2, ANN)
+
+
+class ReadBack(Case):
+    def test_what_could_not_be_opened_again_is_refused_with_its_place(self) -> None:
+        home, base = self.bench.homes.load("home1")
+        long = Device(id="d", name="D", kind="contact", identities=(Identity(address="a" * 500),))
+        for wrong in (
+            replace(home, devices=(long,)),
+            replace(home, rooms=tuple(replace(r, name="n" * 81) for r in home.rooms)),
+            replace(home, rooms=tuple(replace(r, height_m=-1.0) for r in home.rooms)),
+        ):
+            with self.assertRaisesRegex(WarmeterError, "nothing was changed"):
+                editing.edit_home(self.bench, "home1", base, ANN, "wrong", lambda _, wrong=wrong: wrong)
+        self.assertEqual(self.bench.homes.load("home1"), (home, base))
+
+    def test_ids_that_cannot_stand_in_an_address_and_zones_that_do_not_exist_are_refused(self) -> None:
+        home = small_home()
+        for odd in ("a/b", "a?b", "a#b", "100%", "a\x00b", "a\nb", " a", ".."):
+            with self.assertRaises(WarmeterError):
+                replace(home, id=odd)
+        with self.assertRaisesRegex(WarmeterError, "not a time zone"):
+            replace(home, zone="Europe/Nowhere")
+        text = self.client.get("/homes/home1/home.json").text.replace('"Europe/London"', '"Europe/Nowhere"')
+        answer = self.client.post("/homes/bring-in", files={"file": ("h.json", text)})
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("not a time zone", answer.text)
+
+
+class TakenAway(Kept):
+    def test_a_home_goes_by_its_name_comes_back_and_is_gone_after_thirty_days(self) -> None:
+        self.with_logs()
+        name = self.bench.homes.load("home1")[0].name
+        wrong = self.client.post("/homes/home1/take-away", data={"name": "Another"})
+        self.assertEqual(wrong.status_code, 422)
+        self.assertIn("just as it stands", wrong.text)
+        self.client.post("/homes/home1/take-away", data={"name": name})
+        self.assertEqual(self.client.get("/homes/home1/survey").status_code, 404)
+        self.assertIn("gone for good in 30 days", self.words("/"))
+        self.client.post("/homes/home1/bring-back")
+        self.assertEqual(self.client.get("/homes/home1/survey").status_code, 200)
+        self.client.post("/homes/home1/take-away", data={"name": name})
+        self.bench.homes.take_away("home1", self.bench.now_ms() - 31 * MS_PER_DAY)
+        self.assertEqual(keeping.remove_old(self.bench), [name])
+        self.assertEqual(self.bench.homes.all_lines(), [])
+        self.assertEqual(self.bench.readings.series("home1"), [])
+        with self.assertRaises(HomeNotFound):
+            self.bench.homes.take_away("home1", None)
+
+
+if __name__ == "__main__":
+    unittest.main()
