@@ -18,7 +18,8 @@ from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import MAX_LINES, MOST_CHANNELS, Column, Plan, ReadLog, guess, with_channels
 from warmeter.core.readings.espi import looks_like_espi, read_espi
-from warmeter.core.readings.logtable import read
+from warmeter.core.readings.logtable import read, within_bounds
+from warmeter.core.units import MS_PER_DAY
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.homes import Change
 from warmeter.store.readings import ImportSource, Merged
@@ -28,6 +29,7 @@ MAX_BYTES = 256 * 1024 * 1024
 GUESS_LINES = 200
 BIG_LINES = 200_000  # beyond, only the beginning is looked at before the whole is read in as a job
 SHOWN_REFUSALS = 60
+YEARS_AHEAD = 2
 _TOKEN = re.compile(r"[0-9a-f]{16}")
 
 
@@ -139,14 +141,16 @@ ESPI_PLAN = Plan(delimiter=",", decimal=".", heading_line=0, time_column=0, date
 
 def guessed_plan(bench: Workbench, home: Home, upload: Upload) -> Plan:
     """Return how a file would be read; ESPI data says so itself."""
+    latest_ms = bench.now_ms() + YEARS_AHEAD * 366 * MS_PER_DAY
     if upload.is_espi:
-        return ESPI_PLAN
+        return replace(ESPI_PLAN, latest_ms=latest_ms)
     plan = guess(
         list(lines_of(bench, upload, GUESS_LINES)),
         rooms=[(room.id, room.name) for room in home.rooms],
         machines=[(machine.id, machine.name) for machine in home.appliances],
         devices=[(d.id, d.name, quantity) for d in home.devices for quantity in named_quantities(d)[:1]],
     )
+    plan = replace(plan, latest_ms=latest_ms)
     return with_channels(plan, _channels(bench, upload, plan)) if plan.channel_column >= 0 else plan
 
 
@@ -171,7 +175,7 @@ def _channels(bench: Workbench, upload: Upload, plan: Plan) -> list[str]:
 def preview(bench: Workbench, home: Home, upload: Upload, plan: Plan) -> ReadLog:
     """Return what would be taken; of a big table, what would be taken of its beginning."""
     if upload.is_espi:
-        return read_espi(upload_bytes(bench, upload.token))
+        return within_bounds(read_espi(upload_bytes(bench, upload.token)), plan)
     return read(lines_of(bench, upload, BIG_LINES if upload.is_big else None), plan, bench.clock(home))
 
 
@@ -197,7 +201,7 @@ def take(
     """
     home, _ = bench.homes.load(home_id)
     if upload.is_espi:
-        found = read_espi(upload_bytes(bench, upload.token))
+        found = within_bounds(read_espi(upload_bytes(bench, upload.token)), plan)
     else:
         found = read(lines_of(bench, upload), plan, bench.clock(home), progress)
     series = tuple(s for s in found.series if s.readings.at_ms.size)

@@ -50,6 +50,10 @@ class Column:
     channel: str = ""
 
 
+# Bounds of times where nothing else is said: the years 1990 to 2100; reading in a file keeps to two years ahead.
+EARLIEST_MS, LATEST_MS = 631_152_000_000, 4_102_444_800_000
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """How a file is to be read.
@@ -76,6 +80,8 @@ class Plan:
         Which coming is meant where a repeated hour stands once.
     columns : tuple of Column
         The rest.
+    earliest_ms, latest_ms : int
+        Times outside are left out and told: what lies there is nearly always a clock that was not set [ms UTC].
     """
 
     delimiter: str
@@ -89,6 +95,8 @@ class Plan:
     columns: tuple[Column, ...] = ()
     clock_column: int = -1
     channel_column: int = -1
+    earliest_ms: int = EARLIEST_MS
+    latest_ms: int = LATEST_MS
 
     @property
     def taken(self) -> tuple[Column, ...]:

@@ -32,13 +32,14 @@ from warmeter.core.readings.record import USUAL_HOLD_S, Readings, SeriesRecord
 from warmeter.core.readings.resample import usual_step_s
 from warmeter.core.readings.state_words import without_state_words
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_H, array_to_stored, is_energy, to_stored
+from warmeter.core.units import MS_PER_DAY, MS_PER_H, array_to_stored, is_energy, to_stored
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Outcome = Literal["refused", "taken once", "gap", "split"]
 Progress = Callable[[int], None]
 BLOCK_LINES = 50_000
+MOST_STEP_S = 366 * 86_400
 _NO_OFFSET = np.iinfo(np.int64).min
 _NOWHERE = np.iinfo(np.int64).min
 _TAKEN, _EMPTY, _REFUSED, _OTHERS = 0, 1, 2, 3
@@ -58,6 +59,12 @@ class _Notes:
                 self.found[-1] = replace(last, last=line)
                 return
         self.found.append(Refusal(first=line, last=line, outcome=outcome, reason=reason))
+
+    def add_runs(self, lines: Ints, outcome: Outcome, reason: str) -> None:
+        """Add many lines, rising, neighbours folded into one."""
+        edges = np.flatnonzero(np.diff(lines) > 1)
+        for first, last in zip(lines[np.append(0, edges + 1)], lines[np.append(edges, -1)], strict=True):
+            self.found.append(Refusal(first=int(first), last=int(last), outcome=outcome, reason=reason))
 
 
 @dataclass(slots=True)
@@ -103,7 +110,8 @@ def read(lines: Iterable[str], plan: Plan, clock: LocalClock, progress: Progress
     notes = _Notes()
     rows = _rows(lines, plan, notes, progress)
     count = rows.line.size
-    if count > 1 and rows.wall_ms[0] > rows.wall_ms[-1]:
+    rows = _within(rows, plan, notes)
+    if rows.line.size > 1 and rows.wall_ms[0] > rows.wall_ms[-1]:
         rows = rows.only(slice(None, None, -1))
     at_ms = _placed(rows, plan, clock, notes)
     if (at_ms == _NOWHERE).any() or (np.diff(at_ms) < 0).any():
@@ -116,6 +124,41 @@ def read(lines: Iterable[str], plan: Plan, clock: LocalClock, progress: Progress
         series=series,
         refusals=tuple(sorted(notes.found, key=lambda r: (r.first, r.reason))),
         lines=count,
+        first_ms=min(times, default=None),
+        last_ms=max(times, default=None),
+    )
+
+
+def _within(rows: _Rows, plan: Plan, notes: _Notes) -> _Rows:
+    """Return the lines whose times lie within a plan's bounds; the others are told.
+
+    Wall times count here, which lie a day off at most: what is far outside never comes to a clock's arithmetic.
+    """
+    is_outside = (rows.wall_ms < plan.earliest_ms - MS_PER_DAY) | (rows.wall_ms > plan.latest_ms + MS_PER_DAY)
+    if not is_outside.any():
+        return rows
+    first, last = (_EPOCH_START + timedelta(milliseconds=at) for at in (plan.earliest_ms, plan.latest_ms))
+    words = f"this time lies outside {first:%d %b %Y} to {last:%d %b %Y}; give other bounds if it is meant"
+    notes.add_runs(np.sort(rows.line[is_outside]), "refused", words)
+    return rows.only(~is_outside)
+
+
+def within_bounds(found: ReadLog, plan: Plan) -> ReadLog:
+    """Return what was read of a file that tells its own times, without what lies outside a plan's bounds."""
+    series, out = [], 0
+    for each in found.series:
+        at = each.readings.at_ms
+        keep = (at >= plan.earliest_ms) & (at <= plan.latest_ms)
+        out += int((~keep).sum())
+        series.append(replace(each, readings=Readings(at[keep], each.readings.value[keep])))
+    if not out:
+        return found
+    times = [int(t) for s in series for t in (s.readings.at_ms[:1].tolist() + s.readings.at_ms[-1:].tolist())]
+    told = Refusal(first=0, last=0, outcome="refused", reason=f"{out} intervals lie outside the years that are taken")
+    return replace(
+        found,
+        series=tuple(series),
+        refusals=(*found.refusals, told),
         first_ms=min(times, default=None),
         last_ms=max(times, default=None),
     )
@@ -404,7 +447,7 @@ def _series(rows: _Rows, at_ms: Ints, k: int, column: Column, notes: _Notes) -> 
             words = f"{column.heading}: this time stands twice; its first value was taken"
             notes.add(int(line[place]), "refused", words)
     readings = Readings(at[~again], value[~again])
-    step = 0 if column.kind == "held" else usual_step_s(readings.at_ms)
+    step = 0 if column.kind == "held" else min(usual_step_s(readings.at_ms), MOST_STEP_S)
     hold = max(USUAL_HOLD_S[column.kind], 3 * step)
     record = SeriesRecord(
         quantity=column.quantity,

@@ -52,12 +52,7 @@ def homes(request: Request) -> Response:
         findings = [show.in_home_unit(f.sentence, home) for f in findings_of(home) if f.severity != "note"]
         as_of = show.moment(bench.as_of_ms(home.id), bench.clock(home), home.country)
         rows.append((home, line.revision, as_of, len(bench.readings.series(home.id)), findings))
-    view = {
-        "rows": rows,
-        "unreadable": unreadable,
-        "away": keeping.taken_away(bench),
-        "frame": None,
-    }
+    view = {"rows": rows, "unreadable": unreadable, "away": keeping.taken_away(bench), "frame": None}
     return render(request, "homes/list.html", view)
 
 

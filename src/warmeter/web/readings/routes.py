@@ -1,6 +1,7 @@
 """Routes of the import."""
 
 from collections.abc import Iterator
+from datetime import date
 from typing import Annotated, Any
 
 import numpy as np
@@ -14,8 +15,8 @@ from warmeter.core.readings.csvlog import DATE_FORMATS, Column, Plan, cells
 from warmeter.core.readings.record import KIND_WORDS
 from warmeter.core.readings.resample import power_summary
 from warmeter.core.readings.telling import tellings
-from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import J_PER_KWH, UNITS_OF, is_energy
+from warmeter.core.timegrid import LocalClock, from_ms
+from warmeter.core.units import J_PER_KWH, MS_PER_DAY, UNITS_OF, is_energy
 from warmeter.service import logs
 from warmeter.service.meter import missing_within
 from warmeter.web import format as show
@@ -74,7 +75,20 @@ def _plan_of(fields: Fields, plan: Plan, home: Home) -> Plan:
         offset_min=fields.whole("offset_min", -840, 840, default=0),
         date_format=fields.choice("date_format", (*DATE_FORMATS, "epoch")),
         repeated_hour=fields.choice("repeated_hour", ("ask", "first", "second")),
+        earliest_ms=_bound_ms(fields, "earliest", plan.earliest_ms),
+        latest_ms=_bound_ms(fields, "latest", plan.latest_ms),
     )
+
+
+def _bound_ms(fields: Fields, name: str, usual_ms: int) -> int:
+    """Return the first instant of a typed date in UTC [ms], else what is usual; from 1900 to 2199."""
+    on = fields.day(name)
+    if on is None:
+        return usual_ms
+    if not 1900 <= on.year < 2200:
+        fields.errors[name] = "Write a date from 1900 to 2199"
+        return usual_ms
+    return (on - date(1970, 1, 1)).days * MS_PER_DAY
 
 
 def _column_of(fields: Fields, number: int, column: Column, home: Home) -> Column:
@@ -136,6 +150,7 @@ def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> 
         "file": kept,
         "token": token,
         "plan": plan,
+        "bounds": [str(from_ms(at).date()) for at in (plan.earliest_ms, plan.latest_ms)],
         "lines": show.number(kept.lines),
         "looked_at": show.number(logs.BIG_LINES) if kept.is_big else "",
         "size": show.number(kept.size / 1000, 0),
