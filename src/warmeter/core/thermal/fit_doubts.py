@@ -23,8 +23,9 @@ _BETTER = 10.0  # gain in the posterior's logarithm that makes another reading o
 _WORTH_TRYING = 50.0  # a cost so far above is not overtaken by fitting again
 BESIDE_K = 0.4
 # The heater's lag and the air's store, in spreads of what was known, and the gain that must speak for the other reading.
-_SOON_LAG_SD, _SOON_LAG_BETTER = -2.3, 1.0
-_SOON_AIR_SD, _SOON_AIR_BETTER = -2.6, 0.3
+_NO_LAG_SD = -2.8
+_SOON_LAG_SD, _SOON_LAG_BETTER = -2.3, 0.5
+_SOON_AIR_SD, _SOON_AIR_BETTER = -2.5, 0.3
 NEIGHBOUR_SHARE = 0.15
 STEADY_OUTDOORS_K = 0.8
 MOST_GAIN_W_M2 = 18.0
@@ -137,8 +138,10 @@ def _beside(posterior: Posterior, point: Floats, progress: Callable[[], None]) -
     found = solve(other, start, progress, is_near=True)
     better, excess = posterior.cost(point) - other.cost(found), other.unlogged(found).beside_heater_k
     # A heater quicker than most is no rarity; one that is explained still a little better by such a sensor is.
-    is_too_soon = (point[LAG] < _SOON_LAG_SD and better >= _SOON_LAG_BETTER) or (
-        point[AIR] < _SOON_AIR_SD and better >= _SOON_AIR_BETTER
+    is_too_soon = (
+        point[LAG] < _NO_LAG_SD
+        or (point[LAG] < _SOON_LAG_SD and better >= _SOON_LAG_BETTER)
+        or (point[AIR] < _SOON_AIR_SD and better >= _SOON_AIR_BETTER)
     )
     if (better < _BETTER or excess < BESIDE_K) and not is_too_soon:
         return None
