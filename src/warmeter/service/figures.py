@@ -34,7 +34,7 @@ def figure_of_day(outlook: DayOutlook, runs: Runs, key: str) -> Figure:
     kind, _, rest = key.partition(".")
     if kind == "lead":
         zone_id, _, index = rest.rpartition(".")
-        return _lead(outlook, zone_id, int(index) if index.isdigit() else -1)
+        return _lead(outlook, zone_id, int(index) if index.isdecimal() else -1)
     if kind == "fuel":
         return _fuel(outlook, rest)
     if kind == "run":

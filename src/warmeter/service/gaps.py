@@ -185,7 +185,7 @@ def gap_of_key(found: list[RoomGaps], key: str) -> tuple[RoomGaps, GapFigures]:
     """Return the gap that a key names; ``NotKnowable`` if it is not there."""
     room_id, _, place = key.removeprefix("gap.").rpartition(".")
     room = next((r for r in found if r.room.id == room_id), None)
-    if room is None or not place.isdigit() or int(place) >= len(room.gaps):
+    if room is None or not place.isdecimal() or int(place) >= len(room.gaps):
         raise NotKnowable("This gap is not there any more.", "Look at the table anew.")
     return room, room.gaps[int(place)]
 

@@ -52,7 +52,7 @@ def read_rules(text: bytes) -> RulesFile:
     """
     try:
         content = json.loads(text)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise HomeError(
             f"this is no JSON: {error}. Nothing was changed; save the rules again and read that file"
         ) from error

@@ -95,7 +95,7 @@ def told_width(request: Request) -> int:
     A cookie read by the page itself may be newer than its request's, so the page is told this number.
     """
     text = request.query_params.get("w") or request.cookies.get("wm_width", "")
-    return min(max(int(text), 320), 2600) if text.isdigit() else DEFAULT_WINDOW
+    return min(max(int(text), 320), 2600) if text.isdecimal() else DEFAULT_WINDOW
 
 
 TEMPLATES.env.globals["told_width"] = told_width

@@ -13,6 +13,7 @@ CSP = (
 LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 MAX_FORM_BYTES = 512 * 1024
 MAX_UPLOAD_BYTES = 66 * 1024 * 1024
+MOST_DIGITS = 12
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 Next = Callable[[Request], Awaitable[Response]]
 
@@ -29,16 +30,31 @@ def refusal(request: Request) -> str | None:
         return "This address is not Warmeter's. Open the one that it printed at its start."
     if request.method in _SAFE:
         return None
-    origin = request.headers.get("origin")
-    if origin is not None and urlsplit(origin).netloc != host:
-        return "This form was sent from another site, so nothing was done."
-    if origin is None and request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+    if _is_foreign(request, host):
         return "This form was sent from another site, so nothing was done."
     length = request.headers.get("content-length", "0")
     limit = MAX_UPLOAD_BYTES if request.url.path.endswith("/upload") else MAX_FORM_BYTES
-    if not length.isdigit() or int(length) > limit or "transfer-encoding" in request.headers:
+    is_number = length.isdecimal() and len(length) <= MOST_DIGITS
+    if not is_number or int(length) > limit or "transfer-encoding" in request.headers:
         return "This is larger than Warmeter takes at once, so nothing was done."
     return None
+
+
+def _is_foreign(request: Request, host: str) -> bool:
+    """Return whether a request that changes something came from elsewhere: by its origin, else by what sent it there."""
+    headers = request.headers
+    came_from = headers.get("origin") or headers.get("referer")
+    if came_from is not None and _netloc(came_from) != host:
+        return True
+    return "origin" not in headers and headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none")
+
+
+def _netloc(address: str) -> str | None:
+    """Return the host and port of an address, None where it is none."""
+    try:
+        return urlsplit(address).netloc
+    except ValueError:
+        return None
 
 
 async def guard(request: Request, call_next: Next) -> Response:

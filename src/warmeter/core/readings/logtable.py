@@ -265,7 +265,7 @@ def _alike(times: Sequence[str], group: Ints, pattern: re.Pattern[str], wall: In
         return
     texts = np.array([times[k] for k in group.tolist()])
     code = texts.view(np.uint32).reshape(group.size, -1).astype(np.int64)
-    is_digit = np.array([c.isdigit() for c in first])
+    is_digit = np.array([c.isdecimal() for c in first])
     digits = code[:, is_digit]
     ok = ((digits >= 48) & (digits <= 57)).all(axis=1)
     zone = match.span("tz")
@@ -301,7 +301,7 @@ def _alike(times: Sequence[str], group: Ints, pattern: re.Pattern[str], wall: In
 def _zone_ms(code: Ints, first: str, zone: tuple[int, int]) -> Ints:
     if first[zone[0]] not in "+-":
         return np.zeros(code.shape[0], dtype=np.int64)
-    digits = [k for k in range(zone[0] + 1, zone[1]) if first[k].isdigit()]
+    digits = [k for k in range(zone[0] + 1, zone[1]) if first[k].isdecimal()]
     values = [code[:, k] - 48 for k in digits]
     minutes = (10 * values[0] + values[1]) * 60 + 10 * values[2] + values[3]
     return np.asarray(np.where(code[:, zone[0]] == 45, -minutes, minutes) * 60_000, dtype=np.int64)

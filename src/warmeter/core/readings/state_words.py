@@ -38,7 +38,7 @@ NO = {
 
 def is_state_word(text: str) -> bool:
     """Return whether a text is a word, not a number, for one of two states."""
-    return not text.strip().isdigit() and text.strip().lower() in YES | NO
+    return not text.strip().isdecimal() and text.strip().lower() in YES | NO
 
 
 def without_state_words(text: str) -> str:

@@ -125,7 +125,7 @@ def _block(row: dict[str, str], place: str, found: list[FileFinding]) -> DraftBl
 
 def _minute(text: str) -> int | None:
     hour, colon, minute = text.replace(".", ":").partition(":")
-    if not (hour.isdigit() and (minute.isdigit() if colon else True)):
+    if not (hour.isdecimal() and (minute.isdecimal() if colon else True)):
         return None
     found = int(hour) * 60 + int(minute or 0)
     return found if found <= 1440 and int(minute or 0) < 60 else None

@@ -63,7 +63,7 @@ def revisions(request: Request, home_id: str) -> Response:
 
 def _asked(request: Request, name: str, found: list[Revision]) -> int | None:
     text = request.query_params.get(name, "")
-    return int(text) if text.isdigit() and int(text) in {r.number for r in found} else None
+    return int(text) if text.isdecimal() and int(text) in {r.number for r in found} else None
 
 
 def _row(request: Request, home: Home, revision: Revision, newest: int) -> dict[str, object]:

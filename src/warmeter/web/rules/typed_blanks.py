@@ -131,7 +131,7 @@ def date_blank(name: str, day: int, month: int, change: Callable[[int, int], Rul
     def changed(fields: Fields) -> Rule:
         words = fields.texts.get("value", "").replace(".", " ").split()
         months = [k for k, short in enumerate(MONTHS, 1) for word in words if word.lower().startswith(short.lower())]
-        numbers = [word for word in words if word.isdigit()]
+        numbers = [word for word in words if word.isdecimal()]
         if len(months) != 1 or len(numbers) != 1:
             raise WarmeterError(f"{fields.texts.get('value', '')!r} is no date of the year; write it such as 15 Oct")
         return change(int(number_of(numbers[0], low=1, high=31)), months[0])

@@ -30,7 +30,7 @@ def span_text(span: marking.Span) -> str:
 def span_of(typed: str) -> marking.Span:
     """Return a stretch [ms UTC] that a form or an address carries; ``HomeError`` if it names none."""
     first, _, last = typed.partition("_")
-    if not (first.isdigit() and last.isdigit() and int(first) < int(last)):
+    if not (first.isdecimal() and last.isdecimal() and int(first) < int(last)):
         raise HomeError("this form names no cycle")
     return int(first), int(last)
 

@@ -159,7 +159,7 @@ def asked_by(request: Request) -> Asked:
         return None if fields.errors else value
 
     first, last = (typed.get(name, "") for name in ("from", "to"))
-    has_stretch = first.isdigit() and last.isdigit() and int(last) - int(first) >= LEAST_SHOWN_MIN * MS_PER_MIN
+    has_stretch = first.isdecimal() and last.isdecimal() and int(last) - int(first) >= LEAST_SHOWN_MIN * MS_PER_MIN
     return Asked(
         tells=next((t for t in TELLS if t == typed.get("tells")), "finished"),
         cycle=typed.get("cycle", ""),

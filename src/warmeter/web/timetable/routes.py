@@ -267,7 +267,7 @@ def why(request: Request, home_id: str) -> Response:
     on = day_in_view(request, home)
     first, days = first_day(request, on)
     clock, zone = bench.clock(home), zone_in_view(request, home)
-    if request.query_params.get("minute", "").isdigit():
+    if request.query_params.get("minute", "").isdecimal():
         at_ms = clock.day(first).start_ms + min(int(request.query_params["minute"]), days * 1500) * MS_PER_MIN
     else:
         fields = Fields(dict(request.query_params.items()))

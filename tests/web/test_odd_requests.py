@@ -1,0 +1,65 @@
+"""Requests that no page makes get an answer of their own, never an error of the server's."""
+
+import unittest
+
+from tests.web.test_pages import Case
+
+ODD = ("²", "-1", "1e999", "9" * 5000, "nan", "\u202e", "٣", "%00", "")
+
+
+class Odd(Case):
+    def test_any_word_in_any_place_of_an_address_is_answered(self) -> None:
+        for page in (
+            "timetable?",
+            "timetable?pane=week&",
+            "survey?",
+            "zones?",
+            "rules?",
+            "sheet?",
+            "warmup?",
+            "signatures?",
+        ):
+            for key in ("w", "day", "low", "zone", "rule", "from", "to", "at", "show", "minute", "blank"):
+                for word in ODD:
+                    status = self.client.get(f"/homes/home1/{page}{key}={word[:300]}").status_code
+                    self.assertLess(status, 500, (page, key, word[:20]))
+
+    def test_a_post_from_elsewhere_is_refused_however_it_says_so(self) -> None:
+        for headers in (
+            {"Origin": "http://["},
+            {"Origin": "null"},
+            {"Origin": "http://elsewhere.example"},
+            {"Referer": "http://elsewhere.example/form"},
+            {"Referer": "http://["},
+            {"Sec-Fetch-Site": "cross-site"},
+            {"Content-Length": "9" * 5000},
+        ):
+            answer = self.client.post("/homes/home1/undo", data={"base": "1"}, headers=headers)
+            self.assertEqual(answer.status_code, 403, headers)
+        own = {"Referer": "http://127.0.0.1:8470/homes/home1/survey"}
+        self.assertNotEqual(self.client.post("/homes/home1/undo", data={"base": "1"}, headers=own).status_code, 403)
+
+    def test_files_of_any_content_are_refused_in_words(self) -> None:
+        deep = "[" * 50_000 + "]" * 50_000
+        for content in (
+            deep,
+            '{"a":' * 5000 + "1" + "}" * 5000,
+            "\x00",
+            "[]",
+            '{"format": "warmeter-home/1"}',
+            "x" * 300_000,
+        ):
+            for path in (
+                "/homes/bring-in",
+                "/homes/home1/home.json",
+                "/homes/home1/rules/read",
+                "/homes/home1/rooms.csv",
+            ):
+                answer = self.client.post(path, data={"base": "1"}, files={"file": ("f", content)})
+                self.assertLess(answer.status_code, 500, (path, content[:20]))
+        self.assertEqual(self.bench.homes.load("home1")[1], 1)
+        self.assertEqual(len(self.bench.homes.lines()), 1)
+
+
+if __name__ == "__main__":
+    unittest.main()
