@@ -21,9 +21,9 @@ RETURNING_W_M2, _RETURNING_SHARE = 13.0, 0.27
 _WINDOW_H = 3
 _BETTER = 10.0  # gain in the posterior's logarithm that makes another reading of the log the better one
 _WORTH_TRYING = 50.0  # a cost so far above is not overtaken by fitting again
-BESIDE_K = 0.4
+BESIDE_K = 0.25
 # The heater's lag and the air's store, in spreads of what was known, and the gain that must speak for the other reading.
-_NO_LAG_SD = -2.8
+_NO_LAG_SD = -2.5
 _SOON_LAG_SD, _SOON_LAG_BETTER = -2.3, 0.5
 _SOON_AIR_SD, _SOON_AIR_BETTER = -2.5, 0.3
 NEIGHBOUR_SHARE = 0.15
