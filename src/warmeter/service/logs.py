@@ -74,10 +74,12 @@ def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upl
     ReadingError
         If it is empty, larger than 256 MB or longer than 6 million lines, or no text.
     """
-    bench.uploads.mkdir(parents=True, exist_ok=True)
+    bench.uploads.mkdir(mode=0o700, parents=True, exist_ok=True)
+    sweep_uploads(bench)
     token, digest, size, lines = secrets.token_hex(8), hashlib.sha256(), 0, 0
     path, reads_as_utf8, is_xml = bench.uploads / f"{token}.csv", _Utf8(), False
     try:
+        path.touch(mode=0o600)
         with path.open("wb") as out:
             for part in parts:
                 if size == 0 and b"\x00" in part[:4096]:
@@ -105,8 +107,23 @@ def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upl
         encoding="utf-8-sig" if reads_as_utf8.holds else "cp1252",
         is_espi=is_xml,
     )
-    (bench.uploads / f"{token}.json").write_text(json.dumps(asdict(upload)), encoding="utf-8")
+    about = bench.uploads / f"{token}.json"
+    about.touch(mode=0o600)
+    about.write_text(json.dumps(asdict(upload)), encoding="utf-8")
     return upload
+
+
+def sweep_uploads(bench: Workbench) -> int:
+    """Remove uploads that were not taken within a day and are not being read in; return how many files went."""
+    busy = {job.subject for job in bench.work.unfinished() if job.kind == "import"}
+    old = [
+        path
+        for path in bench.uploads.iterdir()
+        if path.stem not in busy and bench.now_ms() - path.stat().st_mtime * 1000 > MS_PER_DAY
+    ]
+    for path in old:
+        path.unlink(missing_ok=True)
+    return len(old)
 
 
 def find_upload(bench: Workbench, token: str) -> Upload:

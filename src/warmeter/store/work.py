@@ -87,6 +87,12 @@ class WorkStore:
             row = connection.execute(query.order_by(JOB.c.id.desc()).limit(1)).mappings().first()
         return Job(**row) if row else None
 
+    def unfinished(self) -> list[Job]:
+        """Return the jobs that wait or run."""
+        query = select(JOB).where(JOB.c.state.in_(("queued", "running")))
+        with self._engine.connect() as connection:
+            return [Job(**row) for row in connection.execute(query).mappings()]
+
     def job(self, job_id: int) -> Job | None:
         """Return a job, None if it is not there."""
         with self._engine.connect() as connection:
