@@ -3,6 +3,7 @@
 import threading
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 from sqlalchemy import text
 
@@ -189,12 +190,14 @@ class Imports(unittest.TestCase):
         before = set(self.bench.uploads.glob("*"))
         for content, why in (
             ([], "empty"),
-            ([b"x" * 2**20] * 257, "larger than 256 MB"),
-            ([b"\n" * 10**6] * 7, "6 million lines"),
+            ([b"time,Study\n", *[b"x" * 2**18] * 5], "line 2 is longer than 1 MB"),
+            ([b"\n" * 10**6] * 11, "10 million lines"),
             ([b"PK\x00\x01"], "no text table"),
         ):
             with self.assertRaisesRegex(ValueError, why):
                 logs.keep_upload(self.bench, "x.csv", content)
+        with mock.patch.object(logs, "LOG_BYTES", 1000), self.assertRaisesRegex(ValueError, "taken up to 1 GB"):
+            logs.keep_upload(self.bench, "x.csv", [b"2026-01-05 00:00,20.1\n"] * 50)
         self.assertEqual(set(self.bench.uploads.glob("*")), before)
         for token in ("../../etc/passwd", "0" * 16):
             with self.assertRaisesRegex(ValueError, "choose it again"):

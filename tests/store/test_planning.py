@@ -146,7 +146,7 @@ class Files(unittest.TestCase):
                 put_in_place(self.bench, "drawn", 1, data, ANN, "f.json")
             self.assertIn(words, str(caught.exception))
         self.assertEqual(self.bench.homes.load("drawn"), (drawn_home(), 1))
-        for parts, words in (((b" ",), "empty"), ((b"x" * 3_000_000, b"y" * 3_000_000), "4 MB")):
+        for parts, words in (((b" ",), "empty"), ((b"x" * 9_000_000, b"y" * 9_000_000), "16 MB")):
             with self.assertRaises(HomeError) as caught:
                 joined(parts)
             self.assertIn(words, str(caught.exception))

@@ -32,12 +32,34 @@ class Odd(Case):
             {"Referer": "http://elsewhere.example/form"},
             {"Referer": "http://["},
             {"Sec-Fetch-Site": "cross-site"},
-            {"Content-Length": "9" * 5000},
         ):
             answer = self.client.post("/homes/home1/undo", data={"base": "1"}, headers=headers)
             self.assertEqual(answer.status_code, 403, headers)
         own = {"Referer": "http://127.0.0.1:8470/homes/home1/survey"}
         self.assertNotEqual(self.client.post("/homes/home1/undo", data={"base": "1"}, headers=own).status_code, 403)
+
+    def test_what_is_too_large_gets_a_page_that_says_the_limit(self) -> None:
+        large = "x" * (17 * 1024 * 1024)
+        for path, data, limit in (
+            ("/homes/home1/undo", {"base": large[:600_000]}, "512 KB"),
+            ("/homes/bring-in", {"file": large}, "16 MB"),
+            ("/homes/home1/rooms.csv", {"file": large}, "16 MB"),
+        ):
+            content = {"files": data} if "file" in data else {"data": data}
+            answer = self.client.post(path, **content)  # type: ignore[arg-type]
+            self.assertEqual(answer.status_code, 413, path)
+            self.assertIn(f"larger than the {limit}", answer.text)
+            self.assertIn("/static/css/", answer.text)
+            self.assertIn("default-src 'none'", answer.headers["content-security-policy"])
+        endless = self.client.post("/homes/home1/undo", data={"base": "1"}, headers={"Content-Length": "9" * 5000})
+        self.assertEqual(endless.status_code, 413)
+        self.assertEqual(self.client.post("/homes/home1/undo", content=iter([b"base=1"])).status_code, 411)
+
+    def test_a_file_of_a_home_is_taken_up_to_its_limit(self) -> None:
+        text = self.client.get("/homes/home1/home.json").text
+        padded = text.replace("{", "{" + " " * (15 * 1024 * 1024), 1)
+        answer = self.client.post("/homes/bring-in", files={"file": ("home.json", padded)}, follow_redirects=False)
+        self.assertEqual(answer.status_code, 303)
 
     def test_files_of_any_content_are_refused_in_words(self) -> None:
         deep = "[" * 50_000 + "]" * 50_000

@@ -9,22 +9,21 @@ from warmeter.core.building.rooms_csv import home_with_rooms
 from warmeter.core.errors import HomeError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.service.editing import edit_home, new_id, with_zone_for
+from warmeter.service.limits import FILE_BYTES, size_told
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.codec import home_from_json, places_told
 
-MOST_BYTES = 4 * 1024 * 1024
-
 
 def joined(parts: Iterable[bytes]) -> bytes:
-    """Return a file's bytes; ``HomeError`` if it is empty or larger than 4 MB."""
-    data = b""
+    """Return a file's bytes; ``HomeError`` if it is empty or larger than is taken."""
+    data = bytearray()
     for part in parts:
         data += part
-        if len(data) > MOST_BYTES:
-            raise HomeError("this file is larger than 4 MB; a home's file is far smaller")
+        if len(data) > FILE_BYTES:
+            raise HomeError(f"this file is larger than {size_told(FILE_BYTES)}; a home's file is far smaller")
     if not data.strip():
         raise HomeError("this file is empty; choose another")
-    return data
+    return bytes(data)
 
 
 def home_of_file(data: bytes) -> Home:

@@ -16,16 +16,16 @@ from warmeter.core.errors import ReadingError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import MAX_LINES, MOST_CHANNELS, Column, Plan, ReadLog, guess, with_channels
+from warmeter.core.readings.csvlog import MOST_CHANNELS, Column, Plan, ReadLog, guess, with_channels
 from warmeter.core.readings.espi import looks_like_espi, read_espi
 from warmeter.core.readings.logtable import read, within_bounds
 from warmeter.core.units import MS_PER_DAY
+from warmeter.service.limits import LINE_BYTES, LOG_BYTES, LOG_LINES, LOG_TOLD, size_told
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.homes import Change
 from warmeter.store.readings import ImportSource, Merged
 from warmeter.store.work import Job
 
-MAX_BYTES = 256 * 1024 * 1024
 GUESS_LINES = 200
 BIG_LINES = 200_000  # beyond, only the beginning is looked at before the whole is read in as a job
 SHOWN_REFUSALS = 60
@@ -72,11 +72,11 @@ def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upl
     Raises
     ------
     ReadingError
-        If it is empty, larger than 256 MB or longer than 6 million lines, or no text.
+        If it is empty, larger or longer than ``limits`` says, holds an endless line, or is no text.
     """
     bench.uploads.mkdir(mode=0o700, parents=True, exist_ok=True)
     sweep_uploads(bench)
-    token, digest, size, lines = secrets.token_hex(8), hashlib.sha256(), 0, 0
+    token, digest, size, lines, line_size = secrets.token_hex(8), hashlib.sha256(), 0, 0, 0
     path, reads_as_utf8, is_xml = bench.uploads / f"{token}.csv", _Utf8(), False
     try:
         path.touch(mode=0o600)
@@ -86,9 +86,13 @@ def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upl
                     raise ReadingError("this is no text table; save the log as CSV")
                 is_xml = is_xml or (size == 0 and looks_like_espi(part[:4096]))
                 size, lines = size + len(part), lines + part.count(b"\n")
-                if size > MAX_BYTES or lines > MAX_LINES:
+                if size > LOG_BYTES or lines > LOG_LINES:
+                    raise ReadingError(f"a log is taken {LOG_TOLD}; cut it into months and read them one by one")
+                line_size = _open_line(part, line_size)
+                if line_size > LINE_BYTES:
                     raise ReadingError(
-                        "this file is larger than 256 MB or 6 million lines; cut it into months and read them one by one"
+                        f"line {lines + 1} is longer than {size_told(LINE_BYTES)}, so this is no table of lines; "
+                        "save the log as CSV with one reading time a line"
                     )
                 digest.update(part)
                 reads_as_utf8.feed(part)
@@ -111,6 +115,12 @@ def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upl
     about.touch(mode=0o600)
     about.write_text(json.dumps(asdict(upload)), encoding="utf-8")
     return upload
+
+
+def _open_line(part: bytes, before: int) -> int:
+    """Return how long the line is that a part leaves open, after ``before`` bytes of it [bytes]."""
+    end = max(part.rfind(b"\n"), part.rfind(b"\r"))
+    return len(part) - end - 1 if end >= 0 else before + len(part)
 
 
 def sweep_uploads(bench: Workbench) -> int:

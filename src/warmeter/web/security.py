@@ -1,18 +1,20 @@
 """The base is safe: strict Content-Security-Policy, known hosts only, no posts from elsewhere, bounded bodies."""
 
 from collections.abc import Awaitable, Callable
+from dataclasses import dataclass
 from urllib.parse import urlsplit
 
 from starlette.requests import Request
-from starlette.responses import PlainTextResponse, Response
+from starlette.responses import Response
+
+from warmeter.service.limits import FILE_BYTES, FORM_BYTES, LOG_BYTES, WRAPPING_BYTES, size_told
+from warmeter.web.page import error_page
 
 CSP = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
 LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
-MAX_FORM_BYTES = 512 * 1024
-MAX_UPLOAD_BYTES = 66 * 1024 * 1024
 MOST_DIGITS = 12
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 Next = Callable[[Request], Awaitable[Response]]
@@ -23,21 +25,39 @@ def host_name(header: str) -> str:
     return header.rsplit(":", 1)[0] if not header.endswith("]") and ":" in header else header
 
 
-def refusal(request: Request) -> str | None:
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """Why a request is refused: its status, the sentence and what to do."""
+
+    status: int
+    why: str
+    then: str
+
+
+def refusal(request: Request) -> Refusal | None:
     """Return why a request is refused, None if it is not."""
     host = request.headers.get("host", "")
     if host_name(host) not in LOOPBACK:
-        return "This address is not Warmeter's. Open the one that it printed at its start."
+        return Refusal(403, "This address is not Warmeter's.", "Open the one that it printed at its start.")
     if request.method in _SAFE:
         return None
     if _is_foreign(request, host):
-        return "This form was sent from another site, so nothing was done."
+        return Refusal(403, "This form was sent from another site, so nothing was done.", "Open Warmeter's own page.")
     length = request.headers.get("content-length", "0")
-    limit = MAX_UPLOAD_BYTES if request.url.path.endswith("/upload") else MAX_FORM_BYTES
-    is_number = length.isdecimal() and len(length) <= MOST_DIGITS
-    if not is_number or int(length) > limit or "transfer-encoding" in request.headers:
-        return "This is larger than Warmeter takes at once, so nothing was done."
+    limit = _limit(request)
+    if "transfer-encoding" in request.headers or not length.isdecimal():
+        return Refusal(411, "How large this is was not told, so nothing was done.", "Send it with its length.")
+    if len(length) > MOST_DIGITS or int(length) > limit + WRAPPING_BYTES:
+        why = f"This is larger than the {size_told(limit)} that are taken here at once, so nothing was done."
+        return Refusal(413, why, "Go back and send a smaller one, or in parts.")
     return None
+
+
+def _limit(request: Request) -> int:
+    """Return how large a request's body may be [bytes]."""
+    if not request.headers.get("content-type", "").startswith("multipart/form-data"):
+        return FORM_BYTES
+    return LOG_BYTES if request.url.path.endswith("/import/upload") else FILE_BYTES
 
 
 def _is_foreign(request: Request, host: str) -> bool:
@@ -57,10 +77,24 @@ def _netloc(address: str) -> str | None:
         return None
 
 
+async def _read_away(request: Request) -> None:
+    """Read a refused body away, within bounds: a browser shows no answer while it is still sending."""
+    size = 0
+    async for part in request.stream():
+        size += len(part)
+        if size > LOG_BYTES:
+            return
+
+
 async def guard(request: Request, call_next: Next) -> Response:
     """Refuse what must be refused, and put the headers on everything else."""
     why = refusal(request)
-    response = PlainTextResponse(why, status_code=403) if why else await call_next(request)
+    if why:
+        if why.status == 413:
+            await _read_away(request)
+        response = error_page(request, why.status, "This was not done", why.why, why.then)
+    else:
+        response = await call_next(request)
     response.headers["Content-Security-Policy"] = CSP
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"

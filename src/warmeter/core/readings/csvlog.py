@@ -18,7 +18,6 @@ from warmeter.core.units import UNITS_OF, is_energy
 
 ClockKind = Literal["home", "utc", "offset", "in file"]
 FoldChoice = Literal["ask", "first", "second"]
-MAX_LINES = 6_000_000
 MOST_CHANNELS = 8
 DELIMITERS = (",", ";", "\t", "|")
 DATE_FORMATS: dict[str, str] = {

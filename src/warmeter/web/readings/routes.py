@@ -18,6 +18,7 @@ from warmeter.core.readings.telling import tellings
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, UNITS_OF, is_energy
 from warmeter.service import logs
+from warmeter.service.limits import LOG_TOLD
 from warmeter.service.meter import missing_within
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
@@ -38,6 +39,7 @@ def choose(request: Request, home_id: str) -> Response:
     view = {
         "frame": frame_of(request, home, revision, "survey"),
         "notice": request.query_params.get("notice", ""),
+        "limit": LOG_TOLD,
         "job": job_view(job),
         "done": job.sentence if job and job.state == "done" else "",
         "waiting": job.subject if job and job.state in ("stopped", "failed") else "",
