@@ -10,6 +10,7 @@ import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from urllib.error import HTTPError
 from urllib.request import urlopen
 
 from tests.homes import small_home
@@ -57,6 +58,34 @@ class Demo(WithFolder):
             said = third.stop(signal.SIGINT)
         self.assertIn("Everything is kept", said)
         self.assertNotIn("Traceback", said)
+
+    def test_a_second_one_is_refused_and_the_first_goes_on(self) -> None:
+        data = self.folder / "d"
+        with Served(data, "--no-demo") as first:
+            for more in ((), ("--fresh", "--yes")):
+                done = warmeter("demo", "--port", "0", "--data-dir", str(data), *more)
+                self.assertEqual(done.returncode, 2)
+                self.assertIn(f"process {first.pid}", done.stderr)
+            with urlopen(first.address + "/") as page:
+                self.assertIn("no home yet", page.read().decode())
+
+    def test_pages_come_back_after_the_database_was_killed(self) -> None:
+        data = self.folder / "d"
+        with Served(data, "--no-demo") as served:
+            database = PrivateServer(data)
+            os.kill(int(database._pid_file.read_text()), signal.SIGKILL)
+            statuses = set()
+            for _ in range(2000):
+                try:
+                    with urlopen(served.address + "/") as page:
+                        statuses.add(page.status)
+                        break
+                except HTTPError as error:
+                    statuses.add(error.code)
+                    self.assertEqual(error.headers["Retry-After"], "2")
+                    self.assertIn("is being restarted", error.read().decode())
+            self.assertLessEqual(statuses, {200, 503})
+            self.assertIn(200, statuses)
 
     def faults(self, *options: str) -> str:
         done = warmeter("demo", *options)
@@ -117,7 +146,7 @@ class Kill(WithFolder):
             "from warmeter.service.workbench import Person, Workbench\n"
             "from warmeter.store import readings\n"
             "from warmeter.store.engine import open_engine\n"
-            "bench = Workbench(engine=open_engine(sys.argv[1]), uploads=Path(sys.argv[2]), jobs=NoJobs(), now_ms=lambda: 1)\n"
+            "bench = Workbench(engine=open_engine(sys.argv[1]), uploads=Path(sys.argv[2]), jobs=NoJobs(), now_ms=lambda: 1_769_000_000_000)\n"
             "editing.create_home(bench, small_home(), Person('Ann'))\n"
             "upload = logs.keep_upload(bench, 'log.csv', [room_csv(4).encode()])\n"
             "merge, calls = readings.ReadingStore._merge, []\n"

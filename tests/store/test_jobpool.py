@@ -72,6 +72,27 @@ class Workers(unittest.TestCase):
         self.assertTrue(until(lambda: self.pool._pool._broken))
         self.run_one()
 
+    def test_what_it_was_at_when_killed_is_taken_up(self) -> None:
+        job_id = self.bench.work.enqueue("home1", "fit", "study", 1, 0)
+        self.bench.work.begin(job_id)
+        with self.pool._lock:
+            ended = self.pool._pool.submit(time.sleep, 60)
+        ended.add_done_callback(lambda future: self.pool._look_at(job_id, future))
+        self.assertTrue(until(ended.running))
+        os.kill(self.worker(), signal.SIGKILL)
+        self.assertTrue(until(lambda: self.is_over(job_id)), "the job was not taken up")
+
+    def test_what_was_begun_too_often_or_asked_to_stop_is_not(self) -> None:
+        work = self.bench.work
+        often, asked = (work.enqueue("home1", "fit", "study", 1, 0) for _ in range(2))
+        for _ in range(3):
+            work.begin(often)
+        work.begin(asked)
+        work.ask_stop(asked)
+        self.assertEqual((work.requeue(often), work.requeue(asked)), (False, False))
+        self.assertEqual([work.job(j).state for j in (often, asked)], ["failed", "stopped"])  # type: ignore[union-attr]
+        self.assertFalse(work.requeue(often))
+
     def test_it_ends_when_its_server_is_killed(self) -> None:
         script = (
             "import sys, time\n"

@@ -1,8 +1,11 @@
 """Requests that no page makes get an answer of their own, never an error of the server's."""
 
 import unittest
+from unittest import mock
 
 from tests.web.test_pages import Case
+from warmeter.store.engine import DatabaseAway
+from warmeter.store.homes import HomeStore
 
 ODD = ("²", "-1", "1e999", "9" * 5000, "nan", "\u202e", "٣", "%00", "")
 
@@ -37,6 +40,20 @@ class Odd(Case):
             self.assertEqual(answer.status_code, 403, headers)
         own = {"Referer": "http://127.0.0.1:8470/homes/home1/survey"}
         self.assertNotEqual(self.client.post("/homes/home1/undo", data={"base": "1"}, headers=own).status_code, 403)
+
+    def test_while_the_database_is_away_pages_say_so_and_try_again(self) -> None:
+        gone = DatabaseAway("gone")
+        with mock.patch.multiple(HomeStore, load=mock.DEFAULT, revisions=mock.DEFAULT) as methods:
+            for method in methods.values():
+                method.side_effect = gone
+            shown = self.client.get("/homes/home1/survey")
+            sent = self.client.post("/homes/home1/undo", data={"base": "1"})
+        for answer in (shown, sent):
+            self.assertEqual((answer.status_code, answer.headers["retry-after"]), (503, "2"))
+            self.assertIn("The database is being restarted", answer.text)
+        self.assertEqual(shown.headers["refresh"], "2")
+        self.assertNotIn("refresh", sent.headers)
+        self.assertNotIn("Everything as it was", sent.text)
 
     def test_what_is_too_large_gets_a_page_that_says_the_limit(self) -> None:
         large = "x" * (17 * 1024 * 1024)

@@ -7,6 +7,7 @@ import shutil
 import signal
 import socket
 import sys
+from contextlib import ExitStack
 from pathlib import Path
 
 import uvicorn
@@ -14,27 +15,36 @@ import uvicorn
 from warmeter.service.demo import load_demo
 from warmeter.service.jobpool import ProcessPool
 from warmeter.service.workbench import Workbench, wall_now_ms
+from warmeter.store.datafolder import held_folder
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import DatabaseError, PrivateServer
+from warmeter.store.supervisor import Supervisor
 from warmeter.web.app import create_app
 
 
 def run(options: argparse.Namespace) -> int:
     """Start, serve until Ctrl-C or SIGTERM, and stop."""
     try:
-        listening = _listen(options.port)
-        if options.fresh and not _make_fresh(options.data_dir, is_sure=options.yes):
-            return 1
-        server = PrivateServer(options.data_dir)
-        server.start()
+        with ExitStack() as held:
+            listening = _held_and_listening(options, held)
+            if options.fresh and not _make_fresh(options.data_dir, is_sure=options.yes):
+                return 1
+            server = PrivateServer(options.data_dir)
+            server.start()
+            held.callback(server.stop)
+            _serve(server, options, listening)
     except (DatabaseError, OSError, ValueError) as error:
         print(f"Warmeter did not start. {error}", file=sys.stderr)
         return 2
-    try:
-        return _serve(server, options, listening)
-    finally:
-        server.stop()
-        print("Stopped. Everything is kept in", options.data_dir)
+    print("Stopped. Everything is kept in", options.data_dir)
+    return 0
+
+
+def _held_and_listening(options: argparse.Namespace, held: ExitStack) -> socket.socket:
+    """Return the listening socket, the data folder held from before it to the end."""
+    wanted = f"http://127.0.0.1:{options.port}/" if options.port else ""
+    held.enter_context(held_folder(options.data_dir, wanted))
+    return held.enter_context(_listen(options.port))
 
 
 def _listen(port: int) -> socket.socket:
@@ -77,13 +87,14 @@ def _make_fresh(folder: Path, *, is_sure: bool) -> bool:
     return True
 
 
-def _serve(server: PrivateServer, options: argparse.Namespace, listening: socket.socket) -> int:
+def _serve(server: PrivateServer, options: argparse.Namespace, listening: socket.socket) -> None:
     engine = open_engine(server.url)
-    pool = None
+    pool = supervisor = None
     try:
         migrate(engine)
         uploads = options.data_dir / "uploads"
         pool = ProcessPool(server.url, uploads)
+        supervisor = Supervisor(server, on_back=engine.dispose)
         bench = Workbench(engine=engine, uploads=uploads, jobs=pool, now_ms=wall_now_ms)
         for job_id in bench.work.requeue_interrupted():
             pool.submit(job_id)
@@ -93,14 +104,15 @@ def _serve(server: PrivateServer, options: argparse.Namespace, listening: socket
         app = create_app(
             bench, on_start=lambda: print(f"Warmeter is ready at {address}  (Ctrl-C stops it)", flush=True)
         )
-        config = uvicorn.Config(app, log_level="warning", lifespan="on", timeout_graceful_shutdown=3)
+        config = uvicorn.Config(app, log_level="warning", lifespan="on", timeout_graceful_shutdown=1)
         logging.getLogger("uvicorn.error").setLevel(logging.WARNING)
         _Server(config).run(sockets=[listening])
     finally:
+        if supervisor is not None:
+            supervisor.close()
         if pool is not None:
             pool.close()
         engine.dispose()
-    return 0
 
 
 class _Server(uvicorn.Server):

@@ -1,11 +1,14 @@
 """Jobs: what takes long, run with progress that is told and a stop that is heeded."""
 
+import logging
+
 from warmeter.core.errors import WarmeterError
 from warmeter.service.comparing import run_comparison
 from warmeter.service.fitting import fit_logged
 from warmeter.service.logs import run_import
 from warmeter.service.rule_tuning import run_sweep
 from warmeter.service.workbench import Workbench
+from warmeter.store.engine import DatabaseAway
 from warmeter.store.work import Job
 
 DONE = {"fit": "Fitted", "compare": "Compared"}
@@ -33,6 +36,11 @@ def run_job(bench: Workbench, job_id: int) -> None:
         bench.work.end(job_id, "stopped", STOPPED[job.kind])
     except WarmeterError as error:
         bench.work.end(job_id, "failed", str(error))
+    except DatabaseAway:
+        raise
+    except Exception as error:
+        logging.getLogger(__name__).exception("job %d", job_id)
+        bench.work.end(job_id, "failed", f"Something that nobody foresaw: {type(error).__name__}; nothing was changed")
     else:
         bench.work.end(job_id, "done", sentence)
 

@@ -6,14 +6,30 @@ from alembic import command
 from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, create_engine
+from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.engine import ExceptionContext
 
 POOL = 8
+# Codes of MariaDB and its client: going down, not reached, gone, lost in a query, connection killed.
+_AWAY = {1053, 1927, 2002, 2003, 2006, 2013}
+
+
+class DatabaseAway(ConnectionError):
+    """The database does not answer now; what was being saved may or may not be kept."""
 
 
 def open_engine(url: str) -> Engine:
     """Return an engine with a small pool; connections are tried before use."""
-    return create_engine(url, pool_size=POOL, max_overflow=4, pool_pre_ping=True, pool_recycle=1800)
+    engine = create_engine(url, pool_size=POOL, max_overflow=4, pool_pre_ping=True, pool_recycle=1800)
+    event.listen(engine, "handle_error", _tell_away)
+    return engine
+
+
+def _tell_away(context: ExceptionContext) -> None:
+    """Raise ``DatabaseAway`` for what a database that is gone causes, except while a connection is only tried."""
+    code = next(iter(getattr(context.original_exception, "args", ())), None)
+    if not context.is_pre_ping and (context.is_disconnect or code in _AWAY):
+        raise DatabaseAway(str(context.original_exception)) from context.original_exception
 
 
 def migrate(engine: Engine) -> None:

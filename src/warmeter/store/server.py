@@ -15,6 +15,7 @@ import pymysql
 
 MARIADBD, INSTALL_DB = "/usr/sbin/mariadbd", "/usr/bin/mariadb-install-db"
 READY_S = 60.0
+STOP_S = 2.5  # for an orderly end; what is committed survives a kill too
 DATABASE, USER = "warmeter", "warmeter"
 _MARK = ".warmeter-complete"
 
@@ -87,7 +88,8 @@ class PrivateServer:
         self._stop_silent_leftover()
         if not (self._data / _MARK).exists():
             self._initialise()
-        self.port = free_port()
+        # One that comes back answers where it did before.
+        self.port = self.port or free_port()
         self._write_config()
         self._process = subprocess.Popen(  # noqa: S603
             [MARIADBD, f"--defaults-file={self._config}"],
@@ -100,16 +102,26 @@ class PrivateServer:
         self._make_user()
 
     def stop(self) -> None:
-        """Stop the server and wait until it has gone."""
-        pid = self._pid()
-        if pid is not None:
-            os.kill(pid, signal.SIGTERM)
+        """Stop the server and wait until it has gone; one that does not end in time is killed."""
+        for how in (signal.SIGTERM, signal.SIGKILL):
+            pid = self._process.pid if self._process is not None else self._pid()
+            if pid is None or not self.is_running:
+                break
+            os.kill(pid, how)
+            end = time.monotonic() + STOP_S
+            while self.is_running and time.monotonic() < end:
+                time.sleep(0.02)
         if self._process is not None:
-            self._process.wait(timeout=60)
-        end = time.monotonic() + 60
-        while self._pid_file.exists() and time.monotonic() < end:
-            time.sleep(0.05)
+            self._process.wait()
+        self._process, self.port = None, 0
         shutil.rmtree(self._run, ignore_errors=True)
+
+    @property
+    def is_running(self) -> bool:
+        """Whether its process lives."""
+        if self._process is not None:
+            return self._process.poll() is None
+        return self._pid() is not None
 
     @property
     def _config(self) -> Path:

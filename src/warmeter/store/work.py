@@ -121,6 +121,23 @@ class WorkStore:
                 connection.execute(select(JOB.c.id).where(JOB.c.state == "queued").order_by(JOB.c.id)).scalars()
             )
 
+    def requeue(self, job_id: int) -> bool:
+        """Return whether a job that was cut off is to run again: not one begun too often, over, or asked to stop."""
+        mine = JOB.c.id == job_id
+        with self._engine.begin() as connection:
+            connection.execute(
+                update(JOB)
+                .where(mine, JOB.c.state == "running", JOB.c.is_stop_asked == 1)
+                .values(state="stopped", sentence="Stopped by you; nothing was changed")
+            )
+            connection.execute(
+                update(JOB)
+                .where(mine, JOB.c.state == "running", JOB.c.attempts >= MOST_ATTEMPTS)
+                .values(state="failed", sentence="Cut off three times; start it again by hand")
+            )
+            connection.execute(update(JOB).where(mine, JOB.c.state == "running").values(state="queued", percent=0))
+            return connection.execute(select(JOB.c.state).where(mine)).scalar() == "queued"
+
     def begin(self, job_id: int) -> None:
         """Mark a job as running, one attempt more."""
         with self._engine.begin() as connection:

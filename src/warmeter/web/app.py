@@ -17,11 +17,12 @@ from warmeter.core.errors import WarmeterError
 from warmeter.service.keeping import remove_old
 from warmeter.service.warmup_kernels import load_kernels
 from warmeter.service.workbench import Workbench
+from warmeter.store.engine import DatabaseAway
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
 from warmeter.web.homes import keeping_routes
 from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
-from warmeter.web.page import conflict_page, error_page
+from warmeter.web.page import away_page, conflict_page, error_page
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
 from warmeter.web.rules import routes as rules
@@ -107,6 +108,10 @@ def _handle_errors(app: FastAPI) -> None:
     @app.exception_handler(NothingToUndo)
     def nothing(request: Request, _: NothingToUndo) -> Response:
         return error_page(request, 422, "There is nothing to undo", "Only the making of this home is left.", "Go on.")
+
+    @app.exception_handler(DatabaseAway)
+    def database_away(request: Request, _: DatabaseAway) -> Response:
+        return away_page(request)
 
     @app.exception_handler(WarmeterError)
     def refused(request: Request, error: WarmeterError) -> Response:

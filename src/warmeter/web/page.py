@@ -25,6 +25,7 @@ TEMPLATES.env.trim_blocks = TEMPLATES.env.lstrip_blocks = True
 TEMPLATES.env.autoescape = True  # also in the SVG templates, whose ending Jinja would not escape
 SPINE, ASIDE, PADDING = 176, 288, 24
 DEFAULT_WINDOW = 1280
+RETRY_S = 2
 FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 1, 1)
 
 
@@ -244,10 +245,26 @@ def is_fragment(request: Request) -> bool:
     return "hx-request" in request.headers or request.headers.get("x-part") == "1"
 
 
-def error_page(request: Request, status: int, title: str, why: str, then: str) -> Response:
+def error_page(
+    request: Request, status: int, title: str, why: str, then: str, kept: str = "Everything as it was."
+) -> Response:
     """Return an error: what, where, what was kept, what next."""
-    view = {"title": title, "why": why, "then": then, "where": request.url.path}
+    view = {"title": title, "why": why, "then": then, "kept": kept, "where": request.url.path}
     return render(request, "_error.html" if is_fragment(request) else "error.html", view, status)
+
+
+def away_page(request: Request) -> Response:
+    """Return the news that the database is being restarted; what only shows something tries again by itself."""
+    title, why = "The database is being restarted", "It ended, and is brought back; that takes a few seconds."
+    if request.method in ("GET", "HEAD"):
+        answer = error_page(request, 503, title, why, "Wait: this page tries again by itself.")
+        answer.headers["Refresh"] = str(RETRY_S)
+    else:
+        kept = "All that was said to be saved. Whether this was is not known."
+        then = "Go back in a few seconds, look whether it was saved, and send it again if it was not."
+        answer = error_page(request, 503, title, why, then, kept)
+    answer.headers["Retry-After"] = str(RETRY_S)
+    return answer
 
 
 def conflict_page(request: Request, latest: int) -> Response:
