@@ -64,6 +64,7 @@ class Signatures(Browsing):
         page.click("#undo")
         self.expect_saved("Undone")
         self.assertEqual(len(self.cycles()), len(true.cycles))
+        page.locator("#strip-log").scroll_into_view_if_needed()
         strip = page.locator("#strip-log").bounding_box()
         assert strip is not None
         page.mouse.move(strip["x"] + 300, strip["y"] + 60)

@@ -21,19 +21,20 @@ MOST_SHOWN = 200
 def undo(request: Request, home_id: str, base: Annotated[int, Form()]) -> Response:
     """Undo the newest change; answers with a reload of where one was."""
     editing.undo(bench_of(request), home_id, base, person_of(request))
-    return _reload(request)
+    return _reload(request, base + 1)
 
 
 @router.post("/homes/{home_id}/redo", name="redo")
 def redo(request: Request, home_id: str, base: Annotated[int, Form()]) -> Response:
     """Bring back what was undone last; answers with a reload of where one was."""
     editing.redo(bench_of(request), home_id, base, person_of(request))
-    return _reload(request)
+    return _reload(request, base + 1)
 
 
-def _reload(request: Request) -> Response:
+def _reload(request: Request, revision: int) -> Response:
+    """Answer with the revision that was saved: a page that undoes once more goes on from it."""
     if is_fragment(request):
-        return Response(status_code=204, headers={"HX-Refresh": "true"})
+        return Response(status_code=204, headers={"HX-Refresh": "true", "X-Revision": str(revision)})
     return Response(status_code=303, headers={"Location": request.headers.get("referer", "/")})
 
 

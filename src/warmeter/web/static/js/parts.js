@@ -1,8 +1,17 @@
-// Parts of a page that are redrawn by the server: numbered requests, conflicts, undo, the working panel.
+// Parts of a page that are redrawn by the server: edits in turn, conflicts, undo, the working panel.
 (() => {
   "use strict";
+  const SILENT = '<p class="wm-notice">Warmeter does not answer. Your change is still here: try again when it runs.</p>';
+  // Edits go one at a time, each on what the one before left; only the newest request's answer is drawn.
   let number = 0;
-  let last = null;
+  let turn = Promise.resolve();
+  const waiting = [];
+  // Edits that met another window's: kept until one chooses whose is saved.
+  let refused = [];
+  // Not drawn because somebody was typing: made up for when the field is left.
+  let isStale = false;
+  let release = null;
+  let released = Promise.resolve();
   // The blank that is being edited: the focus comes back to it.
   let returnTo = "";
   let isPointing = false;
@@ -17,21 +26,31 @@
     document.getElementById("notice").innerHTML = html;
   }
 
+  // Whether a field holds what was typed and is not sent yet.
+  function isTyping() {
+    const field = document.activeElement;
+    const isText = field && live().contains(field) && field.matches("input:not([type=checkbox], [type=radio]), textarea");
+    return isText && field.value !== (field.dataset.sent ?? field.defaultValue);
+  }
+
+  function display(html) {
+    isStale = isTyping();
+    if (!isStale) show(html);
+  }
+
   function show(html) {
     const focus = document.activeElement ? document.activeElement.id : "";
     const unfolded = [...live().querySelectorAll("details[id][open]")].map((each) => each.id);
     live().innerHTML = html;
     for (const id of unfolded) if (document.getElementById(id)) document.getElementById(id).open = true;
     const fresh = part();
-    live().dataset.base = fresh.dataset.revision;
     document.querySelector("#saved b").textContent = fresh.dataset.saved;
     const warning = document.querySelector(".wm-status .wm-warn");
     if (warning) warning.textContent = fresh.dataset.warning;
-    const undo = document.querySelector("#undo-form input[name=base]");
-    if (undo) undo.value = fresh.dataset.revision;
-    else if (fresh.dataset.canUndo === "1") addUndo(fresh);
-    const redo = document.getElementById("redo-form");
-    if (redo && redo.elements.base.value !== fresh.dataset.revision) redo.remove();
+    follow(fresh.dataset.revision);
+    const undo = document.getElementById("undo-form");
+    if (undo && fresh.dataset.canUndo !== "1") undo.remove();
+    if (!undo && fresh.dataset.canUndo === "1") addStep("undo", fresh.dataset.home, fresh.dataset.revision);
     if (fresh.dataset.page) history.replaceState(null, "", `${fresh.dataset.page}?${fresh.dataset.query || ""}`);
     htmx.process(live());
     document.dispatchEvent(new CustomEvent("wm:drawn"));
@@ -47,39 +66,114 @@
     if (row) row.scrollIntoView({ block: "nearest" });
   }
 
-  function addUndo(fresh) {
-    const form = document.createElement("form");
-    form.id = "undo-form"; form.method = "post"; form.action = `/homes/${fresh.dataset.home}/undo`;
-    form.innerHTML = '<input type="hidden" name="base"><button class="wm-linkish" id="undo" type="submit">undo</button> <kbd>u</kbd>';
-    form.elements.base.value = fresh.dataset.revision;
-    document.getElementById("saved").after(form);
+  function addStep(name, home, base) {
+    const form = document.createElement("form"), key = name[0];
+    form.id = `${name}-form`; form.method = "post"; form.action = `/homes/${home}/${name}`;
+    form.innerHTML = `<input type="hidden" name="base"><button class="wm-linkish" id="${name}" type="submit">${name}</button> <kbd>${key}</kbd>`;
+    form.elements.base.value = base;
+    (document.getElementById("undo-form") || document.getElementById("saved")).after(form);
   }
 
-  // Sends one edit; a late answer never overwrites a newer one.
-  async function send(path, fields) {
-    const mine = ++number;
-    last = { path, fields };
+  function inTurn(act) {
+    const done = turn.then(act);
+    turn = done.catch(() => {});
+    return done;
+  }
+
+  // Bases of the page's forms follow what was saved, whether its answer is drawn or not.
+  function follow(revision) {
+    if (!revision) return;
+    if (live()) live().dataset.base = revision;
+    document.querySelectorAll("#undo-form input[name=base], #redo-form input[name=base]").forEach((each) => { each.value = revision; });
+  }
+
+  // Of edits of one series that still wait, each says the whole of it, so that the last of them is enough.
+  function send(path, fields, series = "") {
+    const edit = { path, fields, series, mine: ++number };
+    waiting.push(edit);
+    // What is on its way can be undone already.
+    if (!document.getElementById("undo-form")) addStep("undo", part().dataset.home, live().dataset.base);
+    return inTurn(async () => {
+      const next = waiting[1];
+      if (!(series && next && next.series === series)) await post(edit);
+      waiting.shift();
+    });
+  }
+
+  async function post(edit) {
+    const { path, fields, mine } = edit;
     const body = new URLSearchParams({ ...fields, base: live().dataset.base });
     try {
-      const answer = await fetch(address(path), { method: "POST", headers: headers(), body });
+      const answer = await fetch(address(path), { method: "POST", headers: headers(), body, keepalive: true });
       const html = await answer.text();
-      if (mine !== number) return;
-      if (answer.ok) { notice(""); show(html); return; }
+      if (answer.ok) {
+        const revision = /data-revision="(\d+)"/.exec(html);
+        follow(revision && revision[1]);
+        const redo = document.getElementById("redo-form");
+        if (redo) redo.remove();
+        // What is being dragged is not drawn anew under the hand.
+        await released;
+        if (mine === number) { notice(""); display(html); }
+        return;
+      }
       notice(html);
+      if (answer.status === 409) refused.push(edit);
       // What was typed into a blank and could not be read stands there, to be put right.
       const blank = document.getElementById("fill");
-      if (fields.blank && blank && answer.status !== 409) blank.focus(); else await redraw(mine);
+      if (fields.blank && blank && answer.status !== 409) blank.focus(); else await draw(mine);
     } catch (error) {
-      notice('<p class="wm-notice">Warmeter does not answer. Your change is still here: try again when it runs.</p>');
+      notice(SILENT);
     }
   }
 
-  async function redraw(mine = ++number) {
+  async function draw(mine) {
     if (!part() || !part().dataset.page) return;
     const base = live().dataset.base;
     const answer = await fetch(address(part().dataset.page), { headers: headers() });
     const html = await answer.text();
-    if (mine === number && answer.ok) { show(html); if (document.getElementById("save-mine")) live().dataset.base = base; }
+    await released;
+    if (mine === number && answer.ok) { display(html); if (document.getElementById("save-mine")) live().dataset.base = base; }
+  }
+
+  function redraw() {
+    const mine = ++number;
+    // It waits for the edits before it; those that come meanwhile do not wait for it.
+    return turn.then(() => draw(mine)).catch(() => notice(SILENT));
+  }
+
+  // Undo and redo wait for the edits before them, and for each other.
+  let steps = 0;
+  function step(form) {
+    steps += 1;
+    const other = form.id === "undo-form" ? "redo" : "undo";
+    if (!document.getElementById(`${other}-form`)) addStep(other, form.action.split("/").at(-2), form.elements.base.value);
+    return inTurn(async () => {
+      const body = new URLSearchParams({ base: form.elements.base.value });
+      let told = "";
+      try {
+        const answer = await fetch(form.action, { method: "POST", headers: headers(), body });
+        if (answer.status === 409) { form.submit(); return; }
+        if (answer.ok) follow(answer.headers.get("X-Revision")); else told = await answer.text();
+      } catch (error) {
+        told = SILENT;
+      }
+      steps -= 1;
+      if (!steps && told !== SILENT) await renew();
+      if (told) notice(told);
+    });
+  }
+
+  // The whole page as it is now, in place: keys that are pressed meanwhile are heard.
+  async function renew() {
+    const focus = document.activeElement ? document.activeElement.id : "";
+    const answer = await fetch(location.href, { headers: { Accept: "text/html" } });
+    const fresh = new DOMParser().parseFromString(await answer.text(), "text/html");
+    for (const id of ["home-name", "ribbon-box", "spine", "main", "status"]) replaced(fresh, id);
+    for (const id of ["main", "status"]) htmx.process(document.getElementById(id));
+    document.dispatchEvent(new CustomEvent("wm:drawn"));
+    toChosen();
+    const back = focus && document.getElementById(focus);
+    if (back) back.focus({ preventScroll: true });
   }
 
   // Shows the page with other things chosen.
@@ -92,16 +186,20 @@
 
   document.addEventListener("submit", (event) => {
     const form = event.target;
+    if (form.matches("#undo-form, #redo-form")) { event.preventDefault(); step(form); return; }
     if (!form.matches("form[data-live]")) return;
     event.preventDefault();
     const fields = Object.fromEntries(new FormData(form, event.submitter));
+    for (const field of form.elements) field.dataset.sent = field.value;
     // Enter in a field both changes and submits it: the second of the two is the same edit.
     const edit = JSON.stringify(fields);
     if (form.dataset.pending === edit) return;
     form.dataset.pending = edit;
     send(new URL(form.action).pathname, fields).finally(() => { delete form.dataset.pending; });
   });
+  document.addEventListener("focusout", () => setTimeout(() => { if (isStale && !isTyping()) redraw(); }));
   document.addEventListener("change", (event) => {
+    event.target.dataset.sent = event.target.value;
     // Chosen by pointer it is kept at once; by keys each arrow is a change, and Enter keeps.
     if (event.target.matches("select[data-fill]") && isPointing) { event.target.form.requestSubmit(); return; }
     if (event.target.matches(".wm-go")) { go({ [event.target.name]: event.target.value }); return; }
@@ -118,14 +216,37 @@
     }
     const target = event.target.closest("button");
     if (!target) return;
-    if (target.id === "save-mine") { live().dataset.base = target.dataset.latest; send(last.path, last.fields); }
-    if (target.id === "take-theirs") { notice(""); redraw(); }
+    if (target.id === "save-mine") {
+      live().dataset.base = target.dataset.latest;
+      const mine = refused;
+      refused = [];
+      notice("");
+      for (const { path, fields, series } of mine) send(path, fields, series);
+    }
+    if (target.id === "take-theirs") { refused = []; notice(""); redraw(); }
     if (target.id === "close-working") redraw();
     if (target.dataset.copy) {
       navigator.clipboard.writeText(document.getElementById(target.dataset.copy).textContent.trim()).then(() => { target.textContent = "Copied"; });
     }
   });
-  document.addEventListener("pointerdown", () => { isPointing = true; });
+  // A page that is left waits for the edits that are on their way.
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest("a[href]");
+    if (!link || event.defaultPrevented || link.target || link.hasAttribute("download")) return;
+    if (event.button || event.ctrlKey || event.metaKey || event.shiftKey || link.matches("[data-go], [hx-get]")) return;
+    if (!waiting.length) return;
+    event.preventDefault();
+    turn.then(() => location.assign(link.href));
+  });
+  document.addEventListener("pointerdown", (event) => {
+    isPointing = true;
+    if (release || !event.target.closest("svg[data-strip], svg[data-plan]")) return;
+    released = new Promise((resolve) => { release = resolve; });
+  });
+  for (const name of ["pointerup", "pointercancel"]) {
+    // After those who hear it have sent what was dragged.
+    document.addEventListener(name, () => setTimeout(() => { if (release) release(); release = null; }), true);
+  }
   document.addEventListener("keydown", (event) => {
     isPointing = false;
     const form = event.target.closest(".wm-fillbox") && document.querySelector("form.wm-fill");

@@ -7,7 +7,7 @@
 
   const plan = () => document.querySelector("svg[data-plan]");
   const home = () => document.querySelector("[data-part]").dataset.home;
-  const act = (name, fields) => window.warmeter.send(`/homes/${home()}/plan/${name}`, fields);
+  const act = (name, fields, series) => window.warmeter.send(`/homes/${home()}/plan/${name}`, fields, series);
   const centimetres = (value) => Math.round(value * 100) / 100;
 
   function facts(svg) {
@@ -205,14 +205,14 @@
     if (d.edge) {
       if ((axis === "x") !== (d.edge === "left" || d.edge === "right")) return;
       d.at = centimetres(+d.at + step);
-      act("room-edge", { room: d.of, index: d.index, side: d.edge, at: d.at });
+      act("room-edge", { room: d.of, index: d.index, side: d.edge, at: d.at }, `${d.of} ${d.index} ${d.edge}`);
     } else if (d.opening) {
       if (axis !== d.axis) return;
       d.along = centimetres(+d.along + step);
-      act("opening-move", { id: d.opening, along: d.along });
+      act("opening-move", { id: d.opening, along: d.along }, d.opening);
     } else if (d.item) {
       d[axis] = centimetres(+d[axis] + step);
-      act("item-move", { id: d.item, x: d.x, y: d.y, storey });
+      act("item-move", { id: d.item, x: d.x, y: d.y, storey }, d.item);
     } else {
       act("room-move", { room: d.room, dx: axis === "x" ? step : 0, dy: axis === "y" ? step : 0 });
     }
