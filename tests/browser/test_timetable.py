@@ -1,6 +1,6 @@
 """A week written in the real interface: by mouse, by keyboard alone, by table; undone and done again; told why."""
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import FloatRect, Locator, Page, expect
 
 from tests.browser.test_whole_job import Browsing
 
@@ -39,16 +39,21 @@ class Weeks(Browsing):
     def place(self, minute: int, share: float = 0.5) -> tuple[float, float]:
         """Return the page's px of a minute in the first zone's lane."""
         strip = self.page.locator("#strip-day")
-        box = strip.bounding_box()
-        assert box is not None
+        box = self.box_of(strip)
         left, plot, length = (float(strip.get_attribute(f"data-{n}") or 0) for n in ("left", "plot", "length"))
         return box["x"] + left + minute / length * plot, box["y"] + 24 + 72 * share
 
+    def box_of(self, part: Locator) -> FloatRect:
+        """Return where a part lies; one that is drawn anew while it is measured is measured again."""
+        for _ in range(50):
+            box = part.bounding_box()
+            if box is not None:
+                return box
+        raise AssertionError("the part is not shown")
+
     def drag_edge(self, number: int, to_min: int) -> None:
         """Drag a block's edge to a minute."""
-        handle = self.page.locator(".wm-hnd-edge").nth(number)
-        box = handle.bounding_box()
-        assert box is not None
+        box = self.box_of(self.page.locator(".wm-hnd-edge").nth(number))
         x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
         self.page.mouse.move(x, y)
         self.page.mouse.down()

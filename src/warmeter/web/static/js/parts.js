@@ -100,6 +100,10 @@
     });
   }
 
+  async function unheld() {
+    while (release) await released;
+  }
+
   async function post(edit) {
     const { path, fields, mine } = edit;
     const body = new URLSearchParams({ ...fields, base: live().dataset.base });
@@ -112,7 +116,7 @@
         const redo = document.getElementById("redo-form");
         if (redo) redo.remove();
         // What is being dragged is not drawn anew under the hand.
-        await released;
+        await unheld();
         if (mine === number) { notice(""); display(html); }
         return;
       }
@@ -131,7 +135,7 @@
     const base = live().dataset.base;
     const answer = await fetch(address(part().dataset.page), { headers: headers() });
     const html = await answer.text();
-    await released;
+    await unheld();
     if (mine === number && answer.ok) { display(html); if (document.getElementById("save-mine")) live().dataset.base = base; }
   }
 
@@ -245,7 +249,7 @@
   });
   for (const name of ["pointerup", "pointercancel"]) {
     // After those who hear it have sent what was dragged.
-    document.addEventListener(name, () => setTimeout(() => { if (release) release(); release = null; }), true);
+    document.addEventListener(name, () => { const mine = release; release = null; if (mine) setTimeout(mine); }, true);
   }
   document.addEventListener("keydown", (event) => {
     isPointing = false;
