@@ -47,7 +47,6 @@ class Rules(Browsing):
         self.expect_saved("Kitchen opened begun, suspended")
         page.click("#b-1-watch-0-0-of")
         page.locator("#fill").select_option(label="Kitchen window")
-        page.click("#keep-blank")
         expect(page.locator("#b-1-watch-0-0-of")).to_have_text("Kitchen window")
         page.click("#b-1-then-0-targets")
         page.locator(".wm-fillmany").get_by_label("Kitchen").check()

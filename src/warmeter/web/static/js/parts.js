@@ -6,6 +6,8 @@
   let number = 0;
   let turn = Promise.resolve();
   const waiting = [];
+  // The newest revision that this page was told.
+  let latest = "";
   // Edits that met another window's: kept until one chooses whose is saved.
   let refused = [];
   // Not drawn because somebody was typing: made up for when the field is left.
@@ -83,6 +85,7 @@
   // Bases of the page's forms follow what was saved, whether its answer is drawn or not.
   function follow(revision) {
     if (!revision) return;
+    latest = revision;
     if (live()) live().dataset.base = revision;
     document.querySelectorAll("#undo-form input[name=base], #redo-form input[name=base]").forEach((each) => { each.value = revision; });
   }
@@ -152,17 +155,17 @@
     const other = form.id === "undo-form" ? "redo" : "undo";
     if (!document.getElementById(`${other}-form`)) addStep(other, form.action.split("/").at(-2), form.elements.base.value);
     return inTurn(async () => {
-      const body = new URLSearchParams({ base: form.elements.base.value });
+      const body = new URLSearchParams({ base: latest || form.elements.base.value });
       let told = "";
       try {
         const answer = await fetch(form.action, { method: "POST", headers: headers(), body });
-        if (answer.status === 409) { form.submit(); return; }
+        if (answer.status === 409) { document.body.append(form); form.submit(); return; }
         if (answer.ok) follow(answer.headers.get("X-Revision")); else told = await answer.text();
       } catch (error) {
         told = SILENT;
       }
       steps -= 1;
-      if (!steps && told !== SILENT) await renew();
+      if (!steps && told !== SILENT) await renew().catch(() => { told = SILENT; });
       if (told) notice(told);
     });
   }
