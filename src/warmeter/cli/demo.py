@@ -24,19 +24,19 @@ from warmeter.web.app import create_app
 
 def run(options: argparse.Namespace) -> int:
     """Start, serve until Ctrl-C or SIGTERM, and stop."""
-    try:
-        with ExitStack() as held:
+    with ExitStack() as held:
+        try:
             listening = _held_and_listening(options, held)
             if options.fresh and not _make_fresh(options.data_dir, is_sure=options.yes):
                 return 1
             server = PrivateServer(options.data_dir)
             server.start()
-            held.callback(server.stop)
-            _serve(server, options, listening)
-    except (DatabaseError, OSError, ValueError) as error:
-        print(f"Warmeter did not start. {error}", file=sys.stderr)
-        return 2
-    print("Stopped. Everything is kept in", options.data_dir)
+        except (DatabaseError, OSError, ValueError) as error:
+            print(f"Warmeter did not start. {error}", file=sys.stderr)
+            return 2
+        held.callback(print, "Stopped. Everything is kept in", options.data_dir)
+        held.callback(server.stop)
+        _serve(server, options, listening)
     return 0
 
 

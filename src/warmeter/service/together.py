@@ -87,6 +87,6 @@ def temperatures_beside(
         beside = beside_c(walls, run, compiled.room_ids)
         if rooms[key].is_learnt:
             own = run.fabric_c[compiled.room_ids.index(key)]
-            beside = own + (beside - own) - float((beside - own).mean())
+            beside = beside - float((beside - own).mean())
         found[key] = hourly_c(beside, 60 // step_min)
     return found

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from sqlalchemy import Engine, insert, select, update
+from sqlalchemy import ColumnElement, Connection, Engine, and_, insert, select, true, update
 from sqlalchemy.dialects.mysql import insert as upsert
 
 from warmeter.core.thermal.learnt import RoomFit
@@ -32,6 +32,19 @@ class Job:
     def is_over(self) -> bool:
         """Whether nothing more will come of it."""
         return self.state in ("done", "failed", "stopped")
+
+
+def _settle_cut_off(connection: Connection, cut_off: ColumnElement[bool]) -> None:
+    """Stop, of jobs that were cut off, those asked to; fail those begun too often; queue the others."""
+    for also, values in (
+        (JOB.c.is_stop_asked == 1, {"state": "stopped", "sentence": "Stopped by you; nothing was changed"}),
+        (
+            JOB.c.attempts >= MOST_ATTEMPTS,
+            {"state": "failed", "sentence": "Cut off three times; start it again by hand"},
+        ),
+        (true(), {"state": "queued", "percent": 0}),
+    ):
+        connection.execute(update(JOB).where(cut_off, also).values(**values))
 
 
 class WorkStore:
@@ -111,12 +124,7 @@ class WorkStore:
     def requeue_interrupted(self) -> list[int]:
         """Return jobs to run again after a kill; those begun too often have failed."""
         with self._engine.begin() as connection:
-            connection.execute(
-                update(JOB)
-                .where(JOB.c.state == "running", JOB.c.attempts >= MOST_ATTEMPTS)
-                .values(state="failed", sentence="Cut off three times; start it again by hand")
-            )
-            connection.execute(update(JOB).where(JOB.c.state == "running").values(state="queued", percent=0))
+            _settle_cut_off(connection, JOB.c.state == "running")
             return list(
                 connection.execute(select(JOB.c.id).where(JOB.c.state == "queued").order_by(JOB.c.id)).scalars()
             )
@@ -125,17 +133,7 @@ class WorkStore:
         """Return whether a job that was cut off is to run again: not one begun too often, over, or asked to stop."""
         mine = JOB.c.id == job_id
         with self._engine.begin() as connection:
-            connection.execute(
-                update(JOB)
-                .where(mine, JOB.c.state == "running", JOB.c.is_stop_asked == 1)
-                .values(state="stopped", sentence="Stopped by you; nothing was changed")
-            )
-            connection.execute(
-                update(JOB)
-                .where(mine, JOB.c.state == "running", JOB.c.attempts >= MOST_ATTEMPTS)
-                .values(state="failed", sentence="Cut off three times; start it again by hand")
-            )
-            connection.execute(update(JOB).where(mine, JOB.c.state == "running").values(state="queued", percent=0))
+            _settle_cut_off(connection, and_(mine, JOB.c.state == "running"))
             return connection.execute(select(JOB.c.state).where(mine)).scalar() == "queued"
 
     def begin(self, job_id: int) -> None:

@@ -149,25 +149,8 @@ def _season(  # type: ignore[no-untyped-def]
         start = max(start, earliest)
         for k in range(start, due):
             asked[k] = max(asked[k], asked[due])
-        _controlled(
-            state,
-            now,
-            then,
-            outdoor,
-            gain,
-            beside,
-            asked,
-            limit,
-            full_w,
-            0.0,
-            band,
-            min_on,
-            min_off,
-            start,
-            due,
-            states,
-            heat,
-        )
+        # The next stretch runs from there again, with the warm-up in it.
+        fresh = start
 
 
 def season_run(step: Step, drive: SeasonDrive, control: OnOff) -> SeasonRun:

@@ -111,7 +111,9 @@
     const { path, fields, mine } = edit;
     const body = new URLSearchParams({ ...fields, base: live().dataset.base });
     try {
-      const answer = await fetch(address(path), { method: "POST", headers: headers(), body, keepalive: true });
+      // A page that is closed meanwhile still sends it; browsers take that for small bodies only.
+      const keepalive = body.toString().length < 60000;
+      const answer = await fetch(address(path), { method: "POST", headers: headers(), body, keepalive });
       const html = await answer.text();
       if (answer.ok) {
         const revision = /data-revision="(\d+)"/.exec(html);
