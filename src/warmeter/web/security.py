@@ -49,7 +49,7 @@ def refusal(request: Request) -> Refusal | None:
         return Refusal(411, "How large this is was not told, so nothing was done.", "Send it with its length.")
     if len(length) > MOST_DIGITS or int(length) > limit + WRAPPING_BYTES:
         why = f"This is larger than the {size_told(limit)} that are taken here at once, so nothing was done."
-        return Refusal(413, why, "Go back and send a smaller one, or in parts.")
+        return Refusal(413, why, "Go back and send a smaller one.")
     return None
 
 
