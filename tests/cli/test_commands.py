@@ -156,7 +156,7 @@ class Kill(WithFolder):
             "    if len(calls) == 2: os.kill(os.getpid(), 9)\n"
             "    return counts\n"
             "readings.ReadingStore._merge = dying\n"
-            "logs.take(bench, 'home1', 1, upload, logs.guessed_plan(bench, small_home(), upload), Person('Ann'))\n",
+            "logs.take(bench, 'home1', upload, logs.guessed_plan(bench, small_home(), upload), Person('Ann'))\n",
             encoding="utf-8",
         )
         server = PrivateServer(data)

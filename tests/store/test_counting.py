@@ -20,9 +20,9 @@ class Counted(unittest.TestCase):
         self.bench = fresh_bench()
         sensors = tuple(Device(id=f"s{k}", name=f"Sensor {k}", kind="air_sensor", room_id="study") for k in (1, 2))
         editing.create_home(self.bench, replace(small_home(), devices=sensors), ANN)
-        home, base = self.bench.homes.load("home1")
+        home, _ = self.bench.homes.load("home1")
         upload = logs.keep_upload(self.bench, "x.csv", [room_csv(2).encode()])
-        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
         self.home = self.bench.homes.load("home1")[0]
         self.last = float(room_csv(2).splitlines()[-1].split(",")[1])
 

@@ -23,9 +23,9 @@ class Worked(unittest.TestCase):
         bench = cls.bench = fresh_bench()
         editing.create_home(bench, small_home(), ANN)
         for text in (room_csv(7), machine_csv(5)):
-            home, base = bench.homes.load("home1")
+            home, _ = bench.homes.load("home1")
             upload = logs.keep_upload(bench, "x.csv", [text.encode()])
-            logs.take(bench, "home1", base, upload, logs.guessed_plan(bench, home, upload), ANN)
+            logs.take(bench, "home1", upload, logs.guessed_plan(bench, home, upload), ANN)
         run_job(bench, bench.work.enqueue("home1", "fit", "study", 3, 0))
         home, revision = bench.homes.load("home1")
         cls.outlook = day_outlook(bench, home, revision, TOMORROW)

@@ -14,7 +14,7 @@ from warmeter.core.home.document import Home
 from warmeter.service import editing, logs
 from warmeter.service.workbench import Person
 from warmeter.store.engine import migrate
-from warmeter.store.homes import FOLD_MS, Change, HomeNotFound, NothingToUndo, RevisionConflict
+from warmeter.store.homes import FOLD_MS, Change, HomeNotFound, HomeStore, NothingToUndo, RevisionConflict
 
 ANN, BEN = Person("Ann", "w1"), Person("Ben", "w2")
 
@@ -119,7 +119,7 @@ class Imports(unittest.TestCase):
     def take(self, content: str, name: str = "log.csv"):  # type: ignore[no-untyped-def]
         upload = logs.keep_upload(self.bench, name, [content.encode()])
         plan = logs.guessed_plan(self.bench, self.home, upload)
-        return logs.take(self.bench, "home1", self.bench.homes.load("home1")[1], upload, plan, ANN)
+        return logs.take(self.bench, "home1", upload, plan, ANN)
 
     def values(self) -> dict[str, list[float]]:
         return {
@@ -158,11 +158,11 @@ class Imports(unittest.TestCase):
         self.take("\n".join([lines[0], *lines[1:100]]))
         before = self.values()
         second = self.take("\n".join([lines[0], *lines[50:]]))
-        removed = logs.take_back(self.bench, "home1", second.import_id, 3, BEN)
+        removed = logs.take_back(self.bench, "home1", second.import_id, BEN)
         self.assertEqual(removed, second.added)
         self.assertEqual(self.values(), before)
         with self.assertRaises(ValueError):
-            logs.take_back(self.bench, "home1", second.import_id, 4, BEN)
+            logs.take_back(self.bench, "home1", second.import_id, BEN)
 
     def test_undo_takes_an_import_back(self) -> None:
         self.take(room_csv(1))
@@ -170,11 +170,49 @@ class Imports(unittest.TestCase):
         self.assertEqual(self.values(), {})
         self.assertTrue(self.bench.readings.imports("home1")[0].is_taken_back)
 
+    def test_an_import_that_was_undone_is_done_again(self) -> None:
+        self.take(room_csv(1))
+        before = self.values()
+        editing.undo(self.bench, "home1", 2, BEN)
+        editing.redo(self.bench, "home1", 3, BEN)
+        self.assertEqual(self.values(), before)
+        editing.undo(self.bench, "home1", 4, BEN)
+        self.assertEqual(self.values(), {})
+        editing.redo(self.bench, "home1", 5, BEN)
+        self.assertEqual(self.values(), before)
+        with self.assertRaisesRegex(ValueError, "not taken back"):
+            logs.bring_back(self.bench, "home1", self.bench.readings.imports("home1")[0].id, BEN)
+
+    def test_what_came_meanwhile_stays_when_an_import_is_brought_back(self) -> None:
+        first = self.take("time,Study °C\n2026-01-05 00:00,20.1\n2026-01-05 00:10,20.2\n")
+        logs.take_back(self.bench, "home1", first.import_id, BEN)
+        self.take("time,Study °C\n2026-01-05 00:10,25.0\n2026-01-05 00:20,25.0\n")
+        merged = logs.bring_back(self.bench, "home1", first.import_id, BEN)
+        self.assertEqual((merged.added, merged.different), (1, 1))
+        self.assertEqual(self.values()["room_temperature"], [20.1, 25.0, 25.0])
+
+    def test_an_import_taken_back_from_below_leaves_the_edits_above_it(self) -> None:
+        first = self.take(room_csv(1))
+        renamed = editing.edit_home(self.bench, "home1", 2, ANN, "Renamed", lambda home: replace(home, name="New"))
+        logs.take_back(self.bench, "home1", first.import_id, BEN)
+        self.assertEqual(self.bench.homes.load("home1")[0].name, "New")
+        editing.undo(self.bench, "home1", renamed + 1, BEN)
+        self.assertEqual(self.bench.homes.load("home1")[0].name, self.home.name)
+        editing.redo(self.bench, "home1", renamed + 2, BEN)
+        self.assertEqual((self.bench.homes.load("home1")[0].name, self.values()), ("New", {}))
+
+    def test_an_edit_made_before_an_import_ended_is_saved_on_top_of_it(self) -> None:
+        self.take(room_csv(1))
+        saved = editing.edit_home(self.bench, "home1", 1, ANN, "Renamed", lambda home: replace(home, name="New"))
+        self.assertEqual((saved, self.bench.homes.load("home1")[0].name), (3, "New"))
+        with self.assertRaises(RevisionConflict):
+            editing.edit_home(self.bench, "home1", 1, BEN, "Renamed", lambda home: replace(home, name="Other"))
+
     def test_none_or_all_of_it_when_the_last_step_fails(self) -> None:
         upload = logs.keep_upload(self.bench, "log.csv", [room_csv(2).encode()])
         plan = logs.guessed_plan(self.bench, self.home, upload)
-        with self.assertRaises(RevisionConflict):
-            logs.take(self.bench, "home1", 99, upload, plan, ANN)
+        with mock.patch.object(HomeStore, "save", side_effect=RevisionConflict(1)), self.assertRaises(RevisionConflict):
+            logs.take(self.bench, "home1", upload, plan, ANN)
         self.assertEqual(self.values(), {})
         self.assertEqual(self.bench.readings.imports("home1"), [])
         self.assertEqual(logs.find_upload(self.bench, upload.token).digest, upload.digest, "the file still waits")

@@ -39,14 +39,14 @@ class Motion(unittest.TestCase):
     def read_in(self, use: RoomUse) -> Home:
         self.bench = fresh_bench()
         editing.create_home(self.bench, self.home(use), ANN)
-        home, base = self.bench.homes.load("home1")
+        home, _ = self.bench.homes.load("home1")
         upload = logs.keep_upload(self.bench, "motion.csv", [CSV.encode()])
         plan = logs.guessed_plan(self.bench, home, upload)
         columns = tuple(
             replace(c, quantity="is_moving", unit="1", kind="held", stamp="instant", subject="motion")
             for c in plan.columns
         )
-        logs.take(self.bench, "home1", base, upload, replace(plan, columns=columns), ANN)
+        logs.take(self.bench, "home1", upload, replace(plan, columns=columns), ANN)
         return self.bench.homes.load("home1")[0]
 
     def test_a_kitchen_is_empty_ten_minutes_after_the_last_motion(self) -> None:

@@ -43,9 +43,9 @@ class WithHome(unittest.TestCase):
         return self.bench.homes.load("home1")
 
     def read_in(self, text: str) -> None:
-        home, base = self.home()
+        home, _ = self.home()
         upload = logs.keep_upload(self.bench, "x.csv", [text.encode()])
-        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
 
     def outlook(self, on: date = TOMORROW, typed: TypedWeather | None = None, home: Home | None = None) -> DayOutlook:
         stored, revision = self.home()

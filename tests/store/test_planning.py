@@ -191,7 +191,7 @@ class SensorReadings(unittest.TestCase):
             plan.columns[0], quantity="room_temperature", unit="°C", kind="instant", stamp="instant", subject=sensor.id
         )
         upload = keep_upload(bench, "den.csv", ["\n".join(lines).encode()])
-        take(bench, "drawn", 1, upload, replace(plan, columns=(column,)), ANN)
+        take(bench, "drawn", upload, replace(plan, columns=(column,)), ANN)
         series = room_series(bench, home, "room_temperature", "den")
         self.assertEqual(len(series), 1)
         at = bench.readings.readings(series[0].id).at_ms

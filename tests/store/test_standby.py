@@ -129,9 +129,9 @@ class AYear(unittest.TestCase):
 
     def take(self, content: str) -> None:
         """Read in a log as guessed."""
-        home, base = self.bench.homes.load("home1")
+        home, _ = self.bench.homes.load("home1")
         upload = logs.keep_upload(self.bench, "x.csv", [content.encode()])
-        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
 
     def found(self) -> HomeStandby:
         """Return what the home draws at rest."""

@@ -202,13 +202,6 @@ class Stored(unittest.TestCase):
         with self.assertRaises(HomeNotFound):
             self.bench.homes.set_name("home1", 99, "x")
 
-    def test_an_import_taken_back_does_not_come_back_by_redo(self) -> None:
-        upload = logs.keep_upload(self.bench, "x.csv", [room_csv(2).encode()])
-        logs.take(self.bench, "home1", 1, upload, logs.guessed_plan(self.bench, self.home(), upload), ANN)
-        editing.undo(self.bench, "home1", 2, ANN)
-        with self.assertRaisesRegex(HomeError, "reading their file in again"):
-            editing.redo(self.bench, "home1", 3, ANN)
-
     def test_a_change_by_hand_is_an_event_that_decides_until_it_ends(self) -> None:
         home = self.home()
         at = LONDON.instant(MONDAY, 600)
@@ -314,7 +307,7 @@ class Stored(unittest.TestCase):
 
     def test_a_season_week_agrees_with_the_week_of_the_strip(self) -> None:
         upload = logs.keep_upload(self.bench, "x.csv", [room_csv(7).encode()])
-        logs.take(self.bench, "home1", 1, upload, logs.guessed_plan(self.bench, self.home(), upload), ANN)
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, self.home(), upload), ANN)
         home, revision = self.bench.homes.load("home1")
         first = date(2026, 1, 6)
         asked = comparing.Asked(variants=("now", "hold"), first=first, last=date(2026, 1, 10))
@@ -417,7 +410,7 @@ class Damp(unittest.TestCase):
         upload = logs.keep_upload(bench, "damp.csv", ["\n".join(lines).encode()])
         plan = logs.guessed_plan(bench, home, upload)
         self.assertIn("relative_humidity", [c.quantity for c in plan.columns])
-        logs.take(bench, home.id, 1, upload, plan, ANN)
+        logs.take(bench, home.id, upload, plan, ANN)
         limits = damp_limits(bench, home)
         zone = home.zone_of_room(home.rooms[0].id)
         assert zone is not None
@@ -438,7 +431,7 @@ class Years(unittest.TestCase):
         south = replace(home, place=replace(home.place, latitude_deg=-33.0))
         self.assertEqual(year_around(south, MONDAY), (date(2026, 1, 1), 365))
         upload = logs.keep_upload(bench, "x.csv", [room_csv(3).encode()])
-        logs.take(bench, "home1", 1, upload, logs.guessed_plan(bench, home, upload), ANN)
+        logs.take(bench, "home1", upload, logs.guessed_plan(bench, home, upload), ANN)
         means = daily_means_c(bench, home, date(2026, 1, 1), 31)
         self.assertEqual(np.flatnonzero(~np.isnan(means)).tolist(), [4, 5, 6])
 

@@ -88,7 +88,7 @@ class Jobs(unittest.TestCase):
 
     def test_a_fit_comes_back_as_it_was_stored(self) -> None:
         upload = logs.keep_upload(self.bench, "log.csv", [room_csv(7).encode()])
-        logs.take(self.bench, "home1", 1, upload, logs.guessed_plan(self.bench, small_home(), upload), ANN)
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, small_home(), upload), ANN)
         job_id = self.bench.work.enqueue("home1", "fit", "study", 2, 0)
         run_job(self.bench, job_id)
         self.assertEqual(self.state(job_id), "done")
@@ -97,5 +97,5 @@ class Jobs(unittest.TestCase):
         self.assertEqual(stored.fit.fitted_c.size, 7 * 144)
         self.assertTrue(np.isfinite(stored.fit.fitted_c).all())
         self.assertAlmostEqual(stored.fit.loss_w_k.value, 46.0, delta=8.0)
-        logs.take_back(self.bench, "home1", self.bench.readings.imports("home1")[0].id, 2, ANN)
+        logs.take_back(self.bench, "home1", self.bench.readings.imports("home1")[0].id, ANN)
         self.assertEqual(self.bench.work.fits("home1"), {}, "a fit does not outlive its readings")

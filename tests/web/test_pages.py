@@ -71,8 +71,8 @@ class Case(unittest.TestCase):
         """Read in a room's and a machine's log."""
         for name, content in (("room.csv", self.room_log), ("machine.csv", self.machine_log)):
             upload = logs.keep_upload(self.bench, name, [content.encode()])
-            home, base = self.bench.homes.load("home1")
-            logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+            home, _ = self.bench.homes.load("home1")
+            logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
 
     def get(self, path: str, status: int = 200) -> Elements:
         """Return a page's elements."""
@@ -171,7 +171,7 @@ class Markup(Case):
         lines = self.room_log.replace("Study ", "").splitlines()
         upload = logs.keep_upload(self.bench, "<img src=x>.csv", ["\n".join(lines).encode()])
         plan = logs.guessed_plan(self.bench, self.home(), upload)
-        logs.take(self.bench, "home1", 1, upload, plan, Person("<i>Eve</i>"))
+        logs.take(self.bench, "home1", upload, plan, Person("<i>Eve</i>"))
         for path in AllRoutes.PAGES:
             if path.endswith("json"):
                 continue
@@ -551,7 +551,7 @@ class Results(Case):
         plan = logs.guessed_plan(self.bench, small_home(), upload)
         heat = next(c for c in plan.columns if c.quantity == "heat_w")
         plan = logs.changed_plan(plan, {plan.columns.index(heat): replace(heat, quantity="heat_relative", unit="1")})
-        logs.take(self.bench, "home1", 1, upload, plan, ANN)
+        logs.take(self.bench, "home1", upload, plan, ANN)
         self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"})
         page = self.client.get("/homes/home1/warmup").text
         self.assertIn("unit of this heat is not known", page)

@@ -91,8 +91,8 @@ class WithRules(Case):
         super().setUp()
         self.with_logs()
         upload = logs.keep_upload(self.bench, "window.csv", [events_csv().encode()])
-        home, base = self.bench.homes.load("home1")
-        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        home, _ = self.bench.homes.load("home1")
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
 
     def act(self, act: str, status: int = 200, **fields: str) -> Elements:
         """Do an act as the page's script does and return the redrawn part."""
@@ -202,6 +202,7 @@ class Writing(WithRules):
         self.act("start", 422, rule="", starter="leak", school="tell", place="win")
 
     def test_another_window_saved_meanwhile_is_told(self) -> None:
+        self.act("fill", rule="opening", blank="for", value="2 min")
         answer = self.client.post(
             f"{PAGE}/fill",
             data={"base": "1", "rule": "opening", "blank": "for", "value": "1 min"},
@@ -282,8 +283,8 @@ class Finding(WithRules):
         for k in range(31):  # it chatters for four minutes, then stays shut
             lines.append(f"{from_ms(day + k * 8_000):%Y-%m-%d %H:%M:%S},{'open' if k % 2 else 'closed'}")
         upload = logs.keep_upload(self.bench, "bounce.csv", ["\n".join(lines).encode()])
-        home, base = self.bench.homes.load("home1")
-        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        home, _ = self.bench.homes.load("home1")
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
         page = self.text(self.get(f"{PAGE}?rule=opening"))
         self.assertIn("It waits 3 min: an opening of less than 232 s would fire it.", page)
         self.assertIn("In the log it bounces for up to 232 s.", page)

@@ -243,9 +243,9 @@ class Questions(WithMachine):
 class Witnesses(WithMachine):
     def read_in(self, text: str) -> None:
         """Read in a log as guessed."""
-        home, base = self.bench.homes.load("home1")
+        home, _ = self.bench.homes.load("home1")
         upload = logs.keep_upload(self.bench, "x.csv", [text.encode()])
-        logs.take(self.bench, "home1", base, upload, logs.guessed_plan(self.bench, home, upload), Person("Ann"))
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), Person("Ann"))
 
     def test_a_vibration_sensor_is_tuned_too_and_the_better_witness_named(self) -> None:
         record = self.record()

@@ -37,7 +37,7 @@ class WarmUp(Case):
         editing.undo(self.bench, "home1", base + 1, ANN)
         short = "\n".join(self.room_log.splitlines()[:40])
         upload = logs.keep_upload(self.bench, "short.csv", [short.encode()])
-        logs.take(self.bench, "home1", base + 2, upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
         page = self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"}).text
         self.assertIn("at least 48 h", page)
 
@@ -103,7 +103,7 @@ class Importing(Case):
             "c2_kind": "instant",
             "c2_subject": "study",
         }
-        self.client.post(f"{path}/take", data={"base": "1", **self.FIELDS, **mapped})
+        self.client.post(f"{path}/take", data=self.FIELDS | mapped)
         found = {s.record.quantity: s.record for s in self.bench.readings.series("home1")}
         self.assertEqual(found["room_temperature"].subject, "study")
         power = found["electric_w"]
@@ -112,29 +112,28 @@ class Importing(Case):
     def test_an_energy_unit_becomes_a_sum(self) -> None:
         path = self.path(self.room_log)
         mapped = {"c2_quantity": "heat_w", "c2_unit": "Wh", "c2_kind": "mean", "c2_stamp": "end", "c2_subject": "study"}
-        self.client.post(f"{path}/take", data={"base": "1", **self.FIELDS, **mapped})
+        self.client.post(f"{path}/take", data=self.FIELDS | mapped)
         heat = next(s.record for s in self.bench.readings.series("home1") if s.record.quantity == "heat_w")
         self.assertEqual((heat.kind, heat.stamp, heat.unit), ("sum", "end", "Wh"))
 
     def test_a_file_is_taken_once_and_then_waits_no_more(self) -> None:
         path = self.path(self.room_log)
-        self.client.post(f"{path}/take", data={"base": "1", **self.FIELDS})
+        self.client.post(f"{path}/take", data=self.FIELDS)
         self.assertEqual(self.bench.homes.load("home1")[1], 2)
-        answer = self.client.post(f"{path}/take", data={"base": "2", **self.FIELDS})
+        answer = self.client.post(f"{path}/take", data=self.FIELDS)
         self.assertEqual(answer.status_code, 422)
         self.assertIn("choose it again", answer.text)
 
-    def test_taking_on_an_old_revision_is_told_and_the_file_still_waits(self) -> None:
+    def test_what_was_edited_while_a_file_waited_stays_when_it_is_taken(self) -> None:
         path = self.path(self.room_log)
         self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating": "19"})
-        answer = self.client.post(f"{path}/take", data={"base": "1", **self.FIELDS})
-        self.assertEqual(answer.status_code, 409)
-        self.assertEqual(self.bench.readings.series("home1"), [])
-        self.get(path)
+        answer = self.client.post(f"{path}/take", data=self.FIELDS)
+        self.assertIn("readings taken", answer.text)
+        self.assertEqual(self.bench.homes.load("home1")[0].level("in-use").heating_c, 19.0)
 
     def test_the_same_file_again_says_that_nothing_was_added(self) -> None:
-        for base in ("1", "2"):
-            answer = self.client.post(f"{self.path(self.room_log)}/take", data={"base": base, **self.FIELDS})
+        for _ in range(2):
+            answer = self.client.post(f"{self.path(self.room_log)}/take", data=self.FIELDS)
         self.assertIn("nothing was added", answer.text)
 
     def test_a_repeated_hour_asks_on_the_page_and_takes_what_was_chosen(self) -> None:
@@ -145,7 +144,7 @@ class Importing(Case):
         self.assertIn("Choose which coming of the repeated hour", self.client.get(path).text)
         chosen = {**self.FIELDS, "repeated_hour": "first"}
         self.assertNotIn("Choose which coming", self.client.post(path, data=chosen).text)
-        self.client.post(f"{path}/take", data={"base": "1", **chosen})
+        self.client.post(f"{path}/take", data=chosen)
         series = self.bench.readings.series("home1")[0]
         self.assertEqual(self.bench.readings.readings(series.id).value.size, 8)
 
@@ -159,11 +158,19 @@ class Importing(Case):
         self.assertIn("cannot be a room temperature", text)
 
     def test_an_import_is_taken_back_from_the_survey(self) -> None:
-        self.client.post(f"{self.path(self.room_log)}/take", data={"base": "1", **self.FIELDS})
+        self.client.post(f"{self.path(self.room_log)}/take", data=self.FIELDS)
         number = self.bench.readings.imports("home1")[0].id
-        answer = self.client.post(f"/homes/home1/imports/{number}/back", data={"base": "2"})
-        self.assertIn("3024 readings taken back", answer.text)
+        for path in ("/homes/home1/undo", f"/homes/home1/imports/{number}/back"):
+            asked = self.client.post(path, data={"base": "2"}) if "undo" in path else self.client.get(path)
+            self.assertIn("Take 3\u2009024 readings back?", asked.text)
+        self.assertEqual(len(self.bench.readings.series("home1")), 3, "asking takes nothing")
+        answer = self.client.post(f"/homes/home1/imports/{number}/back")
+        self.assertIn("3\u2009024 readings taken back", answer.text)
         self.assertEqual(self.bench.readings.series("home1"), [])
+        self.assertIn("is not there any more", self.client.post(f"/homes/home1/imports/{number}/back").text)
+        answer = self.client.post(f"/homes/home1/imports/{number}/again")
+        self.assertIn("3\u2009024 readings brought back", answer.text)
+        self.assertEqual(len(self.bench.readings.series("home1")), 3)
 
 
 class Records(Case):

@@ -99,7 +99,7 @@ def _take(path: str) -> tuple[float, float, float, float]:
             upload = logs.keep_upload(bench, "month.csv", iter(lambda: file.read(1 << 20), b""))
         plan = logs.guessed_plan(bench, home, upload)
         start = time.perf_counter()
-        memory = peak_over_idle_mb(lambda: logs.take(bench, home.id, 1, upload, plan, Person("bench")))
+        memory = peak_over_idle_mb(lambda: logs.take(bench, home.id, upload, plan, Person("bench")))
         return time.perf_counter() - start, memory, *_zooms(bench, home)
 
 

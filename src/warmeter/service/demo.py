@@ -59,8 +59,7 @@ def _read_in(bench: Workbench, home: Home, file_name: str, data: bytes, *, as_ha
     plan = guessed_plan(bench, home, upload)
     if as_hall:
         plan = _hall_plan(plan)
-    _, base = bench.homes.load(home.id)
-    take(bench, home.id, base, upload, plan, DEMO)
+    take(bench, home.id, upload, plan, DEMO)
 
 
 def _hall_plan(plan: Plan) -> Plan:

@@ -4,7 +4,6 @@ import secrets
 from collections.abc import Callable
 from dataclasses import replace
 
-from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.plant import Heater
@@ -12,6 +11,7 @@ from warmeter.core.home.presets import FIRST_DAY, FIRST_KINDS, FIRST_LEVELS
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.timetables import every_day
 from warmeter.core.home.zones import Level, Zone
+from warmeter.service import logs
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.homes import Change, NothingToUndo, Revision
 
@@ -90,6 +90,14 @@ def with_machine(home: Home, name: str) -> Home:
     return replace(home, appliances=(*home.appliances, Appliance(id=new_id(), name=name)))
 
 
+def next_undone(bench: Workbench, home_id: str) -> Revision:
+    """Return the change that an undo would take away; ``NothingToUndo`` if only the making of the home is left."""
+    done = bench.homes.history(home_id).done
+    if not done or done[-1].parent < 1:
+        raise NothingToUndo(home_id)
+    return done[-1]
+
+
 def undo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
     """Undo the newest change that stands; an import's readings are taken back.
 
@@ -102,10 +110,10 @@ def undo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
     RevisionConflict
         If another window saved meanwhile.
     """
-    done = bench.homes.history(home_id).done
-    if not done or done[-1].parent < 1:
-        raise NothingToUndo(home_id)
-    undone = done[-1]
+    undone = next_undone(bench, home_id)
+    if undone.import_id is not None:
+        logs.take_back(bench, home_id, undone.import_id, person)
+        return undone
     home, _ = bench.homes.load(home_id, undone.parent)
     change = Change(
         base=base,
@@ -114,10 +122,7 @@ def undo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
         at_ms=bench.now_ms(),
         undoes=undone.number,
     )
-    with bench.engine.begin() as connection:
-        if undone.import_id is not None:
-            bench.readings.take_back(home_id, undone.import_id, bench.now_ms(), connection)
-        bench.homes.save(home, change, connection)
+    bench.homes.save(home, change)
     return undone
 
 
@@ -130,8 +135,6 @@ def redo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
     ------
     NothingToUndo
         If nothing was undone, or something was changed since.
-    HomeError
-        If it is an import, whose file has to be read in again.
     RevisionConflict
         If another window saved meanwhile.
     """
@@ -140,7 +143,8 @@ def redo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
         raise NothingToUndo(home_id)
     back = next(r for r in bench.homes.revisions(home_id) if r.number == undone[-1].undoes)
     if back.import_id is not None:
-        raise HomeError("readings that were taken back come back by reading their file in again, under Survey")
+        logs.bring_back(bench, home_id, back.import_id, person)
+        return back
     home, _ = bench.homes.load(home_id, back.number)
     change = Change(
         base=base,

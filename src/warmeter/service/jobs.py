@@ -9,6 +9,7 @@ from warmeter.service.logs import run_import
 from warmeter.service.rule_tuning import run_sweep
 from warmeter.service.workbench import Workbench
 from warmeter.store.engine import DatabaseAway
+from warmeter.store.homes import HomeNotFound
 from warmeter.store.work import Job
 
 DONE = {"fit": "Fitted", "compare": "Compared"}
@@ -36,6 +37,8 @@ def run_job(bench: Workbench, job_id: int) -> None:
         bench.work.end(job_id, "stopped", STOPPED[job.kind])
     except WarmeterError as error:
         bench.work.end(job_id, "failed", str(error))
+    except HomeNotFound:
+        bench.work.end(job_id, "failed", "This home was taken away meanwhile; nothing was changed")
     except DatabaseAway:
         raise
     except Exception as error:

@@ -11,6 +11,7 @@ from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
 from pydantic import TypeAdapter
+from sqlalchemy import Connection
 
 from warmeter.core.errors import ReadingError
 from warmeter.core.home.devices import Device
@@ -22,8 +23,9 @@ from warmeter.core.readings.logtable import read, within_bounds
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.limits import LINE_BYTES, LOG_BYTES, LOG_LINES, LOG_TOLD, size_told
 from warmeter.service.workbench import Person, Workbench
+from warmeter.store.engine import in_transaction
 from warmeter.store.homes import Change
-from warmeter.store.readings import ImportSource, Merged
+from warmeter.store.readings import ImportLine, ImportSource, Merged
 from warmeter.store.work import Job
 
 GUESS_LINES = 200
@@ -209,13 +211,12 @@ def preview(bench: Workbench, home: Home, upload: Upload, plan: Plan) -> ReadLog
 def take(
     bench: Workbench,
     home_id: str,
-    base: int,
     upload: Upload,
     plan: Plan,
     person: Person,
     progress: Callable[[int], None] | None = None,
 ) -> Merged:
-    """Take a file whole, in one transaction, as a revision of the home.
+    """Take a file whole, in one transaction, as a revision of the home as it is by then.
 
     ``progress`` is told how many lines were read, and may raise to stop: nothing is kept then.
 
@@ -223,8 +224,8 @@ def take(
     ------
     ReadingError
         If nothing of it can be taken.
-    RevisionConflict
-        If another window saved meanwhile.
+    HomeNotFound
+        If the home was taken away meanwhile.
     """
     home, _ = bench.homes.load(home_id)
     if upload.is_espi:
@@ -243,17 +244,19 @@ def take(
         at_ms=at,
         plan=asdict(plan),
     )
-    with bench.engine.begin() as connection:
+
+    def merge(connection: Connection) -> Merged:
+        newest, base = bench.homes.locked(connection, home_id)
         merged = bench.readings.add(source, series, connection)
+        summary = f"Read in {merged.added} readings from {upload.file_name}"
+        change = Change(base=base, author=person.name, summary=summary, at_ms=at, import_id=merged.import_id)
         if merged.added:
-            summary = f"Read in {merged.added} readings from {upload.file_name}"
-            bench.homes.save(
-                home,
-                Change(base=base, author=person.name, summary=summary, at_ms=at, import_id=merged.import_id),
-                connection,
-            )
+            bench.homes.save(newest, change, connection)
         else:
             connection.rollback()
+        return merged
+
+    merged = in_transaction(bench.engine, merge)
     for suffix in ("csv", "json"):
         (bench.uploads / f"{upload.token}.{suffix}").unlink(missing_ok=True)
     return merged
@@ -278,33 +281,75 @@ def run_import(bench: Workbench, job: Job, progress: Callable[[float, str], None
         share = 0.9 * lines / max(upload.lines, 1)
         progress(share, f"Reading in {upload.file_name}: {lines:,} of {upload.lines:,} lines")
 
-    _, base = bench.homes.load(job.home_id)
-    merged = take(bench, job.home_id, base, upload, _PLAN.validate_python(asked["plan"]), Person(asked["author"]), tell)
+    merged = take(bench, job.home_id, upload, _PLAN.validate_python(asked["plan"]), Person(asked["author"]), tell)
     different = f"; {merged.different:,} differ from what was there, which is kept" if merged.different else ""
     return f"{merged.added:,} readings taken from {upload.file_name}, {merged.equal:,} were there already{different}"
 
 
-def take_back(bench: Workbench, home_id: str, import_id: int, base: int, person: Person) -> int:
-    """Take an import back; return how many readings went."""
-    home, _ = bench.homes.load(home_id)
-    line = next((i for i in bench.readings.imports(home_id) if i.id == import_id), None)
-    if line is None or line.is_taken_back:
-        raise ReadingError("this import is not there any more")
-    number = next(r.number for r in bench.homes.revisions(home_id) if r.import_id == import_id)
-    with bench.engine.begin() as connection:
-        removed = bench.readings.take_back(home_id, import_id, bench.now_ms(), connection)
-        bench.homes.save(
-            home,
-            Change(
-                base=base,
-                author=person.name,
-                summary=f"Taken back: readings from {line.file_name}",
-                at_ms=bench.now_ms(),
-                undoes=number,
-            ),
-            connection,
-        )
-    return removed
+def found_import(
+    bench: Workbench, home_id: str, import_id: int, connection: Connection | None = None, *, is_taken_back: bool = False
+) -> ImportLine:
+    """Return an import that stands, or one that was taken back.
+
+    Raises
+    ------
+    ReadingError
+        If there is none such.
+    """
+    for line in bench.readings.imports(home_id, connection):
+        if line.id == import_id and line.is_taken_back == is_taken_back:
+            return line
+    told = "is not taken back" if is_taken_back else "is not there any more"
+    raise ReadingError(f"this import {told}; look at the imports under Survey")
+
+
+def take_back(bench: Workbench, home_id: str, import_id: int, person: Person) -> int:
+    """Take an import back, so that it can be brought back; return how many readings went.
+
+    Raises
+    ------
+    ReadingError
+        If it does not stand.
+    """
+
+    def take(connection: Connection) -> int:
+        home, base = bench.homes.locked(connection, home_id)
+        line = found_import(bench, home_id, import_id, connection)
+        at = bench.now_ms()
+        removed = bench.readings.take_back(home_id, import_id, at, connection)
+        undoes = next(r.number for r in bench.homes.revisions(home_id, connection) if r.import_id == import_id)
+        summary = f"Taken back: {removed} readings from {line.file_name}"
+        change = Change(base=base, author=person.name, summary=summary, at_ms=at, undoes=undoes)
+        bench.homes.save(home, change, connection)
+        return removed
+
+    return in_transaction(bench.engine, take)
+
+
+def bring_back(bench: Workbench, home_id: str, import_id: int, person: Person) -> Merged:
+    """Bring an import back that was taken back; what came at the same times meanwhile is kept.
+
+    Raises
+    ------
+    ReadingError
+        If it was not taken back, or its readings were not kept (before they were, they went).
+    """
+
+    def bring(connection: Connection) -> Merged:
+        home, base = bench.homes.locked(connection, home_id)
+        line = found_import(bench, home_id, import_id, connection, is_taken_back=True)
+        merged = bench.readings.bring_back(home_id, import_id, connection)
+        if not merged.added + merged.equal + merged.different:
+            raise ReadingError(f"the readings of {line.file_name} were not kept; read the file in again")
+        revisions = bench.homes.revisions(home_id, connection)
+        read_in = next(r.number for r in revisions if r.import_id == import_id)
+        undoes = next(r.number for r in revisions if r.undoes == read_in)
+        summary = f"Brought back: {merged.added} readings from {line.file_name}"
+        change = Change(base=base, author=person.name, summary=summary, at_ms=bench.now_ms(), undoes=undoes)
+        bench.homes.save(home, change, connection)
+        return merged
+
+    return in_transaction(bench.engine, bring)
 
 
 def changed_plan(plan: Plan, columns: dict[int, Column], **settings: object) -> Plan:

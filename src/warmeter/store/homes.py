@@ -4,11 +4,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from pydantic import ValidationError
-from sqlalchemy import Connection, Engine, and_, delete, insert, select, update
+from sqlalchemy import Connection, Engine, and_, delete, func, insert, select, update
 from zstandard import ZstdError
 
 from warmeter.core.home.document import Home
 from warmeter.store.codec import home_from_packed, places_told, stored_home
+from warmeter.store.engine import in_transaction, reading
 from warmeter.store.tables import EVENT, HOME, REVISION
 
 FOLD_MS = 4000  # edits of one field by one window within this become one revision
@@ -90,8 +91,7 @@ class History:
 def history_of(newest_first: Sequence[Revision]) -> History:
     """Return a home's history from its revisions.
 
-    An undo takes the newest change away, the undo of an undo brings it back; any other change ends what can be
-    brought back.
+    An undo takes a change away, the undo of an undo brings it back; any other change ends what can be brought back.
     """
     by_number = {revision.number: revision for revision in newest_first}
     done: list[Revision] = []
@@ -100,13 +100,14 @@ def history_of(newest_first: Sequence[Revision]) -> History:
         if revision.undoes is None:
             done.append(revision)
             undone.clear()
-        elif done and revision.undoes == done[-1].number:
-            done.pop()
+            continue
+        target = by_number.get(revision.undoes)
+        if target in done:
+            done.remove(target)
             undone.append(revision)
-        elif undone and revision.undoes == undone[-1].number:
-            brought_back = by_number.get(undone.pop().undoes or 0)
-            if brought_back is not None:
-                done.append(brought_back)
+        elif target is not None and target.undoes in by_number:
+            undone = [each for each in undone if each is not target]
+            done.append(by_number[target.undoes])
     return History(tuple(done), tuple(undone))
 
 
@@ -117,6 +118,14 @@ def _why(error: Exception) -> str:
     if isinstance(error, ZstdError):
         return "its bytes are damaged"
     return str(error)
+
+
+def _opened(home_id: str, number: int, data: bytes) -> Home:
+    """Return a stored document's home; ``HomeUnreadable`` if it cannot be read."""
+    try:
+        return home_from_packed(data)
+    except (ValueError, ZstdError) as error:
+        raise HomeUnreadable(home_id, number, _why(error)) from error
 
 
 class HomeStore:
@@ -175,10 +184,7 @@ class HomeStore:
             If what is stored cannot be read.
         """
         data, found = self.stored(home_id, number)
-        try:
-            return home_from_packed(data), found
-        except (ValueError, ZstdError) as error:
-            raise HomeUnreadable(home_id, found, _why(error)) from error
+        return _opened(home_id, found, data), found
 
     def stored(self, home_id: str, number: int | None = None) -> tuple[bytes, int]:
         """Return a document as it is stored, and its revision's number; ``HomeNotFound`` if it is not there."""
@@ -193,8 +199,27 @@ class HomeStore:
             raise HomeNotFound(home_id)
         return data, int(wanted)
 
+    def locked(self, connection: Connection, home_id: str) -> tuple[Home, int]:
+        """Return a home and its revision number, nobody else changing what hangs on it until the transaction's end.
+
+        Raises
+        ------
+        HomeNotFound
+            If it is not there, or was taken away.
+        HomeUnreadable
+            If what is stored cannot be read.
+        """
+        here = select(HOME.c.revision).where(HOME.c.id == home_id, HOME.c.taken_away_ms.is_(None)).with_for_update()
+        revision = connection.execute(here).scalar()
+        data = connection.execute(
+            select(REVISION.c.document).where(REVISION.c.home_id == home_id, REVISION.c.number == revision)
+        ).scalar()
+        if revision is None or data is None:
+            raise HomeNotFound(home_id)
+        return _opened(home_id, int(revision), data), int(revision)
+
     def save(self, home: Home, change: Change, connection: Connection | None = None) -> int:
-        """Append a revision and return its number.
+        """Append a revision and return its number. Imports since the base, which leave the document, do not conflict.
 
         Raises
         ------
@@ -205,14 +230,13 @@ class HomeStore:
         """
         if connection is not None:
             return self._save(connection, home, change)
-        with self._engine.begin() as own:
-            return self._save(own, home, change)
+        return in_transaction(self._engine, lambda own: self._save(own, home, change))
 
     def _save(self, connection: Connection, home: Home, change: Change) -> int:
         current = connection.execute(select(HOME.c.revision).where(HOME.c.id == home.id).with_for_update()).scalar()
         if current is None:
             raise HomeNotFound(home.id)
-        if current != change.base:
+        if current != change.base and not self._has_only_imports_since(connection, home.id, int(current), change):
             raise RevisionConflict(int(current))
         number = int(current) + 1
         # A fold still moves the counter, so that a window that loaded the folded state is told.
@@ -220,6 +244,15 @@ class HomeStore:
         self._append(connection, home, number, change, parent=parent)
         connection.execute(update(HOME).where(HOME.c.id == home.id).values(revision=number, name=home.name))
         return number
+
+    def _has_only_imports_since(self, connection: Connection, home_id: str, current: int, change: Change) -> bool:
+        """Return whether an edit's base is older than the newest revision by imports alone."""
+        if change.undoes is not None:
+            return False
+        imports = select(func.count()).where(
+            REVISION.c.home_id == home_id, REVISION.c.number > change.base, REVISION.c.import_id.is_not(None)
+        )
+        return bool(connection.execute(imports).scalar() == current - change.base)
 
     def _folded_parent(self, connection: Connection, home_id: str, current: int, change: Change) -> int:
         """Return the parent: the current revision, or its own parent if the two are one edit."""
@@ -263,14 +296,12 @@ class HomeStore:
             )
         )
 
-    def revisions(self, home_id: str) -> list[Revision]:
+    def revisions(self, home_id: str, connection: Connection | None = None) -> list[Revision]:
         """Return all revisions, newest first."""
         wanted = [c for c in REVISION.c if c.name not in ("document", "fold", "home_id")]
-        with self._engine.connect() as connection:
-            rows = connection.execute(
-                select(*wanted).where(REVISION.c.home_id == home_id).order_by(REVISION.c.number.desc())
-            ).mappings()
-            return [Revision(**row) for row in rows]
+        query = select(*wanted).where(REVISION.c.home_id == home_id).order_by(REVISION.c.number.desc())
+        with reading(self._engine, connection) as at:
+            return [Revision(**row) for row in at.execute(query).mappings()]
 
     def history(self, home_id: str) -> History:
         """Return what can be undone and done again."""

@@ -14,7 +14,8 @@ from warmeter.core.readings.csvlog import TakenSeries
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.units import MS_PER_DAY
 from warmeter.store.codec import pack, unpack
-from warmeter.store.tables import CHUNK, FIT, IMPORT, SERIES
+from warmeter.store.engine import reading
+from warmeter.store.tables import CHUNK, FIT, IMPORT, SERIES, TAKEN_BACK
 
 _ROW = np.dtype([("at_ms", "<i8"), ("value", "<f8"), ("import_id", "<i4")])
 
@@ -127,7 +128,7 @@ class ReadingStore:
         return None if first is None else (int(first), int(last))
 
     def add(self, source: ImportSource, taken: tuple[TakenSeries, ...], connection: Connection) -> Merged:
-        """Merge an import's series into the chunks, within the caller's transaction."""
+        """Merge an import's series into the chunks, within the caller's transaction, which holds the home's row."""
         import_id = int(
             connection.execute(
                 insert(IMPORT).values(
@@ -184,7 +185,7 @@ class ReadingStore:
             fresh = np.zeros(int(inside.sum()), _ROW)
             fresh["at_ms"], fresh["value"], fresh["import_id"] = new.at_ms[inside], new.value[inside], import_id
             where = and_(CHUNK.c.series_id == series_id, CHUNK.c.day == int(day))
-            data = connection.execute(select(CHUNK.c.data).where(where).with_for_update()).scalar()
+            data = connection.execute(select(CHUNK.c.data).where(where)).scalar()
             old = _decode(data) if data is not None else np.zeros(0, _ROW)
             known = np.isin(fresh["at_ms"], old["at_ms"])
             at = np.searchsorted(old["at_ms"], fresh["at_ms"][known])
@@ -211,30 +212,48 @@ class ReadingStore:
             connection.execute(update(CHUNK).where(CHUNK.c.series_id == series_id, CHUNK.c.day == day).values(**values))
 
     def take_back(self, home_id: str, import_id: int, at_ms: int, connection: Connection) -> int:
-        """Remove exactly an import's values; return how many. Fits made with them go too."""
-        ids = select(SERIES.c.id).where(SERIES.c.home_id == home_id)
-        rows = connection.execute(select(CHUNK).where(CHUNK.c.series_id.in_(ids)).with_for_update()).all()
+        """Put exactly an import's values aside, within the caller's transaction, which holds the home's row.
+
+        Returns how many. Fits made with them go.
+        """
         removed = 0
-        for row in rows:
-            content = _decode(row.data)
-            kept = content[content["import_id"] != import_id]
-            if kept.size == content.size:
-                continue
-            removed += content.size - kept.size
-            if kept.size:
-                self._write(connection, row.series_id, row.day, kept, is_new=False)
-            else:
-                connection.execute(delete(CHUNK).where(CHUNK.c.series_id == row.series_id, CHUNK.c.day == row.day))
+        for series_id in connection.execute(select(SERIES.c.id).where(SERIES.c.home_id == home_id)).scalars().all():
+            chunks = select(CHUNK.c.day, CHUNK.c.data).where(CHUNK.c.series_id == series_id)
+            for row in connection.execute(chunks).all():
+                content = _decode(row.data)
+                is_mine = content["import_id"] == import_id
+                if not is_mine.any():
+                    continue
+                removed += int(is_mine.sum())
+                place = {"series_id": series_id, "day": row.day}
+                aside = pack(content[is_mine].tobytes())
+                connection.execute(insert(TAKEN_BACK).values(import_id=import_id, data=aside, **place))
+                if is_mine.all():
+                    connection.execute(delete(CHUNK).where(CHUNK.c.series_id == series_id, CHUNK.c.day == row.day))
+                else:
+                    self._write(connection, series_id, row.day, content[~is_mine], is_new=False)
         connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=at_ms))
         connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
         return removed
 
-    def imports(self, home_id: str) -> list[ImportLine]:
+    def bring_back(self, home_id: str, import_id: int, connection: Connection) -> Merged:
+        """Merge an import's values that were put aside, as ``add`` does. Fits made without them go."""
+        added = equal = different = 0
+        mine = TAKEN_BACK.c.import_id == import_id
+        for row in connection.execute(select(TAKEN_BACK).where(mine).order_by(TAKEN_BACK.c.series_id)).all():
+            rows = _decode(row.data)
+            counts = self._merge(connection, row.series_id, Readings(rows["at_ms"], rows["value"]), import_id)
+            added, equal, different = added + counts[0], equal + counts[1], different + counts[2]
+        connection.execute(delete(TAKEN_BACK).where(mine))
+        connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=None, added=added))
+        connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
+        return Merged(import_id=import_id, added=added, equal=equal, different=different)
+
+    def imports(self, home_id: str, connection: Connection | None = None) -> list[ImportLine]:
         """Return a home's imports, newest first."""
-        with self._engine.connect() as connection:
-            rows = connection.execute(
-                select(IMPORT).where(IMPORT.c.home_id == home_id).order_by(IMPORT.c.id.desc())
-            ).all()
+        query = select(IMPORT).where(IMPORT.c.home_id == home_id).order_by(IMPORT.c.id.desc())
+        with reading(self._engine, connection) as at:
+            rows = at.execute(query).all()
         return [
             ImportLine(
                 id=r.id,

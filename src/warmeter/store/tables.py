@@ -80,6 +80,14 @@ IMPORT = Table(
     Column("taken_back_ms", BigInteger),
     Column("plan", Text, nullable=False),
 )
+TAKEN_BACK = Table(
+    "reading_taken_back",
+    METADATA,
+    Column("import_id", Integer, ForeignKey("reading_import.id", ondelete="CASCADE"), primary_key=True),
+    Column("series_id", Integer, ForeignKey("series.id", ondelete="CASCADE"), primary_key=True),
+    Column("day", Integer, primary_key=True),
+    Column("data", _BLOB, nullable=False),
+)
 EVENT = Table(
     "event",
     METADATA,

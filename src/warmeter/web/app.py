@@ -17,7 +17,7 @@ from warmeter.core.errors import WarmeterError
 from warmeter.service.keeping import remove_old
 from warmeter.service.warmup_kernels import load_kernels
 from warmeter.service.workbench import Workbench
-from warmeter.store.engine import DatabaseAway
+from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
 from warmeter.web.homes import keeping_routes
 from warmeter.web.homes import routes as homes
@@ -112,6 +112,11 @@ def _handle_errors(app: FastAPI) -> None:
     @app.exception_handler(DatabaseAway)
     def database_away(request: Request, _: DatabaseAway) -> Response:
         return away_page(request)
+
+    @app.exception_handler(DatabaseBusy)
+    def database_busy(request: Request, _: DatabaseBusy) -> Response:
+        why = "Others were changing the same at the same time, and it did not get its turn."
+        return error_page(request, 503, "This was not done", why, "Nothing was changed. Send it again.")
 
     @app.exception_handler(WarmeterError)
     def refused(request: Request, error: WarmeterError) -> Response:

@@ -5,7 +5,7 @@ from datetime import date
 from typing import Annotated, Any
 
 import numpy as np
-from fastapi import APIRouter, Depends, Form, Request, UploadFile
+from fastapi import APIRouter, Depends, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from warmeter.core.errors import NotKnowable, ReadingError, WarmeterError
@@ -285,7 +285,7 @@ def take_log(request: Request, home_id: str, token: str, fields: Annotated[Field
         _, revision = bench.homes.load(home_id)
         logs.ask_to_take(bench, home_id, revision, kept, plan, person_of(request))
         return back_to(request, "import_log", home_id)
-    merged = logs.take(bench, home_id, fields.whole("base", 0, 10**9), kept, plan, person_of(request))
+    merged = logs.take(bench, home_id, kept, plan, person_of(request))
     if not merged.added:
         sentence = f"All {merged.equal} readings of {kept.file_name} were there already: nothing was added."
     else:
@@ -297,8 +297,35 @@ def take_log(request: Request, home_id: str, token: str, fields: Annotated[Field
     return back_to(request, "survey", home_id, sentence)
 
 
+@router.get("/homes/{home_id}/imports/{import_id}/back", name="ask_take_back")
+def ask_take_back(request: Request, home_id: str, import_id: int) -> Response:
+    """Ask before an import is taken back, with how many readings would go."""
+    bench = bench_of(request)
+    home, revision = bench.homes.load(home_id)
+    line = logs.found_import(bench, home_id, import_id)
+    view = {
+        "frame": frame_of(request, home, revision, "survey"),
+        "home": home,
+        "import": line,
+        "added": show.number(line.added),
+        "at": show.moment(line.at_ms, bench.clock(home), home.country),
+        "fits": len(bench.work.fit_stamp(home_id)),
+    }
+    return render(request, "readings/take_back.html", view)
+
+
 @router.post("/homes/{home_id}/imports/{import_id}/back", name="take_back")
-def take_back(request: Request, home_id: str, import_id: int, base: Annotated[int, Form()]) -> Response:
+def take_back(request: Request, home_id: str, import_id: int) -> Response:
     """Take an import back."""
-    removed = logs.take_back(bench_of(request), home_id, import_id, base, person_of(request))
-    return back_to(request, "survey", home_id, f"{removed} readings taken back.")
+    removed = logs.take_back(bench_of(request), home_id, import_id, person_of(request))
+    return back_to(request, "record", home_id, f"{show.number(removed)} readings taken back.")
+
+
+@router.post("/homes/{home_id}/imports/{import_id}/again", name="bring_import_back")
+def bring_back(request: Request, home_id: str, import_id: int) -> Response:
+    """Bring an import back that was taken back."""
+    merged = logs.bring_back(bench_of(request), home_id, import_id, person_of(request))
+    kept = (
+        f" {show.number(merged.different)} differ from what came meanwhile, which is kept." if merged.different else ""
+    )
+    return back_to(request, "record", home_id, f"{show.number(merged.added)} readings brought back.{kept}")

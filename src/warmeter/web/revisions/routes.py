@@ -3,7 +3,7 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Request
-from fastapi.responses import Response
+from fastapi.responses import RedirectResponse, Response
 
 from warmeter.core.building.replacing import differences
 from warmeter.core.home.document import Home
@@ -19,8 +19,13 @@ MOST_SHOWN = 200
 
 @router.post("/homes/{home_id}/undo", name="undo")
 def undo(request: Request, home_id: str, base: Annotated[int, Form()]) -> Response:
-    """Undo the newest change; answers with a reload of where one was."""
-    editing.undo(bench_of(request), home_id, base, person_of(request))
+    """Undo the newest change; answers with a reload of where one was, or asks first where readings would go."""
+    bench = bench_of(request)
+    import_id = editing.next_undone(bench, home_id).import_id
+    if import_id is not None:
+        ask = str(request.url_for("ask_take_back", home_id=home_id, import_id=import_id).path)
+        return Response(status_code=204, headers={"X-Ask": ask}) if is_fragment(request) else RedirectResponse(ask, 303)
+    editing.undo(bench, home_id, base, person_of(request))
     return _reload(request, base + 1)
 
 

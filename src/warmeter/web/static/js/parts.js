@@ -161,6 +161,8 @@
       let told = "";
       try {
         const answer = await fetch(form.action, { method: "POST", headers: headers(), body });
+        const ask = answer.headers.get("X-Ask");
+        if (ask) { location.assign(ask); return; }
         if (answer.status === 409) { document.body.append(form); form.submit(); return; }
         if (answer.ok) follow(answer.headers.get("X-Revision")); else told = await answer.text();
       } catch (error) {
