@@ -420,7 +420,7 @@ class Replaying(WithRules):
         short = self.text(self.get(path))
         most, rule_tuning.MOST_AT_ONCE = rule_tuning.MOST_AT_ONCE, 0
         self.addCleanup(setattr, rule_tuning, "MOST_AT_ONCE", most)
-        long = self.text(self.get(path))
+        long = self.text(self.get(f"{path}&again=1"))
         self.assertIn("In the middle", long)
         self.assertEqual(short.split("In the middle")[1][:120], long.split("In the middle")[1][:120])
         job = self.bench.work.latest_of_kind("home1", "sweep")

@@ -2,24 +2,21 @@
 
 import argparse
 import logging
-import os
 import shutil
-import signal
 import socket
 import sys
 from contextlib import ExitStack
 from pathlib import Path
 
-import uvicorn
-
 from warmeter.service.demo import load_demo
-from warmeter.service.jobpool import ProcessPool
+from warmeter.service.jobrunner import JobRunner, QueuedOnly
+from warmeter.service.keeping import remove_old
 from warmeter.service.workbench import Workbench, wall_now_ms
 from warmeter.store.datafolder import held_folder
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import DatabaseError, PrivateServer
 from warmeter.store.supervisor import Supervisor
-from warmeter.web.app import create_app
+from warmeter.web.serving import UPLOADS, WebProcesses
 
 
 def run(options: argparse.Namespace) -> int:
@@ -55,7 +52,8 @@ def _listen(port: int) -> socket.socket:
     OSError
         If the port is taken.
     """
-    sock = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    # The protocol is named because asyncio switches small delays off (TCP_NODELAY) only where it is.
+    sock = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         sock.bind(("127.0.0.1", port))
@@ -83,50 +81,29 @@ def _make_fresh(folder: Path, *, is_sure: bool) -> bool:
     PrivateServer(folder).stop()
     for name in folder.glob("database*"):
         shutil.rmtree(name) if name.is_dir() else name.unlink()
-    shutil.rmtree(folder / "uploads", ignore_errors=True)
+    shutil.rmtree(folder / UPLOADS, ignore_errors=True)
     return True
 
 
 def _serve(server: PrivateServer, options: argparse.Namespace, listening: socket.socket) -> None:
     engine = open_engine(server.url)
-    pool = supervisor = None
+    runner = supervisor = None
     try:
         migrate(engine)
-        uploads = options.data_dir / "uploads"
-        pool = ProcessPool(server.url, uploads)
+        bench = Workbench(engine=engine, uploads=options.data_dir / UPLOADS, jobs=QueuedOnly(), now_ms=wall_now_ms)
+        remove_old(bench)
+        bench.pages.clear()
+        runner = JobRunner(server.url, bench.uploads)
         supervisor = Supervisor(server, on_back=engine.dispose)
-        bench = Workbench(engine=engine, uploads=uploads, jobs=pool, now_ms=wall_now_ms)
-        for job_id in bench.work.requeue_interrupted():
-            pool.submit(job_id)
         if not options.no_demo and load_demo(bench):
             print("The demo homes are loaded; their rooms are being fitted in the background.")
         address = f"http://127.0.0.1:{listening.getsockname()[1]}/"
-        app = create_app(
-            bench, on_start=lambda: print(f"Warmeter is ready at {address}  (Ctrl-C stops it)", flush=True)
-        )
-        config = uvicorn.Config(app, log_level="warning", lifespan="on", timeout_graceful_shutdown=1)
         logging.getLogger("uvicorn.error").setLevel(logging.WARNING)
-        _Server(config).run(sockets=[listening])
+        ready = f"Warmeter is ready at {address}  (Ctrl-C stops it)"
+        WebProcesses(server, listening, options.processes, lambda: print(ready, flush=True)).run()
     finally:
         if supervisor is not None:
             supervisor.close()
-        if pool is not None:
-            pool.close()
+        if runner is not None:
+            runner.close()
         engine.dispose()
-
-
-class _Server(uvicorn.Server):
-    """A server that, told to stop, ends its process normally instead of by the signal."""
-
-    def handle_exit(self, sig: int, frame: object) -> None:  # type: ignore[override]
-        """Stop on the first signal; on the second at once."""
-        _ = sig, frame
-        if self.should_exit:
-            os._exit(1)
-        self.should_exit = True
-
-    def run(self, sockets: list[socket.socket] | None = None) -> None:
-        """Serve; both signals are taken for the whole of it."""
-        for each in (signal.SIGINT, signal.SIGTERM):
-            signal.signal(each, self.handle_exit)
-        super().run(sockets=sockets)

@@ -20,6 +20,7 @@ MODULES = {
     "vectors": "warmeter.cli.vectors",
     "mutate": "warmeter.cli.mutate",
     "bench": "warmeter.cli.bench",
+    "load": "warmeter.cli.load",
     "agree": "warmeter.cli.agree",
     "doubt-agree": "warmeter.cli.doubt_agree",
     "cycles-agree": "warmeter.cli.cycles_agree",

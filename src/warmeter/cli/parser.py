@@ -1,10 +1,12 @@
 """What each command is asked; read without loading what the commands compute with."""
 
 import argparse
+import os
 from datetime import date
 from pathlib import Path
 
 DEFAULT_PORT = 8470
+PROCESSES = min(max(os.cpu_count() or 1, 2), 4)
 
 
 def parser() -> argparse.ArgumentParser:
@@ -20,6 +22,11 @@ def parser() -> argparse.ArgumentParser:
     commands.add_parser("mutate", help="plant every fault in the clean demo homes and see what the checks find")
     commands.add_parser("mutate-rules", help="plant every fault in the demo homes' rules and see what the checks find")
     commands.add_parser("bench", help="print speeds as ratios measured in one run")
+    load = commands.add_parser("load", help="crowd a demo of its own with readers and editors and print its speed")
+    load.add_argument("--users", type=int, nargs="+", default=[1, 10, 50], help="how many read at once, in turn")
+    load.add_argument("--seconds", type=float, default=60.0, help="how long for each")
+    load.add_argument("--only-pages", action="store_true", help="no edits, import and fit meanwhile")
+    load.add_argument("--served", default="", help="options for the demo")
     agree = commands.add_parser("agree", help="fit stand-in houses by the hundred and judge the fits")
     agree.add_argument("--seeds", type=int, default=100)
     agree.add_argument("--first", type=int, default=1)
@@ -58,6 +65,9 @@ def _demo(command: argparse.ArgumentParser) -> None:
     )
     command.add_argument("--fresh", action="store_true", help="delete the data folder's contents first (asks)")
     command.add_argument("--yes", action="store_true", help="do not ask")
+    command.add_argument(
+        "--processes", type=int, choices=range(1, 9), default=PROCESSES, help="processes that serve pages"
+    )
     command.add_argument("--no-demo", action="store_true", help="leave an empty database empty")
 
 

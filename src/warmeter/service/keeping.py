@@ -1,35 +1,12 @@
 """Homes that cannot be read, are taken away, or come back: nothing is lost, and one never harms the others."""
 
-from dataclasses import dataclass
-
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.homes import Change, HomeLine, HomeUnreadable, Revision
 
 KEPT_DAYS = 30
 LOOKED_AT = 50
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ListedHome:
-    """A home in the list: its line, and the home itself, or why it cannot be read."""
-
-    line: HomeLine
-    home: Home | None
-    why: str = ""
-
-
-def listed_homes(bench: Workbench) -> list[ListedHome]:
-    """Return all homes that are not taken away; one that cannot be read says why."""
-    found = []
-    for line in bench.homes.lines():
-        try:
-            found.append(ListedHome(line=line, home=bench.homes.load(line.id)[0]))
-        except HomeUnreadable as error:
-            found.append(ListedHome(line=line, home=None, why=error.why))
-    return found
 
 
 def readable_revisions(bench: Workbench, home_id: str) -> list[Revision]:
@@ -68,7 +45,7 @@ def take_away(bench: Workbench, home_id: str, typed_name: str) -> HomeLine:
     HomeError
         If the name typed is not the home's, or there is no such home.
     """
-    line = next((line for line in bench.homes.lines() if line.id == home_id), None)
+    line = bench.homes.line(home_id)
     if line is None:
         raise HomeError("this home is not here any more; look at the list of homes")
     if typed_name.strip() != line.name.strip():

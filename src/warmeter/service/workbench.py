@@ -12,6 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.store.events import EventStore
 from warmeter.store.homes import HomeStore
+from warmeter.store.pages import PageStore
 from warmeter.store.readings import ReadingStore
 from warmeter.store.work import WorkStore
 
@@ -60,17 +61,23 @@ class Workbench:
         """What happened beside changes of the document."""
         return EventStore(self.engine)
 
+    @property
+    def pages(self) -> PageStore:
+        """Pages that were drawn once."""
+        return PageStore(self.engine)
+
     def clock(self, home: Home) -> LocalClock:
         """Return the home's clock."""
         return LocalClock(home.zone)
 
     def as_of_ms(self, home_id: str) -> int:
         """Return what counts as now for a home: set, or its last reading, or the wall clock's time."""
-        line = next((line for line in self.homes.lines() if line.id == home_id), None)
-        if line is not None and line.as_of_ms is not None:
-            return line.as_of_ms
-        bounds = self.readings.bounds(home_id)
-        return bounds[1] if bounds else self.now_ms() // 60_000 * 60_000
+        line = self.homes.line(home_id)
+        return self.now_of(None if line is None else line.told_now_ms)
+
+    def now_of(self, told_ms: int | None) -> int:
+        """Return an instant that was told as now [ms UTC], or the wall clock's minute if none was."""
+        return self.now_ms() // 60_000 * 60_000 if told_ms is None else told_ms
 
 
 def wall_now_ms() -> int:

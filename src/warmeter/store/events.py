@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import Engine, delete, func, insert, select
 
+from warmeter.store.homes import note_change
 from warmeter.store.tables import EVENT
 
 
@@ -28,6 +29,7 @@ class EventStore:
         """Keep an event and return its number."""
         values = {"kind": kind, "subject": subject, "at_ms": at_ms, "detail": detail, "revision": revision}
         with self._engine.begin() as connection:
+            note_change(connection, home_id)
             return int(connection.execute(insert(EVENT).values(home_id=home_id, **values)).inserted_primary_key[0])
 
     def of_kind(self, home_id: str, kind: str) -> list[Event]:
@@ -50,4 +52,5 @@ class EventStore:
         """Remove an event of a kind that was kept by mistake; return whether it was there."""
         query = delete(EVENT).where(EVENT.c.home_id == home_id, EVENT.c.id == event_id, EVENT.c.kind == kind)
         with self._engine.begin() as connection:
+            note_change(connection, home_id)
             return bool(connection.execute(query).rowcount)

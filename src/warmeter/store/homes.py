@@ -1,16 +1,17 @@
 """Homes and their revisions: every change is one, undo appends one."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
+from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import Connection, Engine, and_, delete, func, insert, select, update
+from sqlalchemy import ColumnElement, Connection, Engine, Select, and_, delete, func, insert, select, update
 from zstandard import ZstdError
 
 from warmeter.core.home.document import Home
 from warmeter.store.codec import home_from_packed, places_told, stored_home
 from warmeter.store.engine import in_transaction, reading
-from warmeter.store.tables import EVENT, HOME, REVISION
+from warmeter.store.tables import EVENT, HOME, JOB, REVISION
 
 FOLD_MS = 4000  # edits of one field by one window within this become one revision
 
@@ -48,6 +49,25 @@ class HomeLine:
     revision: int
     as_of_ms: int | None
     taken_away_ms: int | None = None
+    last_reading_ms: int | None = None
+    series_count: int = 0
+    listed: str | None = None
+    listed_revision: int = 0
+
+    @property
+    def told_now_ms(self) -> int | None:
+        """The instant that counts as now [ms UTC]: set, or that of the last reading; None if neither is there."""
+        return self.last_reading_ms if self.as_of_ms is None else self.as_of_ms
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HomeStamp:
+    """What tells that a home and all that hangs on it are as they were, but for how far a job is."""
+
+    revision: int
+    changes: int
+    as_of_ms: int | None
+    job_id: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -128,6 +148,14 @@ def _opened(home_id: str, number: int, data: bytes) -> Home:
         raise HomeUnreadable(home_id, number, _why(error)) from error
 
 
+def note_change(connection: Connection, home_id: str | ColumnElement[str]) -> None:
+    """Note within a transaction that something beside a home's revision changed."""
+    connection.execute(update(HOME).where(HOME.c.id == home_id).values(changes=HOME.c.changes + 1))
+
+
+_LINE = [HOME.c[each.name] for each in fields(HomeLine)]
+
+
 class HomeStore:
     """Homes in the database; each method is one transaction unless a connection is handed in."""
 
@@ -140,9 +168,37 @@ class HomeStore:
 
     def all_lines(self) -> list[HomeLine]:
         """Return all homes in order of name, those that were taken away too."""
+        return self._lines(select(*_LINE).order_by(HOME.c.name))
+
+    def line(self, home_id: str) -> HomeLine | None:
+        """Return the line of a home, None if it is not there or was taken away."""
+        query = select(*_LINE).where(HOME.c.id == home_id, HOME.c.taken_away_ms.is_(None))
+        return next(iter(self._lines(query)), None)
+
+    def _lines(self, query: Select[Any]) -> list[HomeLine]:
         with self._engine.connect() as connection:
-            rows = connection.execute(select(HOME).order_by(HOME.c.name)).mappings().all()
-        return [HomeLine(**row) for row in rows]
+            return [HomeLine(**row) for row in connection.execute(query).mappings()]
+
+    def keep_listed(self, home_id: str, revision: int, listed: str) -> None:
+        """Keep what lists say of a home at a revision."""
+        with self._engine.begin() as connection:
+            connection.execute(
+                update(HOME)
+                .where(HOME.c.id == home_id, HOME.c.revision == revision)
+                .values(listed=listed, listed_revision=revision)
+            )
+
+    def stamp(self, home_id: str) -> HomeStamp | None:
+        """Return a home's stamp, None if it is not there or was taken away."""
+        query = select(
+            HOME.c.revision,
+            HOME.c.changes,
+            func.coalesce(HOME.c.as_of_ms, HOME.c.last_reading_ms),
+            select(func.coalesce(func.max(JOB.c.id), 0)).where(JOB.c.home_id == home_id).scalar_subquery(),
+        ).where(HOME.c.id == home_id, HOME.c.taken_away_ms.is_(None))
+        with self._engine.connect() as connection:
+            row = connection.execute(query).first()
+        return None if row is None else HomeStamp(revision=row[0], changes=row[1], as_of_ms=row[2], job_id=row[3])
 
     def take_away(self, home_id: str, at_ms: int | None) -> None:
         """Take a home away from an instant on, or bring it back (None).
@@ -321,6 +377,7 @@ class HomeStore:
             )
             if not done.rowcount and not self._has(connection, home_id, number):
                 raise HomeNotFound(home_id)
+            note_change(connection, home_id)
 
     def _has(self, connection: Connection, home_id: str, number: int) -> bool:
         query = select(REVISION.c.number).where(REVISION.c.home_id == home_id, REVISION.c.number == number)

@@ -15,7 +15,7 @@ from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.units import MS_PER_DAY
 from warmeter.store.codec import pack, unpack
 from warmeter.store.engine import reading
-from warmeter.store.tables import CHUNK, FIT, IMPORT, SERIES, TAKEN_BACK
+from warmeter.store.tables import CHUNK, FIT, HOME, IMPORT, SERIES, TAKEN_BACK
 
 _ROW = np.dtype([("at_ms", "<i8"), ("value", "<f8"), ("import_id", "<i4")])
 
@@ -118,14 +118,21 @@ class ReadingStore:
 
     def bounds(self, home_id: str) -> tuple[int, int] | None:
         """Return (first, last) reading of a home [ms UTC], None without readings."""
-        query = (
-            select(func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms))
+        query = select(HOME.c.first_reading_ms, HOME.c.last_reading_ms).where(HOME.c.id == home_id)
+        with self._engine.connect() as connection:
+            row = connection.execute(query).first()
+        return None if row is None or row[0] is None else (int(row[0]), int(row[1]))
+
+    def _keep_bounds(self, home_id: str, connection: Connection) -> None:
+        """Keep with the home its first and last reading, and how many series hold some."""
+        held = (
+            select(func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms), func.count(CHUNK.c.series_id.distinct()))
             .join(SERIES, SERIES.c.id == CHUNK.c.series_id)
             .where(SERIES.c.home_id == home_id)
         )
-        with self._engine.connect() as connection:
-            first, last = connection.execute(query).one()
-        return None if first is None else (int(first), int(last))
+        first, last, count = connection.execute(held).one()
+        values = {"first_reading_ms": first, "last_reading_ms": last, "series_count": count}
+        connection.execute(update(HOME).where(HOME.c.id == home_id).values(**values))
 
     def add(self, source: ImportSource, taken: tuple[TakenSeries, ...], connection: Connection) -> Merged:
         """Merge an import's series into the chunks, within the caller's transaction, which holds the home's row."""
@@ -148,6 +155,7 @@ class ReadingStore:
             counts = self._merge(connection, series_id, series.readings, import_id)
             added, equal, different = added + counts[0], equal + counts[1], different + counts[2]
         connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(added=added))
+        self._keep_bounds(source.home_id, connection)
         return Merged(import_id=import_id, added=added, equal=equal, different=different)
 
     def _series_id(self, connection: Connection, home_id: str, record: SeriesRecord) -> int:
@@ -234,6 +242,7 @@ class ReadingStore:
                     self._write(connection, series_id, row.day, content[~is_mine], is_new=False)
         connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=at_ms))
         connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
+        self._keep_bounds(home_id, connection)
         return removed
 
     def bring_back(self, home_id: str, import_id: int, connection: Connection) -> Merged:
@@ -247,6 +256,7 @@ class ReadingStore:
         connection.execute(delete(TAKEN_BACK).where(mine))
         connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=None, added=added))
         connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
+        self._keep_bounds(home_id, connection)
         return Merged(import_id=import_id, added=added, equal=equal, different=different)
 
     def imports(self, home_id: str, connection: Connection | None = None) -> list[ImportLine]:

@@ -13,7 +13,7 @@ from sqlalchemy import (
     Text,
     UniqueConstraint,
 )
-from sqlalchemy.dialects.mysql import MEDIUMBLOB
+from sqlalchemy.dialects.mysql import BINARY, MEDIUMBLOB
 
 METADATA = MetaData()
 _BLOB = LargeBinary().with_variant(MEDIUMBLOB(), "mysql")
@@ -27,6 +27,15 @@ HOME = Table(
     Column("revision", Integer, nullable=False),
     Column("as_of_ms", BigInteger),
     Column("taken_away_ms", BigInteger),
+    # Counts what changes beside the revision: events, fits, jobs, names, the instant that counts as now.
+    Column("changes", Integer, nullable=False, server_default="0"),
+    # Kept at each import.
+    Column("first_reading_ms", BigInteger),
+    Column("last_reading_ms", BigInteger),
+    Column("series_count", Integer, nullable=False, server_default="0"),
+    # What a list says of it, as JSON, and of which revision.
+    Column("listed", Text),
+    Column("listed_revision", Integer, nullable=False, server_default="0"),
 )
 REVISION = Table(
     "home_revision",
@@ -123,6 +132,7 @@ JOB = Table(
     Column("attempts", Integer, nullable=False),
     Column("is_stop_asked", Integer, nullable=False),
     Column("at_ms", BigInteger, nullable=False),
+    Index("job_by_state", "state", "id"),
 )
 JOB_RESULT = Table(
     "job_result",
@@ -130,4 +140,13 @@ JOB_RESULT = Table(
     Column("job_id", Integer, ForeignKey("job.id", ondelete="CASCADE"), primary_key=True),
     Column("request", Text, nullable=False),
     Column("document", _BLOB),
+)
+KEPT_PAGE = Table(
+    "kept_page",
+    METADATA,
+    Column("digest", LargeBinary(32).with_variant(BINARY(32), "mysql"), primary_key=True),
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
+    Column("at_ms", BigInteger, nullable=False),
+    Column("body", _BLOB, nullable=False),
+    Index("kept_page_by_time", "at_ms"),
 )

@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass
 
-from sqlalchemy import ColumnElement, Connection, Engine, and_, insert, select, true, update
+from sqlalchemy import Connection, Engine, insert, select, true, update
 from sqlalchemy.dialects.mysql import insert as upsert
 
 from warmeter.core.thermal.learnt import RoomFit
 from warmeter.store.codec import StoredFit, fit_from_bytes, fit_to_bytes
+from warmeter.store.homes import note_change
 from warmeter.store.tables import FIT, JOB, JOB_RESULT
 
 MOST_ATTEMPTS = 3  # the first and two more after kills
@@ -34,8 +35,11 @@ class Job:
         return self.state in ("done", "failed", "stopped")
 
 
-def _settle_cut_off(connection: Connection, cut_off: ColumnElement[bool]) -> None:
+def _settle_cut_off(connection: Connection) -> None:
     """Stop, of jobs that were cut off, those asked to; fail those begun too often; queue the others."""
+    cut_off = JOB.c.state == "running"
+    for home_id in connection.execute(select(JOB.c.home_id).where(cut_off).distinct()).scalars().all():
+        note_change(connection, home_id)
     for also, values in (
         (JOB.c.is_stop_asked == 1, {"state": "stopped", "sentence": "Stopped by you; nothing was changed"}),
         (
@@ -121,20 +125,16 @@ class WorkStore:
             row = connection.execute(query).mappings().first()
         return Job(**row) if row else None
 
-    def requeue_interrupted(self) -> list[int]:
-        """Return jobs to run again after a kill; those begun too often have failed."""
+    def requeue_interrupted(self) -> None:
+        """Settle every job that was cut off: it runs again, unless begun too often or asked to stop."""
         with self._engine.begin() as connection:
-            _settle_cut_off(connection, JOB.c.state == "running")
-            return list(
-                connection.execute(select(JOB.c.id).where(JOB.c.state == "queued").order_by(JOB.c.id)).scalars()
-            )
+            _settle_cut_off(connection)
 
-    def requeue(self, job_id: int) -> bool:
-        """Return whether a job that was cut off is to run again: not one begun too often, over, or asked to stop."""
-        mine = JOB.c.id == job_id
-        with self._engine.begin() as connection:
-            _settle_cut_off(connection, and_(mine, JOB.c.state == "running"))
-            return connection.execute(select(JOB.c.state).where(mine)).scalar() == "queued"
+    def next_queued(self) -> int | None:
+        """Return the job that has waited longest, None if none waits."""
+        query = select(JOB.c.id).where(JOB.c.state == "queued").order_by(JOB.c.id).limit(1)
+        with self._engine.connect() as connection:
+            return connection.execute(query).scalar()
 
     def begin(self, job_id: int) -> None:
         """Mark a job as running, one attempt more."""
@@ -155,6 +155,7 @@ class WorkStore:
     def end(self, job_id: int, state: str, sentence: str) -> None:
         """Close a job."""
         with self._engine.begin() as connection:
+            self._note_change(connection, job_id)
             connection.execute(
                 update(JOB).where(JOB.c.id == job_id).values(state=state, percent=100, sentence=sentence[:400])
             )
@@ -162,6 +163,7 @@ class WorkStore:
     def ask_stop(self, job_id: int) -> None:
         """Ask a job to stop; one that still waits is stopped at once."""
         with self._engine.begin() as connection:
+            self._note_change(connection, job_id)
             connection.execute(update(JOB).where(JOB.c.id == job_id).values(is_stop_asked=1))
             connection.execute(
                 update(JOB)
@@ -169,12 +171,18 @@ class WorkStore:
                 .values(state="stopped", sentence="Stopped before it began; nothing was changed")
             )
 
+    def _note_change(self, connection: Connection, job_id: int) -> None:
+        home_id = connection.execute(select(JOB.c.home_id).where(JOB.c.id == job_id)).scalar()
+        if home_id is not None:
+            note_change(connection, home_id)
+
     def save_fit(
         self, home_id: str, room_id: str, fit: RoomFit, *, log_start_ms: int, step_s: float, at_ms: int, revision: int
     ) -> None:
         """Store a room's fit in place of the one before."""
         values = {"at_ms": at_ms, "revision": revision, "document": fit_to_bytes(fit, log_start_ms, step_s)}
         with self._engine.begin() as connection:
+            note_change(connection, home_id)
             connection.execute(
                 upsert(FIT).values(home_id=home_id, room_id=room_id, **values).on_duplicate_key_update(**values)
             )

@@ -1,10 +1,11 @@
 """The application: parts put together, errors turned into pages in one place."""
 
 import threading
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
+import anyio
 import anyio.to_thread
 import numpy as np
 from fastapi import FastAPI, Request
@@ -14,7 +15,6 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.base import BaseHTTPMiddleware
 
 from warmeter.core.errors import WarmeterError
-from warmeter.service.keeping import remove_old
 from warmeter.service.warmup_kernels import load_kernels
 from warmeter.service.workbench import Workbench
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
@@ -22,6 +22,7 @@ from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, Re
 from warmeter.web.homes import keeping_routes
 from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
+from warmeter.web.kept_pages import KeptPages
 from warmeter.web.page import away_page, conflict_page, error_page
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
@@ -38,10 +39,11 @@ from warmeter.web.warmup import routes as warmup
 from warmeter.web.zones import routes as zones
 
 THREADS = 6
+FINDERS = 2
 STATIC = Path(__file__).parent / "static"
 
 
-def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> FastAPI:
+def create_app(bench: Workbench) -> FastAPI:
     """Return the application over a workbench."""
 
     @asynccontextmanager
@@ -49,13 +51,13 @@ def create_app(bench: Workbench, on_start: Callable[[], None] | None = None) -> 
         anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
         # The first call of a compiled kernel costs half a second even from the cache: not a user's.
         threading.Thread(target=load_all_kernels, daemon=True).start()
-        remove_old(bench)
-        if on_start:
-            on_start()
         yield
 
     app = FastAPI(title="Warmeter", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
     app.state.bench = bench
+    app.state.pages = KeptPages(bench)
+    # Of its own, so that a page that is kept does not wait for those that are drawn.
+    app.state.finders = anyio.CapacityLimiter(FINDERS)
     app.add_middleware(BaseHTTPMiddleware, dispatch=guard)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     for module in (

@@ -1,6 +1,5 @@
 """The base is safe: strict Content-Security-Policy, known hosts only, no posts from elsewhere, bounded bodies."""
 
-from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
@@ -8,6 +7,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from warmeter.service.limits import FILE_BYTES, FORM_BYTES, LOG_BYTES, WRAPPING_BYTES, size_told
+from warmeter.web.kept_pages import Next, kept_or_drawn
 from warmeter.web.page import error_page
 
 CSP = (
@@ -17,7 +17,6 @@ CSP = (
 LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 MOST_DIGITS = 12
 _SAFE = {"GET", "HEAD", "OPTIONS"}
-Next = Callable[[Request], Awaitable[Response]]
 
 
 def host_name(header: str) -> str:
@@ -94,7 +93,7 @@ async def guard(request: Request, call_next: Next) -> Response:
             await _read_away(request)
         response = error_page(request, why.status, "This was not done", why.why, why.then)
     else:
-        response = await call_next(request)
+        response = await kept_or_drawn(request, call_next)
     response.headers["Content-Security-Policy"] = CSP
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"

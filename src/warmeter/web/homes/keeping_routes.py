@@ -23,7 +23,7 @@ UTC_CLOCK = LocalClock("UTC")  # the home that would have a clock cannot be read
 def unreadable_page(request: Request, home_id: str, number: int, why: str, status: int = 422) -> Response:
     """Return what can be done with a home whose document cannot be read."""
     bench = bench_of(request)
-    line = next((line for line in bench.homes.lines() if line.id == home_id), None)
+    line = bench.homes.line(home_id)
     view = {
         "frame": None,
         "home_id": home_id,
@@ -70,7 +70,7 @@ def go_back(request: Request, home_id: str, number: Annotated[int, Form()]) -> R
 @router.get("/homes/{home_id}/take-away", name="ask_take_away")
 def ask_take_away(request: Request, home_id: str) -> Response:
     """Ask for the name of a home before it is taken away."""
-    line = next((line for line in bench_of(request).homes.lines() if line.id == home_id), None)
+    line = bench_of(request).homes.line(home_id)
     if line is None:
         raise HomeError("this home is not here any more; look at the list of homes")
     view = {"frame": None, "home_id": home_id, "name": line.name, "days": keeping.KEPT_DAYS, "error": ""}
@@ -86,7 +86,7 @@ def take_away(request: Request, home_id: str, fields: Annotated[Fields, Depends(
         view = {
             "frame": None,
             "home_id": home_id,
-            "name": next((x.name for x in bench_of(request).homes.lines() if x.id == home_id), home_id),
+            "name": found.name if (found := bench_of(request).homes.line(home_id)) else home_id,
             "days": keeping.KEPT_DAYS,
             "error": str(error),
         }

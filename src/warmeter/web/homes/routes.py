@@ -6,17 +6,17 @@ from urllib.parse import quote
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import RedirectResponse, Response
 
-from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
 from warmeter.service import keeping
 from warmeter.service.editing import create_home
 from warmeter.store.codec import home_to_json
-from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.homes.form import COP_AT_C, CURRENCIES, MOST_ROOMS, read_home
+from warmeter.web.homes.listing import AT_ONCE, listed_homes
 from warmeter.web.page import bench_of, person_of, render
 
 router = APIRouter()
+MOST_DIGITS = 6
 _FIRST = {
     "country": "GB",
     "zone": "Europe/London",
@@ -43,16 +43,18 @@ _FIRST = {
 def homes(request: Request) -> Response:
     """Show all homes."""
     bench = bench_of(request)
-    rows, unreadable = [], []
-    for listed in keeping.listed_homes(bench):
-        home, line = listed.home, listed.line
-        if home is None:
-            unreadable.append((line, listed.why))
-            continue
-        findings = [show.in_home_unit(f.sentence, home) for f in findings_of(home) if f.severity != "note"]
-        as_of = show.moment(bench.as_of_ms(home.id), bench.clock(home), home.country)
-        rows.append((home, line.revision, as_of, len(bench.readings.series(home.id)), findings))
-    view = {"rows": rows, "unreadable": unreadable, "away": keeping.taken_away(bench), "frame": None}
+    lines = bench.homes.lines()
+    last = max(0, (len(lines) - 1) // AT_ONCE)
+    text = request.query_params.get("page", "")
+    page = min(int(text), last) if text.isdecimal() and text.isascii() and len(text) < MOST_DIGITS else 0
+    view = {
+        "rows": listed_homes(bench, lines[page * AT_ONCE : (page + 1) * AT_ONCE]),
+        "count": len(lines),
+        "page": page,
+        "last": last,
+        "away": keeping.taken_away(bench),
+        "frame": None,
+    }
     return render(request, "homes/list.html", view)
 
 

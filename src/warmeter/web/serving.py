@@ -1,0 +1,75 @@
+"""Several server processes over one listening socket: started, replaced when they die, ended in time."""
+
+import os
+import signal
+import time
+from collections.abc import Callable
+from pathlib import Path
+from socket import socket
+
+import uvicorn
+from fastapi import FastAPI
+from uvicorn.supervisors.multiprocess import Multiprocess, Process
+
+from warmeter.service.jobrunner import QueuedOnly
+from warmeter.service.processes import end_with
+from warmeter.service.workbench import Workbench, wall_now_ms
+from warmeter.store.engine import open_engine
+from warmeter.store.server import PrivateServer
+from warmeter.web.app import create_app
+
+DATA_DIR, DATABASE_PORT, PARENT = "WARMETER_DATA_DIR", "WARMETER_DATABASE_PORT", "WARMETER_PARENT"
+UPLOADS = "uploads"
+READY_S, LOOK_S = 60.0, 0.2
+ANSWER_S = 30.0  # a process that tells no sign of life for this long is replaced
+STOP_S = 2.0
+
+
+def app_of_environment() -> FastAPI:
+    """Return the application of one server process, over the database that its parent started."""
+    end_with(int(os.environ[PARENT]))
+    folder = Path(os.environ[DATA_DIR])
+    engine = open_engine(PrivateServer(folder).url_at(int(os.environ[DATABASE_PORT])))
+    return create_app(Workbench(engine=engine, uploads=folder / UPLOADS, jobs=QueuedOnly(), now_ms=wall_now_ms))
+
+
+class WebProcesses(Multiprocess):
+    """The server processes of an install."""
+
+    def __init__(self, server: PrivateServer, listening: socket, count: int, on_ready: Callable[[], None]) -> None:
+        os.environ |= {DATA_DIR: str(server.folder), DATABASE_PORT: str(server.port), PARENT: str(os.getpid())}
+        config = uvicorn.Config(
+            f"{__name__}:{app_of_environment.__name__}",
+            factory=True,
+            workers=count,
+            log_level="warning",
+            lifespan="on",
+            timeout_graceful_shutdown=1,
+            timeout_worker_healthcheck=ANSWER_S,
+        )
+        super().__init__(config, [listening])
+        self._on_ready = on_ready
+
+    def init_processes(self) -> None:
+        """Start all and tell when they answer."""
+        super().init_processes()
+        waited, end = list(self.processes), time.monotonic() + READY_S
+        while waited and not self.should_exit.is_set() and time.monotonic() < end:
+            self.handle_signals()
+            self.keep_subprocess_alive()
+            waited = [each for each in self.processes if not each.is_ready(timeout=LOOK_S)]
+        if not waited:
+            self._on_ready()
+
+    def join_all(self) -> None:
+        """Wait for all to end; those that do not in time are killed."""
+        end = time.monotonic() + STOP_S
+        for each in self.processes:
+            each.process.join(max(0.0, end - time.monotonic()))
+            _kill(each)
+
+
+def _kill(each: Process) -> None:
+    if each.process.is_alive() and each.pid is not None:
+        os.kill(each.pid, signal.SIGKILL)
+        each.process.join()

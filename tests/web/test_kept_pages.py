@@ -1,0 +1,82 @@
+"""Pages are sent again while nothing that they show has changed, and never afterwards."""
+
+from dataclasses import replace
+
+from tests.web.test_pages import Case
+from warmeter.service import editing
+from warmeter.service.workbench import Person
+from warmeter.web.kept_pages import KeptPages
+
+ANN = Person("Ann")
+PAGE = "/homes/home1/revisions"
+
+
+class KeptPagesCase(Case):
+    def drawn(self, path: str = PAGE, **cookies: str) -> tuple[str, bool]:
+        """Return a page, and whether it was drawn for this."""
+        before = self.bench.homes.revisions
+        calls = []
+
+        def counted(home_id: str, *more: object) -> object:
+            calls.append(home_id)
+            return before(home_id, *more)  # type: ignore[arg-type]
+
+        store = type(self.bench.homes)
+        original, store.revisions = store.revisions, lambda _, home_id, *more: counted(home_id, *more)  # type: ignore[assignment, method-assign]
+        try:
+            self.client.cookies.update(cookies)
+            return self.client.get(path).text, bool(calls)
+        finally:
+            store.revisions = original  # type: ignore[method-assign]
+
+    def test_an_unchanged_page_is_not_drawn_twice(self) -> None:
+        first, was_drawn = self.drawn()
+        again, was_drawn_again = self.drawn()
+        self.assertEqual((first, was_drawn, was_drawn_again), (again, True, False))
+
+    def test_another_process_sends_what_the_first_drew(self) -> None:
+        first, _ = self.drawn()
+        self.client.app.state.pages = KeptPages(self.bench)  # type: ignore[attr-defined]
+        self.assertEqual(self.drawn(), (first, False))
+
+    def test_whatever_changes_has_it_drawn_anew(self) -> None:
+        work = self.bench.work
+        job_id = work.enqueue("home1", "fit", "study", 1, 0)
+        for name, change in (
+            ("an edit", lambda: editing.edit_home(self.bench, "home1", 1, ANN, "x", lambda h: replace(h, name="New"))),
+            ("a revision's name", lambda: self.bench.homes.set_name("home1", 1, "first")),
+            ("an event", lambda: self.bench.events.add("home1", "hand", "z", 0, "{}", 1)),
+            ("now", lambda: self.bench.homes.set_as_of("home1", 5)),
+            ("a job queued", lambda: work.enqueue("home1", "fit", "study", 1, 0)),
+            ("a job stopped", lambda: work.ask_stop(job_id)),
+            ("a job ended", lambda: work.end(job_id, "done", "Fitted")),
+        ):
+            self.drawn()
+            self.assertFalse(self.drawn()[1], name)
+            change()
+            self.assertTrue(self.drawn()[1], name)
+
+    def test_readings_have_it_drawn_anew(self) -> None:
+        self.drawn()
+        self.with_logs()
+        self.assertTrue(self.drawn()[1])
+
+    def test_each_name_window_and_address_has_its_own(self) -> None:
+        self.drawn()
+        for path, cookies in ((PAGE, {"wm_name": "Ben"}), (PAGE, {"wm_width": "900"}), (f"{PAGE}?old=1", {})):
+            self.assertTrue(self.drawn(path, **cookies)[1], (path, cookies))
+        self.assertIn("Ben", self.drawn(wm_name="Ben")[0])
+
+    def test_a_home_taken_away_is_not_shown_any_more(self) -> None:
+        self.drawn()
+        self.bench.homes.take_away("home1", 5)
+        self.assertEqual(self.client.get(PAGE).status_code, 404)
+
+    def test_how_far_a_job_is_is_never_kept(self) -> None:
+        self.with_logs()
+        job_id = self.bench.work.enqueue("home1", "fit", "study", 1, 0)
+        self.bench.work.begin(job_id)
+        path = "/homes/home1/warmup?room=study"
+        for share in (10, 20):
+            self.bench.work.tell(job_id, share / 100, "Fitting")
+            self.assertIn(f">{share} %<", self.client.get(path).text)
