@@ -7,18 +7,12 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from warmeter.service.jobrunner import QueuedOnly
 from warmeter.service.workbench import Workbench, wall_now_ms
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import PrivateServer
 
 REPEATS = 3
-
-
-class NoJobs:
-    """A job port that is never asked."""
-
-    def submit(self, job_id: int) -> None:
-        """Do nothing."""
 
 
 @contextmanager
@@ -30,7 +24,7 @@ def private_bench() -> Iterator[Workbench]:
         server.start()
         engine = open_engine(server.url)
         migrate(engine)
-        yield Workbench(engine=engine, uploads=folder, jobs=NoJobs(), now_ms=wall_now_ms)
+        yield Workbench(engine=engine, uploads=folder, jobs=QueuedOnly(), now_ms=wall_now_ms)
         engine.dispose()
     finally:
         server.stop()

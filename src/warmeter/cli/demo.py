@@ -8,15 +8,20 @@ import sys
 from contextlib import ExitStack
 from pathlib import Path
 
+from warmeter.core.errors import WarmeterError
 from warmeter.service.demo import load_demo
 from warmeter.service.jobrunner import JobRunner, QueuedOnly
 from warmeter.service.keeping import remove_old
+from warmeter.service.nightly import NightlyBackup
+from warmeter.service.upgrading import brought_up_to_date
 from warmeter.service.workbench import Workbench, wall_now_ms
 from warmeter.store.datafolder import held_folder
-from warmeter.store.engine import migrate, open_engine
+from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.server import DatabaseError, PrivateServer
 from warmeter.store.supervisor import Supervisor
 from warmeter.web.serving import UPLOADS, WebProcesses
+
+KEPT_OF_UPGRADES = 3
 
 
 def run(options: argparse.Namespace) -> int:
@@ -27,13 +32,22 @@ def run(options: argparse.Namespace) -> int:
             if options.fresh and not _make_fresh(options.data_dir, is_sure=options.yes):
                 return 1
             server = PrivateServer(options.data_dir)
+            if options.new_password:
+                server.make_password()
             server.start()
-        except (DatabaseError, OSError, ValueError) as error:
+            held.callback(server.stop)
+            engine = open_engine(server.url)
+            held.callback(engine.dispose)
+            before = brought_up_to_date(engine, options.data_dir, wall_now_ms())
+            if before is not None:
+                print(f"The database was brought up to date; what it held before is kept in {before}")
+        except (DatabaseError, DatabaseAway, WarmeterError, OSError, ValueError) as error:
             print(f"Warmeter did not start. {error}", file=sys.stderr)
             return 2
         held.callback(print, "Stopped. Everything is kept in", options.data_dir)
-        held.callback(server.stop)
-        _serve(server, options, listening)
+        uploads = options.data_dir / UPLOADS
+        bench = Workbench(engine=engine, uploads=uploads, jobs=QueuedOnly(), now_ms=wall_now_ms)
+        _serve(server, bench, options, listening)
     return 0
 
 
@@ -85,16 +99,14 @@ def _make_fresh(folder: Path, *, is_sure: bool) -> bool:
     return True
 
 
-def _serve(server: PrivateServer, options: argparse.Namespace, listening: socket.socket) -> None:
-    engine = open_engine(server.url)
-    runner = supervisor = None
+def _serve(server: PrivateServer, bench: Workbench, options: argparse.Namespace, listening: socket.socket) -> None:
+    runner = supervisor = nightly = None
     try:
-        migrate(engine)
-        bench = Workbench(engine=engine, uploads=options.data_dir / UPLOADS, jobs=QueuedOnly(), now_ms=wall_now_ms)
         remove_old(bench)
         bench.pages.clear()
         runner = JobRunner(server.url, bench.uploads)
-        supervisor = Supervisor(server, on_back=engine.dispose)
+        nightly = NightlyBackup(bench.engine, options.data_dir, server.made_ms, options.backups_kept, wall_now_ms)
+        supervisor = Supervisor(server, on_back=bench.engine.dispose)
         if not options.no_demo and load_demo(bench):
             print("The demo homes are loaded; their rooms are being fitted in the background.")
         address = f"http://127.0.0.1:{listening.getsockname()[1]}/"
@@ -102,8 +114,9 @@ def _serve(server: PrivateServer, options: argparse.Namespace, listening: socket
         ready = f"Warmeter is ready at {address}  (Ctrl-C stops it)"
         WebProcesses(server, listening, options.processes, lambda: print(ready, flush=True)).run()
     finally:
+        if nightly is not None:
+            nightly.close()
         if supervisor is not None:
             supervisor.close()
         if runner is not None:
             runner.close()
-        engine.dispose()

@@ -19,6 +19,8 @@ MODULES = {
     "cheapest": "warmeter.cli.files",
     "vectors": "warmeter.cli.vectors",
     "mutate": "warmeter.cli.mutate",
+    "backup": "warmeter.cli.backup",
+    "restore": "warmeter.cli.backup",
     "bench": "warmeter.cli.bench",
     "load": "warmeter.cli.load",
     "agree": "warmeter.cli.agree",

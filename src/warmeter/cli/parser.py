@@ -14,6 +14,7 @@ def parser() -> argparse.ArgumentParser:
     top = argparse.ArgumentParser(prog="warmeter", description="Measure a home, time its warm-up, plan its day.")
     commands = top.add_subparsers(dest="command", required=True)
     _demo(commands.add_parser("demo", help="start with the demo home and print the address"))
+    _backups(commands)
     tests = commands.add_parser("test", help="run all tests, or a part: core, store, web, browser")
     tests.add_argument("part", nargs="?", default="")
     worked = commands.add_parser("vectors", help="run the worked examples of a folder")
@@ -60,15 +61,34 @@ def parser() -> argparse.ArgumentParser:
 
 def _demo(command: argparse.ArgumentParser) -> None:
     command.add_argument("--port", type=int, default=DEFAULT_PORT, help="port on loopback; 0 takes a free one")
-    command.add_argument(
-        "--data-dir", type=Path, default=Path(__file__).parents[3] / ".warmeter" / "demo", help="folder of the data"
-    )
+    _with_data(command)
     command.add_argument("--fresh", action="store_true", help="delete the data folder's contents first (asks)")
+    command.add_argument(
+        "--new-password", action="store_true", help="make the database a new password, the old one lost"
+    )
     command.add_argument("--yes", action="store_true", help="do not ask")
     command.add_argument(
         "--processes", type=int, choices=range(1, 9), default=PROCESSES, help="processes that serve pages"
     )
     command.add_argument("--no-demo", action="store_true", help="leave an empty database empty")
+
+    command.add_argument(
+        "--backups-kept", type=int, choices=range(31), default=7, help="nightly backups that are kept; 0 makes none"
+    )
+
+
+def _with_data(command: argparse.ArgumentParser) -> None:
+    default = Path(__file__).parents[3] / ".warmeter" / "demo"
+    command.add_argument("--data-dir", type=Path, default=default, help="folder of the data")
+
+
+def _backups(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    backup = commands.add_parser("backup", help="write all homes into one file, running or not")
+    backup.add_argument("to", type=Path, help="the file to write, or a folder for one named by the time")
+    _with_data(backup)
+    restore = commands.add_parser("restore", help="make a data folder of a backup; it must not hold homes yet")
+    restore.add_argument("source", type=Path, metavar="FROM", help="the backup")
+    _with_data(restore)
 
 
 def _answers(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:

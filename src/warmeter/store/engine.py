@@ -13,8 +13,11 @@ from alembic import command
 from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event, inspect
 from sqlalchemy.engine import ExceptionContext
+
+from warmeter.core.errors import WarmeterError
+from warmeter.store.tables import METADATA
 
 POOL = 8
 # Codes of MariaDB and its client: going down, not reached, gone, lost in a query, connection killed.
@@ -26,6 +29,10 @@ _Done = TypeVar("_Done")
 
 class DatabaseAway(ConnectionError):
     """The database does not answer now; what was being saved may or may not be kept."""
+
+
+class DatabaseDamaged(WarmeterError):
+    """The database lacks what it should have."""
 
 
 class DatabaseBusy(RuntimeError):
@@ -80,13 +87,64 @@ def _tell(context: ExceptionContext) -> None:
         raise DatabaseAway(str(context.original_exception)) from context.original_exception
 
 
-def migrate(engine: Engine) -> None:
-    """Bring the database to the newest shape, one statement a migration."""
+@contextmanager
+def snapshot(engine: Engine) -> Iterator[Connection]:
+    """Yield a connection that sees the database as it is now, whatever is changed meanwhile; rows come one by one."""
+    options = {"isolation_level": "REPEATABLE READ", "stream_results": True}
+    with engine.connect().execution_options(**options) as connection:
+        connection.exec_driver_sql("START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY")
+        yield connection
+
+
+def newest_shape() -> str:
+    """Return the name of the newest shape of the database."""
+    return str(ScriptDirectory.from_config(_config()).get_current_head())
+
+
+def shape_of(engine: Engine) -> str:
+    """Return the name of a database's shape, "" of an empty one."""
+    with engine.connect() as connection:
+        return MigrationContext.configure(connection).get_current_revision() or ""
+
+
+def known_shapes() -> set[str]:
+    """Return the names of all shapes that can be brought to the newest."""
+    return {each.revision for each in ScriptDirectory.from_config(_config()).walk_revisions()}
+
+
+def check_tables(engine: Engine) -> None:
+    """See that every table is there with its columns.
+
+    Raises
+    ------
+    DatabaseDamaged
+        If one lacks, with what to do.
+    """
+    found = inspect(engine)
+    there = set(found.get_table_names())
+    lacking = [table.name for table in METADATA.sorted_tables if table.name not in there]
+    for table in METADATA.sorted_tables:
+        if table.name in there:
+            columns = {column["name"] for column in found.get_columns(table.name)}
+            lacking += [f"{table.name}.{column.name}" for column in table.columns if column.name not in columns]
+    if lacking:
+        raise DatabaseDamaged(
+            f"The database lacks {', '.join(lacking)}. Nothing was touched. Restore a backup into an empty folder "
+            "(./warmeter restore FROM --data-dir FOLDER), or start once with --fresh to begin anew."
+        )
+
+
+def migrate(engine: Engine, to: str = "head") -> None:
+    """Bring the database to the newest shape, or to one on the way there, one statement a migration."""
+    if shape_of(engine) == (newest_shape() if to == "head" else to):
+        return
+    config = _config()
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, to)
+
+
+def _config() -> Config:
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    head = ScriptDirectory.from_config(config).get_current_head()
-    with engine.begin() as connection:
-        if MigrationContext.configure(connection).get_current_revision() == head:
-            return
-        config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+    return config

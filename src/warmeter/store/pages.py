@@ -1,6 +1,9 @@
 """Pages that one server process drew, for the others: by a digest of all that they depend on."""
 
+from contextlib import suppress
+
 from sqlalchemy import Engine, delete, insert, select
+from sqlalchemy.exc import IntegrityError
 
 from warmeter.store.codec import pack, unpack
 from warmeter.store.tables import KEPT_PAGE
@@ -22,9 +25,9 @@ class PageStore:
         return None if found is None else unpack(found)
 
     def keep(self, digest: bytes, home_id: str, at_ms: int, body: bytes) -> None:
-        """Keep a page that is not kept yet."""
+        """Keep a page that is not kept yet, unless its home has gone."""
         values = {"digest": digest, "home_id": home_id, "at_ms": at_ms, "body": pack(body)}
-        with self._engine.begin() as connection:
+        with suppress(IntegrityError), self._engine.begin() as connection:
             connection.execute(insert(KEPT_PAGE).prefix_with("IGNORE").values(**values))
 
     def clear(self) -> None:

@@ -9,7 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, and_, delete, func, insert, select, update
+from zstandard import ZstdError
 
+from warmeter.core.errors import ReadingError
 from warmeter.core.readings.csvlog import TakenSeries
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.units import MS_PER_DAY
@@ -17,7 +19,8 @@ from warmeter.store.codec import pack, unpack
 from warmeter.store.engine import reading
 from warmeter.store.tables import CHUNK, FIT, HOME, IMPORT, SERIES, TAKEN_BACK
 
-_ROW = np.dtype([("at_ms", "<i8"), ("value", "<f8"), ("import_id", "<i4")])
+# As a chunk holds them: instant [ms UTC], value as imported, import that brought it.
+READING_ROW = np.dtype([("at_ms", "<i8"), ("value", "<f8"), ("import_id", "<i4")])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -103,7 +106,7 @@ class ReadingStore:
             query = query.where(CHUNK.c.day <= (end_ms - 1) // MS_PER_DAY)
         with self._engine.connect() as connection:
             parts = [_decode(row.data) for row in connection.execute(query)]
-        rows = np.concatenate(parts) if parts else np.zeros(0, _ROW)
+        rows = np.concatenate(parts) if parts else np.zeros(0, READING_ROW)
         found = Readings(rows["at_ms"].astype(np.int64), rows["value"].astype(np.float64))
         if start_ms is None and end_ms is None:
             return found
@@ -123,7 +126,8 @@ class ReadingStore:
             row = connection.execute(query).first()
         return None if row is None or row[0] is None else (int(row[0]), int(row[1]))
 
-    def _keep_bounds(self, home_id: str, connection: Connection) -> None:
+    @staticmethod
+    def keep_bounds(home_id: str, connection: Connection) -> None:
         """Keep with the home its first and last reading, and how many series hold some."""
         held = (
             select(func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms), func.count(CHUNK.c.series_id.distinct()))
@@ -155,7 +159,7 @@ class ReadingStore:
             counts = self._merge(connection, series_id, series.readings, import_id)
             added, equal, different = added + counts[0], equal + counts[1], different + counts[2]
         connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(added=added))
-        self._keep_bounds(source.home_id, connection)
+        self.keep_bounds(source.home_id, connection)
         return Merged(import_id=import_id, added=added, equal=equal, different=different)
 
     def _series_id(self, connection: Connection, home_id: str, record: SeriesRecord) -> int:
@@ -190,11 +194,11 @@ class ReadingStore:
         days = new.at_ms // MS_PER_DAY
         for day in np.unique(days):
             inside = days == day
-            fresh = np.zeros(int(inside.sum()), _ROW)
+            fresh = np.zeros(int(inside.sum()), READING_ROW)
             fresh["at_ms"], fresh["value"], fresh["import_id"] = new.at_ms[inside], new.value[inside], import_id
             where = and_(CHUNK.c.series_id == series_id, CHUNK.c.day == int(day))
             data = connection.execute(select(CHUNK.c.data).where(where)).scalar()
-            old = _decode(data) if data is not None else np.zeros(0, _ROW)
+            old = _decode(data) if data is not None else np.zeros(0, READING_ROW)
             known = np.isin(fresh["at_ms"], old["at_ms"])
             at = np.searchsorted(old["at_ms"], fresh["at_ms"][known])
             same = int((old["value"][at] == fresh["value"][known]).sum())
@@ -242,7 +246,7 @@ class ReadingStore:
                     self._write(connection, series_id, row.day, content[~is_mine], is_new=False)
         connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=at_ms))
         connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
-        self._keep_bounds(home_id, connection)
+        self.keep_bounds(home_id, connection)
         return removed
 
     def bring_back(self, home_id: str, import_id: int, connection: Connection) -> Merged:
@@ -256,7 +260,7 @@ class ReadingStore:
         connection.execute(delete(TAKEN_BACK).where(mine))
         connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=None, added=added))
         connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
-        self._keep_bounds(home_id, connection)
+        self.keep_bounds(home_id, connection)
         return Merged(import_id=import_id, added=added, equal=equal, different=different)
 
     def imports(self, home_id: str, connection: Connection | None = None) -> list[ImportLine]:
@@ -278,4 +282,11 @@ class ReadingStore:
 
 
 def _decode(data: bytes) -> NDArray[np.void]:
-    return np.frombuffer(unpack(data), dtype=_ROW)
+    """Return a chunk's rows; ``ReadingError`` if its bytes are damaged."""
+    try:
+        return np.frombuffer(unpack(data), dtype=READING_ROW)
+    except (ZstdError, ValueError) as error:
+        raise ReadingError(
+            "a day of this home's readings is damaged and cannot be read; restore a backup into another folder, or "
+            "take the import back under Survey and read its file in again"
+        ) from error

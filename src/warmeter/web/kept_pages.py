@@ -7,7 +7,6 @@ from contextlib import suppress
 from hashlib import sha256
 
 from anyio.to_thread import run_sync
-from sqlalchemy.exc import IntegrityError
 from starlette.background import BackgroundTask
 from starlette.requests import Request
 from starlette.responses import Response
@@ -20,7 +19,7 @@ HTML = "text/html; charset=utf-8"
 SHOWS_JOB = b"/jobs/"  # how far a job is changes from look to look
 MOST_BYTES = 64 * 1024**2
 # What these show lies beside the database, or is done by being asked.
-_NEVER = ("/import", "/jobs/", "/stored", "/unreadable")
+_NEVER = ("/import/", "/jobs/", "/stored", "/unreadable", "/archive")
 Next = Callable[[Request], Awaitable[Response]]
 
 
@@ -51,7 +50,7 @@ class KeptPages:
     def keep(self, digest: bytes, home_id: str, body: bytes) -> None:
         """Keep a page, here and for the other processes."""
         self._hold(digest, body)
-        with suppress(DatabaseAway, IntegrityError):
+        with suppress(DatabaseAway):
             self._bench.pages.keep(digest, home_id, self._bench.now_ms(), body)
 
     def _hold(self, digest: bytes, body: bytes) -> None:

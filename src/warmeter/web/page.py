@@ -13,7 +13,7 @@ from fastapi.templating import Jinja2Templates
 
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
-from warmeter.service.limits import FILE_TOLD
+from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.homes import history_of
 from warmeter.store.work import Job
@@ -102,6 +102,7 @@ def told_width(request: Request) -> int:
 
 TEMPLATES.env.globals["told_width"] = told_width
 TEMPLATES.env.globals["file_limit"] = FILE_TOLD
+TEMPLATES.env.globals["archive_limit"] = ARCHIVE_TOLD
 
 
 def strip_width(request: Request, *, has_aside: bool = True) -> int:

@@ -56,7 +56,7 @@ def _limit(request: Request) -> int:
     """Return how large a request's body may be [bytes]."""
     if not request.headers.get("content-type", "").startswith("multipart/form-data"):
         return FORM_BYTES
-    return LOG_BYTES if request.url.path.endswith("/import/upload") else FILE_BYTES
+    return LOG_BYTES if request.url.path.endswith(("/import/upload", "/bring-in")) else FILE_BYTES
 
 
 def _is_foreign(request: Request, host: str) -> bool:

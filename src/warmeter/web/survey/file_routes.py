@@ -1,20 +1,30 @@
-"""Routes of files: a home as JSON and its rooms as CSV, in and out."""
+"""Routes of files: a home as JSON, its rooms as CSV and its archive, in and out."""
 
+from collections.abc import Iterator
 from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import FileResponse, RedirectResponse, Response
+from starlette.background import BackgroundTask
 
 from warmeter.core.building.rooms_csv import rooms_to_csv
+from warmeter.service.archiving import bring_in_archive, written_archive
 from warmeter.service.homefile import bring_in, joined, put_in_place, take_rooms
 from warmeter.web.page import back_to, bench_of, person_of
 
 router = APIRouter()
 
 
+ZIP = b"PK\x03\x04"
+
+
+def _parts(file: UploadFile) -> Iterator[bytes]:
+    return iter(lambda: file.file.read(65_536), b"")
+
+
 def _data(file: UploadFile) -> bytes:
-    return joined(iter(lambda: file.file.read(65_536), b""))
+    return joined(_parts(file))
 
 
 @router.get("/homes/{home_id}/rooms.csv", name="rooms_csv")
@@ -50,7 +60,21 @@ def take_home_json(
 
 @router.post("/homes/bring-in", name="bring_in_home")
 def bring_in_home(request: Request, file: Annotated[UploadFile, File()]) -> Response:
-    """Take a home's file as a new home."""
-    home_id = bring_in(bench_of(request), _data(file), person_of(request), file.filename or "a file")
+    """Take a home's file, or its archive, as a new home."""
+    bench, told = bench_of(request), "Brought in."
+    if file.file.read(len(ZIP)) == ZIP:
+        file.file.seek(0)
+        home_id, name = bring_in_archive(bench, _parts(file))
+        told = f"{name} is brought in with its revisions, readings and results."
+    else:
+        file.file.seek(0)
+        home_id = bring_in(bench, _data(file), person_of(request), file.filename or "a file")
     path = request.url_for("survey", home_id=home_id).path
-    return RedirectResponse(f"{path}?notice={quote('Brought in.')}", status_code=303)
+    return RedirectResponse(f"{path}?notice={quote(told)}", status_code=303)
+
+
+@router.get("/homes/{home_id}/archive.zip", name="archive")
+def archive(request: Request, home_id: str) -> Response:
+    """Save a home with its revisions, readings, events and results."""
+    path = written_archive(bench_of(request), home_id)
+    return FileResponse(path, filename=f"{home_id}.zip", background=BackgroundTask(path.unlink, missing_ok=True))

@@ -1,0 +1,55 @@
+"""A home's archive as a file to save, and one that is brought in."""
+
+import secrets
+from collections.abc import Iterable
+from pathlib import Path
+
+from warmeter.service.limits import LOG_BYTES, size_told
+from warmeter.service.workbench import Workbench
+from warmeter.store.archive import read_archive, write_archive
+from warmeter.store.dump import DumpError
+
+
+def written_archive(bench: Workbench, home_id: str) -> Path:
+    """Write a home's archive among the uploads and return it; who sends it removes it.
+
+    Raises
+    ------
+    HomeNotFound
+        If the home is not there.
+    """
+    path = _made(bench)
+    try:
+        write_archive(bench.engine, home_id, path, bench.now_ms())
+    except BaseException:
+        path.unlink(missing_ok=True)
+        raise
+    return path
+
+
+def bring_in_archive(bench: Workbench, parts: Iterable[bytes]) -> tuple[str, str]:
+    """Bring in the home of an archive; return its id and name.
+
+    Raises
+    ------
+    DumpError
+        If it is no archive, damaged, larger than is taken, or holds what cannot be opened; nothing is changed then.
+    """
+    path, size = _made(bench), 0
+    try:
+        path.touch(mode=0o600)
+        with path.open("wb") as out:
+            for part in parts:
+                size += len(part)
+                if size > LOG_BYTES:
+                    raise DumpError(f"this archive is larger than {size_told(LOG_BYTES)}; nothing was changed")
+                out.write(part)
+        return read_archive(bench.engine, path)
+    finally:
+        path.unlink(missing_ok=True)
+
+
+def _made(bench: Workbench) -> Path:
+    """Return the path of a new file among the uploads, which are swept after a day."""
+    bench.uploads.mkdir(mode=0o700, parents=True, exist_ok=True)
+    return bench.uploads / f"archive-{secrets.token_hex(8)}.zip"

@@ -1,0 +1,158 @@
+"""One home with all that hangs on it, as a file that others can read, and in again under ids of its own."""
+
+import secrets
+from collections.abc import Iterator
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from pydantic import ValidationError
+from sqlalchemy import Connection, Engine, Select, Table, select
+from sqlalchemy.exc import DBAPIError
+from zstandard import ZstdError
+
+from warmeter.core.home.document import Home
+from warmeter.store.codec import home_from_packed, pack, stored_home, unpack
+from warmeter.store.dump import DumpError, DumpReader, DumpWriter, Row, inserted
+from warmeter.store.engine import DatabaseAway, DatabaseBusy, newest_shape, snapshot
+from warmeter.store.homes import HomeNotFound
+from warmeter.store.readings import READING_ROW, ReadingStore
+from warmeter.store.tables import CHUNK, EVENT, FIT, HOME, IMPORT, JOB, JOB_RESULT, REVISION, SERIES, TAKEN_BACK
+
+FORMAT = "warmeter-archive/1"
+_KEPT_WITH_HOME = ("id", "name", "revision", "as_of_ms")
+
+
+def write_archive(engine: Engine, home_id: str, path: Path, at_ms: int) -> None:
+    """Write a home as it is now: its revisions, series, imports, readings, events, fits and results.
+
+    Raises
+    ------
+    HomeNotFound
+        If it is not there, or was taken away.
+    """
+    series = select(SERIES.c.id).where(SERIES.c.home_id == home_id)
+    ended = select(JOB.c.id).where(JOB.c.home_id == home_id, JOB.c.state == "done")
+    here = HOME.c.taken_away_ms.is_(None)
+    parts: list[tuple[Table, Select[tuple[object, ...]]]] = [
+        (HOME, select(*(HOME.c[name] for name in _KEPT_WITH_HOME)).where(HOME.c.id == home_id, here)),
+        *((table, select(table).where(table.c.home_id == home_id)) for table in (REVISION, SERIES, IMPORT, EVENT, FIT)),
+        *((table, select(table).where(table.c.series_id.in_(series))) for table in (CHUNK, TAKEN_BACK)),
+        (JOB, select(JOB).where(JOB.c.id.in_(ended))),
+        (JOB_RESULT, select(JOB_RESULT).where(JOB_RESULT.c.job_id.in_(ended))),
+    ]
+    writer = DumpWriter(path)
+    with snapshot(engine) as connection:
+        for table, query in parts:
+            rows = connection.execute(query.order_by(*table.primary_key.columns)).mappings()
+            writer.add(table, rows, is_open=True)  # type: ignore[arg-type]
+    writer.close(FORMAT, newest_shape(), at_ms)
+    with DumpReader(path, FORMAT) as reader:
+        if reader.manifest.members[f"{HOME.name}.jsonl"][0] == 0:
+            raise HomeNotFound(home_id)
+
+
+def read_archive(engine: Engine, path: Path) -> tuple[str, str]:
+    """Bring in an archive's home, whole or not at all; return its id and name.
+
+    One whose id is there already, or was taken away, gets a new one and is called a copy.
+
+    Raises
+    ------
+    DumpError
+        If the file is no archive, is damaged, or holds what cannot be opened.
+    """
+    with DumpReader(path, FORMAT) as reader:
+        reader.verify()
+        try:
+            with engine.begin() as connection:
+                return _Arrival(connection, reader).run()
+        except (DatabaseAway, DatabaseBusy, DumpError):
+            raise
+        except (DBAPIError, ValidationError, ZstdError, KeyError, TypeError, ValueError, OverflowError) as error:
+            reason = str(error).splitlines()[0][:200]
+            raise DumpError(f"this archive cannot be taken: {reason}. Nothing was changed") from error
+
+
+class _Arrival:
+    """One bringing-in: new ids for what the file numbers."""
+
+    def __init__(self, connection: Connection, reader: DumpReader) -> None:
+        self._connection, self._reader = connection, reader
+        self._home_id = ""
+
+    def run(self) -> tuple[str, str]:
+        """Insert everything and return the home's id and name."""
+        homes = list(self._reader.rows(HOME))
+        if len(homes) != 1:
+            raise DumpError("this archive does not hold one home")
+        line = homes[0]
+        newest = self._newest(line["revision"])
+        is_known = self._connection.execute(select(HOME.c.id).where(HOME.c.id == newest.id)).scalar() is not None
+        home = replace(newest, id=secrets.token_hex(4), name=f"{newest.name[:70]} (copy)") if is_known else newest
+        self._home_id = home.id
+        kept = {name: line[name] for name in _KEPT_WITH_HOME}
+        self._connection.execute(HOME.insert(), [kept | {"id": home.id, "name": home.name}])
+        imports = self._numbered(IMPORT)
+        series = self._numbered(SERIES)
+        jobs = self._numbered(JOB)
+        self._insert(REVISION, self._revisions(line["revision"], stored_home(home), imports, is_known=is_known))
+        self._insert(EVENT, ({k: v for k, v in row.items() if k != "id"} for row in self._reader.rows(EVENT)))
+        self._insert(FIT, self._reader.rows(FIT))
+        inserted(self._connection, CHUNK, (_placed(row, series, imports) for row in self._reader.rows(CHUNK)))
+        inserted(
+            self._connection,
+            TAKEN_BACK,
+            (
+                _placed(row, series, imports) | {"import_id": imports[row["import_id"]]}
+                for row in self._reader.rows(TAKEN_BACK)
+            ),
+        )
+        results = (row | {"job_id": jobs[row["job_id"]]} for row in self._reader.rows(JOB_RESULT))
+        inserted(self._connection, JOB_RESULT, results)
+        ReadingStore.keep_bounds(home.id, self._connection)
+        return home.id, home.name
+
+    def _newest(self, number: int) -> Home:
+        """Return the home of the newest revision, which has to open."""
+        for row in self._reader.rows(REVISION):
+            if row["number"] == number:
+                return home_from_packed(row["document"])
+        raise DumpError(f"this archive lacks its newest revision, {number}")
+
+    def _numbered(self, table: Table) -> dict[int, int]:
+        """Insert a table's rows under new numbers; return the new of each old one."""
+        found = {}
+        for row in self._reader.rows(table):
+            values = {k: v for k, v in row.items() if k != "id"} | {"home_id": self._home_id}
+            found[row["id"]] = int(self._connection.execute(table.insert().values(**values)).inserted_primary_key[0])
+        return found
+
+    def _insert(self, table: Table, rows: Iterator[Row]) -> None:
+        inserted(self._connection, table, (row | {"home_id": self._home_id} for row in rows))
+
+    def _revisions(self, newest: int, document: bytes, imports: dict[int, int], *, is_known: bool) -> Iterator[Row]:
+        for row in self._reader.rows(REVISION):
+            if row["import_id"] is not None:
+                row["import_id"] = imports[row["import_id"]]
+            if row["number"] == newest:
+                row["document"] = document
+            elif is_known:
+                row["document"] = _of_another_id(row["document"], self._home_id)
+            yield row
+
+
+def _of_another_id(document: bytes, home_id: str) -> bytes:
+    """Return a stored document under another id; as it is if it cannot be read."""
+    try:
+        return stored_home(replace(home_from_packed(document), id=home_id))
+    except (ValueError, ZstdError):
+        return document
+
+
+def _placed(row: Row, series: dict[int, int], imports: dict[int, int]) -> Row:
+    """Return a chunk's row under the new numbers of its series and of the imports of its readings."""
+    rows = np.frombuffer(unpack(row["data"]), READING_ROW).copy()
+    old, place = np.unique(rows["import_id"], return_inverse=True)
+    rows["import_id"] = np.array([imports[int(number)] for number in old], np.int32)[place]
+    return row | {"series_id": series[row["series_id"]], "data": pack(rows.tobytes())}
