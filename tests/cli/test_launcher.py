@@ -2,6 +2,7 @@
 
 import os
 import runpy
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -66,6 +67,46 @@ class Launcher(unittest.TestCase):
     def test_digests_change_with_the_files(self) -> None:
         digest = self.names["digest"]
         self.assertNotEqual(digest("README.md"), digest("pyproject.toml"))  # type: ignore[operator]
+
+    def with_state(self, run: object) -> tuple[Path, object]:
+        """Return an empty state folder and the work of making an environment in it, its commands replaced."""
+        folder = Path(tempfile.mkdtemp(prefix="warmeter-state-"))
+        self.addCleanup(shutil.rmtree, folder)
+        work = self.names["ensure_environment"]
+        patch = mock.patch.dict(work.__globals__, {"STATE": folder, "run": run})  # type: ignore[attr-defined]
+        patch.start()
+        self.addCleanup(patch.stop)
+        return folder, work
+
+    def test_an_environment_stands_in_its_place_only_when_it_is_whole(self) -> None:
+        steps: list[list[str]] = []
+
+        def half(command: list[object]) -> None:
+            steps.append(list(map(str, command)))
+            if "venv" in steps[-1]:
+                Path(steps[-1][-1]).mkdir(exist_ok=True)
+            if "pip" in steps[-1] and len(steps) == 2:
+                raise SystemExit(2)
+
+        folder, work = self.with_state(half)
+        with self.assertRaises(SystemExit):
+            work("demo")  # type: ignore[operator]
+        self.assertEqual(list(folder.glob("venv-*")), [], "interrupted, it is not taken for whole")
+        # A set-up that was killed leaves what it made; the next clears it away and goes on.
+        (folder / "making-999999999").mkdir()
+        python = work("demo")  # type: ignore[operator]
+        self.assertEqual([path.name for path in folder.iterdir()], [python.parents[1].name])
+        count = len(steps)
+        self.assertEqual((work("demo"), len(steps)), (python, count), "the second start makes nothing")  # type: ignore[operator]
+
+    def test_the_tests_environment_leaves_the_one_that_runs(self) -> None:
+        folder, work = self.with_state(lambda command: Path(command[-1]).mkdir() if "venv" in command else None)
+        app = work("demo")  # type: ignore[operator]
+        tests = work("test")  # type: ignore[operator]
+        self.assertNotEqual(app, tests)
+        self.assertTrue(app.parents[1].exists())
+        self.assertEqual((folder / "venv").resolve(), tests.parents[1].resolve())
+        self.assertEqual(work("demo"), tests, "whoever has the tests' has the application's")  # type: ignore[operator]
 
     def test_an_old_python_is_told(self) -> None:
         with mock.patch.object(sys, "version_info", (3, 9, 0)):

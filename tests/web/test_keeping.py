@@ -3,6 +3,7 @@
 import re
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 import zstandard
 from sqlalchemy import update
@@ -13,7 +14,7 @@ from warmeter.core.errors import WarmeterError
 from warmeter.core.home.devices import Device, Identity
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service import editing, keeping
-from warmeter.store.homes import Change, HomeNotFound, HomeUnreadable
+from warmeter.store.homes import Change, HomeNotFound, HomeStore, HomeUnreadable
 from warmeter.store.tables import REVISION
 
 PAGES = ("survey", "heating", "zones", "timetable", "warmup", "signatures", "rules", "sheet", "revisions")
@@ -119,6 +120,45 @@ class TakenAway(Kept):
         self.assertEqual(self.bench.readings.series("home1"), [])
         with self.assertRaises(HomeNotFound):
             self.bench.homes.take_away("home1", None)
+
+
+class Archives(Kept):
+    def test_a_home_is_saved_whole_taken_away_for_good_and_brought_in_again(self) -> None:
+        self.with_logs()
+        answer = self.client.get("/homes/home1/archive.zip")
+        self.assertEqual(answer.headers["content-disposition"], 'attachment; filename="home1.zip"')
+        self.assertIn("/homes/home1/archive.zip", self.client.get("/homes/home1/take-away").text)
+        keeping.take_away(self.bench, "home1", "Reed House")
+        self.bench.homes.remove_for_good(self.bench.now_ms() + 1)
+        back = self.client.post("/homes/bring-in", files={"file": ("home1.zip", answer.content)})
+        self.assertIn("Reed House is brought in with its revisions, readings and results", back.text)
+        self.assertEqual(len(self.bench.homes.revisions("home1")), 3)
+        self.assertIn("log.csv", self.client.get("/homes/home1/survey/record").text)
+
+    def test_what_is_no_archive_is_refused_in_words(self) -> None:
+        answer = self.client.post("/homes/bring-in", files={"file": ("x.zip", b"PK\x03\x04" + b"x" * 99)})
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("this file is no warmeter-archive, or it is cut off", answer.text)
+
+
+class Listed(Kept):
+    def test_a_home_that_was_listed_is_opened_again_only_when_it_was_changed(self) -> None:
+        self.words("/")
+        with mock.patch.object(HomeStore, "stored", side_effect=AssertionError("a home was opened")):
+            self.assertIn("Reed House", self.words("/"))
+        editing.edit_home(self.bench, "home1", 1, ANN, "named", lambda home: replace(home, name="New House"))
+        self.assertIn("New House", self.words("/"))
+
+    def test_many_homes_are_listed_fifty_at_a_time(self) -> None:
+        for k in range(60):
+            editing.create_home(self.bench, replace(small_home(), id=f"h{k}", name=f"House {k:02}"), ANN)
+        first, second = self.words("/"), self.words("/?page=1")
+        self.assertIn("61 homes", first)
+        self.assertIn("House 49", first)
+        self.assertNotIn("House 50", first)
+        self.assertIn("House 50", second)
+        self.assertIn("Reed House", second)
+        self.assertEqual(self.words("/?page=99"), second)
 
 
 if __name__ == "__main__":
