@@ -133,7 +133,7 @@ class Archives(Kept):
         back = self.client.post("/homes/bring-in", files={"file": ("home1.zip", answer.content)})
         self.assertIn("Reed House is brought in with its revisions, readings and results", back.text)
         self.assertEqual(len(self.bench.homes.revisions("home1")), 3)
-        self.assertIn("log.csv", self.client.get("/homes/home1/survey/record").text)
+        self.assertIn("room.csv", self.client.get("/homes/home1/survey/record").text)
 
     def test_what_is_no_archive_is_refused_in_words(self) -> None:
         answer = self.client.post("/homes/bring-in", files={"file": ("x.zip", b"PK\x03\x04" + b"x" * 99)})

@@ -1,7 +1,6 @@
 """``warmeter demo``: the private database, the demo home, the server, and a clean end of all three."""
 
 import argparse
-import logging
 import shutil
 import socket
 import sys
@@ -12,6 +11,7 @@ from warmeter.core.errors import WarmeterError
 from warmeter.service.demo import load_demo
 from warmeter.service.jobrunner import JobRunner, QueuedOnly
 from warmeter.service.keeping import remove_old
+from warmeter.service.logfile import log_into, note
 from warmeter.service.nightly import NightlyBackup
 from warmeter.service.upgrading import brought_up_to_date
 from warmeter.service.workbench import Workbench, wall_now_ms
@@ -102,6 +102,8 @@ def _make_fresh(folder: Path, *, is_sure: bool) -> bool:
 def _serve(server: PrivateServer, bench: Workbench, options: argparse.Namespace, listening: socket.socket) -> None:
     runner = supervisor = nightly = None
     try:
+        log_into(options.data_dir)
+        note("started", processes=options.processes)
         remove_old(bench)
         bench.pages.clear()
         runner = JobRunner(server.url, bench.uploads)
@@ -110,7 +112,6 @@ def _serve(server: PrivateServer, bench: Workbench, options: argparse.Namespace,
         if not options.no_demo and load_demo(bench):
             print("The demo homes are loaded; their rooms are being fitted in the background.")
         address = f"http://127.0.0.1:{listening.getsockname()[1]}/"
-        logging.getLogger("uvicorn.error").setLevel(logging.WARNING)
         ready = f"Warmeter is ready at {address}  (Ctrl-C stops it)"
         WebProcesses(server, listening, options.processes, lambda: print(ready, flush=True)).run()
     finally:

@@ -9,6 +9,7 @@ from multiprocessing import get_context
 from pathlib import Path
 
 from warmeter.service.jobs import run_job
+from warmeter.service.logfile import log_into, note
 from warmeter.service.processes import end_with
 from warmeter.service.workbench import Workbench, wall_now_ms
 from warmeter.store.engine import DatabaseAway, open_engine
@@ -69,8 +70,8 @@ class JobRunner:
                     self._end_worker()
             except (BrokenProcessPool, DatabaseAway):
                 return False
-            except Exception:
-                logging.getLogger(__name__).exception("job %d", job_id)
+            except Exception as error:
+                note("job broke", level=logging.ERROR, error=error, job=job_id)
                 return False
         return False
 
@@ -112,6 +113,8 @@ def _new_pool() -> ProcessPoolExecutor:
 
 def run_in_worker(url: str, uploads: str, job_id: int) -> None:
     """Open the database and run one job."""
+    if Path(uploads).parent.is_dir():
+        log_into(Path(uploads).parent)
     engine = open_engine(url)
     try:
         run_job(Workbench(engine=engine, uploads=Path(uploads), jobs=QueuedOnly(), now_ms=wall_now_ms), job_id)

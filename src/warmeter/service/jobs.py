@@ -5,6 +5,7 @@ import logging
 from warmeter.core.errors import WarmeterError
 from warmeter.service.comparing import run_comparison
 from warmeter.service.fitting import fit_logged
+from warmeter.service.logfile import note
 from warmeter.service.logs import run_import
 from warmeter.service.rule_tuning import run_sweep
 from warmeter.service.workbench import Workbench
@@ -31,21 +32,23 @@ def run_job(bench: Workbench, job_id: int) -> None:
     if job is None or job.state != "queued":
         return
     bench.work.begin(job_id)
+    state = "failed"
     try:
         sentence = _run(bench, job)
+        state = "done"
     except Stopped:
-        bench.work.end(job_id, "stopped", STOPPED[job.kind])
+        state, sentence = "stopped", STOPPED[job.kind]
     except WarmeterError as error:
-        bench.work.end(job_id, "failed", str(error))
+        sentence = str(error)
     except HomeNotFound:
-        bench.work.end(job_id, "failed", "This home was taken away meanwhile; nothing was changed")
+        sentence = "This home was taken away meanwhile; nothing was changed"
     except DatabaseAway:
         raise
     except Exception as error:
-        logging.getLogger(__name__).exception("job %d", job_id)
-        bench.work.end(job_id, "failed", f"Something that nobody foresaw: {type(error).__name__}; nothing was changed")
-    else:
-        bench.work.end(job_id, "done", sentence)
+        note("job broke", level=logging.ERROR, error=error, job=job_id)
+        sentence = f"Something that nobody foresaw: {type(error).__name__}; nothing was changed"
+    bench.work.end(job_id, state, sentence)
+    note("job ended", job=job_id, kind=job.kind, state=state)
 
 
 def _run(bench: Workbench, job: Job) -> str:

@@ -8,6 +8,7 @@ from pathlib import Path
 from sqlalchemy import Engine
 
 from warmeter.core.units import MS_PER_DAY
+from warmeter.service.logfile import note, rotate
 from warmeter.store.backup import backup_name, write_backup
 from warmeter.store.dump import DumpError
 from warmeter.store.engine import DatabaseAway
@@ -62,12 +63,15 @@ class NightlyBackup:
         last = last_backup_ms(self._data_dir)
         if self._now_ms() - (self._made_ms if last is None else last) < MS_PER_DAY:
             return None
-        return back_up(self._engine, self._data_dir, NIGHTLY, self._now_ms(), self._kept)
+        path = back_up(self._engine, self._data_dir, NIGHTLY, self._now_ms(), self._kept)
+        note("nightly backup written", bytes=path.stat().st_size)
+        return path
 
     def _watch(self) -> None:
         while not self._ending.is_set():
             try:
                 self.look()
             except (DumpError, DatabaseAway, OSError) as error:
-                logging.getLogger(__name__).warning("the nightly backup was not written: %s", error)
+                note("nightly backup failed", level=logging.WARNING, error=error)
+            rotate(self._data_dir)
             self._ending.wait(LOOK_S)

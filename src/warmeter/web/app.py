@@ -124,13 +124,6 @@ def _handle_errors(app: FastAPI) -> None:
     def refused(request: Request, error: WarmeterError) -> Response:
         return error_page(request, 422, "This was not done", str(error), "Nothing was changed. Go back and mend it.")
 
-    @app.exception_handler(Exception)
-    def unforeseen(request: Request, error: Exception) -> Response:
-        why = f"Something that nobody foresaw: {type(error).__name__}. It stands in the server's output."
-        return error_page(
-            request, 500, "This was not done", why, "Nothing was changed. Go back; if it comes again, report it."
-        )
-
     @app.exception_handler(HTTPException)
     def http(request: Request, error: HTTPException) -> Response:
         if error.status_code == 404:

@@ -87,6 +87,7 @@ async def kept_or_drawn(request: Request, call_next: Next) -> Response:
         with suppress(DatabaseAway):
             digest, kept = await run_sync(pages.find, request, home_id, limiter=request.app.state.finders)
     if kept is not None:
+        request.state.is_kept = True
         return Response(kept, media_type=HTML)
     answer = await call_next(request)
     parts = getattr(answer, "body_iterator", None)

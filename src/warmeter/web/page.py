@@ -250,7 +250,7 @@ def error_page(
     request: Request, status: int, title: str, why: str, then: str, kept: str = "Everything as it was."
 ) -> Response:
     """Return an error: what, where, what was kept, what next."""
-    view = {"title": title, "why": why, "then": then, "kept": kept, "where": request.url.path}
+    view = {"title": title, "why": why, "then": then, "kept": kept, "where": request.url.path, "id": request.state.id}
     return render(request, "_error.html" if is_fragment(request) else "error.html", view, status)
 
 

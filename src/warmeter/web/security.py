@@ -1,5 +1,8 @@
 """The base is safe: strict Content-Security-Policy, known hosts only, no posts from elsewhere, bounded bodies."""
 
+import logging
+import secrets
+import time
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
@@ -7,6 +10,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from warmeter.service.limits import FILE_BYTES, FORM_BYTES, LOG_BYTES, WRAPPING_BYTES, size_told
+from warmeter.service.logfile import note
 from warmeter.web.kept_pages import Next, kept_or_drawn
 from warmeter.web.page import error_page
 
@@ -85,19 +89,41 @@ async def _read_away(request: Request) -> None:
             return
 
 
+def _unforeseen(request: Request, error: Exception) -> Response:
+    why = f"Something that nobody foresaw: {type(error).__name__}. It stands in the log under this number."
+    then = "Go back and look whether it was saved; if it comes again, report it with the number."
+    return error_page(request, 500, "This was not done", why, then, "All that was said to be saved.")
+
+
 async def guard(request: Request, call_next: Next) -> Response:
-    """Refuse what must be refused, and put the headers on everything else."""
+    """Refuse what must be refused, answer what nobody foresaw, put the headers on everything, and note it."""
+    begin, request.state.id = time.perf_counter(), secrets.token_hex(6)
     why = refusal(request)
     if why:
         if why.status == 413:
             await _read_away(request)
         response = error_page(request, why.status, "This was not done", why.why, why.then)
     else:
-        response = await kept_or_drawn(request, call_next)
+        try:
+            response = await kept_or_drawn(request, call_next)
+        except Exception as error:
+            note("request broke", level=logging.ERROR, error=error, id=request.state.id)
+            response = _unforeseen(request, error)
+    response.headers["X-Request-Id"] = request.state.id
     response.headers["Content-Security-Policy"] = CSP
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"
     response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
     if not request.url.path.startswith("/static/"):
         response.headers["Cache-Control"] = "no-store"
+        took_ms = round(1000 * (time.perf_counter() - begin), 1)
+        fields = {"method": request.method, "status": response.status_code, "ms": took_ms}
+        note("request", id=request.state.id, route=_route_name(request), **fields)
     return response
+
+
+def _route_name(request: Request) -> str:
+    """Return the name of the route that answered: an address may hold what somebody typed."""
+    if getattr(request.state, "is_kept", False):
+        return "kept page"
+    return getattr(request.scope.get("route"), "name", "") or "none"

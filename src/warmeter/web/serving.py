@@ -12,6 +12,7 @@ from fastapi import FastAPI
 from uvicorn.supervisors.multiprocess import Multiprocess, Process
 
 from warmeter.service.jobrunner import QueuedOnly
+from warmeter.service.logfile import log_into
 from warmeter.service.processes import end_with
 from warmeter.service.workbench import Workbench, wall_now_ms
 from warmeter.store.engine import open_engine
@@ -29,6 +30,7 @@ def app_of_environment() -> FastAPI:
     """Return the application of one server process, over the database that its parent started."""
     end_with(int(os.environ[PARENT]))
     folder = Path(os.environ[DATA_DIR])
+    log_into(folder)
     engine = open_engine(PrivateServer(folder).url_at(int(os.environ[DATABASE_PORT])))
     return create_app(Workbench(engine=engine, uploads=folder / UPLOADS, jobs=QueuedOnly(), now_ms=wall_now_ms))
 

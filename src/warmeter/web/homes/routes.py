@@ -1,14 +1,16 @@
 """Routes of the homes: list, new, export, and who you are."""
 
+from dataclasses import asdict
 from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import APIRouter, Depends, Request
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
 from warmeter.service import keeping
 from warmeter.service.editing import create_home
+from warmeter.service.health import health_of
 from warmeter.store.codec import home_to_json
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.homes.form import COP_AT_C, CURRENCIES, MOST_ROOMS, read_home
@@ -56,6 +58,13 @@ def homes(request: Request) -> Response:
         "frame": None,
     }
     return render(request, "homes/list.html", view)
+
+
+@router.get("/health", name="health")
+def health(request: Request) -> Response:
+    """Tell how things are, for whoever watches; 503 if something needs a look."""
+    found = health_of(bench_of(request))
+    return JSONResponse(asdict(found), 200 if found.is_well else 503)
 
 
 def _form(request: Request, texts: dict[str, str], errors: dict[str, str], status: int = 200) -> Response:
