@@ -102,6 +102,21 @@ class Espi(unittest.TestCase):
         self.assertEqual(len(found.series), 1)
         self.assertIn("2 intervals", found.refusals[0].reason)
 
+    def test_a_number_that_no_meter_gives_is_told(self) -> None:
+        good = feed(reading_type(1), meter(1), block(1, [100, 200])).decode()
+        self.assertEqual(read_espi(good.encode()).lines, 2)
+        for old, new, why in (
+            ("<powerOfTenMultiplier>0<", "<powerOfTenMultiplier>x<", "powerOfTenMultiplier is 'x'"),
+            ("<powerOfTenMultiplier>0<", "<powerOfTenMultiplier>²<", "powerOfTenMultiplier"),
+            ("<powerOfTenMultiplier>0<", "<powerOfTenMultiplier>99<", "from −12 to 12"),
+            ("<value>200<", "<value>nan<", "an interval has no time or no value"),
+            ("<value>200<", "<value>1e400<", "an interval has no time or no value"),
+            ("<start>", "<start>9999999", "an interval has no time or no value"),
+        ):
+            self.assertIn(old, good)
+            with self.assertRaisesRegex(ReadingError, why):
+                read_espi(good.replace(old, new).encode())
+
     def test_what_could_do_harm_or_is_no_interval_data_is_refused(self) -> None:
         bomb = b"<?xml version='1.0'?><!DOCTYPE x [<!ENTITY a 'ha'><!ENTITY b '&a;&a;&a;'>]><feed>&b;</feed>"
         outside = b"<!DOCTYPE f SYSTEM 'file:///etc/hostname'><feed xmlns='http://www.w3.org/2005/Atom'/>"

@@ -84,14 +84,14 @@ class Workers(unittest.TestCase):
         self.run_one()
 
     def test_what_it_was_at_when_killed_is_taken_up(self) -> None:
-        with mock.patch.object(jobrunner, "run_in_worker", hang):
+        with mock.patch.object(jobrunner, "JOB", f"{__name__}:hang"):
             job_id = self.enqueue()
             self.assertTrue(until(lambda: self.state(job_id) == "running"))
         os.kill(self.worker(), signal.SIGKILL)
         self.assertTrue(until(lambda: self.state(job_id) == "failed"), "the job was not taken up")
 
     def test_one_that_hangs_is_stopped_when_asked(self) -> None:
-        with mock.patch.object(jobrunner, "run_in_worker", hang):
+        with mock.patch.object(jobrunner, "JOB", f"{__name__}:hang"):
             job_id = self.enqueue()
             self.assertTrue(until(lambda: self.state(job_id) == "running"))
         self.bench.work.ask_stop(job_id)

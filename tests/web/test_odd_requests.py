@@ -89,12 +89,14 @@ class Odd(Case):
             "[]",
             '{"format": "warmeter-home/1"}',
             "x" * 300_000,
+            "zone,kind of day,start,level\n" + "y" * 140_000 + ",a,b,c\n",
         ):
             for path in (
                 "/homes/bring-in",
                 "/homes/home1/home.json",
                 "/homes/home1/rules/read",
                 "/homes/home1/rooms.csv",
+                "/homes/home1/timetable-file",
             ):
                 answer = self.client.post(path, data={"base": "1"}, files={"file": ("f", content)})
                 self.assertLess(answer.status_code, 500, (path, content[:20]))

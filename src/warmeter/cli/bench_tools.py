@@ -7,8 +7,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from warmeter.service.jobrunner import QueuedOnly
-from warmeter.service.workbench import Workbench, wall_now_ms
+from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import PrivateServer
 

@@ -4,17 +4,19 @@ import argparse
 import shutil
 import socket
 import sys
+from concurrent.futures import ProcessPoolExecutor
 from contextlib import ExitStack
+from multiprocessing import get_context
 from pathlib import Path
 
 from warmeter.core.errors import WarmeterError
-from warmeter.service.demo import load_demo
-from warmeter.service.jobrunner import JobRunner, QueuedOnly
+from warmeter.service.jobrunner import JobRunner
 from warmeter.service.keeping import remove_old
 from warmeter.service.logfile import log_into, note
 from warmeter.service.nightly import NightlyBackup
+from warmeter.service.processes import called
 from warmeter.service.upgrading import brought_up_to_date
-from warmeter.service.workbench import Workbench, wall_now_ms
+from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
 from warmeter.store.datafolder import held_folder
 from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.server import DatabaseError, PrivateServer
@@ -22,6 +24,9 @@ from warmeter.store.supervisor import Supervisor
 from warmeter.web.serving import UPLOADS, WebProcesses
 
 KEPT_OF_UPGRADES = 3
+
+
+LOAD_DEMO = "warmeter.service.demo:load_demo_into"
 
 
 def run(options: argparse.Namespace) -> int:
@@ -99,6 +104,14 @@ def _make_fresh(folder: Path, *, is_sure: bool) -> bool:
     return True
 
 
+def _is_demo_loaded(server: PrivateServer, bench: Workbench) -> bool:
+    """Load the demo homes into an empty database, by a process of its own; return whether it was empty."""
+    if bench.homes.lines():
+        return False
+    with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as loader:
+        return bool(loader.submit(called, LOAD_DEMO, server.url, str(bench.uploads)).result())
+
+
 def _serve(server: PrivateServer, bench: Workbench, options: argparse.Namespace, listening: socket.socket) -> None:
     runner = supervisor = nightly = None
     try:
@@ -109,7 +122,7 @@ def _serve(server: PrivateServer, bench: Workbench, options: argparse.Namespace,
         runner = JobRunner(server.url, bench.uploads)
         nightly = NightlyBackup(bench.engine, options.data_dir, server.made_ms, options.backups_kept, wall_now_ms)
         supervisor = Supervisor(server, on_back=bench.engine.dispose)
-        if not options.no_demo and load_demo(bench):
+        if not options.no_demo and _is_demo_loaded(server, bench):
             print("The demo homes are loaded; their rooms are being fitted in the background.")
         address = f"http://127.0.0.1:{listening.getsockname()[1]}/"
         ready = f"Warmeter is ready at {address}  (Ctrl-C stops it)"

@@ -25,7 +25,7 @@ MOST_PAGES = 300
 EDIT_EVERY_S = 5.0
 EDITED = "terrace-nine"
 _LINK = re.compile(r'href="(/homes/[^"#]+)')
-_FILES = re.compile(r"\.(json|csv|ics|svg|txt)\b|/stored|/import/")
+_FILES = re.compile(r"\.(json|csv|ics|svg|txt|zip)\b|/stored|/import/")
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,6 +23,7 @@ MODULES = {
     "restore": "warmeter.cli.backup",
     "bench": "warmeter.cli.bench",
     "load": "warmeter.cli.load",
+    "fuzz": "warmeter.cli.fuzz",
     "agree": "warmeter.cli.agree",
     "doubt-agree": "warmeter.cli.doubt_agree",
     "cycles-agree": "warmeter.cli.cycles_agree",

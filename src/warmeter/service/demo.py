@@ -1,16 +1,18 @@
 """Loading the demo into an empty database, through the same import that a person uses."""
 
 from dataclasses import replace
+from pathlib import Path
 
 from warmeter.core.home.document import Home
 from warmeter.core.readings.csvlog import Plan
 from warmeter.service.editing import create_home
 from warmeter.service.logs import guessed_plan, keep_upload, take
-from warmeter.service.workbench import Person, Workbench
+from warmeter.service.workbench import Person, QueuedOnly, Workbench, wall_now_ms
 from warmeter.standins import demo
 from warmeter.standins.cottage import cottage_logs
 from warmeter.standins.faults import as_found
 from warmeter.store.codec import home_from_json
+from warmeter.store.engine import open_engine
 
 DEMO = Person("Demo")
 DEMO_HOMES = ("sail-loft", "terrace-nine", "weir-cottage")
@@ -19,6 +21,15 @@ DEMO_HOMES = ("sail-loft", "terrace-nine", "weir-cottage")
 def demo_home(name: str) -> Home:
     """Return a made-up home as surveyed, with every fault mended."""
     return home_from_json((demo.BUILDING_LOG.parent / f"{name}.json").read_bytes())
+
+
+def load_demo_into(url: str, uploads: str) -> bool:
+    """Load the demo homes into an empty database of an address, as ``load_demo`` does."""
+    engine = open_engine(url)
+    try:
+        return load_demo(Workbench(engine=engine, uploads=Path(uploads), jobs=QueuedOnly(), now_ms=wall_now_ms))
+    finally:
+        engine.dispose()
 
 
 def load_demo(bench: Workbench) -> bool:

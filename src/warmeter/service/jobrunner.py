@@ -8,13 +8,13 @@ from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from pathlib import Path
 
-from warmeter.service.jobs import run_job
-from warmeter.service.logfile import log_into, note
-from warmeter.service.processes import end_with
-from warmeter.service.workbench import Workbench, wall_now_ms
+from warmeter.service.logfile import note
+from warmeter.service.processes import called, end_with
+from warmeter.service.workbench import wall_now_ms
 from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.work import WorkStore
 
+JOB = "warmeter.service.jobworker:run_in_worker"
 LOOK_S = 0.25
 STOP_S = 4.0  # a job that was asked to stop and still runs after this long is ended with its worker
 
@@ -75,13 +75,13 @@ class JobRunner:
                 return False
         return False
 
-    def _handed(self, job_id: int) -> Future[None]:
+    def _handed(self, job_id: int) -> Future[object]:
         """Hand a job to the worker; one that died is replaced."""
         try:
-            return self._pool.submit(run_in_worker, self._url, str(self._uploads), job_id)
+            return self._pool.submit(called, JOB, self._url, str(self._uploads), job_id)
         except BrokenProcessPool:
             self._pool = _new_pool()
-            return self._pool.submit(run_in_worker, self._url, str(self._uploads), job_id)
+            return self._pool.submit(called, JOB, self._url, str(self._uploads), job_id)
 
     def _is_stop_asked(self, job_id: int) -> bool:
         try:
@@ -95,13 +95,6 @@ class JobRunner:
             process.kill()
 
 
-class QueuedOnly:
-    """A job port for every process but the runner's: what is queued is found there."""
-
-    def submit(self, job_id: int) -> None:
-        """Leave the job queued."""
-
-
 def _new_pool() -> ProcessPoolExecutor:
     pool = ProcessPoolExecutor(
         max_workers=1, mp_context=get_context("spawn"), initializer=end_with, initargs=(os.getpid(),)
@@ -109,14 +102,3 @@ def _new_pool() -> ProcessPoolExecutor:
     # The worker starts now, so that the first job does not wait for its imports.
     pool.submit(wall_now_ms)
     return pool
-
-
-def run_in_worker(url: str, uploads: str, job_id: int) -> None:
-    """Open the database and run one job."""
-    if Path(uploads).parent.is_dir():
-        log_into(Path(uploads).parent)
-    engine = open_engine(url)
-    try:
-        run_job(Workbench(engine=engine, uploads=Path(uploads), jobs=QueuedOnly(), now_ms=wall_now_ms), job_id)
-    finally:
-        engine.dispose()

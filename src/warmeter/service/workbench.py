@@ -24,6 +24,13 @@ class JobPort(Protocol):
         """Run a queued job when there is room for it."""
 
 
+class QueuedOnly:
+    """A job port that leaves jobs to the runner, which finds what is queued."""
+
+    def submit(self, job_id: int) -> None:
+        """Leave the job queued."""
+
+
 @dataclass(frozen=True, slots=True)
 class Person:
     """Who edits: a name for this browser and its window."""

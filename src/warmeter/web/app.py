@@ -40,6 +40,28 @@ from warmeter.web.zones import routes as zones
 
 THREADS = 6
 FINDERS = 2
+# Those whose paths are narrower stand first.
+MODULES = (
+    file_routes,
+    homes,
+    keeping_routes,
+    plan_routes,
+    heating_routes,
+    device_routes,
+    record,
+    zones,
+    readings,
+    hand_routes,
+    compare_routes,
+    carry_routes,
+    timetable,
+    warmup,
+    signatures,
+    tariff,
+    rules,
+    sheet,
+    revisions,
+)
 STATIC = Path(__file__).parent / "static"
 
 
@@ -60,27 +82,7 @@ def create_app(bench: Workbench) -> FastAPI:
     app.state.finders = anyio.CapacityLimiter(FINDERS)
     app.add_middleware(BaseHTTPMiddleware, dispatch=guard)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
-    for module in (
-        file_routes,
-        homes,
-        keeping_routes,
-        plan_routes,
-        heating_routes,
-        device_routes,
-        record,
-        zones,
-        readings,
-        hand_routes,
-        compare_routes,
-        carry_routes,
-        timetable,
-        warmup,
-        signatures,
-        tariff,
-        rules,
-        sheet,
-        revisions,
-    ):
+    for module in MODULES:
         app.include_router(module.router)
     _handle_errors(app)
     return app

@@ -4,35 +4,19 @@ import os
 import signal
 import time
 from collections.abc import Callable
-from pathlib import Path
 from socket import socket
 
 import uvicorn
-from fastapi import FastAPI
 from uvicorn.supervisors.multiprocess import Multiprocess, Process
 
-from warmeter.service.jobrunner import QueuedOnly
-from warmeter.service.logfile import log_into
-from warmeter.service.processes import end_with
-from warmeter.service.workbench import Workbench, wall_now_ms
-from warmeter.store.engine import open_engine
 from warmeter.store.server import PrivateServer
-from warmeter.web.app import create_app
 
+APP = "warmeter.web.process:app_of_environment"
 DATA_DIR, DATABASE_PORT, PARENT = "WARMETER_DATA_DIR", "WARMETER_DATABASE_PORT", "WARMETER_PARENT"
 UPLOADS = "uploads"
 READY_S, LOOK_S = 60.0, 0.2
 ANSWER_S = 30.0  # a process that tells no sign of life for this long is replaced
 STOP_S = 2.0
-
-
-def app_of_environment() -> FastAPI:
-    """Return the application of one server process, over the database that its parent started."""
-    end_with(int(os.environ[PARENT]))
-    folder = Path(os.environ[DATA_DIR])
-    log_into(folder)
-    engine = open_engine(PrivateServer(folder).url_at(int(os.environ[DATABASE_PORT])))
-    return create_app(Workbench(engine=engine, uploads=folder / UPLOADS, jobs=QueuedOnly(), now_ms=wall_now_ms))
 
 
 class WebProcesses(Multiprocess):
@@ -41,7 +25,7 @@ class WebProcesses(Multiprocess):
     def __init__(self, server: PrivateServer, listening: socket, count: int, on_ready: Callable[[], None]) -> None:
         os.environ |= {DATA_DIR: str(server.folder), DATABASE_PORT: str(server.port), PARENT: str(os.getpid())}
         config = uvicorn.Config(
-            f"{__name__}:{app_of_environment.__name__}",
+            APP,
             factory=True,
             workers=count,
             log_level="warning",

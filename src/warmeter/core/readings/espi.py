@@ -3,6 +3,8 @@
 Entities and document types are refused before anything is parsed; nothing outside the file is ever fetched.
 """
 
+import math
+import re
 import xml.etree.ElementTree as ElementTree
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -20,6 +22,9 @@ _UNITS = {"72": "Wh", "38": "W"}  # unit of measure: real energy, real power
 _REVERSE = "19"  # flow direction: from the home to the grid
 _COUNTERS = {"1", "3"}  # accumulation: bulk quantity, cumulative; else energy of the interval
 MOST_READINGS = 3_000_000
+MOST_POWER = 12  # pico to tera
+MOST_S = 1e11  # some three thousand years
+_MULTIPLIER = re.compile(r"-?[0-9]{1,3}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,13 +105,22 @@ def _types(root: ElementTree.Element) -> dict[str, _Type | None]:
         if part is None:
             continue
         unit = _UNITS.get(_text(part, "uom"))
-        factor = 10.0 ** int(_text(part, "powerOfTenMultiplier", "0") or 0)
+        factor = 10.0 ** _multiplier(_text(part, "powerOfTenMultiplier", "0") or "0")
         is_counter = unit == "Wh" and _text(part, "accumulationBehaviour") in _COUNTERS
         kind: Kind = "counter" if is_counter else ("sum" if unit == "Wh" else "mean")
         known = _Type(unit, factor, _text(part, "flowDirection") == _REVERSE, kind) if unit else None
         for address in _links(entry, "self"):
             types[address] = known
     return types
+
+
+def _multiplier(text: str) -> int:
+    """Return a power of ten of the standard's; ``ReadingError`` if it is none."""
+    if _MULTIPLIER.fullmatch(text) is None or abs(int(text)) > MOST_POWER:
+        raise ReadingError(
+            f"a reading type's powerOfTenMultiplier is {text[:20]!r}; whole numbers from −{MOST_POWER} to {MOST_POWER} are known"
+        )
+    return int(text)
 
 
 def _readings(
@@ -137,7 +151,13 @@ def _interval(reading: ElementTree.Element) -> tuple[int, int, float]:
     try:
         if period is None:
             raise ValueError("no time")
-        return int(_text(period, "start")), int(_text(period, "duration", "0") or 0), float(_text(reading, "value"))
+        start, length, value = (
+            float(text)
+            for text in (_text(period, "start"), _text(period, "duration", "0") or "0", _text(reading, "value"))
+        )
+        if not (abs(start) < MOST_S and 0 <= length < MOST_S and math.isfinite(value)):
+            raise ValueError("far outside of any meter's")
+        return int(start), int(length), value
     except ValueError as error:
         raise ReadingError(f"an interval has no time or no value that is a number ({error})") from error
 

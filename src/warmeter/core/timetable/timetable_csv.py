@@ -50,9 +50,12 @@ def read_csv(home: Home, lines: Sequence[str]) -> tuple[list[DraftTimetable], li
     Raises
     ------
     HomeError
-        If a needed column is missing or the table has no line.
+        If a needed column is missing, the table has no line, or it cannot be read as a table.
     """
-    rows = list(csv.reader(lines, delimiter=_delimiter(lines)))
+    try:
+        rows = list(csv.reader(lines, delimiter=_delimiter(lines)))
+    except csv.Error as error:
+        raise HomeError(f"this cannot be read as a table ({error}); save it as CSV, one block a line") from error
     heading = [cell.strip().casefold() for cell in rows[0]] if rows else []
     missing = [name for name in NEEDED if name not in heading]
     if missing:

@@ -1,0 +1,19 @@
+"""What the worker process does with one job."""
+
+from pathlib import Path
+
+from warmeter.service.jobs import run_job
+from warmeter.service.logfile import log_into
+from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
+from warmeter.store.engine import open_engine
+
+
+def run_in_worker(url: str, uploads: str, job_id: int) -> None:
+    """Open the database and run one job."""
+    if Path(uploads).parent.is_dir():
+        log_into(Path(uploads).parent)
+    engine = open_engine(url)
+    try:
+        run_job(Workbench(engine=engine, uploads=Path(uploads), jobs=QueuedOnly(), now_ms=wall_now_ms), job_id)
+    finally:
+        engine.dispose()

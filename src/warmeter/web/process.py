@@ -1,0 +1,23 @@
+"""One server process: the application over the database that its parent started."""
+
+import os
+from pathlib import Path
+
+from fastapi import FastAPI
+
+from warmeter.service.logfile import log_into
+from warmeter.service.processes import end_with
+from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
+from warmeter.store.engine import open_engine
+from warmeter.store.server import PrivateServer
+from warmeter.web.app import create_app
+from warmeter.web.serving import DATA_DIR, DATABASE_PORT, PARENT, UPLOADS
+
+
+def app_of_environment() -> FastAPI:
+    """Return the application of one server process, over the database that its parent started."""
+    end_with(int(os.environ[PARENT]))
+    folder = Path(os.environ[DATA_DIR])
+    log_into(folder)
+    engine = open_engine(PrivateServer(folder).url_at(int(os.environ[DATABASE_PORT])))
+    return create_app(Workbench(engine=engine, uploads=folder / UPLOADS, jobs=QueuedOnly(), now_ms=wall_now_ms))
