@@ -9,6 +9,7 @@ from contextlib import ExitStack
 from multiprocessing import get_context
 from pathlib import Path
 
+from warmeter.cli.user import without_root
 from warmeter.core.errors import WarmeterError
 from warmeter.service.jobrunner import JobRunner
 from warmeter.service.keeping import remove_old
@@ -21,6 +22,7 @@ from warmeter.store.datafolder import held_folder
 from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.server import DatabaseError, PrivateServer
 from warmeter.store.supervisor import Supervisor
+from warmeter.web.entrance import QUERY, made_key
 from warmeter.web.serving import UPLOADS, WebProcesses
 
 KEPT_OF_UPGRADES = 3
@@ -31,6 +33,9 @@ LOAD_DEMO = "warmeter.service.demo:load_demo_into"
 
 def run(options: argparse.Namespace) -> int:
     """Start, serve until Ctrl-C or SIGTERM, and stop."""
+    said = without_root(options.data_dir)
+    if said:
+        print(said, flush=True)
     with ExitStack() as held:
         try:
             listening = _held_and_listening(options, held)
@@ -125,8 +130,11 @@ def _serve(server: PrivateServer, bench: Workbench, options: argparse.Namespace,
         if not options.no_demo and _is_demo_loaded(server, bench):
             print("The demo homes are loaded; their rooms are being fitted in the background.")
         address = f"http://127.0.0.1:{listening.getsockname()[1]}/"
+        key = "" if options.open else made_key(options.data_dir)
         ready = f"Warmeter is ready at {address}  (Ctrl-C stops it)"
-        WebProcesses(server, listening, options.processes, lambda: print(ready, flush=True)).run()
+        if key:
+            ready += f"\nOther users of this machine are kept out, but for {address}?{QUERY}={key}"
+        WebProcesses(server, listening, options.processes, key, lambda: print(ready, flush=True)).run()
     finally:
         if nightly is not None:
             nightly.close()

@@ -10,7 +10,7 @@ import tempfile
 import threading
 import time
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from html import unescape
 from pathlib import Path
@@ -35,7 +35,13 @@ class Answer:
     page: str
     took_s: float
     status: int
-    size: int
+    size: int = 0
+    headers: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def location(self) -> str:
+        """Where it sends the browser."""
+        return self.headers.get("Location", "")
 
 
 @dataclass(slots=True)
@@ -67,8 +73,8 @@ class Visitor:
             status = answer.status
         except (OSError, http.client.HTTPException):
             self._connection.close()
-            return Answer(path, time.perf_counter() - begin, 0, 0), b""
-        return Answer(path, time.perf_counter() - begin, status, len(content)), content
+            return Answer(path, time.perf_counter() - begin, 0), b""
+        return Answer(path, time.perf_counter() - begin, status, len(content), answer.headers), content  # type: ignore[arg-type]
 
 
 def run(options: argparse.Namespace) -> int:
@@ -160,24 +166,28 @@ def _read_in_and_fit(address: str, measured: Measured) -> None:
     """Read in a year of minutes of a machine, and fit a room again."""
     visitor = Visitor(address)
     measured.edits.append(visitor.ask("/homes/sail-loft/warmup/fit", {"room_id": "rm-loft"})[0])
-    text = demo.machine_log_csv().text
-    token = _upload(address, f"/homes/{EDITED}/import/upload", text)
-    measured.edits.append(visitor.ask(f"{token}/take", {})[0])
+    text = demo.machine_log_csv().text.encode()
+    kept = sent_file(address, f"/homes/{EDITED}/import/upload", "load.csv", text)
+    measured.edits.append(visitor.ask(f"{kept.location}/take", {})[0])
 
 
-def _upload(address: str, path: str, text: str) -> str:
-    """Send a file as the form does and return where its mapping is."""
-    edge = "warmeter-load-edge"
-    body = (
-        f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="load.csv"\r\n'
-        f"Content-Type: text/csv\r\n\r\n{text}\r\n--{edge}--\r\n"
-    )
+def sent_file(address: str, path: str, name: str, content: bytes, fields: Mapping[str, str] | None = None) -> Answer:
+    """Return how a file, with fields, was answered that is sent as a form sends it."""
+    edge, parts, begin = "warmeter-file-edge", [], time.perf_counter()
+    for key, value in (fields or {}).items():
+        parts.append(f'--{edge}\r\nContent-Disposition: form-data; name="{key}"\r\n\r\n{value}\r\n'.encode())
+    head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'.encode()
+    body = b"".join([*parts, head, content, f"\r\n--{edge}--\r\n".encode()])
     connection = http.client.HTTPConnection(urlsplit(address).netloc, timeout=120)
-    connection.request("POST", path, body.encode(), {"Content-Type": f"multipart/form-data; boundary={edge}"})
-    answer = connection.getresponse()
-    answer.read()
-    connection.close()
-    return answer.headers.get("Location", path)
+    try:
+        connection.request("POST", path, body, {"Content-Type": f"multipart/form-data; boundary={edge}"})
+        answer = connection.getresponse()
+        size = len(answer.read())
+    except (OSError, http.client.HTTPException):
+        return Answer(path, time.perf_counter() - begin, 0)
+    finally:
+        connection.close()
+    return Answer(path, time.perf_counter() - begin, answer.status, size, answer.headers)  # type: ignore[arg-type]
 
 
 def _watch_memory(served: Served, end: float, measured: Measured) -> None:

@@ -24,6 +24,7 @@ MODULES = {
     "bench": "warmeter.cli.bench",
     "load": "warmeter.cli.load",
     "fuzz": "warmeter.cli.fuzz",
+    "faults": "warmeter.cli.faults",
     "agree": "warmeter.cli.agree",
     "doubt-agree": "warmeter.cli.doubt_agree",
     "cycles-agree": "warmeter.cli.cycles_agree",

@@ -28,6 +28,9 @@ def parser() -> argparse.ArgumentParser:
     load.add_argument("--seconds", type=float, default=60.0, help="how long for each")
     load.add_argument("--only-pages", action="store_true", help="no edits, import and fit meanwhile")
     load.add_argument("--served", default="", help="options for the demo")
+    faults = commands.add_parser("faults", help="kill a server of its own amid what people do, and see what it kept")
+    faults.add_argument("--rounds", type=int, default=20)
+    faults.add_argument("--seed", type=int, default=1)
     fuzz = commands.add_parser("fuzz", help="send a demo of its own what no page sends, and see that it holds")
     fuzz.add_argument("--seconds", type=float, default=60.0)
     fuzz.add_argument("--seed", type=int, default=1)
@@ -67,6 +70,7 @@ def _demo(command: argparse.ArgumentParser) -> None:
     command.add_argument("--port", type=int, default=DEFAULT_PORT, help="port on loopback; 0 takes a free one")
     _with_data(command)
     command.add_argument("--fresh", action="store_true", help="delete the data folder's contents first (asks)")
+    command.add_argument("--open", action="store_true", help="let every user of this machine in, as on a kiosk")
     command.add_argument(
         "--new-password", action="store_true", help="make the database a new password, the old one lost"
     )

@@ -1,5 +1,6 @@
 """A process and all that it started: their numbers and their memory, as the kernel tells them."""
 
+import os
 from pathlib import Path
 
 
@@ -16,6 +17,29 @@ def children_of(pid: int) -> list[int]:
     for each in found:
         found += parents.get(each, [])
     return found
+
+
+def command_of(pid: int) -> str:
+    """Return the command line of a process, with its number; "" if it has gone."""
+    try:
+        return Path(f"/proc/{pid}/cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace") + str(pid)
+    except OSError:
+        return ""
+
+
+def listens(pid: int, port: int) -> bool:
+    """Return whether a process holds the socket that listens at a port of loopback."""
+    inodes = {
+        row.split()[9]
+        for row in Path("/proc/net/tcp").read_text().splitlines()[1:]
+        if row.split()[1].endswith(f":{port:04X}") and row.split()[3] == "0A"
+    }
+    try:
+        return any(
+            os.readlink(fd) in {f"socket:[{inode}]" for inode in inodes} for fd in Path(f"/proc/{pid}/fd").iterdir()
+        )
+    except OSError:
+        return False
 
 
 def memory_mb(pid: int) -> float:

@@ -65,8 +65,8 @@ MODULES = (
 STATIC = Path(__file__).parent / "static"
 
 
-def create_app(bench: Workbench) -> FastAPI:
-    """Return the application over a workbench."""
+def create_app(bench: Workbench, key: str = "") -> FastAPI:
+    """Return the application over a workbench; without a key whoever reaches it may come in."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -76,7 +76,7 @@ def create_app(bench: Workbench) -> FastAPI:
         yield
 
     app = FastAPI(title="Warmeter", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
-    app.state.bench = bench
+    app.state.bench, app.state.key = bench, key
     app.state.pages = KeptPages(bench)
     # Of its own, so that a page that is kept does not wait for those that are drawn.
     app.state.finders = anyio.CapacityLimiter(FINDERS)

@@ -11,7 +11,7 @@ from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
 from warmeter.store.engine import open_engine
 from warmeter.store.server import PrivateServer
 from warmeter.web.app import create_app
-from warmeter.web.serving import DATA_DIR, DATABASE_PORT, PARENT, UPLOADS
+from warmeter.web.serving import DATA_DIR, DATABASE_PORT, KEY, PARENT, UPLOADS
 
 
 def app_of_environment() -> FastAPI:
@@ -20,4 +20,6 @@ def app_of_environment() -> FastAPI:
     folder = Path(os.environ[DATA_DIR])
     log_into(folder)
     engine = open_engine(PrivateServer(folder).url_at(int(os.environ[DATABASE_PORT])))
-    return create_app(Workbench(engine=engine, uploads=folder / UPLOADS, jobs=QueuedOnly(), now_ms=wall_now_ms))
+    return create_app(
+        Workbench(engine=engine, uploads=folder / UPLOADS, jobs=QueuedOnly(), now_ms=wall_now_ms), os.environ[KEY]
+    )

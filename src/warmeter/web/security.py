@@ -11,6 +11,7 @@ from starlette.responses import Response
 
 from warmeter.service.limits import FILE_BYTES, FORM_BYTES, LOG_BYTES, WRAPPING_BYTES, size_told
 from warmeter.service.logfile import note
+from warmeter.web.entrance import let_in, may_enter
 from warmeter.web.kept_pages import Next, kept_or_drawn
 from warmeter.web.page import error_page
 
@@ -20,6 +21,7 @@ CSP = (
 )
 LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 MOST_DIGITS = 12
+KEY_TOLD = "Ask who runs it for the address with its key, printed at its start, and open that one."
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
@@ -95,20 +97,30 @@ def _unforeseen(request: Request, error: Exception) -> Response:
     return error_page(request, 500, "This was not done", why, then, "All that was said to be saved.")
 
 
-async def guard(request: Request, call_next: Next) -> Response:
-    """Refuse what must be refused, answer what nobody foresaw, put the headers on everything, and note it."""
-    begin, request.state.id = time.perf_counter(), secrets.token_hex(6)
-    why = refusal(request)
-    if why:
+async def _answered(request: Request, call_next: Next) -> Response:
+    """Refuse what must be refused, and answer the rest, what nobody foresaw too."""
+    why, key = refusal(request), request.app.state.key
+    if why is None:
+        entered = let_in(request, key)
+        if entered is not None:
+            return entered
+        if not may_enter(request, key):
+            why = Refusal(401, "This Warmeter is another user's of this machine.", KEY_TOLD)
+    if why is not None:
         if why.status == 413:
             await _read_away(request)
-        response = error_page(request, why.status, "This was not done", why.why, why.then)
-    else:
-        try:
-            response = await kept_or_drawn(request, call_next)
-        except Exception as error:
-            note("request broke", level=logging.ERROR, error=error, id=request.state.id)
-            response = _unforeseen(request, error)
+        return error_page(request, why.status, "This was not done", why.why, why.then)
+    try:
+        return await kept_or_drawn(request, call_next)
+    except Exception as error:
+        note("request broke", level=logging.ERROR, error=error, id=request.state.id)
+        return _unforeseen(request, error)
+
+
+async def guard(request: Request, call_next: Next) -> Response:
+    """Answer a request under a number of its own, put the headers on, and note it."""
+    begin, request.state.id = time.perf_counter(), secrets.token_hex(6)
+    response = await _answered(request, call_next)
     response.headers["X-Request-Id"] = request.state.id
     response.headers["Content-Security-Policy"] = CSP
     response.headers["X-Content-Type-Options"] = "nosniff"

@@ -12,7 +12,8 @@ from uvicorn.supervisors.multiprocess import Multiprocess, Process
 from warmeter.store.server import PrivateServer
 
 APP = "warmeter.web.process:app_of_environment"
-DATA_DIR, DATABASE_PORT, PARENT = "WARMETER_DATA_DIR", "WARMETER_DATABASE_PORT", "WARMETER_PARENT"
+DATA_DIR, DATABASE_PORT = "WARMETER_DATA_DIR", "WARMETER_DATABASE_PORT"
+KEY, PARENT = "WARMETER_KEY", "WARMETER_PARENT"
 UPLOADS = "uploads"
 READY_S, LOOK_S = 60.0, 0.2
 ANSWER_S = 30.0  # a process that tells no sign of life for this long is replaced
@@ -22,8 +23,15 @@ STOP_S = 2.0
 class WebProcesses(Multiprocess):
     """The server processes of an install."""
 
-    def __init__(self, server: PrivateServer, listening: socket, count: int, on_ready: Callable[[], None]) -> None:
-        os.environ |= {DATA_DIR: str(server.folder), DATABASE_PORT: str(server.port), PARENT: str(os.getpid())}
+    def __init__(
+        self, server: PrivateServer, listening: socket, count: int, key: str, on_ready: Callable[[], None]
+    ) -> None:
+        os.environ |= {
+            DATA_DIR: str(server.folder),
+            DATABASE_PORT: str(server.port),
+            KEY: key,
+            PARENT: str(os.getpid()),
+        }
         config = uvicorn.Config(
             APP,
             factory=True,
