@@ -19,7 +19,7 @@ MAY = {
     "web": {"core", "store", "service", "web"},
     "cli": {"core", "store", "standins", "service", "web", "cli"},
 }
-GROUND = {"errors", "quantity", "units", "timegrid", "finding", "figure", "claims", "readings"}
+GROUND = {"errors", "csv_cells", "quantity", "units", "timegrid", "finding", "figure", "claims", "readings"}
 TARIFF = GROUND | {"tariff"}
 CORE_MAY = {
     "claims": GROUND,

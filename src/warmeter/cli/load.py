@@ -11,7 +11,7 @@ import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from html import unescape
 from pathlib import Path
 from urllib.parse import urlencode, urlsplit
@@ -88,7 +88,9 @@ def run(options: argparse.Namespace) -> int:
             print(f"{len(paths)} pages of the demo homes")
             failed = 0
             for users in options.users:
-                measured = crowd(served, paths, users, options.seconds, is_busy=not options.only_pages)
+                measured = crowd(
+                    served, paths, users, options.seconds, is_busy=not options.only_pages, is_anew=options.anew
+                )
                 failed += told(measured, users, options.seconds)
     finally:
         shutil.rmtree(folder, ignore_errors=True)
@@ -124,7 +126,9 @@ def pages_of(visitor: Visitor) -> list[str]:
     return found
 
 
-def crowd(served: Served, paths: list[str], users: int, seconds: float, *, is_busy: bool) -> Measured:
+def crowd(
+    served: Served, paths: list[str], users: int, seconds: float, *, is_busy: bool, is_anew: bool = False
+) -> Measured:
     """Let people read pages one after another for so long; meanwhile edits, an import and a fit unless told otherwise."""
     measured, end = Measured(), time.monotonic() + seconds
     lock = threading.Lock()
@@ -132,7 +136,10 @@ def crowd(served: Served, paths: list[str], users: int, seconds: float, *, is_bu
     def read(number: int) -> None:
         visitor, rng, mine = Visitor(served.address), random.Random(number), []  # noqa: S311  (drawn the same each time)
         while time.monotonic() < end:
-            mine.append(visitor.ask(rng.choice(paths))[0])
+            path = rng.choice(paths)
+            # An address that nobody asked for before is drawn anew.
+            asked = f"{path}{'&' if '?' in path else '?'}look={number}-{len(mine)}-{users}" if is_anew else path
+            mine.append(replace(visitor.ask(asked)[0], page=path))
         with lock:
             measured.pages += mine
 

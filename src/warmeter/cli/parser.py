@@ -27,6 +27,7 @@ def parser() -> argparse.ArgumentParser:
     load.add_argument("--users", type=int, nargs="+", default=[1, 10, 50], help="how many read at once, in turn")
     load.add_argument("--seconds", type=float, default=60.0, help="how long for each")
     load.add_argument("--only-pages", action="store_true", help="no edits, import and fit meanwhile")
+    load.add_argument("--anew", action="store_true", help="have every page drawn anew, none that was kept")
     load.add_argument("--served", default="", help="options for the demo")
     faults = commands.add_parser("faults", help="kill a server of its own amid what people do, and see what it kept")
     faults.add_argument("--rounds", type=int, default=20)

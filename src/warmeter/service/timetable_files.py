@@ -1,11 +1,10 @@
 """Timetables as files: JSON, CSV and iCalendar, looked at before they are taken as one revision."""
 
-import csv
-import io
 from datetime import date
 
 from pydantic import TypeAdapter, ValidationError
 
+from warmeter.core.csv_cells import csv_text
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.timetable.draft import Taken, with_drafts
@@ -25,9 +24,7 @@ def timetable_json(home: Home) -> bytes:
 
 def timetable_csv(home: Home) -> str:
     """Return a home's timetables as CSV, one line a block."""
-    out = io.StringIO()
-    csv.writer(out).writerows(csv_rows(home))
-    return out.getvalue()
+    return csv_text(csv_rows(home), "\r\n")
 
 
 def timetable_ical(home: Home, on: date) -> bytes:

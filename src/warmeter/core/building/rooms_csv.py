@@ -7,6 +7,7 @@ from typing import get_args
 
 from warmeter.core.building.losses import loss_of
 from warmeter.core.building.room_envelope import design_c, floor_area_m2
+from warmeter.core.csv_cells import cell_text, csv_text
 from warmeter.core.errors import HomeError, OutOfRange, ReadingError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Built, Condition, Room, RoomUse, Storey
@@ -39,23 +40,9 @@ _CHOICES: dict[str, tuple[str, ...]] = {
 _DEFAULT = {"use": "living", "condition": "heated", "built": "1950_1977", "mass_class": "medium"}
 
 
-class _Lines:
-    """What the standard writer writes into."""
-
-    def __init__(self) -> None:
-        self.lines: list[str] = []
-
-    def write(self, line: str) -> int:
-        """Keep a line."""
-        self.lines.append(line)
-        return len(line)
-
-
 def rooms_to_csv(home: Home) -> str:
     """Return all rooms as CSV, metres, °C and watts; a described room has one line without x and y."""
-    out = _Lines()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow((*READ, *WRITTEN))
+    rows: list[tuple[str, ...]] = [(*READ, *WRITTEN)]
     storeys = {s.id: s.name for s in home.storeys}
     for room in home.rooms:
         loss = f"{loss_of(home, room).safe_w:.0f}" if room.condition == "heated" else ""
@@ -75,8 +62,8 @@ def rooms_to_csv(home: Home) -> str:
                 if rect is None
                 else (f"{rect.x_m:g}", f"{rect.y_m:g}", f"{rect.width_m:g}", f"{rect.depth_m:g}")
             )
-            writer.writerow((room.id, room.name, storeys.get(room.storey_id or "", ""), *place, *tail))
-    return "".join(out.lines)
+            rows.append((room.id, room.name, storeys.get(room.storey_id or "", ""), *place, *tail))
+    return csv_text(rows)
 
 
 def home_with_rooms(home: Home, lines: Sequence[str], fresh_id: Callable[[], str]) -> Home:
@@ -112,7 +99,7 @@ def home_with_rooms(home: Home, lines: Sequence[str], fresh_id: Callable[[], str
             continue
         if len(row) > len(heads):
             raise ReadingError(f"has {len(row)} cells, the first line {len(heads)} columns", number)
-        cells = {head: cell.strip() for head, cell in zip(heads, row, strict=False)}
+        cells = {head: cell_text(cell) for head, cell in zip(heads, row, strict=False)}
         groups.setdefault(cells.get("id") or f"name:{cells.get('name', '')}", []).append((number, cells))
     for found in groups.values():
         home = _with_room(home, found, fresh_id)

@@ -4,6 +4,7 @@ import csv
 from collections.abc import Iterator, Sequence
 from datetime import date
 
+from warmeter.core.csv_cells import cell_text
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import WEEKDAYS
@@ -64,7 +65,7 @@ def read_csv(home: Home, lines: Sequence[str]) -> tuple[list[DraftTimetable], li
     drafts: dict[tuple[str, str], dict[str, list[DraftBlock]]] = {}
     places: dict[tuple[str, str], str] = {}
     for number, cells in enumerate(rows[1:], start=2):
-        row = dict(zip(heading, (cell.strip() for cell in cells), strict=False))
+        row = dict(zip(heading, (cell_text(cell) for cell in cells), strict=False))
         place = f"line {number}"
         if not any(row.values()):
             continue

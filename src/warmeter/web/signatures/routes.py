@@ -1,7 +1,6 @@
 """Routes of the signatures: the page, its acts, the cycles as a file."""
 
-import csv
-import io
+import re
 from dataclasses import replace
 from decimal import Decimal
 from typing import Annotated
@@ -9,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
+from warmeter.core.csv_cells import csv_text
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
@@ -152,9 +152,8 @@ def cycles_csv(request: Request, home_id: str, machine_id: str) -> Response:
     """Save a machine's cycles as CSV; times are ISO 8601 with offset."""
     bench = bench_of(request)
     home, _ = bench.homes.load(home_id)
-    record, clock, out = machine_record(bench, home, machine_id), bench.clock(home), io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(
+    record, clock = machine_record(bench, home, machine_id), bench.clock(home)
+    rows: list[tuple[str, ...]] = [
         (
             "start",
             "end",
@@ -167,17 +166,17 @@ def cycles_csv(request: Request, home_id: str, machine_id: str) -> Response:
             "whole",
             "origin",
         )
-    )
+    ]
     for cycle in record.found.cycles:
         f = record.features(cycle)
         cost = cost_between(bench, home, record, cycle.start, cycle.end)
         ends = (clock.local(record.at_ms(step)).isoformat() for step in (cycle.start, cycle.end))
         numbers = (f"{f.energy_kwh:.6f}", f"{f.mean_w:.2f}", f"{f.peak_w:.2f}", f"{cycle.longest_pause_s:g}")
         money = "" if cost is None else f"{cost:.6f}"
-        writer.writerow((*ends, cycle.programme, *numbers, money, "yes" if cycle.is_whole else "no", cycle.origin))
-    name = f"{record.appliance.name.lower().replace(' ', '-')}-cycles.csv".encode("ascii", "ignore").decode()
+        rows.append((*ends, cycle.programme, *numbers, money, "yes" if cycle.is_whole else "no", cycle.origin))
+    name = re.sub(r"[^a-z0-9]+", "-", f"{record.appliance.name.lower()}-cycles").strip("-") + ".csv"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
+    return Response(csv_text(rows), media_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.post("/homes/{home_id}/appliances/{appliance_id}", name="edit_appliance")
