@@ -7,6 +7,7 @@ from collections.abc import Callable
 from socket import socket
 
 import uvicorn
+from uvicorn.config import STARTUP_FAILURE
 from uvicorn.supervisors.multiprocess import Multiprocess, Process
 
 from warmeter.store.server import PrivateServer
@@ -43,6 +44,7 @@ class WebProcesses(Multiprocess):
         )
         super().__init__(config, [listening])
         self._on_ready = on_ready
+        self._heard_s: dict[int | None, float] = {}
 
     def init_processes(self) -> None:
         """Start all and tell when they answer."""
@@ -54,6 +56,21 @@ class WebProcesses(Multiprocess):
             waited = [each for each in self.processes if not each.is_ready(timeout=LOOK_S)]
         if not waited:
             self._on_ready()
+
+    def keep_subprocess_alive(self) -> None:
+        """Replace each process that died, or has told no sign of life for long; one look never waits for another."""
+        for place, each in enumerate(self.processes):
+            now = time.monotonic()
+            if each.process.is_alive() and each.ping(LOOK_S):
+                self._heard_s[each.pid] = now
+            if each.process.is_alive() and now - self._heard_s.setdefault(each.pid, now) < ANSWER_S:
+                continue
+            _kill(each)
+            if each.exitcode == STARTUP_FAILURE:
+                self.should_exit.set()
+                return
+            self.processes[place] = Process(self.config, self.sockets)
+            self.processes[place].start()
 
     def join_all(self) -> None:
         """Wait for all to end; those that do not in time are killed."""
