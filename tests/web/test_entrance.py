@@ -46,6 +46,12 @@ class Entrance(unittest.TestCase):
         self.assertIn("SameSite=strict", answer.headers["set-cookie"])
         self.assertIn("Reed House", self.client.get("/").text)
 
+    def test_the_own_users_browser_is_asked_for_nothing_and_remembered(self) -> None:
+        with mock.patch("warmeter.web.entrance.is_own_user", return_value=True) as asked:
+            self.assertIn("Reed House", self.client.get("/").text)
+            self.client.get("/")
+        asked.assert_called_once()
+
     def test_the_key_is_made_once_and_is_its_owners_alone(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             key = made_key(Path(folder))

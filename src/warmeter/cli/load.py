@@ -13,6 +13,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from html import unescape
+from http.cookies import SimpleCookie
 from pathlib import Path
 from urllib.parse import urlencode, urlsplit
 
@@ -60,16 +61,21 @@ class Visitor:
     def __init__(self, address: str) -> None:
         self._host = urlsplit(address).netloc
         self._connection = http.client.HTTPConnection(self._host, timeout=120)
+        self._cookies: dict[str, str] = {}
 
     def ask(self, path: str, fields: dict[str, str] | None = None) -> tuple[Answer, bytes]:
         """Return how a page, or a form sent with fields, was answered."""
         method, body = ("GET", None) if fields is None else ("POST", urlencode(fields))
         headers = {} if body is None else {"Content-Type": "application/x-www-form-urlencoded", "X-Part": "1"}
+        if self._cookies:
+            headers["Cookie"] = "; ".join(f"{name}={value}" for name, value in self._cookies.items())
         begin = time.perf_counter()
         try:
             self._connection.request(method, path, body, headers)
             answer = self._connection.getresponse()
             content = answer.read()
+            cookies = SimpleCookie(answer.headers.get("Set-Cookie", ""))
+            self._cookies |= {name: cookie.value for name, cookie in cookies.items()}
             status = answer.status
         except (OSError, http.client.HTTPException):
             self._connection.close()
@@ -175,7 +181,7 @@ def _read_in_and_fit(address: str, measured: Measured) -> None:
     measured.edits.append(visitor.ask("/homes/sail-loft/warmup/fit", {"room_id": "rm-loft"})[0])
     text = demo.machine_log_csv().text.encode()
     kept = sent_file(address, f"/homes/{EDITED}/import/upload", "load.csv", text)
-    measured.edits.append(visitor.ask(f"{kept.location}/take", {})[0])
+    measured.edits.append(Visitor(address).ask(f"{kept.location}/take", {})[0])
 
 
 def sent_file(address: str, path: str, name: str, content: bytes, fields: Mapping[str, str] | None = None) -> Answer:

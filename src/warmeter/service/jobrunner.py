@@ -15,6 +15,7 @@ from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.work import WorkStore
 
 JOB = "warmeter.service.jobworker:run_in_worker"
+NICE, TASKS = 10, 20
 LOOK_S = 0.25
 STOP_S = 4.0  # a job that was asked to stop and still runs after this long is ended with its worker
 
@@ -95,9 +96,20 @@ class JobRunner:
             process.kill()
 
 
+def _live(server_pid: int) -> None:
+    """Let the worker end with its server, and give way to whoever waits for a page."""
+    end_with(server_pid)
+    os.nice(NICE)
+
+
 def _new_pool() -> ProcessPoolExecutor:
     pool = ProcessPoolExecutor(
-        max_workers=1, mp_context=get_context("spawn"), initializer=end_with, initargs=(os.getpid(),)
+        # What jobs leave in memory goes with their worker.
+        max_tasks_per_child=TASKS,
+        max_workers=1,
+        mp_context=get_context("spawn"),
+        initializer=_live,
+        initargs=(os.getpid(),),
     )
     # The worker starts now, so that the first job does not wait for its imports.
     pool.submit(wall_now_ms)

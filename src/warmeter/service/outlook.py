@@ -126,7 +126,7 @@ class DayOutlook:
 _KEPT_GROUNDS = Kept(24)
 _KEPT_BESIDE = Kept(24)
 # An edit of one zone leaves the other rooms as they were; a room's day is about 5 MB.
-_KEPT_ROOMS = Kept(16)
+_KEPT_ROOMS = Kept(12)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,10 +4,12 @@ Order of locks: a transaction that touches what hangs on a home locks the home's
 series, chunks, imports, revisions, events; no transaction locks two homes.
 """
 
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
+from weakref import WeakKeyDictionary
 
 from alembic import command
 from alembic.config import Config
@@ -15,8 +17,10 @@ from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, Engine, create_engine, event, inspect
 from sqlalchemy.engine import ExceptionContext
+from sqlalchemy.exc import DisconnectionError
 
 from warmeter.core.errors import WarmeterError
+from warmeter.store.memo import forget
 from warmeter.store.tables import METADATA
 
 POOL = 8
@@ -24,6 +28,8 @@ POOL = 8
 _AWAY = {1053, 1927, 2002, 2003, 2006, 2013}
 _BUSY = {1205, 1213}  # waited too long for a lock; ended for another's sake
 MOST_TRIES = 4
+RESTED_S = 0.1
+_READERS: WeakKeyDictionary[Engine, Engine] = WeakKeyDictionary()
 _Done = TypeVar("_Done")
 
 
@@ -40,12 +46,36 @@ class DatabaseBusy(RuntimeError):
 
 
 def open_engine(url: str) -> Engine:
-    """Return an engine with a small pool; connections are tried before use, no read locks what it does not find."""
-    engine = create_engine(
-        url, pool_size=POOL, max_overflow=4, pool_pre_ping=True, pool_recycle=1800, isolation_level="READ COMMITTED"
-    )
-    event.listen(engine, "handle_error", _tell)
+    """Return an engine for transactions, with another beside for reading; no read locks what it does not find."""
+    engine = _engine(url, isolation_level="READ COMMITTED")
+    # Each statement stands for itself there: no transaction is begun or ended around it.
+    reader = _engine(url, isolation_level="AUTOCOMMIT", pool_reset_on_return=None)
+    _READERS[engine] = reader
+    event.listen(engine, "engine_disposed", lambda _: reader.dispose())
+    event.listen(engine, "commit", lambda _: forget())
     return engine
+
+
+def _engine(url: str, **options: Any) -> Engine:
+    engine = create_engine(url, pool_size=POOL, max_overflow=4, pool_recycle=1800, **options)
+    event.listen(engine, "handle_error", _tell)
+    event.listen(engine, "checkin", _note_rest)
+    event.listen(engine, "checkout", _try_rested)
+    return engine
+
+
+def _note_rest(_: object, record: Any) -> None:
+    record.info["rests_since_s"] = time.monotonic()
+
+
+def _try_rested(connection: Any, record: Any, _: object) -> None:
+    """Try a connection that has rested for a while; one that is gone is replaced by the pool."""
+    if time.monotonic() - record.info.get("rests_since_s", 0.0) < RESTED_S:
+        return
+    try:
+        connection.ping(reconnect=False)
+    except Exception as error:
+        raise DisconnectionError("the connection is gone") from error
 
 
 def in_transaction(engine: Engine, work: Callable[[Connection], _Done]) -> _Done:
@@ -67,20 +97,18 @@ def in_transaction(engine: Engine, work: Callable[[Connection], _Done]) -> _Done
 
 
 @contextmanager
-def reading(engine: Engine, connection: Connection | None) -> Iterator[Connection]:
+def reading(engine: Engine, connection: Connection | None = None) -> Iterator[Connection]:
     """Yield the caller's connection, within whose transaction is read, else one for this reading alone."""
     if connection is not None:
         yield connection
     else:
-        with engine.connect() as own:
+        with _READERS[engine].connect() as own:
             yield own
 
 
 def _tell(context: ExceptionContext) -> None:
-    """Raise for what a database that is gone or busy causes, except while a connection is only tried."""
+    """Raise for what a database that is gone or busy causes."""
     code = next(iter(getattr(context.original_exception, "args", ())), None)
-    if context.is_pre_ping:
-        return
     if code in _BUSY:
         raise DatabaseBusy(str(context.original_exception)) from context.original_exception
     if context.is_disconnect or code in _AWAY:

@@ -4,7 +4,9 @@ from dataclasses import dataclass
 
 from sqlalchemy import Engine, delete, func, insert, select
 
+from warmeter.store.engine import reading
 from warmeter.store.homes import note_change
+from warmeter.store.memo import remembered
 from warmeter.store.tables import EVENT
 
 
@@ -34,17 +36,23 @@ class EventStore:
 
     def of_kind(self, home_id: str, kind: str) -> list[Event]:
         """Return a home's events of a kind in order of time, then of keeping."""
+        return remembered(("events", self._engine, home_id, kind), lambda: self._of_kind(home_id, kind))
+
+    def _of_kind(self, home_id: str, kind: str) -> list[Event]:
         query = (
             select(EVENT).where(EVENT.c.home_id == home_id, EVENT.c.kind == kind).order_by(EVENT.c.at_ms, EVENT.c.id)
         )
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             rows = connection.execute(query).all()
         return [Event(id=r.id, at_ms=r.at_ms, kind=r.kind, subject=r.subject, detail=r.detail) for r in rows]
 
     def stamp(self, home_id: str, kind: str) -> tuple[int, int]:
         """Return (count, newest number) of a kind: changes when any event is kept or removed."""
+        return remembered(("event stamp", self._engine, home_id, kind), lambda: self._stamp(home_id, kind))
+
+    def _stamp(self, home_id: str, kind: str) -> tuple[int, int]:
         query = select(func.count(), func.max(EVENT.c.id)).where(EVENT.c.home_id == home_id, EVENT.c.kind == kind)
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             row = connection.execute(query).one()
         return int(row[0]), int(row[1] or 0)
 

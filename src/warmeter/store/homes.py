@@ -11,6 +11,7 @@ from zstandard import ZstdError
 from warmeter.core.home.document import Home
 from warmeter.store.codec import home_from_packed, places_told, stored_home
 from warmeter.store.engine import in_transaction, reading
+from warmeter.store.memo import remembered
 from warmeter.store.tables import EVENT, HOME, JOB, REVISION
 
 FOLD_MS = 4000  # edits of one field by one window within this become one revision
@@ -172,11 +173,14 @@ class HomeStore:
 
     def line(self, home_id: str) -> HomeLine | None:
         """Return the line of a home, None if it is not there or was taken away."""
+        return remembered(("line", self._engine, home_id), lambda: self._line(home_id))
+
+    def _line(self, home_id: str) -> HomeLine | None:
         query = select(*_LINE).where(HOME.c.id == home_id, HOME.c.taken_away_ms.is_(None))
         return next(iter(self._lines(query)), None)
 
     def _lines(self, query: Select[Any]) -> list[HomeLine]:
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             return [HomeLine(**row) for row in connection.execute(query).mappings()]
 
     def keep_listed(self, home_id: str, revision: int, listed: str) -> None:
@@ -196,7 +200,7 @@ class HomeStore:
             func.coalesce(HOME.c.as_of_ms, HOME.c.last_reading_ms),
             select(func.coalesce(func.max(JOB.c.id), 0)).where(JOB.c.home_id == home_id).scalar_subquery(),
         ).where(HOME.c.id == home_id, HOME.c.taken_away_ms.is_(None))
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             row = connection.execute(query).first()
         return None if row is None else HomeStamp(revision=row[0], changes=row[1], as_of_ms=row[2], job_id=row[3])
 
@@ -245,7 +249,7 @@ class HomeStore:
     def stored(self, home_id: str, number: int | None = None) -> tuple[bytes, int]:
         """Return a document as it is stored, and its revision's number; ``HomeNotFound`` if it is not there."""
         here = select(HOME.c.revision).where(HOME.c.id == home_id, HOME.c.taken_away_ms.is_(None))
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             current = connection.execute(here).scalar()
             wanted = current if number is None else number
             data = connection.execute(

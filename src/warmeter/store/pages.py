@@ -6,6 +6,7 @@ from sqlalchemy import Engine, delete, insert, select
 from sqlalchemy.exc import IntegrityError
 
 from warmeter.store.codec import pack, unpack
+from warmeter.store.engine import reading
 from warmeter.store.tables import KEPT_PAGE
 
 MOST_PAGES = 3000
@@ -20,7 +21,7 @@ class PageStore:
     def get(self, digest: bytes) -> bytes | None:
         """Return a page's body, None if it was not kept."""
         query = select(KEPT_PAGE.c.body).where(KEPT_PAGE.c.digest == digest)
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             found = connection.execute(query).scalar()
         return None if found is None else unpack(found)
 

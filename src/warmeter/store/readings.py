@@ -17,6 +17,7 @@ from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.units import MS_PER_DAY
 from warmeter.store.codec import pack, unpack
 from warmeter.store.engine import reading
+from warmeter.store.memo import remembered
 from warmeter.store.tables import CHUNK, FIT, HOME, IMPORT, SERIES, TAKEN_BACK
 
 # As a chunk holds them: instant [ms UTC], value as imported, import that brought it.
@@ -73,7 +74,10 @@ class ReadingStore:
 
     def series(self, home_id: str) -> list[StoredSeries]:
         """Return a home's series that hold readings."""
-        with self._engine.connect() as connection:
+        return remembered(("series", self._engine, home_id), lambda: self._series(home_id))
+
+    def _series(self, home_id: str) -> list[StoredSeries]:
+        with reading(self._engine) as connection:
             rows = connection.execute(
                 select(SERIES)
                 .where(
@@ -104,7 +108,7 @@ class ReadingStore:
             query = query.where(CHUNK.c.day >= start_ms // MS_PER_DAY)
         if end_ms is not None:
             query = query.where(CHUNK.c.day <= (end_ms - 1) // MS_PER_DAY)
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             parts = [_decode(row.data) for row in connection.execute(query)]
         rows = np.concatenate(parts) if parts else np.zeros(0, READING_ROW)
         found = Readings(rows["at_ms"].astype(np.int64), rows["value"].astype(np.float64))
@@ -114,15 +118,21 @@ class ReadingStore:
 
     def span(self, series_id: int) -> tuple[int, int]:
         """Return (first, last) reading of a series that holds readings [ms UTC]."""
+        return remembered(("span", self._engine, series_id), lambda: self._span(series_id))
+
+    def _span(self, series_id: int) -> tuple[int, int]:
         query = select(func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms)).where(CHUNK.c.series_id == series_id)
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             first, last = connection.execute(query).one()
         return int(first), int(last)
 
     def bounds(self, home_id: str) -> tuple[int, int] | None:
         """Return (first, last) reading of a home [ms UTC], None without readings."""
+        return remembered(("bounds", self._engine, home_id), lambda: self._bounds(home_id))
+
+    def _bounds(self, home_id: str) -> tuple[int, int] | None:
         query = select(HOME.c.first_reading_ms, HOME.c.last_reading_ms).where(HOME.c.id == home_id)
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             row = connection.execute(query).first()
         return None if row is None or row[0] is None else (int(row[0]), int(row[1]))
 
@@ -265,6 +275,11 @@ class ReadingStore:
 
     def imports(self, home_id: str, connection: Connection | None = None) -> list[ImportLine]:
         """Return a home's imports, newest first."""
+        if connection is None:
+            return remembered(("imports", self._engine, home_id), lambda: self._imports(home_id, None))
+        return self._imports(home_id, connection)
+
+    def _imports(self, home_id: str, connection: Connection | None) -> list[ImportLine]:
         query = select(IMPORT).where(IMPORT.c.home_id == home_id).order_by(IMPORT.c.id.desc())
         with reading(self._engine, connection) as at:
             rows = at.execute(query).all()

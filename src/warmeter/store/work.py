@@ -7,7 +7,9 @@ from sqlalchemy.dialects.mysql import insert as upsert
 
 from warmeter.core.thermal.learnt import RoomFit
 from warmeter.store.codec import StoredFit, fit_from_bytes, fit_to_bytes
+from warmeter.store.engine import reading
 from warmeter.store.homes import note_change
+from warmeter.store.memo import remembered
 from warmeter.store.tables import FIT, JOB, JOB_RESULT
 
 MOST_ATTEMPTS = 3  # the first and two more after kills
@@ -81,7 +83,7 @@ class WorkStore:
 
     def request(self, job_id: int) -> str:
         """Return what a job was asked, "" if nothing in particular."""
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             found = connection.execute(select(JOB_RESULT.c.request).where(JOB_RESULT.c.job_id == job_id)).scalar()
         return found or ""
 
@@ -92,7 +94,7 @@ class WorkStore:
 
     def result(self, job_id: int) -> bytes | None:
         """Return what a job found, None if it has not ended well."""
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             return connection.execute(select(JOB_RESULT.c.document).where(JOB_RESULT.c.job_id == job_id)).scalar()
 
     def latest_of_kind(self, home_id: str, kind: str, *, only_done: bool = False) -> Job | None:
@@ -100,19 +102,19 @@ class WorkStore:
         query = select(JOB).where(JOB.c.home_id == home_id, JOB.c.kind == kind)
         if only_done:
             query = query.where(JOB.c.state == "done")
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             row = connection.execute(query.order_by(JOB.c.id.desc()).limit(1)).mappings().first()
         return Job(**row) if row else None
 
     def unfinished(self) -> list[Job]:
         """Return the jobs that wait or run."""
         query = select(JOB).where(JOB.c.state.in_(("queued", "running")))
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             return [Job(**row) for row in connection.execute(query).mappings()]
 
     def job(self, job_id: int) -> Job | None:
         """Return a job, None if it is not there."""
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             row = connection.execute(select(JOB).where(JOB.c.id == job_id)).mappings().first()
         return Job(**row) if row else None
 
@@ -121,7 +123,7 @@ class WorkStore:
         query = select(JOB).where(JOB.c.home_id == home_id).order_by(JOB.c.id.desc()).limit(1)
         if subject is not None:
             query = query.where(JOB.c.subject == subject)
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             row = connection.execute(query).mappings().first()
         return Job(**row) if row else None
 
@@ -133,7 +135,7 @@ class WorkStore:
     def next_queued(self) -> int | None:
         """Return the job that has waited longest, None if none waits."""
         query = select(JOB.c.id).where(JOB.c.state == "queued").order_by(JOB.c.id).limit(1)
-        with self._engine.connect() as connection:
+        with reading(self._engine) as connection:
             return connection.execute(query).scalar()
 
     def begin(self, job_id: int) -> None:
@@ -189,12 +191,18 @@ class WorkStore:
 
     def fits(self, home_id: str) -> dict[str, StoredFit]:
         """Return a home's fits by room."""
-        with self._engine.connect() as connection:
+        return remembered(("fits", self._engine, home_id), lambda: self._fits(home_id))
+
+    def _fits(self, home_id: str) -> dict[str, StoredFit]:
+        with reading(self._engine) as connection:
             rows = connection.execute(select(FIT).where(FIT.c.home_id == home_id)).all()
         return {r.room_id: fit_from_bytes(r.document, at_ms=r.at_ms, revision=r.revision) for r in rows}
 
     def fit_stamp(self, home_id: str) -> tuple[tuple[str, int], ...]:
         """Return (room, made at) of each fit: changes when any does."""
-        with self._engine.connect() as connection:
+        return remembered(("fit stamp", self._engine, home_id), lambda: self._fit_stamp(home_id))
+
+    def _fit_stamp(self, home_id: str) -> tuple[tuple[str, int], ...]:
+        with reading(self._engine) as connection:
             rows = connection.execute(select(FIT.c.room_id, FIT.c.at_ms).where(FIT.c.home_id == home_id)).all()
         return tuple((r.room_id, r.at_ms) for r in rows)

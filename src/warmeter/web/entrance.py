@@ -23,9 +23,7 @@ def made_key(data_dir: Path) -> str:
 
 def may_enter(request: Request, key: str) -> bool:
     """Return whether a request may be answered: there is no key, it brings the key, or it is the server's own user's."""
-    if not key or request.url.path.startswith("/static/"):
-        return True
-    return _is_key(request.cookies.get(COOKIE, ""), key) or is_own_user(request)
+    return brings_key(request, key) or request.url.path.startswith("/static/") or is_own_user(request)
 
 
 def let_in(request: Request, key: str) -> Response | None:
@@ -33,8 +31,18 @@ def let_in(request: Request, key: str) -> Response | None:
     if not key or request.method != "GET" or not _is_key(request.query_params.get(QUERY, ""), key):
         return None
     answer = RedirectResponse(request.url.path, 303)
-    answer.set_cookie(COOKIE, key, max_age=YEAR_S, httponly=True, samesite="strict")
+    leave_key(answer, key)
     return answer
+
+
+def brings_key(request: Request, key: str) -> bool:
+    """Return whether a browser brings the key that was left in it, or none is needed."""
+    return not key or _is_key(request.cookies.get(COOKIE, ""), key)
+
+
+def leave_key(answer: Response, key: str) -> None:
+    """Leave the key in a browser that was let in."""
+    answer.set_cookie(COOKIE, key, max_age=YEAR_S, httponly=True, samesite="strict")
 
 
 def is_own_user(request: Request) -> bool:

@@ -1,6 +1,7 @@
 """One server process: the application over the database that its parent started."""
 
 import os
+import sys
 from pathlib import Path
 
 from fastapi import FastAPI
@@ -13,12 +14,16 @@ from warmeter.store.server import PrivateServer
 from warmeter.web.app import create_app
 from warmeter.web.serving import DATA_DIR, DATABASE_PORT, KEY, PARENT, UPLOADS
 
+SWITCH_S = 0.001
+
 
 def app_of_environment() -> FastAPI:
     """Return the application of one server process, over the database that its parent started."""
     end_with(int(os.environ[PARENT]))
     folder = Path(os.environ[DATA_DIR])
     log_into(folder)
+    # A page that only has to be sent does not wait long for those that are computed.
+    sys.setswitchinterval(SWITCH_S)
     engine = open_engine(PrivateServer(folder).url_at(int(os.environ[DATABASE_PORT])))
     return create_app(
         Workbench(engine=engine, uploads=folder / UPLOADS, jobs=QueuedOnly(), now_ms=wall_now_ms), os.environ[KEY]

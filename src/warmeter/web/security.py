@@ -11,7 +11,8 @@ from starlette.responses import Response
 
 from warmeter.service.limits import FILE_BYTES, FORM_BYTES, LOG_BYTES, WRAPPING_BYTES, size_told
 from warmeter.service.logfile import note
-from warmeter.web.entrance import let_in, may_enter
+from warmeter.store.memo import remembering
+from warmeter.web.entrance import brings_key, leave_key, let_in, may_enter
 from warmeter.web.kept_pages import Next, kept_or_drawn
 from warmeter.web.page import error_page
 
@@ -111,7 +112,11 @@ async def _answered(request: Request, call_next: Next) -> Response:
             await _read_away(request)
         return error_page(request, why.status, "This was not done", why.why, why.then)
     try:
-        return await kept_or_drawn(request, call_next)
+        answer = await kept_or_drawn(request, call_next)
+        if not (brings_key(request, key) or request.url.path.startswith("/static/")):
+            # The kernel need not be asked again whose connection it is.
+            leave_key(answer, key)
+        return answer
     except Exception as error:
         note("request broke", level=logging.ERROR, error=error, id=request.state.id)
         return _unforeseen(request, error)
@@ -120,7 +125,8 @@ async def _answered(request: Request, call_next: Next) -> Response:
 async def guard(request: Request, call_next: Next) -> Response:
     """Answer a request under a number of its own, put the headers on, and note it."""
     begin, request.state.id = time.perf_counter(), secrets.token_hex(6)
-    response = await _answered(request, call_next)
+    with remembering():
+        response = await _answered(request, call_next)
     response.headers["X-Request-Id"] = request.state.id
     response.headers["Content-Security-Policy"] = CSP
     response.headers["X-Content-Type-Options"] = "nosniff"
