@@ -29,7 +29,7 @@ from warmeter.web.timetable.date_acts import DATE_ACTS
 from warmeter.web.timetable.level_acts import LEVEL_ACTS
 from warmeter.web.zones import acts as zone_acts
 
-SLOWEST_S, MOST_MB = 5.0, 1000.0
+SLOWEST_S, MOST_MB = 5.0, 1024.0
 HOMES = ("sail-loft", "terrace-nine", "weir-cottage", "hourly-hall")
 _SOURCES = Path(__file__).parents[1] / "web"
 _FIELD = re.compile(r'(?:fields\.\w+|texts\.get|query_params\.get|query\.get)\(\s*"(\w+)"|name="(\w+)"')
