@@ -110,6 +110,28 @@ class Revisions(unittest.TestCase):
         self.assertEqual(collation, "utf8mb4_bin")
 
 
+class ReadMeanwhile(unittest.TestCase):
+    def test_a_home_is_there_at_every_instant_of_a_series_of_edits_that_become_one(self) -> None:
+        bench, ending = fresh_bench(), threading.Event()
+        editing.create_home(bench, small_home(), ANN)
+
+        def edit() -> None:
+            base = 1
+            for k in range(150):
+                change = replace(small_home(), name=f"House {k}")
+                base = editing.edit_home(bench, "home1", base, ANN, "named", lambda _, to=change: to, "name")
+            ending.set()
+
+        thread = threading.Thread(target=edit)
+        thread.start()
+        try:
+            while not ending.is_set():
+                home, number = bench.homes.load("home1")
+                self.assertEqual(home.name, f"House {number - 2}" if number > 1 else "Reed House")
+        finally:
+            thread.join()
+
+
 class Imports(unittest.TestCase):
     def setUp(self) -> None:
         self.bench = fresh_bench()

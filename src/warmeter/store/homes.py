@@ -248,16 +248,21 @@ class HomeStore:
 
     def stored(self, home_id: str, number: int | None = None) -> tuple[bytes, int]:
         """Return a document as it is stored, and its revision's number; ``HomeNotFound`` if it is not there."""
-        here = select(HOME.c.revision).where(HOME.c.id == home_id, HOME.c.taken_away_ms.is_(None))
+        # One statement: an edit that is folded into the newest revision takes that one's place.
+        query = (
+            select(REVISION.c.document, REVISION.c.number)
+            .join(HOME, HOME.c.id == REVISION.c.home_id)
+            .where(
+                HOME.c.id == home_id,
+                HOME.c.taken_away_ms.is_(None),
+                REVISION.c.number == (HOME.c.revision if number is None else number),
+            )
+        )
         with reading(self._engine) as connection:
-            current = connection.execute(here).scalar()
-            wanted = current if number is None else number
-            data = connection.execute(
-                select(REVISION.c.document).where(REVISION.c.home_id == home_id, REVISION.c.number == wanted)
-            ).scalar()
-        if data is None or wanted is None or current is None:
+            row = connection.execute(query).first()
+        if row is None:
             raise HomeNotFound(home_id)
-        return data, int(wanted)
+        return row[0], int(row[1])
 
     def locked(self, connection: Connection, home_id: str) -> tuple[Home, int]:
         """Return a home and its revision number, nobody else changing what hangs on it until the transaction's end.
