@@ -10,6 +10,7 @@ from unittest import mock
 
 from tests.web.test_pages import Case
 from warmeter.service import logfile
+from warmeter.service.jobrunner import SIGN
 from warmeter.store.engine import DatabaseAway
 from warmeter.store.homes import HomeStore
 from warmeter.store.work import WorkStore
@@ -63,6 +64,10 @@ class Watching(Case):
         job_id = self.bench.work.enqueue("home1", "fit", "study", 1, self.bench.now_ms() - 90_000)
         stuck = self.client.get("/health")
         self.assertEqual((stuck.status_code, stuck.json()["jobs_waiting"]), (503, 1))
+        sign = self.bench.uploads.parent / SIGN
+        sign.touch()
+        self.addCleanup(sign.unlink)
+        self.assertEqual(self.client.get("/health").status_code, 200, "the runner lives: it is between two jobs")
         self.bench.work.begin(job_id)
         self.assertEqual(self.client.get("/health").json()["worker"], "busy")
         with mock.patch.object(WorkStore, "unfinished", side_effect=DatabaseAway("gone")):

@@ -1,10 +1,13 @@
 """How an install is: its database, its worker, its disk, its last backup. No names, no readings."""
 
 import shutil
+import time
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from pathlib import Path
 
 from warmeter import __version__
+from warmeter.service.jobrunner import SIGN
 from warmeter.service.nightly import last_backup_ms
 from warmeter.service.workbench import Workbench
 from warmeter.store.engine import DatabaseAway
@@ -38,7 +41,7 @@ def health_of(bench: Workbench) -> Health:
         oldest_s = max((bench.now_ms() - job.at_ms) / 1000 for job in jobs) if jobs else 0.0
         if any(job.state == "running" for job in jobs):
             worker = "busy"
-        elif oldest_s > STUCK_S:
+        elif oldest_s > STUCK_S and not _is_looked_after(folder):
             worker = "does not take up what waits"
     except DatabaseAway:
         database, worker = "being restarted", "not known"
@@ -51,3 +54,9 @@ def health_of(bench: Workbench) -> Health:
         disk_free_mb=int(free_mb),
         last_backup=None if last is None else datetime.fromtimestamp(last / 1000, UTC).isoformat(timespec="seconds"),
     )
+
+
+def _is_looked_after(folder: Path) -> bool:
+    """Return whether the runner of jobs left a sign of life of late."""
+    sign = folder / SIGN
+    return sign.exists() and time.time() - sign.stat().st_mtime < STUCK_S

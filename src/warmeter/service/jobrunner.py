@@ -16,6 +16,7 @@ from warmeter.store.work import WorkStore
 
 JOB = "warmeter.service.jobworker:run_in_worker"
 NICE, TASKS = 10, 20
+SIGN = "jobs-looked-after"  # in the data folder; when it was touched tells that the runner lives
 LOOK_S = 0.25
 STOP_S = 4.0  # a job that was asked to stop and still runs after this long is ended with its worker
 
@@ -43,6 +44,7 @@ class JobRunner:
     def _run_queued(self) -> None:
         is_settled = False
         while not self._ending.is_set():
+            self._beat()
             try:
                 if not is_settled:
                     self._work.requeue_interrupted()
@@ -62,6 +64,7 @@ class JobRunner:
         """Run a job to its end, or to that of its worker; return whether it is settled."""
         ended, asked_s = self._handed(job_id), 0.0
         while not self._ending.is_set():
+            self._beat()
             try:
                 ended.result(timeout=LOOK_S)
                 return True
@@ -75,6 +78,11 @@ class JobRunner:
                 note("job broke", level=logging.ERROR, error=error, job=job_id)
                 return False
         return False
+
+    def _beat(self) -> None:
+        """Leave a sign that jobs are being looked after."""
+        if self._uploads.parent.is_dir():
+            (self._uploads.parent / SIGN).touch()
 
     def _handed(self, job_id: int) -> Future[object]:
         """Hand a job to the worker; one that died is replaced."""
