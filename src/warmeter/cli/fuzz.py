@@ -29,7 +29,7 @@ from warmeter.web.timetable.date_acts import DATE_ACTS
 from warmeter.web.timetable.level_acts import LEVEL_ACTS
 from warmeter.web.zones import acts as zone_acts
 
-SLOWEST_S, MOST_MB = 5.0, 1024.0
+SLOWEST_S = 5.0
 HOMES = ("sail-loft", "terrace-nine", "weir-cottage", "hourly-hall")
 _SOURCES = Path(__file__).parents[1] / "web"
 _FIELD = re.compile(r'(?:fields\.\w+|texts\.get|query_params\.get|query\.get)\(\s*"(\w+)"|name="(\w+)"')
@@ -206,7 +206,7 @@ def run(options: argparse.Namespace) -> int:
     finally:
         shutil.rmtree(folder, ignore_errors=True)
     count = sum(found.statuses.values())
-    if found.memory_mb > MOST_MB:
+    if found.memory_mb > options.most_mb:
         found.wrong.append(f"memory grew to {found.memory_mb:.0f} MB")
     print(
         f"{count} requests by {len(targets())} routes in {options.seconds:.0f} s, memory at most {found.memory_mb:.0f} MB"
