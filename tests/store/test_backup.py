@@ -242,7 +242,7 @@ class Archive(WithFolder):
         return out.read_bytes()
 
     def test_one_with_what_cannot_be_opened_is_refused_and_leaves_nothing(self) -> None:
-        lived_in(self.bench)
+        lived_in(self.bench, with_fit=True)
         before = content_of(self.bench)
 
         def with_value(member: str, column: str, value: object):  # type: ignore[no-untyped-def]
@@ -257,6 +257,13 @@ class Archive(WithFolder):
             with_value("reading_chunk.jsonl", "data", {"at_ms": [1], "value": ["x"], "import_id": [1]}),
             with_value("reading_chunk.jsonl", "data", {"base64": "%%"}),
             with_value("series.jsonl", "quantity", None),
+            with_value("series.jsonl", "colour", "red"),
+            with_value("series.jsonl", "unit", ["W"]),
+            with_value("series.jsonl", "quantity", "happiness"),
+            with_value("series.jsonl", "kind", "guessed"),
+            with_value("fit.jsonl", "document", {"json": {}}),
+            with_value("home_revision.jsonl", "document", "text"),
+            with_value("event.jsonl", "detail", {"x": 1}),
             with_value("home.jsonl", "revision", 77),
         ):
             with self.subTest(str([c.cell_contents for c in change.__closure__])), self.assertRaises(DumpError):

@@ -5,13 +5,14 @@ import os
 import threading
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import suppress
 from multiprocessing import get_context
 from pathlib import Path
 
 from warmeter.service.logfile import note
 from warmeter.service.processes import called, end_with
 from warmeter.service.workbench import wall_now_ms
-from warmeter.store.engine import DatabaseAway, open_engine
+from warmeter.store.engine import DatabaseAway, DatabaseBusy, open_engine
 from warmeter.store.work import WorkStore
 
 JOB = "warmeter.service.jobworker:run_in_worker"
@@ -50,7 +51,7 @@ class JobRunner:
                     self._work.requeue_interrupted()
                     is_settled = True
                 job_id = self._work.next_queued()
-            except DatabaseAway:
+            except (DatabaseAway, DatabaseBusy):
                 job_id = None
             if job_id is None:
                 self._ending.wait(LOOK_S)
@@ -81,7 +82,7 @@ class JobRunner:
 
     def _beat(self) -> None:
         """Leave a sign that jobs are being looked after."""
-        if self._uploads.parent.is_dir():
+        with suppress(OSError):
             (self._uploads.parent / SIGN).touch()
 
     def _handed(self, job_id: int) -> Future[object]:

@@ -7,6 +7,7 @@ import json
 import re
 import secrets
 from collections.abc import Callable, Iterable, Iterator
+from contextlib import suppress
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
@@ -128,14 +129,14 @@ def _open_line(part: bytes, before: int) -> int:
 def sweep_uploads(bench: Workbench) -> int:
     """Remove uploads that were not taken within a day and are not being read in; return how many files went."""
     busy = {job.subject for job in bench.work.unfinished() if job.kind == "import"}
-    old = [
-        path
-        for path in bench.uploads.iterdir()
-        if path.stem not in busy and bench.now_ms() - path.stat().st_mtime * 1000 > MS_PER_DAY
-    ]
-    for path in old:
-        path.unlink(missing_ok=True)
-    return len(old)
+    count = 0
+    for path in bench.uploads.iterdir():
+        # Other processes take what waits here too.
+        with suppress(FileNotFoundError):
+            if path.stem not in busy and bench.now_ms() - path.stat().st_mtime * 1000 > MS_PER_DAY:
+                path.unlink()
+                count += 1
+    return count
 
 
 def find_upload(bench: Workbench, token: str) -> Upload:

@@ -10,8 +10,6 @@ from sqlalchemy import Engine
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.logfile import note, rotate
 from warmeter.store.backup import backup_name, write_backup
-from warmeter.store.dump import DumpError
-from warmeter.store.engine import DatabaseAway
 
 LOOK_S = 600.0
 FOLDER = "backups"
@@ -71,7 +69,8 @@ class NightlyBackup:
         while not self._ending.is_set():
             try:
                 self.look()
-            except (DumpError, DatabaseAway, OSError) as error:
+            except Exception as error:
+                # Whatever it was tonight, there is another night.
                 note("nightly backup failed", level=logging.WARNING, error=error)
             rotate(self._data_dir)
             self._ending.wait(LOOK_S)

@@ -2,17 +2,18 @@
 
 import secrets
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import fields, replace
 from pathlib import Path
 
 import numpy as np
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import Connection, Engine, Select, Table, select
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import SQLAlchemyError
 from zstandard import ZstdError
 
 from warmeter.core.home.document import Home
-from warmeter.store.codec import home_from_packed, pack, stored_home, unpack
+from warmeter.core.readings.record import SeriesRecord
+from warmeter.store.codec import fit_from_bytes, home_from_packed, pack, stored_home, unpack
 from warmeter.store.dump import DumpError, DumpReader, DumpWriter, Row, inserted
 from warmeter.store.engine import DatabaseAway, DatabaseBusy, newest_shape, snapshot
 from warmeter.store.homes import HomeNotFound
@@ -20,6 +21,9 @@ from warmeter.store.readings import READING_ROW, ReadingStore
 from warmeter.store.tables import CHUNK, EVENT, FIT, HOME, IMPORT, JOB, JOB_RESULT, REVISION, SERIES, TAKEN_BACK
 
 FORMAT = "warmeter-archive/1"
+MOST_BYTES = 16 * 1024**3  # unpacked
+_SERIES = TypeAdapter(SeriesRecord)
+_SERIES_FIELDS = [each.name for each in fields(SeriesRecord)]
 _KEPT_WITH_HOME = ("id", "name", "revision", "as_of_ms")
 
 
@@ -45,11 +49,10 @@ def write_archive(engine: Engine, home_id: str, path: Path, at_ms: int) -> None:
     with snapshot(engine) as connection:
         for table, query in parts:
             rows = connection.execute(query.order_by(*table.primary_key.columns)).mappings()
-            writer.add(table, rows, is_open=True)  # type: ignore[arg-type]
+            count = writer.add(table, rows, is_open=True)  # type: ignore[arg-type]
+            if table is HOME and count == 0:
+                raise HomeNotFound(home_id)
     writer.close(FORMAT, newest_shape(), at_ms)
-    with DumpReader(path, FORMAT) as reader:
-        if reader.manifest.members[f"{HOME.name}.jsonl"][0] == 0:
-            raise HomeNotFound(home_id)
 
 
 def read_archive(engine: Engine, path: Path) -> tuple[str, str]:
@@ -62,14 +65,14 @@ def read_archive(engine: Engine, path: Path) -> tuple[str, str]:
     DumpError
         If the file is no archive, is damaged, or holds what cannot be opened.
     """
-    with DumpReader(path, FORMAT) as reader:
+    with DumpReader(path, FORMAT, MOST_BYTES) as reader:
         reader.verify()
         try:
             with engine.begin() as connection:
                 return _Arrival(connection, reader).run()
         except (DatabaseAway, DatabaseBusy, DumpError):
             raise
-        except (DBAPIError, ValidationError, ZstdError, KeyError, TypeError, ValueError, OverflowError) as error:
+        except (SQLAlchemyError, ValidationError, ZstdError, KeyError, TypeError, ValueError, OverflowError) as error:
             reason = str(error).splitlines()[0][:200]
             raise DumpError(f"this archive cannot be taken: {reason}. Nothing was changed") from error
 
@@ -94,11 +97,13 @@ class _Arrival:
         kept = {name: line[name] for name in _KEPT_WITH_HOME}
         self._connection.execute(HOME.insert(), [kept | {"id": home.id, "name": home.name}])
         imports = self._numbered(IMPORT)
+        for row in self._reader.rows(SERIES):
+            _SERIES.validate_python({name: row[name] for name in _SERIES_FIELDS})
         series = self._numbered(SERIES)
         jobs = self._numbered(JOB)
         self._insert(REVISION, self._revisions(line["revision"], stored_home(home), imports, is_known=is_known))
         self._insert(EVENT, ({k: v for k, v in row.items() if k != "id"} for row in self._reader.rows(EVENT)))
-        self._insert(FIT, self._reader.rows(FIT))
+        self._insert(FIT, map(_with_fit_that_opens, self._reader.rows(FIT)))
         inserted(self._connection, CHUNK, (_placed(row, series, imports) for row in self._reader.rows(CHUNK)))
         inserted(
             self._connection,
@@ -140,6 +145,11 @@ class _Arrival:
             elif is_known:
                 row["document"] = _of_another_id(row["document"], self._home_id)
             yield row
+
+
+def _with_fit_that_opens(row: Row) -> Row:
+    fit_from_bytes(row["document"], at_ms=row["at_ms"], revision=row["revision"])
+    return row
 
 
 def _of_another_id(document: bytes, home_id: str) -> bytes:

@@ -54,8 +54,8 @@ class DumpWriter:
         self._zip = zipfile.ZipFile(path, "x", zipfile.ZIP_DEFLATED, compresslevel=1)
         self._members: dict[str, tuple[int, str]] = {}
 
-    def add(self, table: Table, rows: Iterable[Mapping[str, Any]], *, is_open: bool) -> None:
-        """Write a table's rows, bytes in the open form or as they are."""
+    def add(self, table: Table, rows: Iterable[Mapping[str, Any]], *, is_open: bool) -> int:
+        """Write a table's rows, bytes in the open form or as they are; return how many."""
         digest, count = sha256(), 0
         with self._zip.open(member_of(table), "w", force_zip64=True) as out:
             for row in rows:
@@ -68,6 +68,7 @@ class DumpWriter:
                 digest.update(line)
                 count += 1
         self._members[member_of(table)] = (count, digest.hexdigest())
+        return count
 
     def close(self, dump_format: str, schema: str, at_ms: int) -> None:
         """Write the manifest and end the file."""
@@ -78,9 +79,9 @@ class DumpWriter:
 
 
 class DumpReader:
-    """Reads a dump whose digests hold; a context manager."""
+    """Reads a dump whose digests hold, of so many bytes unpacked at most; a context manager."""
 
-    def __init__(self, path: Path, dump_format: str) -> None:
+    def __init__(self, path: Path, dump_format: str, most_bytes: int | None = None) -> None:
         try:
             self._zip = zipfile.ZipFile(path)
             self.manifest = _manifest(self._zip)
@@ -88,6 +89,9 @@ class DumpReader:
             raise DumpError(
                 f"this file is no {dump_format.split('/', maxsplit=1)[0]}, or it is cut off ({error})"
             ) from error
+        size = sum(each.file_size for each in self._zip.infolist())
+        if most_bytes is not None and size > most_bytes:
+            raise DumpError(f"this file holds {size / 1024**3:.0f} GB unpacked, more than is taken")
         if self.manifest.format != dump_format:
             raise DumpError(f"this file is of the format {self.manifest.format!r}; {dump_format!r} is read here")
 
@@ -115,9 +119,12 @@ class DumpReader:
         for number, line in enumerate(self._lines(name), 1):
             try:
                 row = json.loads(line)
-                yield {key: _bytes_of(value) if isinstance(value, dict) else value for key, value in row.items()}
+                found = {key: _bytes_of(value) if isinstance(value, dict) else value for key, value in row.items()}
+                if not all(isinstance(value, str | int | float | bytes | None) for value in found.values()):
+                    raise ValueError("a list where one value belongs")
             except (ValueError, TypeError, KeyError, AttributeError, RecursionError, OverflowError) as error:
                 raise DumpError(f"line {number} of {name} cannot be read ({error})") from error
+            yield found
 
     def _lines(self, name: str) -> Iterator[bytes]:
         try:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, fields
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import ColumnElement, Connection, Engine, Select, and_, delete, func, insert, select, update
+from sqlalchemy import Connection, Engine, Select, and_, delete, func, insert, select, update
 from zstandard import ZstdError
 
 from warmeter.core.home.document import Home
@@ -149,7 +149,7 @@ def _opened(home_id: str, number: int, data: bytes) -> Home:
         raise HomeUnreadable(home_id, number, _why(error)) from error
 
 
-def note_change(connection: Connection, home_id: str | ColumnElement[str]) -> None:
+def note_change(connection: Connection, home_id: str) -> None:
     """Note within a transaction that something beside a home's revision changed."""
     connection.execute(update(HOME).where(HOME.c.id == home_id).values(changes=HOME.c.changes + 1))
 

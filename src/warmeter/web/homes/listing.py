@@ -9,7 +9,7 @@ from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.service.workbench import Workbench
-from warmeter.store.homes import HomeLine, HomeUnreadable
+from warmeter.store.homes import HomeLine, HomeNotFound, HomeUnreadable
 from warmeter.web import format as show
 
 AT_ONCE = 50
@@ -66,6 +66,8 @@ def _listed_anew(bench: Workbench, line: HomeLine) -> Listed:
         home, revision = bench.homes.load(line.id)
     except HomeUnreadable as error:
         return Listed(version=__version__, why=error.why)
+    except HomeNotFound:
+        return Listed(version=__version__, why="it was taken away just now")
     listed = _listed(home)
     bench.homes.keep_listed(line.id, revision, _LISTED.dump_json(listed).decode())
     return listed
