@@ -17,7 +17,6 @@ from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
-from warmeter.service.dangers import dangers_of
 from warmeter.service.expected_weather import TypedWeather
 from warmeter.service.figures import figure_of_day
 from warmeter.service.gaps import day_gaps
@@ -62,7 +61,7 @@ class Weather(WithHome):
         self.assertEqual(outlook.outdoor.origin, "typed")
         self.assertAlmostEqual(float(outlook.outdoor_expected_c.min()), -3.0, places=6)
         self.assertIsNone(outlook.rooms[0].fit)
-        self.assertGreater(outlook.rooms[0].day.leads[0].lead.best or 0, 0)
+        self.assertGreater(outlook.rooms[0].leads[0].lead.best or 0, 0)
 
     def test_like_yesterday_repeats_the_last_day_minute_by_minute(self) -> None:
         self.read_in(self.room_text)
@@ -169,7 +168,7 @@ class Days(WithHome):
         weak = replace(home, heaters=tuple(replace(h, rated_heat_w=150.0) for h in home.heaters))
         typed = TypedWeather(-12.0, -8.0)
         outlook = self.outlook(typed=typed, home=weak)
-        leads = [x.lead for x in outlook.rooms[0].day.leads]
+        leads = [x.lead for x in outlook.rooms[0].leads]
         self.assertTrue(leads and all(x.best is None and x.reach_c is not None and x.reach_c < 16 for x in leads))
         self.assertTrue(all(s.start_min is None and s.lead.reach_c is not None for s in sheet_of(outlook, ()).starts))
         _, (room, *_) = day_gaps(self.bench, weak, 1, outlook.day.date, typed)
@@ -191,13 +190,13 @@ class Days(WithHome):
         home, _ = self.home()
         weak = replace(home, heaters=tuple(replace(h, rated_heat_w=150.0) for h in home.heaters))
         cold = TypedWeather(-22.0, -18.0)
-        dangers = dangers_of(self.outlook(typed=cold, home=weak))
-        self.assertEqual([d.room.id for d in dangers], [home.rooms[0].id])
-        under, small = dangers[0].under, dangers[0].too_small
+        room = self.outlook(typed=cold, home=weak).rooms[0]
+        under, small = room.under, room.too_small
         assert under is not None and small is not None
         self.assertLess(under.lowest_c, home.guard.low_c)
         self.assertLess(small.reach_c, small.wanted_c)
-        self.assertEqual(dangers_of(self.outlook(typed=TypedWeather(5.0, 9.0))), ())
+        mild = self.outlook(typed=TypedWeather(5.0, 9.0)).rooms[0]
+        self.assertEqual((mild.under, mild.too_small), (None, None))
 
     def test_ranges_hold_the_best_and_narrow_with_a_fit(self) -> None:
         wide = self.outlook().rooms[0].costed.drawn_kwh
@@ -223,7 +222,7 @@ class Days(WithHome):
         flat = replace(self.home()[0])
         flat = with_day(flat, ChangePoint(start_min=0, level_id="in-use"))
         room = self.outlook(home=flat).rooms[0]
-        self.assertEqual(room.day.leads, ())
+        self.assertEqual(room.leads, ())
         self.assertAlmostEqual(room.saving.saved_kwh.value, 0.0, places=9)
 
     def test_a_room_without_logs_of_its_own_says_what_is_missing(self) -> None:

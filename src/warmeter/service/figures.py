@@ -67,7 +67,7 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
     found = None
     if room is not None:
         wanted = room.blocks[index].from_ms if 0 <= index < len(room.blocks) else -1
-        found = next((x for x in room.day.leads if x.block.from_ms == wanted), None)
+        found = next((x for x in room.leads if x.block.from_ms == wanted), None)
     if room is None or found is None:
         raise NotKnowable("This block needs no warm-up.", "Choose one that is warmer than the block before it.")
     loss, store = loss_and_store(room)

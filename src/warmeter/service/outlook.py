@@ -23,7 +23,9 @@ from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.timetable.day import Block, blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
+from warmeter.core.warmup.dangers import TooSmall, UnderGuard, too_small, under_guard
 from warmeter.core.warmup.prediction import (
+    BlockLead,
     RoomDay,
     RoomModel,
     Stretch,
@@ -62,7 +64,7 @@ class Saving:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RoomOutlook:
-    """One room's day; arrays by minute of the day."""
+    """One room's day; arrays by minute of the day, ``under`` and ``too_small`` None where the day holds no such danger."""
 
     room: Room
     zone: Zone
@@ -78,7 +80,10 @@ class RoomOutlook:
     predicted_c: Floats
     heat_w: Floats
     drawn_w: Floats
-    day: RoomDay
+    leads: tuple[BlockLead, ...]
+    cool_downs: tuple[BlockLead, ...]
+    under: UnderGuard | None
+    too_small: TooSmall | None
     begin: int
     model: RoomModel
     stretch: Stretch
@@ -125,8 +130,8 @@ class DayOutlook:
 
 _KEPT_GROUNDS = Kept(24)
 _KEPT_BESIDE = Kept(24)
-# An edit of one zone leaves the other rooms as they were; a room's day is about 5 MB.
-_KEPT_ROOMS = Kept(12)
+# An edit of one zone leaves the other rooms as they were; a room's day is about 100 kB.
+_KEPT_ROOMS = Kept(160)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -187,10 +192,12 @@ def day_outlook(
             kinds = home.day_kinds, home.special_days
             near = beside.get(room.id)
             told = b"" if near is None else near[::60].tobytes()
+            limit_c = home.guard_of(home.zone_of_id(zone.id)).low_c
             unchanged = (
                 key,
                 room.id,
                 replace(zone, name=""),
+                limit_c,
                 by_hand,
                 home.levels,
                 home.guard,
@@ -201,7 +208,19 @@ def day_outlook(
             found = _KEPT_ROOMS.get(
                 unchanged,
                 partial(
-                    _room_outlook, guarded, clock, grounds, room, zone, heater, prices, begin, minutes, by_hand, near
+                    _room_outlook,
+                    guarded,
+                    clock,
+                    grounds,
+                    room,
+                    zone,
+                    heater,
+                    prices,
+                    begin,
+                    minutes,
+                    by_hand,
+                    near,
+                    limit_c,
                 ),
             )
             rooms.append(replace(found, zone=home.zone_of_id(zone.id)))
@@ -319,6 +338,7 @@ def _room_outlook(
     minutes: int,
     by_hand: tuple[Claim, ...],
     beside: Floats | None,
+    limit_c: float,
 ) -> RoomOutlook:
     model, state, measured, stored = grounds.rooms[room.id]
     stretch = Stretch(
@@ -356,10 +376,13 @@ def _room_outlook(
         setpoint_c=predicted.setpoint_c[begin:end],
         wanted_c=predicted.wanted_c[begin:end],
         measured_c=_until(measured[begin:end], grounds, day),
-        predicted_c=predicted.run.air_c[0, begin:end],
-        heat_w=heat[0],
+        predicted_c=predicted.run.air_c[0, begin:end].copy(),
+        heat_w=heat[0].copy(),
         drawn_w=np.abs(heat[0]) / cop[0],
-        day=predicted,
+        leads=predicted.leads,
+        cool_downs=predicted.cool_downs,
+        under=under_guard(predicted, model, limit_c, begin, end),
+        too_small=too_small(predicted, model, stretch, begin, end),
         begin=begin,
         model=model,
         stretch=stretch,

@@ -104,8 +104,8 @@ def one_a_zone(starts: Sequence[HeatingStart]) -> tuple[HeatingStart, ...]:
 
 
 def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
-    leads = [x for x in room.day.leads if outlook.day.start_ms <= x.block.from_ms < outlook.day.end_ms]
-    exact = {x.block.from_ms: x.lead.best for x in room.day.leads if x.lead.best}
+    leads = [x for x in room.leads if outlook.day.start_ms <= x.block.from_ms < outlook.day.end_ms]
+    exact = {x.block.from_ms: x.lead.best for x in room.leads if x.lead.best}
     found, receiver = [], receiver_of_heater(outlook.home, room.heater)
     for each in leads:
         step = room.heater.step_min

@@ -3,7 +3,6 @@
 from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.dangers import TooSmall
-from warmeter.service.dangers import dangers_of
 from warmeter.service.outlook import DayOutlook
 from warmeter.web import format as show
 
@@ -12,7 +11,7 @@ def danger_lines(outlook: DayOutlook) -> dict[str, list[str]]:
     """Return in words which rooms of a day fall under their guard limit, and which heaters are too small for it."""
     home, unit = outlook.home, show.temperature_unit(outlook.home)
     lines, small = [], []
-    for room in dangers_of(outlook):
+    for room in outlook.rooms:
         if room.too_small is not None:
             small.append(too_small_line(home, room.room.name, room.too_small))
         under = room.under

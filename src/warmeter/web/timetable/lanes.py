@@ -247,7 +247,7 @@ def _lead_label(lead: BlockLead) -> str:
 
 def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
     found = []
-    for lead in room.day.leads:
+    for lead in room.leads:
         due = (lead.block.from_ms - outlook.day.start_ms) / MS_PER_MIN
         minutes = lead.lead.best
         if not 0 < due <= outlook.minutes or minutes == 0:
@@ -265,7 +265,7 @@ def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
                 label="" if is_long(outlook) else _lead_label(lead),
             )
         )
-    for lead in room.day.cool_downs:
+    for lead in room.cool_downs:
         due = (lead.block.from_ms - outlook.day.start_ms) / MS_PER_MIN
         minutes, limit = lead.lead.best, lead.block.cooling_c
         if 0 < due <= outlook.minutes and minutes and limit is not None:

@@ -277,7 +277,7 @@ def why(request: Request, home_id: str) -> Response:
     try:
         outlook = day_outlook(bench, home, revision, first, typed_weather(request, home), days)
         room = next((room for room in outlook.rooms if room.zone.id == zone.id), None)
-        leads = {x.block.from_ms: x.lead.best for x in room.day.leads if x.lead.best} if room else {}
+        leads = {x.block.from_ms: x.lead.best for x in room.leads if x.lead.best} if room else {}
     except NotKnowable:
         pass  # without weather no warm-up is laid, and the rest is known
     changes = [change for _, change in changes_of(bench, home_id)]

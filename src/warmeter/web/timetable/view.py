@@ -113,7 +113,7 @@ def day_view(
 
 def _zone_tab(outlook: DayOutlook, room: RoomOutlook, day: LocalDay, is_shown: bool) -> ZoneTab:
     home = outlook.home
-    leads = {lead.block.from_ms: lead for lead in room.day.leads}
+    leads = {lead.block.from_ms: lead for lead in room.leads}
     rows = []
     for place, block in enumerate(room.blocks):
         if not day.start_ms <= block.from_ms < day.end_ms:
