@@ -12,6 +12,7 @@ from warmeter.core.home.rooms import RoomUse
 from warmeter.core.home.rules import Rule, SetLevel
 from warmeter.core.timegrid import parse_utc
 from warmeter.service import editing, logs
+from warmeter.service.replaying import replay
 from warmeter.service.rule_evidence import evidence_of
 from warmeter.service.rule_signals import scope_of, track_of
 from warmeter.service.workbench import Person
@@ -39,8 +40,11 @@ class Motion(unittest.TestCase):
     def read_in(self, use: RoomUse) -> Home:
         self.bench = fresh_bench()
         editing.create_home(self.bench, self.home(use), ANN)
+        return self.take(CSV)
+
+    def take(self, text: str) -> Home:
         home, _ = self.bench.homes.load("home1")
-        upload = logs.keep_upload(self.bench, "motion.csv", [CSV.encode()])
+        upload = logs.keep_upload(self.bench, "motion.csv", [text.encode()])
         plan = logs.guessed_plan(self.bench, home, upload)
         columns = tuple(
             replace(c, quantity="is_moving", unit="1", kind="held", stamp="instant", subject="motion")
@@ -71,6 +75,30 @@ class Motion(unittest.TestCase):
             evidence_of(self.bench, replace(home, rules=(deaf,))).unheard,
             frozenset((Signal(quantity="is_in", subject_id="hall"),)),
         )
+
+    def test_a_replay_is_worked_out_once_and_anew_after_readings_that_came_in_and_were_taken_back(self) -> None:
+        home = self.read_in("kitchen")
+        span = START, START + 16 * 3_600_000
+        first = replay(self.bench, home, *span)
+        again = replay(self.bench, self.bench.homes.load("home1")[0], *span)
+        self.assertIs(first.rules["empty"].life, again.rules["empty"].life)
+        firings = len(first.rules["empty"].life.firings)
+        home = self.take(
+            "time,Motion (motion)\n2026-01-14T15:30:00Z,1\n2026-01-14T15:32:00Z,0\n2026-01-14T20:00:00Z,0\n"
+        )
+        self.assertEqual(len(replay(self.bench, home, *span).rules["empty"].life.firings), firings + 1)
+        editing.undo(self.bench, "home1", self.bench.homes.load("home1")[1], ANN)
+        back = replay(self.bench, self.bench.homes.load("home1")[0], *span)
+        self.assertEqual(len(back.rules["empty"].life.firings), firings)
+
+    def test_a_signal_drawn_beside_is_heard_though_the_rules_were_looked_at_without_it(self) -> None:
+        home = self.read_in("kitchen")
+        span, moving = (START, START + 8 * 3_600_000), Signal(quantity="is_moving", subject_id="motion")
+        without = replay(self.bench, home, *span)
+        self.assertEqual(without.watching.heard(moving, 3600).at_ms.size, 0)
+        beside = replay(self.bench, home, *span, [moving])
+        self.assertGreater(beside.watching.heard(moving, 3600).at_ms.size, 0)
+        self.assertEqual(beside.rules, without.rules)
 
 
 if __name__ == "__main__":

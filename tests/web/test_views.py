@@ -14,9 +14,10 @@ from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.learnt import Learnt, narrowed_by, range_of, total_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
+from warmeter.service.lead_table import setback_leads
 from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
-from warmeter.web.warmup.view import _lead_cell, _means, fit_strip, lead_rows, learnt_rows, sentence_of
+from warmeter.web.warmup.view import _lead_cell, _means, fit_strip, learnt_rows, sentence_of
 
 LONDON = LocalClock("Europe/London")
 
@@ -65,9 +66,9 @@ class FitViews(unittest.TestCase):
 
     def test_leads_without_watts_do_not_hang_on_the_typed_watts(self) -> None:
         blind = replace(self.fit, watts_known=False, full_heat_w=2200.0)
-        tables = [lead_rows(blind, self.heater, self.with_watts(w), 20.0) for w in (900.0, 9000.0)]
+        tables = [setback_leads(blind, self.heater, self.with_watts(w), 20.0) for w in (900.0, 9000.0)]
         self.assertEqual(tables[0], tables[1])
-        typed = [lead_rows(self.fit, self.heater, self.with_watts(w), 20.0) for w in (2000.0, 4000.0)]
+        typed = [setback_leads(self.fit, self.heater, self.with_watts(w), 20.0) for w in (2000.0, 4000.0)]
         self.assertNotEqual(typed[0], typed[1])
 
     def test_the_strip_draws_no_more_points_than_pixels_and_keeps_gaps(self) -> None:

@@ -7,14 +7,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmeter.core.building.fuel import FUELS, burns_fuel, price_of_drawn
+from warmeter.core.errors import TariffError
 from warmeter.core.home.document import Tariff
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.tariff.structure import by_rate, rate_of_minutes
 from warmeter.core.thermal.learnt import DrawnEstimate, range_of
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.service.kept import Kept
 
 Floats = NDArray[np.float64]
+YEAR_DAYS = 370
+_KEPT_FIRST_GAPS = Kept(100)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,6 +38,21 @@ def prices_between(tariff: Tariff, clock: LocalClock, start_ms: int, end_ms: int
     )
     price = np.array([float(r.price_per_kwh) for r in tariff.rates])
     return Prices(by_minute=price[rate], rate=rate, tariff=tariff)
+
+
+def first_gap(tariff: Tariff, clock: LocalClock, start_ms: int) -> str:
+    """Return which minute of the year from an instant on has no price first, in a sentence; "" if each has one."""
+    key = (tariff, clock.zone, start_ms)
+    found: str = _KEPT_FIRST_GAPS.get(key, lambda: _first_gap(tariff, clock, start_ms))
+    return found
+
+
+def _first_gap(tariff: Tariff, clock: LocalClock, start_ms: int) -> str:
+    try:
+        prices_between(tariff, clock, start_ms, start_ms + YEAR_DAYS * MS_PER_DAY)
+    except TariffError as error:
+        return str(error)
+    return ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

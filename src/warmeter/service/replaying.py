@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -17,12 +17,14 @@ from warmeter.core.rule.ruleset import lives_of
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.watching import Watching
 from warmeter.core.units import MS_PER_MIN
-from warmeter.service.rule_signals import scope_of
+from warmeter.service.kept import Kept
+from warmeter.service.rule_signals import holds_of, scope_of, track_of
 from warmeter.service.workbench import Workbench
 
 NIGHT_FROM_MIN, NIGHT_UNTIL_MIN = 1320, 420
 WINDOW_S = 600
 ON_S = 60
+_KEPT_REPLAYS = Kept(4)  # a month of thirty rules is 8 MB
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,7 +79,18 @@ class Replay:
 
 def replay(bench: Workbench, home: Home, start_ms: int, end_ms: int, also: Iterable[Signal] = ()) -> Replay:
     """Replay a home's rules over [start, end) of its logs; ``also`` are signals to be drawn beside them."""
-    scope = scope_of(bench, home, home.rules, start_ms, end_ms, also)
+    stamp = bench.homes.stamp(home.id)
+    key = (str(bench.engine.url), home, stamp and (stamp.revision, stamp.changes), start_ms, end_ms)
+    found: Replay = _KEPT_REPLAYS.get(key, lambda: _replay(bench, home, start_ms, end_ms))
+    beside = [signal for signal in also if signal not in found.scope.tracks]
+    if not beside:
+        return found
+    tracks = {signal: track_of(bench, home, signal, start_ms, end_ms) for signal in beside}
+    return replace(found, watching=found.watching.with_tracks(tracks, holds_of(bench, home, beside)))
+
+
+def _replay(bench: Workbench, home: Home, start_ms: int, end_ms: int) -> Replay:
+    scope = scope_of(bench, home, home.rules, start_ms, end_ms)
     found = lives_of(home.rules, scope)
     return Replay(
         watching=found.watching,

@@ -28,13 +28,10 @@ BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
 FACT_EVENT = "fact marked"
 
 
-def scope_of(
-    bench: Workbench, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int, also: Iterable[Signal] = ()
-) -> Scope:
-    """Return what rules look at over [start, end), every signal that they name, and some others, read once."""
+def scope_of(bench: Workbench, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int) -> Scope:
+    """Return what rules look at over [start, end), every signal that they name, read once."""
     conditions = [c for rule in rules for c in rule.conditions]
     signals = {signal for c in conditions for signal in signals_of(c)}
-    signals |= set(also)
     signals |= {Signal(quantity="electric_w", subject_id=m.id) for m in home.appliances if _looks_at(conditions, m.id)}
     clock = bench.clock(home)
     return Scope(
@@ -48,7 +45,7 @@ def scope_of(
         marks=_marks(bench, home),
         levels={zone.id: _levels(home, zone.id, bench, start_ms, end_ms) for zone in home.zones},
         settings={(m.id, s.tells): s for m in home.appliances for s in m.settings},
-        holds_s={signal: hold for signal in signals if (hold := _hold_s(bench, home, signal))},
+        holds_s=holds_of(bench, home, signals),
     )
 
 
@@ -97,6 +94,11 @@ def _by_motion(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_
     use = home.room(signal.subject_id or "").use
     at, value = use_by_motion([(t.at_ms, t.value) for t in seen], USE[use].empty_after_s)
     return Track(at, value)
+
+
+def holds_of(bench: Workbench, home: Home, signals: Iterable[Signal]) -> dict[Signal, int]:
+    """Return how long a report speaks of those signals whose logs tell changes only [s]."""
+    return {signal: hold for signal in signals if (hold := _hold_s(bench, home, signal))}
 
 
 def _hold_s(bench: Workbench, home: Home, signal: Signal) -> int:

@@ -1,6 +1,7 @@
 """What a rule looks at, over arrays: each condition once, as truth over time."""
 
 from bisect import bisect_left, bisect_right
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from math import inf
 
@@ -27,6 +28,7 @@ from warmeter.core.home.conditions import (
     Signal,
     Silent,
     Single,
+    signals_of,
 )
 from warmeter.core.home.machines import ToldSetting
 from warmeter.core.rule.calendar_times import clock_moments, date_stretches, hour_stretches, midnights
@@ -77,13 +79,20 @@ class Watching:
 
     scope: Scope
     _kept: dict[tuple[Condition, int], Truth] = field(default_factory=dict)
-    _tracks: dict[object, Track] = field(default_factory=dict)
+    _tracks: dict[tuple[Signal, Signal | None, int], Track] = field(default_factory=dict)
     _instants: dict[str, Ints] = field(default_factory=dict)
 
     def with_scope(self, scope: Scope) -> "Watching":
         """Return conditions over a scope that differs in its marks only: what hangs on no fact is kept."""
         kept = {key: truth for key, truth in self._kept.items() if not _hangs_on_facts(key)}
         return Watching(scope, kept, self._tracks, self._instants)
+
+    def with_tracks(self, tracks: Mapping[Signal, Track], holds_s: Mapping[Signal, int]) -> "Watching":
+        """Return conditions over a scope with more signals; what was worked out without them is kept."""
+        scope = replace(self.scope, tracks={**self.scope.tracks, **tracks}, holds_s={**self.scope.holds_s, **holds_s})
+        kept = {key: truth for key, truth in self._kept.copy().items() if tracks.keys().isdisjoint(signals_of(key[0]))}
+        heard = {key: track for key, track in self._tracks.copy().items() if tracks.keys().isdisjoint(key[:2])}
+        return Watching(scope, kept, heard, self._instants)
 
     def clauses(self, clauses: Clauses, stale_s: int) -> Truth:
         """Return whether every clause holds, a clause by one of its conditions; no clause at all holds."""

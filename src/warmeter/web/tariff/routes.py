@@ -9,11 +9,9 @@ import holidays
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
-from warmeter.core.errors import TariffError
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
-from warmeter.core.units import MS_PER_DAY
-from warmeter.service.drawn import prices_between
+from warmeter.service.drawn import first_gap
 from warmeter.service.editing import edit_home, new_id
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
@@ -31,11 +29,8 @@ def _page(
     tariff = home.tariffs[-1] if home.tariffs else None
     gap = ""
     if tariff is not None:
-        start = bench.clock(home).day_of(bench.as_of_ms(home_id)).start_ms
-        try:
-            prices_between(tariff, bench.clock(home), start, start + 370 * MS_PER_DAY)
-        except TariffError as error:
-            gap = str(error)
+        clock = bench.clock(home)
+        gap = first_gap(tariff, clock, clock.day_of(bench.as_of_ms(home_id)).start_ms)
     view = {
         "frame": frame_of(request, home, revision, "tariff"),
         "home": home,

@@ -1,19 +1,18 @@
 """A room's fit as strip, table of what was learnt, and lead times, all ready strings."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from warmeter.core.building.heating import full_heat_w
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.home.document import Home
-from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.learnt import HELD_BACK, Learnt, RoomFit, RoomLog
-from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.warmup.lead import Lead, lead_from_floor
+from warmeter.core.warmup.lead import Lead
+from warmeter.service.lead_table import SetbackLeads
 from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
 from warmeter.web.readings.view import long_axis
@@ -21,9 +20,6 @@ from warmeter.web.strip.draw import Drawn, draw
 from warmeter.web.strip.lanes import Curve, Lane, Level, Stretch, StripView
 
 Floats = NDArray[np.float64]
-OUTDOORS_C = (-6.0, -3.0, 0.0, 3.0, 6.0, 9.0)
-FALL_H = 8.0
-TABLE_BAND_K = 0.1  # a narrow band, so that the table does not show where in its cycle a thermostat stood
 POINTS = 700  # a strip draws no more than it has pixels: means over the steps between
 
 
@@ -209,27 +205,9 @@ def learnt_rows(fit: RoomFit, home: Home, room: Room) -> list[LearntRow]:
     ]
 
 
-def lead_rows(fit: RoomFit, heater: Heater, home: Home, aim_c: float) -> list[LeadRow]:
-    """Return lead times to the aim after eight hours at three setbacks."""
-    heat_w = full_heat_w(home, heater.room_id) if fit.watts_known else fit.full_heat_w
-    step = compile_rooms(fit.rooms, heat_w, 60.0)
-    control = OnOff(full_heat_w=heat_w, band_k=TABLE_BAND_K, min_on_steps=1, min_off_steps=1)
-    rows = []
-    for drop in (2.0, 3.0, 4.0):
-        cells = []
-        for outdoor in OUTDOORS_C:
-            lead = lead_from_floor(
-                step,
-                control,
-                floor_c=aim_c - drop,
-                target_c=aim_c,
-                outdoor_c=outdoor,
-                gain_w=np.array(fit.gains_w),
-                hours_of_fall=FALL_H,
-            )
-            cells.append(_lead_cell(lead))
-        rows.append(LeadRow(show.temperature(aim_c - drop, home), cells))
-    return rows
+def lead_rows(table: Sequence[SetbackLeads], home: Home) -> list[LeadRow]:
+    """Return lead times in words, a row for each setback."""
+    return [LeadRow(show.temperature(row.floor_c, home), [_lead_cell(lead) for lead in row.leads]) for row in table]
 
 
 def _lead_cell(lead: Lead) -> tuple[str, str]:

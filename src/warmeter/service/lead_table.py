@@ -1,0 +1,61 @@
+"""How long a fitted room warms up after a night's setback, by outdoor temperature."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from warmeter.core.building.heating import full_heat_w
+from warmeter.core.home.document import Home
+from warmeter.core.home.plant import Heater
+from warmeter.core.thermal.learnt import RoomFit
+from warmeter.core.thermal.simulate import OnOff, compile_rooms
+from warmeter.core.warmup.lead import Lead, lead_from_floor
+from warmeter.service.kept import Kept
+from warmeter.service.workbench import Workbench
+from warmeter.store.codec import StoredFit
+
+OUTDOORS_C = (-6.0, -3.0, 0.0, 3.0, 6.0, 9.0)
+SETBACKS_K = (2.0, 3.0, 4.0)
+FALL_H = 8.0
+TABLE_BAND_K = 0.1  # a narrow band, so that the table does not show where in its cycle a thermostat stood
+_KEPT_TABLES = Kept(200)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetbackLeads:
+    """The leads after a setback to a floor [°C], one for each of ``OUTDOORS_C``."""
+
+    floor_c: float
+    leads: tuple[Lead, ...]
+
+
+def setback_leads(fit: RoomFit, heater: Heater, home: Home, aim_c: float) -> tuple[SetbackLeads, ...]:
+    """Return lead times to the aim after eight hours at three setbacks."""
+    heat_w = full_heat_w(home, heater.room_id) if fit.watts_known else fit.full_heat_w
+    step = compile_rooms(fit.rooms, heat_w, 60.0)
+    control = OnOff(full_heat_w=heat_w, band_k=TABLE_BAND_K, min_on_steps=1, min_off_steps=1)
+
+    def lead(floor_c: float, outdoor_c: float) -> Lead:
+        return lead_from_floor(
+            step,
+            control,
+            floor_c=floor_c,
+            target_c=aim_c,
+            outdoor_c=outdoor_c,
+            gain_w=np.array(fit.gains_w),
+            hours_of_fall=FALL_H,
+        )
+
+    return tuple(
+        SetbackLeads(floor_c=floor_c, leads=tuple(lead(floor_c, outdoor_c) for outdoor_c in OUTDOORS_C))
+        for floor_c in (aim_c - setback_k for setback_k in SETBACKS_K)
+    )
+
+
+def kept_setback_leads(
+    bench: Workbench, stored: StoredFit, heater: Heater, home: Home, aim_c: float
+) -> tuple[SetbackLeads, ...]:
+    """Return ``setback_leads`` of a stored fit, worked out once for a fit, a heater's watts and an aim."""
+    key = (str(bench.engine.url), home.id, heater.room_id, stored.at_ms, full_heat_w(home, heater.room_id), aim_c)
+    found: tuple[SetbackLeads, ...] = _KEPT_TABLES.get(key, lambda: setback_leads(stored.fit, heater, home, aim_c))
+    return found
