@@ -30,6 +30,7 @@ from warmeter.web.timetable.level_acts import LEVEL_ACTS
 from warmeter.web.zones import acts as zone_acts
 
 SLOWEST_S = 5.0
+LOOK_S = 1.0
 HOMES = ("sail-loft", "terrace-nine", "weir-cottage", "hourly-hall")
 _SOURCES = Path(__file__).parents[1] / "web"
 _FIELD = re.compile(r'(?:fields\.\w+|texts\.get|query_params\.get|query\.get)\(\s*"(\w+)"|name="(\w+)"')
@@ -192,15 +193,19 @@ def run(options: argparse.Namespace) -> int:
 
             def send(seed: int) -> None:
                 sender = Sender(served.address, seed, found)
-                while time.monotonic() < end:
-                    sender.send_one()
+                try:
+                    while time.monotonic() < end:
+                        sender.send_one()
+                except Exception as error:  # a sender that stopped would look like a calm server
+                    found.wrong.append(f"a sender stopped: {type(error).__name__} {error}")
+                    raise
 
             threads = [threading.Thread(target=send, args=(options.seed + k,)) for k in range(options.senders)]
             for thread in threads:
                 thread.start()
             while any(thread.is_alive() for thread in threads):
                 found.memory_mb = max(found.memory_mb, memory_mb(served.pid))
-                threads[0].join(1.0)
+                time.sleep(LOOK_S)
             found.wrong += unopened(served.address)
             found.wrong = [_with_frames(each, folder / "data" / NAME) for each in found.wrong]
     finally:

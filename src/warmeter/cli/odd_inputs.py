@@ -78,6 +78,8 @@ def odd_file(rng: random.Random, files: Files) -> bytes:
         )
     changed = bytearray(data)
     for _ in range(rng.randint(1, 6)):
+        if not changed:
+            break
         at = rng.randrange(len(changed))
         act = rng.random()
         if act < 0.3:
