@@ -27,6 +27,12 @@ class Odd(Case):
                     status = self.client.get(f"/homes/home1/{page}{key}={word[:300]}").status_code
                     self.assertLess(status, 500, (page, key, word[:20]))
 
+    def test_a_machine_without_a_name_or_kind_is_refused_at_the_field(self) -> None:
+        for fields in ({}, {"name": "Washer"}, {"kind": "washing"}):
+            answer = self.client.post("/homes/home1/signatures/new", data={"base": "1", **fields})
+            self.assertEqual(answer.status_code, 422, fields)
+            self.assertIn("This has to be there", answer.text)
+
     def test_a_post_from_elsewhere_is_refused_however_it_says_so(self) -> None:
         for headers in (
             {"Origin": "http://["},

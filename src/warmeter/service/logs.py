@@ -9,6 +9,7 @@ import secrets
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import suppress
 from dataclasses import asdict, dataclass, replace
+from functools import partial
 from pathlib import Path
 
 from pydantic import TypeAdapter
@@ -20,9 +21,10 @@ from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import MOST_CHANNELS, Column, Plan, ReadLog, guess, with_channels
 from warmeter.core.readings.espi import looks_like_espi, read_espi
-from warmeter.core.readings.logtable import read, within_bounds
+from warmeter.core.readings.logtable import InMemory, read, within_bounds
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.limits import LINE_BYTES, LOG_BYTES, LOG_LINES, LOG_TOLD, size_told
+from warmeter.service.log_spool import OnDisk
 from warmeter.service.workbench import Person, Workbench
 from warmeter.store.engine import in_transaction
 from warmeter.store.homes import Change
@@ -232,7 +234,8 @@ def take(
     if upload.is_espi:
         found = within_bounds(read_espi(upload_bytes(bench, upload.token)), plan)
     else:
-        found = read(lines_of(bench, upload), plan, bench.clock(home), progress)
+        store = partial(OnDisk, bench.uploads) if upload.is_big else InMemory
+        found = read(lines_of(bench, upload), plan, bench.clock(home), progress, store=store)
     series = tuple(s for s in found.series if s.readings.at_ms.size)
     if not series:
         raise ReadingError("none of the lines can be taken as mapped; see the reasons and change the mapping")

@@ -24,7 +24,7 @@ from warmeter.service.workbench import Workbench
 NIGHT_FROM_MIN, NIGHT_UNTIL_MIN = 1320, 420
 WINDOW_S = 600
 ON_S = 60
-_KEPT_REPLAYS = Kept(4)  # a month of thirty rules is 8 MB
+_KEPT_REPLAYS = Kept(2)  # a month of thirty rules is 8 MB
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

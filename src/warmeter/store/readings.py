@@ -21,6 +21,7 @@ from warmeter.store.memo import remembered
 from warmeter.store.tables import CHUNK, FIT, HOME, IMPORT, SERIES, TAKEN_BACK
 
 # As a chunk holds them: instant [ms UTC], value as imported, import that brought it.
+AT_ONCE = 200_000  # so many readings, and the rest of their last day, are merged at once
 READING_ROW = np.dtype([("at_ms", "<i8"), ("value", "<f8"), ("import_id", "<i4")])
 
 
@@ -200,38 +201,52 @@ class ReadingStore:
         return int(result.inserted_primary_key[0])
 
     def _merge(self, connection: Connection, series_id: int, new: Readings, import_id: int) -> tuple[int, int, int]:
+        """Merge readings, whose times rise, some days at a time."""
+        counts, begin = np.zeros(3, dtype=np.int64), 0
+        while begin < new.at_ms.size:
+            last = min(begin + AT_ONCE, new.at_ms.size) - 1
+            next_day = (int(new.at_ms[last]) // MS_PER_DAY + 1) * MS_PER_DAY
+            end = last + int(np.searchsorted(new.at_ms[last:], next_day))
+            part = Readings(np.asarray(new.at_ms[begin:end]), np.asarray(new.value[begin:end]))
+            counts += self._merge_days(connection, series_id, part, import_id)
+            begin = end
+        added, equal, different = counts.tolist()
+        return added, equal, different
+
+    def _merge_days(
+        self, connection: Connection, series_id: int, new: Readings, import_id: int
+    ) -> tuple[int, int, int]:
         added = equal = different = 0
-        days = new.at_ms // MS_PER_DAY
-        for day in np.unique(days):
-            inside = days == day
-            fresh = np.zeros(int(inside.sum()), READING_ROW)
-            fresh["at_ms"], fresh["value"], fresh["import_id"] = new.at_ms[inside], new.value[inside], import_id
-            where = and_(CHUNK.c.series_id == series_id, CHUNK.c.day == int(day))
-            data = connection.execute(select(CHUNK.c.data).where(where)).scalar()
-            old = _decode(data) if data is not None else np.zeros(0, READING_ROW)
+        days, begins = np.unique(new.at_ms // MS_PER_DAY, return_index=True)
+        held = and_(CHUNK.c.series_id == series_id, CHUNK.c.day.between(int(days[0]), int(days[-1])))
+        chunks = {row.day: row.data for row in connection.execute(select(CHUNK.c.day, CHUNK.c.data).where(held))}
+        made, changed = [], []
+        for day, begin, end in zip(days.tolist(), begins.tolist(), [*begins.tolist()[1:], new.at_ms.size], strict=True):
+            fresh = np.zeros(end - begin, READING_ROW)
+            fresh["at_ms"], fresh["value"], fresh["import_id"] = new.at_ms[begin:end], new.value[begin:end], import_id
+            if day not in chunks:
+                added += fresh.size
+                made.append(_chunk(series_id, day, fresh))
+                continue
+            old = _decode(chunks[day])
             known = np.isin(fresh["at_ms"], old["at_ms"])
             at = np.searchsorted(old["at_ms"], fresh["at_ms"][known])
             same = int((old["value"][at] == fresh["value"][known]).sum())
             equal, different = equal + same, different + int(known.sum()) - same
-            if known.all():
-                continue
-            added += int((~known).sum())
-            merged = np.concatenate([old, fresh[~known]])
-            merged.sort(order="at_ms")
-            self._write(connection, series_id, int(day), merged, is_new=data is None)
+            if not known.all():
+                added += int((~known).sum())
+                merged = np.concatenate([old, fresh[~known]])
+                changed.append(_chunk(series_id, day, merged[np.argsort(merged["at_ms"], kind="stable")]))
+        if made:
+            connection.execute(insert(CHUNK), made)
+        for chunk in changed:
+            self._replace(connection, chunk)
         return added, equal, different
 
-    def _write(self, connection: Connection, series_id: int, day: int, rows: NDArray[np.void], *, is_new: bool) -> None:
-        values = {
-            "count": rows.size,
-            "first_ms": int(rows["at_ms"][0]),
-            "last_ms": int(rows["at_ms"][-1]),
-            "data": pack(rows.tobytes()),
-        }
-        if is_new:
-            connection.execute(insert(CHUNK).values(series_id=series_id, day=day, **values))
-        else:
-            connection.execute(update(CHUNK).where(CHUNK.c.series_id == series_id, CHUNK.c.day == day).values(**values))
+    @staticmethod
+    def _replace(connection: Connection, chunk: dict[str, object]) -> None:
+        where = and_(CHUNK.c.series_id == chunk["series_id"], CHUNK.c.day == chunk["day"])
+        connection.execute(update(CHUNK).where(where).values(**chunk))
 
     def take_back(self, home_id: str, import_id: int, at_ms: int, connection: Connection) -> int:
         """Put exactly an import's values aside, within the caller's transaction, which holds the home's row.
@@ -253,7 +268,7 @@ class ReadingStore:
                 if is_mine.all():
                     connection.execute(delete(CHUNK).where(CHUNK.c.series_id == series_id, CHUNK.c.day == row.day))
                 else:
-                    self._write(connection, series_id, row.day, content[~is_mine], is_new=False)
+                    self._replace(connection, _chunk(series_id, row.day, content[~is_mine]))
         connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=at_ms))
         connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
         self.keep_bounds(home_id, connection)
@@ -294,6 +309,18 @@ class ReadingStore:
             )
             for r in rows
         ]
+
+
+def _chunk(series_id: int, day: int, rows: NDArray[np.void]) -> dict[str, object]:
+    """Return a day's readings as the database holds them."""
+    return {
+        "series_id": series_id,
+        "day": day,
+        "count": rows.size,
+        "first_ms": int(rows["at_ms"][0]),
+        "last_ms": int(rows["at_ms"][-1]),
+        "data": pack(rows.tobytes()),
+    }
 
 
 def _decode(data: bytes) -> NDArray[np.void]:

@@ -17,7 +17,7 @@ from warmeter.store.homes import HomeStamp
 
 HTML = "text/html; charset=utf-8"
 SHOWS_JOB = b"/jobs/"  # how far a job is changes from look to look
-MOST_BYTES = 24 * 1024**2  # in each process; the database keeps more
+MOST_BYTES = 8 * 1024**2  # in each process; the database keeps more
 # What these show lies beside the database, or is done by being asked.
 _NEVER = ("/import/", "/jobs/", "/stored", "/unreadable", "/archive")
 Next = Callable[[Request], Awaitable[Response]]

@@ -4,6 +4,7 @@ A power or energy becomes the exact mean power over each step; a temperature is 
 instants by straight lines between readings. Nothing speaks for longer than its longest hold.
 """
 
+from collections import Counter
 from dataclasses import dataclass
 
 import numpy as np
@@ -114,14 +115,19 @@ def value_at(readings: Readings, record: SeriesRecord, instants_ms: Floats | Int
     return out
 
 
+def steps_between(at_ms: Ints) -> Counter[int]:
+    """Return how often each distance between neighbouring readings occurs [s]; those at the same second are no step."""
+    steps = np.round(np.diff(at_ms) / 1000).astype(np.int64)
+    lengths, counts = np.unique(steps[steps > 0], return_counts=True)
+    return Counter(dict(zip(lengths.tolist(), counts.tolist(), strict=True)))
+
+
+def commonest_step_s(steps: Counter[int]) -> int:
+    """Return the commonest distance between readings [s], the shortest of several; 0 where fewer than half share it."""
+    best = max(sorted(steps), key=lambda step: steps[step], default=0)
+    return best if steps[best] * 2 > steps.total() else 0
+
+
 def usual_step_s(at_ms: Ints) -> int:
     """Return the commonest distance between readings [s]; 0 where fewer than half share it."""
-    if at_ms.size < 2:
-        return 0
-    steps = np.round(np.diff(at_ms) / 1000).astype(np.int64)
-    steps = steps[steps > 0]
-    if steps.size == 0:
-        return 0
-    lengths, counts = np.unique(steps, return_counts=True)
-    best = int(np.argmax(counts))
-    return int(lengths[best]) if counts[best] * 2 > steps.size else 0
+    return commonest_step_s(steps_between(at_ms))

@@ -13,7 +13,17 @@ from warmeter.service.editing import new_id, with_appliance
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.signatures.words import KINDS, TELLS
-from warmeter.web.survey.acting import Act, Done, choice, done_or_refuse, maybe, text, typed_values, yes
+from warmeter.web.survey.acting import (
+    Act,
+    Done,
+    all_typed_values,
+    choice,
+    done_or_refuse,
+    maybe,
+    text,
+    typed_values,
+    yes,
+)
 
 _SPAN = "span"
 
@@ -201,7 +211,7 @@ def _change(home: Home, fields: Fields) -> Done:
 
 
 def _new(home: Home, fields: Fields) -> Done:
-    values = typed_values(home, fields, {n: _READERS[n] for n in ("name", "kind")})
+    values = all_typed_values(home, fields, {n: _READERS[n] for n in ("name", "kind")})
     machine = Appliance(id=new_id(), **values)  # type: ignore[arg-type]
     return Done(replace(home, appliances=(*home.appliances, machine)), f"{machine.name} added", at=machine.id)
 

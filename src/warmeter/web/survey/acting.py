@@ -80,6 +80,14 @@ def typed_values(home: Home, fields: Fields, readers: Mapping[str, Reader]) -> d
     return values
 
 
+def all_typed_values(home: Home, fields: Fields, readers: Mapping[str, Reader]) -> dict[str, object]:
+    """Return the values of fields that have to be there; ``WarmeterError`` names the wrong and the missing ones."""
+    for name in readers:
+        if name not in fields.texts:
+            fields.errors[name] = "This has to be there"
+    return typed_values(home, fields, readers)
+
+
 def number(low: float, high: float) -> Reader:
     """Return a reader of a number in a range."""
     return lambda _, fields, name: fields.number(name, low, high)
