@@ -258,6 +258,13 @@ class Resampling(unittest.TestCase):
             with self.subTest(name):
                 np.testing.assert_allclose(mean_over_steps(readings(at, values), rec, 60_000, 120.0, 4), 120.0)
 
+    def test_means_on_their_own_grid_stay_as_they_are_and_off_it_are_shared_out(self) -> None:
+        at, values = [0.0, 60.0, 180.0, 240.0], [10.0, 20.0, 40.0, 50.0]
+        own = mean_over_steps(readings(at, values), record("mean"), -60_000, 60.0, 6)
+        np.testing.assert_array_equal(own, [np.nan, 10.0, 20.0, np.nan, 40.0, 50.0])
+        between = mean_over_steps(readings(at, values), record("mean"), 30_000, 60.0, 4)
+        np.testing.assert_allclose(between, [15.0, np.nan, np.nan, 45.0])
+
     def test_uneven_means_keep_the_energy(self) -> None:
         rec = record("held", step_s=0, hold=10_000)
         found = mean_over_steps(readings([0, 37, 250, 600], [100.0, 0.0, 300.0, 0.0]), rec, 0, 300.0, 2)

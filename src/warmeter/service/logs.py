@@ -32,7 +32,8 @@ from warmeter.store.readings import ImportLine, ImportSource, Merged
 from warmeter.store.work import Job
 
 GUESS_LINES = 200
-BIG_LINES = 200_000  # beyond, only the beginning is looked at before the whole is read in as a job
+BIG_LINES = 100_000  # beyond, only the beginning is looked at before the whole is read in as a job
+LOOKED_AT_LINES = 50_000
 SHOWN_REFUSALS = 60
 YEARS_AHEAD = 2
 _TOKEN = re.compile(r"[0-9a-f]{16}")
@@ -208,7 +209,7 @@ def preview(bench: Workbench, home: Home, upload: Upload, plan: Plan) -> ReadLog
     """Return what would be taken; of a big table, what would be taken of its beginning."""
     if upload.is_espi:
         return within_bounds(read_espi(upload_bytes(bench, upload.token)), plan)
-    return read(lines_of(bench, upload, BIG_LINES if upload.is_big else None), plan, bench.clock(home))
+    return read(lines_of(bench, upload, LOOKED_AT_LINES if upload.is_big else None), plan, bench.clock(home))
 
 
 def take(

@@ -1,6 +1,5 @@
 """A machine's log: its cycles with what a person said of them, and the settings that tell them."""
 
-from collections import OrderedDict
 from dataclasses import dataclass, field, replace
 from datetime import date
 from decimal import Decimal
@@ -29,12 +28,14 @@ from warmeter.core.signature.tuner import Asked, HandedOver, Setting, Verdict, a
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.drawn import prices_between
-from warmeter.service.roomlogs import means, series_of
+from warmeter.service.kept import Kept
+from warmeter.service.roomlogs import heard_stretch, means, series_of
 from warmeter.service.workbench import Workbench
+from warmeter.store.readings import StoredSeries
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
-MOST_STEPS = 12_000_000  # 100 MB a record: a longer log is read at a coarser step
+MOST_STEPS = 4_000_000  # 32 MB a record: a longer log is read at a coarser step
 KEPT = 6
 
 
@@ -137,7 +138,7 @@ class MachineRecord:
         return asked_of(tells, self.found, self.day, self.power_w, self.step_s)
 
 
-_RECORDS: OrderedDict[object, MachineRecord] = OrderedDict()
+_RECORDS = Kept(KEPT)
 
 
 def machine_record(bench: Workbench, home: Home, appliance_id: str) -> MachineRecord:
@@ -151,12 +152,18 @@ def machine_record(bench: Workbench, home: Home, appliance_id: str) -> MachineRe
     appliance = home.appliance(appliance_id)
     imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
     key = str(bench.engine.url), home.id, appliance_id, home.zone, imports
-    if key not in _RECORDS:
-        _RECORDS[key] = _record(bench, home, appliance)
-        while len(_RECORDS) > KEPT:
-            _RECORDS.popitem(last=False)
-    _RECORDS.move_to_end(key)
-    return _as_corrected(_RECORDS[key], appliance)
+    found: MachineRecord | NotKnowable = _RECORDS.get(key, lambda: _record_or_why(bench, home, appliance))
+    if isinstance(found, NotKnowable):
+        raise NotKnowable(found.why, found.record)
+    return _as_corrected(found, appliance)
+
+
+def _record_or_why(bench: Workbench, home: Home, appliance: Appliance) -> MachineRecord | NotKnowable:
+    """Return what a machine's log says, or why nothing can be said of it: either takes long for a long log."""
+    try:
+        return _record(bench, home, appliance)
+    except NotKnowable as why:
+        return NotKnowable(why.why, why.record)
 
 
 def _as_corrected(record: MachineRecord, appliance: Appliance) -> MachineRecord:
@@ -167,10 +174,8 @@ def _as_corrected(record: MachineRecord, appliance: Appliance) -> MachineRecord:
     return replace(record, appliance=appliance, found=Activity(learnt=found.learnt, cycles=cycles))
 
 
-def power_of(bench: Workbench, home: Home, appliance: Appliance) -> tuple[Floats, int, float]:
-    """Return a machine's mean power over even steps [W], the first instant [ms UTC], and the step [s].
-
-    Single readings that cannot be are left out. The finest series decides the step. Series of several steps are never added: where two speak, the finest is taken.
+def power_series_of(bench: Workbench, home: Home, appliance: Appliance) -> list[StoredSeries]:
+    """Return the series of a machine's power.
 
     Raises
     ------
@@ -183,10 +188,23 @@ def power_of(bench: Workbench, home: Home, appliance: Appliance) -> tuple[Floats
             f"No power of {appliance.name} has been read in.",
             "Put a metering plug on it and record two or three cycles, at 10 s to 60 s a reading.",
         )
+    return series
+
+
+def power_of(bench: Workbench, home: Home, appliance: Appliance) -> tuple[Floats, int, float]:
+    """Return a machine's mean power over even steps [W], the first instant [ms UTC], and the step [s].
+
+    Single readings that cannot be are left out. The finest series decides the step. Series of several steps are never added: where two speak, the finest is taken.
+
+    Raises
+    ------
+    NotKnowable
+        If none was read in.
+    """
+    series = power_series_of(bench, home, appliance)
     finest_first = sorted(series, key=lambda s: s.record.step_s or s.record.longest_hold_s)
     step = float(max(1, min((s.record.step_s for s in series if s.record.step_s), default=10)))
-    spans = [bench.readings.span(s.id) for s in series]
-    start, last = min(span[0] for span in spans), max(span[1] for span in spans)
+    start, last = heard_stretch(bench, series)
     while (last - start) / 1000 / step > MOST_STEPS:
         step *= 2
     steps = int((last - start) / 1000 // step) + 1

@@ -17,7 +17,7 @@ from warmeter.core.signature.night_floor import NightFloor, night_floor
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH
 from warmeter.service.kept import Kept
-from warmeter.service.roomlogs import means, series_of
+from warmeter.service.roomlogs import heard_stretch, means, series_of
 from warmeter.service.tariff_shares import money_of_even_use
 from warmeter.service.workbench import Workbench
 from warmeter.store.readings import StoredSeries
@@ -234,8 +234,7 @@ def _floor(bench: Workbench, home: Home, finest: list[StoredSeries], clock: Loca
     """Return the floor of the nights of import less export."""
     given = series_of(bench, home.id, "grid_export_w", "")
     step = float(max(FINEST_S, finest[0].record.step_s))
-    spans = [bench.readings.span(s.id) for s in finest]
-    start, last = min(s[0] for s in spans), max(s[1] for s in spans)
+    start, last = heard_stretch(bench, finest)
     steps = int((last - start) / 1000 // step) + 1
     power = means(bench, finest, start, step, steps)
     if given:

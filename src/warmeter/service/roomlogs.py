@@ -13,11 +13,13 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.thermal.learnt import RoomLog
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_DAY
 from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 from warmeter.service.workbench import Workbench
 from warmeter.store.readings import StoredSeries
 
 Floats = NDArray[np.float64]
+SILENT_DAYS, LONGEST_DAYS = 92, 366
 _STEPS_S = (300, 600, 900, 1800, 3600)
 
 
@@ -70,14 +72,34 @@ def corrected(home: Home, series: StoredSeries, at_ms: NDArray[np.int64], values
     return out
 
 
+def heard_stretch(bench: Workbench, series: list[StoredSeries]) -> tuple[int, int]:
+    """Return (first, last) instant of the newest stretch in which some series were heard [ms UTC].
+
+    A silence of over ``SILENT_DAYS`` parts stretches. One that holds under a tenth of the days is not taken for the
+    newest: nearly always a clock that was not set.
+    """
+    spans = [bench.readings.span(s.id) for s in series]
+    first_ms, last_ms = min(first for first, _ in spans), max(last for _, last in spans)
+    days = bench.readings.days(s.id for s in series)
+    edges = np.flatnonzero(np.diff(days) > SILENT_DAYS)
+    if not edges.size:
+        return first_ms, last_ms
+    begins, ends = np.append(0, edges + 1), np.append(edges, days.size - 1)
+    lengths = ends - begins + 1
+    k = int(np.flatnonzero(lengths >= min(days.size / 10, lengths.max()))[-1])
+    return max(first_ms, int(days[begins[k]]) * MS_PER_DAY), min(last_ms, int(days[ends[k]] + 1) * MS_PER_DAY - 1)
+
+
 def instants(bench: Workbench, home: Home, series: list[StoredSeries], at_ms: NDArray[np.int64]) -> Floats:
-    """Return values at instants from the first of some series that has them, calibrated; NaN else."""
+    """Return values at instants, which rise, from the first of some series that has them, calibrated; NaN else."""
     out = np.full(at_ms.size, np.nan)
     for each in series:
-        hold = each.record.longest_hold_s * 1000
-        raw = bench.readings.readings(each.id, int(at_ms[0]) - hold, int(at_ms[-1]) + hold)
-        found = corrected(home, each, at_ms, value_at(raw.in_stored_unit(each.record), each.record, at_ms))
-        out = np.where(np.isnan(out), found, out)
+        missing = np.flatnonzero(np.isnan(out))
+        if not missing.size:
+            break
+        hold, at = each.record.longest_hold_s * 1000, at_ms[missing]
+        raw = bench.readings.readings(each.id, int(at[0]) - hold, int(at[-1]) + hold)
+        out[missing] = corrected(home, each, at, value_at(raw.in_stored_unit(each.record), each.record, at))
     return out
 
 
@@ -85,10 +107,15 @@ def means(bench: Workbench, series: list[StoredSeries], start_ms: int, step_s: f
     """Return mean power over steps from the first of some series that has it; NaN else."""
     out = np.full(steps, np.nan)
     for each in series:
-        hold = each.record.longest_hold_s * 1000
-        raw = bench.readings.readings(each.id, start_ms - hold, start_ms + round(steps * step_s * 1000) + hold)
-        found = mean_over_steps(raw.in_stored_unit(each.record), each.record, start_ms, step_s, steps)
-        out = np.where(np.isnan(out), found, out)
+        missing = np.flatnonzero(np.isnan(out))
+        if not missing.size:
+            break
+        hold, first, count = each.record.longest_hold_s * 1000, int(missing[0]), int(missing[-1] - missing[0]) + 1
+        begin_ms = start_ms + round(first * step_s * 1000)
+        raw = bench.readings.readings(each.id, begin_ms - hold, begin_ms + round(count * step_s * 1000) + hold)
+        found = mean_over_steps(raw.in_stored_unit(each.record), each.record, begin_ms, step_s, count)
+        part = out[first : first + count]
+        out[first : first + count] = np.where(np.isnan(part), found, part)
     return out
 
 
@@ -105,10 +132,10 @@ def heat_series(bench: Workbench, home_id: str, room_id: str) -> tuple[list[Stor
     return (watts, True) if watts else (series_of(bench, home_id, "heat_relative", room_id), False)
 
 
-def room_log(
-    bench: Workbench, home: Home, room: Room, start_ms: int | None = None, end_ms: int | None = None
-) -> LoggedRoom:
-    """Return a room's log over all its readings, or over [start, end).
+def log_series(
+    bench: Workbench, home: Home, room: Room
+) -> tuple[list[StoredSeries], list[StoredSeries], list[StoredSeries], bool]:
+    """Return the series that a room is learnt from: its temperature, outdoors, its heat, and whether that is in watts.
 
     Raises
     ------
@@ -128,11 +155,27 @@ def room_log(
             f"No {' and no '.join(missing)} of {room.name} has been read in.",
             "Read in a log that holds room temperature, outdoor temperature and the heater's heat.",
         )
+    return inside, outside, heat, in_watts
+
+
+def room_log(
+    bench: Workbench, home: Home, room: Room, start_ms: int | None = None, end_ms: int | None = None
+) -> LoggedRoom:
+    """Return a room's log over the newest stretch of its readings, or over [start, end).
+
+    Of a stretch longer than ``LONGEST_DAYS`` the last so many days are taken: who lives there, and what stands in
+    the room, is not the same for longer.
+
+    Raises
+    ------
+    NotKnowable
+        If temperature, outdoor temperature or heat has never been read in.
+    """
+    inside, outside, heat, in_watts = log_series(bench, home, room)
     step = _step_s([*inside, *heat])
     if start_ms is None or end_ms is None:
-        spans = [bench.readings.readings(s.id).at_ms[[0, -1]] for s in (*inside, *heat)]
-        start_ms = min(int(span[0]) for span in spans)
-        end_ms = max(int(span[1]) for span in spans)
+        first_ms, end_ms = heard_stretch(bench, [*inside, *heat])
+        start_ms = max(first_ms, end_ms - LONGEST_DAYS * MS_PER_DAY)
     start_ms = start_ms // (step * 1000) * step * 1000
     steps = max(1, (end_ms - start_ms) // (step * 1000))
     grid = start_ms + np.arange(steps + 1, dtype=np.int64) * step * 1000

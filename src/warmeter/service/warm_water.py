@@ -11,8 +11,8 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.saving.simple import exact
 from warmeter.core.water.water_fit import WaterFit, learn_water
-from warmeter.service.machines import power_of
-from warmeter.service.roomlogs import instants, means, series_of
+from warmeter.service.machines import power_series_of
+from warmeter.service.roomlogs import heard_stretch, instants, means, series_of
 from warmeter.service.workbench import Workbench
 
 STEP_S = 60.0
@@ -72,9 +72,8 @@ def water_record(
             f"No water temperature of {machine.name} has been read in.",
             "Record it with the power for two days or more, and map it to water temperature.",
         )
-    _, start, _ = power_of(bench, home, machine)
-    power_series = series_of(bench, home.id, "electric_w", machine.id)
-    last = max(bench.readings.span(s.id)[1] for s in power_series)
+    power_series = power_series_of(bench, home, machine)
+    start, last = heard_stretch(bench, power_series)
     steps = int((last - start) / 1000 // STEP_S)
     at = start + (np.arange(steps + 1) * STEP_S * 1000).astype(np.int64)
     outdoors = series_of(bench, home.id, "outdoor_temperature", "")

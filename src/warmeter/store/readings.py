@@ -4,6 +4,7 @@ A chunk holds one UTC day of one series: times, exact values as imported, and th
 """
 
 import json
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,6 +32,15 @@ class StoredSeries:
 
     id: int
     record: SeriesRecord
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Extent:
+    """How many readings a series holds, the first and the last of them [ms UTC]."""
+
+    count: int
+    first_ms: int
+    last_ms: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -116,6 +126,24 @@ class ReadingStore:
         if start_ms is None and end_ms is None:
             return found
         return found.between(start_ms or 0, end_ms if end_ms is not None else 2**62)
+
+    def extents(self, home_id: str) -> dict[int, Extent]:
+        """Return how far each series of a home that holds readings reaches, by its id."""
+        query = (
+            select(CHUNK.c.series_id, func.sum(CHUNK.c.count), func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms))
+            .join(SERIES, SERIES.c.id == CHUNK.c.series_id)
+            .where(SERIES.c.home_id == home_id)
+            .group_by(CHUNK.c.series_id)
+        )
+        with reading(self._engine) as connection:
+            rows = connection.execute(query).all()
+        return {row[0]: Extent(count=int(row[1]), first_ms=int(row[2]), last_ms=int(row[3])) for row in rows}
+
+    def days(self, series_ids: Iterable[int]) -> NDArray[np.int64]:
+        """Return the days since 1970, UTC, on which any of some series holds a reading, rising."""
+        query = select(CHUNK.c.day).where(CHUNK.c.series_id.in_(tuple(series_ids))).distinct().order_by(CHUNK.c.day)
+        with reading(self._engine) as connection:
+            return np.array(connection.execute(query).scalars().all(), dtype=np.int64)
 
     def span(self, series_id: int) -> tuple[int, int]:
         """Return (first, last) reading of a series that holds readings [ms UTC]."""
@@ -256,19 +284,24 @@ class ReadingStore:
         removed = 0
         for series_id in connection.execute(select(SERIES.c.id).where(SERIES.c.home_id == home_id)).scalars().all():
             chunks = select(CHUNK.c.day, CHUNK.c.data).where(CHUNK.c.series_id == series_id)
+            aside, whole_days = [], []
             for row in connection.execute(chunks).all():
                 content = _decode(row.data)
                 is_mine = content["import_id"] == import_id
                 if not is_mine.any():
                     continue
                 removed += int(is_mine.sum())
-                place = {"series_id": series_id, "day": row.day}
-                aside = pack(content[is_mine].tobytes())
-                connection.execute(insert(TAKEN_BACK).values(import_id=import_id, data=aside, **place))
+                place = {"import_id": import_id, "series_id": series_id, "day": row.day}
                 if is_mine.all():
-                    connection.execute(delete(CHUNK).where(CHUNK.c.series_id == series_id, CHUNK.c.day == row.day))
+                    aside.append({**place, "data": row.data})
+                    whole_days.append(row.day)
                 else:
+                    aside.append({**place, "data": pack(content[is_mine].tobytes())})
                     self._replace(connection, _chunk(series_id, row.day, content[~is_mine]))
+            if aside:
+                connection.execute(insert(TAKEN_BACK), aside)
+                gone = and_(CHUNK.c.series_id == series_id, CHUNK.c.day.in_(whole_days))
+                connection.execute(delete(CHUNK).where(gone))
         connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=at_ms))
         connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
         self.keep_bounds(home_id, connection)

@@ -37,17 +37,19 @@ def _page(
         | {a.id: a.name for a in home.appliances}
         | {"": "outdoors"}
     )
-    series = []
+    series, extents = [], bench.readings.extents(home_id)
     for s in bench.readings.series(home_id):
-        at = bench.readings.readings(s.id).at_ms
+        extent = extents.get(s.id)
+        if extent is None:  # its last reading was taken back meanwhile
+            continue
         series.append(
             (
                 names.get(s.record.subject, "gone"),
                 QUANTITIES[s.record.quantity].label,
                 s.record.unit,
-                show.number(at.size),
-                _stamp(int(at[0]), clock, home),
-                _stamp(int(at[-1]), clock, home),
+                show.number(extent.count),
+                _stamp(extent.first_ms, clock, home),
+                _stamp(extent.last_ms, clock, home),
             )
         )
     imports = [

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from warmeter.core.errors import NotKnowable
 from warmeter.service.figures import loss_figure
 from warmeter.service.lead_table import OUTDOORS_C, kept_setback_leads
-from warmeter.service.roomlogs import room_log
+from warmeter.service.roomlogs import log_series, room_log
 from warmeter.web import format as show
 from warmeter.web.page import back_to, bench_of, frame_of, job_view, render, strip_width
 from warmeter.web.warmup.view import WarmupView, fit_strip, lead_rows, learnt_rows, more_days_of, sentence_of
@@ -62,7 +62,7 @@ def warmup(request: Request, home_id: str) -> Response:
                 is_stale=stored.revision != revision,
             )
         else:
-            room_log(bench, home, room)
+            log_series(bench, home, room)
     except NotKnowable as error:
         view["why"] = error
     view["unit"] = show.temperature_unit(home)
