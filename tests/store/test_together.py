@@ -55,9 +55,9 @@ class Together(unittest.TestCase):
     def test_a_change_next_door_is_seen_and_one_that_changes_nothing_keeps_the_day(self) -> None:
         before = self.outlook(with_study_at(18.0)).rooms[0]
         again = self.outlook(with_study_at(18.0)).rooms[0]
-        self.assertIs(before.day, again.day)
+        self.assertIs(before.predicted_c, again.predicted_c)
         after = self.outlook(with_study_at(14.0)).rooms[0]
-        self.assertIsNot(before.day, after.day)
+        self.assertIsNot(before.predicted_c, after.predicted_c)
         assert before.stretch.beside_c is not None and after.stretch.beside_c is not None
         self.assertGreater(float(before.stretch.beside_c.mean() - after.stretch.beside_c.mean()), 2.0)
 

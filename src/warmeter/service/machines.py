@@ -154,7 +154,7 @@ def machine_record(bench: Workbench, home: Home, appliance_id: str) -> MachineRe
     key = str(bench.engine.url), home.id, appliance_id, home.zone, imports
     found: MachineRecord | NotKnowable = _RECORDS.get(key, lambda: _record_or_why(bench, home, appliance))
     if isinstance(found, NotKnowable):
-        raise NotKnowable(found.why, found.record)
+        raise type(found)(found.why, found.record)
     return _as_corrected(found, appliance)
 
 
@@ -163,7 +163,7 @@ def _record_or_why(bench: Workbench, home: Home, appliance: Appliance) -> Machin
     try:
         return _record(bench, home, appliance)
     except NotKnowable as why:
-        return NotKnowable(why.why, why.record)
+        return type(why)(why.why, why.record)
 
 
 def _as_corrected(record: MachineRecord, appliance: Appliance) -> MachineRecord:
