@@ -130,8 +130,8 @@ class DayOutlook:
 
 _KEPT_GROUNDS = Kept(24)
 _KEPT_BESIDE = Kept(24)
-# An edit of one zone leaves the other rooms as they were; a room's day is about 100 kB.
-_KEPT_ROOMS = Kept(160)
+# An edit of one zone leaves the other rooms as they were; a room's day is about 100 kB, its week 600 kB.
+_KEPT_ROOMS = Kept(60)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

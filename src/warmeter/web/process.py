@@ -7,7 +7,7 @@ from pathlib import Path
 from fastapi import FastAPI
 
 from warmeter.service.logfile import log_into
-from warmeter.service.processes import end_with
+from warmeter.service.processes import end_with, give_memory_back
 from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
 from warmeter.store.engine import open_engine
 from warmeter.store.server import PrivateServer
@@ -20,6 +20,7 @@ SWITCH_S = 0.001
 def app_of_environment() -> FastAPI:
     """Return the application of one server process, over the database that its parent started."""
     end_with(int(os.environ[PARENT]))
+    give_memory_back()
     folder = Path(os.environ[DATA_DIR])
     log_into(folder)
     # A page that only has to be sent does not wait long for those that are computed.
