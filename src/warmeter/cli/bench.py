@@ -12,10 +12,11 @@ from urllib.request import Request, urlopen
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from warmeter.cli.bench_long_logs import long_logs
 from warmeter.cli.bench_rules import rules
 from warmeter.cli.bench_signatures import signatures
 from warmeter.cli.bench_timetable import season, week_redraws
-from warmeter.cli.bench_tools import cpu_seconds, private_bench
+from warmeter.cli.bench_tools import cpu_seconds, private_bench, wait_for_fits
 from warmeter.cli.served import Served
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.compiled import compile_home
@@ -178,7 +179,7 @@ def redraws() -> None:
             start = time.perf_counter()
             urlopen(f"{path}?day=2026-01-21").read()  # noqa: S310  (loopback)
             first = time.perf_counter() - start
-            _wait_for_fits(served.address)
+            wait_for_fits(served.address)
             page = urlopen(f"{path}?day=2026-01-21").read().decode()  # noqa: S310  (loopback)
             base = int(page.split('data-base="', 1)[1].split('"', 1)[0])
             taken = [_edit(path, base, k) for k in range(40)]
@@ -189,17 +190,6 @@ def redraws() -> None:
     print(
         f"redraw after a moved block, eight rooms: median {1000 * middle:.0f} ms, p95 {1000 * late:.0f} ms (asked: 300 ms)"
     )
-
-
-def _wait_for_fits(address: str) -> None:
-    """Wait until the demo's rooms are fitted: the fits run beside the server and change what it shows."""
-    for home, wanted in (("sail-loft", "3 of 8 rooms fitted"), ("hourly-hall", "1 of 1 rooms fitted")):
-        end = time.monotonic() + 180
-        while time.monotonic() < end:
-            with urlopen(f"{address}/homes/{home}/survey") as page:  # noqa: S310  (loopback)
-                if wanted in page.read().decode():
-                    break
-            time.sleep(0.5)
 
 
 def _edit(path: str, base: int, k: int) -> float:
@@ -261,4 +251,5 @@ def run(_: argparse.Namespace) -> int:
     season()
     signatures()
     rules()
+    long_logs()
     return 0

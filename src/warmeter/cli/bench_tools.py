@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from urllib.request import urlopen
 
 from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
 from warmeter.store.engine import migrate, open_engine
@@ -54,3 +55,14 @@ def peak_over_idle_mb(work: Callable[[], object]) -> float:
     before = _status_mb("VmRSS")
     work()
     return _status_mb("VmHWM") - before
+
+
+def wait_for_fits(address: str) -> None:
+    """Wait until the demo's rooms are fitted: the fits run beside the server and change what it shows."""
+    for home, wanted in (("sail-loft", "3 of 8 rooms fitted"), ("hourly-hall", "1 of 1 rooms fitted")):
+        end = time.monotonic() + 180
+        while time.monotonic() < end:
+            with urlopen(f"{address}/homes/{home}/survey") as page:  # noqa: S310  (loopback)
+                if wanted in page.read().decode():
+                    break
+            time.sleep(0.5)

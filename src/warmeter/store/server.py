@@ -212,7 +212,7 @@ class PrivateServer:
         making.rename(self._data)
 
     def _write_config(self) -> None:
-        log, pool = ("16M", "64M") if self._is_small else ("96M", "256M")
+        log, pool = ("16M", "64M") if self._is_small else ("96M", "128M")
         tmp = self._run / "tmp"
         tmp.mkdir(exist_ok=True)
         settings = {
