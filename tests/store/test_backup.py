@@ -264,6 +264,8 @@ class Archive(WithFolder):
             with_value("fit.jsonl", "document", {"json": {}}),
             with_value("home_revision.jsonl", "document", "text"),
             with_value("event.jsonl", "detail", {"x": 1}),
+            with_value("event.jsonl", "kind", "by_hand"),
+            with_value("job.jsonl", "state", "queued"),
             with_value("home.jsonl", "revision", 77),
         ):
             with self.subTest(str([c.cell_contents for c in change.__closure__])), self.assertRaises(DumpError):

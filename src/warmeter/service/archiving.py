@@ -4,10 +4,13 @@ import secrets
 from collections.abc import Iterable
 from pathlib import Path
 
+from warmeter.service.hand import KIND, change_from_json
 from warmeter.service.limits import LOG_BYTES, size_told
 from warmeter.service.workbench import Workbench
 from warmeter.store.archive import read_archive, write_archive
 from warmeter.store.dump import DumpError
+
+OPENERS = {KIND: change_from_json}
 
 
 def written_archive(bench: Workbench, home_id: str) -> Path:
@@ -44,7 +47,7 @@ def bring_in_archive(bench: Workbench, parts: Iterable[bytes]) -> tuple[str, str
                 if size > LOG_BYTES:
                     raise DumpError(f"this archive is larger than {size_told(LOG_BYTES)}; nothing was changed")
                 out.write(part)
-        return read_archive(bench.engine, path)
+        return read_archive(bench.engine, path, OPENERS)
     finally:
         path.unlink(missing_ok=True)
 

@@ -37,7 +37,12 @@ class KeptChange:
 def changes_of(bench: Workbench, home_id: str) -> list[tuple[int, HandChange]]:
     """Return a home's changes by hand and their releases with their numbers, in order of time."""
     events = bench.events.of_kind(home_id, KIND)
-    return [(event.id, _ADAPTER.validate_json(event.detail)) for event in events]
+    return [(event.id, change_from_json(event.detail)) for event in events]
+
+
+def change_from_json(text: str) -> HandChange:
+    """Return a change by hand as its event keeps it; pydantic's ``ValidationError`` if it is none."""
+    return _ADAPTER.validate_json(text)
 
 
 def claims_by_hand(changes: list[HandChange], zone: Zone, start_ms: int, end_ms: int) -> tuple[Claim, ...]:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
 from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.conditions import Compared, InState, Signal, signals_of
@@ -221,7 +221,10 @@ def kept_sweep(bench: Workbench, home_id: str, rule: Rule, asked: SweepAsked) ->
     document = bench.work.result(last.id)
     if document is None:
         return None
-    kept = TypeAdapter(_Kept).validate_json(document)
+    try:
+        kept = TypeAdapter(_Kept).validate_json(document)
+    except ValidationError:
+        return None  # kept by another Warmeter: it is to be tried anew
     up, across, _ = usual_knobs(rule, asked.up, asked.across)
     found = SweepMap(
         up=up,

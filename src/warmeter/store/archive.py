@@ -1,7 +1,7 @@
 """One home with all that hangs on it, as a file that others can read, and in again under ids of its own."""
 
 import secrets
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import fields, replace
 from pathlib import Path
 
@@ -22,6 +22,7 @@ from warmeter.store.tables import CHUNK, EVENT, FIT, HOME, IMPORT, JOB, JOB_RESU
 
 FORMAT = "warmeter-archive/1"
 MOST_BYTES = 16 * 1024**3  # unpacked
+Opener = Callable[[str], object]
 _SERIES = TypeAdapter(SeriesRecord)
 _SERIES_FIELDS = [each.name for each in fields(SeriesRecord)]
 _KEPT_WITH_HOME = ("id", "name", "revision", "as_of_ms")
@@ -55,10 +56,11 @@ def write_archive(engine: Engine, home_id: str, path: Path, at_ms: int) -> None:
     writer.close(FORMAT, newest_shape(), at_ms)
 
 
-def read_archive(engine: Engine, path: Path) -> tuple[str, str]:
+def read_archive(engine: Engine, path: Path, openers: Mapping[str, Opener]) -> tuple[str, str]:
     """Bring in an archive's home, whole or not at all; return its id and name.
 
-    One whose id is there already, or was taken away, gets a new one and is called a copy.
+    One whose id is there already, or was taken away, gets a new one and is called a copy. ``openers`` open the detail
+    of an event by its kind, as pages will.
 
     Raises
     ------
@@ -69,7 +71,7 @@ def read_archive(engine: Engine, path: Path) -> tuple[str, str]:
         reader.verify()
         try:
             with engine.begin() as connection:
-                return _Arrival(connection, reader).run()
+                return _Arrival(connection, reader, openers).run()
         except (DatabaseAway, DatabaseBusy, DumpError):
             raise
         except (SQLAlchemyError, ValidationError, ZstdError, KeyError, TypeError, ValueError, OverflowError) as error:
@@ -80,8 +82,8 @@ def read_archive(engine: Engine, path: Path) -> tuple[str, str]:
 class _Arrival:
     """One bringing-in: new ids for what the file numbers."""
 
-    def __init__(self, connection: Connection, reader: DumpReader) -> None:
-        self._connection, self._reader = connection, reader
+    def __init__(self, connection: Connection, reader: DumpReader, openers: Mapping[str, Opener]) -> None:
+        self._connection, self._reader, self._openers = connection, reader, openers
         self._home_id = ""
 
     def run(self) -> tuple[str, str]:
@@ -100,9 +102,12 @@ class _Arrival:
         for row in self._reader.rows(SERIES):
             _SERIES.validate_python({name: row[name] for name in _SERIES_FIELDS})
         series = self._numbered(SERIES)
+        for row in self._reader.rows(JOB):
+            if row["state"] != "done":
+                raise DumpError(f"job {row['id']} of this archive has not ended well, so it holds nothing to bring in")
         jobs = self._numbered(JOB)
         self._insert(REVISION, self._revisions(line["revision"], stored_home(home), imports, is_known=is_known))
-        self._insert(EVENT, ({k: v for k, v in row.items() if k != "id"} for row in self._reader.rows(EVENT)))
+        self._insert(EVENT, map(self._opened_event, self._reader.rows(EVENT)))
         self._insert(FIT, map(_with_fit_that_opens, self._reader.rows(FIT)))
         inserted(self._connection, CHUNK, (_placed(row, series, imports) for row in self._reader.rows(CHUNK)))
         inserted(
@@ -132,6 +137,13 @@ class _Arrival:
             values = {k: v for k, v in row.items() if k != "id"} | {"home_id": self._home_id}
             found[row["id"]] = int(self._connection.execute(table.insert().values(**values)).inserted_primary_key[0])
         return found
+
+    def _opened_event(self, row: Row) -> Row:
+        """Return an event without its number, having opened its detail."""
+        opener = self._openers.get(row["kind"])
+        if opener is not None:
+            opener(row["detail"])
+        return {k: v for k, v in row.items() if k != "id"}
 
     def _insert(self, table: Table, rows: Iterator[Row]) -> None:
         inserted(self._connection, table, (row | {"home_id": self._home_id} for row in rows))
