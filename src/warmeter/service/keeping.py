@@ -12,7 +12,7 @@ LOOKED_AT = 50
 def readable_revisions(bench: Workbench, home_id: str) -> list[Revision]:
     """Return the newest revisions of a home that can be read, of the last fifty."""
     found = []
-    for revision in bench.homes.revisions(home_id)[:LOOKED_AT]:
+    for revision in bench.homes.revisions(home_id, most=LOOKED_AT):
         try:
             bench.homes.load(home_id, revision.number)
         except HomeUnreadable:

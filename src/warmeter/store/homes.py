@@ -15,6 +15,7 @@ from warmeter.store.memo import remembered
 from warmeter.store.tables import EVENT, HOME, JOB, REVISION
 
 FOLD_MS = 4000  # edits of one field by one window within this become one revision
+RECENT = 60  # the newest revisions nearly always tell what undo and redo would take
 
 
 class HomeNotFound(LookupError):
@@ -361,16 +362,39 @@ class HomeStore:
             )
         )
 
-    def revisions(self, home_id: str, connection: Connection | None = None) -> list[Revision]:
-        """Return all revisions, newest first."""
+    def revisions(
+        self, home_id: str, connection: Connection | None = None, *, most: int | None = None
+    ) -> list[Revision]:
+        """Return all revisions, or so many, newest first."""
         wanted = [c for c in REVISION.c if c.name not in ("document", "fold", "home_id")]
-        query = select(*wanted).where(REVISION.c.home_id == home_id).order_by(REVISION.c.number.desc())
+        query = select(*wanted).where(REVISION.c.home_id == home_id).order_by(REVISION.c.number.desc()).limit(most)
         with reading(self._engine, connection) as at:
             return [Revision(**row) for row in at.execute(query).mappings()]
+
+    def newest_named(self, home_id: str) -> Revision | None:
+        """Return the newest revision that has a name, None if none has."""
+        wanted = [c for c in REVISION.c if c.name not in ("document", "fold", "home_id")]
+        named = select(*wanted).where(REVISION.c.home_id == home_id, REVISION.c.name != "")
+        with reading(self._engine) as at:
+            row = at.execute(named.order_by(REVISION.c.number.desc()).limit(1)).mappings().first()
+        return None if row is None else Revision(**row)
 
     def history(self, home_id: str) -> History:
         """Return what can be undone and done again."""
         return history_of(self.revisions(home_id))
+
+    def recent(self, home_id: str) -> tuple[list[Revision], History]:
+        """Return the newest revisions, and a history whose ends are right: what an undo and a redo would take is there.
+
+        All revisions are read only where the newest do not tell.
+        """
+        newest = self.revisions(home_id, most=RECENT)
+        found, numbers = history_of(newest), {revision.number for revision in newest}
+        tells = found.done and all(r.undoes is None or r.undoes in numbers for r in newest)
+        if tells or len(newest) < RECENT:
+            return newest, found
+        every = self.revisions(home_id)
+        return every, history_of(every)
 
     def set_name(self, home_id: str, number: int, name: str) -> None:
         """Name a revision, so that it can be found and compared with; "" takes the name away.

@@ -15,7 +15,6 @@ from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
 from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
 from warmeter.service.workbench import Person, Workbench
-from warmeter.store.homes import history_of
 from warmeter.store.work import Job
 from warmeter.web import format as show
 from warmeter.web.ribbon import Ribbon, ribbon_of
@@ -116,10 +115,9 @@ def strip_width(request: Request, *, has_aside: bool = True) -> int:
 def frame_of(request: Request, home: Home, revision: int, step: str, on: date | None = None) -> Frame:
     """Return the frame of a home's page."""
     bench = bench_of(request)
-    revisions = bench.homes.revisions(home.id)
+    revisions, history = bench.homes.recent(home.id)
     newest = revisions[0]
     clock, as_of = bench.clock(home), bench.as_of_ms(home.id)
-    history = history_of(revisions)
     findings = [f for f in findings_of(home) if f.severity != "note"]
     return Frame(
         home_id=home.id,

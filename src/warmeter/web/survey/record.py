@@ -71,7 +71,7 @@ def _page(
         "notice": request.query_params.get("notice", ""),
         "unit": show.temperature_unit(home),
         "levels": [(level, show.temperature(level.heating_c, home)) for level in home.levels],
-        "revisions": [(r, show.moment(r.at_ms, clock, home.country)) for r in bench.homes.revisions(home_id)[:20]],
+        "revisions": [(r, show.moment(r.at_ms, clock, home.country)) for r in bench.homes.revisions(home_id, most=20)],
     }
     return render(request, "survey/record.html", view, status)
 

@@ -225,7 +225,7 @@ def _kept(
 ) -> tuple[Totals | None, str]:
     """Return the sums of the newest revision that has a name, and that name; None where none differs."""
     bench = bench_of(request)
-    named = next((r for r in bench.homes.revisions(home.id) if r.name), None)
+    named = bench.homes.newest_named(home.id)
     if named is None:
         return None, ""
     before, number = bench.homes.load(home.id, named.number)
