@@ -38,7 +38,7 @@ from warmeter.web.timetable import routes as timetable
 from warmeter.web.warmup import routes as warmup
 from warmeter.web.zones import routes as zones
 
-THREADS = 3
+THREADS = 2
 FINDERS = 2
 # Those whose paths are narrower stand first.
 MODULES = (
