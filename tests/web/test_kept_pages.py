@@ -1,10 +1,12 @@
 """Pages are sent again while nothing that they show has changed, and never afterwards."""
 
 from dataclasses import replace
+from unittest import mock
 
 from tests.web.test_pages import Case
 from warmeter.service import editing
 from warmeter.service.workbench import Person
+from warmeter.store.homes import HomeStore
 from warmeter.web.kept_pages import KeptPages
 
 ANN = Person("Ann")
@@ -14,20 +16,9 @@ PAGE = "/homes/home1/revisions"
 class KeptPagesCase(Case):
     def drawn(self, path: str = PAGE, **cookies: str) -> tuple[str, bool]:
         """Return a page, and whether it was drawn for this."""
-        before = self.bench.homes.revisions
-        calls = []
-
-        def counted(home_id: str, *more: object) -> object:
-            calls.append(home_id)
-            return before(home_id, *more)  # type: ignore[arg-type]
-
-        store = type(self.bench.homes)
-        original, store.revisions = store.revisions, lambda _, home_id, *more: counted(home_id, *more)  # type: ignore[assignment, method-assign]
-        try:
+        with mock.patch.object(HomeStore, "recent", autospec=True, side_effect=HomeStore.recent) as frame:
             self.client.cookies.update(cookies)
-            return self.client.get(path).text, bool(calls)
-        finally:
-            store.revisions = original  # type: ignore[method-assign]
+            return self.client.get(path).text, frame.called
 
     def test_an_unchanged_page_is_not_drawn_twice(self) -> None:
         first, was_drawn = self.drawn()
