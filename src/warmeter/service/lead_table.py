@@ -11,8 +11,6 @@ from warmeter.core.thermal.learnt import RoomFit
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.warmup.lead import Lead, lead_from_floor
 from warmeter.service.kept import Kept
-from warmeter.service.workbench import Workbench
-from warmeter.store.codec import StoredFit
 
 OUTDOORS_C = (-6.0, -3.0, 0.0, 3.0, 6.0, 9.0)
 SETBACKS_K = (2.0, 3.0, 4.0)
@@ -30,8 +28,14 @@ class SetbackLeads:
 
 
 def setback_leads(fit: RoomFit, heater: Heater, home: Home, aim_c: float) -> tuple[SetbackLeads, ...]:
-    """Return lead times to the aim after eight hours at three setbacks."""
+    """Return lead times to the aim after eight hours at three setbacks; worked out once for the same fit, watts and aim."""
     heat_w = full_heat_w(home, heater.room_id) if fit.watts_known else fit.full_heat_w
+    key = fit.rooms, fit.gains_w, heat_w, aim_c
+    found: tuple[SetbackLeads, ...] = _KEPT_TABLES.get(key, lambda: _setback_leads(fit, heat_w, aim_c))
+    return found
+
+
+def _setback_leads(fit: RoomFit, heat_w: float, aim_c: float) -> tuple[SetbackLeads, ...]:
     step = compile_rooms(fit.rooms, heat_w, 60.0)
     control = OnOff(full_heat_w=heat_w, band_k=TABLE_BAND_K, min_on_steps=1, min_off_steps=1)
 
@@ -50,12 +54,3 @@ def setback_leads(fit: RoomFit, heater: Heater, home: Home, aim_c: float) -> tup
         SetbackLeads(floor_c=floor_c, leads=tuple(lead(floor_c, outdoor_c) for outdoor_c in OUTDOORS_C))
         for floor_c in (aim_c - setback_k for setback_k in SETBACKS_K)
     )
-
-
-def kept_setback_leads(
-    bench: Workbench, stored: StoredFit, heater: Heater, home: Home, aim_c: float
-) -> tuple[SetbackLeads, ...]:
-    """Return ``setback_leads`` of a stored fit, worked out once for a fit, a heater's watts and an aim."""
-    key = (str(bench.engine.url), home.id, heater.room_id, stored.at_ms, full_heat_w(home, heater.room_id), aim_c)
-    found: tuple[SetbackLeads, ...] = _KEPT_TABLES.get(key, lambda: setback_leads(stored.fit, heater, home, aim_c))
-    return found

@@ -80,7 +80,9 @@ class Replay:
 def replay(bench: Workbench, home: Home, start_ms: int, end_ms: int, also: Iterable[Signal] = ()) -> Replay:
     """Replay a home's rules over [start, end) of its logs; ``also`` are signals to be drawn beside them."""
     stamp = bench.homes.stamp(home.id)
-    key = (str(bench.engine.url), home, stamp and (stamp.revision, stamp.changes), start_ms, end_ms)
+    # Ids of imports are never given twice, so a home that comes back under its old id is another one.
+    imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
+    key = (str(bench.engine.url), home, imports, stamp and stamp.changes, start_ms, end_ms)
     found: Replay = _KEPT_REPLAYS.get(key, lambda: _replay(bench, home, start_ms, end_ms))
     beside = [signal for signal in also if signal not in found.scope.tracks]
     if not beside:

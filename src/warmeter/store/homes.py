@@ -156,6 +156,7 @@ def note_change(connection: Connection, home_id: str) -> None:
 
 
 _LINE = [HOME.c[each.name] for each in fields(HomeLine)]
+_TOLD = [REVISION.c[each.name] for each in fields(Revision)]
 
 
 class HomeStore:
@@ -366,15 +367,13 @@ class HomeStore:
         self, home_id: str, connection: Connection | None = None, *, most: int | None = None
     ) -> list[Revision]:
         """Return all revisions, or so many, newest first."""
-        wanted = [c for c in REVISION.c if c.name not in ("document", "fold", "home_id")]
-        query = select(*wanted).where(REVISION.c.home_id == home_id).order_by(REVISION.c.number.desc()).limit(most)
+        query = select(*_TOLD).where(REVISION.c.home_id == home_id).order_by(REVISION.c.number.desc()).limit(most)
         with reading(self._engine, connection) as at:
             return [Revision(**row) for row in at.execute(query).mappings()]
 
     def newest_named(self, home_id: str) -> Revision | None:
         """Return the newest revision that has a name, None if none has."""
-        wanted = [c for c in REVISION.c if c.name not in ("document", "fold", "home_id")]
-        named = select(*wanted).where(REVISION.c.home_id == home_id, REVISION.c.name != "")
+        named = select(*_TOLD).where(REVISION.c.home_id == home_id, REVISION.c.name != "")
         with reading(self._engine) as at:
             row = at.execute(named.order_by(REVISION.c.number.desc()).limit(1)).mappings().first()
         return None if row is None else Revision(**row)

@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from warmeter.core.errors import NotKnowable
 from warmeter.service.figures import loss_figure
-from warmeter.service.lead_table import OUTDOORS_C, kept_setback_leads
+from warmeter.service.lead_table import OUTDOORS_C, setback_leads
 from warmeter.service.roomlogs import log_series, room_log
 from warmeter.web import format as show
 from warmeter.web.page import back_to, bench_of, frame_of, job_view, render, strip_width
@@ -47,7 +47,7 @@ def warmup(request: Request, home_id: str) -> Response:
                 strip=fit_strip(log, stored, home, bench.clock(home), strip_width(request)),
                 learnt=learnt_rows(stored.fit, home, room) if stored.fit.is_fit_for_use else [],
                 outdoors=[show.temperature(c, home, 0) for c in OUTDOORS_C],
-                leads=lead_rows(kept_setback_leads(bench, stored, heater, home, aim), home)
+                leads=lead_rows(setback_leads(stored.fit, heater, home, aim), home)
                 if heater and stored.fit.is_fit_for_use
                 else [],
                 aim=show.temperature(aim, home),
