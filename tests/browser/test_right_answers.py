@@ -108,9 +108,26 @@ class RightAnswers(Browsing):
         self.open(f"{home}/heating")
         page.select_option("#source-kind", "boiler")
         page.click("#add-source")
+        expect(page.locator("#saved b")).to_contain_text("Boiler")
+        expect(page.locator("select[name=fuel]")).to_be_visible()
+        page.locator("a[href^='?at=']").click()
+        page.select_option("select[name=source_id]", label="Boiler")
+        expect(page.locator("#saved b")).to_contain_text("Study electric panel heater")
+        self.open(f"{home}/timetable?day=2026-01-12&low=-6&high=-2")
+        expect(page.locator("#main")).to_contain_text("no costs: gas without a price")
+        expect(page.locator("#main")).to_contain_text("Gas for it, Boiler")
+        expect(page.locator("#main")).not_to_contain_text("£")
         self.open(f"{home}/heating")
-        fuel = page.locator("select[name=fuel]")
-        expect(fuel).to_be_visible()
+        page.fill("input[name=fuel_price]", "0.09")
+        page.press("input[name=fuel_price]", "Enter")
+        expect(page.locator("#saved b")).to_contain_text("Boiler changed")
+        self.open(f"{home}/timetable?day=2026-01-12&low=-6&high=-2")
+        expect(page.locator("#main")).to_contain_text("Heating, whole day")
+        shown = re.search(
+            r"Heating, whole day\s+£([\d.]+).*Gas for it, Boiler\s+([\d.]+)", page.inner_text("#main"), re.S
+        )
+        assert shown is not None
+        self.assertAlmostEqual(float(shown[1]), 0.09 * float(shown[2]), delta=0.006)
         self.assert_accessible()
 
     def test_a_rule_of_ones_own_is_silent_until_its_blanks_are_right_and_what_was_never_heard_is_told(self) -> None:
