@@ -9,7 +9,7 @@ from tests.served import fresh_bench
 from warmeter.core.timegrid import parse_utc
 from warmeter.service import editing, logs
 from warmeter.service.machines import power_of
-from warmeter.service.roomlogs import LONGEST_DAYS, heard_stretch, instants, means, room_log, series_of
+from warmeter.service.roomlogs import LONGEST_DAYS, days_left_out, heard_stretch, instants, means, room_log, series_of
 from warmeter.service.workbench import Person
 
 ANN = Person("Ann")
@@ -63,6 +63,17 @@ class Stretches(unittest.TestCase):
         logged = room_log(self.bench, home, home.rooms[0])
         days = logged.log.heat_w.size * logged.log.step_s / 86_400
         self.assertAlmostEqual(days, LONGEST_DAYS, delta=1)
+
+    def test_days_before_and_after_what_is_learnt_from_are_counted(self) -> None:
+        home, room = small_home(), small_home().rooms[0]
+        self.take("1990-01-05", "1990-01-06", *(f"2026-01-{d:02d}" for d in range(5, 25)))
+        self.assertEqual(days_left_out(self.bench, home, room), (2, 0))
+        self.take("2026-12-24", hours=2)
+        self.assertEqual(days_left_out(self.bench, home, room), (2, 1))
+
+    def test_a_short_log_is_learnt_from_whole(self) -> None:
+        self.take("2025-11-20", "2026-01-05")
+        self.assertEqual(days_left_out(self.bench, small_home(), small_home().rooms[0]), (0, 0))
 
     def test_where_the_first_series_is_silent_the_next_speaks(self) -> None:
         self.take("2026-01-05", "2026-01-06")

@@ -5,6 +5,8 @@ from unittest import mock
 from tests.web.test_pages import Case
 from warmeter.core.readings.record import Readings
 from warmeter.core.units import MS_PER_DAY
+from warmeter.service import logs
+from warmeter.service.workbench import Person
 from warmeter.store.readings import ReadingStore
 
 LONGEST_DAYS = 370  # the ribbon shows a year
@@ -47,3 +49,14 @@ class LongLogs(Case):
             self.assertTrue(
                 any(f"{count:,}".replace(",", "\u2009") in t or str(count) in t for t in found.texts), count
             )
+
+    def test_the_room_says_which_days_it_is_not_learnt_from(self) -> None:
+        home, _ = self.bench.homes.load("home1")
+        rows = ["time,Study temperature [°C],Outdoor temperature [°C],Study heat [W]"]
+        days = ["1995-01-05", *(f"2026-01-{day:02d}" for day in range(5, 25))]
+        rows += [f"{day}T{hour:02d}:00:00Z,20,5,400" for day in days for hour in range(24)]
+        upload = logs.keep_upload(self.bench, "log.csv", ["\n".join(rows).encode()])
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), Person("Ann"))
+        told = " ".join(self.get("/homes/home1/warmup").texts)
+        self.assertIn("1 day of the log before this stretch is not used", told)
+        self.assertNotIn("after this stretch", told)

@@ -90,6 +90,30 @@ def heard_stretch(bench: Workbench, series: list[StoredSeries]) -> tuple[int, in
     return max(first_ms, int(days[begins[k]]) * MS_PER_DAY), min(last_ms, int(days[ends[k]] + 1) * MS_PER_DAY - 1)
 
 
+def learnt_stretch(bench: Workbench, series: list[StoredSeries]) -> tuple[int, int]:
+    """Return (first, last) instant from which a room is learnt now [ms UTC].
+
+    Of the newest stretch heard the last ``LONGEST_DAYS`` are taken: who lives there, and what stands in the room, is
+    not the same for longer.
+    """
+    first_ms, last_ms = heard_stretch(bench, series)
+    return max(first_ms, last_ms - LONGEST_DAYS * MS_PER_DAY), last_ms
+
+
+def days_left_out(bench: Workbench, home: Home, room: Room) -> tuple[int, int]:
+    """Return on how many days (UTC) before and after the stretch that a room is learnt from its log was heard.
+
+    Raises
+    ------
+    NotKnowable
+        If temperature, outdoor temperature or heat has never been read in.
+    """
+    inside, _, heat, _ = log_series(bench, home, room)
+    first_ms, last_ms = learnt_stretch(bench, [*inside, *heat])
+    days = bench.readings.days(s.id for s in [*inside, *heat])
+    return int((days < first_ms // MS_PER_DAY).sum()), int((days > last_ms // MS_PER_DAY).sum())
+
+
 def instants(bench: Workbench, home: Home, series: list[StoredSeries], at_ms: NDArray[np.int64]) -> Floats:
     """Return values at instants, which rise, from the first of some series that has them, calibrated; NaN else."""
     out = np.full(at_ms.size, np.nan)
@@ -161,10 +185,7 @@ def log_series(
 def room_log(
     bench: Workbench, home: Home, room: Room, start_ms: int | None = None, end_ms: int | None = None
 ) -> LoggedRoom:
-    """Return a room's log over the newest stretch of its readings, or over [start, end).
-
-    Of a stretch longer than ``LONGEST_DAYS`` the last so many days are taken: who lives there, and what stands in
-    the room, is not the same for longer.
+    """Return a room's log over the stretch that it is learnt from, or over [start, end).
 
     Raises
     ------
@@ -174,8 +195,7 @@ def room_log(
     inside, outside, heat, in_watts = log_series(bench, home, room)
     step = _step_s([*inside, *heat])
     if start_ms is None or end_ms is None:
-        first_ms, end_ms = heard_stretch(bench, [*inside, *heat])
-        start_ms = max(first_ms, end_ms - LONGEST_DAYS * MS_PER_DAY)
+        start_ms, end_ms = learnt_stretch(bench, [*inside, *heat])
     start_ms = start_ms // (step * 1000) * step * 1000
     steps = max(1, (end_ms - start_ms) // (step * 1000))
     grid = start_ms + np.arange(steps + 1, dtype=np.int64) * step * 1000

@@ -8,10 +8,18 @@ from fastapi.responses import Response
 from warmeter.core.errors import NotKnowable
 from warmeter.service.figures import loss_figure
 from warmeter.service.lead_table import OUTDOORS_C, setback_leads
-from warmeter.service.roomlogs import log_series, room_log
+from warmeter.service.roomlogs import days_left_out, room_log
 from warmeter.web import format as show
 from warmeter.web.page import back_to, bench_of, frame_of, job_view, render, strip_width
-from warmeter.web.warmup.view import WarmupView, fit_strip, lead_rows, learnt_rows, more_days_of, sentence_of
+from warmeter.web.warmup.view import (
+    WarmupView,
+    fit_strip,
+    lead_rows,
+    learnt_rows,
+    left_out_of,
+    more_days_of,
+    sentence_of,
+)
 from warmeter.web.working import working_view
 
 router = APIRouter()
@@ -61,8 +69,7 @@ def warmup(request: Request, home_id: str) -> Response:
                 made=f"revision {stored.revision}",
                 is_stale=stored.revision != revision,
             )
-        else:
-            log_series(bench, home, room)
+        view["left_out"] = left_out_of(*days_left_out(bench, home, room))
     except NotKnowable as error:
         view["why"] = error
     view["unit"] = show.temperature_unit(home)

@@ -13,6 +13,7 @@ from warmeter.core.thermal.learnt import HELD_BACK, Learnt, RoomFit, RoomLog
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.lead_table import SetbackLeads
+from warmeter.service.roomlogs import LONGEST_DAYS, SILENT_DAYS
 from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
 from warmeter.web.readings.view import long_axis
@@ -226,6 +227,30 @@ def sentence_of(fit: RoomFit) -> str:
     if not fit.is_fit_for_use:
         return base + " Nothing is worked out from this log until what is missing is there; the survey counts instead."
     return base
+
+
+def left_out_of(before_days: int, after_days: int) -> list[str]:
+    """Return which days of a room's log it is not learnt from, and why, in words."""
+    lines = []
+    if before_days:
+        lines.append(
+            f"{_days_heard(before_days)} before this stretch {_is(before_days)} not used: a room is learnt from the last "
+            f"{LONGEST_DAYS} days at most, and from nothing before a silence of more than {SILENT_DAYS} days."
+        )
+    if after_days:
+        lines.append(
+            f"{_days_heard(after_days)} long after this stretch {_is(after_days)} not used: so few after a silence of more "
+            f"than {SILENT_DAYS} days come nearly always from a clock that was not set. Take that file back, or read in more."
+        )
+    return lines
+
+
+def _days_heard(days: int) -> str:
+    return "1 day of the log" if days == 1 else f"{show.number(days)} days of the log"
+
+
+def _is(days: int) -> str:
+    return "is" if days == 1 else "are"
 
 
 def more_days_of(fit: RoomFit) -> str:
