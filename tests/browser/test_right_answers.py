@@ -14,7 +14,7 @@ from warmeter.service.demo import demo_home
 from warmeter.store.codec import home_to_json
 
 
-def hourly(heading: str, values: np.ndarray, step_min: int = 60) -> str:  # type: ignore[type-arg]
+def hourly(heading: str, values: np.ndarray, step_min: int = 60) -> str:
     """Return a column of even steps from the logs' first day on; NaN leaves its line out."""
     lines = [f"time,{heading}"]
     lines += [

@@ -10,6 +10,7 @@ import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 from urllib.error import HTTPError
 from urllib.request import urlopen
 
@@ -199,21 +200,21 @@ class Files(WithFolder):
         self.room.write_text(room_csv(7), encoding="utf-8")
         self.machine.write_text(machine_csv(4), encoding="utf-8")
 
-    def answer(self, *arguments: str) -> dict[str, object]:
+    def answer(self, *arguments: str) -> dict[str, Any]:
         done = warmeter(*arguments, "--home", str(self.home), "--json")
         self.assertEqual(done.returncode, 0, done.stderr)
-        found: dict[str, object] = json.loads(done.stdout)
+        found: dict[str, Any] = json.loads(done.stdout)
         return found
 
     def test_each_computation_answers_as_json_with_units(self) -> None:
         fit = self.answer("fit", "--log", str(self.room))
-        self.assertAlmostEqual(fit["loss_w_k"]["value"], 46.0, delta=8.0)  # type: ignore[index]
+        self.assertAlmostEqual(fit["loss_w_k"]["value"], 46.0, delta=8.0)
         lead = self.answer("lead", "--log", str(self.room), "--target-c", "20", "--setback-c", "16", "--outdoor-c", "0")
-        self.assertGreater(lead["lead_min"], 20)  # type: ignore[operator]
+        self.assertGreater(lead["lead_min"], 20)
         cycles = self.answer("cycles", "--log", str(self.machine))
         self.assertEqual((cycles["missed"], cycles["false"]), (0, 0))
         cheapest = self.answer("cheapest", "--log", str(self.machine), "--day", "2026-01-12")
-        self.assertLess(cheapest["start_min"], 360)  # type: ignore[operator]
+        self.assertLess(cheapest["start_min"], 360)
 
     def test_exit_codes(self) -> None:
         short = self.folder / "short.csv"

@@ -7,13 +7,15 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 ROOT = Path(__file__).parents[2]
 
 
-def launcher() -> dict[str, object]:
+def launcher() -> dict[str, Any]:
     """Return the launcher's names, its last act taken out."""
     text = (ROOT / "warmeter").read_text(encoding="utf-8")
     head = text[: text.index("\ntry:\n    main()")]
@@ -31,9 +33,9 @@ class Launcher(unittest.TestCase):
     def setUp(self) -> None:
         self.names = launcher()
 
-    def fails_with(self, work: object, *arguments: str) -> str:
+    def fails_with(self, work: Callable[..., object], *arguments: object) -> str:
         with mock.patch("sys.stderr") as err, self.assertRaises(SystemExit) as caught:
-            work(*arguments)  # type: ignore[operator]
+            work(*arguments)
         self.assertEqual(caught.exception.code, 2)
         return "".join(str(c.args[0]) for c in err.write.call_args_list)
 
@@ -43,37 +45,37 @@ class Launcher(unittest.TestCase):
         with (
             mock.patch.dict(work.__globals__, {"DATABASE": missing}),
             mock.patch.object(os, "geteuid", return_value=1000),
-        ):  # type: ignore[attr-defined]
+        ):
             said = self.fails_with(work, "demo")
         self.assertIn("sudo apt-get install --no-install-recommends mariadb-server-core", said)
 
     def test_what_a_command_does_not_need_is_not_asked_for(self) -> None:
         missing = ("/nowhere/mariadbd", ("mariadb-server-core",))
         work = self.names["ensure_packages"]
-        with mock.patch.dict(work.__globals__, {"DATABASE": missing, "BROWSER": missing}):  # type: ignore[attr-defined]
-            self.assertIsNone(work("vectors"))  # type: ignore[operator]
+        with mock.patch.dict(work.__globals__, {"DATABASE": missing, "BROWSER": missing}):
+            self.assertIsNone(work("vectors"))
 
     def test_a_command_that_fails_is_shown_with_its_last_words(self) -> None:
-        said = self.fails_with(self.names["run"], *([[sys.executable, "-c", "import sys; sys.exit('no network')"]]))
+        said = self.fails_with(self.names["run"], [sys.executable, "-c", "import sys; sys.exit('no network')"])
         self.assertIn("no network", said)
 
     def test_the_environment_compiles_once_and_uses_one_thread(self) -> None:
         with mock.patch.dict(os.environ, {"PYTHONDONTWRITEBYTECODE": "1"}):
-            found = self.names["environment"]()  # type: ignore[operator]
+            found = self.names["environment"]()
         self.assertNotIn("PYTHONDONTWRITEBYTECODE", found)
         self.assertTrue(found["NUMBA_CACHE_DIR"].startswith(str(ROOT)))
         self.assertEqual(found["OPENBLAS_NUM_THREADS"], "1")
 
     def test_digests_change_with_the_files(self) -> None:
         digest = self.names["digest"]
-        self.assertNotEqual(digest("README.md"), digest("pyproject.toml"))  # type: ignore[operator]
+        self.assertNotEqual(digest("README.md"), digest("pyproject.toml"))
 
-    def with_state(self, run: object) -> tuple[Path, object]:
+    def with_state(self, run: object) -> tuple[Path, Callable[..., Any]]:
         """Return an empty state folder and the work of making an environment in it, its commands replaced."""
         folder = Path(tempfile.mkdtemp(prefix="warmeter-state-"))
         self.addCleanup(shutil.rmtree, folder)
         work = self.names["ensure_environment"]
-        patch = mock.patch.dict(work.__globals__, {"STATE": folder, "run": run})  # type: ignore[attr-defined]
+        patch = mock.patch.dict(work.__globals__, {"STATE": folder, "run": run})
         patch.start()
         self.addCleanup(patch.stop)
         return folder, work
@@ -90,23 +92,23 @@ class Launcher(unittest.TestCase):
 
         folder, work = self.with_state(half)
         with self.assertRaises(SystemExit):
-            work("demo")  # type: ignore[operator]
+            work("demo")
         self.assertEqual(list(folder.glob("venv-*")), [], "interrupted, it is not taken for whole")
         # A set-up that was killed leaves what it made; the next clears it away and goes on.
         (folder / "making-999999999").mkdir()
-        python = work("demo")  # type: ignore[operator]
+        python = work("demo")
         self.assertEqual([path.name for path in folder.iterdir()], [python.parents[1].name])
         count = len(steps)
-        self.assertEqual((work("demo"), len(steps)), (python, count), "the second start makes nothing")  # type: ignore[operator]
+        self.assertEqual((work("demo"), len(steps)), (python, count), "the second start makes nothing")
 
     def test_the_tests_environment_leaves_the_one_that_runs(self) -> None:
         folder, work = self.with_state(lambda command: Path(command[-1]).mkdir() if "venv" in command else None)
-        app = work("demo")  # type: ignore[operator]
-        tests = work("test")  # type: ignore[operator]
+        app = work("demo")
+        tests = work("test")
         self.assertNotEqual(app, tests)
         self.assertTrue(app.parents[1].exists())
         self.assertEqual((folder / "venv").resolve(), tests.parents[1].resolve())
-        self.assertEqual(work("demo"), tests, "whoever has the tests' has the application's")  # type: ignore[operator]
+        self.assertEqual(work("demo"), tests, "whoever has the tests' has the application's")
 
     def test_an_old_python_is_told(self) -> None:
         with mock.patch.object(sys, "version_info", (3, 9, 0)):

@@ -2,6 +2,7 @@
 
 import itertools
 import unittest
+from collections.abc import Callable
 from datetime import date, timedelta
 
 import numpy as np
@@ -45,7 +46,7 @@ class Arbiter(unittest.TestCase):
         for minute in range(240):
             best = base
             for claim in claims:
-                if not claim.from_ms <= minute * MIN < claim.until_ms:
+                if not claim.from_ms <= minute * MIN < (claim.until_ms or 0):
                     continue
                 stronger = PRIORITY[claim.kind] > PRIORITY[best.kind]
                 equal = PRIORITY[claim.kind] == PRIORITY[best.kind]
@@ -74,7 +75,7 @@ class Edits(unittest.TestCase):
     @given(DAYS, st.integers(0, 6), st.integers(-100, 1600))
     def test_no_edit_makes_a_hole_or_an_overlap(self, starts: list[int], index: int, minute: int) -> None:
         day = day_of(starts)
-        edits = (
+        edits: tuple[Callable[[], tuple[ChangePoint, ...]], ...] = (
             lambda: move_edge(day, index, minute),
             lambda: split_at(day, minute, day[-1]),
             lambda: merge_block(day, index),

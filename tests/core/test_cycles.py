@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.signature.buckets import buckets
 from warmeter.core.signature.cycles import Activity, Correction, activity, cycle_features
@@ -20,7 +20,6 @@ from warmeter.standins.machines.judging import judge_log
 from warmeter.standins.machines.labelled import labelled_log
 from warmeter.standins.machines.spoilt import moved
 
-Floats = NDArray[np.float64]
 DATA = Path(__file__).parents[1] / "data"
 
 

@@ -2,9 +2,11 @@
 
 import json
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
+from typing import Any
 
 import jsonschema
 import numpy as np
@@ -253,7 +255,7 @@ class HomeDocument(unittest.TestCase):
         self.assertEqual(document["tariffs"][0]["rates"][0]["price_per_kwh"], "0.10")
 
     def test_unknown_fields_wrong_types_and_ranges_are_refused_by_place(self) -> None:
-        for change, place in (
+        changes: tuple[tuple[Callable[[Any], object], str], ...] = (
             (lambda d: d.update(colour="red"), "colour"),
             (lambda d: d["rooms"][0].update(height_m="2.5"), "rooms.0.height_m"),
             (lambda d: d["rooms"][0]["described"].update(floor_area_m2=-3.0), "rooms.0.described.floor_area_m2"),
@@ -262,7 +264,8 @@ class HomeDocument(unittest.TestCase):
             (lambda d: d["zones"][0].update(room_ids=["cellar"]), "room that is not there"),
             (lambda d: d["levels"].append(d["levels"][0]), "stands twice"),
             (lambda d: d["zones"][0]["timetables"][0]["usual"].reverse(), "must rise"),
-        ):
+        )
+        for change, place in changes:
             document = json.loads(home_to_json(small_home()))
             change(document)
             with self.subTest(place), self.assertRaises(ValueError) as caught:

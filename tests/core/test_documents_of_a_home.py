@@ -2,8 +2,10 @@
 
 import json
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
+from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -49,7 +51,7 @@ class Refused(unittest.TestCase):
             ({"notes": (Note(id="den", about_id="den", text="twice"),)}, "stands twice"),
         ):
             with self.subTest(words=words, broken=str(broken)[:60]), self.assertRaises(HomeError) as caught:
-                replace(home, **broken)  # type: ignore[arg-type]
+                replace(home, **broken)
             self.assertIn(words, str(caught.exception))
 
     def test_parts_that_contradict_themselves(self) -> None:
@@ -73,7 +75,7 @@ class Refused(unittest.TestCase):
                 make()
 
     def test_wrong_fields_are_told_by_place(self) -> None:
-        for change, place in (
+        changes: tuple[tuple[Callable[[Any], object], str], ...] = (
             (lambda d: d["rooms"][0]["rects"][0].update(width_m=-1.0), "rooms.0.rects.0.width_m"),
             (lambda d: d["rooms"][0].update(use="cellar"), "rooms.0.use"),
             (lambda d: d["openings"][0].update(g_value=1.4), "openings.0.g_value"),
@@ -83,7 +85,8 @@ class Refused(unittest.TestCase):
             (lambda d: d["design"].update(north_deg=400.0), "design.north_deg"),
             (lambda d: d["storeys"][0].update(colour="red"), "storeys.0.colour"),
             (lambda d: d["zones"][0]["sensing"][0].update(rule="loudest"), "zones.0.sensing.0.rule"),
-        ):
+        )
+        for change, place in changes:
             document = json.loads(home_to_json(drawn_home()))
             change(document)
             with self.subTest(place), self.assertRaises(ValueError) as caught:

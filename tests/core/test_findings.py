@@ -13,6 +13,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Spot
 from warmeter.core.home.rooms import Opening
+from warmeter.core.plan.shape import Side
 from warmeter.standins.faults import PLANTS
 from warmeter.standins.many_rooms import many_rooms
 
@@ -74,12 +75,12 @@ class Planted(unittest.TestCase):
 class Sun(unittest.TestCase):
     """At 52° north the sun stands at about 38° at noon on the equinox and 14.5° on the shortest day."""
 
-    def lit(self, side: str, spot: Spot, **window: float) -> list[str]:
+    def lit(self, side: Side, spot: Spot, **window: float) -> list[str]:
         """Return what lights a spot in the den by one window."""
         home = drawn_home()
         opening = Opening(
             id="w", room_id="den", kind="window", side=side, along_m=2.0, width_m=0.4, height_m=1.0, **window
-        )  # type: ignore[arg-type]
+        )
         changed = replace(home, openings=(opening,), design=replace(home.design, north_deg=0.0))
         return [x.sentence for x in sun_on_spot(changed, changed.room("den"), spot)]
 

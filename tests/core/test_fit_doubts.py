@@ -49,7 +49,7 @@ class Doubts(unittest.TestCase):
 
     def test_what_a_range_allows_for_does_not_forbid_the_fit(self) -> None:
         for kind in ("steady outdoors", "cold neighbour"):
-            self.assertTrue(all(not d.forbids_use for d in self.fits[kind].doubts if d.kind == kind))  # type: ignore[index]
+            self.assertTrue(all(not d.forbids_use for d in self.fits[kind].doubts if d.kind == kind))
 
     def test_gains_beside_a_cold_neighbour_have_a_range_that_runs_upwards(self) -> None:
         """What the neighbour draws is taken off: the range may reach below nought, but its ends stay in order."""

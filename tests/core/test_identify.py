@@ -8,10 +8,10 @@ import numpy as np
 
 from warmeter.core.errors import NotKnowable
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import RoomLog, learnt_from, prior_of_room
+from warmeter.core.thermal.learnt import RoomFit, RoomLog, learnt_from, prior_of_room
 from warmeter.core.thermal.simulate import Drive, OnOff, compile_rooms, controlled_run
 from warmeter.core.thermal.survey import RoomRc
-from warmeter.standins.agreement import LOG_DAYS, log_of_run, prior_of_plan, scene_of
+from warmeter.standins.agreement import LOG_DAYS, Family, log_of_run, prior_of_plan, scene_of
 from warmeter.standins.demo import BUILDING_LOG
 
 TRUTH = RoomRc(
@@ -52,12 +52,14 @@ def made_log(days: int = 8, gain_w: float = 70.0, noise_k: float = 0.05) -> Room
     )
 
 
-def fitted(log: RoomLog):  # type: ignore[no-untyped-def]
+def fitted(log: RoomLog) -> RoomFit:
     """Fit a log with the survey's prior."""
     return fit_room(log, prior_of_room(SURVEY, 20.0), full_heat_w=2200.0)
 
 
 class LikeTheModel(unittest.TestCase):
+    fit: RoomFit
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.fit = fitted(made_log())
@@ -122,7 +124,9 @@ class CannotTeach(unittest.TestCase):
 
 class RicherHouses(unittest.TestCase):
     def test_houses_of_both_families_are_within_what_is_claimed(self) -> None:
-        for family, seed in (("stores", 7001), ("stores", 7002), ("layers", 7001), ("layers", 7003)):
+        houses: tuple[tuple[Family, int], ...]
+        houses = (("stores", 7001), ("stores", 7002), ("layers", 7001), ("layers", 7003))
+        for family, seed in houses:
             with self.subTest(family=family, seed=seed):
                 scene = scene_of(seed, family)
                 log = log_of_run(scene.rng, scene.run(), LOG_DAYS)

@@ -204,7 +204,7 @@ class Counters(unittest.TestCase):
 
 
 class Tellings(unittest.TestCase):
-    def told(self, columns: dict[str, np.ndarray], step_s: int) -> tuple[str, ...]:  # type: ignore[type-arg]
+    def told(self, columns: dict[str, np.ndarray], step_s: int) -> tuple[str, ...]:
         """Return what columns of power, all mapped as watts, say."""
         size = len(next(iter(columns.values())))
         at = START_S * 1000 + np.arange(size) * step_s * 1000

@@ -2,14 +2,16 @@
 
 import unittest
 from datetime import date
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange
 from warmeter.core.readings.intervals import completeness
-from warmeter.core.signature.night_floor import night_floor
+from warmeter.core.signature.night_floor import NightFloor, night_floor
 from warmeter.core.signature.standing_states import standing_states
 from warmeter.core.timegrid import LocalClock
 
@@ -53,10 +55,10 @@ class Completeness(unittest.TestCase):
 
 
 class Nights(unittest.TestCase):
-    def floor(self, watts: np.ndarray, **options: float):  # type: ignore[no-untyped-def,type-arg]
+    def floor(self, watts: Floats, **options: Any) -> NightFloor:
         at = START_MS + np.arange(watts.size, dtype=np.int64) * 3_600_000
-        days = {"first": DAY, "last": date(2025, 5, 5 + watts.size // 24 - 1)}
-        return night_floor(at, watts, step_s=3600, clock=UTC, **days, **options)
+        last = date(2025, 5, 5 + watts.size // 24 - 1)
+        return night_floor(at, watts, step_s=3600, clock=UTC, first=DAY, last=last, **options)
 
     def test_the_word_never_stands_only_where_no_night_was_lower(self) -> None:
         watts = np.full(20 * 24, 150.0)
@@ -84,7 +86,7 @@ class Standing(unittest.TestCase):
     def test_hours_add_up_and_saving_is_rest_not_drawn(self) -> None:
         watts = np.repeat([0.0, 5.0, 100.0, np.nan], 6)
         found = standing_states(
-            np.arange(24) * 3600.0,
+            3600.0 * np.arange(24, dtype=np.float64),
             watts,
             np.full(24, np.nan),
             floor_w=0.5,

@@ -3,6 +3,7 @@
 import itertools
 import unittest
 from datetime import UTC, datetime, timedelta
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
@@ -27,7 +28,7 @@ def table(times: list[str], values: list[float], delimiter: str, decimal: str) -
     ]
 
 
-def plan(delimiter: str, decimal: str, date_format: str, clock: str = "home") -> Plan:
+def plan(delimiter: str, decimal: Any, date_format: str, clock: Any = "home") -> Plan:
     """Return a plan for one outdoor column."""
     column = Column(index=1, heading="x", quantity="outdoor_temperature", unit="°C")
     return Plan(
@@ -38,7 +39,7 @@ def plan(delimiter: str, decimal: str, date_format: str, clock: str = "home") ->
         date_format=date_format,
         clock=clock,
         columns=(column,),
-    )  # type: ignore[arg-type]
+    )
 
 
 class AnyLog(unittest.TestCase):

@@ -20,7 +20,7 @@ from warmeter.core.emitters.radiator import WaterTemperatures, output_w
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater, SplitUnit
 from warmeter.core.home.presets import BUILT
-from warmeter.core.home.rooms import Opening, Overrule, Room, Storey
+from warmeter.core.home.rooms import Condition, Opening, Overrule, Room, Storey
 from warmeter.core.plan.shape import Rect
 
 PRESET = BUILT["1978_1994"]
@@ -78,7 +78,8 @@ class ByHand(unittest.TestCase):
 
     def test_an_unheated_neighbour_takes_a_share_and_a_strangers_flat_its_difference(self) -> None:
         home = drawn_home()
-        for condition, share in (("unheated", 0.8 * 25), ("neighbour", 20 - 18)):
+        beyond: tuple[tuple[Condition, float], ...] = (("unheated", 0.8 * 25), ("neighbour", 20 - 18))
+        for condition, share in beyond:
             changed = replace(home.room("study"), condition=condition, design_c=None)
             other = replace(home, rooms=(home.room("den"), changed), heaters=home.heaters[:1], zones=home.zones[:1])
             row = next(r for r in loss_of(other, other.room("den")).rows if r.label == "wall to Study")

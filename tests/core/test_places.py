@@ -31,7 +31,7 @@ from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import SplitUnit
 from warmeter.core.home.rooms import Opening, Thing
 from warmeter.core.home.zones import GuardLimits, Level
-from warmeter.core.plan.shape import Rect
+from warmeter.core.plan.shape import SIDES, Rect
 from warmeter.core.plan.walls import bearing_deg
 from warmeter.core.weather.sun import sun_position
 
@@ -70,10 +70,10 @@ def traced(home: Home, opening: Opening, spot: Spot) -> set[int]:
 class Sunlight(unittest.TestCase):
     def test_the_months_are_those_of_rays_traced_one_by_one(self) -> None:
         compared = 0
-        for side, north, (x, y) in product(OUTWARD, (0.0, 35.0, 190.0), ((0.6, 0.7), (2.0, 1.5), (3.4, 2.2))):
+        for side, north, (x, y) in product(SIDES, (0.0, 35.0, 190.0), ((0.6, 0.7), (2.0, 1.5), (3.4, 2.2))):
             opening = Opening(
                 id="w", room_id="den", kind="window", side=side, along_m=1.4, width_m=1.2, height_m=1.3, sill_m=0.8
-            )  # type: ignore[arg-type]
+            )
             home = drawn_home()
             # The study is taken away, so that all four walls of the den face outdoors.
             home = replace(

@@ -4,6 +4,7 @@ import itertools
 import unittest
 from dataclasses import replace
 from datetime import UTC, datetime
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
@@ -13,7 +14,7 @@ from warmeter.core.errors import ReadingError, UnitError
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import Column, Plan, guess, number
 from warmeter.core.readings.logtable import read
-from warmeter.core.readings.record import Readings, SeriesRecord
+from warmeter.core.readings.record import Kind, Readings, SeriesRecord, Stamp
 from warmeter.core.readings.resample import mean_over_steps, usual_step_s, value_at
 from warmeter.core.timegrid import LocalClock, to_ms
 from warmeter.core.units import UNITS_OF, celsius_from, celsius_to, to_stored
@@ -22,7 +23,7 @@ LONDON = LocalClock("Europe/London")
 ROOMS, MACHINES = [("r1", "Study"), ("r2", "Küche")], [("m1", "Washer")]
 
 
-def plan_of(*columns: Column, **settings_: object) -> Plan:
+def plan_of(*columns: Column, **settings_: Any) -> Plan:
     """Return a plain plan for a comma table with one heading line."""
     plain = Plan(
         delimiter=",",
@@ -111,7 +112,8 @@ class Lines(unittest.TestCase):
 
 class Clocks(unittest.TestCase):
     def at(self, lines: list[str], plan: Plan, clock: LocalClock = LONDON) -> list[int]:
-        return read(["time,Study", *lines], plan, clock).series[0].readings.at_ms.tolist()
+        at_ms: list[int] = read(["time,Study", *lines], plan, clock).series[0].readings.at_ms.tolist()
+        return at_ms
 
     def test_summer_time_local_utc_and_fixed_offsets(self) -> None:
         noon = to_ms(datetime(2026, 7, 1, 11, tzinfo=UTC))
@@ -220,7 +222,8 @@ class Units(unittest.TestCase):
         self.assertAlmostEqual(celsius_from(celsius_to(value, "F"), "F"), value, places=9)
 
     def test_energies_are_sums_or_counters_only(self) -> None:
-        for unit, kind in (("kWh", "mean"), ("W", "sum"), ("°C", "counter")):
+        pairs: tuple[tuple[str, Kind], ...] = (("kWh", "mean"), ("W", "sum"), ("°C", "counter"))
+        for unit, kind in pairs:
             with self.assertRaises(ReadingError):
                 SeriesRecord(
                     quantity="room_temperature" if unit == "°C" else "heat_w",
@@ -233,7 +236,7 @@ class Units(unittest.TestCase):
                 )
 
 
-def record(kind: str, stamp: str = "start", step_s: int = 60, unit: str = "W", hold: int = 600) -> SeriesRecord:
+def record(kind: Kind, stamp: Stamp = "start", step_s: int = 60, unit: str = "W", hold: int = 600) -> SeriesRecord:
     """Return a record of heat."""
     return SeriesRecord(
         quantity="heat_w", unit=unit, kind=kind, stamp=stamp, step_s=step_s, longest_hold_s=hold, subject="r1"

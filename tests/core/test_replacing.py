@@ -1,6 +1,7 @@
 """Replacing a device, moving a room, and rooms as a CSV table."""
 
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
 from itertools import count
@@ -20,7 +21,7 @@ from warmeter.service.demo import demo_home
 ON = date(2026, 3, 1)
 
 
-def fresh():  # type: ignore[no-untyped-def]
+def fresh() -> Callable[[], str]:
     """Return a maker of new ids."""
     numbers = count()
     return lambda: f"new{next(numbers)}"

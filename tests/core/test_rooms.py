@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import HomeError, OutOfRange
 from warmeter.core.thermal.comfort import degree_hours
 from warmeter.core.thermal.heat_pump import cop_at
@@ -82,8 +83,9 @@ class Networks(unittest.TestCase):
             np.array([3.0, 1500.0, 100.0, 15.0]),
         )
 
-        def slope(t: float, x: np.ndarray) -> np.ndarray:
-            return a @ x + b @ (now + (then - now) * t / 900)
+        def slope(t: float, x: Floats) -> Floats:
+            slopes: Floats = a @ x + b @ (now + (then - now) * t / 900)
+            return slopes
 
         solved = solve_ivp(slope, (0, 900), start, method="DOP853", rtol=1e-12, atol=1e-12).y[:, -1]
         np.testing.assert_allclose(step.state @ start + step.now @ now + step.then @ then, solved, atol=1e-9)
@@ -211,11 +213,11 @@ class Control(unittest.TestCase):
 class Leads(unittest.TestCase):
     def setUp(self) -> None:
         self.step, self.drive = compile_rooms([ROOM, replace(ROOM, air_out_w_k=30.0)], 2500.0, 60.0), night(2)
-        self.run = controlled_run(self.step, self.drive, PANEL)
+        self.night_run = controlled_run(self.step, self.drive, PANEL)
 
     def leads(self, target_c: float, due: int = 600, earliest: int = 0) -> np.ndarray:
         return latest_starts(
-            self.step, self.drive, self.run, full_heat_w=2500.0, target_c=target_c, due=due, earliest=earliest
+            self.step, self.drive, self.night_run, full_heat_w=2500.0, target_c=target_c, due=due, earliest=earliest
         )
 
     def brute_force(self, draw: int, target_c: float, due: int) -> int | None:
@@ -228,7 +230,7 @@ class Leads(unittest.TestCase):
                 self.drive.outdoor_c[draw : draw + 1, begin : due + 1],
                 self.drive.gain_w[draw : draw + 1, begin:due],
                 np.full(lead, 99.0),
-                self.run.states_c[draw : draw + 1, begin],
+                self.night_run.states_c[draw : draw + 1, begin],
             )
             if plain_controlled_run(one, drive, always).air_c[0].max() >= target_c - 1e-9:
                 return lead

@@ -144,6 +144,7 @@ class Watched(Checked):
         found = self.findings(OPENING, evidence=bad)
         self.assertEqual([f.part for f in found], ["for", "back_for"])
         self.assertIn("bounces for up to 150 s", found[0].sentence)
+        assert OPENING.put_back is not None
         self.sound(replace(OPENING, for_s=300, put_back=replace(OPENING.put_back, for_s=300)), evidence=bad)
 
     def test_a_clock_does_not_wait(self) -> None:

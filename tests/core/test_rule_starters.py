@@ -3,6 +3,7 @@
 import unittest
 from collections.abc import Mapping
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
@@ -10,6 +11,7 @@ from tests.core.test_rules_at_work import MIN, NOON, H, track
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import Signal
 from warmeter.core.home.document import Home
+from warmeter.core.home.machines import ToldSetting
 from warmeter.core.home.rules import Rule, ShutOff, Switch, Tell
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.doing import deeds_of
@@ -55,26 +57,26 @@ def sloping(start: float, end: float, seconds: float) -> Track:
 
 
 class Starters(unittest.TestCase):
-    def live(self, home: Home, key: str, school: str, place: str, tracks: Tracks, **parts: object) -> tuple[Rule, Life]:
+    def live(self, home: Home, key: str, school: str, place: str, tracks: Tracks, **parts: Any) -> tuple[Rule, Life]:
         """Return the filled rule and its life from noon on, the same by both evaluators."""
         _, rule = started(home, key, school, place)
         hours = parts.pop("hours", 4)
-        settings = {(m.id, s.tells): s for m in home.appliances for s in m.settings}
+        settings: dict[tuple[str, str], ToldSetting] = {(m.id, s.tells): s for m in home.appliances for s in m.settings}
         scope = Scope(
             start_ms=NOON,
-            end_ms=NOON + hours * H * 1000,  # type: ignore[operator]
+            end_ms=NOON + hours * H * 1000,
             clock=LocalClock("UTC"),
             latitude_deg=51.0,
             tracks=tracks,
             settings=settings,
-            **parts,  # type: ignore[arg-type]
+            **parts,
         )
         life = life_of(rule, Watching(scope))
         self.assertEqual(life, interpret(rule, scope))
         return rule, life
 
-    def fired(self, *case: object, **parts: object) -> list[float]:
-        _, life = self.live(*case, **parts)  # type: ignore[arg-type]
+    def fired(self, *case: Any, **parts: Any) -> list[float]:
+        _, life = self.live(*case, **parts)
         return [(f.at_ms - NOON) / 1000 for f in life.firings]
 
     def test_leak_in_every_school(self) -> None:

@@ -66,7 +66,7 @@ class Season(unittest.TestCase):
         self.assertTrue((run.late_min == 0).all())
         for rise, lead in zip(drive.rises.tolist(), (run.leads_min / 5).astype(int).tolist(), strict=True):
             self.assertGreater(lead, 0)
-            states = [None, None]
+            states = [0.0, 0.0]
             for late in (0, 1):
                 asked = drive.asked_c.copy()
                 for r, n in zip(drive.rises.tolist(), (run.leads_min / 5).astype(int).tolist(), strict=True):
@@ -74,9 +74,9 @@ class Season(unittest.TestCase):
                 plain = plain_controlled_run(
                     step, Drive(drive.outdoor_c[None], drive.gain_w[None], asked, drive.start_c[None]), PANEL
                 )
-                states[late] = plain.air_c[0, rise]  # type: ignore[call-overload]
-            self.assertGreaterEqual(states[0], 19.8 - 1e-6)  # type: ignore[operator]
-            self.assertLess(states[1], 19.8)  # type: ignore[operator]
+                states[late] = float(plain.air_c[0, rise])
+            self.assertGreaterEqual(states[0], 19.8 - 1e-6)
+            self.assertLess(states[1], 19.8)
 
     def test_a_weak_heater_is_told_late_and_without_a_lead(self) -> None:
         weak = replace(PANEL, full_heat_w=900.0)

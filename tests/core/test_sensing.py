@@ -63,7 +63,7 @@ class DampAir(unittest.TestCase):
         self.assertAlmostEqual(just.surface_rh, 0.8, places=6)
         for bad in ({"outdoor_c": 25.0, "factor": 0.7}, {"outdoor_c": 0.0}):
             with self.assertRaises(OutOfRange):
-                check_mould(indoor_c=20, rh=0.5, **bad)  # type: ignore[arg-type]
+                check_mould(indoor_c=20, rh=0.5, **bad)
 
 
 class Gap(unittest.TestCase):

@@ -8,7 +8,7 @@ import numpy as np
 from tests.logs import PLAN, START_MS
 from warmeter.service.demo import demo_home
 from warmeter.standins import demo
-from warmeter.standins.agreement import EVERY_MIN, LOG_DAYS, log_of_run, scene_of, survey_of
+from warmeter.standins.agreement import EVERY_MIN, LOG_DAYS, LayeredScene, log_of_run, scene_of, survey_of
 from warmeter.standins.house import (
     Asked,
     House,
@@ -120,6 +120,7 @@ class Layered(unittest.TestCase):
 
     def test_what_goes_in_goes_out_or_is_stored(self) -> None:
         scene = scene_of(5, "layers")
+        assert isinstance(scene, LayeredScene)
         plan = replace(scene.plan, door_w_k=0.0, partition_w_k=1e-9, wall_sun_m2=0.0)
         scene = replace(scene, plan=plan)
         run, house = scene.run(), scene.house()
@@ -135,6 +136,7 @@ class Layered(unittest.TestCase):
 
     def test_a_later_start_than_its_lead_is_too_late(self) -> None:
         scene = scene_of(6, "layers")
+        assert isinstance(scene, LayeredScene)
         run, house = scene.run(), scene.house()
         free, due = 14 * 1440 - 120, 14 * 1440 + 420
         lead = house.lead_min(run, free_from=free, due=due, floor_c=16.0, target_c=20.0)

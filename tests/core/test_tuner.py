@@ -6,8 +6,8 @@ from itertools import product
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.detector import CycleSetting, cycles_in
@@ -15,11 +15,10 @@ from warmeter.core.signature.recommending import Proposal, better_witness, least
 from warmeter.core.signature.tuner import Asked, Question, Setting, asked_of, error_map, handed_over, judge
 from warmeter.standins.machines.labelled import labelled_log
 
-Floats = NDArray[np.float64]
 STEP = 10.0
 
 
-def days(power: Floats, step_s: float = STEP) -> NDArray[np.int64]:
+def days(power: Floats, step_s: float = STEP) -> Ints:
     """Return the day of each step."""
     return (np.arange(power.size) * step_s // 86_400).astype(np.int64)
 

@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable
 from warmeter.core.water.store import WarmWater
 from warmeter.core.water.water_fit import learn_water
@@ -41,15 +42,16 @@ class Learning(unittest.TestCase):
     def test_what_cannot_teach_says_what_to_record(self) -> None:
         steps = 24 * 60 * 3
         flat = np.full(steps + 1, 20.0)
-        for power, water, why in (
+        logs: tuple[tuple[Floats, Floats, str], ...] = (
             (np.full(steps, np.nan), flat, "whole hours"),
             (np.full(steps, 3.0), flat, "neither heated"),
             (
                 np.where(np.arange(steps) % 600 < 100, 2000.0, 3.0),
-                40 - 0.002 * np.arange(steps + 1),
+                40 - 0.002 * np.arange(steps + 1, dtype=np.float64),
                 "contradicts|neither",
             ),
-        ):
+        )
+        for power, water, why in logs:
             with self.assertRaisesRegex(NotKnowable, why):
                 learn_water(power, water, np.full(steps + 1, 10.0), 60.0)
 

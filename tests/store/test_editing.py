@@ -1,6 +1,7 @@
 """Edits of a home as values: what each changes, and that it changes nothing else."""
 
 import unittest
+from collections.abc import Callable
 from dataclasses import fields, replace
 from datetime import date
 
@@ -62,11 +63,12 @@ class Edits(unittest.TestCase):
 
     def test_edits_of_what_is_not_there_are_refused(self) -> None:
         home = small_home()
-        for work in (
+        works: tuple[Callable[[], object], ...] = (
             lambda: timetabling.own_setpoint(home, "z-study", BlockPlace(PLACE.on, 9), 20.0),
             lambda: editing.planned_run(home, "none", 1),
             lambda: timetabling.set_level(home, "z-study", PLACE, "none", None),
             lambda: timetabling.moved_start(home, "none", PLACE, 5),
-        ):
+        )
+        for work in works:
             with self.assertRaises(HomeError):
                 work()

@@ -9,15 +9,22 @@ from tests.served import fresh_bench
 from tests.store.test_outlook import ANN, TOMORROW
 from warmeter.core.errors import NotKnowable
 from warmeter.core.figure import Figure
+from warmeter.core.thermal.learnt import RoomFit
 from warmeter.service import editing, logs
 from warmeter.service.figures import figure_of_day, loss_figure
 from warmeter.service.jobs import run_job
-from warmeter.service.machines import machine_record
-from warmeter.service.outlook import day_outlook
-from warmeter.service.run_plans import run_plan
+from warmeter.service.machines import MachineRecord, machine_record
+from warmeter.service.outlook import DayOutlook, day_outlook
+from warmeter.service.run_plans import RunPlan, run_plan
+from warmeter.service.workbench import Workbench
 
 
 class Worked(unittest.TestCase):
+    bench: Workbench
+    outlook: DayOutlook
+    runs: list[tuple[MachineRecord, RunPlan]]
+    fit: RoomFit
+
     @classmethod
     def setUpClass(cls) -> None:
         bench = cls.bench = fresh_bench()

@@ -6,7 +6,7 @@ from contextlib import suppress
 from dataclasses import replace
 from unittest import mock
 
-from tests.homes import small_home
+from tests.homes import becoming, small_home
 from tests.served import fresh_bench
 from warmeter.service import editing
 from warmeter.service.workbench import Person
@@ -27,9 +27,8 @@ class RecentHistory(unittest.TestCase):
                     act = rng.choice(("edit", "undo", "undo", "undo", "redo"))
                     with suppress(NothingToUndo):
                         if act == "edit":
-                            editing.edit_home(
-                                bench, "home1", base, ANN, f"{k}", lambda h, k=k: replace(h, name=f"N{k}")
-                            )  # type: ignore[misc]
+                            named = replace(small_home(), name=f"N{k}")
+                            editing.edit_home(bench, "home1", base, ANN, f"{k}", becoming(named))
                         else:
                             (editing.undo if act == "undo" else editing.redo)(bench, "home1", base, ANN)
                     newest, recent = bench.homes.recent("home1")

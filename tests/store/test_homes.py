@@ -7,7 +7,7 @@ from unittest import mock
 
 from sqlalchemy import text
 
-from tests.homes import small_home
+from tests.homes import becoming, small_home
 from tests.logs import room_csv
 from tests.served import NOW_MS, fresh_bench
 from warmeter.core.home.document import Home
@@ -119,7 +119,7 @@ class ReadMeanwhile(unittest.TestCase):
             base = 1
             for k in range(150):
                 change = replace(small_home(), name=f"House {k}")
-                base = editing.edit_home(bench, "home1", base, ANN, "named", lambda _, to=change: to, "name")
+                base = editing.edit_home(bench, "home1", base, ANN, "named", becoming(change), "name")
             ending.set()
 
         thread = threading.Thread(target=edit)

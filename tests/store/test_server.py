@@ -16,6 +16,9 @@ from warmeter.store.server import DatabaseError, PrivateServer, free_port
 
 
 class Server(unittest.TestCase):
+    folder: Path
+    server: PrivateServer
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.folder = Path(tempfile.mkdtemp(prefix="warmeter-server-"))

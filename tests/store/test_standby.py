@@ -10,6 +10,7 @@ import numpy as np
 from tests.homes import small_home
 from tests.logs import START_MS
 from tests.served import fresh_bench
+from warmeter.core.home.machines import MachineKind
 from warmeter.core.saving.cutting import CutFacts, cut_or_leave
 from warmeter.core.saving.simple import saving_of, simple_saving
 from warmeter.core.signature.rest import is_cut_at_times
@@ -27,7 +28,7 @@ ANN = Person("Ann")
 FIRST = date(2026, 1, 5)
 
 
-def quarter_hours(power_w: np.ndarray, heading: str) -> str:  # type: ignore[type-arg]
+def quarter_hours(power_w: np.ndarray, heading: str) -> str:
     """Return a log by quarters of an hour from ``START_MS`` on; NaN is left empty."""
     lines = [f"time,{heading}"]
     lines += [
@@ -248,7 +249,8 @@ class AYear(unittest.TestCase):
         self.take(quarter_hours(np.full(10 * 96, 5.0), "Washer power W"))
         home = self.bench.homes.load("home1")[0]
         found = self.found()
-        for kind, words in (("washer", "years"), ("fridge", "not to be cut")):
+        kinds: tuple[tuple[MachineKind, str], ...] = (("washer", "years"), ("fridge", "not to be cut"))
+        for kind, words in kinds:
             line = replace(found.machines[0], appliance=replace(home.appliances[0], kind=kind))
             view = always_on_view(
                 home,

@@ -234,7 +234,7 @@ class MutationCommand(unittest.TestCase):
         """Return exit code and words of the command with some plants put in others' places."""
         out = io.StringIO()
         with (
-            patch.dict(mutate.PLANTS, {k.replace("_", " "): v for k, v in plants.items()}),
+            patch.dict(faults.PLANTS, {k.replace("_", " "): v for k, v in plants.items()}),
             contextlib.redirect_stdout(out),
         ):
             return mutate.run(Namespace()), out.getvalue()

@@ -8,7 +8,7 @@ from unittest import mock
 import zstandard
 from sqlalchemy import update
 
-from tests.homes import small_home
+from tests.homes import becoming, small_home
 from tests.web.test_pages import ANN, Case
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.devices import Device, Identity
@@ -85,7 +85,7 @@ class ReadBack(Case):
             replace(home, rooms=tuple(replace(r, height_m=-1.0) for r in home.rooms)),
         ):
             with self.assertRaisesRegex(WarmeterError, "nothing was changed"):
-                editing.edit_home(self.bench, "home1", base, ANN, "wrong", lambda _, wrong=wrong: wrong)
+                editing.edit_home(self.bench, "home1", base, ANN, "wrong", becoming(wrong))
         self.assertEqual(self.bench.homes.load("home1"), (home, base))
 
     def test_ids_that_cannot_stand_in_an_address_and_zones_that_do_not_exist_are_refused(self) -> None:

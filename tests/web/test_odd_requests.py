@@ -68,7 +68,7 @@ class Odd(Case):
             ("/homes/home1/rooms.csv", {"file": large}, "16 MB"),
         ):
             content = {"files": data} if "file" in data else {"data": data}
-            answer = self.client.post(path, **content)  # type: ignore[arg-type]
+            answer = self.client.post(path, **content)
             self.assertEqual(answer.status_code, 413, path)
             self.assertIn(f"larger than the {limit}", answer.text)
             self.assertIn("/static/css/", answer.text)

@@ -3,7 +3,7 @@
 import hashlib
 import re
 import unittest
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from html.parser import HTMLParser
 from pathlib import Path
@@ -15,6 +15,7 @@ import warmeter.web
 from tests.homes import small_home
 from tests.logs import START_MS, machine_csv, room_csv
 from tests.served import fresh_bench
+from warmeter.core.home.document import Home
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
 from warmeter.service.workbench import Person
@@ -53,7 +54,7 @@ class Elements(HTMLParser):
 
 
 class Case(unittest.TestCase):
-    home = staticmethod(small_home)
+    home: ClassVar[Callable[[], Home]] = staticmethod(small_home)
     room_log: ClassVar[str] = ""
     machine_log: ClassVar[str] = ""
 
@@ -64,7 +65,7 @@ class Case(unittest.TestCase):
 
     def setUp(self) -> None:
         self.bench = fresh_bench()
-        editing.create_home(self.bench, self.home(), ANN)
+        editing.create_home(self.bench, type(self).home(), ANN)
         self.client = TestClient(create_app(self.bench), base_url="http://127.0.0.1:8470")
 
     def with_logs(self) -> None:
@@ -151,7 +152,7 @@ class AllRoutes(Case):
 
 class Markup(Case):
     @staticmethod
-    def home():  # type: ignore[no-untyped-def]
+    def home() -> Home:
         bad = '<script>alert(1)</script><b onclick="x">&'
         home = small_home()
         return replace(
@@ -209,9 +210,8 @@ class Safety(Case):
 
     def test_shipped_files_are_those_that_were_checked_in(self) -> None:
         static = WEB / "static"
-        listed = dict(
-            reversed(line.split()) for line in (static / "SHA256SUMS").read_text(encoding="utf-8").splitlines()
-        )
+        lines = (static / "SHA256SUMS").read_text(encoding="utf-8").splitlines()
+        listed = {name: digest for digest, name in (line.split() for line in lines)}
         there = {
             p.relative_to(static).as_posix() for folder in ("vendor", "fonts") for p in (static / folder).iterdir()
         }
@@ -367,6 +367,7 @@ class Forms(Case):
         home, _ = self.bench.homes.load(made.id)
         self.assertAlmostEqual(home.guard.low_c, 10.0)
         self.assertEqual(home.sources[0].cop_points, ((-7.0, 2.2), (7.0, 3.4)))
+        assert home.rooms[0].described is not None
         self.assertEqual(
             (home.rooms[0].described.has_roof, len(home.zones), home.appliances[0].name), (True, 1, "Dryer")
         )
@@ -497,7 +498,7 @@ class Import(Case):
             "/homes/home1/import/upload", files={"file": (name, content, "text/csv")}, follow_redirects=False
         )
         self.assertEqual(answer.status_code, 303)
-        return answer.headers["location"]
+        return str(answer.headers["location"])
 
     def test_choose_map_see_and_take(self) -> None:
         path = self.upload(self.room_log.encode())

@@ -80,12 +80,12 @@ class Marks(unittest.TestCase):
 
     def test_every_kind_of_thing_has_a_mark_and_the_picture_is_well_formed(self) -> None:
         home = drawn_home()
-        for kind in DEVICE_LABEL:
-            home = with_device(home, kind, "den")
-        for kind in HEATER_W:
-            home = with_heater(home, "den", kind)
-        for kind in THING_LABEL:
-            home = with_thing(home, kind, "study")
+        for device in DEVICE_LABEL:
+            home = with_device(home, device, "den")
+        for heater in HEATER_W:
+            home = with_heater(home, "den", heater)
+        for thing in THING_LABEL:
+            home = with_thing(home, thing, "study")
         picture = picture_of(home)
         self.assertEqual(len(picture.items), 4 + len(DEVICE_LABEL) + len(HEATER_W) + len(THING_LABEL))
         tree = drawn(picture)

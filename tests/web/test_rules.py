@@ -3,6 +3,7 @@
 import json
 import unittest
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
@@ -397,7 +398,7 @@ class Replaying(WithRules):
         page = self.get(path)
         self.assertIn("7 to catch in 1.0 weeks", self.text(page))
         sent = [a for a in page.of("input") if a.get("name") in ("up", "across", "up_value", "across_value")]
-        fields = {a["name"]: a["value"] for a in sent}
+        fields: dict[str, Any] = {a["name"]: a["value"] for a in sent}
         self.act("tune", **fields)
         self.assertTrue(60 <= self.rule().for_s < 600, self.rule().for_s)
 
@@ -585,7 +586,7 @@ def first_fall_s(at_s: np.ndarray, celsius: np.ndarray, drop_k: float) -> float 
 class Measuring(unittest.TestCase):
     def test_a_fall_told_lies_beyond_what_a_shut_room_does(self) -> None:
         rng = np.random.default_rng(5)
-        at = np.arange(2000) * 60.0
+        at = 60.0 * np.arange(2000, dtype=np.float64)
         # A shut room loses 0.6 K in an hour, half a kelvin more in the ten minutes after its heater goes off.
         temperature = 20 - 0.01 * (np.arange(2000) % 60) + rng.normal(0, 0.05, 2000)
         drop = usual_drop_k(at, temperature, np.ones(2000, dtype=bool), noise_k=0.05, window_s=600)

@@ -27,6 +27,12 @@ PAGE = "/homes/home1/signatures"
 
 
 class WithMachine(Case):
+    def read_in(self, text: str) -> None:
+        """Read in a log as guessed."""
+        home, _ = self.bench.homes.load("home1")
+        upload = logs.keep_upload(self.bench, "x.csv", [text.encode()])
+        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), Person("Ann"))
+
     def setUp(self) -> None:
         super().setUp()
         self.with_logs()
@@ -241,12 +247,6 @@ class Questions(WithMachine):
 
 
 class Witnesses(WithMachine):
-    def read_in(self, text: str) -> None:
-        """Read in a log as guessed."""
-        home, _ = self.bench.homes.load("home1")
-        upload = logs.keep_upload(self.bench, "x.csv", [text.encode()])
-        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), Person("Ann"))
-
     def test_a_vibration_sensor_is_tuned_too_and_the_better_witness_named(self) -> None:
         record = self.record()
         lines = ["time,Washer vibration"]
@@ -283,7 +283,7 @@ class Water(WithMachine):
             f"{from_ms(START_MS + k * 60_000):%Y-%m-%d %H:%M},{'' if w != w else f'{w:.1f}'},{water[k]:.1f}"
             for k, w in enumerate(power)
         ]
-        Witnesses.read_in(self, "\n".join(lines) + "\n")
+        self.read_in("\n".join(lines) + "\n")
         text = " ".join(self.get(page).texts)
         litres = re.search(r"stores the heat of (\d[\u2009\d]*) L", text)
         assert litres is not None

@@ -87,7 +87,7 @@ class Importing(Case):
             files={"file": ("log.csv", content.encode(), "text/csv")},
             follow_redirects=False,
         )
-        return answer.headers["location"]
+        return str(answer.headers["location"])
 
     def test_a_column_nobody_guessed_is_mapped_in_one_step_with_what_goes_with_it(self) -> None:
         lines = [

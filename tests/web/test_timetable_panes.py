@@ -116,7 +116,7 @@ class Panes(Case):
         self.assertEqual([p.start_min for p in plan.points], [0, 480, 1320])
 
     def test_acts_on_days_levels_and_dates(self) -> None:
-        steps = (
+        steps: tuple[tuple[str, dict[str, str], str], ...] = (
             ("block", {"level_id": "idle", "start": "09:00", "end": "11:30"}, "Study: Idle 09:00 to 11:30"),
             ("block", {"level_id": "idle", "start": "23:00", "end": "01:00", "setpoint": "15"}, "Idle 23:00 to 01:00"),
             ("copy", {"to_sat": "on", "to_day-off": "on"}, "day copied to Saturdays, Day off"),

@@ -9,9 +9,10 @@ from tests.core.test_identify import made_log
 from tests.homes import small_home
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.home.document import Home
+from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import Learnt, narrowed_by, range_of, total_of
+from warmeter.core.thermal.learnt import Learnt, RoomFit, RoomLog, narrowed_by, range_of, total_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.lead_table import setback_leads
@@ -23,10 +24,16 @@ LONDON = LocalClock("Europe/London")
 
 
 class FitViews(unittest.TestCase):
+    home: Home
+    room: Room
+    heater: Heater
+    log: RoomLog
+    fit: RoomFit
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.home = small_home()
-        cls.room: Room = cls.home.rooms[0]
+        cls.room = cls.home.rooms[0]
         cls.heater = cls.home.heaters[0]
         cls.log = made_log(6)
         prior = prior_of(cls.home, cls.room)

@@ -18,6 +18,7 @@ from warmeter.cli.bench_signatures import signatures
 from warmeter.cli.bench_timetable import season, week_redraws
 from warmeter.cli.bench_tools import cpu_seconds, private_bench, wait_for_fits
 from warmeter.cli.served import Served
+from warmeter.core.arrays import Floats
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.compiled import compile_home
 from warmeter.core.building.groupings import Week, ZonePlan, run_rooms
@@ -104,13 +105,15 @@ def linear_week() -> None:
     )
     off = OnOff(full_heat_w=2000.0, band_k=0.4, min_on_steps=1, min_off_steps=1)
 
-    def exact() -> np.ndarray:  # type: ignore[type-arg]
-        return controlled_run(step, drive, off).air_c[0, 1:]
+    def exact() -> Floats:
+        air_c: Floats = controlled_run(step, drive, off).air_c[0, 1:]
+        return air_c
 
-    def slope(t: float, x: np.ndarray, q: float, t0: float, o0: float, o1: float) -> np.ndarray:  # type: ignore[type-arg]
-        return a @ x + b @ np.array([o0 + (o1 - o0) * (t - t0) / 3600, 0.0, q, 0.0])
+    def slope(t: float, x: Floats, q: float, t0: float, o0: float, o1: float) -> Floats:
+        slopes: Floats = a @ x + b @ np.array([o0 + (o1 - o0) * (t - t0) / 3600, 0.0, q, 0.0])
+        return slopes
 
-    def scipy_week(rtol: float) -> np.ndarray:  # type: ignore[type-arg]
+    def scipy_week(rtol: float) -> Floats:
         ends, x = [], start
         minute_heat = heat.reshape(-1, 60)
         for h in range(7 * 24):

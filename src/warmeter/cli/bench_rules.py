@@ -1,16 +1,16 @@
 """Speeds of rules: one and thirty over a year of minutes, sweeps, and the plain interpreter beside them."""
 
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
-from numpy.typing import NDArray
 
 from warmeter.cli.bench_tools import cpu_seconds
 from warmeter.core.home.conditions import Clauses, Compared, Dark, Hours, InState, Moving, Signal, signals_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel
 from warmeter.core.rule.interpreter import interpret
-from warmeter.core.rule.life import life_of
+from warmeter.core.rule.life import Life, life_of
 from warmeter.core.rule.ruleset import lives_of
 from warmeter.core.rule.scope import LevelLine, Scope
 from warmeter.core.rule.signals import is_two_states
@@ -20,7 +20,6 @@ from warmeter.core.rule.watching import Watching
 from warmeter.core.timegrid import LocalClock, parse_utc
 from warmeter.service.demo import demo_home
 
-Floats = NDArray[np.float64]
 START_MS = parse_utc("2025-01-01T00:00:00Z")
 MINUTES, PLAIN_DAYS = 525_600, 20
 ROOM, DAMP, WINDOW = (Signal(quantity=q, subject_id="r") for q in ("room_temperature", "relative_humidity", "is_open"))
@@ -85,9 +84,9 @@ def rules() -> None:
     tracks = _tracks(rng, {ROOM, DAMP, WINDOW})
     year, part = _scope(tracks), _scope(tracks, PLAIN_DAYS)
     for words, rule in _rules().items():
-        taken = cpu_seconds(lambda rule=rule: life_of(rule, Watching(year)))
-        plain = cpu_seconds(lambda rule=rule: interpret(rule, part), 1)
-        same = interpret(rule, part) == life_of(rule, Watching(part))
+        taken = cpu_seconds(partial(_life, rule, year))
+        plain = cpu_seconds(partial(interpret, rule, part), 1)
+        same = interpret(rule, part) == _life(rule, part)
         slow = plain * 365 / PLAIN_DAYS
         print(
             f"rule over a year of minutes, {words}: {1000 * taken:.0f} ms (asked: 50 ms); plain interpreter {slow:.0f} s "
@@ -95,6 +94,10 @@ def rules() -> None:
         )
     _thirty(rng, demo_home("weir-cottage"))
     _sweeps(tracks, year)
+
+
+def _life(rule: Rule, scope: Scope) -> Life:
+    return life_of(rule, Watching(scope))
 
 
 def _thirty(rng: np.random.Generator, home: Home) -> None:
@@ -117,7 +120,8 @@ def _sweeps(tracks: dict[Signal, Track], year: Scope) -> None:
     known = heard(tracks[DAMP], 3_600_000)
     for counts in ((20, 10, 10), (50, 40, 1)):
         grids = (np.linspace(50, 64, counts[0]), np.linspace(0, 6, counts[1]), np.linspace(0, 3600, counts[2]))
-        taken = cpu_seconds(lambda grids=grids: sweep_watch(known, *grids, events, end_ms=year.end_ms))
+        values, hystereses, waits = (grid.tolist() for grid in grids)
+        taken = cpu_seconds(partial(sweep_watch, known, values, hystereses, waits, events, end_ms=year.end_ms))
         print(
             f"{np.prod(counts)} settings of threshold, hysteresis and wait ({'×'.join(map(str, counts))}): "
             f"{taken:.2f} s (asked: 1 s)"

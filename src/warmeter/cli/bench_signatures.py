@@ -5,14 +5,15 @@ import time
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
+from functools import partial
 from multiprocessing import get_context
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
 import numpy as np
-from numpy.typing import NDArray
 
 from warmeter.cli.bench_tools import cpu_seconds, peak_over_idle_mb, private_bench
+from warmeter.core.arrays import Floats
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.signature.cycles import activity
@@ -26,7 +27,6 @@ from warmeter.standins.machines.labelled import labelled_log
 from warmeter.standins.many_rooms import many_rooms
 from warmeter.web.signatures.view import Asked, signature_view
 
-Floats = NDArray[np.float64]
 START_MS = 1_767_225_600_000
 PLAIN_STEPS, PLAIN_SETTINGS, PLAIN_LINES = 100_000, 20, 50_000
 ZOOMS = 60
@@ -51,9 +51,9 @@ def _cycles() -> None:
     for words, days, step, asked in (("a year of minutes", 365, 60, 0.2), ("a month of seconds", 30, 1, 1.0)):
         for kind in ("washer", "fridge"):
             power = labelled_log(kind, 3, step, days=days).power_w
-            taken = cpu_seconds(lambda power=power, step=step: activity(power, float(step)))
+            taken = cpu_seconds(partial(activity, power, float(step)))
             part = power[:PLAIN_STEPS]
-            plain = cpu_seconds(lambda part=part: plain_cycles(part, 5.0, 5)) * power.size / part.size
+            plain = cpu_seconds(partial(plain_cycles, part, 5.0, 5)) * power.size / part.size
             print(
                 f"cycles of {words}, {kind}, learnt and found: {taken:.2f} s (asked: {asked} s); "
                 f"a plain loop with thresholds given {plain:.2f} s, ratio {plain / taken:.1f}"

@@ -263,7 +263,9 @@ def _cheapest(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     by_energy = sorted(whole, key=lambda r: float(np.nansum(power[r.start : r.end])))
     run = by_energy[len(by_energy) // 2]
     watts = np.nan_to_num(power[run.start : run.end])
-    profile = np.bincount((np.arange(watts.size) * step // 60).astype(np.int64), weights=watts * step / J_PER_KWH)
+    profile = np.bincount(
+        (np.arange(watts.size) * step // 60).astype(np.int64), weights=watts * step / J_PER_KWH
+    ).astype(np.float64)
     clock = LocalClock(home.zone)
     day = clock.day(options.day)
     end_ms = clock.day_of(day.end_ms).end_ms

@@ -13,6 +13,7 @@ import time
 from collections import Counter
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 from urllib.parse import quote, urlencode, urlsplit
 
 from warmeter.cli.load import Visitor, wait_until_idle
@@ -59,9 +60,9 @@ def targets() -> list[Target]:
     found = []
     for module in MODULES:
         for route in module.router.routes:
-            takes_file = "UploadFile" in str(inspect.signature(route.endpoint))  # type: ignore[attr-defined]
-            methods = route.methods  # type: ignore[attr-defined]
-            found += [Target(method, route.path, takes_file) for method in methods if method != "HEAD"]  # type: ignore[attr-defined]
+            takes_file = "UploadFile" in str(inspect.signature(route.endpoint))
+            methods = route.methods
+            found += [Target(method, route.path, takes_file) for method in methods if method != "HEAD"]
     return found
 
 
@@ -228,7 +229,7 @@ def _with_frames(wrong: str, log: Path) -> str:
     if not re.fullmatch(r"[0-9a-f]{12}", number):
         return wrong
     lines = (json.loads(line) for line in log.read_text(encoding="utf-8").splitlines() if number in line)
-    broke = next((line for line in lines if "frames" in line), {})
+    broke: dict[str, Any] = next((line for line in lines if "frames" in line), {})
     return f"{wrong} {broke.get('error', '')} {' < '.join(reversed(broke.get('frames', [])[-4:]))}"
 
 

@@ -12,6 +12,7 @@ import time
 from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import partial
 from html import unescape
 from http.cookies import SimpleCookie
 from pathlib import Path
@@ -114,7 +115,7 @@ def wait_until_idle(visitor: Visitor, most_s: float = 300.0) -> None:
 def pages_of(visitor: Visitor) -> list[str]:
     """Return the addresses that are linked from page to page, at most six of one page that differ in what they ask."""
     seen, waiting, kinds = {"/"}, ["/"], Counter[str]()
-    found = []
+    found: list[str] = []
     while waiting and len(found) < MOST_PAGES:
         path = waiting.pop(0)
         answer, content = visitor.ask(path)
@@ -140,7 +141,8 @@ def crowd(
     lock = threading.Lock()
 
     def read(number: int) -> None:
-        visitor, rng, mine = Visitor(served.address), random.Random(number), []  # noqa: S311  (drawn the same each time)
+        visitor, rng = Visitor(served.address), random.Random(number)  # noqa: S311  (drawn the same each time)
+        mine: list[Answer] = []
         while time.monotonic() < end:
             path = rng.choice(paths)
             # An address that nobody asked for before is drawn anew.
@@ -149,7 +151,7 @@ def crowd(
         with lock:
             measured.pages += mine
 
-    acts: list[Callable[[], None]] = [lambda k=k: read(k) for k in range(users)]  # type: ignore[misc]
+    acts: list[Callable[[], None]] = [partial(read, k) for k in range(users)]
     if is_busy:
         acts += [lambda: _edit(served.address, end, measured), lambda: _read_in_and_fit(served.address, measured)]
     acts.append(lambda: _watch_memory(served, end, measured))

@@ -8,12 +8,11 @@ from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Ints
 from warmeter.core.errors import TimeError
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 
-Ints = NDArray[np.int64]
 _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 # Every present rule of the zone database changes on a quarter of an hour of UTC.
 _QUARTER_MS = 15 * MS_PER_MIN

@@ -3,12 +3,13 @@
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import UnitError
 from warmeter.core.quantity import QUANTITIES
 
 TemperatureUnit = Literal["C", "F"]
+TEMPERATURE_UNITS: tuple[TemperatureUnit, ...] = ("C", "F")
 
 J_PER_KWH = 3.6e6
 MS_PER_MIN = 60_000
@@ -52,7 +53,7 @@ def to_stored(value: float, *, quantity: str, unit: str) -> float:
     return float(array_to_stored(np.array([value]), quantity=quantity, unit=unit)[0])
 
 
-def array_to_stored(value: NDArray[np.float64], *, quantity: str, unit: str) -> NDArray[np.float64]:
+def array_to_stored(value: Floats, *, quantity: str, unit: str) -> Floats:
     """Convert values as ``to_stored`` does, shape as given."""
     if unit not in UNITS_OF.get(quantity, ()):
         raise UnitError(f"{unit} does not measure {quantity}; it can be {', '.join(UNITS_OF.get(quantity, ()))}")

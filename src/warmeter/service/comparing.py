@@ -5,9 +5,9 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import TypeAdapter, ValidationError
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.errors import HomeError, NotKnowable, TariffError
@@ -34,7 +34,6 @@ from warmeter.service.workbench import Workbench
 from warmeter.store.codec import StoredFit
 from warmeter.store.work import Job
 
-Floats = NDArray[np.float64]
 MOST_DAYS, MOST_VARIANTS, SETTLE_DAYS = 400, 4, 3
 # Clouds leave so much of a clear sky over a season.
 CLOUD = 0.4
@@ -198,8 +197,8 @@ class _Season:
     clock: LocalClock
     first: date
     days: int
-    at_ms: NDArray[np.int64]
-    day: NDArray[np.int64]
+    at_ms: Ints
+    day: Ints
     outdoor_c: Floats
     clear_w_m2: Floats
     price: Floats | None
@@ -302,9 +301,7 @@ def _season(bench: Workbench, home: Home, asked: Asked) -> tuple[_Season, str]:
     )
 
 
-def _outdoor(
-    bench: Workbench, home: Home, at: NDArray[np.int64], epoch_days: NDArray[np.int64], minute: NDArray[np.int64]
-) -> tuple[Floats, str]:
+def _outdoor(bench: Workbench, home: Home, at: Ints, epoch_days: Ints, minute: Ints) -> tuple[Floats, str]:
     """Return outdoor temperatures as heard, filled by a made-up season where nothing was for over three hours."""
     heard = instants(bench, home, series_of(bench, home.id, "outdoor_temperature", ""), at)
     known = ~np.isnan(heard)
@@ -339,7 +336,7 @@ def _told(home: Home, much: str) -> str:
     )
 
 
-def _prices(home: Home, clock: LocalClock, on: date, at: NDArray[np.int64]) -> Floats | None:
+def _prices(home: Home, clock: LocalClock, on: date, at: Ints) -> Floats | None:
     tariff = home.tariff_on(on)
     if tariff is None:
         return None
@@ -481,11 +478,11 @@ def _warnings(room: Room, low: SeasonLow, limit_c: float, band_k: float, season:
     return found
 
 
-def _rises(asked: Floats) -> NDArray[np.int64]:
+def _rises(asked: Floats) -> Ints:
     return np.flatnonzero(np.diff(asked) > 1e-9) + 1
 
 
-def _worst(late_min: Floats, rises: NDArray[np.int64], season: _Season, room: Room) -> tuple[float, str, int]:
+def _worst(late_min: Floats, rises: Ints, season: _Season, room: Room) -> tuple[float, str, int]:
     """Return a room's latest readiness within the stretch: minutes (infinite beyond a day), its name, and when."""
     inside = season.day[rises] >= 0
     if not inside.any():

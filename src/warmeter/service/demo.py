@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from warmeter.core.home.document import Home
 from warmeter.core.readings.csvlog import Plan
@@ -75,17 +76,13 @@ def _read_in(bench: Workbench, home: Home, file_name: str, data: bytes, *, as_ha
 
 def _hall_plan(plan: Plan) -> Plan:
     """Return the plan for the building: its heat has no known unit, its water temperature is left out."""
-    wanted = {
-        "Ph": ("heat_relative", "1", "mean", "start", "rm-hall"),
-        "Ti": ("room_temperature", "°C", "instant", "instant", "rm-hall"),
-        "Ta": ("outdoor_temperature", "°C", "instant", "instant", ""),
+    heat = {"quantity": "heat_relative", "unit": "1", "subject": "rm-hall"}
+    warmth = {"quantity": "room_temperature", "unit": "°C", "subject": "rm-hall"}
+    outdoors = {"quantity": "outdoor_temperature", "unit": "°C", "subject": ""}
+    left_out = {"quantity": ""}
+    wanted: dict[str, dict[str, Any]] = {
+        "Ph": {**heat, "kind": "mean", "stamp": "start"},
+        "Ti": {**warmth, "kind": "instant", "stamp": "instant"},
+        "Ta": {**outdoors, "kind": "instant", "stamp": "instant"},
     }
-    return replace(
-        plan,
-        columns=tuple(
-            replace(c, **dict(zip(("quantity", "unit", "kind", "stamp", "subject"), wanted[c.heading], strict=True)))
-            if c.heading in wanted
-            else replace(c, quantity="")
-            for c in plan.columns
-        ),
-    )
+    return replace(plan, columns=tuple(replace(c, **wanted.get(c.heading, left_out)) for c in plan.columns))

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.fuel import FUELS, burns_fuel, price_of_drawn
 from warmeter.core.errors import TariffError
 from warmeter.core.home.document import Tariff
@@ -16,9 +16,8 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.service.kept import Kept
 
-Floats = NDArray[np.float64]
 YEAR_DAYS = 370
-_KEPT_FIRST_GAPS = Kept(100)
+_KEPT_FIRST_GAPS: Kept[str] = Kept(100)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,7 +25,7 @@ class Prices:
     """A day's prices by minute with the rate in force; ``rates`` name and price."""
 
     by_minute: Floats
-    rate: NDArray[np.int64]
+    rate: Ints
     tariff: Tariff
 
 
@@ -43,8 +42,7 @@ def prices_between(tariff: Tariff, clock: LocalClock, start_ms: int, end_ms: int
 def first_gap(tariff: Tariff, clock: LocalClock, start_ms: int) -> str:
     """Return which minute of the year from an instant on has no price first, in a sentence; "" if each has one."""
     key = (tariff, clock.zone, start_ms)
-    found: str = _KEPT_FIRST_GAPS.get(key, lambda: _first_gap(tariff, clock, start_ms))
-    return found
+    return _KEPT_FIRST_GAPS.get(key, lambda: _first_gap(tariff, clock, start_ms))
 
 
 def _first_gap(tariff: Tariff, clock: LocalClock, start_ms: int) -> str:
@@ -80,7 +78,7 @@ class Drawn:
     fuel: str
     names: tuple[str, ...] = ()
     prices: tuple[Decimal, ...] = ()
-    rate: NDArray[np.int64] | None = None
+    rate: Ints | None = None
     by_minute: Floats | None = None
 
 
@@ -109,7 +107,8 @@ def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int
 def costed(heat_w: Floats, cop: Floats, drawn: Drawn) -> Costed:
     """Return energy and cost of heat given or taken away by draw and minute."""
     electric = np.abs(heat_w) / cop / 60_000
-    cost, split = None, ()
+    cost = None
+    split: tuple[tuple[str, Decimal, Decimal, Decimal], ...] = ()
     if drawn.by_minute is not None and drawn.rate is not None:
         cost = range_of(electric @ drawn.by_minute)
         split = by_rate(tuple(zip(drawn.names, drawn.prices, strict=True)), drawn.rate, electric[0])

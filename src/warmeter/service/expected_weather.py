@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
@@ -19,8 +19,6 @@ from warmeter.core.weather.forecast import (
 )
 from warmeter.service.roomlogs import instants, series_of
 from warmeter.service.workbench import Workbench
-
-Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +49,7 @@ def outdoor_between(
 
 
 def _expected(
-    bench: Workbench, home: Home, clock: LocalClock, as_of: int, grid: NDArray[np.int64], typed: TypedWeather | None
+    bench: Workbench, home: Home, clock: LocalClock, as_of: int, grid: Ints, typed: TypedWeather | None
 ) -> tuple[Floats, str, float]:
     if typed is not None:
         return typed_day(typed.low_c, typed.high_c, clock.wall_minutes(grid)[1]), "typed", FORECAST_SPREAD_K

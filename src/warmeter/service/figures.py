@@ -467,7 +467,6 @@ def _run(outlook: DayOutlook, runs: Runs, appliance_id: str) -> Figure:
     if found is None:
         raise NotKnowable("This run cannot be priced.", "Read in the machine's log and type a tariff.")
     record, plan = found
-    assert plan.planned is not None
     energies = [record.features(cycle).energy_kwh for cycle in record.found.whole]
     spread = (min(energies) / float(np.median(energies)), max(energies) / float(np.median(energies)))
     value, currency = float(plan.planned.cost), outlook.home.currency

@@ -10,12 +10,12 @@ from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.figure import Figure, Given
-from warmeter.core.home.document import Home
+from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.timetable.day import DAY_MIN, blocks_between
+from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.gaps import AFTER_MIN, Gap, GapFigures, GapWeather, gap_figures, gaps_of
 from warmeter.core.warmup.prediction import Stretch
@@ -31,7 +31,7 @@ from warmeter.service.workbench import Workbench
 
 # A gap that began earlier, such as a room idle all weekend, is looked at from here on.
 LONGEST_DAYS = 4
-_KEPT_GAPS = Kept(24)
+_KEPT_GAPS: "Kept[RoomGaps]" = Kept(24)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

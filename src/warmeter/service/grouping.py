@@ -4,7 +4,6 @@ from dataclasses import dataclass, replace
 from datetime import timedelta
 
 import numpy as np
-from numpy.typing import NDArray
 
 from warmeter.core.building.compiled import CompiledHome, compile_home
 from warmeter.core.building.groupings import RUN_IN_DAYS, Tried, Week, ZonePlan, tried
@@ -19,7 +18,6 @@ from warmeter.service.drawn import prices_between
 from warmeter.service.roomlogs import clear_sky, instants, series_of
 from warmeter.service.workbench import Workbench
 
-Floats = NDArray[np.float64]
 WEEK_DAYS = 7
 GAIN_W_M2, SUN_M2_M2, CLOUD = 4.0, 0.02, 0.4
 MADE_UP_SWING_K = 3.0
@@ -255,7 +253,9 @@ def typical_week(bench: Workbench, home: Home, compiled: CompiledHome) -> tuple[
     needs = np.full((areas.size, grid.size), np.nan)
     for k, key in enumerate(compiled.room_ids):
         zone = home.zone_of_room(key)
-        for day in days if zone is not None else ():
+        if zone is None:
+            continue
+        for day in days:
             for block in blocks_of(home, zone, day, clock):
                 low = max(block.setpoint_c, home.guard_of(zone).low_c)
                 needs[k, (block.from_ms - start) // MS_PER_MIN : (block.until_ms - start) // MS_PER_MIN] = low

@@ -2,17 +2,21 @@
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from typing import Generic, TypeVar
+
+Value = TypeVar("Value")
 
 
-class Kept:
+class Kept(Generic[Value]):
     """The newest answers by key, so many at most; safe for several threads."""
 
     def __init__(self, most: int) -> None:
         self._most = most
-        self._found: OrderedDict[object, object] = OrderedDict()
+        self._found: OrderedDict[Hashable, Value] = OrderedDict()
         self._lock = threading.Lock()
 
-    def get(self, key, make):  # type: ignore[no-untyped-def]
+    def get(self, key: Hashable, make: Callable[[], Value]) -> Value:
         """Return what was made for a key, making it at first."""
         with self._lock:
             if key in self._found:

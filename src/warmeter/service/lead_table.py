@@ -16,7 +16,7 @@ OUTDOORS_C = (-6.0, -3.0, 0.0, 3.0, 6.0, 9.0)
 SETBACKS_K = (2.0, 3.0, 4.0)
 FALL_H = 8.0
 TABLE_BAND_K = 0.1  # a narrow band, so that the table does not show where in its cycle a thermostat stood
-_KEPT_TABLES = Kept(200)
+_KEPT_TABLES: "Kept[tuple[SetbackLeads, ...]]" = Kept(200)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,8 +31,7 @@ def setback_leads(fit: RoomFit, heater: Heater, home: Home, aim_c: float) -> tup
     """Return lead times to the aim after eight hours at three setbacks; worked out once for the same fit, watts and aim."""
     heat_w = full_heat_w(home, heater.room_id) if fit.watts_known else fit.full_heat_w
     key = fit.rooms, fit.gains_w, heat_w, aim_c
-    found: tuple[SetbackLeads, ...] = _KEPT_TABLES.get(key, lambda: _setback_leads(fit, heat_w, aim_c))
-    return found
+    return _KEPT_TABLES.get(key, lambda: _setback_leads(fit, heat_w, aim_c))
 
 
 def _setback_leads(fit: RoomFit, heat_w: float, aim_c: float) -> tuple[SetbackLeads, ...]:

@@ -2,13 +2,14 @@
 
 import tempfile
 from pathlib import Path
-from typing import IO
+from typing import IO, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
+from warmeter.core.arrays import Floats, Ints
+
+_Number = TypeVar("_Number", np.int64, np.float64)
 
 
 class OnDisk:
@@ -25,10 +26,10 @@ class OnDisk:
 
     def whole(self) -> tuple[Ints, Floats, Ints]:
         """Return all that was added, mapped: the kernel reads and lets go of pages as they are asked for."""
-        at_ms, value, line = (_mapped(f, t) for f, t in zip(self._files, (np.int64, np.float64, np.int64), strict=True))
-        return at_ms, value, line
+        at_ms, value, line = self._files
+        return _mapped(at_ms, np.int64), _mapped(value, np.float64), _mapped(line, np.int64)
 
 
-def _mapped(file: IO[bytes], kind: type[np.int64] | type[np.float64]) -> NDArray[np.int64 | np.float64]:
+def _mapped(file: IO[bytes], kind: type[_Number]) -> NDArray[_Number]:
     file.flush()
     return np.memmap(file, dtype=kind, mode="r") if file.tell() else np.zeros(0, dtype=kind)

@@ -19,7 +19,7 @@ class _Line(logging.Formatter):
     def format(self, record: logging.LogRecord) -> str:
         """Return the line."""
         at = datetime.fromtimestamp(record.created, UTC).isoformat(timespec="milliseconds")
-        content = {"at": at, "level": record.levelname.lower(), "event": record.getMessage()}
+        content: dict[str, object] = {"at": at, "level": record.levelname.lower(), "event": record.getMessage()}
         content |= getattr(record, "fields", {})
         if record.exc_info and record.exc_info[1] is not None:
             error = record.exc_info[1]

@@ -5,8 +5,8 @@ from datetime import date
 from decimal import Decimal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking, CycleMark
@@ -33,8 +33,6 @@ from warmeter.service.roomlogs import heard_stretch, means, series_of
 from warmeter.service.workbench import Workbench
 from warmeter.store.readings import StoredSeries
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 MOST_STEPS = 4_000_000  # 32 MB a record: a longer log is read at a coarser step
 KEPT = 6
 
@@ -131,14 +129,14 @@ class MachineRecord:
             return np.zeros(0)
         power = np.nan_to_num(self.power_w[typical.start : typical.end])
         minute = (np.arange(power.size) * self.step_s // 60).astype(np.int64)
-        return np.bincount(minute, weights=power * self.step_s / J_PER_KWH)
+        return np.bincount(minute, weights=power * self.step_s / J_PER_KWH).astype(np.float64)
 
     def asked(self, tells: Asking) -> Asked:
         """Return what there was to tell."""
         return asked_of(tells, self.found, self.day, self.power_w, self.step_s)
 
 
-_RECORDS = Kept(KEPT)
+_RECORDS: Kept[MachineRecord | NotKnowable] = Kept(KEPT)
 
 
 def machine_record(bench: Workbench, home: Home, appliance_id: str) -> MachineRecord:
@@ -152,7 +150,7 @@ def machine_record(bench: Workbench, home: Home, appliance_id: str) -> MachineRe
     appliance = home.appliance(appliance_id)
     imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
     key = str(bench.engine.url), home.id, appliance_id, home.zone, imports
-    found: MachineRecord | NotKnowable = _RECORDS.get(key, lambda: _record_or_why(bench, home, appliance))
+    found = _RECORDS.get(key, lambda: _record_or_why(bench, home, appliance))
     if isinstance(found, NotKnowable):
         raise type(found)(found.why, found.record)
     return _as_corrected(found, appliance)

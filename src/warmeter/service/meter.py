@@ -5,8 +5,8 @@ from datetime import date
 from decimal import Decimal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.readings.intervals import Completeness, DayIntervals, completeness
@@ -22,7 +22,6 @@ from warmeter.service.tariff_shares import money_of_even_use
 from warmeter.service.workbench import Workbench
 from warmeter.store.readings import StoredSeries
 
-Floats = NDArray[np.float64]
 FINEST_S = 60
 MOST_DAYS = 20 * 366
 
@@ -90,7 +89,7 @@ class Meter:
         return None if self.floor.floor_w is None else self.floor.floor_w - self.plugs_w
 
 
-_METERS = Kept(8)
+_METERS: Kept[Meter] = Kept(8)
 
 
 def meter_of(bench: Workbench, home: Home, plugs_w: float) -> Meter:
@@ -103,8 +102,7 @@ def meter_of(bench: Workbench, home: Home, plugs_w: float) -> Meter:
     """
     imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
     key = str(bench.engine.url), home.id, home.zone, home.tariffs, imports, plugs_w
-    meter: Meter = _METERS.get(key, lambda: _read_meter(bench, home, plugs_w))
-    return meter
+    return _METERS.get(key, lambda: _read_meter(bench, home, plugs_w))
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,8 +111,8 @@ class _Intervals:
 
     record: SeriesRecord
     readings: Readings
-    start_ms: NDArray[np.int64]
-    end_ms: NDArray[np.int64]
+    start_ms: Ints
+    end_ms: Ints
     watts: Floats
 
 

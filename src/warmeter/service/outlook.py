@@ -6,8 +6,8 @@ from datetime import date
 from functools import partial
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.building.damp import DampLimit
 from warmeter.core.building.fuel import FUELS, kwh_per_unit
 from warmeter.core.building.heating import cold_over_draw, full_heat_w, heat_over_draw
@@ -48,7 +48,6 @@ from warmeter.service.together import NOTHING_ASKED_C, RoomTogether, beside_w_k,
 from warmeter.service.workbench import Workbench
 from warmeter.store.codec import StoredFit
 
-Floats = NDArray[np.float64]
 FEW_DRAWS = 9  # the best estimate and eight others
 
 
@@ -128,10 +127,10 @@ class DayOutlook:
         return minute if 0 <= minute < self.minutes else None
 
 
-_KEPT_GROUNDS = Kept(24)
-_KEPT_BESIDE = Kept(24)
+_KEPT_GROUNDS: "Kept[_Grounds]" = Kept(24)
+_KEPT_BESIDE: Kept[dict[str, Floats]] = Kept(24)
 # An edit of one zone leaves the other rooms as they were; a room's day is about 100 kB, its week 600 kB.
-_KEPT_ROOMS = Kept(60)
+_KEPT_ROOMS: Kept[RoomOutlook] = Kept(60)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -176,7 +175,7 @@ def day_outlook(
         home.zone,
         tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back),
     )
-    grounds: _Grounds = _KEPT_GROUNDS.get(key, lambda: _grounds(bench, home, clock, as_of, on, typed, days))
+    grounds = _KEPT_GROUNDS.get(key, lambda: _grounds(bench, home, clock, as_of, on, typed, days))
     begin = (grounds.day.start_ms - grounds.start_ms) // MS_PER_MIN
     minutes = (grounds.day.end_ms - grounds.day.start_ms) // MS_PER_MIN
     prices, note = _prices(home, clock, grounds.day)

@@ -411,7 +411,8 @@ def without_part(home: Home, part_id: str) -> Home:
     HomeError
         If there is no such part.
     """
-    if part_id not in {p.id for p in (*home.openings, *home.things, *home.heaters, *home.devices)}:
+    parts: tuple[HasId, ...] = (*home.openings, *home.things, *home.heaters, *home.devices)
+    if part_id not in {p.id for p in parts}:
         raise HomeError("this part is not there any more")
 
     def other(key: str | None) -> str | None:

@@ -24,7 +24,7 @@ from warmeter.service.workbench import Workbench
 NIGHT_FROM_MIN, NIGHT_UNTIL_MIN = 1320, 420
 WINDOW_S = 600
 ON_S = 60
-_KEPT_REPLAYS = Kept(2)  # a month of thirty rules is 8 MB
+_KEPT_REPLAYS: "Kept[Replay]" = Kept(2)  # a month of thirty rules is 8 MB
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -83,7 +83,7 @@ def replay(bench: Workbench, home: Home, start_ms: int, end_ms: int, also: Itera
     # Ids of imports are never given twice, so a home that comes back under its old id is another one.
     imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
     key = (str(bench.engine.url), home, imports, stamp and stamp.changes, start_ms, end_ms)
-    found: Replay = _KEPT_REPLAYS.get(key, lambda: _replay(bench, home, start_ms, end_ms))
+    found = _KEPT_REPLAYS.get(key, lambda: _replay(bench, home, start_ms, end_ms))
     beside = [signal for signal in also if signal not in found.scope.tracks]
     if not beside:
         return found

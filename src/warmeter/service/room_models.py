@@ -3,8 +3,8 @@
 from hashlib import sha256
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.heating import full_cool_w, full_heat_w
 from warmeter.core.building.losses import prior_of
 from warmeter.core.errors import NotKnowable
@@ -22,7 +22,6 @@ from warmeter.service.roomlogs import instants, room_log, room_series
 from warmeter.service.workbench import Workbench
 from warmeter.store.codec import StoredFit
 
-Floats = NDArray[np.float64]
 TRACK_MS = 4 * MS_PER_DAY
 
 
@@ -36,7 +35,7 @@ def draws_of(home: Home, room: Room, stored: StoredFit | None) -> tuple[tuple[Ro
     return *survey_draws(prior_of(home, room)), full_heat
 
 
-def draws_apart(room_id: str, count: int) -> NDArray[np.int64]:
+def draws_apart(room_id: str, count: int) -> Ints:
     """Return the order in which a room's draws stand beside those of the others, the best estimate first.
 
     Every room errs in its own way: what one fit or survey gets wrong says nothing of the next room's. The order hangs
@@ -91,7 +90,17 @@ def room_grounds(
     return model, state, measured, stored
 
 
-def _state(bench, home, room, model, rooms, full_heat, start, outdoor, stored):  # type: ignore[no-untyped-def]
+def _state(
+    bench: Workbench,
+    home: Home,
+    room: Room,
+    model: RoomModel,
+    rooms: tuple[RoomRc, ...],
+    full_heat: float,
+    start: int,
+    outdoor: Outlook,
+    stored: StoredFit | None,
+) -> Floats:
     """Return each draw's state at ``start``: tracked through the log, else settled at the first level."""
     try:
         logged = room_log(bench, home, room, start - TRACK_MS, start)

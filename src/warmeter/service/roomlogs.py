@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.window_sun import windows_w_m2
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
@@ -18,7 +18,6 @@ from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 from warmeter.service.workbench import Workbench
 from warmeter.store.readings import StoredSeries
 
-Floats = NDArray[np.float64]
 SILENT_DAYS, LONGEST_DAYS = 92, 366
 _STEPS_S = (300, 600, 900, 1800, 3600)
 
@@ -55,7 +54,7 @@ def room_series(bench: Workbench, home: Home, quantity: str, room_id: str) -> li
     return sorted(found, key=lambda s: devices.get(s.record.subject, len(home.devices)))
 
 
-def corrected(home: Home, series: StoredSeries, at_ms: NDArray[np.int64], values: Floats) -> Floats:
+def corrected(home: Home, series: StoredSeries, at_ms: Ints, values: Floats) -> Floats:
     """Return values with the calibration of their sensor applied, that of each date from its day on.
 
     Before the first dated calibration the first one holds; a room's own series has no sensor and no calibration.
@@ -114,7 +113,7 @@ def days_left_out(bench: Workbench, home: Home, room: Room) -> tuple[int, int]:
     return int((days < first_ms // MS_PER_DAY).sum()), int((days > last_ms // MS_PER_DAY).sum())
 
 
-def instants(bench: Workbench, home: Home, series: list[StoredSeries], at_ms: NDArray[np.int64]) -> Floats:
+def instants(bench: Workbench, home: Home, series: list[StoredSeries], at_ms: Ints) -> Floats:
     """Return values at instants, which rise, from the first of some series that has them, calibrated; NaN else."""
     out = np.full(at_ms.size, np.nan)
     for each in series:

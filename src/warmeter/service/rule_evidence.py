@@ -1,9 +1,10 @@
 """What the logs say of the signals that rules look at, for the checks: their noise, and how long contacts bounce."""
 
+import math
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
-from numpy.typing import NDArray
 
 from warmeter.core.home.conditions import Compared, InState, Signal, is_moment, signals_of
 from warmeter.core.home.document import Home
@@ -19,10 +20,9 @@ from warmeter.service.replaying import Replay
 from warmeter.service.rule_signals import track_of, unheard_of
 from warmeter.service.workbench import Workbench
 
-Floats = NDArray[np.float64]
 DAYS, FEWEST, NEAR_MIN = 14, 200, 15
 NIGHT_FROM_MIN, NIGHT_UNTIL_MIN, DROP_WINDOW_S, LEAST_DROP_K = 60, 300, 600, 0.5
-_MEASURED = Kept(400)
+_MEASURED: Kept[float | None] = Kept(400)
 
 
 def noise_of(track: Track) -> float | None:
@@ -39,7 +39,7 @@ def noise_of(track: Track) -> float | None:
     low, high = np.quantile(change, [0.16, 0.84])
     moved = np.abs(change[np.abs(change) > 1e-9])
     finest = float(np.quantile(moved, 0.05)) if moved.size else 0.0
-    return max(float(high - low) / 2 / np.sqrt(2), finest / 3)
+    return max(float(high - low) / 2 / math.sqrt(2), finest / 3)
 
 
 def drop_of(bench: Workbench, home: Home, room_id: str) -> float | None:
@@ -72,7 +72,7 @@ def evidence_of(bench: Workbench, home: Home) -> Evidence:
     conditions = [c for rule in home.rules for c in rule.conditions if isinstance(c, Compared | InState)]
     for signal in {c.of for c in conditions}:
         key = str(bench.engine.url), home.id, stamp, signal
-        value: float | None = _MEASURED.get(key, lambda signal=signal: _measured(bench, home, signal, bounds[1]))
+        value: float | None = _MEASURED.get(key, partial(_measured, bench, home, signal, bounds[1]))
         if value is not None:
             found[signal] = round(value, 3)
     noise = {signal: value for signal, value in found.items() if not is_two_states(signal)}

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.claims.arbiter import Claim, by_minute
@@ -30,9 +30,8 @@ from warmeter.service.room_models import room_grounds
 from warmeter.service.roomlogs import clear_sky
 from warmeter.service.workbench import Workbench
 
-Floats = NDArray[np.float64]
 MOST_DAYS, BAND_K = 62, 0.5
-_SAVED = Kept(64)
+_SAVED: "Kept[RuleSaving]" = Kept(64)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,8 +81,7 @@ def rule_saving(bench: Workbench, home: Home, rule: Rule, life: Life, scope: Sco
     _, revision = bench.homes.load(home.id)
     stamp = bench.work.fit_stamp(home.id)
     key = str(bench.engine.url), home.id, revision, rule, life, scope.start_ms, scope.end_ms, repr(stamp)
-    made: RuleSaving = _SAVED.get(key, lambda: _saving(bench, home, rule, life, scope, ready, rooms))
-    return made
+    return _SAVED.get(key, lambda: _saving(bench, home, rule, life, scope, ready, rooms))
 
 
 def _saving(

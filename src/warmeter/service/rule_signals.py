@@ -3,8 +3,8 @@
 from collections.abc import Iterable
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Ints
 from warmeter.core.errors import TariffError
 from warmeter.core.home.conditions import Condition, Signal, signals_of
 from warmeter.core.home.document import Home
@@ -23,7 +23,6 @@ from warmeter.service.roomlogs import corrected, room_series, series_of
 from warmeter.service.workbench import Workbench
 from warmeter.store.readings import StoredSeries
 
-Ints = NDArray[np.int64]
 BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
 FACT_EVENT = "fact marked"
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from pydantic import TypeAdapter, ValidationError
 
+from warmeter.core.arrays import Flags
 from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.conditions import Compared, InState, Signal, signals_of
 from warmeter.core.home.rules import Rule
@@ -84,7 +85,7 @@ class Tuned:
     middle: Middle | None
 
     @property
-    def is_good(self) -> np.ndarray:  # type: ignore[type-arg]
+    def is_good(self) -> Flags:
         """Which settings meet the goal."""
         return good(self.map, needless_a_week=self.goal.needless_a_week)
 

@@ -3,9 +3,7 @@
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-import numpy as np
-from numpy.typing import NDArray
-
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
@@ -15,8 +13,6 @@ from warmeter.service.drawn import prices_between
 from warmeter.service.machines import MachineRecord
 from warmeter.service.workbench import Workbench
 
-Floats = NDArray[np.float64]
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RunPlan:
@@ -24,7 +20,7 @@ class RunPlan:
 
     starts: tuple[Start, ...]
     cheapest: Start
-    planned: Start | None
+    planned: Start
     dearest: Start
     profile_kwh: Floats
     midnight_ms: int

@@ -82,9 +82,7 @@ def sheet_of(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]])
         starts=starts,
         finishes=finishes,
         runs=tuple(
-            RunStart(record=record, plan=plan, saved=plan.planned.cost - plan.cheapest.cost)
-            for record, plan in runs
-            if plan.planned is not None
+            RunStart(record=record, plan=plan, saved=plan.planned.cost - plan.cheapest.cost) for record, plan in runs
         ),
     )
 

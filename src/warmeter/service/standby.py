@@ -6,8 +6,8 @@ from datetime import date, timedelta
 from decimal import Decimal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import NeverRests, NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, MachineKind
@@ -21,7 +21,6 @@ from warmeter.service.meter import Meter, meter_of
 from warmeter.service.tariff_shares import money_of_even_use
 from warmeter.service.workbench import Workbench
 
-Floats = NDArray[np.float64]
 KEPT = 24
 OFF_W = 0.5  # below it a plug that reads an exact nought is off
 WORK_OVER_REST = 1.5  # docs/methods H1
@@ -177,7 +176,7 @@ def _worked_out(bench: Workbench, home: Home, machine: Appliance) -> Standing:
 def _states(power: Floats, step_s: float, rest: Rest) -> StandingStates:
     """Return the hours of a machine whose plug is cut at times: an exact nought is off."""
     return standing_states(
-        np.arange(power.size) * step_s,
+        np.arange(power.size, dtype=np.float64) * step_s,
         power,
         np.full(power.size, np.nan),
         floor_w=OFF_W,

@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.building.beside import beside_c, hourly_c
 from warmeter.core.building.compiled import compile_home
 from warmeter.core.building.groupings import Week, ZonePlan, run_rooms
@@ -16,7 +16,6 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.survey import RoomRc
 
-Floats = NDArray[np.float64]
 UNHEATED_C = (15.0, 15.0)  # air and fabric of a room that nothing heats, at the start of a stretch
 NOTHING_ASKED_C = -60.0
 

@@ -3,16 +3,15 @@
 from datetime import date, timedelta
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_H
 from warmeter.service.kept import Kept
 from warmeter.service.roomlogs import instants, series_of
 from warmeter.service.workbench import Workbench
 
-Floats = NDArray[np.float64]
-_KEPT_YEARS = Kept(16)
+_KEPT_YEARS: Kept[Floats] = Kept(16)
 
 
 def year_around(home: Home, on: date) -> tuple[date, int]:
@@ -26,8 +25,7 @@ def daily_means_c(bench: Workbench, home: Home, first: date, days: int) -> Float
     """Return the mean outdoor temperature of each local day, NaN where less than half of its hours were heard [°C]."""
     stamp = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
     key = (str(bench.engine.url), home.id, home.zone, first, days, stamp, home.devices)
-    found: Floats = _KEPT_YEARS.get(key, lambda: _means(bench, home, first, days))
-    return found
+    return _KEPT_YEARS.get(key, lambda: _means(bench, home, first, days))
 
 
 def _means(bench: Workbench, home: Home, first: date, days: int) -> Floats:

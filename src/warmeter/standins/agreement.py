@@ -1,11 +1,11 @@
 """How well a fit agrees with stand-in houses: seeds by the hundred (``./warmeter agree``)."""
 
 from dataclasses import dataclass, replace
-from typing import Literal, Protocol
+from typing import Any, Literal, Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.learnt import Prior, RoomFit, RoomLog, prior_of_room
 from warmeter.core.thermal.simulate import Drive, OnOff, compile_rooms, controlled_run, tracked_state
@@ -37,7 +37,6 @@ from warmeter.standins.layered_house import (
     with_gains,
 )
 
-Floats = NDArray[np.float64]
 Family = Literal["stores", "layers"]
 
 START_MS = 1_767_571_200_000  # 2026-01-05 00:00 UTC, a Monday
@@ -62,6 +61,16 @@ class SurveyedPlan(Protocol):
     def full_heat_w(self) -> float: ...
     @property
     def neighbour_w_k(self) -> float: ...
+    @property
+    def loss_w_k(self) -> float: ...
+
+
+class TimedHouse(Protocol):
+    """A stand-in whose mornings can be timed."""
+
+    @property
+    def plan(self) -> SurveyedPlan: ...
+    def lead_min(self, run: Any, *, free_from: int, due: int, floor_c: float, target_c: float) -> float | None: ...
 
 
 class LoggedRun(Protocol):
@@ -274,7 +283,8 @@ def _south_w_m2(days: int) -> Floats:
 def judge_seed(seed: int, family: Family = "stores", log_days: int = LOG_DAYS, gains: float = 1.0) -> SeedResult:
     """Fit a seed's first days and time its next four mornings."""
     scene = scene_of(seed, family, log_days, gains)
-    rng, house, run = scene.rng, scene.house(), scene.run()
+    rng, run = scene.rng, scene.run()
+    house: TimedHouse = scene.house()
     log = log_of_run(rng, run, log_days)
     prior = prior_of_plan(rng, house.plan)
     fit = fit_room(log, prior, full_heat_w=house.plan.full_heat_w, plate_w=house.plan.full_heat_w)

@@ -7,16 +7,14 @@ guests at weekends: what rules are replayed on.
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.timetable.series import asked_series_c
 from warmeter.standins.demo import DemoLog
 from warmeter.standins.machines.labelled import labelled_log
 
-Floats = NDArray[np.float64]
-Flags = NDArray[np.bool_]
 START_MS = 1_768_518_000_000  # 2026-01-16 00:00 in Prague
 DAYS = 30
 MINUTES = DAYS * 1440
@@ -89,7 +87,7 @@ def _people(rng: np.random.Generator) -> dict[str, Flags]:
     return {key: where & ~away for key, where in found.items()}
 
 
-def _within(minute: NDArray[np.int64], low: object, high: object) -> Flags:
+def _within(minute: Ints, low: int | Ints, high: int | Ints) -> Flags:
     return np.asarray((minute >= low) & (minute < high), dtype=bool)
 
 

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.home.document import Home, Place
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Described, Room
@@ -15,7 +15,6 @@ from warmeter.core.timegrid import from_ms
 from warmeter.standins.house import Asked, House, HousePlan, people_w, sensed, winter_weather
 from warmeter.standins.machines.labelled import labelled_log
 
-Floats = NDArray[np.float64]
 START_MS = 1_767_657_600_000  # 2026-01-06 00:00 UTC
 LOG_MIN = 14 * 1440 + 640  # until Tue 20 Jan 10:40
 MACHINES = (("washer", 1904), ("fridge", 1911))
@@ -209,7 +208,8 @@ def _machine_power(kind: str, seed: int, step_s: int) -> Floats:
     if kind == "washer":
         lit = np.arange(ten.size) >= 9 * 8640
         ten = np.where(lit & (ten < 1.5), ten + LIT_W, ten)
-    return ten.reshape(-1, step_s // 10).mean(axis=1)
+    means: Floats = ten.reshape(-1, step_s // 10).mean(axis=1)
+    return means
 
 
 def building() -> Home:

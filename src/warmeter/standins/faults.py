@@ -323,8 +323,11 @@ def beyond_range(home: Home) -> list[Planted]:
 
 def saves_nothing(home: Home) -> list[Planted]:
     """Let a level meant to save ask as much as In use, in winter and in summer."""
-    found, in_use = [], home.in_use
-    for level in home.levels if in_use else ():
+    found: list[Planted] = []
+    in_use = home.in_use
+    if in_use is None:
+        return found
+    for level in home.levels:
         if not level.is_saving:
             continue
         changes = [replace(level, heating_c=in_use.heating_c)]

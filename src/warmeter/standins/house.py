@@ -8,12 +8,11 @@ outdoors and the time that its air really takes to warm up.
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.thermal.network import Link, RcNetwork, exact_step
 from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 
-Floats = NDArray[np.float64]
 STEP_S = 60.0
 LATITUDE_DEG, LONGITUDE_DEG = 57.5, -3.0
 _DAY = 1440

@@ -10,12 +10,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.weather.sun import sun_position
 from warmeter.standins.house import LATITUDE_DEG, LONGITUDE_DEG, Weather, winter_weather
 
-Floats = NDArray[np.float64]
 _DAY = 1440
 _SLICES = 3  # of each of the wall's three layers
 # Nodes: air, furniture, emitter, partition (room side, middle, far side), then the wall from inside to outside.
@@ -24,6 +23,7 @@ _NODES = _WALL + 3 * _SLICES
 _INSIDE_FILM_W_M2K, _OUTSIDE_FILM_W_M2K = 7.7, 25.0
 _AIR_J_M3K = 1206.0
 _GLASS_G = 0.55
+Layers = tuple[float, float, float]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,8 +37,8 @@ class LayeredPlan:
     floor_area_m2: float
     height_m: float
     outer_m2: float
-    layer_r: tuple[float, float, float]
-    layer_j_k: tuple[float, float, float]
+    layer_r: Layers
+    layer_j_k: Layers
     glass_w_k: float
     leak_w_k: float
     window_m2: float
@@ -81,6 +81,11 @@ class LayeredPlan:
         return self.wall_w_k + self.window_w_k
 
 
+def _scaled(by: float, shares: Layers) -> Layers:
+    first, second, third = shares
+    return by * first, by * second, by * third
+
+
 def random_layered_plan(rng: np.random.Generator) -> LayeredPlan:
     """Return a room: 10 to 40 m2, 1.2 to 4 W/(m2 K) of floor, 100 to 360 kJ/K of wall a m2 of floor."""
     area = float(rng.uniform(10, 40))
@@ -100,8 +105,8 @@ def random_layered_plan(rng: np.random.Generator) -> LayeredPlan:
         floor_area_m2=area,
         height_m=float(rng.uniform(2.3, 3.2)),
         outer_m2=outer,
-        layer_r=tuple(inner * r for r in resistances),
-        layer_j_k=tuple(store * s for s in stores),
+        layer_r=_scaled(inner, resistances),
+        layer_j_k=_scaled(store, stores),
         glass_w_k=loss * (1 - wall_share - leak_share),
         leak_w_k=loss * leak_share,
         window_m2=area * float(rng.uniform(0.05, 0.12)),

@@ -7,12 +7,11 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.thermal.learnt import Prior, RoomLog
 from warmeter.standins.agreement import HELD_DAYS, LOG_DAYS, Family, log_of_run, prior_of_plan, scene_of
 
-Floats = NDArray[np.float64]
 Misleading = Literal[
     "clean",
     "part of the heat",

@@ -5,6 +5,7 @@ from collections.abc import Sequence as Many
 
 import numpy as np
 
+from warmeter.core.arrays import Ints
 from warmeter.core.home.conditions import (
     AtLevel,
     AtTime,
@@ -26,7 +27,7 @@ from warmeter.core.home.conditions import (
     Silent,
     Single,
 )
-from warmeter.core.home.machines import ToldSetting
+from warmeter.core.home.machines import Asking, ToldSetting
 from warmeter.core.home.rules import Limits, MarkFact, PutBack, Rule, SetLevel, Step, Suspension, Tell, TimedRun
 from warmeter.core.rule.scope import LevelLine, Marks, Scope
 from warmeter.core.rule.track import Track
@@ -71,8 +72,11 @@ def _track(chance: random.Random, start_ms: int, end_ms: int, values: Many[float
     return Track(np.array(at, dtype=np.int64), np.array(value))
 
 
+_TOLD: tuple[tuple[Asking, ...], ...] = ((), ("finished",), ("finished", "left_on", "ran_today"))
+
+
 def _scope(chance: random.Random, start: int, end: int) -> Scope:
-    def events() -> np.ndarray:  # type: ignore[type-arg]
+    def events() -> Ints:
         return np.unique(np.array(_instants(chance, start, end, chance.choice((0, 2, 8))), dtype=np.int64))
 
     marks = sorted(set(_instants(chance, start, end, chance.choice((0, 2, 6)))))
@@ -105,7 +109,7 @@ def _scope(chance: random.Random, start: int, end: int) -> Scope:
                 wait_s=chance.choice((0, 60, 600)),
                 hysteresis_w=chance.choice((0.0, 1.0)),
             )
-            for tells in chance.choice(((), ("finished",), ("finished", "left_on", "ran_today")))
+            for tells in chance.choice(_TOLD)
         },
     )
 

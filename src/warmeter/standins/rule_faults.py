@@ -188,8 +188,10 @@ def _short_cycles(home: Home) -> Iterator[PlantedRule]:
     for rule in home.rules:
         compressors = {h.id for h in home.heaters if h.kind == "split_unit"}
         if any(isinstance(s, Switch) and set(s.target_ids) & compressors for s in rule.then):
-            for limits in ({"min_on_s": 0}, {"min_off_s": 0}, {"min_on_s": 60, "min_off_s": 60}):
-                yield _with(home, replace(rule, limits=replace(rule.limits, **limits)))
+            for on_s, off_s in ((0, None), (None, 0), (60, 60)):
+                limits = rule.limits if on_s is None else replace(rule.limits, min_on_s=on_s)
+                limits = limits if off_s is None else replace(limits, min_off_s=off_s)
+                yield _with(home, replace(rule, limits=limits))
 
 
 def _other_room(home: Home) -> Iterator[PlantedRule]:

@@ -15,7 +15,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.readings.record import SeriesRecord
 from warmeter.store.codec import fit_from_bytes, home_from_packed, pack, stored_home, unpack
 from warmeter.store.dump import DumpError, DumpReader, DumpWriter, Row, inserted
-from warmeter.store.engine import DatabaseAway, DatabaseBusy, newest_shape, snapshot
+from warmeter.store.engine import DatabaseAway, DatabaseBusy, insert_row, newest_shape, snapshot
 from warmeter.store.homes import HomeNotFound
 from warmeter.store.readings import READING_ROW, ReadingStore
 from warmeter.store.tables import CHUNK, EVENT, FIT, HOME, IMPORT, JOB, JOB_RESULT, REVISION, SERIES, TAKEN_BACK
@@ -135,7 +135,7 @@ class _Arrival:
         found = {}
         for row in self._reader.rows(table):
             values = {k: v for k, v in row.items() if k != "id"} | {"home_id": self._home_id}
-            found[row["id"]] = int(self._connection.execute(table.insert().values(**values)).inserted_primary_key[0])
+            found[row["id"]] = insert_row(self._connection, table, **values)
         return found
 
     def _opened_event(self, row: Row) -> Row:

@@ -15,7 +15,7 @@ from alembic import command
 from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Connection, Engine, create_engine, event, inspect
+from sqlalchemy import Connection, Engine, Table, create_engine, event, inspect
 from sqlalchemy.engine import ExceptionContext
 from sqlalchemy.exc import DisconnectionError
 
@@ -54,6 +54,13 @@ def open_engine(url: str) -> Engine:
     event.listen(engine, "engine_disposed", lambda _: reader.dispose())
     event.listen(engine, "commit", lambda _: forget())
     return engine
+
+
+def insert_row(connection: Connection, table: Table, **values: object) -> int:
+    """Insert a row and return the number that the database gave it."""
+    key = connection.execute(table.insert().values(**values)).inserted_primary_key
+    assert key is not None  # each of these tables counts its rows
+    return int(key[0])
 
 
 def _engine(url: str, **options: Any) -> Engine:

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
-from sqlalchemy import Engine, delete, func, insert, select
+from sqlalchemy import Engine, delete, func, select
 
-from warmeter.store.engine import reading
+from warmeter.store.engine import insert_row, reading
 from warmeter.store.homes import note_change
 from warmeter.store.memo import remembered
 from warmeter.store.tables import EVENT
@@ -32,7 +32,7 @@ class EventStore:
         values = {"kind": kind, "subject": subject, "at_ms": at_ms, "detail": detail, "revision": revision}
         with self._engine.begin() as connection:
             note_change(connection, home_id)
-            return int(connection.execute(insert(EVENT).values(home_id=home_id, **values)).inserted_primary_key[0])
+            return insert_row(connection, EVENT, home_id=home_id, **values)
 
     def of_kind(self, home_id: str, kind: str) -> list[Event]:
         """Return a home's events of a kind in order of time, then of keeping."""

@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, and_, delete, func, insert, select, update
 from zstandard import ZstdError
 
+from warmeter.core.arrays import Ints
 from warmeter.core.errors import ReadingError
 from warmeter.core.readings.csvlog import TakenSeries
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.units import MS_PER_DAY
 from warmeter.store.codec import pack, unpack
-from warmeter.store.engine import reading
+from warmeter.store.engine import insert_row, reading
 from warmeter.store.memo import remembered
 from warmeter.store.tables import CHUNK, FIT, HOME, IMPORT, SERIES, TAKEN_BACK
 
@@ -139,7 +140,7 @@ class ReadingStore:
             rows = connection.execute(query).all()
         return {row[0]: Extent(count=int(row[1]), first_ms=int(row[2]), last_ms=int(row[3])) for row in rows}
 
-    def days(self, series_ids: Iterable[int]) -> NDArray[np.int64]:
+    def days(self, series_ids: Iterable[int]) -> Ints:
         """Return the days since 1970, UTC, on which any of some series holds a reading, rising."""
         query = select(CHUNK.c.day).where(CHUNK.c.series_id.in_(tuple(series_ids))).distinct().order_by(CHUNK.c.day)
         with reading(self._engine) as connection:
@@ -179,18 +180,16 @@ class ReadingStore:
 
     def add(self, source: ImportSource, taken: tuple[TakenSeries, ...], connection: Connection) -> Merged:
         """Merge an import's series into the chunks, within the caller's transaction, which holds the home's row."""
-        import_id = int(
-            connection.execute(
-                insert(IMPORT).values(
-                    home_id=source.home_id,
-                    file_name=source.file_name[:200],
-                    digest=source.digest,
-                    at_ms=source.at_ms,
-                    author=source.author[:80],
-                    added=0,
-                    plan=json.dumps(source.plan),
-                )
-            ).inserted_primary_key[0]
+        import_id = insert_row(
+            connection,
+            IMPORT,
+            home_id=source.home_id,
+            file_name=source.file_name[:200],
+            digest=source.digest,
+            at_ms=source.at_ms,
+            author=source.author[:80],
+            added=0,
+            plan=json.dumps(source.plan),
         )
         added = equal = different = 0
         for series in taken:
@@ -214,19 +213,18 @@ class ReadingStore:
         found = connection.execute(select(SERIES.c.id).where(same)).scalar()
         if found is not None:
             return int(found)
-        result = connection.execute(
-            insert(SERIES).values(
-                home_id=home_id,
-                quantity=record.quantity,
-                unit=record.unit,
-                kind=record.kind,
-                stamp=record.stamp,
-                step_s=record.step_s,
-                longest_hold_s=record.longest_hold_s,
-                subject=record.subject,
-            )
+        return insert_row(
+            connection,
+            SERIES,
+            home_id=home_id,
+            quantity=record.quantity,
+            unit=record.unit,
+            kind=record.kind,
+            stamp=record.stamp,
+            step_s=record.step_s,
+            longest_hold_s=record.longest_hold_s,
+            subject=record.subject,
         )
-        return int(result.inserted_primary_key[0])
 
     def _merge(self, connection: Connection, series_id: int, new: Readings, import_id: int) -> tuple[int, int, int]:
         """Merge readings, whose times rise, some days at a time."""

@@ -7,7 +7,7 @@ from sqlalchemy.dialects.mysql import insert as upsert
 
 from warmeter.core.thermal.learnt import RoomFit
 from warmeter.store.codec import StoredFit, fit_from_bytes, fit_to_bytes
-from warmeter.store.engine import reading
+from warmeter.store.engine import insert_row, reading
 from warmeter.store.homes import note_change
 from warmeter.store.memo import remembered
 from warmeter.store.tables import FIT, JOB, JOB_RESULT
@@ -62,21 +62,20 @@ class WorkStore:
     def enqueue(self, home_id: str, kind: str, subject: str, revision: int, at_ms: int, request: str = "") -> int:
         """Add a job and return its id; ``request`` is what it is asked, as JSON."""
         with self._engine.begin() as connection:
-            result = connection.execute(
-                insert(JOB).values(
-                    home_id=home_id,
-                    kind=kind,
-                    subject=subject,
-                    state="queued",
-                    percent=0,
-                    sentence="Waiting",
-                    revision=revision,
-                    attempts=0,
-                    is_stop_asked=0,
-                    at_ms=at_ms,
-                )
+            job_id = insert_row(
+                connection,
+                JOB,
+                home_id=home_id,
+                kind=kind,
+                subject=subject,
+                state="queued",
+                percent=0,
+                sentence="Waiting",
+                revision=revision,
+                attempts=0,
+                is_stop_asked=0,
+                at_ms=at_ms,
             )
-            job_id = int(result.inserted_primary_key[0])
             if request:
                 connection.execute(insert(JOB_RESULT).values(job_id=job_id, request=request))
             return job_id

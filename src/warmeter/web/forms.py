@@ -1,13 +1,16 @@
 """Typed forms: every wrong field gets its own sentence, and nothing typed is lost."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal, InvalidOperation
+from typing import TypeVar
 
 from fastapi import Request
 
 from warmeter.web.format import MINUS, parse_clock, parse_number
+
+Word = TypeVar("Word", bound=str)
 
 
 async def form_fields(request: Request) -> "Fields":
@@ -91,13 +94,14 @@ class Fields:
             self.errors[name] = "Write a date such as 2026-03-31"
             return None
 
-    def choice(self, name: str, allowed: Mapping[str, object] | tuple[str, ...]) -> str:
+    def choice(self, name: str, allowed: Iterable[Word]) -> Word:
         """Return one of several words."""
-        value = self.texts.get(name, "")
-        if value not in allowed:
+        words = {str(word): word for word in allowed}
+        found = words.get(self.texts.get(name, ""))
+        if found is None:
             self.errors[name] = "Choose one of the list"
-            return next(iter(allowed))
-        return value
+            return next(iter(words.values()))
+        return found
 
     def is_on(self, name: str) -> bool:
         """Return whether a box is ticked."""

@@ -135,8 +135,14 @@ async def guard(request: Request, call_next: Next) -> Response:
     if not request.url.path.startswith("/static/"):
         response.headers["Cache-Control"] = "no-store"
         took_ms = round(1000 * (time.perf_counter() - begin), 1)
-        fields = {"method": request.method, "status": response.status_code, "ms": took_ms}
-        note("request", id=request.state.id, route=_route_name(request), **fields)
+        note(
+            "request",
+            id=request.state.id,
+            route=_route_name(request),
+            method=request.method,
+            status=response.status_code,
+            ms=took_ms,
+        )
     return response
 
 

@@ -17,7 +17,7 @@ DATA_DIR, DATABASE_PORT = "WARMETER_DATA_DIR", "WARMETER_DATABASE_PORT"
 KEY, PARENT = "WARMETER_KEY", "WARMETER_PARENT"
 UPLOADS = "uploads"
 READY_S, LOOK_S = 60.0, 0.2
-ANSWER_S = 30.0  # a process that tells no sign of life for this long is replaced
+ANSWER_S = 30  # a process that tells no sign of life for this long is replaced
 STOP_S = 2.0
 
 

@@ -4,9 +4,9 @@ from collections.abc import Callable
 from datetime import UTC, date, datetime
 
 import numpy as np
-from numpy.typing import NDArray
 
 from warmeter.cli.worked import Case
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.readings.intervals import completeness
 from warmeter.core.signature.night_floor import night_floor
 from warmeter.core.signature.standing_states import StateTime, standing_states
@@ -14,7 +14,7 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH
 
 
-def _ms(readings: list[Case]) -> NDArray[np.int64]:
+def _ms(readings: list[Case]) -> Ints:
     return np.array([round(datetime.fromisoformat(r["utc"]).timestamp() * 1000) for r in readings], dtype=np.int64)
 
 
@@ -22,7 +22,7 @@ def _utc(at_ms: int) -> str:
     return datetime.fromtimestamp(at_ms / 1000, UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
-def _known(readings: list[Case], key: str) -> NDArray[np.float64]:
+def _known(readings: list[Case], key: str) -> Floats:
     return np.array([np.nan if r[key] is None else float(r[key]) for r in readings], dtype=np.float64)
 
 

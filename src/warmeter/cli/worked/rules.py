@@ -1,6 +1,6 @@
 """Worked examples of rules (J1 to J4, J6, J10, J11, J13, J14)."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -43,7 +43,7 @@ def _scope(track: Track, start_s: int, end_s: int) -> Scope:
     )
 
 
-def _reports(rows: list[tuple[float, float]]) -> Track:
+def _reports(rows: Sequence[tuple[float, float]]) -> Track:
     return Track(np.array([round(at * _MS) for at, _ in rows], dtype=np.int64), np.array([value for _, value in rows]))
 
 

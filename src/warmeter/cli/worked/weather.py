@@ -3,9 +3,9 @@
 from collections.abc import Callable
 
 import numpy as np
-from numpy.typing import NDArray
 
 from warmeter.cli.worked import Case
+from warmeter.core.arrays import Floats
 from warmeter.core.timegrid import parse_utc
 from warmeter.core.weather.sun import clear_sky_w_m2, plane_irradiance, sun_position
 
@@ -20,7 +20,7 @@ def g1(i: Case) -> Case:
 def g2(i: Case) -> Case:
     """Irradiance on a plane."""
 
-    def one(key: str) -> NDArray[np.float64]:
+    def one(key: str) -> Floats:
         return np.array([i[key]], dtype=np.float64)
 
     p = plane_irradiance(

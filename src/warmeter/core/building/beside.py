@@ -3,11 +3,10 @@
 from collections.abc import Mapping
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.building.groupings import RoomsRun
 
-Floats = NDArray[np.float64]
 _STEP_K = 0.2  # a wall of 50 W/K carries 5 W for half of it
 
 

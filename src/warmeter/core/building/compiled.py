@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.heating import heat_over_draw, heater_output_w
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.building.room_envelope import shared_w_k
@@ -15,8 +15,6 @@ from warmeter.core.home.presets import CONVECTIVE, LAG_S
 from warmeter.core.thermal.network import Link, RcNetwork
 from warmeter.core.thermal.survey import RoomRc
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 LEAST_LAG_S = 60.0
 
 

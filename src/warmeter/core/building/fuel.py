@@ -3,11 +3,9 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.home.plant import Fuel, Heater, Source
-
-Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)

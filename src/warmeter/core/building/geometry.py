@@ -5,8 +5,8 @@ from functools import lru_cache
 from math import hypot
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.room_envelope import home_plan, wall_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Spot
@@ -88,9 +88,7 @@ def outside_wall_at(home: Home, room: Room, spot: Spot) -> Side | None:
 
 
 @lru_cache(maxsize=16)
-def _suns(
-    latitude_deg: float, longitude_deg: float
-) -> tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.float64]]:
+def _suns(latitude_deg: float, longitude_deg: float) -> tuple[Ints, Floats, Floats]:
     """Return (instants [ms], elevation, azimuth [°]) of the 21st of every month, every ten minutes."""
     steps = 1440 // SUN_STEP_MIN
     at = np.concatenate(
@@ -104,15 +102,13 @@ def _suns(
 
 
 @lru_cache(maxsize=16)
-def _wall_minute(latitude_deg: float, longitude_deg: float, zone: str) -> NDArray[np.int64]:
+def _wall_minute(latitude_deg: float, longitude_deg: float, zone: str) -> Ints:
     """Return the minute of the home's day at each instant of ``_suns``."""
     return LocalClock(zone).wall_minutes(_suns(latitude_deg, longitude_deg)[0])[1]
 
 
 @lru_cache(maxsize=64)
-def _facing(
-    latitude_deg: float, longitude_deg: float, bearing: float
-) -> tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.float64]]:
+def _facing(latitude_deg: float, longitude_deg: float, bearing: float) -> tuple[Ints, Floats, Floats]:
     """Return (places among the instants of ``_suns``, tan of the angle off the wall's normal, rise a metre of depth) while the
     sun stands before a wall of a bearing."""
     _, elevation, azimuth = _suns(latitude_deg, longitude_deg)

@@ -4,16 +4,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.building.compiled import CompiledHome
 from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.errors import HomeError
 from warmeter.core.sensing.calibration import CountRule
 from warmeter.core.thermal.network import exact_step
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 STEP_S = 60.0
 RUN_IN_DAYS = 3
 RULE_CODE: dict[CountRule, int] = {"mean": 0, "weighted": 0, "one": 0, "occupied": 0, "coldest": 1, "warmest": 2}

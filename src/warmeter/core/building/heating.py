@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.building.losses import RoomLoss, loss_of, safe_loss_w
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
 from warmeter.core.emitters.cycling import SourceCycle, source_cycle, valve_in_steady_room
@@ -49,7 +49,7 @@ def split_cooling(heater: Heater) -> SplitRating | None:
     )
 
 
-def heat_over_draw(heater: Heater, source: Source, outdoor_c: NDArray[np.float64]) -> NDArray[np.float64]:
+def heat_over_draw(heater: Heater, source: Source, outdoor_c: Floats) -> Floats:
     """Return a heater's heat over what is drawn for it, shape as given (ratio).
 
     A split unit's own COP at full load, whatever it hangs on, never below 1 (C7); else its source's: a heat
@@ -65,7 +65,7 @@ def heat_over_draw(heater: Heater, source: Source, outdoor_c: NDArray[np.float64
     return np.full(outdoor_c.shape, source.efficiency if source.kind == "boiler" else 1.0)
 
 
-def cold_over_draw(heater: Heater, outdoor_c: NDArray[np.float64]) -> NDArray[np.float64]:
+def cold_over_draw(heater: Heater, outdoor_c: Floats) -> Floats:
     """Return what a split unit takes away over what it draws, at full load, never below 1 (ratio; C7)."""
     plate = split_cooling(heater)
     if plate is None:

@@ -1,18 +1,16 @@
 """The sun that stands on a room's windows under a clear sky."""
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.room_envelope import wall_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.plan.walls import bearing_deg
 from warmeter.core.weather.sun import clear_sky_on_wall_w_m2, sun_position
 
-Floats = NDArray[np.float64]
 
-
-def windows_w_m2(home: Home, room: Room, at_ms: NDArray[np.int64]) -> Floats | None:
+def windows_w_m2(home: Home, room: Room, at_ms: Ints) -> Floats | None:
     """Return the mean clear-sky irradiance over a room's windows, by their areas, shape as ``at_ms`` [W/m2].
 
     None for a room whose drawing has no window in an outside wall.

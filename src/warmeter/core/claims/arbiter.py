@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from heapq import heappop, heappush
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange
 from warmeter.core.units import MS_PER_MIN
 
@@ -189,7 +189,7 @@ def decisions(
     return found
 
 
-def by_minute(found: Sequence[Decision], start_ms: int, end_ms: int) -> NDArray[np.float64]:
+def by_minute(found: Sequence[Decision], start_ms: int, end_ms: int) -> Floats:
     """Return the asked value at each minute of [start, end), shape (minute,)."""
     minutes = np.arange(start_ms, end_ms, MS_PER_MIN, dtype=np.int64)
     at = np.array([decision.at_ms for decision in found], dtype=np.int64)

@@ -4,9 +4,9 @@ from dataclasses import dataclass
 from math import log
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.optimize import brentq
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange, within
 
 WATER_J_KGK = 4186.0
@@ -101,7 +101,7 @@ def required_flow_c(
 
 def heating_curve_c(
     rated_w: float,
-    outdoor_c: NDArray[np.float64],
+    outdoor_c: Floats,
     *,
     loss_w_k: float,
     room_c: float,
@@ -109,7 +109,7 @@ def heating_curve_c(
     spread_k: float,
     limits_c: tuple[float, float],
     exponent: float = 1.3,
-) -> NDArray[np.float64]:
+) -> Floats:
     """Return the flow temperature for outdoor temperatures, water flow constant, clipped; shape as given [°C].
 
     References

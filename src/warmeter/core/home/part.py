@@ -1,5 +1,6 @@
 """What all parts of a home's document have in common."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
@@ -27,6 +28,20 @@ class HasId(Protocol):
     def id(self) -> str:
         """Short, random, never reused."""
         ...
+
+
+class Named(HasId, Protocol):
+    """A part with a name for people."""
+
+    @property
+    def name(self) -> str:
+        """Its label; need not be unique."""
+        ...
+
+
+def part_names(*groups: Iterable[Named]) -> dict[str, str]:
+    """Return the names of parts by their ids."""
+    return {part.id: part.name for group in groups for part in group}
 
 
 class Document:

@@ -9,6 +9,7 @@ from warmeter.core.home.plant import HeaterKind
 from warmeter.core.home.rooms import Built, RoomUse
 from warmeter.core.home.timetables import ChangePoint, DayKind
 from warmeter.core.home.zones import Level
+from warmeter.core.thermal.survey import MassClass
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +76,7 @@ BUILT: dict[Built, BuiltPreset] = {
 }
 INNER_WALL = Span(1.5, 1.75, 2.0)
 INNER_FLOOR = Span(0.8, 1.4, 2.0)
-MASS_LABEL = {
+MASS_LABEL: dict[MassClass, str] = {
     "very_light": "very light (tent, caravan)",
     "light": "light (timber, plasterboard)",
     "medium": "medium (mixed)",

@@ -4,13 +4,11 @@ from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import within
 from warmeter.core.timegrid import LocalClock
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 Spans = tuple[tuple[int, int], ...]
 
 
@@ -171,14 +169,12 @@ def _covered_before(spans: Spans, at: Ints) -> Ints:
     return np.asarray(before[np.maximum(k - 1, 0)] + here, dtype=np.int64)
 
 
-def _runs(slots: Ints, chosen: NDArray[np.bool_]) -> Spans:
+def _runs(slots: Ints, chosen: Flags) -> Spans:
     turn = np.flatnonzero(np.diff(np.concatenate([[False], chosen, [False]]).astype(np.int8)))
     return tuple((int(slots[a]), int(slots[b])) for a, b in zip(turn[::2], turn[1::2], strict=True))
 
 
-def _days(
-    clock: LocalClock, first: date, day_of: Ints, by_slot: Ints, is_full: NDArray[np.bool_]
-) -> tuple[DayIntervals, ...]:
+def _days(clock: LocalClock, first: date, day_of: Ints, by_slot: Ints, is_full: Flags) -> tuple[DayIntervals, ...]:
     out, day = [], clock.day(first)
     for number in range(int(day_of[-1]) + 1):
         mine = day_of == number

@@ -9,14 +9,13 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import ReadingError, WarmeterError
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import Column, Plan, Refusal, cells, date_pattern, number, wall_time
 from warmeter.core.readings.state_words import without_state_words
 from warmeter.core.units import array_to_stored, is_energy, to_stored
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 Outcome = Literal["refused", "taken once", "gap", "split"]
 MOST_NOTES = 5_000
 NO_OFFSET = np.iinfo(np.int64).min
@@ -76,7 +75,7 @@ class Rows:
     value: Floats
     state: NDArray[np.uint8]
 
-    def only(self, wanted: NDArray[np.intp] | NDArray[np.bool_] | slice) -> "Rows":
+    def only(self, wanted: NDArray[np.intp] | Flags | slice) -> "Rows":
         return Rows(
             self.line[wanted],
             self.wall_ms[wanted],
@@ -139,7 +138,7 @@ def rows_of_block(block: list[tuple[int, str]], plan: Plan, notes: Notes) -> Row
 
 def _walls(
     times: Sequence[str], line: Ints, plan: Plan, notes: Notes, split: Sequence[Sequence[str]]
-) -> tuple[Ints, Ints, NDArray[np.bool_]]:
+) -> tuple[Ints, Ints, Flags]:
     """Return wall times and offsets [ms], and which texts are times at all."""
     wall, offset = np.full(len(times), NOWHERE), np.full(len(times), NO_OFFSET)
     pattern = None if plan.date_format == "epoch" else date_pattern(plan.date_format)

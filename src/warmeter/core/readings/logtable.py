@@ -12,8 +12,8 @@ from datetime import timedelta
 from typing import Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import ReadingError
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import Column, Plan, ReadLog, Refusal, TakenSeries
@@ -35,8 +35,6 @@ from warmeter.core.readings.resample import commonest_step_s, steps_between
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_H
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 Progress = Callable[[int], None]
 BLOCK_LINES = 50_000
 SECTION_LINES = 200_000

@@ -8,14 +8,12 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Ints
 from warmeter.core.readings.csvlog import Plan
 from warmeter.core.readings.logblocks import EPOCH_START, NO_OFFSET, NOWHERE, Notes, Rows
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_H
-
-Ints = NDArray[np.int64]
 
 
 def placed(rows: Rows, plan: Plan, clock: LocalClock, notes: Notes) -> Ints:

@@ -4,16 +4,14 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import ReadingError, UnitError
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.units import UNITS_OF, array_to_stored, is_energy
 
 Kind = Literal["instant", "mean", "sum", "counter", "held"]
 Stamp = Literal["start", "end", "instant"]
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 
 KIND_WORDS: dict[Kind, str] = {
     "instant": "the value at that instant",

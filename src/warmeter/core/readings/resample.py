@@ -8,12 +8,10 @@ from collections import Counter
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.readings.record import Readings, SeriesRecord
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 COVERED = 0.8  # a step counts as heard when at least this share of it is
 
 

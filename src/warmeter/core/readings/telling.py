@@ -3,12 +3,11 @@
 from itertools import permutations
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.readings.csvlog import ReadLog, TakenSeries
 from warmeter.core.units import is_energy
 
-Floats = NDArray[np.float64]
 FEWEST = 20
 SPREAD = 0.05  # half of the ratios lie within so much of their middle, or it is no factor
 NEAR = 0.02

@@ -3,12 +3,11 @@
 from datetime import date, timedelta
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Ints
 from warmeter.core.home.conditions import AtTime, Dates, Hours
 from warmeter.core.timegrid import LocalClock
 
-Ints = NDArray[np.int64]
 Pairs = list[tuple[int, int]]
 
 

@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange
 
 BOUNCE_WITHIN_S, BOUNCE_CHANGES = 10.0, 3
@@ -59,7 +59,7 @@ def chatter(stretches_s: Sequence[tuple[float, float]], *, min_on_s: float, wind
     )
 
 
-def bounce_s(at_s: NDArray[np.float64], is_on: NDArray[np.float64]) -> float:
+def bounce_s(at_s: Floats, is_on: Floats) -> float:
     """Return for how long a sensor of two states bounces, at most, when what it looks at changes once [s].
 
     A bounce is three or more changes, each within ten seconds of the one before: a window that is opened and shut

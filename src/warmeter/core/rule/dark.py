@@ -4,15 +4,14 @@ from collections.abc import Iterable
 from datetime import date, timedelta
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Ints
 from warmeter.core.home.conditions import Which
 from warmeter.core.rule.truth import Stretches, from_stretches
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.weather.sun import sun_height_deg
 
-Ints = NDArray[np.int64]
 _SCAN_MS = 5 * MS_PER_MIN
 _NEAR_DEG = 8.0
 NOON_MIN = 720
@@ -33,7 +32,7 @@ def dark_stretches(
     docs/methods J14, G1 (no refraction).
     """
 
-    def is_dark(at_ms: Ints) -> NDArray[np.bool_]:
+    def is_dark(at_ms: Ints) -> Flags:
         return sun_height_deg(at_ms, latitude_deg=latitude_deg, longitude_deg=longitude_deg) < below_deg
 
     hours = np.append(np.arange(start_ms, end_ms, MS_PER_H, dtype=np.int64), end_ms)

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Ints
 from warmeter.core.home.conditions import AtTime, is_moment
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.calendar_times import clock_moments
@@ -16,7 +16,6 @@ from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, held
 from warmeter.core.rule.watching import MS_PER_S, Watching
 from warmeter.core.units import MS_PER_DAY
 
-Ints = NDArray[np.int64]
 REFIRE_MS = 60_000
 NEVER = np.iinfo(np.int64).max // 4
 HELD_WHY = (
@@ -209,7 +208,7 @@ def _numbers(rule: Rule, end_ms: int) -> Ints:
     )
 
 
-def _crossed(watch: Truth, for_ms: int) -> NDArray[np.bool_]:
+def _crossed(watch: Truth, for_ms: int) -> Flags:
     """Return of each true stretch of a watch whether it came by a crossing.
 
     What was true, fell silent before its wait was over, and is true again is still the same crossing.

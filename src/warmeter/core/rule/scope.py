@@ -4,14 +4,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Ints
 from warmeter.core.home.conditions import Happens, Signal
 from warmeter.core.home.machines import ToldSetting
 from warmeter.core.rule.track import Track
 from warmeter.core.timegrid import LocalClock
 
-Ints = NDArray[np.int64]
 EventKey = tuple[str, str, str | None]
 NOTHING = Track(np.zeros(0, dtype=np.int64), np.zeros(0))
 
@@ -29,7 +28,7 @@ class Marks:
     """When a fact was marked, and as what, in order of time [ms UTC]."""
 
     at_ms: Ints
-    is_true: NDArray[np.bool_]
+    is_true: Flags
 
 
 NO_MARKS = Marks(np.zeros(0, dtype=np.int64), np.zeros(0, dtype=bool))

@@ -4,12 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.rule.truth import FALSE, TRUE, Truth, from_changes
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,10 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-Ints = NDArray[np.int64]
-Values = NDArray[np.int8]
+from warmeter.core.arrays import Bytes, Flags, Ints
+
 Stretches = tuple[Ints, Ints]
 FALSE, UNKNOWN, TRUE = 0, 1, 2
 MOMENT_MS = 1000
@@ -31,10 +30,10 @@ class Truth:
     """
 
     at_ms: Ints
-    value: Values
+    value: Bytes
     end_ms: int
 
-    def at(self, instants_ms: Ints) -> Values:
+    def at(self, instants_ms: Ints) -> Bytes:
         """Return the value at instants within the stretch, shape as given."""
         return self.value[np.searchsorted(self.at_ms, instants_ms, side="right") - 1]
 
@@ -50,7 +49,7 @@ class Truth:
         return Truth(self.at_ms, (TRUE - self.value).astype(np.int8), self.end_ms)
 
     @property
-    def crosses(self) -> NDArray[np.bool_]:
+    def crosses(self) -> Flags:
         """Of each true stretch: whether what was last known before it is false."""
         known = self.value != UNKNOWN
         place = np.where(known, np.arange(self.value.size), -1)
@@ -64,7 +63,7 @@ def constant(value: int, start_ms: int, end_ms: int) -> Truth:
     return Truth(np.array([start_ms], dtype=np.int64), np.array([value], dtype=np.int8), end_ms)
 
 
-def from_changes(at_ms: Ints, value: Values, start_ms: int, end_ms: int, before: int = UNKNOWN) -> Truth:
+def from_changes(at_ms: Ints, value: Bytes, start_ms: int, end_ms: int, before: int = UNKNOWN) -> Truth:
     """Return truth from changes in rising order; of several at one instant the last counts.
 
     Parameters

@@ -6,8 +6,8 @@ from typing import Literal
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.conditions import Compared, Condition, Moving, Silent
 from warmeter.core.home.rules import PutBack, Rule
@@ -18,8 +18,6 @@ from warmeter.core.rule.truth import TRUE, Truth
 from warmeter.core.rule.watching import MS_PER_S, Watching
 from warmeter.core.units import MS_PER_DAY
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 Progress = Callable[[int, int], bool]
 KnobKind = Literal["time", "value", "difference"]
 TIMES_S = (0, 30, 60, 120, 180, 240, 300, 480, 600, 900, 1200, 1800, 2700, 3600, 5400, 7200)
@@ -329,14 +327,14 @@ def place_of_now(tried: SweepMap) -> tuple[int, int]:
     )
 
 
-def good(tried: SweepMap, *, most_missed: int = 0, needless_a_week: float = 1.0) -> NDArray[np.bool_]:
+def good(tried: SweepMap, *, most_missed: int = 0, needless_a_week: float = 1.0) -> Flags:
     """Return which settings meet the goals."""
     return np.asarray(
         (tried.missed <= most_missed) & (tried.needless <= needless_a_week * tried.weeks + 1e-9), dtype=np.bool_
     )
 
 
-def middle(is_good: NDArray[np.bool_], near: tuple[int, int]) -> Middle | None:
+def middle(is_good: Flags, near: tuple[int, int]) -> Middle | None:
     """Return the good setting farthest from every bad one, of equals the one nearest to what stands now; None if none is.
 
     Distance is in steps of either blank, the larger of both; beyond the map's edge nothing is known to be good.

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field, replace
 from math import inf
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Ints
 from warmeter.core.home.conditions import (
     AtLevel,
     AtTime,
@@ -51,7 +51,6 @@ from warmeter.core.rule.truth import (
     moments,
 )
 
-Ints = NDArray[np.int64]
 MS_PER_S = 1000
 _BY_CLOCK = (Hours, AtTime, Dates, Dark, Evening, Happens, Fact, AtLevel)
 

@@ -4,12 +4,11 @@ from dataclasses import dataclass
 from math import exp
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.optimize import brentq
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange, within
 
-Floats = NDArray[np.float64]
 MOULD_RH = 0.8  # monthly mean at the surface
 RSI_MOULD_M2K_W = 0.25
 _R_VAPOUR = 461.5

@@ -1,14 +1,11 @@
 """An open window told by the fall of temperature (D9)."""
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from warmeter.core.arrays import Flags, Floats
 
 
-def usual_drop_k(
-    at_s: Floats, temperature_c: Floats, is_shut: NDArray[np.bool_], *, noise_k: float, window_s: float
-) -> float:
+def usual_drop_k(at_s: Floats, temperature_c: Floats, is_shut: Flags, *, noise_k: float, window_s: float) -> float:
     """Return from which fall within a window on an opening may be told (D9): four times the noise and the fastest fall while shut.
 
     Parameters

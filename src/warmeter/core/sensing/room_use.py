@@ -3,10 +3,8 @@
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
+from warmeter.core.arrays import Floats, Ints
 
 
 def use_by_motion(sensors: Sequence[tuple[Ints, Floats]], empty_after_s: int | None) -> tuple[Ints, Floats]:

@@ -4,9 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from warmeter.core.arrays import Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

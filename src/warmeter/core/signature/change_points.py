@@ -5,12 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable, within
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 NOISE_TO_SIGMA = 0.6745 * np.sqrt(2.0)
 
 

@@ -7,14 +7,13 @@ from typing import Literal
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.detector import Event, cycles_in
 from warmeter.core.signature.learning import Learnt, learn
 from warmeter.core.units import J_PER_KWH
 
-Floats = NDArray[np.float64]
 Origin = Literal["found", "corrected"]
 
 BLIP_S, BLIP_ENERGY, BLIP_PAUSE, BLIP_HABIT = 60.0, 0.05, 0.5, 0.5

@@ -5,12 +5,10 @@ from math import ceil, inf
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import OutOfRange, within
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 DAY_S = 86_400.0
 LEAD_SHARE = 0.1  # of the least energy of a cycle: less than this before a rest is not its beginning
 

@@ -4,19 +4,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Floats
 from warmeter.core.signature.change_points import partition
 from warmeter.core.signature.cycles import Cycle
 
-Floats = NDArray[np.float64]
 ALONE_SHARE, FAR = 0.2, 2.0  # a bad reading stands alone, and twice as high as all that does not
 MOST_SHARE, MOST_COUNT = 0.02, 50  # more of them are no bad readings but what the machine does
 FEWEST_CYCLES, OCTAVE = 3, 1.0
 PENALTY = 6.0
 
 
-def bad_readings(power_w: Floats) -> NDArray[np.bool_]:
+def bad_readings(power_w: Floats) -> Flags:
     """Return which single readings cannot be: alone between low ones, twice as high as everything that is not alone.
 
     Parameters

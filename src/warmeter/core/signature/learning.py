@@ -9,14 +9,12 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import NeverRests, NotKnowable
 from warmeter.core.signature.detector import CycleDetector, CycleSetting, steps_of
 from warmeter.core.signature.rest import Rest, rest_of
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 LEAST_HOURS = 6.0
 GRACE_S = 60.0  # quiet no longer than this is a drum at its turn, not a pause
 LONGEST_PAUSE_S = 7200.0  # no soak or drying pause of a household machine is longer
@@ -72,7 +70,7 @@ class _Blocks:
     end: Ints
     energy_j: Floats
 
-    def only(self, wanted: NDArray[np.bool_]) -> "_Blocks":
+    def only(self, wanted: Flags) -> "_Blocks":
         return _Blocks(self.start[wanted], self.end[wanted], self.energy_j[wanted])
 
     def mean_w(self, step_s: float) -> Floats:
@@ -192,7 +190,7 @@ def _typical(value: Floats, weight: Floats) -> float:
     return float(value[order][np.searchsorted(np.cumsum(weight[order]), 0.5 * weight.sum())])
 
 
-def _is_major(blocks: _Blocks, step_s: float) -> NDArray[np.bool_]:
+def _is_major(blocks: _Blocks, step_s: float) -> Flags:
     """Return which blocks are work: not a hundredth of the typical energy, nor weak and a twentieth of it."""
     typical_j = _typical(blocks.energy_j, blocks.energy_j)
     mean_w = blocks.mean_w(step_s)
@@ -253,7 +251,7 @@ def _turns(power_w: Floats, blocks: _Blocks, threshold_w: float) -> bool:
     return bool(np.mean(quiet[blocks.end] > quiet[blocks.start]) > 0.2)
 
 
-def _last_burst_delay(blocks: _Blocks, is_major: NDArray[np.bool_], step_s: float) -> float | None:
+def _last_burst_delay(blocks: _Blocks, is_major: Flags, step_s: float) -> float | None:
     """Return the longest delay of a last short burst that closes most cycles [s]; None where there is none.
 
     A dishwasher drains once more after drying: one burst after nearly every cycle. Turns against creases
@@ -281,7 +279,7 @@ def _between(power_w: Floats, step_s: float, major: _Blocks) -> tuple[Floats, Fl
     return quiet_s[known], heads[known], tails[known]
 
 
-def _is_pause(quiet_s: Floats, heads: Floats, tails: Floats) -> NDArray[np.bool_]:
+def _is_pause(quiet_s: Floats, heads: Floats, tails: Floats) -> Flags:
     """Return which quiet stretches are pauses: what follows them never follows a long rest.
 
     Where beginnings differ too much to tell, what goes before must never go before a long rest. One length
@@ -297,7 +295,7 @@ def _is_pause(quiet_s: Floats, heads: Floats, tails: Floats) -> NDArray[np.bool_
     return quiet_s <= _parting(quiet_s, looks_inside)
 
 
-def _parting(quiet_s: Floats, looks_inside: NDArray[np.bool_]) -> float:
+def _parting(quiet_s: Floats, looks_inside: Flags) -> float:
     """Return the length up to which quiet is a pause [s], with the fewest blocks on the wrong side of it.
 
     A pause nearly as long as a rest is none that a waiting time could bridge, and a long one seen but once is none.
@@ -312,7 +310,7 @@ def _parting(quiet_s: Floats, looks_inside: NDArray[np.bool_]) -> float:
     return float(lengths[best - 1]) if best else 0.0
 
 
-def _likeness(feature: Floats, sure: NDArray[np.bool_]) -> Floats:
+def _likeness(feature: Floats, sure: Flags) -> Floats:
     """Return the share of sure blocks that each block is like."""
     known = np.sort(feature[sure])
     near = np.searchsorted(known, feature + LIKE) - np.searchsorted(known, feature - LIKE)

@@ -4,12 +4,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.states import MERGE_SHARE, MERGE_W, split_levels
 
-Floats = NDArray[np.float64]
 STEADY_OCTAVES = 0.3  # a reading that changes more from the one before is on its way between states
 BINS, MOST_STATES = 200, 6
 LEAST_SPREAD = 0.05  # octaves

@@ -4,13 +4,11 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import within
 from warmeter.core.timegrid import LocalClock
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 FROM_MIN, TO_MIN = 60, 300
 NIGHT_QUANTILE, FLOOR_QUANTILE, LEAST_KNOWN = 0.1, 0.5, 0.8
 _SLACK = 1e-9

@@ -4,11 +4,10 @@ import itertools
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.signature.change_points import noise_of, partition
 
-Floats = NDArray[np.float64]
 BIN_S = 15.0
 SHORTEST_S = 90.0
 FLOOR_W = 5.0  # added before the logarithm: changes below it are no phases

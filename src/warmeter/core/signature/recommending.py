@@ -3,15 +3,13 @@
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy import ndimage
 
+from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.cycles import Activity
 from warmeter.core.signature.tuner import Asked, ErrorMap, Question, Setting, Verdict, asked_of, error_map, judge
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 THRESHOLDS, WAITS = 50, 40
 UNIT_W, UNIT_S = 1.3, 1.25  # a threshold off by a third and a wait off by a quarter count as equally far
 ENOUGH = 2.0  # so many units from every error is far enough: beyond, the shorter wait is better
@@ -118,7 +116,7 @@ def propose(
     return proposal
 
 
-def _sees_cycles(power_w: Floats, step_s: float, found: Activity, day: Ints, thresholds: Floats) -> NDArray[np.bool_]:
+def _sees_cycles(power_w: Floats, step_s: float, found: Activity, day: Ints, thresholds: Floats) -> Flags:
     """Return which thresholds stand clear of rest and see every cycle begin, shape (threshold,)."""
     is_clear = thresholds >= least_threshold_w(found)
     if not is_clear.any():
@@ -154,7 +152,7 @@ def propose_witness(is_on: Floats, step_s: float, asked: Asked) -> Proposal:
     return middle_of(is_on, step_s, asked, tried, np.ones(1, dtype=bool))
 
 
-def middle_of(power_w: Floats, step_s: float, asked: Asked, tried: ErrorMap, allowed: NDArray[np.bool_]) -> Proposal:
+def middle_of(power_w: Floats, step_s: float, asked: Asked, tried: ErrorMap, allowed: Flags) -> Proposal:
     """Return the point of the map that stands farthest from errors, as far as is enough, with the shortest wait.
 
     Parameters
@@ -187,7 +185,7 @@ def middle_of(power_w: Floats, step_s: float, asked: Asked, tried: ErrorMap, all
     )
 
 
-def _prompt(safe: NDArray[np.bool_], tried: ErrorMap) -> NDArray[np.bool_]:
+def _prompt(safe: Flags, tried: ErrorMap) -> Flags:
     """Return which safe settings also tell an end about a wait after it, where any does: ticks hold others up."""
     if tried.question not in ("finished", "idle"):
         return safe
@@ -195,7 +193,7 @@ def _prompt(safe: NDArray[np.bool_], tried: ErrorMap) -> NDArray[np.bool_]:
     return is_prompt if is_prompt.any() else safe
 
 
-def _clearance(safe: NDArray[np.bool_], tried: ErrorMap) -> Floats:
+def _clearance(safe: Flags, tried: ErrorMap) -> Floats:
     """Return how many units each safe setting stands from the nearest that is not, shape (threshold, wait)."""
     unit_w = _unit(tried.thresholds_w, UNIT_W)
     unit_s = _unit(tried.waits_s, UNIT_S)
@@ -209,7 +207,7 @@ def _unit(grid: Floats, unit: float) -> float:
     return float(np.log(grid[-1] / grid[0]) / (grid.size - 1) / np.log(unit)) if grid.size > 1 else 1.0
 
 
-def _stretch(safe: NDArray[np.bool_], at: int) -> tuple[int, int]:
+def _stretch(safe: Flags, at: int) -> tuple[int, int]:
     """Return the first and last place of the safe stretch that holds a place."""
     low = high = at
     while low > 0 and safe[low - 1]:

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable
 
-Floats = NDArray[np.float64]
 SHARE = 0.04  # a level at which less of the time is spent is no rest
 OFFSET_W, PER_OCTAVE = 0.5, 24.0  # bins of 3 %, even below half a watt
 REACH = 3  # a level is what lies within so many bins of its fullest
@@ -78,7 +78,7 @@ def rest_of(power_w: Floats) -> Rest:
     )
 
 
-def _peaks(counts: NDArray[np.int64], least: float) -> list[int]:
+def _peaks(counts: Ints, least: float) -> list[int]:
     """Return the bins that are fullest within reach, where enough time is spent; rising, at least one."""
     padded = np.concatenate([np.zeros(REACH, np.int64), counts, np.zeros(REACH, np.int64)])
     windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * REACH + 1)

@@ -3,11 +3,10 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Floats
 from warmeter.core.errors import within
 
-Floats = NDArray[np.float64]
 HOURS_A_YEAR = 8760.0
 KWH_A_YEAR_PER_W = HOURS_A_YEAR / 1000
 
@@ -110,7 +109,7 @@ def standing_states(
     is_work = known & ~is_off & (power >= work_w)
     known_h = float(hours[known].sum())
 
-    def time_in(chosen: NDArray[np.bool_]) -> StateTime:
+    def time_in(chosen: Flags) -> StateTime:
         held = float(hours[chosen].sum())
         kwh = float((hours[chosen] * power[chosen]).sum()) / 1000
         return StateTime(hours=held, mean_w=1000 * kwh / held if held > 0 else None, kwh=kwh)

@@ -4,12 +4,10 @@ import itertools
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.signature.change_points import noise_of, partition
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 LEAST_HEARD_H = 6.0
 REST_QUANTILE = 0.1
 SHORTEST_DAYS = 3

@@ -5,12 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 EM_ROUNDS, EM_TOLERANCE = 500, 1e-10
 EM_STARTS = 12
 MERGE_W, MERGE_SHARE = 3.0, 0.05  # docs/methods H4: states closer than this are one

@@ -10,14 +10,12 @@ from typing import Literal
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable, within
 from warmeter.core.signature.cycles import Activity, Cycle
 from warmeter.core.signature.detector import steps_of
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 Question = Literal["finished", "started", "idle", "left_on", "ran_today"]
 START_S = 60.0  # docs/methods H2: a machine runs when it has drawn power for a minute
 LEFT_ON = 1.5  # longer than the longest usual cycle by this factor, a machine was left on

@@ -7,14 +7,12 @@ from decimal import Decimal
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import TariffError
 from warmeter.core.timegrid import LocalClock, month_of_epoch_days, weekday_of_epoch_days
 from warmeter.core.units import MS_PER_MIN
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 DayKind = Literal["weekday", "weekend", "holiday"]
 DAY_KINDS: tuple[DayKind, ...] = ("weekday", "weekend", "holiday")
 ALL_MONTHS = tuple(range(1, 13))

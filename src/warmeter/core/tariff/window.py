@@ -4,11 +4,9 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange
-
-Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

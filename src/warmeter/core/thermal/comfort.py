@@ -3,17 +3,15 @@
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
+
+from warmeter.core.arrays import Floats
 
 SLACK = 1e-9  # computed temperatures are compared with limits to this
 
 
 def degree_hours(
-    temperature_c: NDArray[np.float64],
-    limit_c: NDArray[np.float64] | float,
-    step_s: float,
-    side: Literal["below", "above"] = "below",
-) -> NDArray[np.float64]:
+    temperature_c: Floats, limit_c: Floats | float, step_s: float, side: Literal["below", "above"] = "below"
+) -> Floats:
     """Return the K h short of, or over, a limit along the last axis.
 
     Parameters
@@ -35,10 +33,7 @@ def degree_hours(
 
 
 def hours_beyond(
-    temperature_c: NDArray[np.float64],
-    limit_c: NDArray[np.float64] | float,
-    step_s: float,
-    side: Literal["below", "above"] = "below",
+    temperature_c: Floats, limit_c: Floats | float, step_s: float, side: Literal["below", "above"] = "below"
 ) -> float:
     """Return the hours strictly beyond a limit, float or (step,) array [h]."""
     excess = (limit_c - temperature_c) if side == "below" else (temperature_c - limit_c)

@@ -4,13 +4,11 @@ from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.thermal.learnt import USUAL_GAIN_W_M2, Doubt, RoomLog
 from warmeter.core.thermal.likelihood import QUICK, SLOW
 from warmeter.core.thermal.posterior import AIR, LAG, NEIGHBOUR_SD_K, Posterior, solve
-
-Floats = NDArray[np.float64]
 
 # Shares of the plate between which the highest heat logged is taken for the plate's.
 PLATE_SHARES = (0.8, 1.25)

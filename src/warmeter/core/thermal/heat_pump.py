@@ -4,14 +4,14 @@ import itertools
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import HomeError
 
 COP_CAP = 7.0
 
 
-def cop_at(points: Sequence[tuple[float, float]], outdoor_c: NDArray[np.float64]) -> NDArray[np.float64]:
+def cop_at(points: Sequence[tuple[float, float]], outdoor_c: Floats) -> Floats:
     """Return the COP for outdoor temperatures by straight lines between given points.
 
     Beyond the first and last point their COP holds. Shape as ``outdoor_c``.

@@ -10,8 +10,8 @@ from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable
 from warmeter.core.thermal.fit_doubts import doubts_of
 from warmeter.core.thermal.learnt import (
@@ -31,8 +31,6 @@ from warmeter.core.thermal.learnt import (
 )
 from warmeter.core.thermal.posterior import FULL_DAYS, POINT_SIZE, THERMAL, Posterior, curvature, solve
 from warmeter.core.thermal.survey import RoomRc
-
-Floats = NDArray[np.float64]
 
 # What no log of weeks can tell of loss, stores, coupling and lag: two stores stand for many in a real room.
 FLOOR_SD = np.array([0.04, 0.08, 0.10, 0.08, 0.15])

@@ -5,12 +5,11 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.special import ndtri
 
+from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.thermal.survey import RoomRc
 
-Floats = NDArray[np.float64]
 ModelKind = Literal["one store", "two stores", "two stores, low sun"]
 
 LOW_SUN: ModelKind = "two stores, low sun"  # the sun comes through windows in the walls
@@ -57,7 +56,7 @@ class RoomLog:
     outdoor_c: Floats
     heat_w: Floats
     clear_sky_w_m2: Floats
-    day: NDArray[np.int64]
+    day: Ints
     watts_known: bool = True
     windows_w_m2: Floats | None = None
 
@@ -74,7 +73,7 @@ class RoomLog:
         )
 
     @property
-    def known(self) -> NDArray[np.bool_]:
+    def known(self) -> Flags:
         """Whether a step has heat and outdoor temperature at both ends, shape (step,)."""
         return ~(np.isnan(self.heat_w) | np.isnan(self.outdoor_c[:-1]) | np.isnan(self.outdoor_c[1:]))
 

@@ -10,13 +10,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.thermal.learnt import RoomLog
 from warmeter.core.thermal.simulate import EMITTER_EXCESS_K, NODES, compile_rooms
 from warmeter.core.thermal.survey import RoomRc
-
-Floats = NDArray[np.float64]
 
 # How long each wandering part remembers [s], and the clouds' spread over the mean sun; chosen on layered
 # stand-in houses whose seeds are used for nothing else (docs/methods, "The fit").

@@ -4,12 +4,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.linalg import expm
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import HomeError, OutOfRange
-
-Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)

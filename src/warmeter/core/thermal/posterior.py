@@ -4,14 +4,12 @@ from collections.abc import Callable
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.optimize import fmin_l_bfgs_b
 
+from warmeter.core.arrays import Floats
 from warmeter.core.thermal.learnt import LOW_SUN, ModelKind, Prior, RoomLog
 from warmeter.core.thermal.likelihood import LogFilter, Unlogged
 from warmeter.core.thermal.survey import RoomRc
-
-Floats = NDArray[np.float64]
 
 # Part of a log's likelihood that counts. Days repeat each other: what a form gets wrong on one morning it gets
 # wrong on all, so fourteen mornings are not fourteen witnesses, and forty are no more than fourteen. Chosen on

@@ -7,12 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.thermal.network import Step
 from warmeter.core.thermal.simulate import NODES, Drive, Run, _advance
-
-Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,12 +9,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.thermal.network import Link, RcNetwork, Step, exact_step
 from warmeter.core.thermal.survey import RoomRc
-
-Floats = NDArray[np.float64]
 
 # A heater's surface is taken to stand this far above the room at full heat; with the emitter's lag
 # it fixes the emitter node. The room hardly feels the choice, only the lag.

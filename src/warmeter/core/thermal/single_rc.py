@@ -3,12 +3,7 @@
 from dataclasses import dataclass
 from math import exp, log
 
-import numpy as np
-from numpy.typing import NDArray
-
 from warmeter.core.errors import OutOfRange
-
-Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

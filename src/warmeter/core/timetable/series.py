@@ -3,16 +3,14 @@
 from datetime import date, timedelta
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import carried_into, written_on
 from warmeter.core.timetable.day import blocks_of, setpoint_of
 from warmeter.core.units import MS_PER_MIN
-
-Floats = NDArray[np.float64]
 
 
 def asked_series_c(home: Home, zone: Zone, clock: LocalClock, first: date, days: int, step_min: int) -> Floats:

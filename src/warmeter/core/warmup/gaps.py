@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.thermal.learnt import Learnt
 from warmeter.core.thermal.proportional import Proportional, proportional_run, settled_c
 from warmeter.core.thermal.simulate import Drive, Run
@@ -14,7 +14,6 @@ from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import CAP_MIN, Lead, simulated_lead
 from warmeter.core.warmup.prediction import RoomModel
 
-Floats = NDArray[np.float64]
 # After a gap so much time is counted with it, in which the walls take back what they gave.
 AFTER_MIN = 1440
 BAND_K = 0.5

@@ -5,14 +5,13 @@ from dataclasses import dataclass, replace
 from math import exp
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.thermal.network import Step
 from warmeter.core.thermal.proportional import full_heat_reach_c
 from warmeter.core.thermal.simulate import Drive, OnOff, Run, controlled_run, latest_starts
 from warmeter.core.thermal.single_rc import SingleRc
 
-Floats = NDArray[np.float64]
 CAP_MIN = 720  # a lead time at its cap is "too late", never an answer
 CAUTIOUS_QUANTILE = 0.8
 

@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.claims.arbiter import Claim, by_minute, decisions
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import GuardLimits, Zone
@@ -23,8 +23,6 @@ from warmeter.core.timetable.day import (
 )
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import Lead, measure_first, simulated_lead
-
-Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,15 +4,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.thermal.network import Step
 from warmeter.core.thermal.proportional import full_heat_reach_c
 from warmeter.core.thermal.simulate import NODES, OnOff, _controlled, _steps_to_target
 from warmeter.core.warmup.dangers import MARGIN_K
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 STEP_MIN = 5
 CAP_STEPS = 720 // STEP_MIN
 

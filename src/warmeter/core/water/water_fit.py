@@ -3,12 +3,11 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Flags, Floats
 from warmeter.core.errors import NotKnowable
 from warmeter.core.water.store import WATER_J_KG_K, WATER_KG_L, WarmWater
 
-Floats = NDArray[np.float64]
 WINDOW_S = 3600.0
 FEWEST_WINDOWS = 24
 LEAST_WARMING_K = 1.0
@@ -121,8 +120,8 @@ def learn_water(power_w: Floats, water_c: Floats, ambient_c: Floats, step_s: flo
 class _States:
     """Which steps heat and which only circulate, and what rest and pump draw [W]."""
 
-    heats: NDArray[np.bool_]
-    pumps: NDArray[np.bool_]
+    heats: Flags
+    pumps: Flags
     rest_w: float
     pump_w: float
 

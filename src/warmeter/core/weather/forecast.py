@@ -3,11 +3,10 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable
 
-Floats = NDArray[np.float64]
 DAY_STEPS = 1440
 USUAL_SPREAD_K = 2.5  # of one day's mean against the day before, where no log says better
 FORECAST_SPREAD_K = 1.2  # of a forecast one day on
@@ -47,7 +46,7 @@ def like_yesterday(measured_c: Floats, ahead: int) -> Floats:
     return np.resize(whole, ahead)
 
 
-def typed_day(low_c: float, high_c: float, wall_minutes: NDArray[np.int64]) -> Floats:
+def typed_day(low_c: float, high_c: float, wall_minutes: Ints) -> Floats:
     """Return a day's wave between a low at 06:00 and a high at 15:00 by the wall clock [°C]."""
     minute = wall_minutes % DAY_STEPS
     rising = (minute >= 360) & (minute < 900)

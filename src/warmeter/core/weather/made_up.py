@@ -1,9 +1,9 @@
 """A made-up season: outdoor temperature from a place's yearly mean and coldest day, always the same."""
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from warmeter.core.arrays import Floats
+
 # Periods of the slow waves that stand for spells [d], and their shares.
 SPELLS = ((4.3, 0.3), (7.9, 0.4), (15.7, 0.3))
 SWING_K = 3.0

@@ -3,16 +3,15 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import within
 from warmeter.core.units import MS_PER_DAY
 
-Floats = NDArray[np.float64]
 _J2000_MS = 946_728_000_000  # 2000-01-01 12:00 UTC
 
 
-def sun_position(at_ms: NDArray[np.int64], *, latitude_deg: float, longitude_deg: float) -> tuple[Floats, Floats]:
+def sun_position(at_ms: Ints, *, latitude_deg: float, longitude_deg: float) -> tuple[Floats, Floats]:
     """Return (elevation, azimuth from north clockwise) [deg], shapes as ``at_ms``.
 
     Parameters
@@ -34,12 +33,12 @@ def sun_position(at_ms: NDArray[np.int64], *, latitude_deg: float, longitude_deg
     return np.degrees(np.arcsin(sine)), np.degrees(azimuth) % 360
 
 
-def sun_height_deg(at_ms: NDArray[np.int64], *, latitude_deg: float, longitude_deg: float) -> Floats:
+def sun_height_deg(at_ms: Ints, *, latitude_deg: float, longitude_deg: float) -> Floats:
     """Return the elevation alone, as ``sun_position`` does but in half the time [deg]."""
     return np.degrees(np.arcsin(_sky(at_ms, latitude_deg, longitude_deg)[0]))
 
 
-def _sky(at_ms: NDArray[np.int64], latitude_deg: float, longitude_deg: float) -> tuple[Floats, Floats, Floats, float]:
+def _sky(at_ms: Ints, latitude_deg: float, longitude_deg: float) -> tuple[Floats, Floats, Floats, float]:
     """Return the sine of the elevation, declination, hour angle and latitude [rad]."""
     within("latitude", latitude_deg, -90, 90, "°")
     within("longitude", longitude_deg, -180, 180, "°")

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import Condition
@@ -57,13 +58,13 @@ def rule_of(
     *,
     stale_s: int = 3600,
     limits: Limits | None = None,
-    **parts: object,
+    **parts: Any,
 ) -> Rule:
     """Return a rule of one clause, with the parts that differ from the usual."""
     clause = tuple(watch) if isinstance(watch, list | tuple) else (watch,)
-    base = Rule(id="new", name=name[:80], kind=kind, watch=(clause,), then=tuple(then))  # type: ignore[arg-type]
+    base = Rule(id="new", name=name[:80], kind=kind, watch=(clause,), then=tuple(then))
     own = replace(limits or Limits(), stale_s=stale_s)
-    return replace(base, limits=own, **parts)  # type: ignore[arg-type]
+    return replace(base, limits=own, **parts)
 
 
 def of_kinds(*kinds: str) -> Callable[[Home], list[tuple[str, str]]]:

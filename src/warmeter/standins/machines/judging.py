@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.cycles import Activity, Cycle, activity
@@ -14,7 +13,6 @@ from warmeter.core.units import J_PER_KWH
 from warmeter.standins.machines.labelled import KINDS, LabelledLog, labelled_log
 from warmeter.standins.machines.story import DAY_S, TrueCycle
 
-Floats = NDArray[np.float64]
 COARSE_S, FEWEST_STEPS = 60, 5  # at a minute, only cycles of five steps or more are judged
 NEAR_S = 60.0
 END_S = 120.0

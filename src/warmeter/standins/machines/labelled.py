@@ -4,9 +4,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.signal import lfilter
 
+from warmeter.core.arrays import Flags, Floats
 from warmeter.core.errors import ReadingError
 from warmeter.core.units import J_PER_KWH
 from warmeter.standins.machines.computer import computer
@@ -15,7 +15,6 @@ from warmeter.standins.machines.laundry import condenser_dryer, heat_pump_dryer,
 from warmeter.standins.machines.story import Story, TrueCycle
 from warmeter.standins.machines.water import dehumidifier, immersion_heater, sump_pump, tub
 
-Floats = NDArray[np.float64]
 Life = Callable[[np.random.Generator, float, float, str], Story]
 
 
@@ -135,7 +134,7 @@ def _with_energy(cycle: TrueCycle, power_w: Floats) -> TrueCycle:
     return replace(cycle, energy_kwh=float(power_w[cycle.start_s : cycle.end_s].sum()) / J_PER_KWH)
 
 
-def _heard(rng: np.random.Generator, seconds: int) -> NDArray[np.bool_]:
+def _heard(rng: np.random.Generator, seconds: int) -> Flags:
     heard = np.ones(seconds, dtype=bool)
     if rng.random() < 0.7:
         at = int(rng.integers(0, seconds))

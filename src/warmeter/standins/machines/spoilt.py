@@ -1,11 +1,10 @@
 """Logs as plugs spoil them: bad readings, drop-outs, and a plug that was moved to another machine."""
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.units import J_PER_KWH
 
-Floats = NDArray[np.float64]
 BAD_READING_W = 6553.5
 
 
@@ -41,4 +40,5 @@ def moved(first_w: Floats, second_w: Floats, at_step: int) -> Floats:
 def counter_kwh(power_w: Floats, step_s: float, *, digits: int, start_kwh: float = 0.0) -> Floats:
     """Return an energy counter read at the end of each step; it rolls over at ``digits`` whole digits."""
     total = start_kwh + np.cumsum(np.nan_to_num(power_w)) * step_s / J_PER_KWH
-    return np.round(total % 10**digits, 3)
+    rolled: Floats = np.round(total % 10**digits, 3)
+    return rolled

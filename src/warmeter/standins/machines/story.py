@@ -3,12 +3,11 @@
 from dataclasses import dataclass, field
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.units import J_PER_KWH
 from warmeter.standins.machines.tape import Tape
 
-Floats = NDArray[np.float64]
 DAY_S = 86_400
 
 

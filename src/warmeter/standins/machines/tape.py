@@ -3,9 +3,8 @@
 from dataclasses import dataclass, field
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from warmeter.core.arrays import Floats
 
 
 @dataclass(slots=True)

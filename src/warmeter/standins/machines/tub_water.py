@@ -1,11 +1,10 @@
 """The water of a stand-in hot tub: warmed by its heater and half of its pump, cooled by the air around it."""
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.water.store import WarmWater
 
-Floats = NDArray[np.float64]
 PUMP_SHARE = 0.5
 HEATING_FROM_W = 1000.0
 

@@ -1,6 +1,7 @@
 """A home from the short form: place, rooms with heaters, first levels, a machine."""
 
 from dataclasses import replace
+from typing import Any
 
 from warmeter.core.errors import TimeError
 from warmeter.core.home.document import Home, Place
@@ -11,7 +12,7 @@ from warmeter.core.home.rooms import Described, Room
 from warmeter.core.home.timetables import every_day
 from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import celsius_from
+from warmeter.core.units import TEMPERATURE_UNITS, celsius_from
 from warmeter.service.editing import new_id
 from warmeter.web.forms import Fields
 
@@ -27,10 +28,10 @@ def read_home(fields: Fields) -> Home | None:
         LocalClock(zone)
     except TimeError:
         fields.errors["zone"] = "This is no time zone; write one such as Europe/London"
-    unit = fields.choice("temperature_unit", ("C", "F"))
+    unit = fields.choice("temperature_unit", TEMPERATURE_UNITS)
     low, high = (-22, 140) if unit == "F" else (-30, 60)
-    guard_low = celsius_from(fields.number("guard_low", low, high, default=10 if unit == "C" else 50), unit)  # type: ignore[arg-type]
-    guard_high = celsius_from(fields.number("guard_high", low, high, default=30 if unit == "C" else 86), unit)  # type: ignore[arg-type]
+    guard_low = celsius_from(fields.number("guard_low", low, high, default=10 if unit == "C" else 50), unit)
+    guard_high = celsius_from(fields.number("guard_high", low, high, default=30 if unit == "C" else 86), unit)
     if not guard_low < guard_high:
         fields.errors["guard_low"] = "The lower guard limit must lie below the upper"
     source = _source(fields)
@@ -105,7 +106,7 @@ def read_room(
         name=fields.text(f"{prefix}name", least=1, what="The room's name") or "Room",
         height_m=fields.number(f"{prefix}height", 1, 20, "m"),
         built=fields.choice(f"{prefix}built", BUILT),
-        mass_class=fields.choice(f"{prefix}mass", MASS_LABEL),  # type: ignore[arg-type]
+        mass_class=fields.choice(f"{prefix}mass", MASS_LABEL),
         described=Described(
             floor_area_m2=fields.number(f"{prefix}area", 1, 2000, "m²"),
             outside_walls=fields.whole(f"{prefix}walls", 0, 4, default=2),
@@ -115,7 +116,7 @@ def read_room(
     )
     kind = fields.choice(f"{prefix}heater", HEATER_LABEL)
     rated = fields.number(f"{prefix}watts", 50, 100_000, "W")
-    told = {
+    told: dict[str, Any] = {
         "kind": kind,
         "rated_heat_w": rated,
         "split": (heater.split if heater else None) or (SplitUnit() if kind == "split_unit" else None),
@@ -125,6 +126,6 @@ def read_room(
         "min_off_min": fields.whole(f"{prefix}min_off", 0, 120, default=2),
     }
     if heater is not None:
-        return room, replace(heater, **told)  # type: ignore[arg-type]
-    name = f"{room.name} {HEATER_LABEL[kind]}"[:80]  # type: ignore[index]
-    return room, Heater(id=new_id(), room_id=room.id, name=name, source_id=source_id, **told)  # type: ignore[arg-type]
+        return room, replace(heater, **told)
+    name = f"{room.name} {HEATER_LABEL[kind]}"[:80]
+    return room, Heater(id=new_id(), room_id=room.id, name=name, source_id=source_id, **told)

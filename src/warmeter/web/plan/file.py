@@ -10,30 +10,49 @@ from warmeter.web.page import TEMPLATES
 
 STATIC = Path(__file__).parents[1] / "static" / "css"
 _RULE = re.compile(r"([^{}]+)\{([^{}]*)\}")
-_USED = (
-    ".wm-plan",
-    ".wm-wiring",
-    ".wm-room",
-    ".wm-outer",
-    ".wm-inner",
-    ".wm-hole",
-    ".wm-opening",
-    ".wm-item",
-    ".wm-dev",
+_USED = tuple(
+    f".{name}"
+    for name in [
+        "wm-plan",
+        "wm-wiring",
+        "wm-room",
+        "wm-outer",
+        "wm-inner",
+        "wm-hole",
+        "wm-opening",
+        "wm-item",
+        "wm-dev",
+        "wm-loss",
+        "wm-gives",
+        "wm-",
+        "label",
+        "wm-rad",
+        "wm-serp",
+        "wm-thing",
+        "wm-pipe",
+        "wm-flag",
+        "wm-ruler",
+        "wm-dim",
+        "wm-below",
+        "wm-ground",
+        "wm-end",
+        "wm-mid",
+        "wm-",
+        "halo",
+        "wm-edge",
+        "wm-brk",
+        "wm-lane-rule",
+        "wm-ownline",
+        "wm-wire",
+        "wm-pin",
+        "wm-node",
+        "wm-fight",
+        "wm-zonerow",
+        "wm-il",
+        "wm-hl",
+        "wm-hx",
+    ]
 )
-_USED += (".wm-loss", ".wm-gives", ".wm-label", ".wm-rad", ".wm-serp", ".wm-thing", ".wm-pipe", ".wm-flag", ".wm-ruler")
-_USED += (
-    ".wm-dim",
-    ".wm-below",
-    ".wm-ground",
-    ".wm-end",
-    ".wm-mid",
-    ".wm-halo",
-    ".wm-edge",
-    ".wm-brk",
-    ".wm-lane-rule",
-)
-_USED += (".wm-ownline", ".wm-wire", ".wm-pin", ".wm-node", ".wm-fight", ".wm-zonerow", ".wm-il", ".wm-hl", ".wm-hx")
 
 
 @cache

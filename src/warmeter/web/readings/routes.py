@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from warmeter.core.errors import NotKnowable, ReadingError, WarmeterError
 from warmeter.core.home.document import Home
+from warmeter.core.home.part import part_names
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import DATE_FORMATS, Column, Plan, cells
 from warmeter.core.readings.record import KIND_WORDS
@@ -244,11 +245,9 @@ def _missing(found: Any, home: Home, clock: LocalClock) -> list[str]:
 
 def _taken_view(home: Home, series: Any) -> tuple[str, ...]:
     record, values = series.record, series.readings.value
-    names = (
-        {r.id: r.name for r in (*home.rooms, *home.devices)}
-        | {a.id: a.name for a in home.appliances}
-        | {"": "the meter" if QUANTITIES[record.quantity].of_meter else "outdoors"}
-    )
+    names = part_names(home.rooms, home.devices, home.appliances) | {
+        "": "the meter" if QUANTITIES[record.quantity].of_meter else "outdoors"
+    }
     low, high, whole = _ends(series, home)
     step = f"{record.step_s} s" if record.step_s else "on change"
     return (

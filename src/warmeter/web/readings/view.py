@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from warmeter.core.arrays import Ints
 from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import ReadLog, TakenSeries
@@ -52,7 +53,7 @@ def long_axis(start_ms: int, end_ms: int, points: int, clock: LocalClock, home: 
     )
 
 
-def _lane(series: TakenSeries, home: Home, grid: np.ndarray) -> Lane | None:  # type: ignore[type-arg]
+def _lane(series: TakenSeries, home: Home, grid: Ints) -> Lane | None:
     quantity = QUANTITIES[series.record.quantity]
     readings = series.readings.in_stored_unit(series.record)
     if readings.at_ms.size < 2:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
+from typing import Any
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
@@ -85,7 +86,7 @@ def _with_put_back(rule: Rule) -> Rule:
     return replace(rule, put_back=replace(rule.put_back, when=usual.when or rule.put_back.when))
 
 
-def _later(rule: Rule, **parts: int) -> Rule:
+def _later(rule: Rule, **parts: Any) -> Rule:
     return replace(rule, put_back=PutBack(**parts) if rule.put_back is None else replace(rule.put_back, **parts))
 
 

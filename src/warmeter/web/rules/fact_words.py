@@ -5,6 +5,7 @@ from typing import cast
 
 from warmeter.core.home.conditions import AtLevel, Condition, Counts, Does, Fact, Happens, MachineDoes, RanToday
 from warmeter.core.home.document import Home
+from warmeter.core.home.part import part_names
 from warmeter.web.rules.blanks import Option, Sentence
 from warmeter.web.rules.clock_words import FirstBlank, Put
 from warmeter.web.rules.typed_blanks import GONE, choice_blank, many_blank, minute_blank, seconds_blank, text_blank
@@ -20,7 +21,7 @@ COUNTS: list[Option] = [("started", "started"), ("ended", "ended a run"), ("ran"
 
 def say_fact(told: Sentence, home: Home, key: str, condition: Condition, put: Put, first_blank: FirstBlank) -> None:
     """Add a condition on what happens, what a machine does, a fact or a zone's level."""
-    names = {part.id: part.name for part in (*home.appliances, *home.devices, *home.zones)}
+    names = part_names(home.appliances, home.devices, home.zones)
     if isinstance(condition, Happens):
         _say_happens(told, key, condition, put, first_blank, names)
     elif isinstance(condition, MachineDoes):

@@ -4,8 +4,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.claims.arbiter import Decision
 from warmeter.core.home.conditions import Clauses, Compared, Condition, InState, MachineDoes, Moving, Signal, Silent
 from warmeter.core.home.document import Home
@@ -24,7 +24,6 @@ from warmeter.web.strip.draw import Drawn, draw
 from warmeter.web.strip.lanes import Axis, Curve, Lane, Level, Stretch, StripBlock, StripView, Tick
 from warmeter.web.timetable.lanes import hatch_step
 
-Floats = NDArray[np.float64]
 POINTS = 1400
 MOST_LANES = 6
 WIDE_NAME, WIDE_PX = 28, 196
@@ -124,7 +123,7 @@ def stretch_axis(home: Home, replay: Replay) -> Axis:
 
 def _instants(replay: Replay) -> Floats:
     scope = replay.scope
-    return scope.start_ms + np.arange(POINTS) * ((scope.end_ms - scope.start_ms) / POINTS)
+    return scope.start_ms + np.arange(POINTS, dtype=np.float64) * ((scope.end_ms - scope.start_ms) / POINTS)
 
 
 def _place(replay: Replay, at_ms: int) -> float:

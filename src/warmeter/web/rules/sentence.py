@@ -1,11 +1,11 @@
 """A rule as a sentence with blanks: watch, for, only while, then, put back when."""
 
 from dataclasses import replace
-from typing import cast
+from typing import Any, cast
 
 from warmeter.core.home.conditions import Signal, is_moment
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Limits, PutBack, Rule, RuleKind, WhenStale
+from warmeter.core.home.rules import PutBack, Rule, RuleKind, WhenStale
 from warmeter.web.forms import Fields
 from warmeter.web.rules.blanks import Blank, Sentence, number_of, seconds_text
 from warmeter.web.rules.condition_words import say_clauses
@@ -56,7 +56,7 @@ def limits_of(telling: Telling) -> Sentence:
     def times(name: str, title: str) -> None:
         told.leave(
             seconds_blank(
-                name, title, getattr(limits, name), lambda s: replace(rule, limits=replace(limits, **{name: s}))
+                name, title, getattr(limits, name), lambda s: replace(rule, limits=replace(limits, **_named(name, s)))
             )
         )
 
@@ -136,7 +136,7 @@ def _most_a_day(rule: Rule) -> Blank:
     def change(fields: Fields) -> Rule:
         text = fields.texts.get("value", "").strip()
         number = None if text in ("", "–", "no limit") else int(number_of(text, low=1, high=1000))
-        return replace(rule, limits=Limits(**{**_plain_limits(rule.limits), "most_a_day": number}))
+        return replace(rule, limits=replace(rule.limits, most_a_day=number))
 
     return Blank(
         id="most_a_day",
@@ -149,8 +149,8 @@ def _most_a_day(rule: Rule) -> Blank:
     )
 
 
-def _plain_limits(limits: Limits) -> dict[str, object]:
-    return {name: getattr(limits, name) for name in Limits.__dataclass_fields__}
+def _named(name: str, value: object) -> dict[str, Any]:
+    return {name: value}
 
 
 def _say_put_back(told: Sentence, telling: Telling, *, is_open: bool) -> None:

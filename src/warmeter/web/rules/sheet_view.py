@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.home.part import part_names
 from warmeter.core.home.receivers import (
     Receiver,
     Typed,
@@ -247,7 +248,7 @@ def _target(home: Home, target: str) -> str:
     if device is not None:
         return f"{_device(device)}{_own_words(home, device)}"
     driving = [d for d in home.devices if d.drives_id == target and d.is_in_service]
-    name = next((p.name for p in (*home.heaters, *home.appliances) if p.id == target), "something that is gone")
+    name = part_names(home.heaters, home.appliances).get(target, "something that is gone")
     return f"{name} by {' and '.join(map(_device, driving))}" if driving else name
 
 

@@ -148,14 +148,14 @@ def _run(outlook: DayOutlook, run: RunStart) -> Setting:
     currency, plan = outlook.home.currency, run.plan
     at = show.clock_time(plan.cheapest.start_min % 1440)
     next_day = " next day" if plan.cheapest.start_min >= 1440 else ""
-    planned = plan.planned.start_min if plan.planned else 0
+    planned = plan.planned.start_min
     return Setting(
         run.record.appliance.name,
         f"start.{run.record.appliance.id}",
         at,
         f"start the run at {at}{next_day}",
         f"{show.money(plan.cheapest.cost, currency)} a run; planned now {show.clock_time(planned % 1440)} for "
-        f"{show.money(plan.planned.cost if plan.planned else None, currency)}, dearest {show.clock_time(plan.dearest.start_min % 1440)} "
+        f"{show.money(plan.planned.cost, currency)}, dearest {show.clock_time(plan.dearest.start_min % 1440)} "
         f"for {show.money(plan.dearest.cost, currency)}.",
         f"Starts every {run.record.appliance.start_step_min} min between "
         f"{show.clock_time(run.record.appliance.earliest_min)} and the latest end {show.clock_time(run.record.appliance.latest_end_min % 1440 or 1440)} were tried.",

@@ -206,13 +206,13 @@ _READERS = {
 
 def _change(home: Home, fields: Fields) -> Done:
     machine = _machine(home, fields)
-    changed = replace(machine, **typed_values(home, fields, _READERS))  # type: ignore[arg-type]
+    changed = replace(machine, **typed_values(home, fields, _READERS))
     return Done(with_appliance(home, changed), f"{changed.name}: {KINDS[changed.kind]}")
 
 
 def _new(home: Home, fields: Fields) -> Done:
     values = all_typed_values(home, fields, {n: _READERS[n] for n in ("name", "kind")})
-    machine = Appliance(id=new_id(), **values)  # type: ignore[arg-type]
+    machine = Appliance(id=new_id(), **values)
     return Done(replace(home, appliances=(*home.appliances, machine)), f"{machine.name} added", at=machine.id)
 
 

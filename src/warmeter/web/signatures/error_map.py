@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from warmeter.core.arrays import Floats
 from warmeter.core.signature.recommending import Proposal
 from warmeter.core.signature.tuner import ErrorMap, Setting
 from warmeter.web import format as show
@@ -46,7 +47,7 @@ class _Scale:
         self.tried, self.width, self.height = tried, width - LEFT, height - BOTTOM - TOP
         self.log_w, self.log_s = np.log(tried.thresholds_w), np.log(tried.waits_s)
 
-    def _place(self, value: float, logs: np.ndarray, size: float) -> float:  # type: ignore[type-arg]
+    def _place(self, value: float, logs: Floats, size: float) -> float:
         half = (logs[-1] - logs[0]) / max(logs.size - 1, 1) / 2 or 0.5
         return float((np.log(max(value, 1e-9)) - logs[0] + half) / (logs[-1] - logs[0] + 2 * half) * size)
 

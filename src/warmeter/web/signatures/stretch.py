@@ -4,7 +4,6 @@ import itertools
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from warmeter.core.errors import TariffError
 from warmeter.core.home.document import Home
@@ -21,7 +20,6 @@ from warmeter.web.signatures.acts import span_text
 from warmeter.web.strip.draw import LEFT, RIGHT, Drawn, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, Level, Step, Stretch, StripView, Tick
 
-Floats = NDArray[np.float64]
 LOW_SHARE = 3.0  # the lower lane is cut at this many times the threshold
 EVERY_MIN = (1, 2, 5, 10, 15, 30, 60, 120, 180, 360, 720)
 MOST_CYCLES = 60

@@ -7,12 +7,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from markupsafe import Markup, escape
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, StripBlock, StripView, Wedge
 from warmeter.web.strip.thin import thinned
 
-Floats = NDArray[np.float64]
 LEFT, RIGHT, AXIS = 104, 88, 24
 NARROW_LEFT, NARROW_RIGHT = 84, 76
 _UNSAFE = re.compile("[&<>\"']")

@@ -4,10 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-import numpy as np
-from numpy.typing import NDArray
-
-Floats = NDArray[np.float64]
+from warmeter.core.arrays import Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

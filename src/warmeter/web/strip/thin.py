@@ -4,9 +4,9 @@ import math
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from warmeter.core.arrays import Floats
+
 THIN_PX = 0.3
 
 
@@ -47,4 +47,5 @@ def thinned(points: Floats, tolerance: float = THIN_PX) -> Floats:
     """
     if len(points) < 3:
         return points
-    return points[_kept(np.ascontiguousarray(points), tolerance)]
+    thinned: Floats = points[_kept(np.ascontiguousarray(points), tolerance)]
+    return thinned

@@ -1,9 +1,10 @@
 """Acts on a home from a form: read, done, saved as one revision; and readers of typed fields."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
+from typing import Any
 
 from fastapi import Request
 
@@ -32,7 +33,7 @@ class Done:
 
 
 Act = Callable[[Home, Fields], Done]
-Reader = Callable[[Home, Fields, str], object]
+Reader = Callable[[Home, Fields, str], Any]
 
 
 def perform(
@@ -73,14 +74,14 @@ def done_or_refuse(fields: Fields) -> None:
         raise WarmeterError("; ".join(f"{name.replace('_', ' ')}: {why}" for name, why in fields.errors.items()))
 
 
-def typed_values(home: Home, fields: Fields, readers: Mapping[str, Reader]) -> dict[str, object]:
+def typed_values(home: Home, fields: Fields, readers: Mapping[str, Reader]) -> dict[str, Any]:
     """Return the values of those fields that were sent; ``WarmeterError`` names the wrong ones."""
     values = {name: read(home, fields, name) for name, read in readers.items() if name in fields.texts}
     done_or_refuse(fields)
     return values
 
 
-def all_typed_values(home: Home, fields: Fields, readers: Mapping[str, Reader]) -> dict[str, object]:
+def all_typed_values(home: Home, fields: Fields, readers: Mapping[str, Reader]) -> dict[str, Any]:
     """Return the values of fields that have to be there; ``WarmeterError`` names the wrong and the missing ones."""
     for name in readers:
         if name not in fields.texts:
@@ -120,7 +121,7 @@ def text(most: int, least: int = 0) -> Reader:
     return lambda _, fields, name: fields.text(name, least=least, most=most)
 
 
-def choice(options: Mapping[str, object] | tuple[str, ...]) -> Reader:
+def choice(options: Iterable[str]) -> Reader:
     """Return a reader of one of several words."""
     return lambda _, fields, name: fields.choice(name, options)
 

@@ -82,7 +82,7 @@ def device_add(home: Home, fields: Fields) -> Done:
     kind = fields.choice("kind", planning.DEVICE_LABEL)
     room = fields.text("room")
     done_or_refuse(fields)
-    changed = planning.with_device(home, kind, room or None)  # type: ignore[arg-type]
+    changed = planning.with_device(home, kind, room or None)
     return Done(changed, f"{changed.devices[-1].name} written down", changed.devices[-1].id)
 
 
@@ -100,7 +100,7 @@ def device_set(home: Home, fields: Fields) -> Done:
         values["quantities"] = _quantities(fields.texts["quantities"])
     if "address" in fields.texts and fields.text("address") != device.address and not device.identities:
         values["identities"] = (Identity(address=fields.text("address")),)
-    changed = replace(device, **values)  # type: ignore[arg-type]
+    changed = replace(device, **values)
     if changed.id in (changed.witness_id, changed.fed_by_id):
         raise HomeError("a device cannot be its own witness or its own switch")
     return _kept(home, changed, f"{changed.name} changed")
@@ -170,7 +170,7 @@ def calibrate(home: Home, fields: Fields) -> Done:
     device = _device(home, fields)
     if fields.texts.get("raw", "").strip():
         read = celsius(-60, 100)
-        true, raw = float(read(home, fields, "true")), float(read(home, fields, "raw"))  # type: ignore[arg-type]
+        true, raw = float(read(home, fields, "true")), float(read(home, fields, "raw"))
         offset = round(line_of([(raw, true)]).offset, 3)
     else:
         offset = fields.number("offset", -50, 50)
@@ -226,7 +226,7 @@ def replace_device(home: Home, fields: Fields) -> Done:
         kind = other.removeprefix("new:")
         if kind not in planning.DEVICE_LABEL:
             raise HomeError("choose the new device's kind from the list")
-        home = planning.with_device(home, kind, old.room_id, old.at)  # type: ignore[arg-type]
+        home = planning.with_device(home, kind, old.room_id, old.at)
         other = home.devices[-1].id
     changed = replaced(home, old.id, other, on or date.today())
     return Done(changed, f"{old.name} replaced by {changed.device(other).name}", other)

@@ -97,7 +97,7 @@ def source_set(home: Home, fields: Fields) -> Done:
             for outdoor, cop in cop_points(fields.texts["cop_points"])
         )
     done_or_refuse(fields)
-    changed = replace(source, **values)  # type: ignore[arg-type]
+    changed = replace(source, **values)
     return Done(replace(home, sources=planning.swapped(home.sources, changed)), f"{changed.name} changed", source.id)
 
 
@@ -142,8 +142,8 @@ def heater_set(home: Home, fields: Fields) -> Done:
         plate = typed_values(home, fields, SPLIT)
         if "fan_steps" in fields.texts:
             plate["fan_steps"] = fan_steps(fields.texts["fan_steps"])
-        values["split"] = replace(heater.split, **plate)  # type: ignore[arg-type]
-    changed = replace(heater, **values)  # type: ignore[arg-type]
+        values["split"] = replace(heater.split, **plate)
+    changed = replace(heater, **values)
     return Done(replace(home, heaters=planning.swapped(home.heaters, changed)), f"{changed.name} changed", heater.id)
 
 
@@ -177,7 +177,7 @@ def heater_kind(home: Home, fields: Fields) -> Done:
     kind = fields.choice("kind", planning.HEATER_W)
     done_or_refuse(fields)
     split = heater.split or SplitUnit() if kind == "split_unit" else None
-    changed = replace(heater, kind=kind, split=split)  # type: ignore[arg-type]
+    changed = replace(heater, kind=kind, split=split)
     return Done(replace(home, heaters=planning.swapped(home.heaters, changed)), f"{changed.name} changed", heater.id)
 
 

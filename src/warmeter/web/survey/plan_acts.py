@@ -1,16 +1,17 @@
 """What can be done on the plan: each act reads its fields and returns the changed home with a sentence."""
 
 from dataclasses import replace
+from typing import Any
 
 from warmeter.core.building.mends import mended
 from warmeter.core.building.room_envelope import home_plan
 from warmeter.core.errors import HomeError
-from warmeter.core.home.devices import DeviceKind
+from warmeter.core.home.devices import Device, DeviceKind
 from warmeter.core.home.document import Home
-from warmeter.core.home.part import Note, Spot
-from warmeter.core.home.plant import HeaterKind
+from warmeter.core.home.part import Note, Spot, part_names
+from warmeter.core.home.plant import Heater, HeaterKind
 from warmeter.core.home.presets import BUILT, CONDITION_LABEL, MASS_LABEL, USE
-from warmeter.core.home.rooms import Opening, Room, ThingKind
+from warmeter.core.home.rooms import Opening, Room, Thing, ThingKind
 from warmeter.core.plan.shape import SIDES, Rect, Side, bounds
 from warmeter.service import planning
 from warmeter.service.editing import new_id
@@ -86,7 +87,7 @@ def room_edge(home: Home, fields: Fields) -> Done:
     index, side = fields.whole("index", 0, 11), fields.choice("side", SIDES)
     at = fields.number("at", -500, 500, "m")
     done_or_refuse(fields)
-    changed = planning.with_edge_moved(home, room.id, index, side, at)  # type: ignore[arg-type]
+    changed = planning.with_edge_moved(home, room.id, index, side, at)
     return Done(changed, f"{room.name} is {home_plan(changed)[room.id].area_m2:.1f} m²", room.id)
 
 
@@ -208,7 +209,7 @@ def opening_add(home: Home, fields: Fields) -> Done:
         changed = planning.with_opening(home, room.id, kind, side, round(along, 1))  # type: ignore[arg-type]
     else:
         room = _room(home, fields)
-        side = fields.choice("side", SIDES)  # type: ignore[assignment]
+        side = fields.choice("side", SIDES)
         done_or_refuse(fields)
         changed = planning.with_opening(home, room.id, kind, side)  # type: ignore[arg-type]
     return Done(changed, f"{room.name} has another {kind}", changed.openings[-1].id)
@@ -273,15 +274,15 @@ def item_add(home: Home, fields: Fields) -> Done:
     else:
         room = _room(home, fields)
     if sort == "heater" and kind in planning.HEATER_W:
-        heater: HeaterKind = kind  # type: ignore[assignment]
+        heater: HeaterKind = kind
         changed = planning.with_heater(home, room.id, heater, at)
         return Done(changed, f"{changed.heaters[-1].name} placed", changed.heaters[-1].id)
     if sort == "device" and kind in planning.DEVICE_LABEL:
-        device: DeviceKind = kind  # type: ignore[assignment]
+        device: DeviceKind = kind
         changed = planning.with_device(home, device, room.id, at)
         return Done(changed, f"{changed.devices[-1].name} placed", changed.devices[-1].id)
     if sort == "thing" and kind in planning.THING_LABEL:
-        thing: ThingKind = kind  # type: ignore[assignment]
+        thing: ThingKind = kind
         changed = planning.with_thing(home, thing, room.id, at)
         return Done(changed, f"{changed.things[-1].name} placed", changed.things[-1].id)
     raise HomeError("choose what to place from the list")
@@ -297,16 +298,17 @@ def item_move(home: Home, fields: Fields) -> Done:
 
 
 def _name_of(home: Home, key: str) -> str:
-    return next((p.name for p in (*home.heaters, *home.devices, *home.things) if p.id == key), "A part")
+    return part_names(home.heaters, home.devices, home.things).get(key, "A part")
 
 
 def item_set(home: Home, fields: Fields) -> Done:
     """Type a name or a place of a heater, device or thing."""
     key = fields.text("id", least=1)
-    part = next((p for p in (*home.heaters, *home.devices, *home.things) if p.id == key), None)
+    parts: tuple[Heater | Device | Thing, ...] = (*home.heaters, *home.devices, *home.things)
+    part = next((p for p in parts if p.id == key), None)
     if part is None:
         raise HomeError("this part is not there any more")
-    values: dict[str, object] = {}
+    values: dict[str, Any] = {}
     if "name" in fields.texts:
         values["name"] = fields.text("name", least=1, what="The name")
     if "x" in fields.texts:
@@ -316,12 +318,11 @@ def item_set(home: Home, fields: Fields) -> Done:
         if name in fields.texts and fields.texts[name].strip():
             values[name] = fields.number(name, 0.01, 30, "m")
     done_or_refuse(fields)
-    changed = replace(part, **values)  # type: ignore[type-var]
     whole = replace(
         home,
-        heaters=tuple(changed if h.id == key else h for h in home.heaters),
-        devices=tuple(changed if d.id == key else d for d in home.devices),
-        things=tuple(changed if t.id == key else t for t in home.things),
+        heaters=tuple(replace(h, **values) if h.id == key else h for h in home.heaters),
+        devices=tuple(replace(d, **values) if d.id == key else d for d in home.devices),
+        things=tuple(replace(t, **values) if t.id == key else t for t in home.things),
     )
     return Done(whole, f"{_name_of(whole, key)} changed", key)
 
@@ -329,9 +330,8 @@ def item_set(home: Home, fields: Fields) -> Done:
 def part_remove(home: Home, fields: Fields) -> Done:
     """Remove an opening, heater, device or thing."""
     key = fields.text("id", least=1)
-    owner = next((p.room_id for p in (*home.openings, *home.things, *home.heaters) if p.id == key), "")
-    if not owner:
-        owner = next((d.room_id or "" for d in home.devices if d.id == key), "")
+    parts: tuple[Opening | Thing | Heater | Device, ...] = (*home.openings, *home.things, *home.heaters, *home.devices)
+    owner = next((p.room_id or "" for p in parts if p.id == key), "")
     name = _name_of(home, key)
     return Done(planning.without_part(home, key), f"{name} removed", owner)
 

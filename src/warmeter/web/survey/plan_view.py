@@ -9,9 +9,9 @@ from warmeter.core.building.mends import mend_label
 from warmeter.core.building.room_envelope import Derived, design_c, envelope_of
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
-from warmeter.core.home.part import Note
+from warmeter.core.home.part import Note, Spot
 from warmeter.core.home.presets import BUILT, CONDITION_LABEL, HEATER_LABEL, MASS_LABEL, USE
-from warmeter.core.home.rooms import Opening, Room
+from warmeter.core.home.rooms import Opening, Room, Thing
 from warmeter.core.plan.walls import bearing_deg, compass
 from warmeter.service.planning import DEVICE_LABEL, THING_LABEL
 from warmeter.store.codec import StoredFit
@@ -241,7 +241,7 @@ def plan_view(
         undrawn=[(r.id, r.name) for r in home.rooms if not r.is_drawn],
         choices={
             "built": {k: p.label for k, p in BUILT.items()},
-            "mass": MASS_LABEL,
+            "mass": {str(k): label for k, label in MASS_LABEL.items()},
             "use": {k: p.label for k, p in USE.items()},
             "condition": CONDITION_LABEL,
             "side": SIDE_LABEL,
@@ -464,7 +464,7 @@ def _figure(room: Room, f: Derived) -> FigureRow:
 
 
 def _inside(home: Home, room: Room, at: str) -> list[InsideRow]:
-    found = []
+    found: list[tuple[str, str, str, str, Spot | None, Thing | None]] = []
     for heater in home.heaters_of(room.id):
         found.append(("heater", heater.id, heater.name, HEATER_LABEL[heater.kind], heater.at, None))
     for device in home.devices_in(room.id):

@@ -9,6 +9,7 @@ from fastapi.responses import Response
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.building.room_envelope import floor_area_m2
 from warmeter.core.home.document import Home
+from warmeter.core.home.part import part_names
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
 from warmeter.core.home.rooms import Room
 from warmeter.core.quantity import QUANTITIES
@@ -32,11 +33,7 @@ def _page(
     home, revision = bench.homes.load(home_id)
     clock, fits = bench.clock(home), bench.work.fits(home_id)
     rooms = [_room_row(home, room, fits.get(room.id)) for room in home.rooms]
-    names = (
-        {r.id: r.name for r in (*home.rooms, *home.devices)}
-        | {a.id: a.name for a in home.appliances}
-        | {"": "outdoors"}
-    )
+    names = part_names(home.rooms, home.devices, home.appliances) | {"": "outdoors"}
     series, extents = [], bench.readings.extents(home_id)
     for s in bench.readings.series(home_id):
         extent = extents.get(s.id)

@@ -191,12 +191,14 @@ def _hand_back(home: Home, fields: Fields) -> Done:
     return Done(changed, f"{_zone_name(home, fields)}: {name_of_key(home, key)} no longer written apart")
 
 
+def _typed_c(home: Home, fields: Fields, name: str) -> float | None:
+    """Return a temperature that may be left empty [°C]."""
+    return celsius(-30.0, 60.0)(home, fields, name) if fields.texts.get(name, "").strip() else None
+
+
 def _hand_rule(home: Home, fields: Fields) -> Done:
     zone = home.zone_of_id(fields.texts.get("zone_id", ""))
-    low, high = (
-        celsius(-30.0, 60.0)(home, fields, name) if fields.texts.get(name, "").strip() else None
-        for name in ("low", "high")
-    )
+    low, high = _typed_c(home, fields, "low"), _typed_c(home, fields, "high")
     step = fields.number("step", 0.1, 10, "K", default=zone.hand.step_k)
     longest = fields.number("longest", 0.1, 720, "h", default=zone.hand.longest_h)
     empty = fields.whole("empty", 1, 1440) if fields.texts.get("empty", "").strip() else None

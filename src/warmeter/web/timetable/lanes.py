@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.checks.zoning import can_cool
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
@@ -21,7 +21,6 @@ from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, Draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, Step, StripBlock, StripView, Wedge
 from warmeter.web.timetable.acts import place_text
 
-Floats = NDArray[np.float64]
 # Temperatures from which each hatch step holds [°C]: the warmer, the denser.
 HATCH_FROM_C = (14.0, 16.0, 17.5, 19.0, 20.0, 21.0, 22.5)
 COOL_FROM_C = (32.0, 30.0, 29.0, 28.0, 27.0, 26.0, 25.0)  # up to these, the cooler the denser
@@ -75,7 +74,7 @@ def strip_axis(outlook: DayOutlook, width: int) -> Axis:
     )
 
 
-def _clock_names(clock: LocalClock, table_at: NDArray[np.int64], step: int) -> list[tuple[float, str]]:
+def _clock_names(clock: LocalClock, table_at: Ints, step: int) -> list[tuple[float, str]]:
     """Return from which minute on the clock has which name: two on a day on which it changes."""
     names = [clock.abbreviation(at) for at in table_at.tolist()]
     return [(float(step * k), name) for k, name in enumerate(names) if not k or name != names[k - 1]]
@@ -302,7 +301,8 @@ def power_lane(outlook: DayOutlook) -> Lane | None:
 
 def _smoothed(values: Floats) -> Floats:
     usable = values[: values.size // MEAN_MIN * MEAN_MIN].reshape(-1, MEAN_MIN)
-    return usable.mean(axis=1)
+    means: Floats = usable.mean(axis=1)
+    return means
 
 
 def outdoor_lane(outlook: DayOutlook) -> Lane:
@@ -370,9 +370,9 @@ def run_lane(outlook: DayOutlook, record: MachineRecord, plan: RunPlan) -> Lane:
     first, last = int(start), min(int(start) + watts.size, outlook.minutes)
     values[first:last] = watts[: last - first]
     cost = show.money(plan.planned.cost, currency)
-    first, _, rest = machine.name.partition(" ") if len(machine.name) > 13 else (machine.name, "", "")
+    word, _, rest = machine.name.partition(" ") if len(machine.name) > 13 else (machine.name, "", "")
     return Lane(
-        name=first,
+        name=word,
         note=f"{rest}, W" if rest else "run, W",
         height=44,
         high=max(float(watts.max()) * 1.6, 1.0),

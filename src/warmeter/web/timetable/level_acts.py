@@ -22,7 +22,7 @@ def _typed(home: Home, fields: Fields, name: str, ends: tuple[float, float]) -> 
         return None
     value = celsius(*ends)(home, fields, name)
     done_or_refuse(fields)
-    return float(value)  # type: ignore[arg-type]
+    return float(value)
 
 
 def _level(home: Home, fields: Fields) -> Level:

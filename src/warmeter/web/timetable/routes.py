@@ -169,16 +169,16 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
         return {"dates": dates_view(home, zone_in_view(request, home), on)}
     if pane == "gaps":
         bench = bench_of(request)
-        outlook, found = day_gaps(bench, home, revision, on, typed_weather(request, home))
-        return {"gaps": gaps_view(home, bench.clock(home), found), **danger_lines(outlook)}
+        outlook, gaps = day_gaps(bench, home, revision, on, typed_weather(request, home))
+        return {"gaps": gaps_view(home, bench.clock(home), gaps), **danger_lines(outlook)}
     if pane == "compare":
         return _compare_pane(request, home, on)
     if pane == "carry":
         limits, level_id = limits_of(request, home), request.query_params.get("own", "")
-        found = carried(
+        schedule = carried(
             bench_of(request), home, revision, zone_in_view(request, home).id, on, limits, typed_weather(request, home)
         )
-        return {"carry": carry_view(home, found, limits, own_weeks(home, level_id), level_id)}
+        return {"carry": carry_view(home, schedule, limits, own_weeks(home, level_id), level_id)}
     return _strip_pane(request, home, revision, on)
 
 

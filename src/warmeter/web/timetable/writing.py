@@ -24,7 +24,7 @@ class WrittenView:
     name: str
     holds: str
     is_apart: bool
-    scopes: list[tuple[str, str, bool]]
+    scopes: list[tuple[Scope, str, bool]]
     copies: list[tuple[str, str]]
     zones: list[tuple[str, str]]
 

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from warmeter.core.arrays import Floats
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
@@ -20,7 +20,6 @@ from warmeter.web.readings.view import long_axis
 from warmeter.web.strip.draw import Drawn, draw
 from warmeter.web.strip.lanes import Curve, Lane, Level, Stretch, StripView
 
-Floats = NDArray[np.float64]
 POINTS = 700  # a strip draws no more than it has pixels: means over the steps between
 
 

@@ -44,10 +44,10 @@ def zone_set(home: Home, fields: Fields) -> Done:
             low = celsius(-30, 60)(home, fields, "guard_low")
             done_or_refuse(fields)
             high = zone.guard.high_c if zone.guard else home.guard.high_c
-            values["guard"] = GuardLimits(low_c=low, high_c=high)  # type: ignore[arg-type]
+            values["guard"] = GuardLimits(low_c=low, high_c=high)
         else:
             values["guard"] = None
-    changed = replace(zone, **values)  # type: ignore[arg-type]
+    changed = replace(zone, **values)
     return Done(replace(home, zones=planning.swapped(home.zones, changed)), f"{changed.name} changed", zone.id)
 
 
@@ -117,7 +117,7 @@ def cooling(home: Home, fields: Fields) -> Done:
     level = home.level(fields.text("level", least=1))
     limit = maybe(celsius(*COOL_RANGE_C))(home, fields, "cooling")
     done_or_refuse(fields)
-    heating_c, cooling_c = apart(home, level.heating_c, limit, "cool")  # type: ignore[arg-type]
+    heating_c, cooling_c = apart(home, level.heating_c, limit, "cool")
     moved = "" if abs(heating_c - level.heating_c) < 1e-9 else ", and heating gives way"
     changed = replace(level, heating_c=heating_c, cooling_c=cooling_c)
     return Done(with_level(home, changed), f"{level.name}: cooling limit{moved}")

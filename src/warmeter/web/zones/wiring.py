@@ -1,5 +1,6 @@
 """The wiring sheet: each room, the sensors that count, the zone, the heaters that follow, and who commands."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from warmeter.core.building.heating import heater_output_w
@@ -142,7 +143,7 @@ def _row(home: Home, zone: Zone | None, room: Room, y: float, flags: dict[str, s
 
 
 def _box(
-    home: Home, zone: Zone, start: float, end: float, columns: dict[str, float], flags: dict[str, str], at: str
+    home: Home, zone: Zone, start: float, end: float, columns: Mapping[str, float], flags: dict[str, str], at: str
 ) -> ZoneBox:
     following = set(home.following(zone))
     middle = (start + end - ROW_PX) / 2 + 15
