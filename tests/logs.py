@@ -3,11 +3,11 @@
 import numpy as np
 
 from warmeter.core.timegrid import from_ms
-from warmeter.standins.house import Asked, House, HousePlan, daily_setpoints, people_w, sensed, winter_weather
+from warmeter.standins.house import Asked, House, HouseParameters, daily_setpoints, people_w, sensed, winter_weather
 from warmeter.standins.machines.labelled import labelled_log
 
 START_MS = 1_767_571_200_000  # Mon 2026-01-05 00:00 UTC
-PLAN = HousePlan(
+PLAN = HouseParameters(
     floor_area_m2=20,
     height_m=2.5,
     window_w_k=22,

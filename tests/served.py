@@ -9,24 +9,24 @@ from pathlib import Path
 from sqlalchemy import delete
 
 from warmeter.service.jobs import run_job
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import PrivateServer
 from warmeter.store.tables import METADATA
 
 NOW_MS = 1_769_000_000_000
-_STATE: dict[str, Workbench] = {}
+_STATE: dict[str, App] = {}
 _LOCK = threading.Lock()
 
 
 class RunAtOnce:
     """A job port that runs each job where it is submitted."""
 
-    bench: Workbench
+    app: App
 
     def submit(self, job_id: int) -> None:
         """Run the job now."""
-        run_job(self.bench, job_id)
+        run_job(self.app, job_id)
 
 
 class Held:
@@ -36,7 +36,7 @@ class Held:
         """Leave the job queued."""
 
 
-def _start() -> Workbench:
+def _start() -> App:
     folder = Path(tempfile.mkdtemp(prefix="warmeter-tests-"))
     server = PrivateServer(folder / "data", is_small=True)
     server.start()
@@ -50,18 +50,18 @@ def _start() -> Workbench:
     atexit.register(end)
     migrate(engine)
     port = RunAtOnce()
-    bench = Workbench(engine=engine, uploads=folder / "uploads", jobs=port, now_ms=lambda: NOW_MS)
-    port.bench = bench
-    return bench
+    app = App(engine=engine, uploads=folder / "uploads", jobs=port, now_ms=lambda: NOW_MS)
+    port.app = app
+    return app
 
 
-def fresh_bench() -> Workbench:
+def fresh_app() -> App:
     """Return the run's workbench with every table emptied."""
     with _LOCK:
         if "bench" not in _STATE:
             _STATE["bench"] = _start()
-    bench = _STATE["bench"]
-    with bench.engine.begin() as connection:
+    app = _STATE["bench"]
+    with app.engine.begin() as connection:
         for table in reversed(METADATA.sorted_tables):
             connection.execute(delete(table))
-    return bench
+    return app

@@ -9,7 +9,7 @@ from warmeter.core.building.beside import beside_c, hourly_c
 from warmeter.core.building.groupings import RoomsRun
 from warmeter.core.building.room_envelope import shared_w_k
 from warmeter.core.thermal.proportional import Proportional, full_heat_reach_c, proportional_run
-from warmeter.core.thermal.simulate import Drive, compile_rooms
+from warmeter.core.thermal.simulate import BoundaryConditions, compile_rooms
 from warmeter.core.thermal.survey import RoomRc
 
 ROOM = RoomRc(
@@ -55,7 +55,7 @@ class Beside(unittest.TestCase):
         """Return the first room's air by its own run, told what is beside it."""
         steps = self.setpoints.shape[1]
         step = compile_rooms([ROOM], HEATER.full_heat_w, 60.0, conductance)
-        drive = Drive(
+        drive = BoundaryConditions(
             outdoor_c=np.full((1, steps + 1), 2.0),
             gain_w=np.zeros((1, steps)),
             setpoint_c=self.setpoints[0],

@@ -6,12 +6,12 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from warmeter.core.readings.csvlog import Column, Plan, ReadLog, TakenSeries
+from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog, TakenSeries
 from warmeter.core.readings.logtable import read, within_bounds
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.timegrid import LocalClock
 
-PLAN = Plan(
+PLAN = ImportMapping(
     delimiter=",",
     decimal=".",
     heading_line=1,
@@ -33,7 +33,7 @@ PLAN = Plan(
 )
 
 
-def taken(zone: str, *times: str, plan: Plan = PLAN) -> ReadLog:
+def taken(zone: str, *times: str, plan: ImportMapping = PLAN) -> ReadLog:
     return read(["time,Outdoor", *(f"{t},{k}" for k, t in enumerate(times))], plan, LocalClock(zone))
 
 

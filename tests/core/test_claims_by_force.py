@@ -116,7 +116,7 @@ class Edits(unittest.TestCase):
         )
         found = by_minute(asked, day.start_ms, day.end_ms)
         at = day.start_ms + np.arange(found.size, dtype=np.int64) * MIN
-        _, wall = clock.wall_minutes(at)
+        _, wall = clock.local_minutes(at)
         # Where the clock runs straight through the day, each minute has the level of its own time.
         if day.hours == 24:
             self.assertEqual(found.tolist(), [self.asked_at(home, int(minute)) for minute in wall])

@@ -8,7 +8,7 @@ import numpy as np
 
 from tests.drawn import drawn_home
 from warmeter.core.building.compiled import CompiledHome, compile_home
-from warmeter.core.building.groupings import RUN_IN_DAYS, Week, ZonePlan, run_rooms, tried
+from warmeter.core.building.groupings import RUN_IN_DAYS, Week, ZoneGroup, run_rooms, tried
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.building.room_envelope import envelope_of
@@ -88,8 +88,10 @@ class AgainstAPlainLoop(unittest.TestCase):
         home = replace(home, sources=(replace(home.sources[0], fuel_kwh=11.0, fuel_price=Decimal("0.88")),))
         week = week_of(2, wants=(20.0, 18.0))
         compiled = compile_home(home)
-        apart = tuple(ZonePlan(name=str(r), rooms=(r,), setpoint_c=week.needs_c[r], weights=(1.0,)) for r in range(2))
-        one = (ZonePlan(name="all", rooms=(0, 1), setpoint_c=week.needs_c.max(axis=0), weights=(1.0, 0.0), rule="one"),)
+        apart = tuple(ZoneGroup(name=str(r), rooms=(r,), setpoint_c=week.needs_c[r], weights=(1.0,)) for r in range(2))
+        one = (
+            ZoneGroup(name="all", rooms=(0, 1), setpoint_c=week.needs_c.max(axis=0), weights=(1.0, 0.0), rule="one"),
+        )
         for zones, groups, leaders in ((apart, [[0], [1]], [0, 1]), (one, [[0, 1]], [0])):
             mine, plain = tried(compiled, week, zones), plain_loop(home, week, groups, leaders)
             self.assertLess(abs(mine.heat_kwh - plain["heat"]) / plain["heat"], 0.01)
@@ -110,13 +112,15 @@ class Groupings(unittest.TestCase):
             outdoor_c=np.full(N, outdoor_c), gain_w=np.zeros((2, N)), needs_c=np.full((2, N), room_c), price=None
         )
 
-    def zones(self, week: Week, rule: str = "mean") -> tuple[ZonePlan, ...]:
+    def zones(self, week: Week, rule: AirRule = "mean") -> tuple[ZoneGroup, ...]:
         """Return one zone of both rooms."""
-        return (ZonePlan(name="all", rooms=(0, 1), setpoint_c=week.needs_c.max(axis=0), weights=(1.0, 1.0), rule=rule),)  # type: ignore[arg-type]
+        return (
+            ZoneGroup(name="all", rooms=(0, 1), setpoint_c=week.needs_c.max(axis=0), weights=(1.0, 1.0), rule=rule),
+        )
 
     def test_in_a_steady_week_heat_is_the_closed_form_of_two_stores(self) -> None:
         week = self.held(19.0, 0.0)
-        apart = tuple(ZonePlan(name=str(r), rooms=(r,), setpoint_c=week.needs_c[r], weights=(1.0,)) for r in range(2))
+        apart = tuple(ZoneGroup(name=str(r), rooms=(r,), setpoint_c=week.needs_c[r], weights=(1.0,)) for r in range(2))
         run = run_rooms(self.compiled, week, apart)
         air, fired = run.air_c, run.fired_w
         wanted = 0.0
@@ -170,7 +174,7 @@ class Groupings(unittest.TestCase):
 
     def test_a_room_in_no_zone_stays_unheated_and_its_neighbour_warms_it(self) -> None:
         week = self.held(20.0, 0.0)
-        only = (ZonePlan(name="den", rooms=(0,), setpoint_c=week.needs_c[0], weights=(1.0,)),)
+        only = (ZoneGroup(name="den", rooms=(0,), setpoint_c=week.needs_c[0], weights=(1.0,)),)
         run = run_rooms(self.compiled, week, only)
         air, fired = run.air_c, run.fired_w
         self.assertEqual(float(fired[1].max()), 0.0)
@@ -180,4 +184,4 @@ class Groupings(unittest.TestCase):
         with self.assertRaises(HomeError):
             compile_home(replace(self.home, heaters=()))
         with self.assertRaises(HomeError):
-            ZonePlan(name="x", rooms=(0,), setpoint_c=np.zeros(3), weights=(0.0,))
+            ZoneGroup(name="x", rooms=(0,), setpoint_c=np.zeros(3), weights=(0.0,))

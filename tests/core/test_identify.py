@@ -9,7 +9,7 @@ import numpy as np
 from warmeter.core.errors import NotKnowable
 from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.learnt import RoomFit, RoomLog, learnt_from, prior_of_room
-from warmeter.core.thermal.simulate import Drive, OnOff, compile_rooms, controlled_run
+from warmeter.core.thermal.simulate import BoundaryConditions, OnOff, compile_rooms, controlled_run
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.standins.agreement import LOG_DAYS, Family, log_of_run, prior_of_plan, scene_of
 from warmeter.standins.demo import BUILDING_LOG
@@ -32,7 +32,7 @@ def made_log(days: int = 8, gain_w: float = 70.0, noise_k: float = 0.05) -> Room
     minute = np.arange(days * 1440)
     outdoor = 4 + 4 * np.sin(np.arange(steps + 1) / 288 * 2 * np.pi) + np.cumsum(rng.normal(0, 0.05, steps + 1))
     fine = np.interp(np.arange(days * 1440 + 1) / 5, np.arange(steps + 1), outdoor)
-    drive = Drive(
+    drive = BoundaryConditions(
         outdoor_c=fine[None, :],
         gain_w=np.full((1, minute.size), gain_w),
         setpoint_c=np.where((minute % 1440 > 400) & (minute % 1440 < 1320), 20.5, 16.5),

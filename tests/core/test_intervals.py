@@ -12,7 +12,7 @@ from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange
 from warmeter.core.readings.intervals import completeness
 from warmeter.core.signature.night_floor import NightFloor, night_floor
-from warmeter.core.signature.standing_states import standing_states
+from warmeter.core.signature.standby_states import standby_states
 from warmeter.core.timegrid import LocalClock
 
 UTC = LocalClock("UTC")
@@ -85,7 +85,7 @@ class Nights(unittest.TestCase):
 class Standing(unittest.TestCase):
     def test_hours_add_up_and_saving_is_rest_not_drawn(self) -> None:
         watts = np.repeat([0.0, 5.0, 100.0, np.nan], 6)
-        found = standing_states(
+        found = standby_states(
             3600.0 * np.arange(24, dtype=np.float64),
             watts,
             np.full(24, np.nan),

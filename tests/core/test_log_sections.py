@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from warmeter.core.readings.csvlog import Column, Plan, ReadLog
+from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog
 from warmeter.core.readings.logblocks import MOST_NOTES
 from warmeter.core.readings.logtable import read
 from warmeter.core.timegrid import LocalClock
@@ -19,7 +19,7 @@ COLUMNS = (
     Column(index=1, heading="Study", quantity="room_temperature", unit="°C", subject="study"),
     Column(index=2, heading="Heater", quantity="heat_w", unit="W", kind="mean", stamp="start", subject="study"),
 )
-PLAN = Plan(
+PLAN = ImportMapping(
     delimiter=",",
     decimal=".",
     heading_line=1,

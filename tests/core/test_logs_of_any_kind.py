@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from warmeter.core.readings.csvlog import Column, Plan, guess
+from warmeter.core.readings.csvlog import Column, ImportMapping, guess
 from warmeter.core.readings.logtable import read
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.readings.resample import mean_over_steps, stretches, value_at
@@ -28,10 +28,10 @@ def table(times: list[str], values: list[float], delimiter: str, decimal: str) -
     ]
 
 
-def plan(delimiter: str, decimal: Any, date_format: str, clock: Any = "home") -> Plan:
+def plan(delimiter: str, decimal: Any, date_format: str, clock: Any = "home") -> ImportMapping:
     """Return a plan for one outdoor column."""
     column = Column(index=1, heading="x", quantity="outdoor_temperature", unit="°C")
-    return Plan(
+    return ImportMapping(
         delimiter=delimiter,
         decimal=decimal,
         heading_line=1,

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from warmeter.core.errors import ReadingError, UnitError
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import Column, Plan, guess, number
+from warmeter.core.readings.csvlog import Column, ImportMapping, guess, number
 from warmeter.core.readings.logtable import read
 from warmeter.core.readings.record import Kind, Readings, SeriesRecord, Stamp
 from warmeter.core.readings.resample import mean_over_steps, usual_step_s, value_at
@@ -23,9 +23,9 @@ LONDON = LocalClock("Europe/London")
 ROOMS, MACHINES = [("r1", "Study"), ("r2", "Küche")], [("m1", "Washer")]
 
 
-def plan_of(*columns: Column, **settings_: Any) -> Plan:
+def plan_of(*columns: Column, **settings_: Any) -> ImportMapping:
     """Return a plain plan for a comma table with one heading line."""
-    plain = Plan(
+    plain = ImportMapping(
         delimiter=",",
         decimal=".",
         heading_line=1,
@@ -41,7 +41,7 @@ STUDY = Column(index=1, heading="Study", quantity="room_temperature", unit="°C"
 
 
 def taken(
-    lines: list[str], plan: Plan | None = None, clock: LocalClock = LONDON
+    lines: list[str], plan: ImportMapping | None = None, clock: LocalClock = LONDON
 ) -> tuple[list[float], list[tuple[str, int, str]]]:
     """Return (values of the first series, what was noted)."""
     found = read(["time,Study", *lines], plan or plan_of(STUDY), clock)
@@ -111,7 +111,7 @@ class Lines(unittest.TestCase):
 
 
 class Clocks(unittest.TestCase):
-    def at(self, lines: list[str], plan: Plan, clock: LocalClock = LONDON) -> list[int]:
+    def at(self, lines: list[str], plan: ImportMapping, clock: LocalClock = LONDON) -> list[int]:
         at_ms: list[int] = read(["time,Study", *lines], plan, clock).series[0].readings.at_ms.tolist()
         return at_ms
 

@@ -14,7 +14,7 @@ from tests.homes import small_home
 from warmeter.core.building.replacing import differences, findings_by_kind, no_longer_needed, replaced, room_into_zone
 from warmeter.core.building.rooms_csv import home_with_rooms, rooms_to_csv
 from warmeter.core.errors import HomeError, ReadingError
-from warmeter.core.home.devices import Chain, Device
+from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.document import Home
 from warmeter.service.demo import demo_home
 
@@ -37,7 +37,7 @@ class Replacing(unittest.TestCase):
             Device(id="lamp", name="Lamp", kind="relay"),
         )
         zones = (replace(home.zones[0], owner_id="air-den"), home.zones[1])
-        chain = Chain(id="c", name="Frost", kind="frost", device_ids=("air-den", "lamp"))
+        chain = SafetyChain(id="c", name="Frost", kind="frost", device_ids=("air-den", "lamp"))
         return replace(home, devices=(*home.devices, *more), zones=zones, chains=(chain,))
 
     def test_the_new_one_stands_in_every_place_and_the_old_keeps_its_history(self) -> None:

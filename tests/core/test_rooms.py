@@ -14,7 +14,7 @@ from warmeter.core.thermal.comfort import degree_hours
 from warmeter.core.thermal.heat_pump import cop_at
 from warmeter.core.thermal.network import Link, RcNetwork, exact_step
 from warmeter.core.thermal.simulate import (
-    Drive,
+    BoundaryConditions,
     OnOff,
     Run,
     compile_rooms,
@@ -41,9 +41,9 @@ ROOM = RoomRc(
 
 def night(
     draws: int = 1, minutes: int = 600, outdoor_c: float = 2.0, floor_c: float = 16.0, start_c: float = 20.0
-) -> Drive:
+) -> BoundaryConditions:
     """Return a night of setback at a steady outdoor temperature."""
-    return Drive(
+    return BoundaryConditions(
         outdoor_c=np.full((draws, minutes + 1), outdoor_c),
         gain_w=np.full((draws, minutes), 50.0),
         setpoint_c=np.full(minutes, floor_c),
@@ -160,10 +160,10 @@ class HeatPump(unittest.TestCase):
 
 
 class Control(unittest.TestCase):
-    def drive(self) -> Drive:
+    def drive(self) -> BoundaryConditions:
         rng = np.random.default_rng(3)
         setpoint = np.where(np.arange(2000) % 700 < 300, 20.0, 16.0)
-        return Drive(
+        return BoundaryConditions(
             outdoor_c=rng.normal(3, 2, (4, 2001)),
             gain_w=rng.uniform(0, 200, (4, 2000)),
             setpoint_c=setpoint,
@@ -226,7 +226,7 @@ class Leads(unittest.TestCase):
         always = OnOff(full_heat_w=2500.0, band_k=0.2, min_on_steps=1, min_off_steps=1)
         for lead in range(due + 1):
             begin = due - lead
-            drive = Drive(
+            drive = BoundaryConditions(
                 self.drive.outdoor_c[draw : draw + 1, begin : due + 1],
                 self.drive.gain_w[draw : draw + 1, begin:due],
                 np.full(lead, 99.0),

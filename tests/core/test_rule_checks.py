@@ -8,12 +8,12 @@ import numpy as np
 
 from tests.homes import small_home
 from warmeter.core.home.conditions import AtLevel, AtTime, Clauses, Compared, Fact, Hours, InState, Signal
-from warmeter.core.home.devices import Chain, Device
+from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.plant import Heater, SplitUnit
-from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell, TellChain
-from warmeter.core.home.timetables import ChangePoint, DayPlan, every_day
+from warmeter.core.home.rules import Limits, NotificationGroup, PutBack, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell
+from warmeter.core.home.timetables import ChangePoint, DayProfile, every_day
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.chatter import bounce_s
 from warmeter.core.rule.checks.all_rules import rule_findings
@@ -69,8 +69,8 @@ def furnished() -> Home:
             Device(id="plug", name="Study plug", kind="plug", room_id="study"),
             Device(id="lamp", name="Hall lamp", kind="lamp_switch", room_id="hall"),
         ),
-        chains=(Chain(id="c", name="Water", kind="leak", device_ids=("leak", "valve")),),
-        tell_chains=(TellChain(id="all", name="Household", quiet_from_min=at(22), quiet_until_min=at(7)),),
+        chains=(SafetyChain(id="c", name="Water", kind="leak", device_ids=("leak", "valve")),),
+        tell_chains=(NotificationGroup(id="all", name="Household", quiet_from_min=at(22), quiet_until_min=at(7)),),
         appliances=(*home.appliances, Appliance(id="dry", name="Dehumidifier", kind="dehumidifier")),
     )
 
@@ -344,9 +344,9 @@ class AgainstTheTimetable(Checked):
         self.mended(never, "never or always", "only_while.0.0.levels")
 
 
-def _day(of: str, start_min: int, level_id: str) -> DayPlan:
+def _day(of: str, start_min: int, level_id: str) -> DayProfile:
     points = (ChangePoint(start_min=0, level_id="asleep"), ChangePoint(start_min=start_min, level_id=level_id))
-    return DayPlan(of=of, points=points)
+    return DayProfile(of=of, points=points)
 
 
 class People(Checked):

@@ -15,15 +15,15 @@ from warmeter.service.demo import DEMO_HOMES, demo_home
 from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
 from warmeter.web.forms import Fields
 from warmeter.web.rules.acts import blanks_of
-from warmeter.web.rules.blanks import Blank, minute_of, number_of, seconds_of, seconds_text, typed_value, value_text
-from warmeter.web.rules.naming import telling_of
+from warmeter.web.rules.blanks import Slot, minute_of, number_of, seconds_of, seconds_text, typed_value, value_text
+from warmeter.web.rules.naming import rule_wording
 from warmeter.web.rules.sentence import sentence_of
 from warmeter.web.rules.typed_blanks import GONE
 
 STEPS = ("set_level", "set_point", "lower", "switch", "timed_run", "blinds", "shut_off", "mark_fact", "tell")
 
 
-def typed(blank: Blank) -> Fields:
+def typed(blank: Slot) -> Fields:
     """Return a form that keeps what stands in a blank."""
     if blank.kind == "many":
         return Fields({f"value_{key}": "on" for key in blank.value.split(",")})
@@ -84,7 +84,7 @@ class Blanks(unittest.TestCase):
             for option, _ in blank.options if blank.kind == "choice" else ():
                 with self.subTest(blank=key, option=option):
                     changed = blank.change(Fields({"value": option}))
-                    self.assertIn("then", sentence_of(telling_of(home, changed), is_open=True).text)
+                    self.assertIn("then", sentence_of(rule_wording(home, changed), is_open=True).text)
 
     def test_taking_out_leaves_the_rest(self) -> None:
         home = demo_home("weir-cottage")
@@ -98,14 +98,14 @@ class Blanks(unittest.TestCase):
     def test_nothing_of_the_demo_is_gone_and_each_sentence_has_its_words(self) -> None:
         for home in self.homes():
             for rule in home.rules:
-                text = sentence_of(telling_of(home, rule), is_open=False).text
+                text = sentence_of(rule_wording(home, rule), is_open=False).text
                 self.assertNotIn(GONE, text)
                 self.assertTrue(text.startswith("Watch ") and " then " in text and text.endswith("."), text)
                 self.assertNotIn(" .", text)
 
     def test_temperatures_stand_in_the_homes_unit(self) -> None:
         home = replace(demo_home("weir-cottage"), temperature_unit="F")
-        text = sentence_of(telling_of(home, home.rules[2]), is_open=False).text
+        text = sentence_of(rule_wording(home, home.rules[2]), is_open=False).text
         self.assertIn("is under 40.1 °F with 3.6 °F of hysteresis", text)
 
     def test_what_cannot_be_read_says_so(self) -> None:
@@ -229,7 +229,7 @@ class Changing(unittest.TestCase):
         )
         rule = blank_rule(bare, "Mine")
         self.assertEqual([type(step) for step in rule.then], [MarkFact])
-        self.assertIn("the clock strikes", sentence_of(telling_of(bare, rule), is_open=True).text)
+        self.assertIn("the clock strikes", sentence_of(rule_wording(bare, rule), is_open=True).text)
 
     def test_what_a_home_has_not_cannot_be_looked_at_or_acted_on(self) -> None:
         for key in ("signal:is_open:nowhere", "moon", "machine:none", "level:none", "button:none"):

@@ -14,12 +14,12 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import ToldSetting
 from warmeter.core.home.rules import Rule, ShutOff, Switch, Tell
 from warmeter.core.rule.checks.all_rules import rule_findings
-from warmeter.core.rule.doing import deeds_of
+from warmeter.core.rule.doing import action_runs_of
 from warmeter.core.rule.interpreter import interpret
-from warmeter.core.rule.life import Life, life_of
+from warmeter.core.rule.life import RuleRun, rule_run_of
 from warmeter.core.rule.scope import Marks, Scope
 from warmeter.core.rule.track import Track
-from warmeter.core.rule.watching import Watching
+from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.timegrid import LocalClock
 from warmeter.service.demo import DEMO_HOMES, demo_home
 from warmeter.service.ruling import with_new_rule
@@ -57,7 +57,7 @@ def sloping(start: float, end: float, seconds: float) -> Track:
 
 
 class Starters(unittest.TestCase):
-    def live(self, home: Home, key: str, school: str, place: str, tracks: Tracks, **parts: Any) -> tuple[Rule, Life]:
+    def live(self, home: Home, key: str, school: str, place: str, tracks: Tracks, **parts: Any) -> tuple[Rule, RuleRun]:
         """Return the filled rule and its life from noon on, the same by both evaluators."""
         _, rule = started(home, key, school, place)
         hours = parts.pop("hours", 4)
@@ -71,7 +71,7 @@ class Starters(unittest.TestCase):
             settings=settings,
             **parts,
         )
-        life = life_of(rule, Watching(scope))
+        life = rule_run_of(rule, ConditionEvaluator(scope))
         self.assertEqual(life, interpret(rule, scope))
         return rule, life
 
@@ -91,7 +91,7 @@ class Starters(unittest.TestCase):
                 self.assertEqual(self.fired(home, "leak", school, place, {signal: wet}), [610])
                 self.assertEqual(self.fired(home, "leak", school, place, {signal: dry}), [])
         rule, life = self.live(WEIR, "leak", "valve", "wc-leak", {of("is_wet", "wc-leak"): wet})
-        shut = next(d for d in deeds_of(rule, life) if isinstance(d.step, ShutOff))
+        shut = next(d for d in action_runs_of(rule, life) if isinstance(d.step, ShutOff))
         # What was shut stays shut, also when it is dry again.
         self.assertIsNone(shut.until_ms)
         self.assertEqual((shut.from_ms - NOON) / 1000, 610)
@@ -215,7 +215,7 @@ class Starters(unittest.TestCase):
     def test_blinds_go_down_by_heat_in_two_steps_and_never_at_night(self) -> None:
         hot = {of("room_temperature", "tn-living"): then((0, 24), (600, 26))}
         rule, life = self.live(TERRACE, "blinds", "usual", "tn-living", hot)
-        deeds = deeds_of(rule, life)
+        deeds = action_runs_of(rule, life)
         self.assertEqual([(d.from_ms - NOON) / 1000 for d in deeds], [1500, 2400])
         late = {of("room_temperature", "tn-living"): then((0, 24), (9.5 * H, 26))}
         self.assertEqual(self.fired(TERRACE, "blinds", "usual", "tn-living", late, hours=12), [])
@@ -287,13 +287,13 @@ class Starters(unittest.TestCase):
         rule, life = self.live(
             WEIR, "fill", "usual", "wc-pump-switch", {}, events={("button", "", "wc-wall-switch"): at}
         )
-        runs = [((d.from_ms - NOON) / 1000, ((d.until_ms or 0) - d.from_ms) / 1000) for d in deeds_of(rule, life)]
+        runs = [((d.from_ms - NOON) / 1000, ((d.until_ms or 0) - d.from_ms) / 1000) for d in action_runs_of(rule, life)]
         self.assertEqual(runs, [(600, 900), (6000, 900), (10_000, 900)])
 
     def test_a_fill_stops_by_itself(self) -> None:
         pressed = {("button", "", "wc-wall-switch"): np.array([NOON + 600_000])}
         rule, life = self.live(WEIR, "fill", "usual", "wc-pump-switch", {}, events=pressed)
-        deed = deeds_of(rule, life)[0]
+        deed = action_runs_of(rule, life)[0]
         self.assertEqual(((deed.from_ms - NOON) / 1000, (deed.until_ms or 0) - deed.from_ms), (600, 15 * MIN * 1000))
         self.assertEqual(self.fired(WEIR, "fill", "usual", "wc-pump-switch", {}), [])
 

@@ -22,7 +22,7 @@ from warmeter.core.rule.tuning import (
     sweep_watch,
     values_around,
 )
-from warmeter.core.rule.watching import Watching
+from warmeter.core.rule.watching import ConditionEvaluator
 
 # Openings of 30 s, 2 min, 6 min and 20 min, an hour apart.
 LENGTHS = (30, 120, 360, 1200)
@@ -32,7 +32,7 @@ OPENING = rule(for_s=180, put_back=PutBack(when=SHUT, for_s=60), limits=Limits(s
 
 class Sweeping(unittest.TestCase):
     def setUp(self) -> None:
-        self.watching = Watching(scope(tracks={WINDOW: LOG}))
+        self.watching = ConditionEvaluator(scope(tracks={WINDOW: LOG}))
         self.events = lasting(self.watching.clauses(OPENING.watch, 86_400), 300)
         self.knobs = {knob.key: knob for knob in knobs_of(OPENING)}
 
@@ -94,7 +94,7 @@ class Sweeping(unittest.TestCase):
             put_back=PutBack(after_s=60),
         )
         values = (50, 62, 58, 62, 54, 66, 50)
-        watching = Watching(scope(tracks={ROOM: track(*((k * 1800, v) for k, v in enumerate(values)))}))
+        watching = ConditionEvaluator(scope(tracks={ROOM: track(*((k * 1800, v) for k, v in enumerate(values)))}))
         knobs = {knob.key: knob for knob in knobs_of(damp)}
         events = Events(begin_ms=np.array([NOON + 1_800_000]), until_ms=np.array([NOON + 3_600_000]))
         found = sweep(
@@ -136,13 +136,13 @@ class Choosing(unittest.TestCase):
             self.assertEqual(values.tolist(), sorted(values.tolist()))
 
     def test_a_firing_outside_every_event_is_needless(self) -> None:
-        watching = Watching(scope(tracks={WINDOW: LOG}))
+        watching = ConditionEvaluator(scope(tracks={WINDOW: LOG}))
         life = interpret(OPENING, watching.scope)
         score = judged(life, lasting(watching.clauses(OPENING.watch, 86_400), 900))
         self.assertEqual((score.missed, score.needless, score.late_s), (0, 1, 180))
 
     def test_goals_are_by_the_week(self) -> None:
-        watching = Watching(scope(hours=14 * 24, tracks={WINDOW: LOG}))
+        watching = ConditionEvaluator(scope(hours=14 * 24, tracks={WINDOW: LOG}))
         knobs = {knob.key: knob for knob in knobs_of(OPENING)}
         events = lasting(watching.clauses(OPENING.watch, 86_400 * 7), 300)
         found = sweep(

@@ -30,12 +30,12 @@ from warmeter.core.home.machines import ToldSetting
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, SetPoint, Suspension, Tell, TimedRun
 from warmeter.core.rule.chatter import chatter
 from warmeter.core.rule.interpreter import interpret
-from warmeter.core.rule.life import Life, life_of
+from warmeter.core.rule.life import RuleRun, rule_run_of
 from warmeter.core.rule.renotify import notices, quiet_by_clock
 from warmeter.core.rule.scope import LevelLine, Marks, Scope
 from warmeter.core.rule.track import Track
 from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, any_of, from_changes, held
-from warmeter.core.rule.watching import Watching
+from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.timegrid import LocalClock, parse_utc
 
 WINDOW = Signal(quantity="is_open", subject_id="window")
@@ -68,9 +68,9 @@ def rule(watch: Clauses = OPEN, **parts: object) -> Rule:
 
 
 class AtWork(unittest.TestCase):
-    def live(self, one: Rule, at: Scope) -> Life:
+    def live(self, one: Rule, at: Scope) -> RuleRun:
         """Return the life by the fast evaluator, having seen that the plain one tells the same."""
-        fast = life_of(one, Watching(at))
+        fast = rule_run_of(one, ConditionEvaluator(at))
         self.assertEqual(fast, interpret(one, at))
         return fast
 
@@ -86,7 +86,7 @@ class AtWork(unittest.TestCase):
 
     def told(self, condition: Condition, at: Scope, stale_s: int = 36_000) -> list[tuple[float, int]]:
         """Return a condition's changes in seconds after noon."""
-        truth = Watching(at).truth(condition, stale_s)
+        truth = ConditionEvaluator(at).truth(condition, stale_s)
         return [((int(t) - NOON) / 1000, int(v)) for t, v in zip(truth.at_ms, truth.value, strict=True)]
 
 
@@ -219,14 +219,14 @@ class Clock(AtWork):
     def test_a_time_that_the_clock_skips_is_the_first_instant_after(self) -> None:
         start = parse_utc("2026-03-29T00:00:00Z")
         log = scope(start_ms=start, end_ms=start + 6 * H * 1000)
-        truth = Watching(log).truth(AtTime(at_min=90), 60)
+        truth = ConditionEvaluator(log).truth(AtTime(at_min=90), 60)
         # 01:30 does not exist in London that night; the clock goes from 01:00 to 02:00 at 01:00 UTC.
         self.assertEqual(((truth.stretches()[0] - start) // 1000).tolist(), [H])
 
     def test_a_time_that_comes_twice_counts_once(self) -> None:
         start = parse_utc("2026-10-24T23:00:00Z")
         log = scope(start_ms=start, end_ms=start + 6 * H * 1000)
-        truth = Watching(log).truth(AtTime(at_min=90), 60)
+        truth = ConditionEvaluator(log).truth(AtTime(at_min=90), 60)
         self.assertEqual(((truth.stretches()[0] - start) // 1000).tolist(), [90 * MIN])
 
     def test_dates_over_the_new_year(self) -> None:
@@ -366,7 +366,7 @@ class InCheck(AtWork):
         self.assertEqual(self.fired(one, self.opened_at(10)), [(600, 1510, "done")])
 
 
-class Telling(unittest.TestCase):
+class RuleWording(unittest.TestCase):
     def test_quiet_hours_follow_the_clock_over_its_change(self) -> None:
         quiet = quiet_by_clock(LocalClock("Europe/London"), 22 * 60, 7 * 60)
         # The night of 29 March is an hour shorter: seven o'clock is 06:00 UTC.

@@ -18,7 +18,14 @@ from warmeter.core.home.timetables import ChangePoint, DayKind, HandRule
 from warmeter.core.home.zones import GuardLimits
 from warmeter.core.sensing.humidity import check_mould
 from warmeter.core.thermal.proportional import Proportional, full_heat_reach_c, proportional_run, settled_c
-from warmeter.core.thermal.simulate import Drive, OnOff, compile_rooms, controlled_run, plain_controlled_run, run_on
+from warmeter.core.thermal.simulate import (
+    BoundaryConditions,
+    OnOff,
+    compile_rooms,
+    controlled_run,
+    plain_controlled_run,
+    run_on,
+)
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.by_hand import (
@@ -33,7 +40,7 @@ from warmeter.core.timetable.by_hand import (
 from warmeter.core.timetable.day import blocks_of
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.warmup.prediction import RoomModel, Stretch, predict_day
-from warmeter.core.warmup.season import SeasonDrive, season_low, season_run, starts_of
+from warmeter.core.warmup.season import SeasonBoundary, season_low, season_run, starts_of
 from warmeter.core.weather.made_up import made_up_outdoor_c
 from warmeter.service.demo import demo_home
 
@@ -51,12 +58,12 @@ PANEL = OnOff(full_heat_w=2500.0, band_k=0.4, min_on_steps=1, min_off_steps=1)
 
 
 class Season(unittest.TestCase):
-    def drive(self, days: int, outdoor: float = 2.0) -> SeasonDrive:
+    def drive(self, days: int, outdoor: float = 2.0) -> SeasonBoundary:
         steps = days * 288
         minute = np.arange(steps) * 5 % 1440
         asked = np.where((minute >= 420) & (minute < 1320), 20.0, 16.0)
         swing = 4.0 * np.sin(2 * np.pi * (np.arange(steps + 1) * 5 / 1440 - 0.4))
-        return SeasonDrive(
+        return SeasonBoundary(
             outdoor_c=outdoor + swing, gain_w=np.full(steps, 80.0), asked_c=asked, start_c=np.full(3, 18.0)
         )
 
@@ -72,7 +79,9 @@ class Season(unittest.TestCase):
                 for r, n in zip(drive.rises.tolist(), (run.leads_min / 5).astype(int).tolist(), strict=True):
                     asked[r - n + (late if r == rise else 0) : r] = 20.0
                 plain = plain_controlled_run(
-                    step, Drive(drive.outdoor_c[None], drive.gain_w[None], asked, drive.start_c[None]), PANEL
+                    step,
+                    BoundaryConditions(drive.outdoor_c[None], drive.gain_w[None], asked, drive.start_c[None]),
+                    PANEL,
                 )
                 states[late] = float(plain.air_c[0, rise])
             self.assertGreaterEqual(states[0], 19.8 - 1e-6)
@@ -134,10 +143,10 @@ class Season(unittest.TestCase):
 
 
 class Runs(unittest.TestCase):
-    def drive(self, steps: int, cool: bool = True) -> Drive:
+    def drive(self, steps: int, cool: bool = True) -> BoundaryConditions:
         k = np.arange(steps)
         outdoor = 27.0 + 9.0 * np.sin(2 * np.pi * (np.arange(steps + 1) / 1440 - 0.4))
-        return Drive(
+        return BoundaryConditions(
             outdoor_c=np.stack([outdoor, outdoor - 15.0]),
             gain_w=np.full((2, steps), 300.0),
             setpoint_c=np.where(k % 1440 < 600, 18.0, 21.0),
@@ -171,7 +180,7 @@ class Runs(unittest.TestCase):
         step = compile_rooms([ROOM, replace(ROOM, air_out_w_k=40.0)], 2500.0, 60.0)
         heater = Proportional(full_heat_w=2500.0, band_k=0.5)
         start = settled_c(step, outdoor_c=np.zeros(2), gain_w=np.full(2, 50.0), setpoint_c=20.0, heater=heater)
-        drive = Drive(np.zeros((2, 601)), np.full((2, 600), 50.0), np.full(600, 20.0), start)
+        drive = BoundaryConditions(np.zeros((2, 601)), np.full((2, 600), 50.0), np.full(600, 20.0), start)
         run = proportional_run(step, drive, heater)
         np.testing.assert_allclose(run.states_c[:, -1], start, atol=1e-6)
         for draw, room in enumerate((ROOM, replace(ROOM, air_out_w_k=40.0))):
@@ -184,7 +193,7 @@ class Runs(unittest.TestCase):
     def test_settled_means_settled(self, setpoint: float, outdoor: float, full: float) -> None:
         step, heater = compile_rooms([ROOM], full, 60.0), Proportional(full_heat_w=full, band_k=0.5)
         start = settled_c(step, outdoor_c=np.array([outdoor]), gain_w=np.zeros(1), setpoint_c=setpoint, heater=heater)
-        drive = Drive(np.full((1, 31), outdoor), np.zeros((1, 30)), np.full(30, setpoint), start)
+        drive = BoundaryConditions(np.full((1, 31), outdoor), np.zeros((1, 30)), np.full(30, setpoint), start)
         run = proportional_run(step, drive, heater)
         np.testing.assert_allclose(run.states_c[0, -1], start[0], atol=1e-6)
 

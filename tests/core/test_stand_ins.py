@@ -19,7 +19,7 @@ from warmeter.standins.house import (
     sensed,
     winter_weather,
 )
-from warmeter.standins.layered_house import LayeredHouse, LayeredPlan, Surroundings, random_layered_plan
+from warmeter.standins.layered_house import LayeredHouse, LayeredParameters, Surroundings, random_layered_plan
 from warmeter.standins.misleading_logs import misleading_log
 
 
@@ -100,7 +100,7 @@ class DemoHome(unittest.TestCase):
 class Layered(unittest.TestCase):
     """The second family, against its own closed forms."""
 
-    def alone(self, seed: int) -> LayeredPlan:
+    def alone(self, seed: int) -> LayeredParameters:
         plan = random_layered_plan(np.random.default_rng(seed))
         return replace(plan, partition_w_k=1e-9, door_w_k=0.0, wall_sun_m2=0.0, is_proportional=False)
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from tests.homes import small_home, with_day
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
-from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, DayKind, DayPlan, Period, SpecialDay, Timetable
+from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, DayKind, DayProfile, Period, SpecialDay, Timetable
 from warmeter.core.home.zones import LevelNumbers
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import days_of_key, timetable_on, written_on
@@ -53,7 +53,7 @@ def homes(draw: st.DrawFn) -> Home:
     """Draw a home whose zone has a usual day and days written apart."""
     zone_name = draw(st.sampled_from(ZONES))
     home = replace(small_home(zone_name), day_kinds=KINDS)
-    days = tuple(DayPlan(of=key, points=draw(POINTS)) for key in draw(KEYS))
+    days = tuple(DayProfile(of=key, points=draw(POINTS)) for key in draw(KEYS))
     timetable = Timetable(id="tt1", name="Winter", usual=draw(POINTS), days=days)
     return replace(home, zones=(replace(home.zones[0], timetables=(timetable,)),))
 
@@ -74,12 +74,12 @@ class WhichDay(unittest.TestCase):
         keys = ("2026-01-12", "off", "mon", "work")
         special = (SpecialDay(on=monday, kind_id="off"),)
         for left in range(len(keys) + 1):
-            days = tuple(DayPlan(of=key, points=one("idle", 5 * k)) for k, key in enumerate(keys) if k >= left)
+            days = tuple(DayProfile(of=key, points=one("idle", 5 * k)) for k, key in enumerate(keys) if k >= left)
             home = home_with(Timetable(id="tt", name="T", usual=one("in-use"), days=days), specials=special)
             expected = keys[left] if left < 4 else "usual"
             self.assertEqual(written_on(home, home.zones[0], monday).key, expected)
         plain = home_with(
-            Timetable(id="tt", name="T", usual=one("in-use"), days=(DayPlan(of="work", points=one("idle")),))
+            Timetable(id="tt", name="T", usual=one("in-use"), days=(DayProfile(of="work", points=one("idle")),))
         )
         self.assertEqual(written_on(plain, plain.zones[0], monday).key, "work")
         self.assertEqual(days_of_key(plain, plain.zones[0].timetables[0], "usual"), (5, 6))
@@ -103,7 +103,7 @@ class WhichDay(unittest.TestCase):
 
     def test_a_block_over_midnight_is_cut_by_the_next_day_s_block_only(self) -> None:
         usual = (ChangePoint(start_min=390, level_id="in-use"), ChangePoint(start_min=1350, level_id="asleep"))
-        days = (DayPlan(of="off", points=one("in-use", 540)),)
+        days = (DayProfile(of="off", points=one("in-use", 540)),)
         home = home_with(Timetable(id="tt", name="T", usual=usual, days=days))
         saturday = LocalClock("Europe/London").day(date(2026, 1, 17))
         first, second = blocks_of(home, home.zones[0], saturday, LocalClock("Europe/London"))
@@ -111,7 +111,9 @@ class WhichDay(unittest.TestCase):
         self.assertEqual((second.level_name, second.on), ("In use", date(2026, 1, 17)))
 
     def test_a_day_without_points_lets_the_one_before_go_on(self) -> None:
-        home = home_with(Timetable(id="tt", name="T", usual=one("in-use", 600), days=(DayPlan(of="tue", points=()),)))
+        home = home_with(
+            Timetable(id="tt", name="T", usual=one("in-use", 600), days=(DayProfile(of="tue", points=()),))
+        )
         clock = LocalClock("Europe/London")
         (only,) = blocks_of(home, home.zones[0], clock.day(date(2026, 1, 13)), clock)
         self.assertEqual((only.on, only.level_name), (date(2026, 1, 12), "In use"))
@@ -390,7 +392,9 @@ Study;T;usual;22:00;06:30;Party;;
             with_file(home, lost)
 
     def test_a_table_opens_in_a_spreadsheet(self) -> None:
-        home = home_with(Timetable(id="tt", name="T, or so", usual=one("in-use"), days=(DayPlan(of="off", points=()),)))
+        home = home_with(
+            Timetable(id="tt", name="T, or so", usual=one("in-use"), days=(DayProfile(of="off", points=()),))
+        )
         rows = list(csv.reader(io.StringIO(timetable_csv(home))))
         self.assertEqual(rows, [list(row) for row in csv_rows(home)])
         self.assertEqual(rows[2][:3], ["Study", "T, or so", "Day off"])

@@ -5,43 +5,43 @@ import unittest
 
 from tests.homes import small_home
 from tests.logs import machine_csv, room_csv
-from tests.served import fresh_bench
+from tests.served import fresh_app
 from tests.store.test_outlook import ANN, TOMORROW
 from warmeter.core.errors import NotKnowable
 from warmeter.core.figure import Figure
 from warmeter.core.thermal.learnt import RoomFit
 from warmeter.service import editing, logs
 from warmeter.service.figures import figure_of_day, loss_figure
+from warmeter.service.forecast import DayForecast, day_forecast
 from warmeter.service.jobs import run_job
 from warmeter.service.machines import MachineRecord, machine_record
-from warmeter.service.outlook import DayOutlook, day_outlook
-from warmeter.service.run_plans import RunPlan, run_plan
-from warmeter.service.workbench import Workbench
+from warmeter.service.run_plans import RunSchedule, run_schedule
+from warmeter.service.workbench import App
 
 
 class Worked(unittest.TestCase):
-    bench: Workbench
-    outlook: DayOutlook
-    runs: list[tuple[MachineRecord, RunPlan]]
+    app: App
+    forecast: DayForecast
+    runs: list[tuple[MachineRecord, RunSchedule]]
     fit: RoomFit
 
     @classmethod
     def setUpClass(cls) -> None:
-        bench = cls.bench = fresh_bench()
-        editing.create_home(bench, small_home(), ANN)
+        app = cls.app = fresh_app()
+        editing.create_home(app, small_home(), ANN)
         for text in (room_csv(7), machine_csv(5)):
-            home, _ = bench.homes.load("home1")
-            upload = logs.keep_upload(bench, "x.csv", [text.encode()])
-            logs.take(bench, "home1", upload, logs.guessed_plan(bench, home, upload), ANN)
-        run_job(bench, bench.work.enqueue("home1", "fit", "study", 3, 0))
-        home, revision = bench.homes.load("home1")
-        cls.outlook = day_outlook(bench, home, revision, TOMORROW)
-        record = machine_record(bench, home, "washer")
-        cls.runs = [(record, run_plan(bench, home, record, TOMORROW))]
-        cls.fit = bench.work.fits("home1")["study"].fit
+            home, _ = app.homes.load("home1")
+            upload = logs.keep_upload(app, "x.csv", [text.encode()])
+            logs.take(app, "home1", upload, logs.guessed_mapping(app, home, upload), ANN)
+        run_job(app, app.work.enqueue("home1", "fit", "study", 3, 0))
+        home, revision = app.homes.load("home1")
+        cls.forecast = day_forecast(app, home, revision, TOMORROW)
+        record = machine_record(app, home, "washer")
+        cls.runs = [(record, run_schedule(app, home, record, TOMORROW))]
+        cls.fit = app.work.fits("home1")["study"].fit
 
     def figure(self, key: str) -> Figure:
-        return figure_of_day(self.outlook, self.runs, key)
+        return figure_of_day(self.forecast, self.runs, key)
 
     def given(self, figure: Figure, symbol: str) -> float:
         return next(g.value for g in figure.givens if g.symbol == symbol)
@@ -63,7 +63,7 @@ class Worked(unittest.TestCase):
 
     def test_cost_is_the_sum_of_energy_times_price(self) -> None:
         figure = self.figure("cost")
-        price = {rate.name: float(rate.price_per_kwh) for rate in self.outlook.home.tariffs[0].rates}
+        price = {rate.name: float(rate.price_per_kwh) for rate in self.forecast.home.tariffs[0].rates}
         self.assertAlmostEqual(figure.value or 0, sum(g.value * price[g.name] for g in figure.givens), places=4)
         self.assertTrue((figure.low or 0) <= (figure.value or 0) <= (figure.high or 0))
 
@@ -75,19 +75,19 @@ class Worked(unittest.TestCase):
 
     def test_shortfall_is_counted_in_kelvin_hours(self) -> None:
         figure = self.figure("shortfall")
-        room = self.outlook.rooms[0]
+        room = self.forecast.rooms[0]
         short = sum(max(0.0, float(w - t)) / 60 for w, t in zip(room.wanted_c, room.predicted_c, strict=True))
         self.assertAlmostEqual(figure.value or 0, short, places=6)
 
     def test_saving_is_held_less_written_and_its_hand_calculation_is_e3(self) -> None:
-        figure, room = self.figure("saving"), self.outlook.rooms[0]
+        figure, room = self.figure("saving"), self.forecast.rooms[0]
         assert room.saving.held.cost is not None and room.saving.written.cost is not None
         self.assertAlmostEqual(
             figure.value or 0, room.saving.held.cost.value - room.saving.written.cost.value, places=6
         )
         loss = self.fit.loss_w_k.value
         tau = (self.fit.air_j_k.value + self.fit.fabric_j_k.value) / loss
-        outdoor = float(self.outlook.outdoor_expected_c.mean())
+        outdoor = float(self.forecast.outdoor_expected_c.mean())
         x0, xs, full = 20.0 - outdoor, 16.0 - outdoor, 2000.0 / loss
         period = 9 * 3600.0
         cool, reheat = tau * math.log(x0 / xs), tau * math.log((full - xs) / (full - x0))

@@ -9,9 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.homes import small_home
-from tests.served import fresh_bench
+from tests.served import fresh_app
 from warmeter.service import editing, logs
-from warmeter.service.workbench import Person, Workbench
+from warmeter.service.workbench import App, Person
 from warmeter.store.engine import DatabaseBusy, in_transaction
 from warmeter.store.readings import Merged
 
@@ -35,23 +35,23 @@ def log_of(first: int, count: int, value: int) -> str:
 
 
 class AtOnce(unittest.TestCase):
-    def make_homes(self) -> Workbench:
-        bench = fresh_bench()
+    def make_homes(self) -> App:
+        app = fresh_app()
         for name in HOMES:
-            editing.create_home(bench, replace(small_home(), id=name), ANN)
-        return bench
+            editing.create_home(app, replace(small_home(), id=name), ANN)
+        return app
 
-    def take_all(self, bench: Workbench, files: list[tuple[str, int, int, int]]) -> list[Merged]:
+    def take_all(self, app: App, files: list[tuple[str, int, int, int]]) -> list[Merged]:
         """Read all files in, begun at one instant."""
         start = Barrier(len(files))
 
         def take(file: tuple[str, int, int, int]) -> Merged:
             home_id, *rest = file
-            upload = logs.keep_upload(bench, "log.csv", [log_of(*rest).encode()])
-            home, _ = bench.homes.load(home_id)
-            plan = logs.guessed_plan(bench, home, upload)
+            upload = logs.keep_upload(app, "log.csv", [log_of(*rest).encode()])
+            home, _ = app.homes.load(home_id)
+            plan = logs.guessed_mapping(app, home, upload)
             start.wait()
-            return logs.take(bench, home_id, upload, plan, ANN)
+            return logs.take(app, home_id, upload, plan, ANN)
 
         with ThreadPoolExecutor(len(files)) as pool:
             return list(pool.map(take, files))
@@ -61,33 +61,33 @@ class AtOnce(unittest.TestCase):
     def test_eight_files_at_once_are_all_taken_and_each_reading_once(
         self, files: list[tuple[str, int, int, int]]
     ) -> None:
-        bench = self.make_homes()
-        merged = self.take_all(bench, files)
+        app = self.make_homes()
+        merged = self.take_all(app, files)
         for home_id in HOMES:
             offered: dict[int, set[float]] = {}
             for _, first, count, value in (f for f in files if f[0] == home_id):
                 for k in range(first, first + count):
                     offered.setdefault(k, set()).add(float(value))
             stored = {}
-            for series in bench.readings.series(home_id):
-                found = bench.readings.readings(series.id)
+            for series in app.readings.series(home_id):
+                found = app.readings.readings(series.id)
                 tens = ((found.at_ms - START_MS) // 600_000).tolist()
                 stored = dict(zip(tens, found.value.tolist(), strict=True))
             self.assertEqual(set(stored), set(offered))
             self.assertTrue(all(value in offered[k] for k, value in stored.items()))
             mine = [m for f, m in zip(files, merged, strict=True) if f[0] == home_id]
             self.assertEqual(sum(m.added for m in mine), len(offered))
-            self.assertEqual(bench.homes.load(home_id)[1], 1 + sum(m.added > 0 for m in mine))
+            self.assertEqual(app.homes.load(home_id)[1], 1 + sum(m.added > 0 for m in mine))
 
     def test_a_transaction_that_others_end_is_tried_again_and_at_last_told(self) -> None:
-        bench, tries = self.make_homes(), []
+        app, tries = self.make_homes(), []
 
         def always_in_the_way(_: object) -> None:
             tries.append(1)
             raise DatabaseBusy
 
         with self.assertRaises(DatabaseBusy):
-            in_transaction(bench.engine, always_in_the_way)
+            in_transaction(app.engine, always_in_the_way)
         self.assertEqual(len(tries), 4)
 
 

@@ -13,7 +13,7 @@ from pathlib import Path
 from unittest import mock
 
 from tests.homes import small_home
-from tests.served import fresh_bench
+from tests.served import fresh_app
 from warmeter.service import jobrunner
 from warmeter.service.editing import create_home
 from warmeter.service.jobrunner import JobRunner
@@ -49,22 +49,22 @@ def hang(url: str, uploads: str, job_id: int) -> None:
 
 class Workers(unittest.TestCase):
     def setUp(self) -> None:
-        self.bench = fresh_bench()
-        url = self.bench.engine.url.render_as_string(hide_password=False)
-        self.runner = JobRunner(url, self.bench.uploads)
+        self.app = fresh_app()
+        url = self.app.engine.url.render_as_string(hide_password=False)
+        self.runner = JobRunner(url, self.app.uploads)
         self.addCleanup(self.runner.close)
-        create_home(self.bench, small_home(), Person("Ann"))
+        create_home(self.app, small_home(), Person("Ann"))
 
     def worker(self) -> int:
         return next(iter(self.runner._pool._processes))
 
     def state(self, job_id: int) -> str:
-        job = self.bench.work.job(job_id)
+        job = self.app.work.job(job_id)
         assert job is not None
         return job.state
 
     def enqueue(self) -> int:
-        return self.bench.work.enqueue("home1", "fit", "study", 1, 0)
+        return self.app.work.enqueue("home1", "fit", "study", 1, 0)
 
     def run_one(self) -> None:
         job_id = self.enqueue()
@@ -94,16 +94,16 @@ class Workers(unittest.TestCase):
         with mock.patch.object(jobrunner, "JOB", f"{__name__}:hang"):
             job_id = self.enqueue()
             self.assertTrue(until(lambda: self.state(job_id) == "running"))
-        self.bench.work.ask_stop(job_id)
+        self.app.work.ask_stop(job_id)
         self.assertTrue(until(lambda: self.state(job_id) == "stopped", 20), "the job went on")
         self.run_one()
 
 
 class Settling(unittest.TestCase):
     def test_what_was_begun_too_often_or_asked_to_stop_is_not_run_again(self) -> None:
-        bench = fresh_bench()
-        create_home(bench, small_home(), Person("Ann"))
-        work = bench.work
+        app = fresh_app()
+        create_home(app, small_home(), Person("Ann"))
+        work = app.work
         often, asked, once = (work.enqueue("home1", "fit", "study", 1, 0) for _ in range(3))
         for _ in range(3):
             work.begin(often)

@@ -4,7 +4,7 @@ import unittest
 from dataclasses import replace
 
 from tests.homes import small_home
-from tests.served import fresh_bench
+from tests.served import fresh_app
 from warmeter.core.home.conditions import InState, Signal
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
@@ -38,65 +38,65 @@ class Motion(unittest.TestCase):
         )
 
     def read_in(self, use: RoomUse) -> Home:
-        self.bench = fresh_bench()
-        editing.create_home(self.bench, self.home(use), ANN)
+        self.app = fresh_app()
+        editing.create_home(self.app, self.home(use), ANN)
         return self.take(CSV)
 
     def take(self, text: str) -> Home:
-        home, _ = self.bench.homes.load("home1")
-        upload = logs.keep_upload(self.bench, "motion.csv", [text.encode()])
-        plan = logs.guessed_plan(self.bench, home, upload)
+        home, _ = self.app.homes.load("home1")
+        upload = logs.keep_upload(self.app, "motion.csv", [text.encode()])
+        plan = logs.guessed_mapping(self.app, home, upload)
         columns = tuple(
             replace(c, quantity="is_moving", unit="1", kind="held", stamp="instant", subject="motion")
             for c in plan.columns
         )
-        logs.take(self.bench, "home1", upload, replace(plan, columns=columns), ANN)
-        return self.bench.homes.load("home1")[0]
+        logs.take(self.app, "home1", upload, replace(plan, columns=columns), ANN)
+        return self.app.homes.load("home1")[0]
 
     def test_a_kitchen_is_empty_ten_minutes_after_the_last_motion(self) -> None:
         home = self.read_in("kitchen")
-        track = track_of(self.bench, home, IN, START, START + 8 * 3_600_000)
+        track = track_of(self.app, home, IN, START, START + 8 * 3_600_000)
         rows = [((t - START) / 60_000, v) for t, v in zip(track.at_ms.tolist(), track.value.tolist(), strict=True)]
         self.assertEqual(rows[:2], [(60, 1.0), (72, 0.0)])
         self.assertTrue(all(v == 0.0 for _, v in rows[2:]))
 
     def test_in_a_bedroom_a_sleeper_who_keeps_still_is_never_nobody(self) -> None:
         home = self.read_in("sleeping")
-        track = track_of(self.bench, home, IN, START, START + 8 * 3_600_000)
+        track = track_of(self.app, home, IN, START, START + 8 * 3_600_000)
         self.assertEqual(set(track.value.tolist()), {1.0})
 
     def test_a_rule_on_presence_hears_it_and_one_on_what_was_never_read_in_is_told(self) -> None:
         home = self.read_in("kitchen")
-        self.assertEqual(evidence_of(self.bench, home).unheard, frozenset())
-        scope = scope_of(self.bench, home, home.rules, START, START + 8 * 3_600_000)
+        self.assertEqual(evidence_of(self.app, home).unheard, frozenset())
+        scope = scope_of(self.app, home, home.rules, START, START + 8 * 3_600_000)
         self.assertGreaterEqual(scope.stale_ms(IN, 3600), 6 * 3_600_000)
         deaf = replace(home.rules[0], watch=((InState(of=Signal(quantity="is_in", subject_id="hall")),),))
         self.assertEqual(
-            evidence_of(self.bench, replace(home, rules=(deaf,))).unheard,
+            evidence_of(self.app, replace(home, rules=(deaf,))).unheard,
             frozenset((Signal(quantity="is_in", subject_id="hall"),)),
         )
 
     def test_a_replay_is_worked_out_once_and_anew_after_readings_that_came_in_and_were_taken_back(self) -> None:
         home = self.read_in("kitchen")
         span = START, START + 16 * 3_600_000
-        first = replay(self.bench, home, *span)
-        again = replay(self.bench, self.bench.homes.load("home1")[0], *span)
+        first = replay(self.app, home, *span)
+        again = replay(self.app, self.app.homes.load("home1")[0], *span)
         self.assertIs(first.rules["empty"].life, again.rules["empty"].life)
         firings = len(first.rules["empty"].life.firings)
         home = self.take(
             "time,Motion (motion)\n2026-01-14T15:30:00Z,1\n2026-01-14T15:32:00Z,0\n2026-01-14T20:00:00Z,0\n"
         )
-        self.assertEqual(len(replay(self.bench, home, *span).rules["empty"].life.firings), firings + 1)
-        editing.undo(self.bench, "home1", self.bench.homes.load("home1")[1], ANN)
-        back = replay(self.bench, self.bench.homes.load("home1")[0], *span)
+        self.assertEqual(len(replay(self.app, home, *span).rules["empty"].life.firings), firings + 1)
+        editing.undo(self.app, "home1", self.app.homes.load("home1")[1], ANN)
+        back = replay(self.app, self.app.homes.load("home1")[0], *span)
         self.assertEqual(len(back.rules["empty"].life.firings), firings)
 
     def test_a_signal_drawn_beside_is_heard_though_the_rules_were_looked_at_without_it(self) -> None:
         home = self.read_in("kitchen")
         span, moving = (START, START + 8 * 3_600_000), Signal(quantity="is_moving", subject_id="motion")
-        without = replay(self.bench, home, *span)
+        without = replay(self.app, home, *span)
         self.assertEqual(without.watching.heard(moving, 3600).at_ms.size, 0)
-        beside = replay(self.bench, home, *span, [moving])
+        beside = replay(self.app, home, *span, [moving])
         self.assertGreater(beside.watching.heard(moving, 3600).at_ms.size, 0)
         self.assertEqual(beside.rules, without.rules)
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from tests.homes import small_home, with_day
 from tests.logs import START_MS, machine_csv, room_csv
-from tests.served import fresh_bench
+from tests.served import fresh_app
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
@@ -19,12 +19,12 @@ from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
 from warmeter.service.expected_weather import TypedWeather
 from warmeter.service.figures import figure_of_day
+from warmeter.service.forecast import DayForecast, cost_with_leads, day_forecast, totals_of
 from warmeter.service.gaps import day_gaps
 from warmeter.service.jobs import run_job
 from warmeter.service.machines import cost_between, machine_record, rounded_setting
-from warmeter.service.outlook import DayOutlook, cost_with_leads, day_outlook, totals_of
 from warmeter.service.roomlogs import room_log
-from warmeter.service.run_plans import run_plan
+from warmeter.service.run_plans import run_schedule
 from warmeter.service.sheet import one_a_zone, sheet_of
 from warmeter.service.workbench import Person
 
@@ -35,42 +35,42 @@ class WithHome(unittest.TestCase):
     room_text, machine_text = room_csv(7), machine_csv(5)
 
     def setUp(self) -> None:
-        self.bench = fresh_bench()
-        editing.create_home(self.bench, small_home(), ANN)
+        self.app = fresh_app()
+        editing.create_home(self.app, small_home(), ANN)
 
     def home(self) -> tuple[Home, int]:
-        return self.bench.homes.load("home1")
+        return self.app.homes.load("home1")
 
     def read_in(self, text: str) -> None:
         home, _ = self.home()
-        upload = logs.keep_upload(self.bench, "x.csv", [text.encode()])
-        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        upload = logs.keep_upload(self.app, "x.csv", [text.encode()])
+        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
 
-    def outlook(self, on: date = TOMORROW, typed: TypedWeather | None = None, home: Home | None = None) -> DayOutlook:
+    def forecast(self, on: date = TOMORROW, typed: TypedWeather | None = None, home: Home | None = None) -> DayForecast:
         stored, revision = self.home()
-        return day_outlook(self.bench, home or stored, revision, on, typed)
+        return day_forecast(self.app, home or stored, revision, on, typed)
 
 
 class Weather(WithHome):
     def test_without_any_it_says_what_to_type(self) -> None:
         with self.assertRaisesRegex(NotKnowable, "Type the lowest and highest"):
-            self.outlook()
+            self.forecast()
 
     def test_typed_temperatures_serve_without_any_log(self) -> None:
-        outlook = self.outlook(typed=TypedWeather(-3.0, 5.0))
-        self.assertEqual(outlook.outdoor.origin, "typed")
-        self.assertAlmostEqual(float(outlook.outdoor_expected_c.min()), -3.0, places=6)
-        self.assertIsNone(outlook.rooms[0].fit)
-        self.assertGreater(outlook.rooms[0].leads[0].lead.best or 0, 0)
+        forecast = self.forecast(typed=TypedWeather(-3.0, 5.0))
+        self.assertEqual(forecast.outdoor.origin, "typed")
+        self.assertAlmostEqual(float(forecast.outdoor_expected_c.min()), -3.0, places=6)
+        self.assertIsNone(forecast.rooms[0].fit)
+        self.assertGreater(forecast.rooms[0].leads[0].lead.best or 0, 0)
 
     def test_like_yesterday_repeats_the_last_day_minute_by_minute(self) -> None:
         self.read_in(self.room_text)
-        outlook = self.outlook()
-        self.assertEqual(outlook.outdoor.origin, "like yesterday")
-        before = self.outlook(date(2026, 1, 11))
+        forecast = self.forecast()
+        self.assertEqual(forecast.outdoor.origin, "like yesterday")
+        before = self.forecast(date(2026, 1, 11))
         seen = ~np.isnan(before.outdoor_measured_c)
         np.testing.assert_allclose(
-            outlook.outdoor_expected_c[seen][:1400], before.outdoor_measured_c[seen][:1400], atol=1e-9
+            forecast.outdoor_expected_c[seen][:1400], before.outdoor_measured_c[seen][:1400], atol=1e-9
         )
 
     def test_a_forecast_that_was_read_in_comes_first(self) -> None:
@@ -78,27 +78,27 @@ class Weather(WithHome):
         hours = [f"{from_ms(START_MS + k * 3_600_000):%Y-%m-%d %H:%M},{5 + k % 3}" for k in range(9 * 24)]
         self.read_in("time,Outdoor forecast °C\n" + "\n".join(hours) + "\n")
         home, _ = self.home()
-        self.bench.homes.set_as_of(home.id, START_MS + 7 * 86_400_000)
-        outlook = self.outlook()
-        self.assertEqual(outlook.outdoor.origin, "forecast read in")
-        self.assertAlmostEqual(float(outlook.outdoor_expected_c[120]), 7.0, places=6)
+        self.app.homes.set_as_of(home.id, START_MS + 7 * 86_400_000)
+        forecast = self.forecast()
+        self.assertEqual(forecast.outdoor.origin, "forecast read in")
+        self.assertAlmostEqual(float(forecast.outdoor_expected_c[120]), 7.0, places=6)
 
     def test_a_forecast_that_begins_after_the_log_ends_leaves_no_hole(self) -> None:
         self.read_in(self.room_text)
         hours = [f"{from_ms(START_MS + (170 + k) * 3_600_000):%Y-%m-%d %H:%M},9" for k in range(40)]
         self.read_in("time,Outdoor forecast °C\n" + "\n".join(hours) + "\n")
-        self.bench.homes.set_as_of("home1", START_MS + 172 * 3_600_000)
-        outlook = self.outlook()
-        self.assertEqual(outlook.outdoor.origin, "forecast read in")
+        self.app.homes.set_as_of("home1", START_MS + 172 * 3_600_000)
+        forecast = self.forecast()
+        self.assertEqual(forecast.outdoor.origin, "forecast read in")
         # Log and forecast both stand at this: nothing between may fall to a number that nobody gave.
-        self.assertGreaterEqual(float(outlook.rooms[0].stretch.outdoor_c[-1440:].min()), 9.0 - 1e-9)
+        self.assertGreaterEqual(float(forecast.rooms[0].stretch.outdoor_c[-1440:].min()), 9.0 - 1e-9)
 
     def test_what_was_measured_is_certain(self) -> None:
         self.read_in(self.room_text)
-        outlook = self.outlook(date(2026, 1, 9))
-        self.assertFalse(np.isnan(outlook.outdoor_measured_c).any())
-        self.assertFalse(np.isnan(outlook.rooms[0].measured_c).any())
-        self.assertEqual(outlook.rooms[0].stretch.certain, outlook.rooms[0].stretch.minutes + 1)
+        forecast = self.forecast(date(2026, 1, 9))
+        self.assertFalse(np.isnan(forecast.outdoor_measured_c).any())
+        self.assertFalse(np.isnan(forecast.rooms[0].measured_c).any())
+        self.assertEqual(forecast.rooms[0].stretch.certain, forecast.rooms[0].stretch.minutes + 1)
 
 
 class Days(WithHome):
@@ -112,13 +112,13 @@ class Days(WithHome):
             (date(2026, 10, 25), 1500, 480),
             (date(2026, 1, 12), 1440, 420),
         ):
-            outlook = self.outlook(on, TypedWeather(0.0, 8.0))
-            block = outlook.rooms[0].blocks[1]
-            self.assertEqual(outlook.minutes, minutes)
-            self.assertEqual((block.from_ms - outlook.day.start_ms) // 60_000, start)
+            forecast = self.forecast(on, TypedWeather(0.0, 8.0))
+            block = forecast.rooms[0].blocks[1]
+            self.assertEqual(forecast.minutes, minutes)
+            self.assertEqual((block.from_ms - forecast.day.start_ms) // 60_000, start)
 
     def test_costs_are_the_sum_over_rates_and_none_without_a_tariff(self) -> None:
-        room = self.outlook().rooms[0]
+        room = self.forecast().rooms[0]
         assert room.costed.cost is not None
         self.assertAlmostEqual(
             float(sum(cost for _, _, cost, _ in room.costed.by_rate)), room.costed.cost.value, places=4
@@ -126,22 +126,22 @@ class Days(WithHome):
         self.assertAlmostEqual(
             float(sum(kwh for _, kwh, _, _ in room.costed.by_rate)), room.costed.drawn_kwh.value, places=4
         )
-        bare = self.outlook(home=replace(self.home()[0], tariffs=())).rooms[0]
+        bare = self.forecast(home=replace(self.home()[0], tariffs=())).rooms[0]
         self.assertIsNone(bare.costed.cost)
         self.assertIsNone(bare.saving.saved_cost)
 
     def test_a_heat_pump_needs_less_electricity_for_the_same_heat(self) -> None:
         home = self.home()[0]
         pump = replace(home, sources=(Source(id="mains", name="Pump", kind="heat_pump", cop_points=((0.0, 3.0),)),))
-        direct, pumped = self.outlook(home=home).rooms[0].costed, self.outlook(home=pump).rooms[0].costed
+        direct, pumped = self.forecast(home=home).rooms[0].costed, self.forecast(home=pump).rooms[0].costed
         self.assertAlmostEqual(direct.heat_kwh.value, pumped.heat_kwh.value)
         self.assertAlmostEqual(direct.drawn_kwh.value, 3 * pumped.drawn_kwh.value)
 
-    def boiler(self, price: Decimal | None) -> DayOutlook:
+    def boiler(self, price: Decimal | None) -> DayForecast:
         """Return the day with the home's heat from a gas boiler of 90 %, at a price a cubic metre of 11 kWh."""
         home, _ = self.home()
         source = replace(home.sources[0], kind="boiler", cop_points=(), efficiency=0.9, fuel_price=price)
-        return self.outlook(home=replace(home, sources=(source, *home.sources[1:])))
+        return self.forecast(home=replace(home, sources=(source, *home.sources[1:])))
 
     def test_gas_costs_what_gas_costs_whatever_the_tariff_says(self) -> None:
         room = self.boiler(Decimal("0.99")).rooms[0].costed
@@ -154,54 +154,54 @@ class Days(WithHome):
         self.assertAlmostEqual(totals.cost.value if totals.cost else 0, room.cost.value if room.cost else 1, places=6)
 
     def test_gas_is_told_in_cubic_metres_by_what_a_cubic_metre_holds(self) -> None:
-        outlook = self.boiler(None)
-        (use,) = totals_of(outlook).fuels
+        forecast = self.boiler(None)
+        (use,) = totals_of(forecast).fuels
         self.assertEqual((use.name, use.unit), ("gas", "m³"))
-        self.assertAlmostEqual(use.amount.value, outlook.rooms[0].costed.heat_kwh.value / 0.9 / 11.0, places=6)
-        shown = figure_of_day(outlook, (), f"fuel.{use.source.id}")
+        self.assertAlmostEqual(use.amount.value, forecast.rooms[0].costed.heat_kwh.value / 0.9 / 11.0, places=6)
+        shown = figure_of_day(forecast, (), f"fuel.{use.source.id}")
         self.assertEqual((shown.unit, shown.value), ("m³", use.amount.value))
         with self.assertRaisesRegex(NotKnowable, "burns nothing"):
-            figure_of_day(self.outlook(), (), "fuel.mains")
+            figure_of_day(self.forecast(), (), "fuel.mains")
 
     def test_a_lead_that_no_start_can_keep_says_that_the_heater_is_too_small(self) -> None:
         home, _ = self.home()
         weak = replace(home, heaters=tuple(replace(h, rated_heat_w=150.0) for h in home.heaters))
         typed = TypedWeather(-12.0, -8.0)
-        outlook = self.outlook(typed=typed, home=weak)
-        leads = [x.lead for x in outlook.rooms[0].leads]
+        forecast = self.forecast(typed=typed, home=weak)
+        leads = [x.lead for x in forecast.rooms[0].leads]
         self.assertTrue(leads and all(x.best is None and x.reach_c is not None and x.reach_c < 16 for x in leads))
-        self.assertTrue(all(s.start_min is None and s.lead.reach_c is not None for s in sheet_of(outlook, ()).starts))
-        _, (room, *_) = day_gaps(self.bench, weak, 1, outlook.day.date, typed)
+        self.assertTrue(all(s.start_min is None and s.lead.reach_c is not None for s in sheet_of(forecast, ()).starts))
+        _, (room, *_) = day_gaps(self.app, weak, 1, forecast.day.date, typed)
         assert room.school is not None
         self.assertIn("heater is too small", room.school.reason)
         self.assertTrue(any(g.setback.lead is not None and g.setback.lead.reach_c is not None for g in room.gaps))
 
     def test_what_has_no_price_has_no_money(self) -> None:
-        outlook = self.boiler(None)
-        self.assertIsNone(outlook.rooms[0].costed.cost)
-        self.assertIsNone(totals_of(outlook).cost)
-        self.assertIsNone(cost_with_leads(outlook, outlook.rooms[0], {}))
+        forecast = self.boiler(None)
+        self.assertIsNone(forecast.rooms[0].costed.cost)
+        self.assertIsNone(totals_of(forecast).cost)
+        self.assertIsNone(cost_with_leads(forecast, forecast.rooms[0], {}))
         with self.assertRaisesRegex(NotKnowable, "Gas has no price"):
-            figure_of_day(outlook, (), "cost")
+            figure_of_day(forecast, (), "cost")
         with self.assertRaisesRegex(NotKnowable, "No room of this home is heated by electricity"):
-            figure_of_day(outlook, (), "electricity")
+            figure_of_day(forecast, (), "electricity")
 
     def test_a_room_predicted_under_its_guard_limit_is_a_danger(self) -> None:
         home, _ = self.home()
         weak = replace(home, heaters=tuple(replace(h, rated_heat_w=150.0) for h in home.heaters))
         cold = TypedWeather(-22.0, -18.0)
-        room = self.outlook(typed=cold, home=weak).rooms[0]
+        room = self.forecast(typed=cold, home=weak).rooms[0]
         under, small = room.under, room.too_small
         assert under is not None and small is not None
         self.assertLess(under.lowest_c, home.guard.low_c)
         self.assertLess(small.reach_c, small.wanted_c)
-        mild = self.outlook(typed=TypedWeather(5.0, 9.0)).rooms[0]
+        mild = self.forecast(typed=TypedWeather(5.0, 9.0)).rooms[0]
         self.assertEqual((mild.under, mild.too_small), (None, None))
 
     def test_ranges_hold_the_best_and_narrow_with_a_fit(self) -> None:
-        wide = self.outlook().rooms[0].costed.drawn_kwh
-        run_job(self.bench, self.bench.work.enqueue("home1", "fit", "study", 2, 0))
-        room = self.outlook().rooms[0]
+        wide = self.forecast().rooms[0].costed.drawn_kwh
+        run_job(self.app, self.app.work.enqueue("home1", "fit", "study", 2, 0))
+        room = self.forecast().rooms[0]
         narrow = room.costed.drawn_kwh
         self.assertTrue(narrow.low <= narrow.value <= narrow.high)
         self.assertLess(narrow.high - narrow.low, wide.high - wide.low)
@@ -210,10 +210,10 @@ class Days(WithHome):
     def test_an_earlier_start_costs_more_and_a_setback_saves_energy(self) -> None:
         home = self.home()[0]
         flat = replace(home, tariffs=(replace(home.tariffs[0], rates=home.tariffs[0].rates[1:]),))
-        outlook = self.outlook(home=flat)
-        room = outlook.rooms[0]
+        forecast = self.forecast(home=flat)
+        room = forecast.rooms[0]
         start = room.blocks[1].from_ms
-        late, early = (cost_with_leads(outlook, room, {start: minutes}) for minutes in (30, 180))
+        late, early = (cost_with_leads(forecast, room, {start: minutes}) for minutes in (30, 180))
         assert late is not None and early is not None
         self.assertGreater(early, late)
         self.assertGreater(room.saving.saved_kwh.value, 0)
@@ -221,7 +221,7 @@ class Days(WithHome):
     def test_no_setback_saves_nothing(self) -> None:
         flat = replace(self.home()[0])
         flat = with_day(flat, ChangePoint(start_min=0, level_id="in-use"))
-        room = self.outlook(home=flat).rooms[0]
+        room = self.forecast(home=flat).rooms[0]
         self.assertEqual(room.leads, ())
         self.assertAlmostEqual(room.saving.saved_kwh.value, 0.0, places=9)
 
@@ -229,7 +229,7 @@ class Days(WithHome):
         home = self.home()[0]
         other = replace(home.rooms[0], id="den", name="Den")
         with self.assertRaisesRegex(NotKnowable, "No room temperature and no heat of Den"):
-            room_log(self.bench, replace(home, rooms=(*home.rooms, other)), other)
+            room_log(self.app, replace(home, rooms=(*home.rooms, other)), other)
 
 
 class Sheets(WithHome):
@@ -239,10 +239,10 @@ class Sheets(WithHome):
         self.read_in(self.machine_text)
 
     def test_starts_are_rounded_earlier_and_settings_to_the_devices_steps(self) -> None:
-        outlook = self.outlook()
-        record = machine_record(self.bench, outlook.home, "washer")
-        plan = run_plan(self.bench, outlook.home, record, TOMORROW)
-        sheet = sheet_of(outlook, [(record, plan)])
+        forecast = self.forecast()
+        record = machine_record(self.app, forecast.home, "washer")
+        plan = run_schedule(self.app, forecast.home, record, TOMORROW)
+        sheet = sheet_of(forecast, [(record, plan)])
         start = sheet.starts[0]
         self.assertEqual((start.start_min or 0) % 15, 0)
         self.assertLessEqual(start.start_min or 0, 420 - (start.exact_min or 0))
@@ -254,7 +254,7 @@ class Sheets(WithHome):
         self.assertGreaterEqual(sheet.runs[0].saved, Decimal(0))
 
     def test_a_zone_of_several_rooms_starts_with_the_room_that_needs_it_first(self) -> None:
-        quick = replace(sheet_of(self.outlook(), []).starts[0], start_min=345, day_before=False)
+        quick = replace(sheet_of(self.forecast(), []).starts[0], start_min=345, day_before=False)
         slow, evening = replace(quick, start_min=300), replace(quick, start_min=1410, day_before=True)
         hopeless = replace(quick, start_min=None)
         self.assertEqual(one_a_zone([quick, slow]), (slow,))
@@ -265,18 +265,18 @@ class Sheets(WithHome):
 
     def test_the_cheapest_start_lies_in_the_cheap_hours_and_within_the_window(self) -> None:
         home = self.home()[0]
-        record = machine_record(self.bench, home, "washer")
-        plan = run_plan(self.bench, home, record, TOMORROW)
+        record = machine_record(self.app, home, "washer")
+        plan = run_schedule(self.app, home, record, TOMORROW)
         self.assertLess(plan.cheapest.start_min, 360)
         self.assertEqual(plan.planned.start_min if plan.planned else None, 1080)
         assert record.typical is not None
         self.assertAlmostEqual(float(plan.profile_kwh.sum()), record.features(record.typical).energy_kwh, places=6)
         evening = replace(home, appliances=(replace(home.appliances[0], earliest_min=1200, latest_end_min=1800),))
-        late = run_plan(self.bench, evening, machine_record(self.bench, evening, "washer"), TOMORROW)
+        late = run_schedule(self.app, evening, machine_record(self.app, evening, "washer"), TOMORROW)
         self.assertEqual(late.cheapest.start_min, 1440, "after midnight it is cheap again")
         narrow = replace(home, appliances=(replace(home.appliances[0], earliest_min=600, latest_end_min=630),))
         with self.assertRaisesRegex(NotKnowable, "does not fit"):
-            run_plan(self.bench, narrow, machine_record(self.bench, narrow, "washer"), TOMORROW)
+            run_schedule(self.app, narrow, machine_record(self.app, narrow, "washer"), TOMORROW)
 
     def test_what_starts_by_itself_is_given_no_start(self) -> None:
         self.read_in(self.machine_text)
@@ -284,7 +284,7 @@ class Sheets(WithHome):
         for kind in ("fridge", "tub", "pump"):
             home = replace(stored, appliances=tuple(replace(a, kind=kind) for a in stored.appliances))
             with self.subTest(kind), self.assertRaisesRegex(NotKnowable, "by itself"):
-                run_plan(self.bench, home, machine_record(self.bench, home, home.appliances[0].id), TOMORROW)
+                run_schedule(self.app, home, machine_record(self.app, home, home.appliances[0].id), TOMORROW)
 
     def test_run_costs_add_up_to_price_times_energy_at_a_flat_tariff(self) -> None:
         home = self.home()[0]
@@ -294,9 +294,9 @@ class Sheets(WithHome):
                 replace(home.tariffs[0], rates=(replace(home.tariffs[0].rates[1], price_per_kwh=Decimal("0.25")),)),
             ),
         )
-        record = machine_record(self.bench, flat, "washer")
+        record = machine_record(self.app, flat, "washer")
         for cycle in record.found.cycles:
-            cost = cost_between(self.bench, flat, record, cycle.start, cycle.end)
+            cost = cost_between(self.app, flat, record, cycle.start, cycle.end)
             self.assertAlmostEqual(float(cost or 0), 0.25 * record.features(cycle).energy_kwh, places=9)
 
     def test_rounding(self) -> None:

@@ -10,7 +10,7 @@ import numpy as np
 
 from tests.drawn import drawn_home, room
 from tests.homes import small_home
-from tests.served import NOW_MS, fresh_bench
+from tests.served import NOW_MS, fresh_app
 from warmeter.core.building.room_envelope import floor_area_m2, home_plan
 from warmeter.core.errors import HomeError, ReadingError
 from warmeter.core.home.devices import Calibration
@@ -118,17 +118,17 @@ class Drawing(unittest.TestCase):
 
 class Files(unittest.TestCase):
     def setUp(self) -> None:
-        self.bench = fresh_bench()
-        self.bench.homes.create(drawn_home(), author="Ann", at_ms=NOW_MS, summary="made")
+        self.app = fresh_app()
+        self.app.homes.create(drawn_home(), author="Ann", at_ms=NOW_MS, summary="made")
 
     def test_a_home_comes_in_as_a_copy_or_as_a_revision_of_itself(self) -> None:
         data = home_to_json(drawn_home())
-        copy = bring_in(self.bench, data, ANN, "home.json")
+        copy = bring_in(self.app, data, ANN, "home.json")
         self.assertNotEqual(copy, "drawn")
-        self.assertEqual(self.bench.homes.load(copy)[0].rooms, drawn_home().rooms)
+        self.assertEqual(self.app.homes.load(copy)[0].rooms, drawn_home().rooms)
         renamed = replace(drawn_home(), name="Renamed")
-        number = put_in_place(self.bench, "drawn", 1, home_to_json(renamed), ANN, "home.json")
-        self.assertEqual((number, self.bench.homes.load("drawn")[0].name), (2, "Renamed"))
+        number = put_in_place(self.app, "drawn", 1, home_to_json(renamed), ANN, "home.json")
+        self.assertEqual((number, self.app.homes.load("drawn")[0].name), (2, "Renamed"))
 
     def test_other_homes_other_versions_and_rubbish_are_refused_and_nothing_is_lost(self) -> None:
         document = json.loads(home_to_json(drawn_home()))
@@ -143,9 +143,9 @@ class Files(unittest.TestCase):
             (b"PK\x03\x04\xff", "no JSON of a home"),
         ):
             with self.subTest(words), self.assertRaises(HomeError) as caught:
-                put_in_place(self.bench, "drawn", 1, data, ANN, "f.json")
+                put_in_place(self.app, "drawn", 1, data, ANN, "f.json")
             self.assertIn(words, str(caught.exception))
-        self.assertEqual(self.bench.homes.load("drawn"), (drawn_home(), 1))
+        self.assertEqual(self.app.homes.load("drawn"), (drawn_home(), 1))
         for parts, words in (((b" ",), "empty"), ((b"x" * 9_000_000, b"y" * 9_000_000), "16 MB")):
             with self.assertRaises(HomeError) as caught:
                 joined(parts)
@@ -153,13 +153,13 @@ class Files(unittest.TestCase):
 
     def test_rooms_from_a_table_are_one_revision_with_zones(self) -> None:
         table = "name,x_m,y_m,width_m,depth_m\nPorch,0,3,2,1\n".encode("utf-8-sig")
-        take_rooms(self.bench, "drawn", 1, table, ANN, "rooms.csv")
-        home, number = self.bench.homes.load("drawn")
+        take_rooms(self.app, "drawn", 1, table, ANN, "rooms.csv")
+        home, number = self.app.homes.load("drawn")
         self.assertEqual((number, home.rooms[2].name, home.zones[2].room_ids), (2, "Porch", (home.rooms[2].id,)))
         with self.assertRaises(ReadingError):
-            take_rooms(self.bench, "drawn", 2, b"name,x_m,y_m,width_m,depth_m\nPorch,0,3,-2,1\n", ANN, "rooms.csv")
+            take_rooms(self.app, "drawn", 2, b"name,x_m,y_m,width_m,depth_m\nPorch,0,3,-2,1\n", ANN, "rooms.csv")
         with self.assertRaises(HomeError):
-            take_rooms(self.bench, "drawn", 2, b"\xff\xfe", ANN, "rooms.csv")
+            take_rooms(self.app, "drawn", 2, b"\xff\xfe", ANN, "rooms.csv")
 
     def test_an_old_document_opens_with_its_rooms_in_words(self) -> None:
         old = json.loads(OLD.read_bytes())
@@ -176,7 +176,7 @@ class Files(unittest.TestCase):
 
 class SensorReadings(unittest.TestCase):
     def test_a_sensors_log_is_its_rooms_and_its_calibration_applies_from_its_date(self) -> None:
-        bench = fresh_bench()
+        app = fresh_app()
         home = drawn_home()
         sensor = replace(
             home.devices[0],
@@ -184,37 +184,37 @@ class SensorReadings(unittest.TestCase):
             calibrations=(Calibration(offset=-0.5, on=date(2026, 1, 1)), Calibration(offset=-1.0, on=date(2026, 1, 6))),
         )
         home = replace(home, devices=(sensor, home.devices[1]))
-        bench.homes.create(home, author="Ann", at_ms=NOW_MS, summary="made")
+        app.homes.create(home, author="Ann", at_ms=NOW_MS, summary="made")
         lines = ["time,den"] + [f"2026-01-{d:02d} 12:00,20.0" for d in (4, 5, 6, 7)]
         plan = guess(lines, rooms=[("den", "Den")], machines=[])
         column = replace(
             plan.columns[0], quantity="room_temperature", unit="°C", kind="instant", stamp="instant", subject=sensor.id
         )
-        upload = keep_upload(bench, "den.csv", ["\n".join(lines).encode()])
-        take(bench, "drawn", upload, replace(plan, columns=(column,)), ANN)
-        series = room_series(bench, home, "room_temperature", "den")
+        upload = keep_upload(app, "den.csv", ["\n".join(lines).encode()])
+        take(app, "drawn", upload, replace(plan, columns=(column,)), ANN)
+        series = room_series(app, home, "room_temperature", "den")
         self.assertEqual(len(series), 1)
-        at = bench.readings.readings(series[0].id).at_ms
-        np.testing.assert_allclose(instants(bench, home, series, at), [19.5, 19.5, 19.0, 19.0])
-        raw = bench.readings.readings(series[0].id).value
+        at = app.readings.readings(series[0].id).at_ms
+        np.testing.assert_allclose(instants(app, home, series, at), [19.5, 19.5, 19.0, 19.0])
+        raw = app.readings.readings(series[0].id).value
         np.testing.assert_allclose(raw, 20.0, err_msg="raw values stay")
 
 
 class TryingGroupings(unittest.TestCase):
     def test_now_apart_together_and_ones_own_are_tried_and_one_is_favoured(self) -> None:
-        bench = fresh_bench()
+        app = fresh_app()
         home = drawn_home(rooms=(room("den", 0.0, 4.0), room("study", 4.0, 5.0, design_c=18.0)))
-        bench.homes.create(home, author="Ann", at_ms=NOW_MS, summary="made")
+        app.homes.create(home, author="Ann", at_ms=NOW_MS, summary="made")
         proposals = proposals_of(home, "study", {"den": "A", "study": "A"}, "coldest")
         self.assertEqual([p.key for p in proposals], ["now", "one"])
-        found = compare_groupings(bench, home, proposals)
+        found = compare_groupings(app, home, proposals)
         self.assertIn("made-up week", found.weather)
         self.assertEqual(found.trials[0].found.cost, None, "without a tariff nothing is priced")
         self.assertIn(found.favoured, found.trials)
         self.assertIn("kWh", found.reason)
         for trial in found.trials:
             self.assertTrue(trial.low.heat_kwh < trial.found.heat_kwh < trial.high.heat_kwh)
-        week, _ = typical_week(bench, home, found.home)
+        week, _ = typical_week(app, home, found.home)
         self.assertEqual(week.steps, 10 * 1440)
         with self.assertRaises(HomeError):
-            compare_groupings(bench, home, ())
+            compare_groupings(app, home, ())

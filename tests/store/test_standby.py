@@ -9,7 +9,7 @@ import numpy as np
 
 from tests.homes import small_home
 from tests.logs import START_MS
-from tests.served import fresh_bench
+from tests.served import fresh_app
 from warmeter.core.home.machines import MachineKind
 from warmeter.core.saving.cutting import CutFacts, cut_or_leave
 from warmeter.core.saving.simple import saving_of, simple_saving
@@ -125,18 +125,18 @@ class CuttingPlugs(unittest.TestCase):
 
 class AYear(unittest.TestCase):
     def setUp(self) -> None:
-        self.bench = fresh_bench()
-        editing.create_home(self.bench, small_home(), ANN)
+        self.app = fresh_app()
+        editing.create_home(self.app, small_home(), ANN)
 
     def take(self, content: str) -> None:
         """Read in a log as guessed."""
-        home, _ = self.bench.homes.load("home1")
-        upload = logs.keep_upload(self.bench, "x.csv", [content.encode()])
-        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        home, _ = self.app.homes.load("home1")
+        upload = logs.keep_upload(self.app, "x.csv", [content.encode()])
+        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
 
     def found(self) -> HomeStandby:
         """Return what the home draws at rest."""
-        return home_standby(self.bench, self.bench.homes.load("home1")[0])
+        return home_standby(self.app, self.app.homes.load("home1")[0])
 
     def test_a_year_of_a_plug_gives_watts_hours_money_and_the_date_of_a_rise(self) -> None:
         power = np.full(365 * 96, 1.2)
@@ -220,12 +220,12 @@ class AYear(unittest.TestCase):
         for day in range(0, 70, 2):
             power[day * 96 + 40 : day * 96 + 44] = 800.0
         self.take(quarter_hours(power, "Washer power W"))
-        home = self.bench.homes.load("home1")[0]
-        own = per_load(self.bench, home, None)[0]
+        home = self.app.homes.load("home1")[0]
+        own = per_load(self.app, home, None)[0]
         self.assertAlmostEqual(own.cycles_per_week, 3.5, delta=0.06)
         self.assertAlmostEqual(own.kwh, 0.8, places=6)
         self.assertAlmostEqual(float(own.money or 0), 0.8 * 0.30, places=6)
-        ten = per_load(self.bench, home, Decimal(10))[0]
+        ten = per_load(self.app, home, Decimal(10))[0]
         loads = 10 * 365 / 7
         self.assertAlmostEqual(float(ten.kwh_year), 0.8 * loads + float(own.rest_kwh_year), places=6)
         self.assertAlmostEqual(float(ten.money_year or 0) - 0.24 * loads, float(own.rest_kwh_year) * 0.25, places=6)
@@ -240,14 +240,14 @@ class AYear(unittest.TestCase):
     def test_a_renamed_machine_of_another_kind_is_seen_as_it_is_now(self) -> None:
         self.take(quarter_hours(np.full(10 * 96, 5.0), "Washer power W"))
         self.found()
-        home = self.bench.homes.load("home1")[0]
+        home = self.app.homes.load("home1")[0]
         changed = replace(home, appliances=(replace(home.appliances[0], name="Larder", kind="fridge"),))
-        now = home_standby(self.bench, changed).machines[0].appliance
+        now = home_standby(self.app, changed).machines[0].appliance
         self.assertEqual((now.name, now.kind), ("Larder", "fridge"))
 
     def test_a_refrigerator_is_not_offered_to_a_switch(self) -> None:
         self.take(quarter_hours(np.full(10 * 96, 5.0), "Washer power W"))
-        home = self.bench.homes.load("home1")[0]
+        home = self.app.homes.load("home1")[0]
         found = self.found()
         kinds: tuple[tuple[MachineKind, str], ...] = (("washer", "years"), ("fridge", "not to be cut"))
         for kind, words in kinds:

@@ -11,7 +11,7 @@ import numpy as np
 
 from tests.drawn import drawn_home
 from tests.homes import small_home
-from tests.served import NOW_MS, fresh_bench
+from tests.served import NOW_MS, fresh_app
 from warmeter.cli import mutate
 from warmeter.core.building.compiled import compile_home
 from warmeter.core.building.groupings import Tried, Week
@@ -22,17 +22,17 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
 from warmeter.core.home.zones import CountedSensor, Sensing
 from warmeter.service.demo import demo_home
-from warmeter.service.grouping import Proposal, Trial, compare_groupings, proposals_of, rival_room, verdict, zone_plans
+from warmeter.service.grouping import Proposal, Trial, compare_groupings, proposals_of, rival_room, verdict, zone_groups
 from warmeter.service.survey_figures import figure_of_room
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.standins import faults
 
 
-def stored(home: Home) -> Workbench:
+def stored(home: Home) -> App:
     """Return a workbench with a home."""
-    bench = fresh_bench()
-    bench.homes.create(home, author="Ann", at_ms=NOW_MS, summary="made")
-    return bench
+    app = fresh_app()
+    app.homes.create(home, author="Ann", at_ms=NOW_MS, summary="made")
+    return app
 
 
 def trial(
@@ -131,15 +131,15 @@ class Proposals(unittest.TestCase):
         both = (CountedSensor(device_id="air-den", weight=3.0), CountedSensor(device_id="air-study", weight=1.0))
         one = replace(home.zones[0], room_ids=("den", "study"), sensing=(Sensing(rule="weighted", sensors=both),))
         home = replace(home, zones=(one,))
-        bench = stored(home)
-        found = compare_groupings(bench, home, proposals_of(home))
+        app = stored(home)
+        found = compare_groupings(app, home, proposals_of(home))
         now = next(t for t in found.trials if t.proposal.key == "now")
         compiled = compile_home(home)
         self.assertEqual((now.sensors, now.valve_heads), (1, 0))
         week = _flat_week(2)
-        plans = zone_plans(home, compiled, week, now.proposal)
+        plans = zone_groups(home, compiled, week, now.proposal)
         self.assertEqual((plans[0].rule, plans[0].weights), ("weighted", (3.0, 1.0)))
-        led = zone_plans(home, compiled, week, replace(now.proposal, is_now=False, rule="one"))
+        led = zone_groups(home, compiled, week, replace(now.proposal, is_now=False, rule="one"))
         self.assertEqual((led[0].rule, led[0].weights), ("one", (1.0, 0.0)))
 
     def test_learnt_rooms_take_the_place_of_their_survey(self) -> None:

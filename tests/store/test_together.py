@@ -5,15 +5,15 @@ from dataclasses import replace
 from datetime import date
 
 from tests.drawn import drawn_home
-from tests.served import fresh_bench
+from tests.served import fresh_app
 from warmeter.core.building.room_envelope import shared_w_k
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level
 from warmeter.service import comparing, editing
 from warmeter.service.expected_weather import TypedWeather
+from warmeter.service.forecast import DayForecast, day_forecast
 from warmeter.service.gaps import day_gaps
-from warmeter.service.outlook import DayOutlook, day_outlook
 from warmeter.service.workbench import Person
 
 ON, COLD = date(2026, 1, 13), TypedWeather(-2.0, 4.0)
@@ -35,14 +35,14 @@ def with_study_at(celsius: float) -> Home:
 
 class Together(unittest.TestCase):
     def setUp(self) -> None:
-        self.bench = fresh_bench()
-        editing.create_home(self.bench, with_study_at(18.0), Person("Ann"))
+        self.app = fresh_app()
+        editing.create_home(self.app, with_study_at(18.0), Person("Ann"))
 
-    def outlook(self, home: Home) -> DayOutlook:
-        return day_outlook(self.bench, home, 1, ON, COLD)
+    def forecast(self, home: Home) -> DayForecast:
+        return day_forecast(self.app, home, 1, ON, COLD)
 
     def den_kwh(self, home: Home) -> float:
-        return next(r for r in self.outlook(home).rooms if r.room.id == "den").costed.heat_kwh.value
+        return next(r for r in self.forecast(home).rooms if r.room.id == "den").costed.heat_kwh.value
 
     def test_the_den_gives_its_cold_neighbour_what_the_wall_carries(self) -> None:
         warm, cold = self.den_kwh(with_study_at(20.0)), self.den_kwh(with_study_at(12.0))
@@ -53,10 +53,10 @@ class Together(unittest.TestCase):
         self.assertLess(cold - warm, 1.1 * wall * 8 * 24 / 1000)
 
     def test_a_change_next_door_is_seen_and_one_that_changes_nothing_keeps_the_day(self) -> None:
-        before = self.outlook(with_study_at(18.0)).rooms[0]
-        again = self.outlook(with_study_at(18.0)).rooms[0]
+        before = self.forecast(with_study_at(18.0)).rooms[0]
+        again = self.forecast(with_study_at(18.0)).rooms[0]
         self.assertIs(before.predicted_c, again.predicted_c)
-        after = self.outlook(with_study_at(14.0)).rooms[0]
+        after = self.forecast(with_study_at(14.0)).rooms[0]
         self.assertIsNot(before.predicted_c, after.predicted_c)
         assert before.stretch.beside_c is not None and after.stretch.beside_c is not None
         self.assertGreater(float(before.stretch.beside_c.mean() - after.stretch.beside_c.mean()), 2.0)
@@ -64,7 +64,7 @@ class Together(unittest.TestCase):
     def test_a_gap_held_beside_a_cold_room_takes_more(self) -> None:
         held = {}
         for celsius in (20.0, 12.0):
-            _, rooms = day_gaps(self.bench, with_study_at(celsius), 1, ON, COLD)
+            _, rooms = day_gaps(self.app, with_study_at(celsius), 1, ON, COLD)
             den = next(r for r in rooms if r.room.id == "den")
             held[celsius] = float(den.gaps[0].hold.heat_kwh[0])
         self.assertGreater(held[12.0], held[20.0] + 0.5)
@@ -76,7 +76,7 @@ class Together(unittest.TestCase):
             home = with_study_at(celsius)
             # The den's radiator can only just hold it: what the wall takes is missing.
             heaters = tuple(replace(h, rated_heat_w=700.0 if h.room_id == "den" else 5000.0) for h in home.heaters)
-            found = comparing.compare(self.bench, replace(home, heaters=heaters), 1, asked, lambda *_: None)
+            found = comparing.compare(self.app, replace(home, heaters=heaters), 1, asked, lambda *_: None)
             weak[celsius] = found.found[1].short_kh
         self.assertGreater(weak[10.0], weak[20.0] + 10.0)
 

@@ -6,7 +6,7 @@ import unittest
 
 from tests.homes import small_home
 from tests.logs import room_csv
-from tests.served import fresh_bench
+from tests.served import fresh_app
 from warmeter.core.errors import ReadingError
 from warmeter.service import editing, logs
 from warmeter.service.workbench import Person
@@ -14,34 +14,34 @@ from warmeter.service.workbench import Person
 
 class Uploads(unittest.TestCase):
     def setUp(self) -> None:
-        self.bench = fresh_bench()
-        editing.create_home(self.bench, small_home(), Person("Ann"))
-        self.upload = logs.keep_upload(self.bench, "x.csv", [room_csv(1).encode()])
+        self.app = fresh_app()
+        editing.create_home(self.app, small_home(), Person("Ann"))
+        self.upload = logs.keep_upload(self.app, "x.csv", [room_csv(1).encode()])
 
     def age(self, hours: float) -> None:
         """Make the waiting files so many hours old."""
-        at = self.bench.now_ms() / 1000 - hours * 3600
+        at = self.app.now_ms() / 1000 - hours * 3600
         for suffix in ("csv", "json"):
-            os.utime(self.bench.uploads / f"{self.upload.token}.{suffix}", (at, at))
+            os.utime(self.app.uploads / f"{self.upload.token}.{suffix}", (at, at))
 
     def test_one_that_was_not_taken_within_a_day_goes_with_the_next(self) -> None:
         self.age(23)
-        logs.keep_upload(self.bench, "y.csv", [b"time,x\n"])
-        self.assertEqual(logs.find_upload(self.bench, self.upload.token), self.upload)
+        logs.keep_upload(self.app, "y.csv", [b"time,x\n"])
+        self.assertEqual(logs.find_upload(self.app, self.upload.token), self.upload)
         self.age(25)
-        logs.keep_upload(self.bench, "y.csv", [b"time,x\n"])
+        logs.keep_upload(self.app, "y.csv", [b"time,x\n"])
         with self.assertRaises(ReadingError):
-            logs.find_upload(self.bench, self.upload.token)
+            logs.find_upload(self.app, self.upload.token)
 
     def test_one_that_a_job_reads_in_stays(self) -> None:
-        self.bench.work.enqueue("home1", "import", self.upload.token, 1, self.bench.now_ms())
+        self.app.work.enqueue("home1", "import", self.upload.token, 1, self.app.now_ms())
         self.age(50)
-        logs.keep_upload(self.bench, "y.csv", [b"time,x\n"])
-        self.assertEqual(logs.find_upload(self.bench, self.upload.token), self.upload)
+        logs.keep_upload(self.app, "y.csv", [b"time,x\n"])
+        self.assertEqual(logs.find_upload(self.app, self.upload.token), self.upload)
 
     def test_nobody_else_reads_what_waits(self) -> None:
         for suffix in ("csv", "json"):
-            path = self.bench.uploads / f"{self.upload.token}.{suffix}"
+            path = self.app.uploads / f"{self.upload.token}.{suffix}"
             self.assertEqual(stat.S_IMODE(path.stat().st_mode), 0o600)
 
 

@@ -12,7 +12,7 @@ from urllib.parse import urlsplit
 from fastapi.testclient import TestClient
 
 from tests.homes import small_home
-from tests.served import fresh_bench
+from tests.served import fresh_app
 from warmeter.cli.served import Served
 from warmeter.cli.user import without_root
 from warmeter.service.editing import create_home
@@ -25,9 +25,9 @@ KEY = "k" * 32
 
 class Entrance(unittest.TestCase):
     def setUp(self) -> None:
-        bench = fresh_bench()
-        create_home(bench, small_home(), Person("Ann"))
-        self.client = TestClient(create_app(bench, KEY), base_url="http://127.0.0.1:8470")
+        app = fresh_app()
+        create_home(app, small_home(), Person("Ann"))
+        self.client = TestClient(create_app(app, KEY), base_url="http://127.0.0.1:8470")
 
     def test_another_user_is_kept_out_of_everything_but_the_styles_of_the_refusal(self) -> None:
         for path in ("/", "/health", "/homes/home1/survey", "/homes/home1/archive.zip"):

@@ -20,7 +20,7 @@ from warmeter.store.tables import REVISION
 PAGES = ("survey", "heating", "zones", "timetable", "warmup", "signatures", "rules", "sheet", "revisions")
 
 
-class Kept(Case):
+class Cache(Case):
     def words(self, path: str) -> str:
         """Return a page's words, each run of spaces one."""
         answer = self.client.get(path)
@@ -28,18 +28,18 @@ class Kept(Case):
         return re.sub(r"\s+", " ", re.sub(r"<[^>]*>", " ", answer.text))
 
 
-class Unreadable(Kept):
+class Unreadable(Cache):
     def setUp(self) -> None:
         super().setUp()
-        editing.create_home(self.bench, replace(small_home(), id="other", name="Other house"), ANN)
+        editing.create_home(self.app, replace(small_home(), id="other", name="Other house"), ANN)
 
     def damage(self, document: bytes) -> None:
         """Lay something that cannot be read in the newest revision of the first home, the second of it."""
-        home, base = self.bench.homes.load("home1")
+        home, base = self.app.homes.load("home1")
         again = replace(home, name="Spoilt house")
-        self.bench.homes.save(again, Change(base=base, author="Ann", summary="named", at_ms=self.bench.now_ms()))
+        self.app.homes.save(again, Change(base=base, author="Ann", summary="named", at_ms=self.app.now_ms()))
         here = (REVISION.c.home_id == "home1") & (REVISION.c.number == 2)
-        with self.bench.engine.begin() as connection:
+        with self.app.engine.begin() as connection:
             connection.execute(update(REVISION).where(here).values(document=document))
 
     def test_each_kind_of_damage_leaves_the_list_and_the_other_home_open(self) -> None:
@@ -67,17 +67,17 @@ class Unreadable(Kept):
         self.assertIn("Earlier revisions that can be read", page)
         answer = self.client.post("/homes/home1/go-back", data={"number": "1"}, follow_redirects=False)
         self.assertEqual(answer.status_code, 303)
-        home, number = self.bench.homes.load("home1")
+        home, number = self.app.homes.load("home1")
         self.assertEqual((home.name, number), (small_home().name, 3))
-        self.assertEqual([r.number for r in self.bench.homes.revisions("home1")], [3, 2, 1])
+        self.assertEqual([r.number for r in self.app.homes.revisions("home1")], [3, 2, 1])
         self.assertEqual(self.client.get("/homes/home1/unreadable", follow_redirects=False).status_code, 303)
         with self.assertRaises(HomeUnreadable):
-            keeping.go_back(self.bench, "home1", 2, ANN)
+            keeping.go_back(self.app, "home1", 2, ANN)
 
 
 class ReadBack(Case):
     def test_what_could_not_be_opened_again_is_refused_with_its_place(self) -> None:
-        home, base = self.bench.homes.load("home1")
+        home, base = self.app.homes.load("home1")
         long = Device(id="d", name="D", kind="contact", identities=(Identity(address="a" * 500),))
         for wrong in (
             replace(home, devices=(long,)),
@@ -85,8 +85,8 @@ class ReadBack(Case):
             replace(home, rooms=tuple(replace(r, height_m=-1.0) for r in home.rooms)),
         ):
             with self.assertRaisesRegex(WarmeterError, "nothing was changed"):
-                editing.edit_home(self.bench, "home1", base, ANN, "wrong", becoming(wrong))
-        self.assertEqual(self.bench.homes.load("home1"), (home, base))
+                editing.edit_home(self.app, "home1", base, ANN, "wrong", becoming(wrong))
+        self.assertEqual(self.app.homes.load("home1"), (home, base))
 
     def test_ids_that_cannot_stand_in_an_address_and_zones_that_do_not_exist_are_refused(self) -> None:
         home = small_home()
@@ -101,10 +101,10 @@ class ReadBack(Case):
         self.assertIn("not a time zone", answer.text)
 
 
-class TakenAway(Kept):
+class TakenAway(Cache):
     def test_a_home_goes_by_its_name_comes_back_and_is_gone_after_thirty_days(self) -> None:
         self.with_logs()
-        name = self.bench.homes.load("home1")[0].name
+        name = self.app.homes.load("home1")[0].name
         wrong = self.client.post("/homes/home1/take-away", data={"name": "Another"})
         self.assertEqual(wrong.status_code, 422)
         self.assertIn("just as it stands", wrong.text)
@@ -114,25 +114,25 @@ class TakenAway(Kept):
         self.client.post("/homes/home1/bring-back")
         self.assertEqual(self.client.get("/homes/home1/survey").status_code, 200)
         self.client.post("/homes/home1/take-away", data={"name": name})
-        self.bench.homes.take_away("home1", self.bench.now_ms() - 31 * MS_PER_DAY)
-        self.assertEqual(keeping.remove_old(self.bench), [name])
-        self.assertEqual(self.bench.homes.all_lines(), [])
-        self.assertEqual(self.bench.readings.series("home1"), [])
+        self.app.homes.take_away("home1", self.app.now_ms() - 31 * MS_PER_DAY)
+        self.assertEqual(keeping.remove_old(self.app), [name])
+        self.assertEqual(self.app.homes.all_lines(), [])
+        self.assertEqual(self.app.readings.series("home1"), [])
         with self.assertRaises(HomeNotFound):
-            self.bench.homes.take_away("home1", None)
+            self.app.homes.take_away("home1", None)
 
 
-class Archives(Kept):
+class Archives(Cache):
     def test_a_home_is_saved_whole_taken_away_for_good_and_brought_in_again(self) -> None:
         self.with_logs()
         answer = self.client.get("/homes/home1/archive.zip")
         self.assertEqual(answer.headers["content-disposition"], 'attachment; filename="home1.zip"')
         self.assertIn("/homes/home1/archive.zip", self.client.get("/homes/home1/take-away").text)
-        keeping.take_away(self.bench, "home1", "Reed House")
-        self.bench.homes.remove_for_good(self.bench.now_ms() + 1)
+        keeping.take_away(self.app, "home1", "Reed House")
+        self.app.homes.remove_for_good(self.app.now_ms() + 1)
         back = self.client.post("/homes/bring-in", files={"file": ("home1.zip", answer.content)})
         self.assertIn("Reed House is brought in with its revisions, readings and results", back.text)
-        self.assertEqual(len(self.bench.homes.revisions("home1")), 3)
+        self.assertEqual(len(self.app.homes.revisions("home1")), 3)
         self.assertIn("room.csv", self.client.get("/homes/home1/survey/record").text)
 
     def test_what_is_no_archive_is_refused_in_words(self) -> None:
@@ -141,17 +141,17 @@ class Archives(Kept):
         self.assertIn("this file is no warmeter-archive, or it is cut off", answer.text)
 
 
-class Listed(Kept):
+class Listed(Cache):
     def test_a_home_that_was_listed_is_opened_again_only_when_it_was_changed(self) -> None:
         self.words("/")
         with mock.patch.object(HomeStore, "stored", side_effect=AssertionError("a home was opened")):
             self.assertIn("Reed House", self.words("/"))
-        editing.edit_home(self.bench, "home1", 1, ANN, "named", lambda home: replace(home, name="New House"))
+        editing.edit_home(self.app, "home1", 1, ANN, "named", lambda home: replace(home, name="New House"))
         self.assertIn("New House", self.words("/"))
 
     def test_many_homes_are_listed_fifty_at_a_time(self) -> None:
         for k in range(60):
-            editing.create_home(self.bench, replace(small_home(), id=f"h{k}", name=f"House {k:02}"), ANN)
+            editing.create_home(self.app, replace(small_home(), id=f"h{k}", name=f"House {k:02}"), ANN)
         first, second = self.words("/"), self.words("/?page=1")
         self.assertIn("61 homes", first)
         self.assertIn("House 49", first)

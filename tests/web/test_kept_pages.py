@@ -27,17 +27,17 @@ class KeptPagesCase(Case):
 
     def test_another_process_sends_what_the_first_drew(self) -> None:
         first, _ = self.drawn()
-        self.client.app.state.pages = KeptPages(self.bench)  # type: ignore[attr-defined]
+        self.client.app.state.pages = KeptPages(self.app)  # type: ignore[attr-defined]
         self.assertEqual(self.drawn(), (first, False))
 
     def test_whatever_changes_has_it_drawn_anew(self) -> None:
-        work = self.bench.work
+        work = self.app.work
         job_id = work.enqueue("home1", "fit", "study", 1, 0)
         for name, change in (
-            ("an edit", lambda: editing.edit_home(self.bench, "home1", 1, ANN, "x", lambda h: replace(h, name="New"))),
-            ("a revision's name", lambda: self.bench.homes.set_name("home1", 1, "first")),
-            ("an event", lambda: self.bench.events.add("home1", "hand", "z", 0, "{}", 1)),
-            ("now", lambda: self.bench.homes.set_as_of("home1", 5)),
+            ("an edit", lambda: editing.edit_home(self.app, "home1", 1, ANN, "x", lambda h: replace(h, name="New"))),
+            ("a revision's name", lambda: self.app.homes.set_name("home1", 1, "first")),
+            ("an event", lambda: self.app.events.add("home1", "hand", "z", 0, "{}", 1)),
+            ("now", lambda: self.app.homes.set_as_of("home1", 5)),
             ("a job queued", lambda: work.enqueue("home1", "fit", "study", 1, 0)),
             ("a job stopped", lambda: work.ask_stop(job_id)),
             ("a job ended", lambda: work.end(job_id, "done", "Fitted")),
@@ -60,14 +60,14 @@ class KeptPagesCase(Case):
 
     def test_a_home_taken_away_is_not_shown_any_more(self) -> None:
         self.drawn()
-        self.bench.homes.take_away("home1", 5)
+        self.app.homes.take_away("home1", 5)
         self.assertEqual(self.client.get(PAGE).status_code, 404)
 
     def test_how_far_a_job_is_is_never_kept(self) -> None:
         self.with_logs()
-        job_id = self.bench.work.enqueue("home1", "fit", "study", 1, 0)
-        self.bench.work.begin(job_id)
+        job_id = self.app.work.enqueue("home1", "fit", "study", 1, 0)
+        self.app.work.begin(job_id)
         path = "/homes/home1/warmup?room=study"
         for share in (10, 20):
-            self.bench.work.tell(job_id, share / 100, "Fitting")
+            self.app.work.tell(job_id, share / 100, "Fitting")
             self.assertIn(f">{share} %<", self.client.get(path).text)

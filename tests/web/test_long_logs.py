@@ -33,7 +33,7 @@ class LongLogs(Case):
     def test_the_record_counts_readings_without_opening_them(self) -> None:
         self.with_logs()
         ribbon = "outdoor_temperature"
-        series = {s.id: s.record.quantity for s in self.bench.readings.series("home1")}
+        series = {s.id: s.record.quantity for s in self.app.readings.series("home1")}
         opened: set[str] = set()
         real = ReadingStore.readings
 
@@ -44,19 +44,19 @@ class LongLogs(Case):
         with mock.patch.object(ReadingStore, "readings", noted):
             found = self.get("/homes/home1/survey/record?look=2")
         self.assertLessEqual(opened, {ribbon})
-        counts = sorted(self.bench.readings.readings(key).at_ms.size for key in series)
+        counts = sorted(self.app.readings.readings(key).at_ms.size for key in series)
         for count in counts:
             self.assertTrue(
                 any(f"{count:,}".replace(",", "\u2009") in t or str(count) in t for t in found.texts), count
             )
 
     def test_the_room_says_which_days_it_is_not_learnt_from(self) -> None:
-        home, _ = self.bench.homes.load("home1")
+        home, _ = self.app.homes.load("home1")
         rows = ["time,Study temperature [°C],Outdoor temperature [°C],Study heat [W]"]
         days = ["1995-01-05", *(f"2026-01-{day:02d}" for day in range(5, 25))]
         rows += [f"{day}T{hour:02d}:00:00Z,20,5,400" for day in days for hour in range(24)]
-        upload = logs.keep_upload(self.bench, "log.csv", ["\n".join(rows).encode()])
-        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), Person("Ann"))
+        upload = logs.keep_upload(self.app, "log.csv", ["\n".join(rows).encode()])
+        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), Person("Ann"))
         told = " ".join(self.get("/homes/home1/warmup").texts)
         self.assertIn("1 day of the log before this stretch is not used", told)
         self.assertNotIn("after this stretch", told)

@@ -106,8 +106,8 @@ class Odd(Case):
             ):
                 answer = self.client.post(path, data={"base": "1"}, files={"file": ("f", content)})
                 self.assertLess(answer.status_code, 500, (path, content[:20]))
-        self.assertEqual(self.bench.homes.load("home1")[1], 1)
-        self.assertEqual(len(self.bench.homes.lines()), 1)
+        self.assertEqual(self.app.homes.load("home1")[1], 1)
+        self.assertEqual(len(self.app.homes.lines()), 1)
 
 
 if __name__ == "__main__":

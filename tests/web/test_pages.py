@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 import warmeter.web
 from tests.homes import small_home
 from tests.logs import START_MS, machine_csv, room_csv
-from tests.served import fresh_bench
+from tests.served import fresh_app
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
@@ -64,16 +64,16 @@ class Case(unittest.TestCase):
         Case.machine_log = Case.machine_log or machine_csv(4)
 
     def setUp(self) -> None:
-        self.bench = fresh_bench()
-        editing.create_home(self.bench, type(self).home(), ANN)
-        self.client = TestClient(create_app(self.bench), base_url="http://127.0.0.1:8470")
+        self.app = fresh_app()
+        editing.create_home(self.app, type(self).home(), ANN)
+        self.client = TestClient(create_app(self.app), base_url="http://127.0.0.1:8470")
 
     def with_logs(self) -> None:
         """Read in a room's and a machine's log."""
         for name, content in (("room.csv", self.room_log), ("machine.csv", self.machine_log)):
-            upload = logs.keep_upload(self.bench, name, [content.encode()])
-            home, _ = self.bench.homes.load("home1")
-            logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
+            upload = logs.keep_upload(self.app, name, [content.encode()])
+            home, _ = self.app.homes.load("home1")
+            logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
 
     def get(self, path: str, status: int = 200) -> Elements:
         """Return a page's elements."""
@@ -170,9 +170,9 @@ class Markup(Case):
 
     def test_names_are_shown_as_text_everywhere(self) -> None:
         lines = self.room_log.replace("Study ", "").splitlines()
-        upload = logs.keep_upload(self.bench, "<img src=x>.csv", ["\n".join(lines).encode()])
-        plan = logs.guessed_plan(self.bench, self.home(), upload)
-        logs.take(self.bench, "home1", upload, plan, Person("<i>Eve</i>"))
+        upload = logs.keep_upload(self.app, "<img src=x>.csv", ["\n".join(lines).encode()])
+        plan = logs.guessed_mapping(self.app, self.home(), upload)
+        logs.take(self.app, "home1", upload, plan, Person("<i>Eve</i>"))
         for path in AllRoutes.PAGES:
             if path.endswith("json"):
                 continue
@@ -202,7 +202,7 @@ class Safety(Case):
             with self.subTest(headers):
                 answer = self.client.post("/homes/home1/undo", data={"base": "1"}, headers=headers)
                 self.assertEqual(answer.status_code, 403)
-        self.assertEqual(self.bench.homes.load("home1")[1], 1)
+        self.assertEqual(self.app.homes.load("home1")[1], 1)
 
     def test_static_files_stay_in_their_folder(self) -> None:
         for path in ("/static/../app.py", "/static/%2e%2e/app.py", "/static/css/../../app.py"):
@@ -230,7 +230,7 @@ class Timetable(Case):
         self.with_logs()
 
     def day(self) -> list[int]:
-        return [p.start_min for p in self.bench.homes.load("home1")[0].zones[0].timetables[0].usual]
+        return [p.start_min for p in self.app.homes.load("home1")[0].zones[0].timetables[0].usual]
 
     def test_a_block_moves_by_time_or_minute_and_the_strip_follows(self) -> None:
         path = f"/homes/home1/timetable/start?day={DAY}"
@@ -250,7 +250,7 @@ class Timetable(Case):
             block=PLACE.format(1),
             setpoint="21,5",
         )
-        self.assertEqual(self.bench.homes.load("home1")[0].zones[0].timetables[0].usual[1].own_setpoint_c, 21.5)
+        self.assertEqual(self.app.homes.load("home1")[0].zones[0].timetables[0].usual[1].own_setpoint_c, 21.5)
         self.post(
             f"/homes/home1/timetable/setpoint?day={DAY}",
             base=4,
@@ -259,7 +259,7 @@ class Timetable(Case):
             setpoint="20",
         )
         self.assertIsNone(
-            self.bench.homes.load("home1")[0].zones[0].timetables[0].usual[1].own_setpoint_c,
+            self.app.homes.load("home1")[0].zones[0].timetables[0].usual[1].own_setpoint_c,
             "the level's own number is none of its own",
         )
 
@@ -272,10 +272,10 @@ class Timetable(Case):
         )
         for name, fields, base in steps:
             self.post(f"/homes/home1/timetable/{name}?day={DAY}", base=base, **fields)
-        home, revision = self.bench.homes.load("home1")
+        home, revision = self.app.homes.load("home1")
         self.assertEqual((revision, home.appliances[0].start_min), (7, 95))
         self.post("/homes/home1/undo", 204, base=7)
-        self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].start_min, 1080)
+        self.assertEqual(self.app.homes.load("home1")[0].appliances[0].start_min, 1080)
 
     def test_nonsense_is_refused_and_nothing_lost(self) -> None:
         for name, fields in (
@@ -290,7 +290,7 @@ class Timetable(Case):
         ):
             with self.subTest(name=name, fields=fields):
                 self.post(f"/homes/home1/timetable/{name}?day={DAY}", 422, base=3, **fields)
-        self.assertEqual(self.bench.homes.load("home1")[1], 3)
+        self.assertEqual(self.app.homes.load("home1")[1], 3)
 
     def test_a_second_window_is_told_and_nothing_is_overwritten(self) -> None:
         self.post(
@@ -363,8 +363,8 @@ class Forms(Case):
     def test_a_home_of_ones_own(self) -> None:
         answer = self.client.post("/homes/new", data=self.GOOD, follow_redirects=False)
         self.assertEqual(answer.status_code, 303)
-        made = next(line for line in self.bench.homes.lines() if line.name == "Mill Loft")
-        home, _ = self.bench.homes.load(made.id)
+        made = next(line for line in self.app.homes.lines() if line.name == "Mill Loft")
+        home, _ = self.app.homes.load(made.id)
         self.assertAlmostEqual(home.guard.low_c, 10.0)
         self.assertEqual(home.sources[0].cop_points, ((-7.0, 2.2), (7.0, 3.4)))
         assert home.rooms[0].described is not None
@@ -391,7 +391,7 @@ class Forms(Case):
                 page = Elements(answer.text)
                 self.assertIn(why, answer.text)
                 self.assertEqual(page.by_id("f-room1_name")["value"], "Attic")
-        self.assertEqual(len(self.bench.homes.lines()), 1)
+        self.assertEqual(len(self.app.homes.lines()), 1)
 
     def test_rooms_levels_and_machines_are_changed(self) -> None:
         room = {
@@ -410,7 +410,7 @@ class Forms(Case):
         self.client.post("/homes/home1/rooms/study", data=room)
         self.client.post("/homes/home1/levels/in-use", data={"base": "2", "name": "At work", "heating": "19"})
         self.client.post("/homes/home1/appliances/washer", data={"base": "3", "earliest": "06:30"})
-        home, revision = self.bench.homes.load("home1")
+        home, revision = self.app.homes.load("home1")
         self.assertEqual(
             (revision, home.rooms[0].name, home.zones[0].name, home.levels[0].heating_c), (4, "Den", "Den", 19.0)
         )
@@ -420,7 +420,7 @@ class Forms(Case):
             ("levels/in-use", {"base": "4", "name": "x", "heating": "99"}),
         ):
             self.client.post(f"/homes/home1/{path}", data=data)
-        self.assertEqual(self.bench.homes.load("home1")[1], 4)
+        self.assertEqual(self.app.homes.load("home1")[1], 4)
 
     def test_rooms_and_machines_are_added_later(self) -> None:
         room = {
@@ -437,7 +437,7 @@ class Forms(Case):
         self.assertEqual(self.client.post("/homes/home1/rooms", data={**room, "new_area": "big"}).status_code, 422)
         self.client.post("/homes/home1/rooms", data=room)
         self.client.post("/homes/home1/appliances", data={"base": "2", "name": "Kiln"})
-        home, revision = self.bench.homes.load("home1")
+        home, revision = self.app.homes.load("home1")
         self.assertEqual(
             (revision, [r.name for r in home.rooms], home.appliances[-1].name), (3, ["Study", "Hall"], "Kiln")
         )
@@ -446,7 +446,7 @@ class Forms(Case):
         self.assertEqual([home.level(p.level_id).name for p in zone.timetables[0].usual], ["In use", "Asleep"])
         self.assertEqual(home.heaters[1].source_id, home.heaters[0].source_id)
         self.assertIn("missing", self.client.post("/homes/home1/appliances", data={"base": "3", "name": ""}).text)
-        self.assertEqual(self.bench.homes.load("home1")[1], 3)
+        self.assertEqual(self.app.homes.load("home1")[1], 3)
 
     def test_a_tariff_is_typed_and_holes_and_errors_are_told(self) -> None:
         kinds = {"r1_weekday": "on", "r1_weekend": "on", "r1_holiday": "on"}
@@ -462,7 +462,7 @@ class Forms(Case):
         }
         page = self.client.post("/homes/home1/tariff", data=good)
         self.assertIn("A hole", page.text)
-        rates = self.bench.homes.load("home1")[0].tariffs[0].rates
+        rates = self.app.homes.load("home1")[0].tariffs[0].rates
         self.assertEqual((str(rates[0].price_per_kwh), rates[0].months), ("0.12", (10, 11, 12, 1, 2, 3)))
         for change in (
             {"r1_price": "cheap"},
@@ -479,7 +479,7 @@ class Forms(Case):
     def test_the_name_of_this_browser_signs_its_changes(self) -> None:
         self.client.post("/you", data={"name": "Zoë"})
         self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating": "19"})
-        self.assertEqual(self.bench.homes.revisions("home1")[0].author, "Zoë")
+        self.assertEqual(self.app.homes.revisions("home1")[0].author, "Zoë")
 
 
 class Import(Case):
@@ -514,7 +514,7 @@ class Import(Case):
         }
         answer = self.client.post(f"{path}/take", data=fields)
         self.assertIn("2016 readings taken", answer.text)
-        quantities = {s.record.quantity for s in self.bench.readings.series("home1")}
+        quantities = {s.record.quantity for s in self.app.readings.series("home1")}
         self.assertEqual(quantities, {"heat_w", "outdoor_temperature"})
 
     def test_a_mapping_that_cannot_be_is_told_and_can_be_mended(self) -> None:
@@ -548,11 +548,11 @@ class Results(Case):
         self.get("/homes/home1/warmup/working/study")
 
     def test_heat_of_unknown_unit_gives_times_but_no_watts_or_money(self) -> None:
-        upload = logs.keep_upload(self.bench, "log.csv", [self.room_log.encode()])
-        plan = logs.guessed_plan(self.bench, small_home(), upload)
+        upload = logs.keep_upload(self.app, "log.csv", [self.room_log.encode()])
+        plan = logs.guessed_mapping(self.app, small_home(), upload)
         heat = next(c for c in plan.columns if c.quantity == "heat_w")
-        plan = logs.changed_plan(plan, {plan.columns.index(heat): replace(heat, quantity="heat_relative", unit="1")})
-        logs.take(self.bench, "home1", upload, plan, ANN)
+        plan = logs.changed_mapping(plan, {plan.columns.index(heat): replace(heat, quantity="heat_relative", unit="1")})
+        logs.take(self.app, "home1", upload, plan, ANN)
         self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"})
         page = self.client.get("/homes/home1/warmup").text
         self.assertIn("unit of this heat is not known", page)

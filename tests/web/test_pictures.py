@@ -17,18 +17,18 @@ from warmeter.standins.faults import as_found
 from warmeter.standins.many_rooms import many_rooms
 from warmeter.web.format import in_home_unit
 from warmeter.web.page import TEMPLATES
-from warmeter.web.plan.draw import DEVICE_MARK, PlanPicture, RoomFacts, draw_storey
+from warmeter.web.plan.draw import DEVICE_MARK, FloorPlanPicture, RoomFacts, draw_storey
 from warmeter.web.plan.labels import clear_place
 from warmeter.web.survey.plan_view import finding_rows, page_of, plan_view
 from warmeter.web.zones.wiring import wiring_sheet
 
 
-def drawn(picture: PlanPicture) -> ElementTree.Element:
+def drawn(picture: FloorPlanPicture) -> ElementTree.Element:
     """Return a picture as parsed SVG: it must be well-formed."""
     return ElementTree.fromstring(TEMPLATES.get_template("plan.svg").render(plan=picture))
 
 
-def picture_of(home: Home, storey: str = "ground", **more: object) -> PlanPicture:
+def picture_of(home: Home, storey: str = "ground", **more: object) -> FloorPlanPicture:
     """Return a storey's picture at the page's size."""
     return draw_storey(home, storey, width=632, height=392, **more)  # type: ignore[arg-type]
 

@@ -13,12 +13,22 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import AtTime, Compared, Fact, InState, Signal
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Limits, MarkFact, PutBack, Rule, SetLevel, SetPoint, Switch, Tell, TellChain
+from warmeter.core.home.rules import (
+    Limits,
+    MarkFact,
+    NotificationGroup,
+    PutBack,
+    Rule,
+    SetLevel,
+    SetPoint,
+    Switch,
+    Tell,
+)
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence
-from warmeter.core.rule.doing import deeds_of, notices_of, zone_claims
-from warmeter.core.rule.life import Firing, Life
-from warmeter.core.rule.ruleset import in_order, lives_of
+from warmeter.core.rule.doing import action_runs_of, notifications_of, zone_claims
+from warmeter.core.rule.life import Firing, RuleRun
+from warmeter.core.rule.ruleset import in_order, rule_runs_of
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.track import Track, moving
 from warmeter.core.rule.truth import TRUE
@@ -71,7 +81,7 @@ def ruled_home() -> Home:
     return replace(
         small_home(),
         devices=(WINDOW, BUTTON),
-        tell_chains=(TellChain(id="all", name="Everybody", quiet_from_min=1320, quiet_until_min=420),),
+        tell_chains=(NotificationGroup(id="all", name="Everybody", quiet_from_min=1320, quiet_until_min=420),),
         rules=(OPENING, COLD),
     )
 
@@ -91,13 +101,13 @@ class WithRules(Case):
     def setUp(self) -> None:
         super().setUp()
         self.with_logs()
-        upload = logs.keep_upload(self.bench, "window.csv", [events_csv().encode()])
-        home, _ = self.bench.homes.load("home1")
-        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        upload = logs.keep_upload(self.app, "window.csv", [events_csv().encode()])
+        home, _ = self.app.homes.load("home1")
+        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
 
     def act(self, act: str, status: int = 200, **fields: str) -> Elements:
         """Do an act as the page's script does and return the redrawn part."""
-        _, base = self.bench.homes.load("home1")
+        _, base = self.app.homes.load("home1")
         answer = self.client.post(
             f"{PAGE}/{act}", data={"base": str(base), "rule": "opening", **fields}, headers={"X-Part": "1"}
         )
@@ -105,27 +115,27 @@ class WithRules(Case):
         return Elements(answer.text)
 
     def rule(self, rule_id: str = "opening") -> Rule:
-        return self.bench.homes.load("home1")[0].rule(rule_id)
+        return self.app.homes.load("home1")[0].rule(rule_id)
 
     def text(self, page: Elements) -> str:
         return " ".join(" ".join(page.texts).split())
 
     def change(self, rule: Rule, *more: Rule) -> None:
         """Save a rule in place of its like, and more behind it."""
-        _, base = self.bench.homes.load("home1")
+        _, base = self.app.homes.load("home1")
 
         def changed(home: Home) -> Home:
             rules = tuple(rule if r.id == rule.id else r for r in home.rules)
             return replace(home, rules=(*rules, *more))
 
-        edit_home(self.bench, "home1", base, ANN, "changed", changed)
+        edit_home(self.app, "home1", base, ANN, "changed", changed)
 
 
 class Writing(WithRules):
     def test_a_blank_is_filled_and_told_in_the_revision(self) -> None:
         self.act("fill", blank="for", value="5 min")
         self.assertEqual(self.rule().for_s, 300)
-        newest = self.bench.homes.revisions("home1")[0].summary
+        newest = self.app.homes.revisions("home1")[0].summary
         self.assertEqual(newest, "Study opened: how long it must hold is 5 min (was 3 min)")
 
     def test_what_cannot_be_read_changes_nothing_and_says_what_would_do(self) -> None:
@@ -180,14 +190,14 @@ class Writing(WithRules):
             (self.rule().name, self.rule().kind, self.rule().intent), ("Window", "rule", "No heat outside")
         )
         self.act("move", by="1")
-        self.assertEqual([r.id for r in self.bench.homes.load("home1")[0].rules], ["cold", "opening"])
+        self.assertEqual([r.id for r in self.app.homes.load("home1")[0].rules], ["cold", "opening"])
         self.act("suspend", now_ms=str(START), until_day="2026-02-01", until_time="08:00", by="Ann", why="painting")
         suspended = self.rule().suspended
         self.assertEqual(suspended and (suspended.by, suspended.why), ("Ann", "painting"))
         self.assertIn("Suspended until Sun 1 Feb 2026, 08:00 by Ann: painting", self.text(self.get(PAGE)))
         self.act("resume")
         self.act("delete")
-        self.assertEqual([r.id for r in self.bench.homes.load("home1")[0].rules], ["cold"])
+        self.assertEqual([r.id for r in self.app.homes.load("home1")[0].rules], ["cold"])
 
     def test_an_empty_home_is_taught_and_begins_a_rule(self) -> None:
         for rule in ("opening", "cold"):
@@ -195,7 +205,7 @@ class Writing(WithRules):
         page = self.get(PAGE)
         self.assertIn("A rule is a sentence", self.text(page))
         self.act("new", name="Mine", rule="", now_ms="1769356800000")
-        (mine,) = self.bench.homes.load("home1")[0].rules
+        (mine,) = self.app.homes.load("home1")[0].rules
         self.assertEqual((mine.name, mine.suspended is not None), ("Mine", True))
         self.assertIn("Suspended until a person ends it: new; fill in its blanks", self.text(self.get(PAGE)))
         self.assertIn("Do not type it in yet", self.text(self.get(f"{PAGE}/sheet")))
@@ -211,7 +221,7 @@ class Writing(WithRules):
         )
         self.assertEqual(answer.status_code, 409)
         with self.assertRaises(RevisionConflict):
-            edit_home(self.bench, "home1", 1, ANN, "late", lambda home: replace(home, rules=()))
+            edit_home(self.app, "home1", 1, ANN, "late", lambda home: replace(home, rules=()))
 
 
 class Finding(WithRules):
@@ -225,8 +235,8 @@ class Finding(WithRules):
         self.act("mend", 422, check="no wait", part="for")
 
     def test_a_rule_on_what_was_taken_out_loads_is_found_and_replayed(self) -> None:
-        _, base = self.bench.homes.load("home1")
-        edit_home(self.bench, "home1", base, ANN, "taken out", lambda home: replace(home, devices=(), tell_chains=()))
+        _, base = self.app.homes.load("home1")
+        edit_home(self.app, "home1", base, ANN, "taken out", lambda home: replace(home, devices=(), tell_chains=()))
         lost = replace(
             OPENING,
             then=(
@@ -267,7 +277,7 @@ class Finding(WithRules):
 
     def test_a_number_that_could_not_be_stored_is_refused_with_its_place(self) -> None:
         hot = SetPoint(zone_ids=("z-study",), value_c=99.0)
-        home, _ = self.bench.homes.load("home1")
+        home, _ = self.app.homes.load("home1")
         with self.assertRaises(HomeError) as caught:
             ruling.with_rule(home, replace(OPENING, then=(hot,)))
         self.assertIn("then.0.value_c", str(caught.exception))
@@ -283,9 +293,9 @@ class Finding(WithRules):
         day = START + 7 * 86_400_000
         for k in range(31):  # it chatters for four minutes, then stays shut
             lines.append(f"{from_ms(day + k * 8_000):%Y-%m-%d %H:%M:%S},{'open' if k % 2 else 'closed'}")
-        upload = logs.keep_upload(self.bench, "bounce.csv", ["\n".join(lines).encode()])
-        home, _ = self.bench.homes.load("home1")
-        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        upload = logs.keep_upload(self.app, "bounce.csv", ["\n".join(lines).encode()])
+        home, _ = self.app.homes.load("home1")
+        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
         page = self.text(self.get(f"{PAGE}?rule=opening"))
         self.assertIn("It waits 3 min: an opening of less than 232 s would fire it.", page)
         self.assertIn("In the log it bounces for up to 232 s.", page)
@@ -293,11 +303,11 @@ class Finding(WithRules):
         self.assertEqual(self.rule().for_s, 600)
 
     def test_findings_speak_in_the_homes_unit(self) -> None:
-        _, base = self.bench.homes.load("home1")
+        _, base = self.app.homes.load("home1")
         cold = Compared(of=Signal(quantity="room_temperature", subject_id="study"), how="over", value=25.0)
         warm = replace(COLD, id="warm", watch=((cold,),), then=(SetPoint(zone_ids=("z-study",), value_c=35.0),))
         edit_home(
-            self.bench,
+            self.app,
             "home1",
             base,
             ANN,
@@ -309,11 +319,11 @@ class Finding(WithRules):
         self.assertIn("It begins and ends 1.8 °F apart", page)  # 1 K, of the rule that is told when it is cold
         self.assertNotIn("°C", page)
         self.act("mend", rule="warm", check="contradiction", part="then.0.value")
-        self.assertIn("take 86 °F", self.bench.homes.revisions("home1")[0].summary)
+        self.assertIn("take 86 °F", self.app.homes.revisions("home1")[0].summary)
 
     def test_a_time_that_the_clock_skips_or_doubles_is_told(self) -> None:
         skipped = replace(OPENING, watch=((AtTime(at_min=90),),), for_s=0, put_back=PutBack(at_min=90))
-        home = replace(self.bench.homes.load("home1")[0], rules=(skipped,))
+        home = replace(self.app.homes.load("home1")[0], rules=(skipped,))
         told = [f for f in rule_findings(home) if f.check == "clock change"]
         self.assertEqual([f.part for f in told], ["watch.0.0.at", "back_at"])
         self.assertIn("01:30 does not exist: it is taken at 02:00", told[0].sentence)
@@ -332,12 +342,12 @@ class Finding(WithRules):
     def test_a_watch_that_never_held_in_weeks_is_noted(self) -> None:
         never = replace(COLD, id="never", name="Never", watch=((replace(COLD.watch[0][0], value=-20.0),),))  # type: ignore[arg-type]
         self.change(never, never)
-        home, _ = self.bench.homes.load("home1")
-        long = replay(self.bench, home, START - 8 * 86_400_000, START + 7 * 86_400_000)
+        home, _ = self.app.homes.load("home1")
+        long = replay(self.app, home, START - 8 * 86_400_000, START + 7 * 86_400_000)
         told = with_never(Evidence(), home, long).never
         self.assertIn("never held", told["never"])
         self.assertNotIn("opening", told)
-        short = replay(self.bench, home, START, START + 7 * 86_400_000)
+        short = replay(self.app, home, START, START + 7 * 86_400_000)
         self.assertEqual(with_never(Evidence(), home, short).never, {})
 
     def test_five_hundred_rules_are_shown(self) -> None:
@@ -362,8 +372,8 @@ class Replaying(WithRules):
             OPENING, id="marks", for_s=0, watch=((AtTime(at_min=60),),), then=(MarkFact(word="up"),), put_back=None
         )
         self.change(replace(OPENING, only_while=((Fact(word="up"),),)), marks)
-        home, _ = self.bench.homes.load("home1")
-        found = replay(self.bench, home, START, START + 7 * 86_400_000)
+        home, _ = self.app.homes.load("home1")
+        found = replay(self.app, home, START, START + 7 * 86_400_000)
         self.assertEqual(len(found.rules["opening"].life.firings), 7)
         guard = found.watching.clauses(home.rule("opening").only_while, 3600)
         self.assertEqual((guard.stretches()[0] - START).tolist(), [3_600_000])
@@ -371,9 +381,9 @@ class Replaying(WithRules):
         self.assertEqual(int(tuned_map.missed.min()), 0)
 
     def test_without_readings_it_says_what_to_read_in(self) -> None:
-        for done in self.bench.readings.imports("home1"):
-            with self.bench.engine.begin() as connection:
-                self.bench.readings.take_back("home1", done.id, 0, connection)
+        for done in self.app.readings.imports("home1"):
+            with self.app.engine.begin() as connection:
+                self.app.readings.take_back("home1", done.id, 0, connection)
         self.assertIn("nothing to replay", self.text(self.get(PAGE)))
 
     def test_what_would_have_been_told_has_values_and_units(self) -> None:
@@ -383,8 +393,8 @@ class Replaying(WithRules):
         self.assertRegex(told[0], r"^Study cold: 1\d\.\d °C for \d+ (min|h)")
 
     def test_in_fahrenheit_it_is_told_in_fahrenheit(self) -> None:
-        _, base = self.bench.homes.load("home1")
-        edit_home(self.bench, "home1", base, ANN, "°F", lambda home: replace(home, temperature_unit="F"))
+        _, base = self.app.homes.load("home1")
+        edit_home(self.app, "home1", base, ANN, "°F", lambda home: replace(home, temperature_unit="F"))
         page = self.get(f"{PAGE}?rule=cold&{self.WEEK}")
         self.assertIn("64.4 °F", self.text(page))
         self.act("fill", rule="cold", blank="watch.0.0.value", value="65,3")
@@ -424,12 +434,12 @@ class Replaying(WithRules):
         long = self.text(self.get(f"{path}&again=1"))
         self.assertIn("In the middle", long)
         self.assertEqual(short.split("In the middle")[1][:120], long.split("In the middle")[1][:120])
-        job = self.bench.work.latest_of_kind("home1", "sweep")
+        job = self.app.work.latest_of_kind("home1", "sweep")
         self.assertEqual(job and (job.state, job.sentence), ("done", job.sentence if job else ""))
-        self.assertIsNotNone(job and self.bench.work.result(job.id))
+        self.assertIsNotNone(job and self.app.work.result(job.id))
         # The same again asks nothing anew.
         self.get(path)
-        self.assertEqual(self.bench.work.latest_of_kind("home1", "sweep"), job)
+        self.assertEqual(self.app.work.latest_of_kind("home1", "sweep"), job)
 
     def test_a_fact_is_marked_by_a_person_from_an_instant_on(self) -> None:
         guarded = replace(OPENING, only_while=((Fact(word="guests are here", is_true=False),),))
@@ -443,32 +453,32 @@ class Replaying(WithRules):
 
     def test_chains_are_added_changed_and_taken_out(self) -> None:
         self.act("chain", chain="", name="Night watch", loudness="alarm", quiet_from="", quiet_until="", through="on")
-        home, _ = self.bench.homes.load("home1")
+        home, _ = self.app.homes.load("home1")
         self.assertEqual([c.name for c in home.tell_chains], ["Everybody", "Night watch"])
         self.act("chain", 422, chain="", name="Half", loudness="quiet", quiet_from="22:00", quiet_until="")
         self.act("chain", chain="all", name="Everybody", loudness="quiet", quiet_from="21:00", quiet_until="8:30")
-        self.assertEqual(self.bench.homes.load("home1")[0].tell_chains[0].quiet_until_min, 510)
+        self.assertEqual(self.app.homes.load("home1")[0].tell_chains[0].quiet_until_min, 510)
         self.act("chain-out", chain="all")
         self.assertIn("not in this home any more", self.text(self.get(f"{PAGE}?rule=cold")))
         self.act("chain-out", 422, chain="all")
 
     def test_signals_are_read_when_they_became_known(self) -> None:
-        home, _ = self.bench.homes.load("home1")
+        home, _ = self.app.homes.load("home1")
         end = START + 7 * 86_400_000
-        power = track_of(self.bench, home, Signal(quantity="electric_w", subject_id="washer"), START, end)
-        raw = self.bench.readings.readings(
-            next(s.id for s in self.bench.readings.series("home1") if s.record.quantity == "electric_w")
+        power = track_of(self.app, home, Signal(quantity="electric_w", subject_id="washer"), START, end)
+        raw = self.app.readings.readings(
+            next(s.id for s in self.app.readings.series("home1") if s.record.quantity == "electric_w")
         )
         # A mean over a step is known at the step's end.
         self.assertEqual(int(power.at_ms[0] - raw.at_ms[0]) % 1000, 0)
         self.assertGreater(int(power.at_ms[0]), int(raw.at_ms[0]))
-        price = track_of(self.bench, home, Signal(quantity="price"), START, START + 86_400_000)
+        price = track_of(self.app, home, Signal(quantity="price"), START, START + 86_400_000)
         self.assertEqual(sorted(set(price.value.tolist())), [0.1, 0.3])
-        nothing = track_of(self.bench, home, Signal(quantity="relative_humidity", subject_id="study"), START, end)
+        nothing = track_of(self.app, home, Signal(quantity="relative_humidity", subject_id="study"), START, end)
         self.assertEqual(nothing.at_ms.size, 0)
-        scope = scope_of(self.bench, home, home.rules, START, end)
+        scope = scope_of(self.app, home, home.rules, START, end)
         self.assertEqual(set(scope.tracks), {OPEN.of, COLD.watch[0][0].of})  # type: ignore[union-attr]
-        found = replay(self.bench, home, START, end)
+        found = replay(self.app, home, START, end)
         self.assertEqual(len(found.rules["opening"].life.firings), 7)
 
 
@@ -483,20 +493,20 @@ class HandingOver(WithRules):
         answer = self.client.get("/homes/home1/rules.json")
         document = json.loads(answer.content)
         self.assertEqual((document["format"], len(document["rules"])), ("warmeter-rules/1", 2))
-        _, base = self.bench.homes.load("home1")
+        _, base = self.app.homes.load("home1")
         sent = self.client.post(
             f"{PAGE}/read", data={"base": str(base)}, files={"file": ("r.json", answer.content)}, follow_redirects=False
         )
         self.assertEqual(sent.status_code, 303)
-        home, _ = self.bench.homes.load("home1")
+        home, _ = self.app.homes.load("home1")
         self.assertEqual((len(home.rules), len(home.tell_chains)), (4, 1))
         self.assertEqual(len({r.id for r in home.rules}), 4)
 
     def test_a_chain_of_a_file_that_the_home_has_not_is_added_and_told(self) -> None:
         content = read_rules(self.client.get("/homes/home1/rules.json").content)
-        home, _ = self.bench.homes.load("home1")
+        home, _ = self.app.homes.load("home1")
         # Its id is that of something else here.
-        other = TellChain(id="win", name="Neighbours")
+        other = NotificationGroup(id="win", name="Neighbours")
         told = replace(COLD, then=(Tell(chain_id="win"),))
         made = with_rules_of(home, replace(content, rules=(told,), tell_chains=(other,)))
         added = made.tell_chains[-1]
@@ -516,13 +526,13 @@ class HandingOver(WithRules):
             (json.dumps({**good, "colour": 1}).encode(), "colour"),
             (json.dumps(broken).encode(), "rules.0.for_s"),
         ):
-            _, base = self.bench.homes.load("home1")
+            _, base = self.app.homes.load("home1")
             sent = self.client.post(
                 f"{PAGE}/read", data={"base": str(base)}, files={"file": ("r.json", content)}, follow_redirects=True
             )
             with self.subTest(words):
                 self.assertIn(words, sent.text)
-                self.assertEqual(len(self.bench.homes.load("home1")[0].rules), 2)
+                self.assertEqual(len(self.app.homes.load("home1")[0].rules), 2)
 
 
 class Doing(unittest.TestCase):
@@ -533,8 +543,8 @@ class Doing(unittest.TestCase):
 
     def test_put_back_releases_the_claim_and_cancels_what_was_to_come(self) -> None:
         rule = replace(OPENING, then=(*OPENING.then, Tell(chain_id="all", text="open", wait_s=600)))
-        life = Life(firings=(Firing(START, START + 300_000, "when"), Firing(START + 3_600_000, None)))
-        deeds = deeds_of(rule, life)
+        life = RuleRun(firings=(Firing(START, START + 300_000, "when"), Firing(START + 3_600_000, None)))
+        deeds = action_runs_of(rule, life)
         self.assertEqual(
             [(d.step.kind, d.until_ms) for d in deeds],
             [("set_level", START + 300_000), ("set_level", None), ("tell", None)],
@@ -547,7 +557,7 @@ class Doing(unittest.TestCase):
 
     def test_a_higher_rule_of_a_kind_is_stronger(self) -> None:
         two = replace(self.HOME, rules=(OPENING, replace(OPENING, id="b")))
-        life = Life(firings=(Firing(START, None),))
+        life = RuleRun(firings=(Firing(START, None),))
         first, second = (
             zone_claims(two, two.zones[0], rule, life, self.CLOCK, end_ms=START + 1)[0] for rule in two.rules
         )
@@ -555,11 +565,13 @@ class Doing(unittest.TestCase):
 
     def test_reminders_wait_for_the_end_of_quiet_hours_but_safety_does_not(self) -> None:
         night = parse_utc("2026-01-05T23:00:00Z")
-        life = Life(firings=(Firing(night, night + 12 * 3_600_000, "when"),))
-        told = notices_of(COLD, life, self.HOME.tell_chains, self.CLOCK, night + 86_400_000)
+        life = RuleRun(firings=(Firing(night, night + 12 * 3_600_000, "when"),))
+        told = notifications_of(COLD, life, self.HOME.tell_chains, self.CLOCK, night + 86_400_000)
         self.assertEqual([(n.at_ms - night) // 3_600_000 for n in told], [8, 9, 10])
         self.assertTrue(told[0].is_late and told[1].is_again)
-        urgent = notices_of(replace(COLD, kind="safety"), life, self.HOME.tell_chains, self.CLOCK, night + 86_400_000)
+        urgent = notifications_of(
+            replace(COLD, kind="safety"), life, self.HOME.tell_chains, self.CLOCK, night + 86_400_000
+        )
         self.assertEqual(len(urgent), 12)
         self.assertEqual(urgent[0].at_ms, night)
 
@@ -569,7 +581,7 @@ class Doing(unittest.TestCase):
         )
         second = replace(first, id="two", watch=((Fact(word="x"),),), then=(MarkFact(word="y"),))
         scope = Scope(start_ms=START, end_ms=START + 86_400_000, clock=LocalClock("UTC"))
-        found = lives_of((second, first), scope)
+        found = rule_runs_of((second, first), scope)
         self.assertEqual([f.at_ms - START for f in found.lives["two"].firings], [3_600_000])
         seen = found.watching.truth(Fact(word="y"), 3600)
         self.assertEqual((seen.stretches()[0] - START).tolist(), [3_600_000])

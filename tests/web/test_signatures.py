@@ -29,9 +29,9 @@ PAGE = "/homes/home1/signatures"
 class WithMachine(Case):
     def read_in(self, text: str) -> None:
         """Read in a log as guessed."""
-        home, _ = self.bench.homes.load("home1")
-        upload = logs.keep_upload(self.bench, "x.csv", [text.encode()])
-        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), Person("Ann"))
+        home, _ = self.app.homes.load("home1")
+        upload = logs.keep_upload(self.app, "x.csv", [text.encode()])
+        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), Person("Ann"))
 
     def setUp(self) -> None:
         super().setUp()
@@ -39,7 +39,7 @@ class WithMachine(Case):
 
     def act(self, act: str, **fields: str) -> Elements:
         """Do an act as the page's script does and return the redrawn part."""
-        _, base = self.bench.homes.load("home1")
+        _, base = self.app.homes.load("home1")
         data = {"base": str(base), "machine": "washer", **fields}
         answer = self.client.post(f"{PAGE}/{act}", data=data, headers={"X-Part": "1"})
         self.assertEqual(answer.status_code, 200, answer.text)
@@ -47,7 +47,7 @@ class WithMachine(Case):
 
     def record(self) -> MachineRecord:
         """Return what the log says now."""
-        return machine_record(self.bench, self.bench.homes.load("home1")[0], "washer")
+        return machine_record(self.app, self.app.homes.load("home1")[0], "washer")
 
     def spans(self) -> list[tuple[int, int]]:
         """Return the cycles' stretches [ms]."""
@@ -92,7 +92,7 @@ class Cycles(WithMachine):
         self.act("bound", span=strip["data-span"], edge="start", since_ms=str(since), at_min=f"{at_min:.4f}")
         self.assertEqual(self.spans()[-1], (before[-1][0] - 300_000, before[-1][1]))
         self.assertEqual(self.record().found.cycles[-1].origin, "corrected")
-        _, base = self.bench.homes.load("home1")
+        _, base = self.app.homes.load("home1")
         self.client.post("/homes/home1/undo", data={"base": str(base)})
         self.assertEqual(self.spans(), before)
 
@@ -102,7 +102,7 @@ class Cycles(WithMachine):
         self.act("name", span=span_text(first), programme="Cotton")
         self.assertEqual(self.record().found.cycles[0].programme, "Cotton")
         middle = (first[0] + first[1]) // 2
-        clock = self.bench.clock(self.bench.homes.load("home1")[0])
+        clock = self.app.clock(self.app.homes.load("home1")[0])
         self.act("split", span=span_text(first), time=f"{clock.local(middle):%H:%M}")
         self.assertEqual(len(self.spans()), len(before) + 1)
         parts = self.spans()[:2]
@@ -114,8 +114,8 @@ class Cycles(WithMachine):
         self.assertEqual(self.spans(), before)
 
     def test_a_cycle_is_corrected_and_added_by_typing(self) -> None:
-        home, _ = self.bench.homes.load("home1")
-        clock, before = self.bench.clock(home), self.spans()
+        home, _ = self.app.homes.load("home1")
+        clock, before = self.app.clock(home), self.spans()
         start, end = (clock.local(at) for at in before[0])
         typed = {"start_day": str(start.date()), "end_day": str(end.date()), "end_time": f"{end:%H:%M}"}
         self.act("retype", span=span_text(before[0]), start_time=f"{start:%H:%M}", **typed)
@@ -133,7 +133,7 @@ class Cycles(WithMachine):
 
     def test_corrections_without_meaning_are_refused_and_nothing_changes(self) -> None:
         before, span = self.spans(), span_text(self.spans()[0])
-        _, base = self.bench.homes.load("home1")
+        _, base = self.app.homes.load("home1")
         for act, fields in (
             ("bound", {"span": span, "edge": "end", "since_ms": "0", "at_min": "1"}),
             (
@@ -161,13 +161,13 @@ class Cycles(WithMachine):
             )
             self.assertGreaterEqual(answer.status_code, 400, act)
         self.assertEqual(self.spans(), before)
-        self.assertEqual(self.bench.homes.load("home1")[1], base)
+        self.assertEqual(self.app.homes.load("home1")[1], base)
 
     def test_phases_get_a_name_by_their_power(self) -> None:
         self.act("phase", name="Heat", low_w="1200", high_w="3000")
         self.assertIn("Heat", self.get(PAGE).texts)
         self.act("phase", name="", low_w="1200", high_w="3000")
-        self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].phase_names, ())
+        self.assertEqual(self.app.homes.load("home1")[0].appliances[0].phase_names, ())
 
     def test_starts_run_time_and_energy_are_counted_from_a_reset_on(self) -> None:
         record, spans = self.record(), self.spans()
@@ -179,7 +179,7 @@ class Cycles(WithMachine):
         self.act("count-anew", at_ms=str(spans[1][1]))
         self.assertIn(f"{len(spans) - 2} starts", " ".join(self.get(PAGE).texts).split("Since")[1])
         self.act("count-anew")
-        self.assertIsNone(self.bench.homes.load("home1")[0].appliances[0].counted_since_ms)
+        self.assertIsNone(self.app.homes.load("home1")[0].appliances[0].counted_since_ms)
 
     def test_cycles_are_saved_as_a_table(self) -> None:
         answer = self.client.get(f"{PAGE}/washer/cycles.csv")
@@ -214,12 +214,12 @@ class Questions(WithMachine):
         self.assertTrue([a for _, a in page.found if "wm-falsex" in a.get("class", "")])
         self.assertTrue([a for a in page.of("rect") if a.get("class") == "wm-map-mine"])
         self.act("forget", tells="finished")
-        self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].settings, ())
+        self.assertEqual(self.app.homes.load("home1")[0].appliances[0].settings, ())
 
     def test_settings_of_several_questions_stand_beside_each_other(self) -> None:
         self.act("use", tells="finished", threshold_w="6", wait_min="5")
         self.act("use", tells="started", threshold_w="8,5", wait_min="0.5")
-        machine = self.bench.homes.load("home1")[0].appliances[0]
+        machine = self.app.homes.load("home1")[0].appliances[0]
         self.assertEqual(
             {(s.tells, s.threshold_w, s.wait_s) for s in machine.settings},
             {("finished", 6.0, 300.0), ("started", 8.5, 30.0)},
@@ -228,15 +228,15 @@ class Questions(WithMachine):
     def test_a_setting_can_be_tried_without_being_set(self) -> None:
         page = self.get(f"{PAGE}?{urlencode({'try_w': '5', 'try_min': '4'})}")
         self.assertTrue(page.by_id("tried"))
-        self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].settings, ())
+        self.assertEqual(self.app.homes.load("home1")[0].appliances[0].settings, ())
 
     def test_nonsense_settings_change_nothing(self) -> None:
-        _, base = self.bench.homes.load("home1")
+        _, base = self.app.homes.load("home1")
         for fields in ({"threshold_w": "-1"}, {"wait_min": "99999"}, {"threshold_w": "low"}, {"tells": "colour"}):
             data = {"base": str(base), "machine": "washer", "tells": "finished", "threshold_w": "6", "wait_min": "5"}
             answer = self.client.post(f"{PAGE}/use", data={**data, **fields}, headers={"X-Part": "1"})
             self.assertGreaterEqual(answer.status_code, 400)
-        self.assertEqual(self.bench.homes.load("home1")[0].appliances[0].settings, ())
+        self.assertEqual(self.app.homes.load("home1")[0].appliances[0].settings, ())
 
     def test_the_map_in_numbers_agrees_with_its_hatching(self) -> None:
         html = self.client.get(PAGE).text
@@ -273,7 +273,7 @@ class Witnesses(WithMachine):
 class Water(WithMachine):
     def test_a_tub_tells_its_loss_its_time_to_warm_up_and_its_cautions(self) -> None:
         self.act("new", name="Tub", kind="tub")
-        tub = self.bench.homes.load("home1")[0].appliances[1]
+        tub = self.app.homes.load("home1")[0].appliances[1]
         page = f"{PAGE}?machine={tub.id}"
         power = labelled_log("tub", 5, 60, days=6, fault="").power_w
         truth = WarmWater(volume_l=1100, loss_w_k=24.0)
@@ -321,23 +321,23 @@ class Machines(WithMachine):
     def test_a_machine_is_added_renamed_and_given_its_kind(self) -> None:
         self.act("new", name="Kettle", kind="kettle")
         self.act("change", name="Washer upstairs", kind="washer")
-        machines = self.bench.homes.load("home1")[0].appliances
+        machines = self.app.homes.load("home1")[0].appliances
         self.assertEqual([(m.name, m.kind) for m in machines], [("Washer upstairs", "washer"), ("Kettle", "kettle")])
         page = self.get(f"{PAGE}?machine={machines[1].id}")
         self.assertIn("No power of Kettle has been read in.", page.texts)
 
     def test_a_form_without_script_leads_back_to_the_page(self) -> None:
-        _, base = self.bench.homes.load("home1")
+        _, base = self.app.homes.load("home1")
         data = {"base": str(base), "machine": "washer", "tells": "finished", "threshold_w": "6", "wait_min": "5"}
         answer = self.client.post(f"{PAGE}/use", data=data, follow_redirects=False)
         self.assertEqual(answer.status_code, 303)
         self.assertEqual(parse_qs(urlsplit(answer.headers["location"]).query)["machine"], ["washer"])
 
     def test_a_mark_outside_the_log_does_no_harm(self) -> None:
-        home, base = self.bench.homes.load("home1")
+        home, base = self.app.homes.load("home1")
         marks = (CycleMark(start_ms=1000, end_ms=5000), CycleMark(start_ms=10**14, end_ms=10**14 + 5))
         changed = replace(home, appliances=(replace(home.appliances[0], marks=marks),))
-        record = machine_record(self.bench, changed, "washer")
+        record = machine_record(self.app, changed, "washer")
         self.assertEqual(len(record.found.cycles), len(self.record().found.cycles))
         self.assertGreater(base, 0)
 

@@ -20,7 +20,7 @@ class WarmUp(Case):
         self.with_logs()
 
     def test_a_fit_that_waits_shows_its_progress_and_can_be_stopped(self) -> None:
-        held = replace(self.bench, jobs=Held())
+        held = replace(self.app, jobs=Held())
         client = TestClient(create_app(held), base_url="http://127.0.0.1:8470")
         page = Elements(client.post("/homes/home1/warmup/fit", data={"room_id": "study"}).text)
         job = page.by_id("job")
@@ -32,12 +32,12 @@ class WarmUp(Case):
         self.assertEqual(client.get(job["hx-get"]).headers.get("hx-refresh"), "true")
 
     def test_a_log_that_cannot_teach_is_answered_on_the_page(self) -> None:
-        home, base = self.bench.homes.load("home1")
-        editing.undo(self.bench, "home1", base, ANN)
-        editing.undo(self.bench, "home1", base + 1, ANN)
+        home, base = self.app.homes.load("home1")
+        editing.undo(self.app, "home1", base, ANN)
+        editing.undo(self.app, "home1", base + 1, ANN)
         short = "\n".join(self.room_log.splitlines()[:40])
-        upload = logs.keep_upload(self.bench, "short.csv", [short.encode()])
-        logs.take(self.bench, "home1", upload, logs.guessed_plan(self.bench, home, upload), ANN)
+        upload = logs.keep_upload(self.app, "short.csv", [short.encode()])
+        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
         page = self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"}).text
         self.assertIn("at least 48 h", page)
 
@@ -63,12 +63,12 @@ class WarmUp(Case):
 
     def test_another_homes_job_is_not_shown(self) -> None:
         other = replace(small_home(), id="home2")
-        editing.create_home(self.bench, other, ANN)
-        job_id = self.bench.work.enqueue("home1", "fit", "study", 3, 0)
+        editing.create_home(self.app, other, ANN)
+        job_id = self.app.work.enqueue("home1", "fit", "study", 3, 0)
         answer = self.client.get(f"/homes/home2/jobs/{job_id}")
         self.assertEqual((answer.text, answer.headers.get("hx-refresh")), ("", "true"))
         self.client.post(f"/homes/home2/jobs/{job_id}/stop")
-        job = self.bench.work.job(job_id)
+        job = self.app.work.job(job_id)
         self.assertEqual(job.is_stop_asked if job else None, 0)
 
 
@@ -104,7 +104,7 @@ class Importing(Case):
             "c2_subject": "study",
         }
         self.client.post(f"{path}/take", data=self.FIELDS | mapped)
-        found = {s.record.quantity: s.record for s in self.bench.readings.series("home1")}
+        found = {s.record.quantity: s.record for s in self.app.readings.series("home1")}
         self.assertEqual(found["room_temperature"].subject, "study")
         power = found["electric_w"]
         self.assertEqual((power.subject, power.unit, power.kind, power.stamp), ("washer", "W", "mean", "start"))
@@ -113,13 +113,13 @@ class Importing(Case):
         path = self.path(self.room_log)
         mapped = {"c2_quantity": "heat_w", "c2_unit": "Wh", "c2_kind": "mean", "c2_stamp": "end", "c2_subject": "study"}
         self.client.post(f"{path}/take", data=self.FIELDS | mapped)
-        heat = next(s.record for s in self.bench.readings.series("home1") if s.record.quantity == "heat_w")
+        heat = next(s.record for s in self.app.readings.series("home1") if s.record.quantity == "heat_w")
         self.assertEqual((heat.kind, heat.stamp, heat.unit), ("sum", "end", "Wh"))
 
     def test_a_file_is_taken_once_and_then_waits_no_more(self) -> None:
         path = self.path(self.room_log)
         self.client.post(f"{path}/take", data=self.FIELDS)
-        self.assertEqual(self.bench.homes.load("home1")[1], 2)
+        self.assertEqual(self.app.homes.load("home1")[1], 2)
         answer = self.client.post(f"{path}/take", data=self.FIELDS)
         self.assertEqual(answer.status_code, 422)
         self.assertIn("choose it again", answer.text)
@@ -129,7 +129,7 @@ class Importing(Case):
         self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating": "19"})
         answer = self.client.post(f"{path}/take", data=self.FIELDS)
         self.assertIn("readings taken", answer.text)
-        self.assertEqual(self.bench.homes.load("home1")[0].level("in-use").heating_c, 19.0)
+        self.assertEqual(self.app.homes.load("home1")[0].level("in-use").heating_c, 19.0)
 
     def test_the_same_file_again_says_that_nothing_was_added(self) -> None:
         for _ in range(2):
@@ -145,8 +145,8 @@ class Importing(Case):
         chosen = {**self.FIELDS, "repeated_hour": "first"}
         self.assertNotIn("Choose which coming", self.client.post(path, data=chosen).text)
         self.client.post(f"{path}/take", data=chosen)
-        series = self.bench.readings.series("home1")[0]
-        self.assertEqual(self.bench.readings.readings(series.id).value.size, 8)
+        series = self.app.readings.series("home1")[0]
+        self.assertEqual(self.app.readings.readings(series.id).value.size, 8)
 
     def test_faults_are_listed_by_line_with_reasons(self) -> None:
         lines = self.room_log.splitlines()
@@ -159,18 +159,18 @@ class Importing(Case):
 
     def test_an_import_is_taken_back_from_the_survey(self) -> None:
         self.client.post(f"{self.path(self.room_log)}/take", data=self.FIELDS)
-        number = self.bench.readings.imports("home1")[0].id
+        number = self.app.readings.imports("home1")[0].id
         for path in ("/homes/home1/undo", f"/homes/home1/imports/{number}/back"):
             asked = self.client.post(path, data={"base": "2"}) if "undo" in path else self.client.get(path)
             self.assertIn("Take 3\u2009024 readings back?", asked.text)
-        self.assertEqual(len(self.bench.readings.series("home1")), 3, "asking takes nothing")
+        self.assertEqual(len(self.app.readings.series("home1")), 3, "asking takes nothing")
         answer = self.client.post(f"/homes/home1/imports/{number}/back")
         self.assertIn("3\u2009024 readings taken back", answer.text)
-        self.assertEqual(self.bench.readings.series("home1"), [])
+        self.assertEqual(self.app.readings.series("home1"), [])
         self.assertIn("is not there any more", self.client.post(f"/homes/home1/imports/{number}/back").text)
         answer = self.client.post(f"/homes/home1/imports/{number}/again")
         self.assertIn("3\u2009024 readings brought back", answer.text)
-        self.assertEqual(len(self.bench.readings.series("home1")), 3)
+        self.assertEqual(len(self.app.readings.series("home1")), 3)
 
 
 class Records(Case):

@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.homes import small_home
-from warmeter.core.figure import Figure, Given, Sway
-from warmeter.core.thermal.learnt import Learnt
+from warmeter.core.figure import Figure, Input, Sensitivity
+from warmeter.core.thermal.learnt import Estimate
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.strip.draw import AXIS, LEFT, RIGHT, Mark, draw
@@ -290,7 +290,7 @@ class Workings(unittest.TestCase):
             formula="f",
             substituted="s",
             method="B5",
-            givens=(Given(symbol="θ", name="room", value=20.0, unit="°C", decimals=1, origin="measured"),),
+            givens=(Input(symbol="θ", name="room", value=20.0, unit="°C", decimals=1, origin="measured"),),
             beside=(
                 Figure(
                     key="hand",
@@ -303,7 +303,7 @@ class Workings(unittest.TestCase):
                     method="E1",
                 ),
             ),
-            sways=(Sway(assumption="colder", change=-12.0),),
+            sways=(Sensitivity(assumption="colder", change=-12.0),),
         )
         from_home = working_view(
             figure, type(home)(**{**{f: getattr(home, f) for f in home.__dataclass_fields__}, "temperature_unit": "F"})
@@ -316,4 +316,4 @@ class Workings(unittest.TestCase):
         self.assertEqual(from_home.sways, [("colder", "\u221212", "min")])
 
     def test_a_range_in_words(self) -> None:
-        self.assertEqual(show.span(Learnt(value=2.0, low=1.25, high=3.0), 1), "1.2 to 3.0")
+        self.assertEqual(show.span(Estimate(value=2.0, low=1.25, high=3.0), 1), "1.2 to 3.0")

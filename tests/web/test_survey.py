@@ -30,11 +30,11 @@ class Surveying(Case):
 
     def now(self) -> Home:
         """Return the home as it is stored now."""
-        return self.bench.homes.load(self.first.id)[0]
+        return self.app.homes.load(self.first.id)[0]
 
     def act(self, page: str, act: str, expect: int = 200, **fields: object) -> str:
         """Post an act as a script does and return the part that comes back."""
-        _, base = self.bench.homes.load(self.first.id)
+        _, base = self.app.homes.load(self.first.id)
         data = {"base": str(base), **{k: str(v) for k, v in fields.items()}}
         answer = self.client.post(
             f"/homes/{self.first.id}/{page}/{act}", data=data, headers={"X-Part": "1", "X-Window": "w1"}
@@ -147,7 +147,7 @@ class PlanActs(Surveying):
         for _ in range(5):
             self.act("plan", "room-move", room="den", dx=-0.1, dy=0)
         self.assertAlmostEqual(self.now().room("den").rects[0].x_m, -0.5)
-        self.assertEqual(len(self.bench.homes.revisions("drawn")), 2)
+        self.assertEqual(len(self.app.homes.revisions("drawn")), 2)
 
     def test_the_working_of_every_figure_opens(self) -> None:
         loss = loss_of(drawn_home(), drawn_home().room("den"))
@@ -302,10 +302,10 @@ class Register(Surveying):
     def test_replacing_is_shown_before_it_is_done_and_is_one_revision(self) -> None:
         page = " ".join(self.get("/homes/drawn/devices?at=air-den&by=new:thermostat").texts)
         self.assertIn("counts for Den at every level", page)
-        before = len(self.bench.homes.revisions("drawn"))
+        before = len(self.app.homes.revisions("drawn"))
         self.act("devices", "replace", id="air-den", by="new:thermostat", on="2026-03-01")
         home = self.now()
-        self.assertEqual(len(self.bench.homes.revisions("drawn")), before + 1)
+        self.assertEqual(len(self.app.homes.revisions("drawn")), before + 1)
         self.assertEqual(home.zones[0].counted_ids, (home.devices[-1].id,))
         self.assertFalse(home.device("air-den").is_in_service)
 
@@ -458,7 +458,7 @@ class HomeFiles(Surveying):
         file = {"file": ("drawn.json", home_to_json(drawn_home()), "application/json")}
         answer = self.client.post("/homes/bring-in", files=file, follow_redirects=False)
         self.assertEqual(answer.status_code, 303)
-        self.assertEqual(len(self.bench.homes.lines()), 2)
+        self.assertEqual(len(self.app.homes.lines()), 2)
         table = self.client.get("/homes/drawn/rooms.csv")
         self.assertIn("text/csv", table.headers["content-type"])
         more = table.text + "new1,Porch,Ground floor,0,3,2,1,2.5,hall,heated,2016_on,light,,,\n"
@@ -508,7 +508,7 @@ class InWords(Case):
         typed = replace(home.rooms[0], use="bath", overrules=(Overrule(figure="u_wall", value=0.3),))
         second = replace(home.heaters[0], id="rail", name="Rail", rated_heat_w=100.0)
         leading = replace(home.heaters[0], exponent=1.25, clearance_m=0.7)
-        self.bench.homes.save(
+        self.app.homes.save(
             replace(home, rooms=(typed,), heaters=(leading, second)),
             Change(base=1, author="Ann", summary="typed", at_ms=NOW_MS),
         )
@@ -525,7 +525,7 @@ class InWords(Case):
         }
         answer = self.client.post("/homes/home1/rooms/study", data=told, follow_redirects=False)
         self.assertEqual(answer.status_code, 303)
-        home = self.bench.homes.load("home1")[0]
+        home = self.app.homes.load("home1")[0]
         room, heaters = home.rooms[0], {h.id: h for h in home.heaters}
         assert room.described is not None
         self.assertEqual(
@@ -542,7 +542,7 @@ class InWords(Case):
             "/homes/home1/plan/room-draw", data={"base": "1", "room": "study"}, headers={"X-Part": "1"}
         )
         self.assertEqual(answer.status_code, 200)
-        home = self.bench.homes.load("home1")[0]
+        home = self.app.homes.load("home1")[0]
         self.assertTrue(home.rooms[0].is_drawn)
         self.assertAlmostEqual(home.rooms[0].rects[0].width_m ** 2, 20.0, delta=0.05)
         self.assertEqual(home.storeys[0].name, "Ground floor")

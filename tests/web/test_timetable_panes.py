@@ -37,10 +37,10 @@ class Panes(Case):
     home = staticmethod(home_with_kinds)
 
     def stored(self) -> Home:
-        return self.bench.homes.load("home1")[0]
+        return self.app.homes.load("home1")[0]
 
     def act(self, name: str, status: int = 200, /, **fields: object) -> Elements:
-        base = self.bench.homes.load("home1")[1]
+        base = self.app.homes.load("home1")[1]
         path = f"/homes/home1/timetable/{name}?day={DAY}&low=-3&high=5"
         answer = self.client.post(
             path,
@@ -105,7 +105,7 @@ class Panes(Case):
                 self.assertEqual(json.loads(strip["data-clocks"]), names)
 
     def test_an_edge_dragged_in_the_week_moves_the_day_it_stands_on(self) -> None:
-        base = self.bench.homes.load("home1")[1]
+        base = self.app.homes.load("home1")[1]
         self.client.post(
             f"/homes/home1/timetable/minute?day={DAY}&pane=week&scope=date&low=-3&high=5",
             data={"base": base, "zone_id": "z-study", "block": "20260114.1", "minute": 2 * 1440 + 480},
@@ -146,7 +146,7 @@ class Panes(Case):
         for name, fields, words in steps:
             with self.subTest(name=name, fields=fields):
                 self.act(name, **fields)
-                self.assertIn(words, self.bench.homes.revisions("home1")[0].summary)
+                self.assertIn(words, self.app.homes.revisions("home1")[0].summary)
         timetable = next(t for t in self.stored().zones[0].timetables if t.name == "Guests")
         self.act("tt-rename", timetable_id=timetable.id, name="Visitors")
         self.act("tt-remove", timetable_id=timetable.id)
@@ -202,12 +202,12 @@ class Panes(Case):
         over = " ".join(self.get(f"{path}&start=23:00&end=02:00").texts)
         self.assertIn("lasts 3 h 00 min, until 02:00 on Tue", over)
         self.get(f"{path}&start=23:00&end=late", 422)
-        self.assertEqual(self.bench.homes.load("home1")[1], 1)
+        self.assertEqual(self.app.homes.load("home1")[1], 1)
 
     def test_by_hand_is_laid_listed_explained_and_ended(self) -> None:
         self.act("hand/lay", setpoint="22", at="10:00", end="for", length="2", reason="a cold")
         page = self.act("hand/lay", steps="1", at="11:00", end="until", until="12:30")
-        self.assertEqual(self.bench.homes.load("home1")[1], 1)
+        self.assertEqual(self.app.homes.load("home1")[1], 1)
         why = " ".join(self.get(f"/homes/home1/timetable/why?day={DAY}&zone=z-study&time=11:30").texts)
         self.assertIn("by hand", why)
         self.assertIn("23.0", why)
@@ -227,7 +227,7 @@ class Panes(Case):
                 data={"zone_id": "z-study", "setpoint": "22", "at": "16:00", "end": "for", "length": "1.5"},
                 headers={"X-Part": "1", "Origin": "http://127.0.0.1:8470"},
             )
-        self.bench.homes.set_as_of("home1", LONDON.instant(date(2026, 1, 16), 0))
+        self.app.homes.set_as_of("home1", LONDON.instant(date(2026, 1, 16), 0))
         page = self.get(f"/homes/home1/timetable?pane=hand&day={DAY}")
         key = next(a["value"] for a in page.of("input") if a.get("name") == "habit")
         self.act("hand/habit", habit=key)
@@ -335,15 +335,15 @@ class PanesInFahrenheit(Case):
 class Ribbons(Case):
     def test_a_day_without_readings_is_a_tick_and_a_cold_one_stands(self) -> None:
         self.with_logs()
-        home, _ = self.bench.homes.load("home1")
-        ribbon = ribbon_of(self.bench, home, date(2026, 1, 7), window=1280, url="/")
+        home, _ = self.app.homes.load("home1")
+        ribbon = ribbon_of(self.app, home, date(2026, 1, 7), window=1280, url="/")
         cold = ribbon.cold.count("M")
         self.assertEqual(cold, 7)
         self.assertEqual(ribbon.unknown.count("M"), 365 - cold)
         self.assertEqual((ribbon.px, ribbon.width), (2, 730))
-        self.assertEqual(ribbon_of(self.bench, home, date(2026, 1, 7), window=420, url="/").px, 1)
+        self.assertEqual(ribbon_of(self.app, home, date(2026, 1, 7), window=420, url="/").px, 1)
         hot = replace(home, place=replace(home.place, latitude_deg=-30.0))
-        self.assertEqual(ribbon_of(self.bench, hot, date(2026, 1, 7), window=1280, url="/").first, "2026-01-01")
+        self.assertEqual(ribbon_of(self.app, hot, date(2026, 1, 7), window=1280, url="/").first, "2026-01-01")
 
 
 class Words(Case):

@@ -12,7 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import Learnt, RoomFit, RoomLog, narrowed_by, range_of, total_of
+from warmeter.core.thermal.learnt import Estimate, RoomFit, RoomLog, narrowed_by, range_of, total_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.lead_table import setback_leads
@@ -54,7 +54,7 @@ class FitViews(unittest.TestCase):
         survey = surveyed_room(self.home, self.room).loss_w_k
         loss = self.fit.loss_w_k
         self.assertEqual(rows["Heat loss"].is_apart, not loss.low <= survey <= loss.high)
-        same = replace(self.fit, loss_w_k=Learnt(value=survey, low=survey - 1, high=survey + 1))
+        same = replace(self.fit, loss_w_k=Estimate(value=survey, low=survey - 1, high=survey + 1))
         self.assertFalse(learnt_rows(same, self.home, self.room)[0].is_apart)
 
     def test_the_sentence_tells_a_model_that_is_not_fit_for_use(self) -> None:

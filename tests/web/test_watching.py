@@ -16,7 +16,7 @@ from warmeter.store.homes import HomeStore
 from warmeter.store.work import WorkStore
 
 
-class Watching(Case):
+class ConditionEvaluator(Case):
     def setUp(self) -> None:
         super().setUp()
         self.folder = Path(tempfile.mkdtemp(prefix="warmeter-log-"))
@@ -61,22 +61,22 @@ class Watching(Case):
     def test_health_tells_of_database_worker_disk_and_backup(self) -> None:
         well = self.client.get("/health")
         self.assertEqual((well.status_code, well.json()["database"], well.json()["last_backup"]), (200, "well", None))
-        job_id = self.bench.work.enqueue("home1", "fit", "study", 1, self.bench.now_ms() - 90_000)
+        job_id = self.app.work.enqueue("home1", "fit", "study", 1, self.app.now_ms() - 90_000)
         stuck = self.client.get("/health")
         self.assertEqual((stuck.status_code, stuck.json()["jobs_waiting"]), (503, 1))
-        sign = self.bench.uploads.parent / SIGN
+        sign = self.app.uploads.parent / SIGN
         sign.touch()
         self.addCleanup(sign.unlink)
         self.assertEqual(self.client.get("/health").status_code, 200, "the runner lives: it is between two jobs")
-        self.bench.work.begin(job_id)
+        self.app.work.begin(job_id)
         self.assertEqual(self.client.get("/health").json()["worker"], "busy")
         with mock.patch.object(WorkStore, "unfinished", side_effect=DatabaseAway("gone")):
             away = self.client.get("/health")
         self.assertEqual((away.status_code, away.json()["database"]), (503, "being restarted"))
-        full = replace(self.bench, uploads=self.folder / "uploads")
+        full = replace(self.app, uploads=self.folder / "uploads")
         with (
             mock.patch("shutil.disk_usage", return_value=mock.Mock(free=5 * 1024**2)),
-            mock.patch.object(self.client.app.state, "bench", full),  # type: ignore[attr-defined]
+            mock.patch.object(self.client.app.state, "app", full),  # type: ignore[attr-defined]
         ):
             self.assertEqual(self.client.get("/health").json()["disk_free_mb"], 5)
 

@@ -7,7 +7,7 @@ import sys
 from contextlib import ExitStack
 from pathlib import Path
 
-from warmeter.service.workbench import wall_now_ms
+from warmeter.service.workbench import system_now_ms
 from warmeter.store.backup import backup_name, restore_backup, write_backup
 from warmeter.store.datafolder import held_folder
 from warmeter.store.dump import DumpError
@@ -30,7 +30,7 @@ def run(options: argparse.Namespace) -> int:
 
 def _back_up(folder: Path, to: Path) -> None:
     """Write a backup, of the running database or of one started for it."""
-    server, at_ms = PrivateServer(folder), wall_now_ms()
+    server, at_ms = PrivateServer(folder), system_now_ms()
     if not server.holds_homes:
         raise DatabaseError(f"There is nothing to back up in {folder}; say where the data is with --data-dir.")
     path = to / backup_name(at_ms) if to.is_dir() else to

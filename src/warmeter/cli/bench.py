@@ -21,13 +21,13 @@ from warmeter.cli.served import Served
 from warmeter.core.arrays import Floats
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.compiled import compile_home
-from warmeter.core.building.groupings import Week, ZonePlan, run_rooms
+from warmeter.core.building.groupings import Week, ZoneGroup, run_rooms
 from warmeter.core.building.losses import loss_of
 from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.learnt import prior_of_room
 from warmeter.core.thermal.network import Step, exact_step
 from warmeter.core.thermal.simulate import (
-    Drive,
+    BoundaryConditions,
     OnOff,
     compile_rooms,
     controlled_run,
@@ -39,7 +39,7 @@ from warmeter.core.thermal.survey import RoomRc
 from warmeter.service.editing import edit_home
 from warmeter.service.planning import with_room_moved
 from warmeter.service.warmup_kernels import load_kernels
-from warmeter.service.workbench import Person, Workbench
+from warmeter.service.workbench import App, Person
 from warmeter.standins.agreement import LOG_DAYS, log_of_run, scene_of, survey_of
 from warmeter.standins.many_rooms import many_rooms
 
@@ -61,11 +61,11 @@ def _rooms(count: int) -> list[RoomRc]:
     ]
 
 
-def _year_drive(minutes: int) -> Drive:
+def _year_drive(minutes: int) -> BoundaryConditions:
     minute = np.arange(minutes + 1)
     outdoor = 8 - 9 * np.cos(2 * np.pi * minute / YEAR_MIN) - 3 * np.cos(2 * np.pi * (minute - 180) / 1440)
     setpoint = np.where((minute[:-1] % 1440 > 390) & (minute[:-1] % 1440 < 1320), 20.0, 16.5)
-    return Drive(
+    return BoundaryConditions(
         outdoor_c=np.repeat(outdoor[None, :], ROOMS, axis=0),
         gain_w=np.full((ROOMS, minutes), 80.0),
         setpoint_c=setpoint,
@@ -97,7 +97,7 @@ def linear_week() -> None:
     one = exact_step(a, b, 60.0)
     step = Step(one.state[None], one.now[None], one.then[None])
     start = np.full(3, 18.0)
-    drive = Drive(
+    drive = BoundaryConditions(
         outdoor_c=at_minutes[None, :],
         gain_w=heat[None, :],
         setpoint_c=np.full(heat.size, -60.0),
@@ -154,7 +154,7 @@ def fits_and_leads() -> None:
     fit = fitted[0]
     step = compile_rooms(fit.rooms, house.plan.full_heat_w, 60.0)
     draws, minutes = len(fit.rooms), 720
-    drive = Drive(
+    drive = BoundaryConditions(
         outdoor_c=np.full((draws, minutes + 1), 0.0),
         gain_w=np.repeat(np.array(fit.gains_w)[:, None], minutes, axis=1),
         setpoint_c=np.full(minutes, 16.0),
@@ -209,10 +209,10 @@ def _edit(path: str, base: int, k: int) -> float:
 
 def survey_edits() -> None:
     """Time edits of the plan of sixty rooms: loading, validation, checks, losses, saving; and a week of groupings."""
-    with private_bench() as bench:
+    with private_bench() as app:
         home = many_rooms()
-        bench.homes.create(home, author="bench", at_ms=bench.now_ms(), summary="made")
-        taken = [_survey_edit(bench, home.id, k) for k in range(40)]
+        app.homes.create(home, author="bench", at_ms=app.now_ms(), summary="made")
+        taken = [_survey_edit(app, home.id, k) for k in range(40)]
     middle, late = np.quantile(taken, [0.5, 0.95])
     print(
         f"edit of a plan of sixty rooms, with checks and losses: median {1000 * middle:.0f} ms, "
@@ -223,19 +223,19 @@ def survey_edits() -> None:
     week = Week(
         outdoor_c=np.zeros(steps), gain_w=np.zeros((rooms, steps)), needs_c=np.full((rooms, steps), 20.0), price=None
     )
-    zones = tuple(ZonePlan(name=str(k), rooms=(k,), setpoint_c=week.needs_c[k], weights=(1.0,)) for k in range(rooms))
+    zones = tuple(ZoneGroup(name=str(k), rooms=(k,), setpoint_c=week.needs_c[k], weights=(1.0,)) for k in range(rooms))
     print(
         f"ten days of sixty rooms together, by the minute: {cpu_seconds(lambda: run_rooms(compiled, week, zones), 3):.2f} s"
     )
 
 
-def _survey_edit(bench: Workbench, home_id: str, k: int) -> float:
+def _survey_edit(app: App, home_id: str, k: int) -> float:
     """Move a room, save, and work out all that follows; return how long it took [s]."""
     start = time.perf_counter()
-    home, base = bench.homes.load(home_id)
+    home, base = app.homes.load(home_id)
     room = home.rooms[k % len(home.rooms)].id
-    edit_home(bench, home_id, base, Person("bench"), "room moved", lambda h: with_room_moved(h, room, 0.01, 0.0))
-    fresh, _ = bench.homes.load(home_id)
+    edit_home(app, home_id, base, Person("bench"), "room moved", lambda h: with_room_moved(h, room, 0.01, 0.0))
+    fresh, _ = app.homes.load(home_id)
     findings_of(fresh)
     for each in fresh.rooms:
         loss_of(fresh, each)

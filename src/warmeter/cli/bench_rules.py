@@ -10,13 +10,13 @@ from warmeter.core.home.conditions import Clauses, Compared, Dark, Hours, InStat
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel
 from warmeter.core.rule.interpreter import interpret
-from warmeter.core.rule.life import Life, life_of
-from warmeter.core.rule.ruleset import lives_of
+from warmeter.core.rule.life import RuleRun, rule_run_of
+from warmeter.core.rule.ruleset import rule_runs_of
 from warmeter.core.rule.scope import LevelLine, Scope
 from warmeter.core.rule.signals import is_two_states
 from warmeter.core.rule.track import Track, heard
 from warmeter.core.rule.tuning import Events, knobs_of, sweep, sweep_watch
-from warmeter.core.rule.watching import Watching
+from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.timegrid import LocalClock, parse_utc
 from warmeter.service.demo import demo_home
 
@@ -96,8 +96,8 @@ def rules() -> None:
     _sweeps(tracks, year)
 
 
-def _life(rule: Rule, scope: Scope) -> Life:
-    return life_of(rule, Watching(scope))
+def _life(rule: Rule, scope: Scope) -> RuleRun:
+    return rule_run_of(rule, ConditionEvaluator(scope))
 
 
 def _thirty(rng: np.random.Generator, home: Home) -> None:
@@ -109,8 +109,8 @@ def _thirty(rng: np.random.Generator, home: Home) -> None:
         levels={zone.id: levels for zone in home.zones},
         settings={(m.id, s.tells): s for m in home.appliances for s in m.settings},
     )
-    fired = sum(len(life.firings) for life in lives_of(home.rules, scope).lives.values())
-    taken = cpu_seconds(lambda: lives_of(home.rules, scope))
+    fired = sum(len(life.firings) for life in rule_runs_of(home.rules, scope).lives.values())
+    taken = cpu_seconds(lambda: rule_runs_of(home.rules, scope))
     print(f"{len(home.rules)} rules over a year of minutes, {fired} firings: {taken:.2f} s (asked: 1 s)")
 
 
@@ -130,5 +130,5 @@ def _sweeps(tracks: dict[Signal, Track], year: Scope) -> None:
     knobs = {knob.key: knob for knob in knobs_of(rule)}
     one, other = knobs["watch.0.0.value"], knobs["for"]
     values, waits = np.linspace(50, 64, 20), np.linspace(0, 3600, 10)
-    taken = cpu_seconds(lambda: sweep(rule, Watching(year), one, other, values, waits, events), 1)
+    taken = cpu_seconds(lambda: sweep(rule, ConditionEvaluator(year), one, other, values, waits, events), 1)
     print(f"200 settings of two blanks of a whole rule over a year of minutes: {taken:.2f} s (asked: 5 s)")

@@ -22,7 +22,7 @@ from warmeter.core.signature.tuner import asked_of, error_map
 from warmeter.core.timegrid import from_ms
 from warmeter.service import logs
 from warmeter.service.machines import machine_record
-from warmeter.service.workbench import Person, Workbench
+from warmeter.service.workbench import App, Person
 from warmeter.standins.machines.labelled import labelled_log
 from warmeter.standins.many_rooms import many_rooms
 from warmeter.web.signatures.view import Asked, signature_view
@@ -92,21 +92,21 @@ def _washer_home() -> Home:
 
 def _take(path: str) -> tuple[float, float, float, float]:
     """Read a file in and draw it at random zooms; return time [s] and memory [MB] of the import, zooms' p95 [s]."""
-    with private_bench() as bench:
+    with private_bench() as app:
         home = _washer_home()
-        bench.homes.create(home, author="bench", at_ms=bench.now_ms(), summary="made")
+        app.homes.create(home, author="bench", at_ms=app.now_ms(), summary="made")
         with Path(path).open("rb") as file:
-            upload = logs.keep_upload(bench, "month.csv", iter(lambda: file.read(1 << 20), b""))
-        plan = logs.guessed_plan(bench, home, upload)
+            upload = logs.keep_upload(app, "month.csv", iter(lambda: file.read(1 << 20), b""))
+        plan = logs.guessed_mapping(app, home, upload)
         start = time.perf_counter()
-        memory = peak_over_idle_mb(lambda: logs.take(bench, home.id, upload, plan, Person("bench")))
-        return time.perf_counter() - start, memory, *_zooms(bench, home)
+        memory = peak_over_idle_mb(lambda: logs.take(app, home.id, upload, plan, Person("bench")))
+        return time.perf_counter() - start, memory, *_zooms(app, home)
 
 
-def _zooms(bench: Workbench, home: Home) -> tuple[float, float]:
+def _zooms(app: App, home: Home) -> tuple[float, float]:
     start = time.perf_counter()
-    record = machine_record(bench, home, "washer")
-    signature_view(bench, record, home, NOTHING, width=1080)
+    record = machine_record(app, home, "washer")
+    signature_view(app, record, home, NOTHING, width=1080)
     first = time.perf_counter() - start
     rng, taken = np.random.default_rng(1), []
     whole = record.at_ms(record.power_w.size) - record.start_ms
@@ -115,7 +115,7 @@ def _zooms(bench: Workbench, home: Home) -> tuple[float, float]:
         begin = record.start_ms + int(rng.uniform(0, whole - length))
         start = time.perf_counter()
         shown = replace(NOTHING, start_ms=begin, end_ms=begin + length)
-        page = signature_view(bench, machine_record(bench, home, "washer"), home, shown, width=1080)
+        page = signature_view(app, machine_record(app, home, "washer"), home, shown, width=1080)
         io.StringIO().write(page.strip.svg)
         taken.append(time.perf_counter() - start)
     return first, float(np.quantile(taken, 0.95))

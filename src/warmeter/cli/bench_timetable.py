@@ -15,7 +15,7 @@ import numpy as np
 from warmeter.cli.bench_tools import private_bench
 from warmeter.cli.served import Served
 from warmeter.core.home.document import Home, Tariff
-from warmeter.core.home.timetables import ChangePoint, DayKind, DayPlan, Timetable
+from warmeter.core.home.timetables import ChangePoint, DayKind, DayProfile, Timetable
 from warmeter.core.home.zones import Level
 from warmeter.core.tariff.structure import Rate
 from warmeter.service.comparing import Asked, compare
@@ -43,7 +43,10 @@ def ten_rooms() -> Home:
             zone,
             timetables=(
                 Timetable(
-                    id=f"{zone.id}-a", name="Winter", usual=(*morning, *evening), days=(DayPlan(of="off", points=off),)
+                    id=f"{zone.id}-a",
+                    name="Winter",
+                    usual=(*morning, *evening),
+                    days=(DayProfile(of="off", points=off),),
                 ),
                 Timetable(id=f"{zone.id}-b", name="Away", usual=(ChangePoint(start_min=0, level_id="low"),)),
             ),
@@ -115,15 +118,15 @@ def _edit(path: str, view: str, k: int) -> float:
 
 def season() -> None:
     """Time four timetables of ten rooms over a season of made-up weather."""
-    with private_bench() as bench:
+    with private_bench() as app:
         home = ten_rooms()
-        bench.homes.create(home, author="bench", at_ms=bench.now_ms(), summary="made")
+        app.homes.create(home, author="bench", at_ms=app.now_ms(), summary="made")
         asked = Asked(
             variants=("now", "hold", "name:Winter", "name:Away"), first=date(2025, 10, 1), last=date(2026, 4, 30)
         )
         taken = []
         for _ in range(3):
             start = time.perf_counter()
-            compare(bench, home, 1, asked, lambda _share, _words: None)
+            compare(app, home, 1, asked, lambda _share, _words: None)
             taken.append(time.perf_counter() - start)
     print(f"four timetables of ten rooms over 212 days: {min(taken):.2f} s (asked: 5 s)")

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from urllib.request import urlopen
 
-from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
+from warmeter.service.workbench import App, QueuedOnly, system_now_ms
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import PrivateServer
 
@@ -16,7 +16,7 @@ REPEATS = 3
 
 
 @contextmanager
-def private_bench() -> Iterator[Workbench]:
+def private_bench() -> Iterator[App]:
     """Give a workbench on a database of its own, gone afterwards."""
     folder = Path(tempfile.mkdtemp(prefix="warmeter-bench-"))
     server = PrivateServer(folder / "data")
@@ -24,7 +24,7 @@ def private_bench() -> Iterator[Workbench]:
         server.start()
         engine = open_engine(server.url)
         migrate(engine)
-        yield Workbench(engine=engine, uploads=folder, jobs=QueuedOnly(), now_ms=wall_now_ms)
+        yield App(engine=engine, uploads=folder, jobs=QueuedOnly(), now_ms=system_now_ms)
         engine.dispose()
     finally:
         server.stop()

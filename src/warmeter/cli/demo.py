@@ -17,7 +17,7 @@ from warmeter.service.logfile import log_into, note
 from warmeter.service.nightly import NightlyBackup
 from warmeter.service.processes import called
 from warmeter.service.upgrading import brought_up_to_date
-from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
+from warmeter.service.workbench import App, QueuedOnly, system_now_ms
 from warmeter.store.datafolder import held_folder
 from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.server import DatabaseError, PrivateServer
@@ -48,7 +48,7 @@ def run(options: argparse.Namespace) -> int:
             held.callback(server.stop)
             engine = open_engine(server.url)
             held.callback(engine.dispose)
-            before = brought_up_to_date(engine, options.data_dir, wall_now_ms())
+            before = brought_up_to_date(engine, options.data_dir, system_now_ms())
             if before is not None:
                 print(f"The database was brought up to date; what it held before is kept in {before}")
         except (DatabaseError, DatabaseAway, WarmeterError, OSError, ValueError) as error:
@@ -56,8 +56,8 @@ def run(options: argparse.Namespace) -> int:
             return 2
         held.callback(print, "Stopped. Everything is kept in", options.data_dir)
         uploads = options.data_dir / UPLOADS
-        bench = Workbench(engine=engine, uploads=uploads, jobs=QueuedOnly(), now_ms=wall_now_ms)
-        _serve(server, bench, options, listening)
+        app = App(engine=engine, uploads=uploads, jobs=QueuedOnly(), now_ms=system_now_ms)
+        _serve(server, app, options, listening)
     return 0
 
 
@@ -109,25 +109,25 @@ def _make_fresh(folder: Path, *, is_sure: bool) -> bool:
     return True
 
 
-def _is_demo_loaded(server: PrivateServer, bench: Workbench) -> bool:
+def _is_demo_loaded(server: PrivateServer, app: App) -> bool:
     """Load the demo homes into an empty database, by a process of its own; return whether it was empty."""
-    if bench.homes.lines():
+    if app.homes.lines():
         return False
     with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as loader:
-        return bool(loader.submit(called, LOAD_DEMO, server.url, str(bench.uploads)).result())
+        return bool(loader.submit(called, LOAD_DEMO, server.url, str(app.uploads)).result())
 
 
-def _serve(server: PrivateServer, bench: Workbench, options: argparse.Namespace, listening: socket.socket) -> None:
+def _serve(server: PrivateServer, app: App, options: argparse.Namespace, listening: socket.socket) -> None:
     runner = supervisor = nightly = None
     try:
         log_into(options.data_dir)
         note("started", processes=options.processes)
-        remove_old(bench)
-        bench.pages.clear()
-        runner = JobRunner(server.url, bench.uploads)
-        nightly = NightlyBackup(bench.engine, options.data_dir, server.made_ms, options.backups_kept, wall_now_ms)
-        supervisor = Supervisor(server, on_back=bench.engine.dispose)
-        if not options.no_demo and _is_demo_loaded(server, bench):
+        remove_old(app)
+        app.pages.clear()
+        runner = JobRunner(server.url, app.uploads)
+        nightly = NightlyBackup(app.engine, options.data_dir, server.made_ms, options.backups_kept, system_now_ms)
+        supervisor = Supervisor(server, on_back=app.engine.dispose)
+        if not options.no_demo and _is_demo_loaded(server, app):
             print("The demo homes are loaded; their rooms are being fitted in the background.")
         address = f"http://127.0.0.1:{listening.getsockname()[1]}/"
         key = "" if options.open else made_key(options.data_dir)

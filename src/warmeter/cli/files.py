@@ -14,12 +14,12 @@ from warmeter.core.building.window_sun import windows_w_m2
 from warmeter.core.errors import NotKnowable, ReadingError
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
-from warmeter.core.readings.csvlog import Column, Plan, ReadLog, guess
+from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog, guess
 from warmeter.core.readings.logtable import read
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.signature.cycles import activity, cycle_features
 from warmeter.core.signature.recommending import propose
-from warmeter.core.signature.standing_states import KWH_A_YEAR_PER_W
+from warmeter.core.signature.standby_states import KWH_A_YEAR_PER_W
 from warmeter.core.signature.tuner import asked_of, handed_over
 from warmeter.core.tariff.structure import rate_of_minutes
 from warmeter.core.tariff.window import cheapest_start, starts_by_cost
@@ -74,7 +74,7 @@ def _read(options: argparse.Namespace, home: Home) -> ReadLog:
     return read(lines, plan, LocalClock(home.zone))
 
 
-def _mapped(plan: Plan, path: Path) -> Plan:
+def _mapped(plan: ImportMapping, path: Path) -> ImportMapping:
     """Return a plan with what a mapping file says: settings, and columns by heading."""
     try:
         wanted = json.loads(path.read_text(encoding="utf-8"))
@@ -84,7 +84,7 @@ def _mapped(plan: Plan, path: Path) -> Plan:
             for c in plan.columns
         ]
         settings = {k: v for k, v in asdict(plan).items() if k != "columns"} | wanted
-        return Plan(**settings, columns=tuple(changed))
+        return ImportMapping(**settings, columns=tuple(changed))
     except (json.JSONDecodeError, TypeError, AttributeError) as error:
         raise ReadingError(f"{path} is no mapping: {error}") from error
 
@@ -126,7 +126,7 @@ def room_log_of(log: ReadLog, home: Home, room_id: str) -> RoomLog:
     elevation, _ = sun_position(
         grid[:-1] + step * 500, latitude_deg=home.place.latitude_deg, longitude_deg=home.place.longitude_deg
     )
-    days, _ = LocalClock(home.zone).wall_minutes(grid[:-1])
+    days, _ = LocalClock(home.zone).local_minutes(grid[:-1])
     return RoomLog(
         step_s=float(step),
         room_c=value_at(inside[1], inside[0], grid),

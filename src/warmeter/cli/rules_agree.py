@@ -6,17 +6,17 @@ from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
 from warmeter.core.rule.interpreter import interpret
-from warmeter.core.rule.life import Life, life_of
-from warmeter.core.rule.watching import Watching
+from warmeter.core.rule.life import RuleRun, rule_run_of
+from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.standins.rule_cases import random_case
 
 CHUNK = 100
 
 
-def both(seed: int) -> tuple[Life, Life]:
+def both(seed: int) -> tuple[RuleRun, RuleRun]:
     """Return a random rule's life by the fast evaluator and by the plain one."""
     rule, scope = random_case(seed)
-    return life_of(rule, Watching(scope)), interpret(rule, scope)
+    return rule_run_of(rule, ConditionEvaluator(scope)), interpret(rule, scope)
 
 
 def disagreement(seed: int) -> str:

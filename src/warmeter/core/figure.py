@@ -7,7 +7,7 @@ Origin = Literal["measured", "surveyed", "typed", "assumed", "forecast", "worked
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Given:
+class Input:
     """One number that went into a figure.
 
     Parameters
@@ -31,7 +31,7 @@ class Given:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Sway:
+class Sensitivity:
     """What one changed assumption would do to a figure (``change`` in the figure's unit)."""
 
     assumption: str
@@ -74,9 +74,9 @@ class Figure:
     formula: str
     substituted: str
     method: str
-    givens: tuple[Given, ...] = ()
+    givens: tuple[Input, ...] = ()
     low: float | None = None
     high: float | None = None
     beside: tuple["Figure", ...] = ()
     note: str = ""
-    sways: tuple[Sway, ...] = ()
+    sways: tuple[Sensitivity, ...] = ()

@@ -183,7 +183,7 @@ class LocalClock:
                 stack += [(low, middle), (middle, high)]
         return offsets
 
-    def wall_minutes(self, at_ms: Ints) -> tuple[Ints, Ints]:
+    def local_minutes(self, at_ms: Ints) -> tuple[Ints, Ints]:
         """Return (epoch day, minute of day) on the wall clock for many instants."""
         minutes = at_ms // MS_PER_MIN + self.offsets_min(at_ms)
         return minutes // 1440, minutes % 1440

@@ -6,14 +6,14 @@ from pathlib import Path
 
 from warmeter.service.hand import KIND, change_from_json
 from warmeter.service.limits import LOG_BYTES, size_told
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.archive import read_archive, write_archive
 from warmeter.store.dump import DumpError
 
 OPENERS = {KIND: change_from_json}
 
 
-def written_archive(bench: Workbench, home_id: str) -> Path:
+def written_archive(app: App, home_id: str) -> Path:
     """Write a home's archive among the uploads and return it; who sends it removes it.
 
     Raises
@@ -21,16 +21,16 @@ def written_archive(bench: Workbench, home_id: str) -> Path:
     HomeNotFound
         If the home is not there.
     """
-    path = _made(bench)
+    path = _made(app)
     try:
-        write_archive(bench.engine, home_id, path, bench.now_ms())
+        write_archive(app.engine, home_id, path, app.now_ms())
     except BaseException:
         path.unlink(missing_ok=True)
         raise
     return path
 
 
-def bring_in_archive(bench: Workbench, parts: Iterable[bytes]) -> tuple[str, str]:
+def bring_in_archive(app: App, parts: Iterable[bytes]) -> tuple[str, str]:
     """Bring in the home of an archive; return its id and name.
 
     Raises
@@ -38,7 +38,7 @@ def bring_in_archive(bench: Workbench, parts: Iterable[bytes]) -> tuple[str, str
     DumpError
         If it is no archive, damaged, larger than is taken, or holds what cannot be opened; nothing is changed then.
     """
-    path, size = _made(bench), 0
+    path, size = _made(app), 0
     try:
         path.touch(mode=0o600)
         with path.open("wb") as out:
@@ -47,12 +47,12 @@ def bring_in_archive(bench: Workbench, parts: Iterable[bytes]) -> tuple[str, str
                 if size > LOG_BYTES:
                     raise DumpError(f"this archive is larger than {size_told(LOG_BYTES)}; nothing was changed")
                 out.write(part)
-        return read_archive(bench.engine, path, OPENERS)
+        return read_archive(app.engine, path, OPENERS)
     finally:
         path.unlink(missing_ok=True)
 
 
-def _made(bench: Workbench) -> Path:
+def _made(app: App) -> Path:
     """Return the path of a new file among the uploads, which are swept after a day."""
-    bench.uploads.mkdir(mode=0o700, parents=True, exist_ok=True)
-    return bench.uploads / f"archive-{secrets.token_hex(8)}.zip"
+    app.uploads.mkdir(mode=0o700, parents=True, exist_ok=True)
+    return app.uploads / f"archive-{secrets.token_hex(8)}.zip"

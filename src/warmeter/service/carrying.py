@@ -6,16 +6,16 @@ from datetime import date, timedelta
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, DayPlan, Period, Points
+from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, DayProfile, Period, Points
 from warmeter.core.home.zones import Level, Zone
 from warmeter.core.timetable.calendar import timetable_on
 from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.timetable.merge import MergedDay, Piece, merge_blocks
 from warmeter.core.timetable.week_ical import week_days
 from warmeter.service.expected_weather import TypedWeather
-from warmeter.service.outlook import day_outlook, totals_of
+from warmeter.service.forecast import day_forecast, totals_of
 from warmeter.service.timetabling import with_timetable, with_zone
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 WEEK_DAYS = 7
 
@@ -35,7 +35,7 @@ class DeviceLimits:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class CarriedDay:
+class DeviceScheduleDay:
     """One day to type in for some weekdays, Monday 0: as written and as it fits."""
 
     weekdays: tuple[int, ...]
@@ -44,11 +44,11 @@ class CarriedDay:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Carried:
+class DeviceSchedule:
     """A zone's week as a device can hold it, with what is lost in a week [K h, money or kWh]."""
 
     zone: Zone
-    days: tuple[CarriedDay, ...]
+    days: tuple[DeviceScheduleDay, ...]
     below_kh: float
     above_kh: float
     more_cost: float | None
@@ -69,14 +69,8 @@ def week_pieces(home: Home, zone: Zone, on: date) -> list[tuple[Piece, ...]]:
 
 
 def carried(
-    bench: Workbench,
-    home: Home,
-    revision: int,
-    zone_id: str,
-    on: date,
-    limits: DeviceLimits,
-    typed: TypedWeather | None,
-) -> Carried:
+    app: App, home: Home, revision: int, zone_id: str, on: date, limits: DeviceLimits, typed: TypedWeather | None
+) -> DeviceSchedule:
     """Return a zone's week merged to fit a device (O3), with what is lost.
 
     Raises
@@ -90,15 +84,15 @@ def carried(
         days.setdefault(pieces, []).append(weekday)
     allowed = _allowed(home, zone, limits, [p.setpoint_c for pieces in days for p in pieces])
     found = tuple(
-        CarriedDay(
+        DeviceScheduleDay(
             weekdays=tuple(weekdays),
             written=pieces,
             merged=merge_blocks(pieces, most=limits.most_blocks, step_min=limits.step_min, allowed_c=allowed),
         )
         for pieces, weekdays in days.items()
     )
-    more_cost, more_kwh = _more(bench, home, revision, zone, on, found, typed)
-    return Carried(
+    more_cost, more_kwh = _more(app, home, revision, zone, on, found, typed)
+    return DeviceSchedule(
         zone=zone,
         days=found,
         below_kh=sum(d.merged.below_kh * len(d.weekdays) for d in found),
@@ -118,26 +112,26 @@ def _allowed(home: Home, zone: Zone, limits: DeviceLimits, asked: list[float]) -
 
 
 def _more(
-    bench: Workbench,
+    app: App,
     home: Home,
     revision: int,
     zone: Zone,
     on: date,
-    days: tuple[CarriedDay, ...],
+    days: tuple[DeviceScheduleDay, ...],
     typed: TypedWeather | None,
 ) -> tuple[float | None, float | None]:
     """Return what the week costs and draws more as the device holds it; None where it cannot be known."""
     first = on - timedelta(days=on.weekday())
     held = timetable_on(zone, on)
-    plans = tuple(DayPlan(of=WEEKDAYS[d], points=_points(home, day)) for day in days for d in day.weekdays)
+    plans = tuple(DayProfile(of=WEEKDAYS[d], points=_points(home, day)) for day in days for d in day.weekdays)
     changed = with_timetable(home, zone, replace(held, days=plans))
     fixed = replace(changed.zone_of_id(zone.id), calendar=(Period(timetable_id=held.id),))
     as_written = with_zone(home, replace(zone, calendar=(Period(timetable_id=held.id),)))
     plain = replace(as_written, special_days=())
     try:
-        before = totals_of(day_outlook(bench, plain, revision, first, typed, WEEK_DAYS))
+        before = totals_of(day_forecast(app, plain, revision, first, typed, WEEK_DAYS))
         after = totals_of(
-            day_outlook(bench, replace(with_zone(changed, fixed), special_days=()), revision, first, typed, WEEK_DAYS)
+            day_forecast(app, replace(with_zone(changed, fixed), special_days=()), revision, first, typed, WEEK_DAYS)
         )
     except WarmeterError:
         return None, None
@@ -148,7 +142,7 @@ def _more(
     return cost, kwh
 
 
-def _points(home: Home, day: CarriedDay) -> Points:
+def _points(home: Home, day: DeviceScheduleDay) -> Points:
     """Return a merged day as change points with setpoints of their own."""
     level = home.levels[0]
     return tuple(

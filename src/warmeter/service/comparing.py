@@ -24,13 +24,13 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.series import asked_series_c
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.warmup.dangers import MARGIN_K
-from warmeter.core.warmup.season import STEP_MIN, SeasonDrive, SeasonLow, season_low, season_run, starts_of
+from warmeter.core.warmup.season import STEP_MIN, SeasonBoundary, SeasonLow, season_low, season_run, starts_of
 from warmeter.core.weather.made_up import made_up_outdoor_c
 from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.room_models import draws_of
 from warmeter.service.roomlogs import clear_sky, instants, series_of
 from warmeter.service.together import RoomTogether, beside_w_k, temperatures_beside
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.codec import StoredFit
 from warmeter.store.work import Job
 
@@ -118,10 +118,10 @@ class Compared:
 _ASKED, _COMPARED = TypeAdapter(Asked), TypeAdapter(Compared)
 
 
-def variants_of(bench: Workbench, home: Home) -> list[tuple[str, str]]:
+def variants_of(app: App, home: Home) -> list[tuple[str, str]]:
     """Return what can be compared as (key, name): as now, always the same, named timetables, named revisions."""
     names = list(dict.fromkeys(t.name for z in home.zones for t in z.timetables))
-    revisions = bench.homes.revisions(home.id)
+    revisions = app.homes.revisions(home.id)
     named = [(f"rev:{r.number}", f"“{r.name}”, revision {r.number}") for r in revisions if r.name]
     recent = [(f"rev:{r.number}", f"revision {r.number}, {r.summary[:40]}") for r in revisions[1:6] if not r.name]
     return [
@@ -133,7 +133,7 @@ def variants_of(bench: Workbench, home: Home) -> list[tuple[str, str]]:
     ]
 
 
-def ask_comparison(bench: Workbench, home: Home, revision: int, asked: Asked) -> int:
+def ask_comparison(app: App, home: Home, revision: int, asked: Asked) -> int:
     """Queue a comparison and return its job's number.
 
     Raises
@@ -145,19 +145,19 @@ def ask_comparison(bench: Workbench, home: Home, revision: int, asked: Asked) ->
         raise HomeError("choose two to four timetables to compare")
     if not 1 <= (asked.last - asked.first).days + 1 <= MOST_DAYS:
         raise HomeError(f"choose a stretch of one day to {MOST_DAYS} days, its first date before its last")
-    known = {key for key, _ in variants_of(bench, home)}
+    known = {key for key, _ in variants_of(app, home)}
     if set(asked.variants) - known:
         raise HomeError("one of the timetables chosen is not there any more; choose anew")
     request = _ASKED.dump_json(asked).decode()
-    job_id = bench.work.enqueue(home.id, "compare", "", revision, bench.now_ms(), request)
-    bench.jobs.submit(job_id)
+    job_id = app.work.enqueue(home.id, "compare", "", revision, app.now_ms(), request)
+    app.jobs.submit(job_id)
     return job_id
 
 
-def latest_comparison(bench: Workbench, home_id: str) -> tuple[Job, Compared] | None:
+def latest_comparison(app: App, home_id: str) -> tuple[Job, Compared] | None:
     """Return a home's newest comparison that ended well, None if there is none."""
-    job = bench.work.latest_of_kind(home_id, "compare", only_done=True)
-    document = None if job is None else bench.work.result(job.id)
+    job = app.work.latest_of_kind(home_id, "compare", only_done=True)
+    document = None if job is None else app.work.result(job.id)
     if job is None or document is None:
         return None
     try:
@@ -167,18 +167,18 @@ def latest_comparison(bench: Workbench, home_id: str) -> tuple[Job, Compared] | 
         return None
 
 
-def run_comparison(bench: Workbench, job: Job, progress: Callable[[float, str], None]) -> None:
+def run_comparison(app: App, job: Job, progress: Callable[[float, str], None]) -> None:
     """Run a queued comparison and keep what it found."""
-    home, _ = bench.homes.load(job.home_id, job.revision)
-    asked = _ASKED.validate_json(bench.work.request(job.id))
-    found = compare(bench, home, job.revision, asked, progress)
-    bench.work.keep_result(job.id, _COMPARED.dump_json(found))
+    home, _ = app.homes.load(job.home_id, job.revision)
+    asked = _ASKED.validate_json(app.work.request(job.id))
+    found = compare(app, home, job.revision, asked, progress)
+    app.work.keep_result(job.id, _COMPARED.dump_json(found))
 
 
-def variant_home(bench: Workbench, home: Home, key: str) -> Home:
+def variant_home(app: App, home: Home, key: str) -> Home:
     """Return the home whose timetables a variant asks; ``HomeNotFound`` if its revision is gone."""
     if key.startswith("rev:"):
-        return bench.homes.load(home.id, int(key.removeprefix("rev:")))[0]
+        return app.homes.load(home.id, int(key.removeprefix("rev:")))[0]
     if key.startswith("name:"):
         name = key.removeprefix("name:")
         return replace(home, zones=tuple(_always(zone, name) for zone in home.zones))
@@ -204,9 +204,7 @@ class _Season:
     price: Floats | None
 
 
-def compare(
-    bench: Workbench, home: Home, revision: int, asked: Asked, progress: Callable[[float, str], None]
-) -> Compared:
+def compare(app: App, home: Home, revision: int, asked: Asked, progress: Callable[[float, str], None]) -> Compared:
     """Return a comparison; three days before the stretch let the rooms settle and are not counted.
 
     Raises
@@ -214,10 +212,10 @@ def compare(
     NotKnowable
         If no room has a heater in a zone, or none is known in watts.
     """
-    season, weather = _season(bench, home, asked)
-    limits = damp_limits(bench, home)
-    names = dict(variants_of(bench, home))
-    fits = bench.work.fits(home.id)
+    season, weather = _season(app, home, asked)
+    limits = damp_limits(app, home)
+    names = dict(variants_of(app, home))
+    fits = app.work.fits(home.id)
     rooms = [
         (room, heater) for room in home.rooms if (heater := home.heater_of(room.id)) and home.zone_of_room(room.id)
     ]
@@ -228,7 +226,7 @@ def compare(
     found = []
     total = len(asked.variants) * len(in_watts)
     for place, key in enumerate(asked.variants):
-        changed = guarded_home(variant_home(bench, home, key), limits)
+        changed = guarded_home(variant_home(app, home, key), limits)
 
         def told(k: int, room: Room, place: int = place, key: str = key) -> None:
             share = (place * len(in_watts) + k) / total
@@ -275,16 +273,16 @@ def _model(home: Home, room: Room, heater: Heater, stored: StoredFit | None) -> 
     )
 
 
-def _season(bench: Workbench, home: Home, asked: Asked) -> tuple[_Season, str]:
+def _season(app: App, home: Home, asked: Asked) -> tuple[_Season, str]:
     """Return the stretch with the days before it, and in words where its weather comes from."""
-    clock = bench.clock(home)
+    clock = app.clock(home)
     days = (asked.last - asked.first).days + 1
     begin = asked.first - timedelta(days=SETTLE_DAYS)
     start, end = clock.instant(begin, 0), clock.instant(asked.last + timedelta(days=1), 0)
     at = np.arange(start, end, STEP_MIN * MS_PER_MIN, dtype=np.int64)
-    epoch_days, minute = clock.wall_minutes(at)
+    epoch_days, minute = clock.local_minutes(at)
     first_day = (asked.first - date(1970, 1, 1)).days
-    outdoor, weather = _outdoor(bench, home, np.append(at, end), epoch_days, minute)
+    outdoor, weather = _outdoor(app, home, np.append(at, end), epoch_days, minute)
     sky = clear_sky(home, start, STEP_MIN * 60.0, at.size) * CLOUD
     return (
         _Season(
@@ -301,9 +299,9 @@ def _season(bench: Workbench, home: Home, asked: Asked) -> tuple[_Season, str]:
     )
 
 
-def _outdoor(bench: Workbench, home: Home, at: Ints, epoch_days: Ints, minute: Ints) -> tuple[Floats, str]:
+def _outdoor(app: App, home: Home, at: Ints, epoch_days: Ints, minute: Ints) -> tuple[Floats, str]:
     """Return outdoor temperatures as heard, filled by a made-up season where nothing was for over three hours."""
-    heard = instants(bench, home, series_of(bench, home.id, "outdoor_temperature", ""), at)
+    heard = instants(app, home, series_of(app, home.id, "outdoor_temperature", ""), at)
     known = ~np.isnan(heard)
     january = np.array([(date.fromordinal(int(d) + 719163).timetuple().tm_yday) for d in np.unique(epoch_days)])
     of_year = january[np.searchsorted(np.unique(epoch_days), epoch_days)] + minute / 1440
@@ -381,7 +379,7 @@ def _one(
             continue
         asked, model = asked_of[zone.id], models[room.id]
         start = _start_c(asked, season)
-        drive = SeasonDrive(
+        drive = SeasonBoundary(
             outdoor_c=season.outdoor_c,
             gain_w=model.gain_w + model.sun_m2 * season.clear_w_m2,
             asked_c=asked,

@@ -7,33 +7,33 @@ import numpy as np
 
 from warmeter.core.building.damp import CORNER_FACTOR, DampLimit, damp_limit
 from warmeter.core.claims.arbiter import Guard
-from warmeter.core.figure import Figure, Given
+from warmeter.core.figure import Figure, Input
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.units import MS_PER_DAY, MS_PER_H
 from warmeter.service.roomlogs import instants, room_series, series_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 MONTH_DAYS = 30
 LEAST_HOURS = 48
 
 
-def damp_limits(bench: Workbench, home: Home) -> dict[str, DampLimit]:
+def damp_limits(app: App, home: Home) -> dict[str, DampLimit]:
     """Return the least temperature against mould of each zone, from its dampest room that has humidity readings.
 
     Means over the last thirty days or what there is of them, two days at least.
     """
-    end = bench.as_of_ms(home.id) // MS_PER_H * MS_PER_H
+    end = app.as_of_ms(home.id) // MS_PER_H * MS_PER_H
     at = np.arange(end - MONTH_DAYS * MS_PER_DAY, end + 1, MS_PER_H, dtype=np.int64)
     found: dict[str, DampLimit] = {}
-    damp = {s.record.subject for s in bench.readings.series(home.id) if s.record.quantity == "relative_humidity"}
+    damp = {s.record.subject for s in app.readings.series(home.id) if s.record.quantity == "relative_humidity"}
     if not damp:
         return found
-    outdoor = instants(bench, home, series_of(bench, home.id, "outdoor_temperature", ""), at)
+    outdoor = instants(app, home, series_of(app, home.id, "outdoor_temperature", ""), at)
     for zone in home.zones:
         for room in (home.room(key) for key in zone.room_ids):
-            humidity = instants(bench, home, room_series(bench, home, "relative_humidity", room.id), at)
-            air = instants(bench, home, room_series(bench, home, "room_temperature", room.id), at)
+            humidity = instants(app, home, room_series(app, home, "relative_humidity", room.id), at)
+            air = instants(app, home, room_series(app, home, "room_temperature", room.id), at)
             heard = ~np.isnan(humidity) & ~np.isnan(air) & ~np.isnan(outdoor)
             if heard.sum() < LEAST_HOURS:
                 continue
@@ -79,11 +79,11 @@ def damp_figure(limit: DampLimit) -> Figure:
             f"{limit.outdoor_c:.1f} + ({limit.surface_c:.1f} − {limit.outdoor_c:.1f})/{limit.factor:.2f} = {limit.low_c:.1f}"
         ).replace("-", "−"),
         givens=(
-            Given(symbol="θi", name="room, mean", value=limit.indoor_c, unit="°C", decimals=1, origin="measured"),
-            Given(symbol="φ", name="humidity, mean", value=100 * limit.rh, unit="%", decimals=0, origin="measured"),
-            Given(symbol="θe", name="outdoor, mean", value=limit.outdoor_c, unit="°C", decimals=1, origin="measured"),
-            Given(symbol="U", name=limit.element, value=limit.u_w_m2k, unit="W/(m² K)", decimals=2, origin="surveyed"),
-            Given(symbol="f", name="factor of a corner", value=limit.factor, unit="", decimals=2, origin="surveyed"),
+            Input(symbol="θi", name="room, mean", value=limit.indoor_c, unit="°C", decimals=1, origin="measured"),
+            Input(symbol="φ", name="humidity, mean", value=100 * limit.rh, unit="%", decimals=0, origin="measured"),
+            Input(symbol="θe", name="outdoor, mean", value=limit.outdoor_c, unit="°C", decimals=1, origin="measured"),
+            Input(symbol="U", name=limit.element, value=limit.u_w_m2k, unit="W/(m² K)", decimals=2, origin="surveyed"),
+            Input(symbol="f", name="factor of a corner", value=limit.factor, unit="", decimals=2, origin="surveyed"),
         ),
         method="D8 mould at a surface by 80 %",
         note=(

@@ -14,10 +14,10 @@ from warmeter.core.tariff.structure import by_rate, rate_of_minutes
 from warmeter.core.thermal.learnt import DrawnEstimate, range_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
-from warmeter.service.kept import Kept
+from warmeter.service.kept import Cache
 
 YEAR_DAYS = 370
-_KEPT_FIRST_GAPS: Kept[str] = Kept(100)
+_KEPT_FIRST_GAPS: Cache[str] = Cache(100)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

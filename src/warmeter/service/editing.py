@@ -12,7 +12,7 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.home.timetables import every_day
 from warmeter.core.home.zones import Level, Zone
 from warmeter.service import logs
-from warmeter.service.workbench import Person, Workbench
+from warmeter.service.workbench import App, Person
 from warmeter.store.homes import Change, NothingToUndo, Revision
 
 
@@ -21,19 +21,13 @@ def new_id() -> str:
     return secrets.token_hex(4)
 
 
-def create_home(bench: Workbench, home: Home, person: Person, summary: str = "Home described") -> int:
+def create_home(app: App, home: Home, person: Person, summary: str = "Home described") -> int:
     """Store a new home."""
-    return bench.homes.create(home, author=person.name, at_ms=bench.now_ms(), summary=summary)
+    return app.homes.create(home, author=person.name, at_ms=app.now_ms(), summary=summary)
 
 
 def edit_home(
-    bench: Workbench,
-    home_id: str,
-    base: int,
-    person: Person,
-    summary: str,
-    change: Callable[[Home], Home],
-    fold: str = "",
+    app: App, home_id: str, base: int, person: Person, summary: str, change: Callable[[Home], Home], fold: str = ""
 ) -> int:
     """Apply a change to the revision it was made on and save it.
 
@@ -44,14 +38,12 @@ def edit_home(
     WarmeterError
         If the changed home has no meaning; nothing is saved then.
     """
-    home, _ = bench.homes.load(home_id)
+    home, _ = app.homes.load(home_id)
     changed = change(home)
     if changed == home:
         return base
     key = f"{person.window}:{fold}" if fold and person.window else ""
-    return bench.homes.save(
-        changed, Change(base=base, author=person.name, summary=summary, at_ms=bench.now_ms(), fold=key)
-    )
+    return app.homes.save(changed, Change(base=base, author=person.name, summary=summary, at_ms=app.now_ms(), fold=key))
 
 
 def with_level(home: Home, level: Level) -> Home:
@@ -90,15 +82,15 @@ def with_machine(home: Home, name: str) -> Home:
     return replace(home, appliances=(*home.appliances, Appliance(id=new_id(), name=name)))
 
 
-def next_undone(bench: Workbench, home_id: str) -> Revision:
+def next_undone(app: App, home_id: str) -> Revision:
     """Return the change that an undo would take away; ``NothingToUndo`` if only the making of the home is left."""
-    done = bench.homes.history(home_id).done
+    done = app.homes.history(home_id).done
     if not done or done[-1].parent < 1:
         raise NothingToUndo(home_id)
     return done[-1]
 
 
-def undo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
+def undo(app: App, home_id: str, base: int, person: Person) -> Revision:
     """Undo the newest change that stands; an import's readings are taken back.
 
     Returns the revision undone.
@@ -110,23 +102,23 @@ def undo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
     RevisionConflict
         If another window saved meanwhile.
     """
-    undone = next_undone(bench, home_id)
+    undone = next_undone(app, home_id)
     if undone.import_id is not None:
-        logs.take_back(bench, home_id, undone.import_id, person)
+        logs.take_back(app, home_id, undone.import_id, person)
         return undone
-    home, _ = bench.homes.load(home_id, undone.parent)
+    home, _ = app.homes.load(home_id, undone.parent)
     change = Change(
         base=base,
         author=person.name,
         summary=f"Undone: {undone.summary} (by {undone.author})",
-        at_ms=bench.now_ms(),
+        at_ms=app.now_ms(),
         undoes=undone.number,
     )
-    bench.homes.save(home, change)
+    app.homes.save(home, change)
     return undone
 
 
-def redo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
+def redo(app: App, home_id: str, base: int, person: Person) -> Revision:
     """Bring back the change undone last, as long as nothing else was changed since.
 
     Returns the revision brought back.
@@ -138,26 +130,26 @@ def redo(bench: Workbench, home_id: str, base: int, person: Person) -> Revision:
     RevisionConflict
         If another window saved meanwhile.
     """
-    undone = bench.homes.history(home_id).undone
+    undone = app.homes.history(home_id).undone
     if not undone:
         raise NothingToUndo(home_id)
-    back = next(r for r in bench.homes.revisions(home_id) if r.number == undone[-1].undoes)
+    back = next(r for r in app.homes.revisions(home_id) if r.number == undone[-1].undoes)
     if back.import_id is not None:
-        logs.bring_back(bench, home_id, back.import_id, person)
+        logs.bring_back(app, home_id, back.import_id, person)
         return back
-    home, _ = bench.homes.load(home_id, back.number)
+    home, _ = app.homes.load(home_id, back.number)
     change = Change(
         base=base,
         author=person.name,
         summary=f"Done again: {back.summary} (by {back.author})",
-        at_ms=bench.now_ms(),
+        at_ms=app.now_ms(),
         undoes=undone[-1].number,
     )
-    bench.homes.save(home, change)
+    app.homes.save(home, change)
     return back
 
 
-def restore(bench: Workbench, home_id: str, base: int, number: int, person: Person) -> int:
+def restore(app: App, home_id: str, base: int, number: int, person: Person) -> int:
     """Bring a home back to an earlier revision, as a revision of its own that can be undone.
 
     Raises
@@ -167,9 +159,9 @@ def restore(bench: Workbench, home_id: str, base: int, number: int, person: Pers
     RevisionConflict
         If another window saved meanwhile.
     """
-    old, _ = bench.homes.load(home_id, number)
+    old, _ = app.homes.load(home_id, number)
     summary = f"Restored: revision {number}"
-    return edit_home(bench, home_id, base, person, summary, lambda _: old)
+    return edit_home(app, home_id, base, person, summary, lambda _: old)
 
 
 def planned_run(home: Home, appliance_id: str, start_min: int) -> Home:

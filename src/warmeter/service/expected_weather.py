@@ -12,13 +12,13 @@ from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.weather.forecast import (
     FORECAST_SPREAD_K,
     USUAL_SPREAD_K,
-    Outlook,
+    WeatherForecast,
     day_to_day_spread_k,
     like_yesterday,
     typed_day,
 )
 from warmeter.service.roomlogs import instants, series_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,14 +30,14 @@ class TypedWeather:
 
 
 def outdoor_between(
-    bench: Workbench, home: Home, clock: LocalClock, as_of: int, start: int, end: int, typed: TypedWeather | None
-) -> tuple[Outlook, Floats, int]:
+    app: App, home: Home, clock: LocalClock, as_of: int, start: int, end: int, typed: TypedWeather | None
+) -> tuple[WeatherForecast, Floats, int]:
     """Return the outlook over [start, end], what of it was measured, and how many minutes that is."""
-    series = series_of(bench, home.id, "outdoor_temperature", "")
+    series = series_of(app, home.id, "outdoor_temperature", "")
     grid = np.arange(start, end + MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
-    measured = instants(bench, home, series, grid)
+    measured = instants(app, home, series, grid)
     measured[grid > as_of] = np.nan
-    expected, origin, spread = _expected(bench, home, clock, as_of, grid, typed)
+    expected, origin, spread = _expected(app, home, clock, as_of, grid, typed)
     known = ~np.isnan(measured)
     index = np.arange(grid.size)
     certain = int(index[known][-1]) + 1 if known.any() else 0
@@ -45,24 +45,24 @@ def outdoor_between(
     if known.any():
         filled = np.interp(index[:certain], index[known], measured[known])
         out[:certain] = filled
-    return Outlook(out, origin, spread), measured, certain
+    return WeatherForecast(out, origin, spread), measured, certain
 
 
 def _expected(
-    bench: Workbench, home: Home, clock: LocalClock, as_of: int, grid: Ints, typed: TypedWeather | None
+    app: App, home: Home, clock: LocalClock, as_of: int, grid: Ints, typed: TypedWeather | None
 ) -> tuple[Floats, str, float]:
     if typed is not None:
-        return typed_day(typed.low_c, typed.high_c, clock.wall_minutes(grid)[1]), "typed", FORECAST_SPREAD_K
-    forecast = series_of(bench, home.id, "outdoor_forecast", "")
+        return typed_day(typed.low_c, typed.high_c, clock.local_minutes(grid)[1]), "typed", FORECAST_SPREAD_K
+    forecast = series_of(app, home.id, "outdoor_forecast", "")
     if forecast:
-        read_in = instants(bench, home, forecast, grid)
+        read_in = instants(app, home, forecast, grid)
         ahead = grid > as_of
         if ahead.any() and not np.isnan(read_in[ahead]).any():
             index, heard = np.arange(grid.size), ~np.isnan(read_in)
             return np.interp(index, index[heard], read_in[heard]), "forecast read in", FORECAST_SPREAD_K
-    series = series_of(bench, home.id, "outdoor_temperature", "")
+    series = series_of(app, home.id, "outdoor_temperature", "")
     past = np.arange(as_of - 14 * MS_PER_DAY, as_of, MS_PER_MIN, dtype=np.int64)
-    logged = instants(bench, home, series, past) if series else np.full(past.size, np.nan)
+    logged = instants(app, home, series, past) if series else np.full(past.size, np.nan)
     if np.isnan(logged[-1440:]).all() and np.isnan(logged).all():
         raise NotKnowable(
             "Nothing says how cold it will be.",

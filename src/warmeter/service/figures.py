@@ -7,7 +7,7 @@ import numpy as np
 
 from warmeter.core.building.fuel import kwh_per_unit
 from warmeter.core.errors import NotKnowable, WarmeterError
-from warmeter.core.figure import Figure, Given, Origin, Sway
+from warmeter.core.figure import Figure, Input, Origin, Sensitivity
 from warmeter.core.thermal.comfort import hours_beyond
 from warmeter.core.thermal.learnt import DrawnEstimate, RoomFit, narrowed_by, total_of
 from warmeter.core.thermal.single_rc import SingleRc
@@ -15,15 +15,15 @@ from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import CAP_MIN, Lead, lead_table_s, recovery_limit
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
+from warmeter.service.forecast import DayForecast, RoomForecast, totals_of
 from warmeter.service.machines import MachineRecord
-from warmeter.service.outlook import DayOutlook, RoomOutlook, totals_of
-from warmeter.service.run_plans import RunPlan
+from warmeter.service.run_plans import RunSchedule
 
-Runs = Sequence[tuple[MachineRecord, RunPlan]]
+Runs = Sequence[tuple[MachineRecord, RunSchedule]]
 LEAST_NARROWING = 0.05  # of the half width: less is not worth a log
 
 
-def figure_of_day(outlook: DayOutlook, runs: Runs, key: str) -> Figure:
+def figure_of_day(forecast: DayForecast, runs: Runs, key: str) -> Figure:
     """Return a figure of a day by its key.
 
     Raises
@@ -34,27 +34,27 @@ def figure_of_day(outlook: DayOutlook, runs: Runs, key: str) -> Figure:
     kind, _, rest = key.partition(".")
     if kind == "lead":
         zone_id, _, index = rest.rpartition(".")
-        return _lead(outlook, zone_id, int(index) if index.isdecimal() else -1)
+        return _lead(forecast, zone_id, int(index) if index.isdecimal() else -1)
     if kind == "fuel":
-        return _fuel(outlook, rest)
+        return _fuel(forecast, rest)
     if kind == "run":
-        return _run(outlook, runs, rest)
+        return _run(forecast, runs, rest)
     makers = {"cost": _cost, "electricity": _electricity, "shortfall": _shortfall, "over": _over, "saving": _saving}
     if kind not in makers:
         raise NotKnowable(f"There is no figure {key!r}.", "Go back to the timetable.")
-    return makers[kind](outlook)
+    return makers[kind](forecast)
 
 
-def _in_watts(outlook: DayOutlook) -> list[RoomOutlook]:
-    return [room for room in outlook.rooms if room.is_in_watts]
+def _in_watts(forecast: DayForecast) -> list[RoomForecast]:
+    return [room for room in forecast.rooms if room.is_in_watts]
 
 
-def origin_of(room: RoomOutlook) -> Origin:
+def origin_of(room: RoomForecast) -> Origin:
     """Return where a room's loss and stores come from."""
     return "measured" if room.fit is not None and room.fit.fit.is_fit_for_use else "surveyed"
 
 
-def loss_and_store(room: RoomOutlook) -> tuple[float, float]:
+def loss_and_store(room: RoomForecast) -> tuple[float, float]:
     """Return the loss [W/K] and the whole heat store [J/K] that the model uses."""
     if room.fit is not None and room.fit.fit.is_fit_for_use:
         fit = room.fit.fit
@@ -62,8 +62,8 @@ def loss_and_store(room: RoomOutlook) -> tuple[float, float]:
     return room.surveyed.loss_w_k, room.surveyed.air_j_k + room.surveyed.fabric_j_k
 
 
-def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
-    room = next((r for r in outlook.rooms if r.zone.id == zone_id), None)
+def _lead(forecast: DayForecast, zone_id: str, index: int) -> Figure:
+    room = next((r for r in forecast.rooms if r.zone.id == zone_id), None)
     found = None
     if room is not None:
         wanted = room.blocks[index].from_ms if 0 <= index < len(room.blocks) else -1
@@ -76,13 +76,13 @@ def _lead(outlook: DayOutlook, zone_id: str, index: int) -> Figure:
     outdoor = float(room.stretch.outdoor_c[start : due + 1].mean())
     gain = float(room.model.gain_w[0])
     givens = (
-        Given(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(room)),
-        Given(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=origin_of(room)),
-        Given(symbol="θ₀", name="room at the start", value=found.from_c, unit="°C", decimals=1, origin="forecast"),
-        Given(symbol="θset", name="wanted", value=found.block.setpoint_c, unit="°C", decimals=1, origin="typed"),
-        Given(symbol="θe", name="outdoor meanwhile", value=outdoor, unit="°C", decimals=1, origin="forecast"),
-        Given(symbol="P", name="heater", value=room.full_heat_w, unit="W", decimals=0, origin="typed"),
-        Given(symbol="G", name="other gains", value=gain, unit="W", decimals=0, origin=origin_of(room)),
+        Input(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(room)),
+        Input(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=origin_of(room)),
+        Input(symbol="θ₀", name="room at the start", value=found.from_c, unit="°C", decimals=1, origin="forecast"),
+        Input(symbol="θset", name="wanted", value=found.block.setpoint_c, unit="°C", decimals=1, origin="typed"),
+        Input(symbol="θe", name="outdoor meanwhile", value=outdoor, unit="°C", decimals=1, origin="forecast"),
+        Input(symbol="P", name="heater", value=room.full_heat_w, unit="W", decimals=0, origin="typed"),
+        Input(symbol="G", name="other gains", value=gain, unit="W", decimals=0, origin=origin_of(room)),
     )
     hand = _hand_lead(loss, store, room.full_heat_w + gain, found, outdoor)
     lead = found.lead
@@ -164,7 +164,7 @@ def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoo
     )
 
 
-def _lead_sways(room: RoomOutlook, found: BlockLead) -> tuple[Sway, ...]:
+def _lead_sways(room: RoomForecast, found: BlockLead) -> tuple[Sensitivity, ...]:
     """Return what the closed form says of three usual doubts, as changes of the lead [min]."""
     loss, store = loss_and_store(room)
     power = room.full_heat_w + float(room.model.gain_w[0])
@@ -187,14 +187,14 @@ def _lead_sways(room: RoomOutlook, found: BlockLead) -> tuple[Sway, ...]:
     )
     # The closed form's share of change, laid on the simulated lead.
     scale = (found.lead.best or 0) / base if base else 0
-    sways = [Sway(assumption=name, change=(value - base) * scale) for name, value in cases if value is not None]
+    sways = [Sensitivity(assumption=name, change=(value - base) * scale) for name, value in cases if value is not None]
     return tuple(sorted(sways, key=lambda s: -abs(s.change)))
 
 
-def _check_priced(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> None:
+def _check_priced(forecast: DayForecast, rooms: Sequence[RoomForecast]) -> None:
     """Refuse money where what is drawn has no price."""
     if not rooms:
-        raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
+        raise NotKnowable("There are no prices for this day.", forecast.price_note or "Type a tariff.")
     for room in rooms:
         if room.costed.cost is None and room.costed.fuel:
             raise NotKnowable(
@@ -202,12 +202,12 @@ def _check_priced(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> None:
                 "Type what a unit of it costs under Survey, Heating.",
             )
         if room.costed.cost is None:
-            raise NotKnowable("There are no prices for this day.", outlook.price_note or "Type a tariff.")
+            raise NotKnowable("There are no prices for this day.", forecast.price_note or "Type a tariff.")
 
 
-def _cost(outlook: DayOutlook) -> Figure:
-    rooms = _in_watts(outlook)
-    _check_priced(outlook, rooms)
+def _cost(forecast: DayForecast) -> Figure:
+    rooms = _in_watts(forecast)
+    _check_priced(forecast, rooms)
     costs = [room.costed.cost for room in rooms if room.costed.cost is not None]
     total = total_of(costs)
     sums: dict[str, tuple[float, float]] = {}
@@ -217,7 +217,7 @@ def _cost(outlook: DayOutlook) -> Figure:
             price[name] = each
             before = sums.get(name, (0.0, 0.0))
             sums[name] = (before[0] + float(kwh), before[1] + float(cost))
-    currency = outlook.home.currency
+    currency = forecast.home.currency
     return Figure(
         key="cost",
         title="Heating, whole day",
@@ -230,16 +230,16 @@ def _cost(outlook: DayOutlook) -> Figure:
         substituted="= " + " + ".join(f"{kwh:.2f} kWh · {price[name]:g}" for name, (kwh, _) in sums.items()),
         method="I2 time of use",
         givens=tuple(
-            Given(symbol="E", name=name, value=kwh, unit="kWh", decimals=2, origin="forecast")
+            Input(symbol="E", name=name, value=kwh, unit="kWh", decimals=2, origin="forecast")
             for name, (kwh, _) in sums.items()
         ),
         note="Weather, prices and people are the same for all rooms; each room's loss errs in its own way, so the rooms even "
         f"out in part. {_measure_next(rooms, costs, currency)}Standing charge is left out: it is the same whatever you do.",
-        sways=_cost_sways(outlook, rooms),
+        sways=_cost_sways(forecast, rooms),
     )
 
 
-def _measure_next(rooms: Sequence[RoomOutlook], costs: Sequence[DrawnEstimate], currency: str) -> str:
+def _measure_next(rooms: Sequence[RoomForecast], costs: Sequence[DrawnEstimate], currency: str) -> str:
     """Return which room's measuring would narrow the day's cost most, in words; nothing where none would."""
     if len(costs) < 2:
         return ""
@@ -257,9 +257,9 @@ def _measure_next(rooms: Sequence[RoomOutlook], costs: Sequence[DrawnEstimate], 
     )
 
 
-def _cost_sways(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> tuple[Sway, ...]:
+def _cost_sways(forecast: DayForecast, rooms: Sequence[RoomForecast]) -> tuple[Sensitivity, ...]:
     """Return what a kelvin outdoors and a tenth of loss would change, by the heat balance."""
-    hours = outlook.minutes / 60
+    hours = forecast.minutes / 60
     per_kelvin = per_tenth = 0.0
     for room in rooms:
         loss, _ = loss_and_store(room)
@@ -269,17 +269,17 @@ def _cost_sways(outlook: DayOutlook, rooms: Sequence[RoomOutlook]) -> tuple[Sway
         per_kelvin += loss * hours / 1000 / cop * price
         per_tenth += 0.1 * (room.costed.cost.value if room.costed.cost else 0.0)
     return (
-        Sway(assumption="outdoor 3 K colder", change=3 * per_kelvin),
-        Sway(assumption="heat loss 10 % higher", change=per_tenth),
+        Sensitivity(assumption="outdoor 3 K colder", change=3 * per_kelvin),
+        Sensitivity(assumption="heat loss 10 % higher", change=per_tenth),
     )
 
 
-def _fuel(outlook: DayOutlook, source_id: str) -> Figure:
-    use = next((f for f in totals_of(outlook).fuels if f.source.id == source_id), None)
+def _fuel(forecast: DayForecast, source_id: str) -> Figure:
+    use = next((f for f in totals_of(forecast).fuels if f.source.id == source_id), None)
     if use is None:
         raise NotKnowable("This source burns nothing on this day.", "Go back to the timetable.")
     heat = total_of(
-        [r.costed.heat_kwh for r in _in_watts(outlook) if r.costed.fuel and r.heater.source_id == source_id]
+        [r.costed.heat_kwh for r in _in_watts(forecast) if r.costed.fuel and r.heater.source_id == source_id]
     )
     content, share = kwh_per_unit(use.source), heat.value / use.drawn_kwh.value if use.drawn_kwh.value else 1.0
     return Figure(
@@ -294,9 +294,9 @@ def _fuel(outlook: DayOutlook, source_id: str) -> Figure:
         substituted=f"= {heat.value:.1f} kWh heat / ({share:.3f} · {content:g} kWh/{use.unit})",
         method="B5, C10",
         givens=(
-            Given(symbol="Q", name="heat", value=heat.value, unit="kWh", decimals=1, origin="forecast"),
-            Given(symbol="η", name="heat over what is burnt", value=share, unit="", decimals=3, origin="typed"),
-            Given(
+            Input(symbol="Q", name="heat", value=heat.value, unit="kWh", decimals=1, origin="forecast"),
+            Input(symbol="η", name="heat over what is burnt", value=share, unit="", decimals=3, origin="typed"),
+            Input(
                 symbol="e",
                 name=f"energy of {use.name}",
                 value=content,
@@ -308,8 +308,8 @@ def _fuel(outlook: DayOutlook, source_id: str) -> Figure:
     )
 
 
-def _electricity(outlook: DayOutlook) -> Figure:
-    rooms = _in_watts(outlook)
+def _electricity(forecast: DayForecast) -> Figure:
+    rooms = _in_watts(forecast)
     rooms = [room for room in rooms if not room.costed.fuel]
     if not rooms:
         raise NotKnowable("No room of this home is heated by electricity.", "Look at the fuel under Survey, Heating.")
@@ -317,9 +317,9 @@ def _electricity(outlook: DayOutlook) -> Figure:
     electric = total_of([room.costed.drawn_kwh for room in rooms])
     cop = heat.value / electric.value if electric.value else 1.0
     loss = sum(loss_and_store(room)[0] for room in rooms)
-    excess = float(np.mean([room.predicted_c.mean() for room in rooms]) - outlook.outdoor_expected_c.mean())
+    excess = float(np.mean([room.predicted_c.mean() for room in rooms]) - forecast.outdoor_expected_c.mean())
     gains = sum(float(room.model.gain_w[0]) for room in rooms)
-    balance = max(0.0, (loss * excess - gains) * outlook.minutes / 60 / 1000)
+    balance = max(0.0, (loss * excess - gains) * forecast.minutes / 60 / 1000)
     hand = Figure(
         key="hand",
         title="Heat by hand, plain balance",
@@ -327,7 +327,7 @@ def _electricity(outlook: DayOutlook) -> Figure:
         value=balance,
         decimals=1,
         formula="Q = (H · (θ̄i − θ̄e) − G) · t",
-        substituted=f"= ({loss:.0f} · {excess:.1f} − {gains:.0f}) · {outlook.minutes / 60:.0f} h/1000",
+        substituted=f"= ({loss:.0f} · {excess:.1f} − {gains:.0f}) · {forecast.minutes / 60:.0f} h/1000",
         method="B1 steady balance",
     )
     return Figure(
@@ -342,16 +342,16 @@ def _electricity(outlook: DayOutlook) -> Figure:
         substituted=f"= {heat.value:.1f} kWh heat / {cop:.2f}",
         method="B5, C8",
         givens=(
-            Given(symbol="Q", name="heat", value=heat.value, unit="kWh", decimals=1, origin="forecast"),
-            Given(symbol="COP", name="mean, by outdoor temperature", value=cop, unit="", decimals=2, origin="typed"),
+            Input(symbol="Q", name="heat", value=heat.value, unit="kWh", decimals=1, origin="forecast"),
+            Input(symbol="COP", name="mean, by outdoor temperature", value=cop, unit="", decimals=2, origin="typed"),
         ),
         beside=(hand,),
         note="The balance knows no stores: a day that ends warmer than it began needed more heat than it says.",
     )
 
 
-def _shortfall(outlook: DayOutlook) -> Figure:
-    total = total_of([room.shortfall_kh for room in outlook.rooms])
+def _shortfall(forecast: DayForecast) -> Figure:
+    total = total_of([room.shortfall_kh for room in forecast.rooms])
     return Figure(
         key="shortfall",
         title="Short of setpoint",
@@ -361,21 +361,21 @@ def _shortfall(outlook: DayOutlook) -> Figure:
         high=total.high,
         decimals=1,
         formula="Σ max(0, θset − θ) · Δt over the day",
-        substituted=" + ".join(f"{room.zone.name} {room.shortfall_kh.value:.1f}" for room in outlook.rooms),
+        substituted=" + ".join(f"{room.zone.name} {room.shortfall_kh.value:.1f}" for room in forecast.rooms),
         method="F5 degree-hours",
-        note=f"Short for {_hours_short(outlook)}. A thermostat's band alone makes a little: half the band below the setpoint for "
+        note=f"Short for {_hours_short(forecast)}. A thermostat's band alone makes a little: half the band below the setpoint for "
         "half of the time.",
     )
 
 
-def _hours_short(outlook: DayOutlook) -> str:
+def _hours_short(forecast: DayForecast) -> str:
     """Return for how many hours each room is short of its setpoint, in words."""
-    hours = [(r.zone.name, hours_beyond(r.predicted_c, r.wanted_c, 60.0)) for r in outlook.rooms if r.wanted_c.size]
+    hours = [(r.zone.name, hours_beyond(r.predicted_c, r.wanted_c, 60.0)) for r in forecast.rooms if r.wanted_c.size]
     return ", ".join(f"{each:.1f} h in {name}" for name, each in hours) or "no time"
 
 
-def _over(outlook: DayOutlook) -> Figure:
-    rooms = [(room.zone.name, room.over_kh) for room in outlook.rooms if room.over_kh is not None]
+def _over(forecast: DayForecast) -> Figure:
+    rooms = [(room.zone.name, room.over_kh) for room in forecast.rooms if room.over_kh is not None]
     if not rooms:
         raise NotKnowable("Nothing cools in this home.", "Describe a split unit that cools.")
     total = total_of([over for _, over in rooms])
@@ -394,16 +394,16 @@ def _over(outlook: DayOutlook) -> Figure:
     )
 
 
-def _saving(outlook: DayOutlook) -> Figure:
-    rooms = _in_watts(outlook)
-    _check_priced(outlook, rooms)
+def _saving(forecast: DayForecast) -> Figure:
+    rooms = _in_watts(forecast)
+    _check_priced(forecast, rooms)
     total = total_of([room.saving.saved_cost for room in rooms if room.saving.saved_cost is not None])
     kwh = total_of([room.saving.saved_kwh for room in rooms])
-    hands = tuple(hand for room in rooms if (hand := _hand_saving(outlook, room)) is not None)
+    hands = tuple(hand for room in rooms if (hand := _hand_saving(forecast, room)) is not None)
     return Figure(
         key="saving",
         title="What the setbacks save",
-        unit=f"{outlook.home.currency} a day",
+        unit=f"{forecast.home.currency} a day",
         value=total.value,
         low=total.low,
         high=total.high,
@@ -416,7 +416,7 @@ def _saving(outlook: DayOutlook) -> Figure:
         ),
         method="B5 both ways, four like days; E3 beside it",
         givens=(
-            Given(symbol="ΔE", name="electricity saved", value=kwh.value, unit="kWh", decimals=2, origin="forecast"),
+            Input(symbol="ΔE", name="electricity saved", value=kwh.value, unit="kWh", decimals=2, origin="forecast"),
         ),
         beside=hands,
         note="Each variant is run through four days like this one, so that heat taken from the walls is given back. The "
@@ -425,7 +425,7 @@ def _saving(outlook: DayOutlook) -> Figure:
     )
 
 
-def _hand_saving(outlook: DayOutlook, room: RoomOutlook) -> Figure | None:
+def _hand_saving(forecast: DayForecast, room: RoomForecast) -> Figure | None:
     """Return E3 for a room's longest setback, None where it does not apply."""
     highest = max(block.setpoint_c for block in room.blocks)
     lower = [b for b in room.blocks if b.setpoint_c < highest - 1e-9]
@@ -444,7 +444,7 @@ def _hand_saving(outlook: DayOutlook, room: RoomOutlook) -> Figure | None:
             full_heat_w=room.full_heat_w,
             setpoint_c=highest,
             setback_c=longest.setpoint_c,
-            outdoor_c=float(outlook.outdoor_expected_c.mean()),
+            outdoor_c=float(forecast.outdoor_expected_c.mean()),
             period_s=hours * 3600,
         )
     except WarmeterError:
@@ -462,14 +462,14 @@ def _hand_saving(outlook: DayOutlook, room: RoomOutlook) -> Figure | None:
     )
 
 
-def _run(outlook: DayOutlook, runs: Runs, appliance_id: str) -> Figure:
+def _run(forecast: DayForecast, runs: Runs, appliance_id: str) -> Figure:
     found = next(((r, p) for r, p in runs if r.appliance.id == appliance_id), None)
     if found is None:
         raise NotKnowable("This run cannot be priced.", "Read in the machine's log and type a tariff.")
     record, plan = found
     energies = [record.features(cycle).energy_kwh for cycle in record.found.whole]
     spread = (min(energies) / float(np.median(energies)), max(energies) / float(np.median(energies)))
-    value, currency = float(plan.planned.cost), outlook.home.currency
+    value, currency = float(plan.planned.cost), forecast.home.currency
     return Figure(
         key=f"run.{appliance_id}",
         title=f"{record.appliance.name}, one run",
@@ -482,7 +482,7 @@ def _run(outlook: DayOutlook, runs: Runs, appliance_id: str) -> Figure:
         substituted=f"= {plan.profile_kwh.sum():.2f} kWh over {plan.profile_kwh.size} min",
         method="I8 cheapest window",
         givens=(
-            Given(
+            Input(
                 symbol="E",
                 name="typical run",
                 value=float(plan.profile_kwh.sum()),
@@ -490,17 +490,17 @@ def _run(outlook: DayOutlook, runs: Runs, appliance_id: str) -> Figure:
                 decimals=2,
                 origin="measured",
             ),
-            Given(
+            Input(
                 symbol="n", name="whole runs heard", value=float(len(energies)), unit="", decimals=0, origin="measured"
             ),
         ),
         note=f"The profile is that of the run of middle energy; the range is that of all {len(energies)} runs heard.",
         sways=(
-            Sway(
+            Sensitivity(
                 assumption=f"cheapest start, {_clock(plan.cheapest.start_min)}",
                 change=float(plan.cheapest.cost) - value,
             ),
-            Sway(
+            Sensitivity(
                 assumption=f"dearest start, {_clock(plan.dearest.start_min)}", change=float(plan.dearest.cost) - value
             ),
         ),
@@ -538,8 +538,8 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
         substituted=f"{fit.model}, error {fit.rmse_k:.2f} K over {fit.hours:.0f} h of readings",
         method="multi-step output error; B8 is not used",
         givens=(
-            Given(symbol="Φ", name="mean heat", value=balance.mean_heat_w, unit="W", decimals=0, origin="measured"),
-            Given(
+            Input(symbol="Φ", name="mean heat", value=balance.mean_heat_w, unit="W", decimals=0, origin="measured"),
+            Input(
                 symbol="G",
                 name="gains nobody logged",
                 value=fit.gain_w.value,
@@ -547,7 +547,7 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
                 decimals=0,
                 origin="worked out",
             ),
-            Given(
+            Input(
                 symbol="ΔT", name="mean excess", value=balance.mean_excess_k, unit="K", decimals=1, origin="measured"
             ),
         ),
@@ -555,7 +555,9 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
         note="The balance must guess what people, machines and sun gave; its range runs from none to twice the usual. The "
         "fit sees them in the shape of the days, and counts stored heat.",
         sways=(
-            Sway(assumption="100 W more of unlogged gains", change=100 / balance.mean_excess_k),
-            Sway(assumption="room sensor 0.5 K too high", change=-0.5 * fit.loss_w_k.value / balance.mean_excess_k),
+            Sensitivity(assumption="100 W more of unlogged gains", change=100 / balance.mean_excess_k),
+            Sensitivity(
+                assumption="room sensor 0.5 K too high", change=-0.5 * fit.loss_w_k.value / balance.mean_excess_k
+            ),
         ),
     )

@@ -6,17 +6,15 @@ from warmeter.core.building.heating import full_heat_w
 from warmeter.core.building.losses import prior_of
 from warmeter.core.thermal.identify import fit_room
 from warmeter.service.roomlogs import room_log
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 
-def fit_logged(
-    bench: Workbench, home_id: str, room_id: str, revision: int, progress: Callable[[float, str], None]
-) -> None:
+def fit_logged(app: App, home_id: str, room_id: str, revision: int, progress: Callable[[float, str], None]) -> None:
     """Fit a room of a revision from its readings and store the fit; ``progress`` is told shares and may raise."""
-    home, _ = bench.homes.load(home_id, revision)
+    home, _ = app.homes.load(home_id, revision)
     room = home.room(room_id)
     heater = home.heater_of(room_id)
-    logged = room_log(bench, home, room)
+    logged = room_log(app, home, room)
     fit = fit_room(
         logged.log,
         prior_of(home, room),
@@ -24,12 +22,12 @@ def fit_logged(
         plate_w=full_heat_w(home, room_id) if heater else None,
         progress=progress,
     )
-    bench.work.save_fit(
+    app.work.save_fit(
         home_id,
         room_id,
         fit,
         log_start_ms=logged.start_ms,
         step_s=logged.log.step_s,
-        at_ms=bench.now_ms(),
+        at_ms=app.now_ms(),
         revision=revision,
     )

@@ -9,11 +9,11 @@ import numpy as np
 from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.errors import NotKnowable, TariffError
-from warmeter.core.figure import Figure, Given
+from warmeter.core.figure import Figure, Input
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
-from warmeter.core.thermal.learnt import Learnt
+from warmeter.core.thermal.learnt import Estimate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
@@ -24,25 +24,25 @@ from warmeter.core.warmup.setback import SetbackCase, setback_cost, setback_ener
 from warmeter.service.drawn import prices_between
 from warmeter.service.expected_weather import TypedWeather, outdoor_between
 from warmeter.service.figures import loss_and_store, origin_of
-from warmeter.service.kept import Kept
-from warmeter.service.outlook import DayOutlook, RoomOutlook, day_outlook
+from warmeter.service.forecast import DayForecast, RoomForecast, day_forecast
+from warmeter.service.kept import Cache
 from warmeter.service.roomlogs import clear_sky
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 # A gap that began earlier, such as a room idle all weekend, is looked at from here on.
 LONGEST_DAYS = 4
-_KEPT_GAPS: "Kept[RoomGaps]" = Kept(24)
+_KEPT_GAPS: "Cache[RoomGaps]" = Cache(24)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class School:
+class SetbackStrategy:
     """The two schools over a day's gaps: what setting back saves against always the same.
 
     ``is_money`` tells whether the winner was found by money or, without prices, by what is drawn [kWh];
     ``sure`` is the share of draws that agree with the best estimate.
     """
 
-    saved: Learnt
+    saved: Estimate
     is_money: bool
     setback_wins: bool
     sure: float
@@ -56,14 +56,14 @@ class RoomGaps:
     room: Room
     zone: Zone
     gaps: tuple[GapFigures, ...]
-    school: School | None
+    school: SetbackStrategy | None
     fuel: str
     is_in_watts: bool
 
 
 def day_gaps(
-    bench: Workbench, home: Home, revision: int, on: date, typed: TypedWeather | None
-) -> tuple[DayOutlook, list[RoomGaps]]:
+    app: App, home: Home, revision: int, on: date, typed: TypedWeather | None
+) -> tuple[DayForecast, list[RoomGaps]]:
     """Return a day's outlook and every room's gaps that end in it.
 
     Raises
@@ -71,23 +71,23 @@ def day_gaps(
     NotKnowable
         If neither log nor typing says how cold it will be.
     """
-    outlook = day_outlook(bench, home, revision, on, typed)
+    forecast = day_forecast(app, home, revision, on, typed)
     found = []
-    for room in outlook.rooms:
+    for room in forecast.rooms:
         kinds = home.day_kinds, home.special_days
-        key = (outlook.stamp, room.room.id, room.zone, home.levels, home.guard, home.tariffs, kinds)
-        found.append(_KEPT_GAPS.get(key, partial(_room_gaps, bench, outlook, room, typed)))
-    return outlook, found
+        key = (forecast.stamp, room.room.id, room.zone, home.levels, home.guard, home.tariffs, kinds)
+        found.append(_KEPT_GAPS.get(key, partial(_room_gaps, app, forecast, room, typed)))
+    return forecast, found
 
 
-def _room_gaps(bench: Workbench, outlook: DayOutlook, room: RoomOutlook, typed: TypedWeather | None) -> RoomGaps:
-    home, clock, day = outlook.home, outlook.clock, outlook.day
+def _room_gaps(app: App, forecast: DayForecast, room: RoomForecast, typed: TypedWeather | None) -> RoomGaps:
+    home, clock, day = forecast.home, forecast.clock, forecast.day
     blocks = blocks_between(home, room.zone, clock, day.start_ms - LONGEST_DAYS * MS_PER_DAY, day.end_ms)
     figures = tuple(
         gap_figures(
             room.model,
             gap,
-            _weather(bench, outlook, room, gap, typed),
+            _weather(app, forecast, room, gap, typed),
             off_c=max(home.guard_of(room.zone).low_c, -30.0 if room.zone.off_c is None else room.zone.off_c),
         )
         for gap in gaps_of(blocks, day.start_ms, day.end_ms)
@@ -102,18 +102,16 @@ def _room_gaps(bench: Workbench, outlook: DayOutlook, room: RoomOutlook, typed: 
     )
 
 
-def _weather(
-    bench: Workbench, outlook: DayOutlook, room: RoomOutlook, gap: Gap, typed: TypedWeather | None
-) -> GapWeather:
+def _weather(app: App, forecast: DayForecast, room: RoomForecast, gap: Gap, typed: TypedWeather | None) -> GapWeather:
     """Return what a gap is tried in: outdoors as heard or expected, the day after it as the day before."""
-    home, clock = outlook.home, outlook.clock
+    home, clock = forecast.home, forecast.clock
     minutes = gap.minutes + AFTER_MIN
     end = gap.from_ms + minutes * MS_PER_MIN
-    expected, _, _ = outdoor_between(bench, home, clock, outlook.as_of_ms, gap.from_ms, end, typed)
+    expected, _, _ = outdoor_between(app, home, clock, forecast.as_of_ms, gap.from_ms, end, typed)
     outdoor = expected.outdoor_c
     heater = room.heater
     per_heat = 1 / heat_over_draw(heater, home.source(heater.source_id), outdoor[:-1])
-    offsets = room.stretch.offsets_k if gap.until_ms > outlook.as_of_ms else np.zeros(room.stretch.offsets_k.size)
+    offsets = room.stretch.offsets_k if gap.until_ms > forecast.as_of_ms else np.zeros(room.stretch.offsets_k.size)
     return GapWeather(
         outdoor_c=outdoor,
         offsets_k=offsets,
@@ -144,7 +142,7 @@ def _price(home: Home, clock: LocalClock, start_ms: int, end_ms: int) -> np.ndar
         return None
 
 
-def _school(room: RoomOutlook, figures: tuple[GapFigures, ...]) -> School | None:
+def _school(room: RoomForecast, figures: tuple[GapFigures, ...]) -> SetbackStrategy | None:
     """Return which school the day's gaps favour, None without a gap or without watts."""
     if not figures or not room.is_in_watts:
         return None
@@ -154,8 +152,8 @@ def _school(room: RoomOutlook, figures: tuple[GapFigures, ...]) -> School | None
     saved = np.sum([a - b for a, b in costs if a is not None and b is not None], axis=0) if is_money else kwh
     wins = bool(saved[0] > 0)
     low, high = np.quantile(saved, [0.025, 0.975])
-    return School(
-        saved=Learnt(value=float(saved[0]), low=float(min(low, saved[0])), high=float(max(high, saved[0]))),
+    return SetbackStrategy(
+        saved=Estimate(value=float(saved[0]), low=float(min(low, saved[0])), high=float(max(high, saved[0]))),
         is_money=is_money,
         setback_wins=wins,
         sure=float(((saved > 0) == wins).mean()),
@@ -190,26 +188,26 @@ def gap_of_key(found: list[RoomGaps], key: str) -> tuple[RoomGaps, GapFigures]:
     return room, room.gaps[int(place)]
 
 
-def gap_figure(outlook: DayOutlook, found: list[RoomGaps], key: str) -> Figure:
+def gap_figure(forecast: DayForecast, found: list[RoomGaps], key: str) -> Figure:
     """Return how a gap's saving was worked out, the single store's closed form beside it."""
     room, figures = gap_of_key(found, key)
     gap = figures.gap
-    shown = next(r for r in outlook.rooms if r.room.id == room.room.id)
+    shown = next(r for r in forecast.rooms if r.room.id == room.room.id)
     loss, store = loss_and_store(shown)
     saved = figures.saved_kwh(figures.setback)
     place = (gap.from_ms - shown.stretch.start_ms) // MS_PER_MIN
     stretch = shown.stretch.outdoor_c[max(0, place) : max(1, place + gap.minutes)]
     outdoor = float(stretch.mean()) if stretch.size else float(shown.stretch.outdoor_c[0])
     givens = (
-        Given(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(shown)),
-        Given(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=origin_of(shown)),
-        Given(symbol="P", name="heater", value=shown.full_heat_w, unit="W", decimals=0, origin="typed"),
-        Given(symbol="θset", name="held", value=gap.held_c, unit="°C", decimals=1, origin="typed"),
-        Given(symbol="θsb", name="set back to", value=gap.low_c, unit="°C", decimals=1, origin="typed"),
-        Given(symbol="θe", name="outdoor, mean", value=outdoor, unit="°C", decimals=1, origin="forecast"),
-        Given(symbol="T", name="length", value=gap.minutes / 60, unit="h", decimals=2, origin="typed"),
+        Input(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(shown)),
+        Input(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=origin_of(shown)),
+        Input(symbol="P", name="heater", value=shown.full_heat_w, unit="W", decimals=0, origin="typed"),
+        Input(symbol="θset", name="held", value=gap.held_c, unit="°C", decimals=1, origin="typed"),
+        Input(symbol="θsb", name="set back to", value=gap.low_c, unit="°C", decimals=1, origin="typed"),
+        Input(symbol="θe", name="outdoor, mean", value=outdoor, unit="°C", decimals=1, origin="forecast"),
+        Input(symbol="T", name="length", value=gap.minutes / 60, unit="h", decimals=2, origin="typed"),
     )
-    is_pump = outlook.home.source(shown.heater.source_id).kind == "heat_pump" and not room.fuel
+    is_pump = forecast.home.source(shown.heater.source_id).kind == "heat_pump" and not room.fuel
     hand = _hand(loss, store, shown.full_heat_w, gap, outdoor, is_pump)
     hold, back = float(figures.hold.drawn_kwh[0]), float(figures.setback.drawn_kwh[0])
     return Figure(

@@ -6,7 +6,7 @@ from datetime import timedelta
 import numpy as np
 
 from warmeter.core.building.compiled import CompiledHome, compile_home
-from warmeter.core.building.groupings import RUN_IN_DAYS, Tried, Week, ZonePlan, tried
+from warmeter.core.building.groupings import RUN_IN_DAYS, Tried, Week, ZoneGroup, tried
 from warmeter.core.building.room_envelope import floor_area_m2
 from warmeter.core.errors import HomeError, TariffError
 from warmeter.core.home.document import Home
@@ -16,7 +16,7 @@ from warmeter.core.timetable.day import blocks_of
 from warmeter.core.units import MS_PER_MIN
 from warmeter.service.drawn import prices_between
 from warmeter.service.roomlogs import clear_sky, instants, series_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 WEEK_DAYS = 7
 GAIN_W_M2, SUN_M2_M2, CLOUD = 4.0, 0.02, 0.4
@@ -100,7 +100,7 @@ def proposals_of(
     return tuple(found)
 
 
-def compare_groupings(bench: Workbench, home: Home, proposals: tuple[Proposal, ...]) -> Comparison:
+def compare_groupings(app: App, home: Home, proposals: tuple[Proposal, ...]) -> Comparison:
     """Return every proposal's week.
 
     Raises
@@ -108,11 +108,11 @@ def compare_groupings(bench: Workbench, home: Home, proposals: tuple[Proposal, .
     HomeError
         If there is nothing to heat, or no room in a zone.
     """
-    learnt = learnt_rooms(bench, home)
+    learnt = learnt_rooms(app, home)
     compiled = compile_home(home, learnt)
     if not proposals or not proposals[0].groups:
         raise HomeError("no zone has a heated room yet; draw rooms and place heaters first")
-    week, weather = typical_week(bench, home, compiled)
+    week, weather = typical_week(app, home, compiled)
     share = sum(key in learnt for key in compiled.room_ids) / len(compiled.room_ids)
     doubt = share * LEARNT_DOUBT + (1 - share) * SURVEY_DOUBT
     light, heavy = (_leakier(compiled, 1 + sign * doubt) for sign in (-1, 1))
@@ -142,7 +142,7 @@ def _leakier(home: CompiledHome, factor: float) -> CompiledHome:
 def _trial(
     home: Home, compiled: CompiledHome, light: CompiledHome, heavy: CompiledHome, week: Week, proposal: Proposal
 ) -> Trial:
-    zones = zone_plans(home, compiled, week, proposal)
+    zones = zone_groups(home, compiled, week, proposal)
     found = tried(compiled, week, zones)
     heads = 0 if len(proposal.groups) == 1 else sum(h.kind == "radiator" for h in home.heaters)
     broken = tuple(sentence for k, key in enumerate(compiled.room_ids) if (sentence := _limits(home, key, found, k)))
@@ -188,7 +188,7 @@ def _limits(home: Home, room_id: str, found: Tried, k: int) -> str:
     return ""
 
 
-def zone_plans(home: Home, compiled: CompiledHome, week: Week, proposal: Proposal) -> tuple[ZonePlan, ...]:
+def zone_groups(home: Home, compiled: CompiledHome, week: Week, proposal: Proposal) -> tuple[ZoneGroup, ...]:
     """Return a proposal's zones: each asks what the most demanding of its rooms wants at every minute."""
     place = {key: k for k, key in enumerate(compiled.room_ids)}
     plans = []
@@ -196,7 +196,7 @@ def zone_plans(home: Home, compiled: CompiledHome, week: Week, proposal: Proposa
         rooms = tuple(place[key] for key in group)
         weights, rule = _counted(home, group, proposal)
         plans.append(
-            ZonePlan(
+            ZoneGroup(
                 name=group[0],
                 rooms=rooms,
                 setpoint_c=np.nanmax(week.needs_c[list(rooms)], axis=0),
@@ -224,19 +224,19 @@ def _counted(home: Home, group: tuple[str, ...], proposal: Proposal) -> tuple[tu
     return tuple(1.0 for _ in group), proposal.rule
 
 
-def typical_week(bench: Workbench, home: Home, compiled: CompiledHome) -> tuple[Week, str]:
+def typical_week(app: App, home: Home, compiled: CompiledHome) -> tuple[Week, str]:
     """Return the week that groupings are tried on, and in words where its weather comes from.
 
     The last ten days of the outdoor log, the first three to settle; without a log a made-up stretch half way
     between the design day and 15 °C.
     """
-    clock = bench.clock(home)
-    end_day = clock.day_of(bench.as_of_ms(home.id))
+    clock = app.clock(home)
+    end_day = clock.day_of(app.as_of_ms(home.id))
     first = end_day.date - timedelta(days=RUN_IN_DAYS + WEEK_DAYS)
     days = [clock.day(first + timedelta(days=k)) for k in range(RUN_IN_DAYS + WEEK_DAYS)]
     start, end = days[0].start_ms, days[-1].end_ms
     grid = np.arange(start, end, MS_PER_MIN, dtype=np.int64)
-    measured = instants(bench, home, series_of(bench, home.id, "outdoor_temperature", ""), grid)
+    measured = instants(app, home, series_of(app, home.id, "outdoor_temperature", ""), grid)
     known = ~np.isnan(measured)
     if known.mean() > 0.8:
         index = np.arange(grid.size)
@@ -244,7 +244,7 @@ def typical_week(bench: Workbench, home: Home, compiled: CompiledHome) -> tuple[
         weather = f"the log's days {days[RUN_IN_DAYS].date:%d %b} to {days[-1].date:%d %b}"
     else:
         middle = (home.design.outdoor_c + 15.0) / 2
-        minute = clock.wall_minutes(grid)[1]
+        minute = clock.local_minutes(grid)[1]
         outdoor = middle - MADE_UP_SWING_K * np.cos(2 * np.pi * (minute / 1440 - 1 / 6))
         weather = f"a made-up week around {middle:.0f} °C, coldest at 04:00; no log of outdoors yet"
     sky = clear_sky(home, start, 60.0, grid.size) * CLOUD
@@ -327,10 +327,10 @@ def _worth(trial: Trial) -> float:
     return trial.found.cost if trial.found.cost is not None else trial.found.drawn_kwh
 
 
-def learnt_rooms(bench: Workbench, home: Home) -> dict[str, RoomRc]:
+def learnt_rooms(app: App, home: Home) -> dict[str, RoomRc]:
     """Return the rooms that logs have taught, in watts."""
     return {
         key: stored.fit.rooms[0]
-        for key, stored in bench.work.fits(home.id).items()
+        for key, stored in app.work.fits(home.id).items()
         if stored.fit.watts_known and stored.fit.is_fit_for_use
     }

@@ -17,7 +17,7 @@ from warmeter.core.timetable.day import blocks_between
 from warmeter.core.timetable.points import tidy, with_block
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.timetabling import with_points, with_timetable
-from warmeter.service.workbench import Person, Workbench
+from warmeter.service.workbench import App, Person
 
 KIND = "by_hand"
 # No change by hand is longer; older ones cannot reach into a stretch.
@@ -34,9 +34,9 @@ class KeptChange:
     ended_ms: int
 
 
-def changes_of(bench: Workbench, home_id: str) -> list[tuple[int, HandChange]]:
+def changes_of(app: App, home_id: str) -> list[tuple[int, HandChange]]:
     """Return a home's changes by hand and their releases with their numbers, in order of time."""
-    events = bench.events.of_kind(home_id, KIND)
+    events = app.events.of_kind(home_id, KIND)
     return [(event.id, change_from_json(event.detail)) for event in events]
 
 
@@ -55,9 +55,9 @@ def claims_by_hand(changes: list[HandChange], zone: Zone, start_ms: int, end_ms:
     return tuple(c for c in held if c.until_ms is None or c.until_ms > start_ms)
 
 
-def kept_changes(bench: Workbench, home: Home) -> list[KeptChange]:
+def kept_changes(app: App, home: Home) -> list[KeptChange]:
     """Return all changes by hand, newest first, with the ends that they came to."""
-    rows = changes_of(bench, home.id)
+    rows = changes_of(app, home.id)
     found = []
     for number, change in rows:
         if change.is_release:
@@ -68,18 +68,18 @@ def kept_changes(bench: Workbench, home: Home) -> list[KeptChange]:
     return sorted(found, key=lambda k: (k.change.at_ms, k.id), reverse=True)
 
 
-def asked_c(bench: Workbench, home: Home, zone: Zone, at_ms: int) -> float:
+def asked_c(app: App, home: Home, zone: Zone, at_ms: int) -> float:
     """Return what is asked of a zone at an instant: a change by hand, else the timetable [°C]."""
-    changes = [change for _, change in changes_of(bench, home.id)]
+    changes = [change for _, change in changes_of(app, home.id)]
     held = claims_by_hand(changes, zone, at_ms, at_ms + 1)
     if held:
         return held[-1].value
-    blocks = blocks_between(home, zone, bench.clock(home), at_ms, at_ms + 1)
+    blocks = blocks_between(home, zone, app.clock(home), at_ms, at_ms + 1)
     return next(block.setpoint_c for block in blocks if block.from_ms <= at_ms < block.until_ms)
 
 
 def lay_by_hand(
-    bench: Workbench,
+    app: App,
     home: Home,
     revision: int,
     zone_id: str,
@@ -99,11 +99,11 @@ def lay_by_hand(
         If it lies outside the zone's range, or would end before it begins.
     """
     zone = home.zone_of_id(zone_id)
-    now = asked_c(bench, home, zone, at_ms)
+    now = asked_c(app, home, zone, at_ms)
     change = hand_change(
         home,
         zone,
-        bench.clock(home),
+        app.clock(home),
         at_ms=at_ms,
         value_c=stepped_c(home, zone, now, steps) if value_c is None else value_c,
         end=end,
@@ -111,27 +111,27 @@ def lay_by_hand(
         by=person.name,
         reason=reason,
     )
-    bench.events.add(home.id, KIND, zone_id, at_ms, _ADAPTER.dump_json(change).decode(), revision)
+    app.events.add(home.id, KIND, zone_id, at_ms, _ADAPTER.dump_json(change).decode(), revision)
     return change
 
 
-def end_by_hand(bench: Workbench, home: Home, revision: int, zone_id: str, person: Person, at_ms: int) -> None:
+def end_by_hand(app: App, home: Home, revision: int, zone_id: str, person: Person, at_ms: int) -> None:
     """Keep the end of a zone's change by hand before its term: what stands below decides from then on."""
     zone = home.zone_of_id(zone_id)
     release = HandChange(zone_id=zone.id, at_ms=at_ms, by=person.name, is_release=True)
-    bench.events.add(home.id, KIND, zone_id, at_ms, _ADAPTER.dump_json(release).decode(), revision)
+    app.events.add(home.id, KIND, zone_id, at_ms, _ADAPTER.dump_json(release).decode(), revision)
 
 
-def forget_by_hand(bench: Workbench, home_id: str, number: int) -> None:
+def forget_by_hand(app: App, home_id: str, number: int) -> None:
     """Remove a change by hand that was typed by mistake; ``HomeError`` if it is not there."""
-    if not bench.events.remove(home_id, number, KIND):
+    if not app.events.remove(home_id, number, KIND):
         raise HomeError("this change by hand is not there any more")
 
 
-def proposals(bench: Workbench, home: Home) -> list[Habit]:
+def proposals(app: App, home: Home) -> list[Habit]:
     """Return what was changed by hand again and again, and is not yet asked by the timetable."""
-    changes = [change for _, change in changes_of(bench, home.id)]
-    found = habits_of(home, bench.clock(home), changes, bench.as_of_ms(home.id))
+    changes = [change for _, change in changes_of(app, home.id)]
+    found = habits_of(home, app.clock(home), changes, app.as_of_ms(home.id))
     return [habit for habit in found if with_habit(home, habit) != home]
 
 

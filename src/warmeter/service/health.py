@@ -9,7 +9,7 @@ from pathlib import Path
 from warmeter import __version__
 from warmeter.service.jobrunner import SIGN
 from warmeter.service.nightly import last_backup_ms
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.engine import DatabaseAway
 
 LEAST_FREE_MB = 200
@@ -29,16 +29,16 @@ class Health:
     last_backup: str | None
 
 
-def health_of(bench: Workbench) -> Health:
+def health_of(app: App) -> Health:
     """Return how things are now."""
-    folder = bench.uploads.parent
+    folder = app.uploads.parent
     free_mb = shutil.disk_usage(folder if folder.exists() else "/").free // 1024**2
     last = last_backup_ms(folder)
     database, worker, waiting = "well", "well", 0
     try:
-        jobs = bench.work.unfinished()
+        jobs = app.work.unfinished()
         waiting = sum(job.state == "queued" for job in jobs)
-        oldest_s = max((bench.now_ms() - job.at_ms) / 1000 for job in jobs) if jobs else 0.0
+        oldest_s = max((app.now_ms() - job.at_ms) / 1000 for job in jobs) if jobs else 0.0
         if any(job.state == "running" for job in jobs):
             worker = "busy"
         elif oldest_s > STUCK_S and not _is_looked_after(folder):

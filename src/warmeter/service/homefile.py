@@ -10,7 +10,7 @@ from warmeter.core.errors import HomeError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.service.editing import edit_home, new_id, with_zone_for
 from warmeter.service.limits import FILE_BYTES, size_told
-from warmeter.service.workbench import Person, Workbench
+from warmeter.service.workbench import App, Person
 from warmeter.store.codec import home_from_json, places_told
 
 
@@ -47,7 +47,7 @@ def home_of_file(data: bytes) -> Home:
         raise HomeError(f"this is no JSON of a home ({error}); nothing was changed") from error
 
 
-def bring_in(bench: Workbench, data: bytes, person: Person, name: str) -> str:
+def bring_in(app: App, data: bytes, person: Person, name: str) -> str:
     """Store a file's home as a new one and return its id; a home that is there already gets a new id.
 
     Raises
@@ -56,13 +56,13 @@ def bring_in(bench: Workbench, data: bytes, person: Person, name: str) -> str:
         If the file is no home.
     """
     home = home_of_file(data)
-    if home.id in {line.id for line in bench.homes.all_lines()}:
+    if home.id in {line.id for line in app.homes.all_lines()}:
         home = replace(home, id=new_id(), name=f"{home.name[:70]} (copy)")
-    bench.homes.create(home, author=person.name, at_ms=bench.now_ms(), summary=f"Brought in from {name}"[:400])
+    app.homes.create(home, author=person.name, at_ms=app.now_ms(), summary=f"Brought in from {name}"[:400])
     return home.id
 
 
-def put_in_place(bench: Workbench, home_id: str, base: int, data: bytes, person: Person, name: str) -> int:
+def put_in_place(app: App, home_id: str, base: int, data: bytes, person: Person, name: str) -> int:
     """Save a file's home as a revision of a home.
 
     Raises
@@ -77,10 +77,10 @@ def put_in_place(bench: Workbench, home_id: str, base: int, data: bytes, person:
         raise HomeError(
             f"this file is of another home ({home.name!r}); bring it in as a home of its own on the page of homes"
         )
-    return edit_home(bench, home_id, base, person, f"Brought in from {name}"[:400], lambda _: home)
+    return edit_home(app, home_id, base, person, f"Brought in from {name}"[:400], lambda _: home)
 
 
-def take_rooms(bench: Workbench, home_id: str, base: int, data: bytes, person: Person, name: str) -> int:
+def take_rooms(app: App, home_id: str, base: int, data: bytes, person: Person, name: str) -> int:
     """Save a CSV table's rooms as a revision; new rooms get a zone of their own.
 
     Raises
@@ -103,4 +103,4 @@ def take_rooms(bench: Workbench, home_id: str, base: int, data: bytes, person: P
                 changed = with_zone_for(changed, room)
         return changed
 
-    return edit_home(bench, home_id, base, person, f"Rooms from {name}"[:400], change)
+    return edit_home(app, home_id, base, person, f"Rooms from {name}"[:400], change)

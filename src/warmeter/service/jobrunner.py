@@ -11,7 +11,7 @@ from pathlib import Path
 
 from warmeter.service.logfile import note
 from warmeter.service.processes import called, end_with
-from warmeter.service.workbench import wall_now_ms
+from warmeter.service.workbench import system_now_ms
 from warmeter.store.engine import DatabaseAway, DatabaseBusy, open_engine
 from warmeter.store.work import WorkStore
 
@@ -121,5 +121,5 @@ def _new_pool() -> ProcessPoolExecutor:
         initargs=(os.getpid(),),
     )
     # The worker starts now, so that the first job does not wait for its imports.
-    pool.submit(wall_now_ms)
+    pool.submit(system_now_ms)
     return pool

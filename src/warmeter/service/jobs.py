@@ -8,7 +8,7 @@ from warmeter.service.fitting import fit_logged
 from warmeter.service.logfile import note
 from warmeter.service.logs import run_import
 from warmeter.service.rule_tuning import run_sweep
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.engine import DatabaseAway
 from warmeter.store.homes import HomeNotFound
 from warmeter.store.work import Job
@@ -26,15 +26,15 @@ class Stopped(Exception):
     """A person asked the job to stop."""
 
 
-def run_job(bench: Workbench, job_id: int) -> None:
+def run_job(app: App, job_id: int) -> None:
     """Run a queued job: progress is told, a stop heeded, its result stored."""
-    job = bench.work.job(job_id)
+    job = app.work.job(job_id)
     if job is None or job.state != "queued":
         return
-    bench.work.begin(job_id)
+    app.work.begin(job_id)
     state = "failed"
     try:
-        sentence = _run(bench, job)
+        sentence = _run(app, job)
         state = "done"
     except Stopped:
         state, sentence = "stopped", STOPPED[job.kind]
@@ -47,23 +47,23 @@ def run_job(bench: Workbench, job_id: int) -> None:
     except Exception as error:
         note("job broke", level=logging.ERROR, error=error, job=job_id)
         sentence = f"Something that nobody foresaw: {type(error).__name__}; nothing was changed"
-    bench.work.end(job_id, state, sentence)
+    app.work.end(job_id, state, sentence)
     note("job ended", job=job_id, kind=job.kind, state=state)
 
 
-def _run(bench: Workbench, job: Job) -> str:
+def _run(app: App, job: Job) -> str:
     """Run a job and return what came of it."""
 
     def progress(share: float, sentence: str) -> None:
-        if not bench.work.tell(job.id, share, sentence):
+        if not app.work.tell(job.id, share, sentence):
             raise Stopped
 
     if job.kind == "import":
-        return run_import(bench, job, progress)
+        return run_import(app, job, progress)
     if job.kind == "sweep":
-        return run_sweep(bench, job, progress)
+        return run_sweep(app, job, progress)
     if job.kind == "fit":
-        fit_logged(bench, job.home_id, job.subject, job.revision, progress)
+        fit_logged(app, job.home_id, job.subject, job.revision, progress)
     else:
-        run_comparison(bench, job, progress)
+        run_comparison(app, job, progress)
     return DONE[job.kind]

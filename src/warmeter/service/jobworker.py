@@ -4,7 +4,7 @@ from pathlib import Path
 
 from warmeter.service.jobs import run_job
 from warmeter.service.logfile import log_into
-from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
+from warmeter.service.workbench import App, QueuedOnly, system_now_ms
 from warmeter.store.engine import open_engine
 
 
@@ -14,6 +14,6 @@ def run_in_worker(url: str, uploads: str, job_id: int) -> None:
         log_into(Path(uploads).parent)
     engine = open_engine(url)
     try:
-        run_job(Workbench(engine=engine, uploads=Path(uploads), jobs=QueuedOnly(), now_ms=wall_now_ms), job_id)
+        run_job(App(engine=engine, uploads=Path(uploads), jobs=QueuedOnly(), now_ms=system_now_ms), job_id)
     finally:
         engine.dispose()

@@ -8,7 +8,7 @@ from typing import Generic, TypeVar
 Value = TypeVar("Value")
 
 
-class Kept(Generic[Value]):
+class Cache(Generic[Value]):
     """The newest answers by key, so many at most; safe for several threads."""
 
     def __init__(self, most: int) -> None:

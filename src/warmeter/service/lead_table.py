@@ -10,13 +10,13 @@ from warmeter.core.home.plant import Heater
 from warmeter.core.thermal.learnt import RoomFit
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.warmup.lead import Lead, lead_from_floor
-from warmeter.service.kept import Kept
+from warmeter.service.kept import Cache
 
 OUTDOORS_C = (-6.0, -3.0, 0.0, 3.0, 6.0, 9.0)
 SETBACKS_K = (2.0, 3.0, 4.0)
 FALL_H = 8.0
 TABLE_BAND_K = 0.1  # a narrow band, so that the table does not show where in its cycle a thermostat stood
-_KEPT_TABLES: "Kept[tuple[SetbackLeads, ...]]" = Kept(200)
+_KEPT_TABLES: "Cache[tuple[SetbackLeads, ...]]" = Cache(200)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

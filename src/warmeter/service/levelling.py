@@ -6,12 +6,12 @@ from datetime import date
 from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Level
-from warmeter.core.thermal.learnt import Learnt
+from warmeter.core.thermal.learnt import Estimate
 from warmeter.core.timetable.pair_gap import Pair, PairRule, keep_apart
 from warmeter.service.editing import new_id, with_level
 from warmeter.service.expected_weather import TypedWeather
-from warmeter.service.outlook import day_outlook, totals_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.forecast import day_forecast, totals_of
+from warmeter.service.workbench import App
 
 HEAT_RANGE_C, COOL_RANGE_C, GRID_K = (4.0, 32.0), (16.0, 40.0), 0.5
 WEEK_DAYS = 7
@@ -76,13 +76,11 @@ class LevelSaving:
     """What a level saves in the week in view against In use in its place: money or None, electricity [kWh]."""
 
     level: Level
-    cost: Learnt | None
-    electric_kwh: Learnt | None
+    cost: Estimate | None
+    electric_kwh: Estimate | None
 
 
-def level_savings(
-    bench: Workbench, home: Home, revision: int, first: date, typed: TypedWeather | None
-) -> list[LevelSaving]:
+def level_savings(app: App, home: Home, revision: int, first: date, typed: TypedWeather | None) -> list[LevelSaving]:
     """Return what each level meant to save does in a week, by predicting the week with In use's setpoint in its place.
 
     Raises
@@ -93,7 +91,7 @@ def level_savings(
     in_use = home.in_use
     if in_use is None:
         raise NotKnowable("Every level is meant to save.", "Say of one that it is not: that others save against it.")
-    now = totals_of(day_outlook(bench, home, revision, first, typed, WEEK_DAYS))
+    now = totals_of(day_forecast(app, home, revision, first, typed, WEEK_DAYS))
     found = []
     for level in home.levels:
         if not level.is_saving:
@@ -105,7 +103,7 @@ def level_savings(
             )
             for zone in held.zones
         )
-        without = totals_of(day_outlook(bench, replace(held, zones=numbers), revision, first, typed, WEEK_DAYS))
+        without = totals_of(day_forecast(app, replace(held, zones=numbers), revision, first, typed, WEEK_DAYS))
         found.append(
             LevelSaving(
                 level=level,
@@ -116,9 +114,9 @@ def level_savings(
     return found
 
 
-def _less(without: Learnt | None, now: Learnt | None) -> Learnt | None:
+def _less(without: Estimate | None, now: Estimate | None) -> Estimate | None:
     if without is None or now is None:
         return None
     ends = sorted((without.low - now.low, without.high - now.high))
     value = without.value - now.value
-    return Learnt(value=value, low=min(ends[0], value), high=max(ends[1], value))
+    return Estimate(value=value, low=min(ends[0], value), high=max(ends[1], value))

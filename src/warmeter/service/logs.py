@@ -19,13 +19,13 @@ from warmeter.core.errors import ReadingError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import MOST_CHANNELS, Column, Plan, ReadLog, guess, with_channels
+from warmeter.core.readings.csvlog import MOST_CHANNELS, Column, ImportMapping, ReadLog, guess, with_channels
 from warmeter.core.readings.espi import looks_like_espi, read_espi
 from warmeter.core.readings.logtable import InMemory, read, within_bounds
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.limits import LINE_BYTES, LOG_BYTES, LOG_LINES, LOG_TOLD, size_told
 from warmeter.service.log_spool import OnDisk
-from warmeter.service.workbench import Person, Workbench
+from warmeter.service.workbench import App, Person
 from warmeter.store.engine import in_transaction
 from warmeter.store.homes import Change
 from warmeter.store.readings import ImportLine, ImportSource, Merged
@@ -72,7 +72,7 @@ class _Utf8:
             self.holds = False
 
 
-def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upload:
+def keep_upload(app: App, file_name: str, parts: Iterable[bytes]) -> Upload:
     """Stream a file to disk, bounded.
 
     Raises
@@ -80,10 +80,10 @@ def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upl
     ReadingError
         If it is empty, larger or longer than ``limits`` says, holds an endless line, or is no text.
     """
-    bench.uploads.mkdir(mode=0o700, parents=True, exist_ok=True)
-    sweep_uploads(bench)
+    app.uploads.mkdir(mode=0o700, parents=True, exist_ok=True)
+    sweep_uploads(app)
     token, digest, size, lines, line_size = secrets.token_hex(8), hashlib.sha256(), 0, 0, 0
-    path, reads_as_utf8, is_xml = bench.uploads / f"{token}.csv", _Utf8(), False
+    path, reads_as_utf8, is_xml = app.uploads / f"{token}.csv", _Utf8(), False
     try:
         path.touch(mode=0o600)
         with path.open("wb") as out:
@@ -117,7 +117,7 @@ def keep_upload(bench: Workbench, file_name: str, parts: Iterable[bytes]) -> Upl
         encoding="utf-8-sig" if reads_as_utf8.holds else "cp1252",
         is_espi=is_xml,
     )
-    about = bench.uploads / f"{token}.json"
+    about = app.uploads / f"{token}.json"
     about.touch(mode=0o600)
     about.write_text(json.dumps(asdict(upload)), encoding="utf-8")
     return upload
@@ -129,20 +129,20 @@ def _open_line(part: bytes, before: int) -> int:
     return len(part) - end - 1 if end >= 0 else before + len(part)
 
 
-def sweep_uploads(bench: Workbench) -> int:
+def sweep_uploads(app: App) -> int:
     """Remove uploads that were not taken within a day and are not being read in; return how many files went."""
-    busy = {job.subject for job in bench.work.unfinished() if job.kind == "import"}
+    busy = {job.subject for job in app.work.unfinished() if job.kind == "import"}
     count = 0
-    for path in bench.uploads.iterdir():
+    for path in app.uploads.iterdir():
         # Other processes take what waits here too.
         with suppress(FileNotFoundError):
-            if path.stem not in busy and bench.now_ms() - path.stat().st_mtime * 1000 > MS_PER_DAY:
+            if path.stem not in busy and app.now_ms() - path.stat().st_mtime * 1000 > MS_PER_DAY:
                 path.unlink()
                 count += 1
     return count
 
 
-def find_upload(bench: Workbench, token: str) -> Upload:
+def find_upload(app: App, token: str) -> Upload:
     """Return an upload that waits.
 
     Raises
@@ -150,41 +150,41 @@ def find_upload(bench: Workbench, token: str) -> Upload:
     ReadingError
         If it is not there any more.
     """
-    path = bench.uploads / f"{token}.json"
+    path = app.uploads / f"{token}.json"
     if not _TOKEN.fullmatch(token) or not path.exists():
         raise ReadingError("this file is not waiting any more; choose it again")
     return Upload(**json.loads(path.read_text(encoding="utf-8")))
 
 
-def upload_bytes(bench: Workbench, token: str) -> bytes:
+def upload_bytes(app: App, token: str) -> bytes:
     """Return a waiting upload's bytes; ``ReadingError`` if it is not there any more."""
-    return (bench.uploads / f"{find_upload(bench, token).token}.csv").read_bytes()
+    return (app.uploads / f"{find_upload(app, token).token}.csv").read_bytes()
 
 
-def lines_of(bench: Workbench, upload: Upload, most: int | None = None) -> Iterator[str]:
+def lines_of(app: App, upload: Upload, most: int | None = None) -> Iterator[str]:
     """Yield a file's lines as text, or the first of them; a line is read when it is asked for."""
-    path = bench.uploads / f"{find_upload(bench, upload.token).token}.csv"
+    path = app.uploads / f"{find_upload(app, upload.token).token}.csv"
     with path.open(encoding=upload.encoding, errors="replace", newline=None) as file:
         for line in itertools.islice(file, most):
             yield line.rstrip("\n")
 
 
-ESPI_PLAN = Plan(delimiter=",", decimal=".", heading_line=0, time_column=0, date_format="epoch", clock="utc")
+ESPI_PLAN = ImportMapping(delimiter=",", decimal=".", heading_line=0, time_column=0, date_format="epoch", clock="utc")
 
 
-def guessed_plan(bench: Workbench, home: Home, upload: Upload) -> Plan:
+def guessed_mapping(app: App, home: Home, upload: Upload) -> ImportMapping:
     """Return how a file would be read; ESPI data says so itself."""
-    latest_ms = bench.now_ms() + YEARS_AHEAD * 366 * MS_PER_DAY
+    latest_ms = app.now_ms() + YEARS_AHEAD * 366 * MS_PER_DAY
     if upload.is_espi:
         return replace(ESPI_PLAN, latest_ms=latest_ms)
     plan = guess(
-        list(lines_of(bench, upload, GUESS_LINES)),
+        list(lines_of(app, upload, GUESS_LINES)),
         rooms=[(room.id, room.name) for room in home.rooms],
         machines=[(machine.id, machine.name) for machine in home.appliances],
         devices=[(d.id, d.name, quantity) for d in home.devices for quantity in named_quantities(d)[:1]],
     )
     plan = replace(plan, latest_ms=latest_ms)
-    return with_channels(plan, _channels(bench, upload, plan)) if plan.channel_column >= 0 else plan
+    return with_channels(plan, _channels(app, upload, plan)) if plan.channel_column >= 0 else plan
 
 
 def named_quantities(device: Device) -> tuple[str, ...]:
@@ -193,10 +193,10 @@ def named_quantities(device: Device) -> tuple[str, ...]:
     return device.measures if device.kind == "floor_probe" else found
 
 
-def _channels(bench: Workbench, upload: Upload, plan: Plan) -> list[str]:
+def _channels(app: App, upload: Upload, plan: ImportMapping) -> list[str]:
     """Return the words of the channel column, in order of their first line; no more than eight."""
     words: dict[str, None] = {}
-    for line in itertools.islice(lines_of(bench, upload), plan.heading_line, None):
+    for line in itertools.islice(lines_of(app, upload), plan.heading_line, None):
         parts = line.split(plan.delimiter)
         if len(parts) > plan.channel_column:
             words.setdefault(parts[plan.channel_column].strip())
@@ -205,18 +205,18 @@ def _channels(bench: Workbench, upload: Upload, plan: Plan) -> list[str]:
     return [w for w in words if w]
 
 
-def preview(bench: Workbench, home: Home, upload: Upload, plan: Plan) -> ReadLog:
+def preview(app: App, home: Home, upload: Upload, plan: ImportMapping) -> ReadLog:
     """Return what would be taken; of a big table, what would be taken of its beginning."""
     if upload.is_espi:
-        return within_bounds(read_espi(upload_bytes(bench, upload.token)), plan)
-    return read(lines_of(bench, upload, LOOKED_AT_LINES if upload.is_big else None), plan, bench.clock(home))
+        return within_bounds(read_espi(upload_bytes(app, upload.token)), plan)
+    return read(lines_of(app, upload, LOOKED_AT_LINES if upload.is_big else None), plan, app.clock(home))
 
 
 def take(
-    bench: Workbench,
+    app: App,
     home_id: str,
     upload: Upload,
-    plan: Plan,
+    plan: ImportMapping,
     person: Person,
     progress: Callable[[int], None] | None = None,
 ) -> Merged:
@@ -231,16 +231,16 @@ def take(
     HomeNotFound
         If the home was taken away meanwhile.
     """
-    home, _ = bench.homes.load(home_id)
+    home, _ = app.homes.load(home_id)
     if upload.is_espi:
-        found = within_bounds(read_espi(upload_bytes(bench, upload.token)), plan)
+        found = within_bounds(read_espi(upload_bytes(app, upload.token)), plan)
     else:
-        store = partial(OnDisk, bench.uploads) if upload.is_big else InMemory
-        found = read(lines_of(bench, upload), plan, bench.clock(home), progress, store=store)
+        store = partial(OnDisk, app.uploads) if upload.is_big else InMemory
+        found = read(lines_of(app, upload), plan, app.clock(home), progress, store=store)
     series = tuple(s for s in found.series if s.readings.at_ms.size)
     if not series:
         raise ReadingError("none of the lines can be taken as mapped; see the reasons and change the mapping")
-    at = bench.now_ms()
+    at = app.now_ms()
     source = ImportSource(
         home_id=home_id,
         file_name=upload.file_name,
@@ -251,48 +251,48 @@ def take(
     )
 
     def merge(connection: Connection) -> Merged:
-        newest, base = bench.homes.locked(connection, home_id)
-        merged = bench.readings.add(source, series, connection)
+        newest, base = app.homes.locked(connection, home_id)
+        merged = app.readings.add(source, series, connection)
         summary = f"Read in {merged.added} readings from {upload.file_name}"
         change = Change(base=base, author=person.name, summary=summary, at_ms=at, import_id=merged.import_id)
         if merged.added:
-            bench.homes.save(newest, change, connection)
+            app.homes.save(newest, change, connection)
         else:
             connection.rollback()
         return merged
 
-    merged = in_transaction(bench.engine, merge)
+    merged = in_transaction(app.engine, merge)
     for suffix in ("csv", "json"):
-        (bench.uploads / f"{upload.token}.{suffix}").unlink(missing_ok=True)
+        (app.uploads / f"{upload.token}.{suffix}").unlink(missing_ok=True)
     return merged
 
 
-_PLAN = TypeAdapter(Plan)
+_PLAN = TypeAdapter(ImportMapping)
 
 
-def ask_to_take(bench: Workbench, home_id: str, revision: int, upload: Upload, plan: Plan, person: Person) -> int:
+def ask_to_take(app: App, home_id: str, revision: int, upload: Upload, plan: ImportMapping, person: Person) -> int:
     """Queue the reading of a big file and return the job's id."""
     request = json.dumps({"plan": _PLAN.dump_python(plan, mode="json"), "author": person.name})
-    job_id = bench.work.enqueue(home_id, "import", upload.token, revision, bench.now_ms(), request)
-    bench.jobs.submit(job_id)
+    job_id = app.work.enqueue(home_id, "import", upload.token, revision, app.now_ms(), request)
+    app.jobs.submit(job_id)
     return job_id
 
 
-def run_import(bench: Workbench, job: Job, progress: Callable[[float, str], None]) -> str:
+def run_import(app: App, job: Job, progress: Callable[[float, str], None]) -> str:
     """Read in a queued file and return what came of it."""
-    asked, upload = json.loads(bench.work.request(job.id)), find_upload(bench, job.subject)
+    asked, upload = json.loads(app.work.request(job.id)), find_upload(app, job.subject)
 
     def tell(lines: int) -> None:
         share = 0.9 * lines / max(upload.lines, 1)
         progress(share, f"Reading in {upload.file_name}: {lines:,} of {upload.lines:,} lines")
 
-    merged = take(bench, job.home_id, upload, _PLAN.validate_python(asked["plan"]), Person(asked["author"]), tell)
+    merged = take(app, job.home_id, upload, _PLAN.validate_python(asked["plan"]), Person(asked["author"]), tell)
     different = f"; {merged.different:,} differ from what was there, which is kept" if merged.different else ""
     return f"{merged.added:,} readings taken from {upload.file_name}, {merged.equal:,} were there already{different}"
 
 
 def found_import(
-    bench: Workbench, home_id: str, import_id: int, connection: Connection | None = None, *, is_taken_back: bool = False
+    app: App, home_id: str, import_id: int, connection: Connection | None = None, *, is_taken_back: bool = False
 ) -> ImportLine:
     """Return an import that stands, or one that was taken back.
 
@@ -301,14 +301,14 @@ def found_import(
     ReadingError
         If there is none such.
     """
-    for line in bench.readings.imports(home_id, connection):
+    for line in app.readings.imports(home_id, connection):
         if line.id == import_id and line.is_taken_back == is_taken_back:
             return line
     told = "is not taken back" if is_taken_back else "is not there any more"
     raise ReadingError(f"this import {told}; look at the imports under Survey")
 
 
-def take_back(bench: Workbench, home_id: str, import_id: int, person: Person) -> int:
+def take_back(app: App, home_id: str, import_id: int, person: Person) -> int:
     """Take an import back, so that it can be brought back; return how many readings went.
 
     Raises
@@ -318,20 +318,20 @@ def take_back(bench: Workbench, home_id: str, import_id: int, person: Person) ->
     """
 
     def take(connection: Connection) -> int:
-        home, base = bench.homes.locked(connection, home_id)
-        line = found_import(bench, home_id, import_id, connection)
-        at = bench.now_ms()
-        removed = bench.readings.take_back(home_id, import_id, at, connection)
-        undoes = next(r.number for r in bench.homes.revisions(home_id, connection) if r.import_id == import_id)
+        home, base = app.homes.locked(connection, home_id)
+        line = found_import(app, home_id, import_id, connection)
+        at = app.now_ms()
+        removed = app.readings.take_back(home_id, import_id, at, connection)
+        undoes = next(r.number for r in app.homes.revisions(home_id, connection) if r.import_id == import_id)
         summary = f"Taken back: {removed} readings from {line.file_name}"
         change = Change(base=base, author=person.name, summary=summary, at_ms=at, undoes=undoes)
-        bench.homes.save(home, change, connection)
+        app.homes.save(home, change, connection)
         return removed
 
-    return in_transaction(bench.engine, take)
+    return in_transaction(app.engine, take)
 
 
-def bring_back(bench: Workbench, home_id: str, import_id: int, person: Person) -> Merged:
+def bring_back(app: App, home_id: str, import_id: int, person: Person) -> Merged:
     """Bring an import back that was taken back; what came at the same times meanwhile is kept.
 
     Raises
@@ -341,23 +341,23 @@ def bring_back(bench: Workbench, home_id: str, import_id: int, person: Person) -
     """
 
     def bring(connection: Connection) -> Merged:
-        home, base = bench.homes.locked(connection, home_id)
-        line = found_import(bench, home_id, import_id, connection, is_taken_back=True)
-        merged = bench.readings.bring_back(home_id, import_id, connection)
+        home, base = app.homes.locked(connection, home_id)
+        line = found_import(app, home_id, import_id, connection, is_taken_back=True)
+        merged = app.readings.bring_back(home_id, import_id, connection)
         if not merged.added + merged.equal + merged.different:
             raise ReadingError(f"the readings of {line.file_name} were not kept; read the file in again")
-        revisions = bench.homes.revisions(home_id, connection)
+        revisions = app.homes.revisions(home_id, connection)
         read_in = next(r.number for r in revisions if r.import_id == import_id)
         undoes = next(r.number for r in revisions if r.undoes == read_in)
         summary = f"Brought back: {merged.added} readings from {line.file_name}"
-        change = Change(base=base, author=person.name, summary=summary, at_ms=bench.now_ms(), undoes=undoes)
-        bench.homes.save(home, change, connection)
+        change = Change(base=base, author=person.name, summary=summary, at_ms=app.now_ms(), undoes=undoes)
+        app.homes.save(home, change, connection)
         return merged
 
-    return in_transaction(bench.engine, bring)
+    return in_transaction(app.engine, bring)
 
 
-def changed_plan(plan: Plan, columns: dict[int, Column], **settings: object) -> Plan:
+def changed_mapping(plan: ImportMapping, columns: dict[int, Column], **settings: object) -> ImportMapping:
     """Return a plan with columns (by their place) and settings replaced."""
     return replace(
         plan,

@@ -28,9 +28,9 @@ from warmeter.core.signature.tuner import Asked, HandedOver, Setting, Verdict, a
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.drawn import prices_between
-from warmeter.service.kept import Kept
+from warmeter.service.kept import Cache
 from warmeter.service.roomlogs import heard_stretch, means, series_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.readings import StoredSeries
 
 MOST_STEPS = 4_000_000  # 32 MB a record: a longer log is read at a coarser step
@@ -136,10 +136,10 @@ class MachineRecord:
         return asked_of(tells, self.found, self.day, self.power_w, self.step_s)
 
 
-_RECORDS: Kept[MachineRecord | NotKnowable] = Kept(KEPT)
+_RECORDS: Cache[MachineRecord | NotKnowable] = Cache(KEPT)
 
 
-def machine_record(bench: Workbench, home: Home, appliance_id: str) -> MachineRecord:
+def machine_record(app: App, home: Home, appliance_id: str) -> MachineRecord:
     """Return what a machine's log says.
 
     Raises
@@ -148,18 +148,18 @@ def machine_record(bench: Workbench, home: Home, appliance_id: str) -> MachineRe
         If no power of it was read in, or it shows no cycle.
     """
     appliance = home.appliance(appliance_id)
-    imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
-    key = str(bench.engine.url), home.id, appliance_id, home.zone, imports
-    found = _RECORDS.get(key, lambda: _record_or_why(bench, home, appliance))
+    imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    key = str(app.engine.url), home.id, appliance_id, home.zone, imports
+    found = _RECORDS.get(key, lambda: _record_or_why(app, home, appliance))
     if isinstance(found, NotKnowable):
         raise type(found)(found.why, found.record)
     return _as_corrected(found, appliance)
 
 
-def _record_or_why(bench: Workbench, home: Home, appliance: Appliance) -> MachineRecord | NotKnowable:
+def _record_or_why(app: App, home: Home, appliance: Appliance) -> MachineRecord | NotKnowable:
     """Return what a machine's log says, or why nothing can be said of it: either takes long for a long log."""
     try:
-        return _record(bench, home, appliance)
+        return _record(app, home, appliance)
     except NotKnowable as why:
         return type(why)(why.why, why.record)
 
@@ -172,7 +172,7 @@ def _as_corrected(record: MachineRecord, appliance: Appliance) -> MachineRecord:
     return replace(record, appliance=appliance, found=Activity(learnt=found.learnt, cycles=cycles))
 
 
-def power_series_of(bench: Workbench, home: Home, appliance: Appliance) -> list[StoredSeries]:
+def power_series_of(app: App, home: Home, appliance: Appliance) -> list[StoredSeries]:
     """Return the series of a machine's power.
 
     Raises
@@ -180,7 +180,7 @@ def power_series_of(bench: Workbench, home: Home, appliance: Appliance) -> list[
     NotKnowable
         If none was read in.
     """
-    series = series_of(bench, home.id, "electric_w", appliance.id)
+    series = series_of(app, home.id, "electric_w", appliance.id)
     if not series:
         raise NotKnowable(
             f"No power of {appliance.name} has been read in.",
@@ -189,7 +189,7 @@ def power_series_of(bench: Workbench, home: Home, appliance: Appliance) -> list[
     return series
 
 
-def power_of(bench: Workbench, home: Home, appliance: Appliance) -> tuple[Floats, int, float]:
+def power_of(app: App, home: Home, appliance: Appliance) -> tuple[Floats, int, float]:
     """Return a machine's mean power over even steps [W], the first instant [ms UTC], and the step [s].
 
     Single readings that cannot be are left out. The finest series decides the step. Series of several steps are never added: where two speak, the finest is taken.
@@ -199,21 +199,21 @@ def power_of(bench: Workbench, home: Home, appliance: Appliance) -> tuple[Floats
     NotKnowable
         If none was read in.
     """
-    series = power_series_of(bench, home, appliance)
+    series = power_series_of(app, home, appliance)
     finest_first = sorted(series, key=lambda s: s.record.step_s or s.record.longest_hold_s)
     step = float(max(1, min((s.record.step_s for s in series if s.record.step_s), default=10)))
-    start, last = heard_stretch(bench, series)
+    start, last = heard_stretch(app, series)
     while (last - start) / 1000 / step > MOST_STEPS:
         step *= 2
     steps = int((last - start) / 1000 // step) + 1
-    power = means(bench, finest_first, start, step, steps)
+    power = means(app, finest_first, start, step, steps)
     power[bad_readings(power)] = np.nan
     return power, start, step
 
 
-def _record(bench: Workbench, home: Home, appliance: Appliance) -> MachineRecord:
-    power, start, step = power_of(bench, home, appliance)
-    clock = bench.clock(home)
+def _record(app: App, home: Home, appliance: Appliance) -> MachineRecord:
+    power, start, step = power_of(app, home, appliance)
+    clock = app.clock(home)
     first = clock.local(start).date()
     return MachineRecord(
         appliance=appliance,
@@ -251,14 +251,14 @@ def proposal_of(record: MachineRecord, tells: Asking, hysteresis_w: float = 0.0)
     return record.proposals[key]
 
 
-def witness_of(bench: Workbench, home: Home, record: MachineRecord, tells: Asking) -> Proposal | None:
+def witness_of(app: App, home: Home, record: MachineRecord, tells: Asking) -> Proposal | None:
     """Return how well a vibration sensor or contact would tell the same; None where none was read in."""
-    series = series_of(bench, home.id, "machine_is_on", record.appliance.id)
+    series = series_of(app, home.id, "machine_is_on", record.appliance.id)
     if not series:
         return None
     key = "witness", record.appliance.marks, tells
     if key not in record.proposals:
-        is_on = means(bench, series, record.start_ms, record.step_s, record.power_w.size)
+        is_on = means(app, series, record.start_ms, record.step_s, record.power_w.size)
         record.proposals[key] = propose_witness(is_on, record.step_s, record.asked(tells))
     return record.proposals[key]
 
@@ -284,16 +284,16 @@ def handed(record: MachineRecord, tells: Asking, setting: Setting) -> HandedOver
     return handed_over(record.power_w, record.step_s, record.asked(tells), setting)
 
 
-def cost_between(bench: Workbench, home: Home, record: MachineRecord, start: int, end: int) -> Decimal | None:
+def cost_between(app: App, home: Home, record: MachineRecord, start: int, end: int) -> Decimal | None:
     """Return what steps [start, end) cost at their hours; None without a tariff for them."""
     begin = record.at_ms(start)
-    tariff = home.tariff_on(bench.clock(home).local(begin).date())
+    tariff = home.tariff_on(app.clock(home).local(begin).date())
     if tariff is None or end <= start:
         return None
     power = record.power_w[start:end]
     minute0 = begin // MS_PER_MIN * MS_PER_MIN
     try:
-        prices = prices_between(tariff, bench.clock(home), minute0, record.at_ms(end) + 2 * MS_PER_MIN)
+        prices = prices_between(tariff, app.clock(home), minute0, record.at_ms(end) + 2 * MS_PER_MIN)
     except TariffError:
         return None
     minute = ((np.arange(power.size) * record.step_s * 1000 + (begin - minute0)) // MS_PER_MIN).astype(np.int64)

@@ -16,10 +16,10 @@ from warmeter.core.saving.simple import HOURS_A_YEAR, exact
 from warmeter.core.signature.night_floor import NightFloor, night_floor
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH
-from warmeter.service.kept import Kept
+from warmeter.service.kept import Cache
 from warmeter.service.roomlogs import heard_stretch, means, series_of
 from warmeter.service.tariff_shares import money_of_even_use
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.readings import StoredSeries
 
 FINEST_S = 60
@@ -89,10 +89,10 @@ class Meter:
         return None if self.floor.floor_w is None else self.floor.floor_w - self.plugs_w
 
 
-_METERS: Kept[Meter] = Kept(8)
+_METERS: Cache[Meter] = Cache(8)
 
 
-def meter_of(bench: Workbench, home: Home, plugs_w: float) -> Meter:
+def meter_of(app: App, home: Home, plugs_w: float) -> Meter:
     """Return what the meter's log says; ``plugs_w`` is what the plugs show at rest.
 
     Raises
@@ -100,9 +100,9 @@ def meter_of(bench: Workbench, home: Home, plugs_w: float) -> Meter:
     NotKnowable
         Without the meter's readings.
     """
-    imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
-    key = str(bench.engine.url), home.id, home.zone, home.tariffs, imports, plugs_w
-    return _METERS.get(key, lambda: _read_meter(bench, home, plugs_w))
+    imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    key = str(app.engine.url), home.id, home.zone, home.tariffs, imports, plugs_w
+    return _METERS.get(key, lambda: _read_meter(app, home, plugs_w))
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,16 +116,16 @@ class _Intervals:
     watts: Floats
 
 
-def _finest(bench: Workbench, home: Home) -> list[StoredSeries]:
-    taken = series_of(bench, home.id, "grid_import_w", "")
+def _finest(app: App, home: Home) -> list[StoredSeries]:
+    taken = series_of(app, home.id, "grid_import_w", "")
     if not taken:
         raise NotKnowable("The meter's import has not been read in.", "Read in its interval data of a week or more.")
     return sorted(taken, key=lambda s: s.record.step_s or s.record.longest_hold_s)
 
 
-def _intervals(bench: Workbench, home: Home) -> _Intervals:
-    series = _finest(bench, home)[0]
-    readings = bench.readings.readings(series.id).in_stored_unit(series.record)
+def _intervals(app: App, home: Home) -> _Intervals:
+    series = _finest(app, home)[0]
+    readings = app.readings.readings(series.id).in_stored_unit(series.record)
     return _Intervals(series.record, readings, *stretches(readings, series.record))
 
 
@@ -157,12 +157,12 @@ def missing_within(
     return found, gaps, round(sum(b - a for a, b in gaps) / 1000 / record.step_s)
 
 
-def _read_meter(bench: Workbench, home: Home, plugs_w: float) -> Meter:
-    clock, intervals = bench.clock(home), _intervals(bench, home)
+def _read_meter(app: App, home: Home, plugs_w: float) -> Meter:
+    clock, intervals = app.clock(home), _intervals(app, home)
     found, gaps, missing = missing_within(intervals.record, intervals.readings, clock)
     first, last = found.days[0].date, found.days[-1].date
     top = int(np.argmax(intervals.watts))
-    floor = _floor(bench, home, _finest(bench, home), clock)
+    floor = _floor(app, home, _finest(app, home), clock)
     kwh = None if floor.floor_w is None else exact(floor.floor_w) * HOURS_A_YEAR / 1000
     return Meter(
         first_ms=int(intervals.start_ms[0]),
@@ -208,7 +208,7 @@ def _months(intervals: "_Intervals", clock: LocalClock, days: tuple[DayIntervals
     return tuple(_stretch(intervals, clock, dates[0], dates[-1]) for dates in by_month.values())
 
 
-def meter_stretch(bench: Workbench, home: Home, first: date, last: date) -> MeterStretch:
+def meter_stretch(app: App, home: Home, first: date, last: date) -> MeterStretch:
     """Return the meter's energy over some days, both counted.
 
     Raises
@@ -220,7 +220,7 @@ def meter_stretch(bench: Workbench, home: Home, first: date, last: date) -> Mete
         raise NotKnowable("The last day comes before the first.", "Choose them the other way round.")
     if (last - first).days > MOST_DAYS:
         raise NotKnowable(f"More than {MOST_DAYS // 366} years cannot be summed at once.", "Choose a shorter stretch.")
-    return _stretch(_intervals(bench, home), bench.clock(home), first, last)
+    return _stretch(_intervals(app, home), app.clock(home), first, last)
 
 
 def _daily_w(intervals: "_Intervals", start_ms: int, days: int) -> Floats:
@@ -228,15 +228,15 @@ def _daily_w(intervals: "_Intervals", start_ms: int, days: int) -> Floats:
     return mean_over_steps(intervals.readings, intervals.record, start_ms, 86_400.0, days)
 
 
-def _floor(bench: Workbench, home: Home, finest: list[StoredSeries], clock: LocalClock) -> NightFloor:
+def _floor(app: App, home: Home, finest: list[StoredSeries], clock: LocalClock) -> NightFloor:
     """Return the floor of the nights of import less export."""
-    given = series_of(bench, home.id, "grid_export_w", "")
+    given = series_of(app, home.id, "grid_export_w", "")
     step = float(max(FINEST_S, finest[0].record.step_s))
-    start, last = heard_stretch(bench, finest)
+    start, last = heard_stretch(app, finest)
     steps = int((last - start) / 1000 // step) + 1
-    power = means(bench, finest, start, step, steps)
+    power = means(app, finest, start, step, steps)
     if given:
-        power = power - np.nan_to_num(means(bench, given, start, step, steps))
+        power = power - np.nan_to_num(means(app, given, start, step, steps))
     at = start + (np.arange(steps) * (step * 1000)).astype(np.int64)
     return night_floor(
         at, power, step_s=step, clock=clock, first=clock.local(start).date(), last=clock.local(last).date()

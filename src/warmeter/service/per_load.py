@@ -9,8 +9,8 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.saving.simple import exact
 from warmeter.service.machines import cost_between, days_of, machine_record
-from warmeter.service.standby import standing_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.standby import standby_profile
+from warmeter.service.workbench import App
 
 FEWEST_CYCLES = 2
 WEEKS_A_YEAR = Decimal(365) / 7
@@ -49,20 +49,20 @@ class PerLoad:
     money_year: Decimal | None
 
 
-def per_load(bench: Workbench, home: Home, loads_per_week: Decimal | None) -> tuple[PerLoad, ...]:
+def per_load(app: App, home: Home, loads_per_week: Decimal | None) -> tuple[PerLoad, ...]:
     """Return every machine with cycles by the load; loads a week as asked for all alike, else as each log has them."""
     found = []
     for machine in home.appliances:
         try:
-            record = machine_record(bench, home, machine.id)
-            standing = standing_of(bench, home, machine)
+            record = machine_record(app, home, machine.id)
+            standing = standby_profile(app, home, machine)
         except NotKnowable:
             continue
         whole = record.found.whole
         if len(whole) < FEWEST_CYCLES:
             continue
         energy = np.array([record.features(c).energy_kwh for c in whole])
-        costs = [cost_between(bench, home, record, c.start, c.end) for c in whole[-PRICED:]]
+        costs = [cost_between(app, home, record, c.start, c.end) for c in whole[-PRICED:]]
         money = (
             None if any(c is None for c in costs) else sum((c for c in costs if c is not None), Decimal(0)) / len(costs)
         )

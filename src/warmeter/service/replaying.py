@@ -10,21 +10,21 @@ from warmeter.core.home.conditions import Compared, InState, Moving, Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.chatter import Chatter, chatter
-from warmeter.core.rule.doing import Notice, notices_of
-from warmeter.core.rule.life import Life
+from warmeter.core.rule.doing import Notification, notifications_of
+from warmeter.core.rule.life import RuleRun
 from warmeter.core.rule.parts import conditions_of
-from warmeter.core.rule.ruleset import lives_of
+from warmeter.core.rule.ruleset import rule_runs_of
 from warmeter.core.rule.scope import Scope
-from warmeter.core.rule.watching import Watching
+from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.units import MS_PER_MIN
-from warmeter.service.kept import Kept
+from warmeter.service.kept import Cache
 from warmeter.service.rule_signals import holds_of, scope_of, track_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 NIGHT_FROM_MIN, NIGHT_UNTIL_MIN = 1320, 420
 WINDOW_S = 600
 ON_S = 60
-_KEPT_REPLAYS: "Kept[Replay]" = Kept(2)  # a month of thirty rules is 8 MB
+_KEPT_REPLAYS: "Cache[Replay]" = Cache(2)  # a month of thirty rules is 8 MB
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,8 +49,8 @@ class RuleReplay:
         What it watches of which nothing was heard in the stretch: that it did not fire says nothing then.
     """
 
-    life: Life
-    notices: tuple[Notice, ...]
+    life: RuleRun
+    notices: tuple[Notification, ...]
     held_min: float
     longest_min: float
     chatter: Chatter
@@ -67,7 +67,7 @@ class RuleReplay:
 class Replay:
     """A stretch replayed: what each rule came to, the conditions with what rules marked, and rules that run in a circle."""
 
-    watching: Watching
+    watching: ConditionEvaluator
     rules: Mapping[str, RuleReplay]
     circle_ids: tuple[str, ...]
 
@@ -77,23 +77,23 @@ class Replay:
         return self.watching.scope
 
 
-def replay(bench: Workbench, home: Home, start_ms: int, end_ms: int, also: Iterable[Signal] = ()) -> Replay:
+def replay(app: App, home: Home, start_ms: int, end_ms: int, also: Iterable[Signal] = ()) -> Replay:
     """Replay a home's rules over [start, end) of its logs; ``also`` are signals to be drawn beside them."""
-    stamp = bench.homes.stamp(home.id)
+    stamp = app.homes.stamp(home.id)
     # Ids of imports are never given twice, so a home that comes back under its old id is another one.
-    imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
-    key = (str(bench.engine.url), home, imports, stamp and stamp.changes, start_ms, end_ms)
-    found = _KEPT_REPLAYS.get(key, lambda: _replay(bench, home, start_ms, end_ms))
+    imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    key = (str(app.engine.url), home, imports, stamp and stamp.changes, start_ms, end_ms)
+    found = _KEPT_REPLAYS.get(key, lambda: _replay(app, home, start_ms, end_ms))
     beside = [signal for signal in also if signal not in found.scope.tracks]
     if not beside:
         return found
-    tracks = {signal: track_of(bench, home, signal, start_ms, end_ms) for signal in beside}
-    return replace(found, watching=found.watching.with_tracks(tracks, holds_of(bench, home, beside)))
+    tracks = {signal: track_of(app, home, signal, start_ms, end_ms) for signal in beside}
+    return replace(found, watching=found.watching.with_tracks(tracks, holds_of(app, home, beside)))
 
 
-def _replay(bench: Workbench, home: Home, start_ms: int, end_ms: int) -> Replay:
-    scope = scope_of(bench, home, home.rules, start_ms, end_ms)
-    found = lives_of(home.rules, scope)
+def _replay(app: App, home: Home, start_ms: int, end_ms: int) -> Replay:
+    scope = scope_of(app, home, home.rules, start_ms, end_ms)
+    found = rule_runs_of(home.rules, scope)
     return Replay(
         watching=found.watching,
         rules={rule.id: _of(home, rule, found.lives[rule.id], scope) for rule in home.rules if rule.id in found.lives},
@@ -101,10 +101,10 @@ def _replay(bench: Workbench, home: Home, start_ms: int, end_ms: int) -> Replay:
     )
 
 
-def _of(home: Home, rule: Rule, life: Life, scope: Scope) -> RuleReplay:
+def _of(home: Home, rule: Rule, life: RuleRun, scope: Scope) -> RuleReplay:
     ends = [(f.at_ms, scope.end_ms if f.end_ms is None else f.end_ms) for f in life.firings]
     minutes = [(until - at) / MS_PER_MIN for at, until in ends]
-    told = notices_of(rule, life, home.tell_chains, scope.clock, scope.end_ms)
+    told = notifications_of(rule, life, home.tell_chains, scope.clock, scope.end_ms)
     return RuleReplay(
         life=life,
         notices=tuple(told),
@@ -133,12 +133,12 @@ def _unheard(rule: Rule, scope: Scope) -> tuple[Signal, ...]:
     return tuple(found)
 
 
-def _nights(home: Home, scope: Scope, told: list[Notice]) -> set[int]:
+def _nights(home: Home, scope: Scope, told: list[Notification]) -> set[int]:
     """Return the epoch days on whose evening or morning somebody was told aloud at night."""
     aloud = {chain.id for chain in home.tell_chains if chain.loudness != "quiet"}
     at = np.array([notice.at_ms for notice in told if notice.chain_id in aloud], dtype=np.int64)
     if at.size == 0:
         return set()
-    day, minute = scope.clock.wall_minutes(at)
+    day, minute = scope.clock.local_minutes(at)
     night = (minute >= NIGHT_FROM_MIN) | (minute < NIGHT_UNTIL_MIN)
     return set((day - (minute < NIGHT_UNTIL_MIN))[night].tolist())

@@ -17,9 +17,9 @@ from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.prediction import RoomModel, guarded_c
-from warmeter.core.weather.forecast import Outlook
+from warmeter.core.weather.forecast import WeatherForecast
 from warmeter.service.roomlogs import instants, room_log, room_series
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.codec import StoredFit
 
 TRACK_MS = 4 * MS_PER_DAY
@@ -46,13 +46,13 @@ def draws_apart(room_id: str, count: int) -> Ints:
 
 
 def room_grounds(
-    bench: Workbench,
+    app: App,
     home: Home,
     room: Room,
     heater: Heater,
     stored: StoredFit | None,
     start: int,
-    outdoor: Outlook,
+    outdoor: WeatherForecast,
     steps: int,
     draws: int,
     beside_w_k: float = 0.0,
@@ -75,9 +75,9 @@ def room_grounds(
     step = compile_rooms(rooms, full_heat, 60.0, beside_w_k)
     model = RoomModel(step=step, gain_w=gains, sun_m2=suns, control=control)
     grid = np.arange(start, start + (steps + 1) * MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
-    measured = instants(bench, home, room_series(bench, home, "room_temperature", room.id), grid)
+    measured = instants(app, home, room_series(app, home, "room_temperature", room.id), grid)
     state = _state(
-        bench,
+        app,
         home,
         room,
         model,
@@ -91,19 +91,19 @@ def room_grounds(
 
 
 def _state(
-    bench: Workbench,
+    app: App,
     home: Home,
     room: Room,
     model: RoomModel,
     rooms: tuple[RoomRc, ...],
     full_heat: float,
     start: int,
-    outdoor: Outlook,
+    outdoor: WeatherForecast,
     stored: StoredFit | None,
 ) -> Floats:
     """Return each draw's state at ``start``: tracked through the log, else settled at the first level."""
     try:
-        logged = room_log(bench, home, room, start - TRACK_MS, start)
+        logged = room_log(app, home, room, start - TRACK_MS, start)
         log = logged.log
     except NotKnowable:
         return _settled_state(home, room, model, outdoor)
@@ -127,7 +127,7 @@ def _state(
     )
 
 
-def _settled_state(home: Home, room: Room, model: RoomModel, outdoor: Outlook) -> Floats:
+def _settled_state(home: Home, room: Room, model: RoomModel, outdoor: WeatherForecast) -> Floats:
     zone = home.zone_of_room(room.id)
     asked = [setpoint_of(home, zone, point) for point in zone.timetables[0].usual] if zone else [18.0]
     air = guarded_c(home.guard_of(zone), float(np.mean(asked)))

@@ -15,7 +15,7 @@ from warmeter.core.thermal.learnt import RoomLog
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY
 from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.readings import StoredSeries
 
 SILENT_DAYS, LONGEST_DAYS = 92, 366
@@ -30,12 +30,12 @@ class LoggedRoom:
     start_ms: int
 
 
-def series_of(bench: Workbench, home_id: str, quantity: str, subject: str) -> list[StoredSeries]:
+def series_of(app: App, home_id: str, quantity: str, subject: str) -> list[StoredSeries]:
     """Return the series of a quantity of a room, a machine or (empty subject) outdoors."""
-    return [s for s in bench.readings.series(home_id) if s.record.quantity == quantity and s.record.subject == subject]
+    return [s for s in app.readings.series(home_id) if s.record.quantity == quantity and s.record.subject == subject]
 
 
-def room_series(bench: Workbench, home: Home, quantity: str, room_id: str) -> list[StoredSeries]:
+def room_series(app: App, home: Home, quantity: str, room_id: str) -> list[StoredSeries]:
     """Return the series of a quantity in a room: of sensors that stand there, in service first, then of the room.
 
     Probes in floors and at pipes come last: they do not tell the air.
@@ -48,7 +48,7 @@ def room_series(bench: Workbench, home: Home, quantity: str, room_id: str) -> li
     }
     found = [
         s
-        for s in bench.readings.series(home.id)
+        for s in app.readings.series(home.id)
         if s.record.quantity == quantity and (s.record.subject == room_id or s.record.subject in devices)
     ]
     return sorted(found, key=lambda s: devices.get(s.record.subject, len(home.devices)))
@@ -71,15 +71,15 @@ def corrected(home: Home, series: StoredSeries, at_ms: Ints, values: Floats) -> 
     return out
 
 
-def heard_stretch(bench: Workbench, series: list[StoredSeries]) -> tuple[int, int]:
+def heard_stretch(app: App, series: list[StoredSeries]) -> tuple[int, int]:
     """Return (first, last) instant of the newest stretch in which some series were heard [ms UTC].
 
     A silence of over ``SILENT_DAYS`` parts stretches. One that holds under a tenth of the days is not taken for the
     newest: nearly always a clock that was not set.
     """
-    spans = [bench.readings.span(s.id) for s in series]
+    spans = [app.readings.span(s.id) for s in series]
     first_ms, last_ms = min(first for first, _ in spans), max(last for _, last in spans)
-    days = bench.readings.days(s.id for s in series)
+    days = app.readings.days(s.id for s in series)
     edges = np.flatnonzero(np.diff(days) > SILENT_DAYS)
     if not edges.size:
         return first_ms, last_ms
@@ -89,17 +89,17 @@ def heard_stretch(bench: Workbench, series: list[StoredSeries]) -> tuple[int, in
     return max(first_ms, int(days[begins[k]]) * MS_PER_DAY), min(last_ms, int(days[ends[k]] + 1) * MS_PER_DAY - 1)
 
 
-def learnt_stretch(bench: Workbench, series: list[StoredSeries]) -> tuple[int, int]:
+def learnt_stretch(app: App, series: list[StoredSeries]) -> tuple[int, int]:
     """Return (first, last) instant from which a room is learnt now [ms UTC].
 
     Of the newest stretch heard the last ``LONGEST_DAYS`` are taken: who lives there, and what stands in the room, is
     not the same for longer.
     """
-    first_ms, last_ms = heard_stretch(bench, series)
+    first_ms, last_ms = heard_stretch(app, series)
     return max(first_ms, last_ms - LONGEST_DAYS * MS_PER_DAY), last_ms
 
 
-def days_left_out(bench: Workbench, home: Home, room: Room) -> tuple[int, int]:
+def days_left_out(app: App, home: Home, room: Room) -> tuple[int, int]:
     """Return on how many days (UTC) before and after the stretch that a room is learnt from its log was heard.
 
     Raises
@@ -107,13 +107,13 @@ def days_left_out(bench: Workbench, home: Home, room: Room) -> tuple[int, int]:
     NotKnowable
         If temperature, outdoor temperature or heat has never been read in.
     """
-    inside, _, heat, _ = log_series(bench, home, room)
-    first_ms, last_ms = learnt_stretch(bench, [*inside, *heat])
-    days = bench.readings.days(s.id for s in [*inside, *heat])
+    inside, _, heat, _ = log_series(app, home, room)
+    first_ms, last_ms = learnt_stretch(app, [*inside, *heat])
+    days = app.readings.days(s.id for s in [*inside, *heat])
     return int((days < first_ms // MS_PER_DAY).sum()), int((days > last_ms // MS_PER_DAY).sum())
 
 
-def instants(bench: Workbench, home: Home, series: list[StoredSeries], at_ms: Ints) -> Floats:
+def instants(app: App, home: Home, series: list[StoredSeries], at_ms: Ints) -> Floats:
     """Return values at instants, which rise, from the first of some series that has them, calibrated; NaN else."""
     out = np.full(at_ms.size, np.nan)
     for each in series:
@@ -121,12 +121,12 @@ def instants(bench: Workbench, home: Home, series: list[StoredSeries], at_ms: In
         if not missing.size:
             break
         hold, at = each.record.longest_hold_s * 1000, at_ms[missing]
-        raw = bench.readings.readings(each.id, int(at[0]) - hold, int(at[-1]) + hold)
+        raw = app.readings.readings(each.id, int(at[0]) - hold, int(at[-1]) + hold)
         out[missing] = corrected(home, each, at, value_at(raw.in_stored_unit(each.record), each.record, at))
     return out
 
 
-def means(bench: Workbench, series: list[StoredSeries], start_ms: int, step_s: float, steps: int) -> Floats:
+def means(app: App, series: list[StoredSeries], start_ms: int, step_s: float, steps: int) -> Floats:
     """Return mean power over steps from the first of some series that has it; NaN else."""
     out = np.full(steps, np.nan)
     for each in series:
@@ -135,7 +135,7 @@ def means(bench: Workbench, series: list[StoredSeries], start_ms: int, step_s: f
             break
         hold, first, count = each.record.longest_hold_s * 1000, int(missing[0]), int(missing[-1] - missing[0]) + 1
         begin_ms = start_ms + round(first * step_s * 1000)
-        raw = bench.readings.readings(each.id, begin_ms - hold, begin_ms + round(count * step_s * 1000) + hold)
+        raw = app.readings.readings(each.id, begin_ms - hold, begin_ms + round(count * step_s * 1000) + hold)
         found = mean_over_steps(raw.in_stored_unit(each.record), each.record, begin_ms, step_s, count)
         part = out[first : first + count]
         out[first : first + count] = np.where(np.isnan(part), found, part)
@@ -149,14 +149,14 @@ def clear_sky(home: Home, start_ms: int, step_s: float, steps: int) -> Floats:
     return clear_sky_w_m2(elevation)
 
 
-def heat_series(bench: Workbench, home_id: str, room_id: str) -> tuple[list[StoredSeries], bool]:
+def heat_series(app: App, home_id: str, room_id: str) -> tuple[list[StoredSeries], bool]:
     """Return a room's heat series and whether it is in watts."""
-    watts = series_of(bench, home_id, "heat_w", room_id)
-    return (watts, True) if watts else (series_of(bench, home_id, "heat_relative", room_id), False)
+    watts = series_of(app, home_id, "heat_w", room_id)
+    return (watts, True) if watts else (series_of(app, home_id, "heat_relative", room_id), False)
 
 
 def log_series(
-    bench: Workbench, home: Home, room: Room
+    app: App, home: Home, room: Room
 ) -> tuple[list[StoredSeries], list[StoredSeries], list[StoredSeries], bool]:
     """Return the series that a room is learnt from: its temperature, outdoors, its heat, and whether that is in watts.
 
@@ -165,9 +165,9 @@ def log_series(
     NotKnowable
         If temperature, outdoor temperature or heat has never been read in.
     """
-    inside = room_series(bench, home, "room_temperature", room.id)
-    outside = series_of(bench, home.id, "outdoor_temperature", "")
-    heat, in_watts = heat_series(bench, home.id, room.id)
+    inside = room_series(app, home, "room_temperature", room.id)
+    outside = series_of(app, home.id, "outdoor_temperature", "")
+    heat, in_watts = heat_series(app, home.id, room.id)
     missing = [
         name
         for name, found in (("room temperature", inside), ("outdoor temperature", outside), ("heat", heat))
@@ -181,9 +181,7 @@ def log_series(
     return inside, outside, heat, in_watts
 
 
-def room_log(
-    bench: Workbench, home: Home, room: Room, start_ms: int | None = None, end_ms: int | None = None
-) -> LoggedRoom:
+def room_log(app: App, home: Home, room: Room, start_ms: int | None = None, end_ms: int | None = None) -> LoggedRoom:
     """Return a room's log over the stretch that it is learnt from, or over [start, end).
 
     Raises
@@ -191,19 +189,19 @@ def room_log(
     NotKnowable
         If temperature, outdoor temperature or heat has never been read in.
     """
-    inside, outside, heat, in_watts = log_series(bench, home, room)
+    inside, outside, heat, in_watts = log_series(app, home, room)
     step = _step_s([*inside, *heat])
     if start_ms is None or end_ms is None:
-        start_ms, end_ms = learnt_stretch(bench, [*inside, *heat])
+        start_ms, end_ms = learnt_stretch(app, [*inside, *heat])
     start_ms = start_ms // (step * 1000) * step * 1000
     steps = max(1, (end_ms - start_ms) // (step * 1000))
     grid = start_ms + np.arange(steps + 1, dtype=np.int64) * step * 1000
-    days, _ = bench.clock(home).wall_minutes(grid[:-1])
+    days, _ = app.clock(home).local_minutes(grid[:-1])
     log = RoomLog(
         step_s=float(step),
-        room_c=instants(bench, home, inside, grid),
-        outdoor_c=instants(bench, home, outside, grid),
-        heat_w=means(bench, heat, start_ms, float(step), steps),
+        room_c=instants(app, home, inside, grid),
+        outdoor_c=instants(app, home, outside, grid),
+        heat_w=means(app, heat, start_ms, float(step), steps),
         clear_sky_w_m2=clear_sky(home, start_ms, float(step), steps),
         windows_w_m2=windows_w_m2(home, room, grid[:-1] + step * 500),
         day=days - int(days[0]),

@@ -15,14 +15,14 @@ from warmeter.core.rule.track import Track
 from warmeter.core.rule.truth import TRUE, UNKNOWN
 from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
-from warmeter.service.kept import Kept
+from warmeter.service.kept import Cache
 from warmeter.service.replaying import Replay
 from warmeter.service.rule_signals import track_of, unheard_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 DAYS, FEWEST, NEAR_MIN = 14, 200, 15
 NIGHT_FROM_MIN, NIGHT_UNTIL_MIN, DROP_WINDOW_S, LEAST_DROP_K = 60, 300, 600, 0.5
-_MEASURED: Kept[float | None] = Kept(400)
+_MEASURED: Cache[float | None] = Cache(400)
 
 
 def noise_of(track: Track) -> float | None:
@@ -42,49 +42,49 @@ def noise_of(track: Track) -> float | None:
     return max(float(high - low) / 2 / math.sqrt(2), finest / 3)
 
 
-def drop_of(bench: Workbench, home: Home, room_id: str) -> float | None:
+def drop_of(app: App, home: Home, room_id: str) -> float | None:
     """Return from which fall within ten minutes on an opening of a room may be told, by its log; None without one [K].
 
     Windows count as shut from one to five at night.
     """
-    bounds = bench.readings.bounds(home.id)
+    bounds = app.readings.bounds(home.id)
     if bounds is None:
         return None
     signal = Signal(quantity="room_temperature", subject_id=room_id)
-    track = track_of(bench, home, signal, bounds[1] - DAYS * MS_PER_DAY, bounds[1] + 1)
+    track = track_of(app, home, signal, bounds[1] - DAYS * MS_PER_DAY, bounds[1] + 1)
     noise = noise_of(track)
     if noise is None:
         return None
-    _, minute = bench.clock(home).wall_minutes(track.at_ms)
+    _, minute = app.clock(home).local_minutes(track.at_ms)
     night = (minute >= NIGHT_FROM_MIN) & (minute < NIGHT_UNTIL_MIN)
     found = usual_drop_k(track.at_ms / 1000, track.value, night, noise_k=noise, window_s=DROP_WINDOW_S)
     return max(LEAST_DROP_K, float(np.ceil(found * 10) / 10))
 
 
-def evidence_of(bench: Workbench, home: Home) -> Evidence:
+def evidence_of(app: App, home: Home) -> Evidence:
     """Return what the last two weeks of a home's logs say of the signals that its rules look at."""
-    bounds = bench.readings.bounds(home.id)
-    today = bench.clock(home).local(bench.as_of_ms(home.id)).date()
+    bounds = app.readings.bounds(home.id)
+    today = app.clock(home).local(app.as_of_ms(home.id)).date()
     if bounds is None:
         return Evidence(today=today)
-    stamp = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
+    stamp = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
     found: dict[Signal, float] = {}
     conditions = [c for rule in home.rules for c in rule.conditions if isinstance(c, Compared | InState)]
     for signal in {c.of for c in conditions}:
-        key = str(bench.engine.url), home.id, stamp, signal
-        value: float | None = _MEASURED.get(key, partial(_measured, bench, home, signal, bounds[1]))
+        key = str(app.engine.url), home.id, stamp, signal
+        value: float | None = _MEASURED.get(key, partial(_measured, app, home, signal, bounds[1]))
         if value is not None:
             found[signal] = round(value, 3)
     noise = {signal: value for signal, value in found.items() if not is_two_states(signal)}
     bounce = {signal: value for signal, value in found.items() if is_two_states(signal)}
     watched = {signal for rule in home.rules for c in rule.conditions for signal in signals_of(c)}
-    return Evidence(noise=noise, bounce_s=bounce, unheard=unheard_of(bench, home, watched), today=today)
+    return Evidence(noise=noise, bounce_s=bounce, unheard=unheard_of(app, home, watched), today=today)
 
 
-def _measured(bench: Workbench, home: Home, signal: Signal, last_ms: int) -> float | None:
+def _measured(app: App, home: Home, signal: Signal, last_ms: int) -> float | None:
     if signal.quantity == "price":  # steps, no noise
         return None
-    track = track_of(bench, home, signal, last_ms - DAYS * MS_PER_DAY, last_ms + 1)
+    track = track_of(app, home, signal, last_ms - DAYS * MS_PER_DAY, last_ms + 1)
     return bounce_s(track.at_ms / 1000, track.value) if is_two_states(signal) else noise_of(track)
 
 

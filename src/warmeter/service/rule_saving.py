@@ -15,23 +15,23 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.doing import zone_claims
-from warmeter.core.rule.life import Life
+from warmeter.core.rule.life import RuleRun
 from warmeter.core.rule.scope import Scope
-from warmeter.core.thermal.learnt import Learnt, range_of
+from warmeter.core.thermal.learnt import Estimate, range_of
 from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
-from warmeter.core.warmup.prediction import RoomModel, Stretch, drive_of
+from warmeter.core.warmup.prediction import RoomModel, Stretch, boundary_of
 from warmeter.service.drawn import prices_between
 from warmeter.service.expected_weather import outdoor_between
-from warmeter.service.kept import Kept
-from warmeter.service.outlook import FEW_DRAWS
+from warmeter.service.forecast import FEW_DRAWS
+from warmeter.service.kept import Cache
 from warmeter.service.room_models import room_grounds
 from warmeter.service.roomlogs import clear_sky
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 MOST_DAYS, BAND_K = 62, 0.5
-_SAVED: "Kept[RuleSaving]" = Kept(64)
+_SAVED: "Cache[RuleSaving]" = Cache(64)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,13 +48,13 @@ class RuleSaving:
         Rooms that were run, and those that could not be, since they are not fitted.
     """
 
-    heat_kwh: Learnt
-    cost: Learnt | None
+    heat_kwh: Estimate
+    cost: Estimate | None
     rooms: tuple[str, ...]
     unfitted: tuple[str, ...]
 
 
-def rule_saving(bench: Workbench, home: Home, rule: Rule, life: Life, scope: Scope) -> RuleSaving | None:
+def rule_saving(app: App, home: Home, rule: Rule, life: RuleRun, scope: Scope) -> RuleSaving | None:
     """Return what a rule on heating setpoints would have saved; None where none of its rooms is fitted.
 
     Raises
@@ -69,7 +69,7 @@ def rule_saving(bench: Workbench, home: Home, rule: Rule, life: Life, scope: Sco
     """
     if scope.end_ms - scope.start_ms > MOST_DAYS * MS_PER_DAY:
         raise NotKnowable("Savings are worked out over two months at most.", "Choose a shorter stretch.")
-    fits = bench.work.fits(home.id)
+    fits = app.work.fits(home.id)
     ids = [i for step in rule.then if isinstance(step, SetLevel | SetPoint) for i in step.zone_ids]
     zones = [zone for zone in home.zones if zone.id in ids]
     rooms = [(zone, home.room(room_id)) for zone in zones for room_id in zone.room_ids if home.heater_of(room_id)]
@@ -78,17 +78,17 @@ def rule_saving(bench: Workbench, home: Home, rule: Rule, life: Life, scope: Sco
     ]
     if not ready:
         return None
-    _, revision = bench.homes.load(home.id)
-    stamp = bench.work.fit_stamp(home.id)
-    key = str(bench.engine.url), home.id, revision, rule, life, scope.start_ms, scope.end_ms, repr(stamp)
-    return _SAVED.get(key, lambda: _saving(bench, home, rule, life, scope, ready, rooms))
+    _, revision = app.homes.load(home.id)
+    stamp = app.work.fit_stamp(home.id)
+    key = str(app.engine.url), home.id, revision, rule, life, scope.start_ms, scope.end_ms, repr(stamp)
+    return _SAVED.get(key, lambda: _saving(app, home, rule, life, scope, ready, rooms))
 
 
 def _saving(
-    bench: Workbench,
+    app: App,
     home: Home,
     rule: Rule,
-    life: Life,
+    life: RuleRun,
     scope: Scope,
     ready: Sequence[tuple[Zone, Room]],
     rooms: Sequence[tuple[Zone, Room]],
@@ -99,7 +99,7 @@ def _saving(
     heat = np.zeros(FEW_DRAWS)
     cost: Floats | None = np.zeros(FEW_DRAWS)
     for zone, room in ready:
-        saved_w, over = _saved_w(bench, home, zone, room, rule, life, scope, start, minutes)
+        saved_w, over = _saved_w(app, home, zone, room, rule, life, scope, start, minutes)
         kwh = saved_w / 60_000
         heat += kwh.sum(axis=1)
         heater = home.heater_of(room.id)
@@ -125,15 +125,15 @@ def _prices(home: Home, scope: Scope, start: int, minutes: int) -> Floats | None
 
 
 def _saved_w(
-    bench: Workbench, home: Home, zone: Zone, room: Room, rule: Rule, life: Life, scope: Scope, start: int, minutes: int
+    app: App, home: Home, zone: Zone, room: Room, rule: Rule, life: RuleRun, scope: Scope, start: int, minutes: int
 ) -> tuple[Floats, Floats]:
     """Return by draw and minute the heat less with the rule [W], and the heat for each unit drawn."""
     clock, end = scope.clock, start + minutes * MS_PER_MIN
-    outdoor, _, certain = outdoor_between(bench, home, clock, bench.as_of_ms(home.id), start, end, None)
+    outdoor, _, certain = outdoor_between(app, home, clock, app.as_of_ms(home.id), start, end, None)
     heater = home.heater_of(room.id)
     assert heater is not None  # rooms without a heater do not come here
     model, state, _, _ = room_grounds(
-        bench, home, room, heater, bench.work.fits(home.id).get(room.id), start, outdoor, minutes, FEW_DRAWS
+        app, home, room, heater, app.work.fits(home.id).get(room.id), start, outdoor, minutes, FEW_DRAWS
     )
     stretch = Stretch(
         start_ms=start,
@@ -154,4 +154,4 @@ def _heat_w(home: Home, zone: Zone, model: RoomModel, stretch: Stretch, claims: 
     asked = setpoint_decisions(home, zone, claims, stretch.start_ms, stretch.end_ms)
     setpoint = by_minute(asked, stretch.start_ms, stretch.end_ms)
     heater = Proportional(full_heat_w=model.control.full_heat_w, band_k=BAND_K)
-    return proportional_run(model.step, drive_of(model, stretch, setpoint), heater).heat_w
+    return proportional_run(model.step, boundary_of(model, stretch, setpoint), heater).heat_w

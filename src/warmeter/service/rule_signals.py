@@ -20,31 +20,31 @@ from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.service.drawn import prices_between
 from warmeter.service.roomlogs import corrected, room_series, series_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.readings import StoredSeries
 
 BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
 FACT_EVENT = "fact marked"
 
 
-def scope_of(bench: Workbench, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int) -> Scope:
+def scope_of(app: App, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int) -> Scope:
     """Return what rules look at over [start, end), every signal that they name, read once."""
     conditions = [c for rule in rules for c in rule.conditions]
     signals = {signal for c in conditions for signal in signals_of(c)}
     signals |= {Signal(quantity="electric_w", subject_id=m.id) for m in home.appliances if _looks_at(conditions, m.id)}
-    clock = bench.clock(home)
+    clock = app.clock(home)
     return Scope(
         start_ms=start_ms,
         end_ms=end_ms,
         clock=clock,
         latitude_deg=home.place.latitude_deg,
         longitude_deg=home.place.longitude_deg,
-        tracks={signal: track_of(bench, home, signal, start_ms, end_ms) for signal in signals},
-        events=_events(bench, home, start_ms, end_ms),
-        marks=_marks(bench, home),
-        levels={zone.id: _levels(home, zone.id, bench, start_ms, end_ms) for zone in home.zones},
+        tracks={signal: track_of(app, home, signal, start_ms, end_ms) for signal in signals},
+        events=_events(app, home, start_ms, end_ms),
+        marks=_marks(app, home),
+        levels={zone.id: _levels(home, zone.id, app, start_ms, end_ms) for zone in home.zones},
         settings={(m.id, s.tells): s for m in home.appliances for s in m.settings},
-        holds_s=holds_of(bench, home, signals),
+        holds_s=holds_of(app, home, signals),
     )
 
 
@@ -58,36 +58,36 @@ def _looks_at(conditions: list[Condition], appliance_id: str) -> bool:
     return any(appliance_id in ids(c) for c in conditions)
 
 
-def track_of(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+def track_of(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
     """Return a signal's reports around [start, end), when each became known; none where nothing was read in."""
     if signal.quantity in DERIVED:
-        return _damp(bench, home, signal, start_ms, end_ms)
+        return _damp(app, home, signal, start_ms, end_ms)
     if signal.quantity == "price":
-        return _price(bench, home, start_ms, end_ms)
-    for each in _series(bench, home, signal):
-        track = _reports(bench, home, each, start_ms - BEFORE_MS, end_ms)
+        return _price(app, home, start_ms, end_ms)
+    for each in _series(app, home, signal):
+        track = _reports(app, home, each, start_ms - BEFORE_MS, end_ms)
         if track.at_ms.size:
             return track
-    return _by_motion(bench, home, signal, start_ms, end_ms)
+    return _by_motion(app, home, signal, start_ms, end_ms)
 
 
-def _series(bench: Workbench, home: Home, signal: Signal) -> list[StoredSeries]:
+def _series(app: App, home: Home, signal: Signal) -> list[StoredSeries]:
     """Return the series that tell a signal, the best first."""
     subject = signal.subject_id or ""
     if any(room.id == subject for room in home.rooms):
-        return room_series(bench, home, signal.quantity, subject)
-    return series_of(bench, home.id, signal.quantity, subject)
+        return room_series(app, home, signal.quantity, subject)
+    return series_of(app, home.id, signal.quantity, subject)
 
 
-def _witnesses(bench: Workbench, home: Home, signal: Signal) -> list[StoredSeries]:
+def _witnesses(app: App, home: Home, signal: Signal) -> list[StoredSeries]:
     """Return the motion in a room that bears witness to somebody being in, where nothing else tells it."""
     is_room = signal.quantity == "is_in" and any(room.id == signal.subject_id for room in home.rooms)
-    return room_series(bench, home, "is_moving", signal.subject_id or "") if is_room else []
+    return room_series(app, home, "is_moving", signal.subject_id or "") if is_room else []
 
 
-def _by_motion(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+def _by_motion(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
     """Return whether somebody is in a room as its motion sensors show, by the room's use; nothing without them."""
-    seen = [_reports(bench, home, s, start_ms - BEFORE_MS, end_ms) for s in _witnesses(bench, home, signal)]
+    seen = [_reports(app, home, s, start_ms - BEFORE_MS, end_ms) for s in _witnesses(app, home, signal)]
     if not seen:
         return NOTHING
     use = home.room(signal.subject_id or "").use
@@ -95,20 +95,20 @@ def _by_motion(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_
     return Track(at, value)
 
 
-def holds_of(bench: Workbench, home: Home, signals: Iterable[Signal]) -> dict[Signal, int]:
+def holds_of(app: App, home: Home, signals: Iterable[Signal]) -> dict[Signal, int]:
     """Return how long a report speaks of those signals whose logs tell changes only [s]."""
-    return {signal: hold for signal in signals if (hold := _hold_s(bench, home, signal))}
+    return {signal: hold for signal in signals if (hold := _hold_s(app, home, signal))}
 
 
-def _hold_s(bench: Workbench, home: Home, signal: Signal) -> int:
+def _hold_s(app: App, home: Home, signal: Signal) -> int:
     """Return how long a report of a yes or no speaks, where its log tells changes only [s]; 0 where it tells more."""
     if not is_two_states(signal):
         return 0
-    series = _series(bench, home, signal) or _witnesses(bench, home, signal)
+    series = _series(app, home, signal) or _witnesses(app, home, signal)
     return max((s.record.longest_hold_s for s in series if s.record.kind == "held"), default=0)
 
 
-def unheard_of(bench: Workbench, home: Home, signals: Iterable[Signal]) -> frozenset[Signal]:
+def unheard_of(app: App, home: Home, signals: Iterable[Signal]) -> frozenset[Signal]:
     """Return the signals of which the log of a home has no reading at all."""
 
     def is_heard(signal: Signal) -> bool:
@@ -121,26 +121,26 @@ def unheard_of(bench: Workbench, home: Home, signals: Iterable[Signal]) -> froze
                 else ("outdoor_temperature", "outdoor_humidity")
             )
             return all(is_heard(Signal(quantity=key, subject_id=signal.subject_id)) for key in keys)
-        return bool(_series(bench, home, signal) or _witnesses(bench, home, signal))
+        return bool(_series(app, home, signal) or _witnesses(app, home, signal))
 
     return frozenset(signal for signal in signals if not is_heard(signal))
 
 
-def _reports(bench: Workbench, home: Home, series: StoredSeries, start_ms: int, end_ms: int) -> Track:
+def _reports(app: App, home: Home, series: StoredSeries, start_ms: int, end_ms: int) -> Track:
     """Return when each reading became known, and its value: a mean at the end of its step."""
     record = series.record
-    raw = bench.readings.readings(series.id, start_ms, end_ms).in_stored_unit(record)
+    raw = app.readings.readings(series.id, start_ms, end_ms).in_stored_unit(record)
     if record.kind in ("instant", "held"):
         return Track(raw.at_ms, corrected(home, series, raw.at_ms, raw.value))
     _, end, value = stretches(raw, record)
     return Track(np.asarray(end, dtype=np.int64), corrected(home, series, end, value))
 
 
-def _damp(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+def _damp(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
     """Return absolute humidity [g/m3] or dew point [°C] at each report of temperature or humidity."""
     subject = signal.subject_id
     keys = ("room_temperature", "relative_humidity") if subject else ("outdoor_temperature", "outdoor_humidity")
-    warm, damp = (track_of(bench, home, Signal(quantity=key, subject_id=subject), start_ms, end_ms) for key in keys)
+    warm, damp = (track_of(app, home, Signal(quantity=key, subject_id=subject), start_ms, end_ms) for key in keys)
     at = np.union1d(warm.at_ms, damp.at_ms)
     values = value_of(warm, at), value_of(damp, at) / 100
     known = ~np.isnan(values[0]) & ~np.isnan(values[1])
@@ -148,9 +148,9 @@ def _damp(bench: Workbench, home: Home, signal: Signal, start_ms: int, end_ms: i
     return Track(at[known], made(values[0][known], values[1][known]))
 
 
-def _price(bench: Workbench, home: Home, start_ms: int, end_ms: int) -> Track:
+def _price(app: App, home: Home, start_ms: int, end_ms: int) -> Track:
     """Return the tariff's price a kWh at each change and each hour, so that it does not grow stale."""
-    clock = bench.clock(home)
+    clock = app.clock(home)
     tariff = home.tariff_on(clock.local(start_ms).date())
     if tariff is None:
         return NOTHING
@@ -164,20 +164,20 @@ def _price(bench: Workbench, home: Home, start_ms: int, end_ms: int) -> Track:
     return Track(first + place.astype(np.int64) * MS_PER_MIN, price[place])
 
 
-def _events(bench: Workbench, home: Home, start_ms: int, end_ms: int) -> dict[EventKey, Ints]:
+def _events(app: App, home: Home, start_ms: int, end_ms: int) -> dict[EventKey, Ints]:
     """Return when buttons were pressed: each reading of 1."""
     found: dict[EventKey, Ints] = {}
     for device in home.devices:
-        for series in series_of(bench, home.id, "is_pressed", device.id):
-            readings = bench.readings.readings(series.id, start_ms, end_ms)
+        for series in series_of(app, home.id, "is_pressed", device.id):
+            readings = app.readings.readings(series.id, start_ms, end_ms)
             found["button", "", device.id] = readings.at_ms[readings.value >= 0.5]
     return found
 
 
-def _marks(bench: Workbench, home: Home) -> dict[str, Marks]:
+def _marks(app: App, home: Home) -> dict[str, Marks]:
     """Return facts that persons marked."""
     rows: dict[str, list[tuple[int, bool]]] = {}
-    for event in bench.events.of_kind(home.id, FACT_EVENT):
+    for event in app.events.of_kind(home.id, FACT_EVENT):
         rows.setdefault(event.subject, []).append((event.at_ms, event.detail == "true"))
     return {
         word: Marks(np.array([at for at, _ in sorted(said)], dtype=np.int64), np.array([v for _, v in sorted(said)]))
@@ -185,6 +185,6 @@ def _marks(bench: Workbench, home: Home) -> dict[str, Marks]:
     }
 
 
-def _levels(home: Home, zone_id: str, bench: Workbench, start_ms: int, end_ms: int) -> LevelLine:
-    blocks = blocks_between(home, home.zone_of_id(zone_id), bench.clock(home), start_ms, end_ms)
+def _levels(home: Home, zone_id: str, app: App, start_ms: int, end_ms: int) -> LevelLine:
+    blocks = blocks_between(home, home.zone_of_id(zone_id), app.clock(home), start_ms, end_ms)
     return LevelLine(np.array([b.from_ms for b in blocks], dtype=np.int64), tuple(b.level_id for b in blocks))

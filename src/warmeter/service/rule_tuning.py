@@ -25,9 +25,9 @@ from warmeter.core.rule.tuning import (
     sweep,
     values_around,
 )
-from warmeter.core.rule.watching import Watching
+from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.service.replaying import replay
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.work import Job
 
 MARKED, ITSELF = "marked", "itself"
@@ -64,7 +64,7 @@ class SweepAsked:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Kept:
+class _KeptSweep:
     """A sweep's numbers as they are kept."""
 
     up_values: list[float]
@@ -104,7 +104,7 @@ def usual_knobs(rule: Rule, up: str, across: str) -> tuple[Knob, Knob, list[Knob
     return first, second, knobs
 
 
-def events_of(rule: Rule, watching: Watching, goal: Goal) -> Events:
+def events_of(rule: Rule, watching: ConditionEvaluator, goal: Goal) -> Events:
     """Return what the rule should have caught over a scope.
 
     Raises
@@ -136,7 +136,7 @@ def tuned(
     NotKnowable
         If there is nothing to catch, or the rule has one number only.
     """
-    watching = Watching(scope)
+    watching = ConditionEvaluator(scope)
     first, second, _ = usual_knobs(rule, up, across)
     values = [
         values_around(knob, count, **_range(rule, watching, knob)) for knob, count in ((first, UP), (second, ACROSS))
@@ -149,7 +149,7 @@ def tuned(
     )
 
 
-def _range(rule: Rule, watching: Watching, knob: Knob) -> dict[str, float]:
+def _range(rule: Rule, watching: ConditionEvaluator, knob: Knob) -> dict[str, float]:
     """Return the ends of what the log holds of the quantity that a blank is about."""
     if knob.kind != "value":
         return {}
@@ -170,38 +170,38 @@ def is_long(rule: Rule, scope: Scope) -> bool:
     return UP * ACROSS * reports > MOST_AT_ONCE
 
 
-def ask_sweep(bench: Workbench, home_id: str, asked: SweepAsked) -> None:
+def ask_sweep(app: App, home_id: str, asked: SweepAsked) -> None:
     """Queue a sweep, unless the same is queued or runs."""
     request = TypeAdapter(SweepAsked).dump_json(asked).decode()
-    last = bench.work.latest_of_kind(home_id, "sweep")
-    if last is not None and not last.is_over and bench.work.request(last.id) == request:
+    last = app.work.latest_of_kind(home_id, "sweep")
+    if last is not None and not last.is_over and app.work.request(last.id) == request:
         return
-    bench.jobs.submit(bench.work.enqueue(home_id, "sweep", asked.rule_id, asked.revision, bench.now_ms(), request))
+    app.jobs.submit(app.work.enqueue(home_id, "sweep", asked.rule_id, asked.revision, app.now_ms(), request))
 
 
-def was_given_up(bench: Workbench, home_id: str, asked: SweepAsked) -> bool:
+def was_given_up(app: App, home_id: str, asked: SweepAsked) -> bool:
     """Return whether the newest sweep was this one, and was stopped or failed."""
-    last = bench.work.latest_of_kind(home_id, "sweep")
+    last = app.work.latest_of_kind(home_id, "sweep")
     request = TypeAdapter(SweepAsked).dump_json(asked).decode()
-    return last is not None and last.state in ("stopped", "failed") and bench.work.request(last.id) == request
+    return last is not None and last.state in ("stopped", "failed") and app.work.request(last.id) == request
 
 
-def run_sweep(bench: Workbench, job: Job, progress: Callable[[float, str], None]) -> str:
+def run_sweep(app: App, job: Job, progress: Callable[[float, str], None]) -> str:
     """Sweep as asked and keep the numbers; return what came of it."""
-    asked = TypeAdapter(SweepAsked).validate_json(bench.work.request(job.id))
-    home, _ = bench.homes.load(job.home_id)
+    asked = TypeAdapter(SweepAsked).validate_json(app.work.request(job.id))
+    home, _ = app.homes.load(job.home_id)
     rule = home.rule(asked.rule_id)
     progress(0.02, "Reading the logs")
     sensor = asked.goal.sensor
     # All rules are run once: what they mark is looked at too.
-    scope = replay(bench, home, asked.start_ms, asked.end_ms, [] if sensor is None else [sensor]).scope
+    scope = replay(app, home, asked.start_ms, asked.end_ms, [] if sensor is None else [sensor]).scope
 
     def told(done: int, of: int) -> bool:
         progress(done / of, f"{done} of {of} settings tried")
         return True
 
     found = tuned(rule, scope, asked.goal, asked.up, asked.across, told).map
-    kept = _Kept(
+    kept = _KeptSweep(
         up_values=found.up_values.tolist(),
         across_values=found.across_values.tolist(),
         missed=found.missed.tolist(),
@@ -210,20 +210,20 @@ def run_sweep(bench: Workbench, job: Job, progress: Callable[[float, str], None]
         events=found.events,
         weeks=found.weeks,
     )
-    bench.work.keep_result(job.id, TypeAdapter(_Kept).dump_json(kept))
+    app.work.keep_result(job.id, TypeAdapter(_KeptSweep).dump_json(kept))
     return f"{found.missed.size} settings tried"
 
 
-def kept_sweep(bench: Workbench, home_id: str, rule: Rule, asked: SweepAsked) -> Tuned | None:
+def kept_sweep(app: App, home_id: str, rule: Rule, asked: SweepAsked) -> Tuned | None:
     """Return the newest sweep that ended well, if it is the one that is asked."""
-    last = bench.work.latest_of_kind(home_id, "sweep", only_done=True)
-    if last is None or bench.work.request(last.id) != TypeAdapter(SweepAsked).dump_json(asked).decode():
+    last = app.work.latest_of_kind(home_id, "sweep", only_done=True)
+    if last is None or app.work.request(last.id) != TypeAdapter(SweepAsked).dump_json(asked).decode():
         return None
-    document = bench.work.result(last.id)
+    document = app.work.result(last.id)
     if document is None:
         return None
     try:
-        kept = TypeAdapter(_Kept).validate_json(document)
+        kept = TypeAdapter(_KeptSweep).validate_json(document)
     except ValidationError:
         return None  # kept by another Warmeter: it is to be tried anew
     up, across, _ = usual_knobs(rule, asked.up, asked.across)

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Document, Name
-from warmeter.core.home.rules import Rule, Tell, TellChain
+from warmeter.core.home.rules import NotificationGroup, Rule, Tell
 from warmeter.service.editing import new_id
 from warmeter.service.ruling import with_new_rule
 from warmeter.store.codec import places_told
@@ -25,7 +25,7 @@ class RulesFile(Document):
 
     home: Name
     rules: Annotated[tuple[Rule, ...], Len(0, 500)]
-    tell_chains: Annotated[tuple[TellChain, ...], Len(0, 40)] = ()
+    tell_chains: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
     format: Literal["warmeter-rules/1"] = FORMAT
 
 

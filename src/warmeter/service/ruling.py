@@ -10,7 +10,7 @@ from pydantic import TypeAdapter, ValidationError
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions import Condition
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Rule, Step, Suspension, TellChain
+from warmeter.core.home.rules import NotificationGroup, Rule, Step, Suspension
 from warmeter.core.rule.parts import Part, clauses_of, with_clauses
 from warmeter.service.editing import new_id
 from warmeter.store.codec import places_told
@@ -122,16 +122,16 @@ def suspended(rule: Rule, from_ms: int, until_ms: int | None, by: str, why: str)
     return replace(rule, suspended=Suspension(from_ms=from_ms, until_ms=until_ms, by=by[:80], why=why[:400]))
 
 
-def with_chain(home: Home, chain: TellChain) -> Home:
+def with_chain(home: Home, chain: NotificationGroup) -> Home:
     """Return a home with a chain of people to tell added or changed."""
     if any(each.id == chain.id for each in home.tell_chains):
         return replace(home, tell_chains=tuple(chain if c.id == chain.id else c for c in home.tell_chains))
     return replace(home, tell_chains=(*home.tell_chains, chain))
 
 
-def first_chain(home: Home) -> tuple[Home, TellChain]:
+def first_chain(home: Home) -> tuple[Home, NotificationGroup]:
     """Return a home that has a chain to tell, and its first: *Everybody*, quiet from 22:00 to 07:00, if it had none."""
     if home.tell_chains:
         return home, home.tell_chains[0]
-    chain = TellChain(id=new_id(), name="Everybody", quiet_from_min=1320, quiet_until_min=420)
+    chain = NotificationGroup(id=new_id(), name="Everybody", quiet_from_min=1320, quiet_until_min=420)
     return with_chain(home, chain), chain

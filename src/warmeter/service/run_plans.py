@@ -11,11 +11,11 @@ from warmeter.core.tariff.window import Start, cheapest_start, starts_by_cost
 from warmeter.core.units import MS_PER_MIN
 from warmeter.service.drawn import prices_between
 from warmeter.service.machines import MachineRecord
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RunPlan:
+class RunSchedule:
     """Starts of a machine on a day: minutes since local midnight, with costs."""
 
     starts: tuple[Start, ...]
@@ -26,7 +26,7 @@ class RunPlan:
     midnight_ms: int
 
 
-def run_plan(bench: Workbench, home: Home, record: MachineRecord, on: date) -> RunPlan:
+def run_schedule(app: App, home: Home, record: MachineRecord, on: date) -> RunSchedule:
     """Return what each allowed start of the typical run costs on a day.
 
     Raises
@@ -39,7 +39,7 @@ def run_plan(bench: Workbench, home: Home, record: MachineRecord, on: date) -> R
         raise NotKnowable(f"{machine.name} starts and stops by itself.", "Only what a person starts is given a start.")
     if profile.size == 0:
         raise NotKnowable("The log shows no whole run.", "Record one from start to end.")
-    clock, tariff = bench.clock(home), home.tariff_on(on)
+    clock, tariff = app.clock(home), home.tariff_on(on)
     if tariff is None:
         raise NotKnowable("There is no tariff.", "Type its rates under Tariff.")
     day, last = clock.day(on), clock.day(on + timedelta(days=1))
@@ -73,7 +73,7 @@ def run_plan(bench: Workbench, home: Home, record: MachineRecord, on: date) -> R
         latest_end_min=prices.by_minute.size,
         start_step_min=prices.by_minute.size,
     )[0]
-    return RunPlan(
+    return RunSchedule(
         starts=tuple(starts),
         cheapest=cheapest_start(starts),
         planned=planned,

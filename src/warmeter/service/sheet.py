@@ -11,9 +11,9 @@ from warmeter.core.signature.tuner import HandedOver, Setting
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import Lead
+from warmeter.service.forecast import DayForecast, RoomForecast, cost_with_leads
 from warmeter.service.machines import MachineRecord, handed, proposal_of, rounded_setting
-from warmeter.service.outlook import DayOutlook, RoomOutlook, cost_with_leads
-from warmeter.service.run_plans import RunPlan
+from warmeter.service.run_plans import RunSchedule
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,7 +36,7 @@ class HeatingStart:
         Whether the lead is too little known for any start to be typed.
     """
 
-    room: RoomOutlook
+    room: RoomForecast
     block: Block
     lead: Lead
     measure_first: bool
@@ -61,7 +61,7 @@ class RunStart:
     """When to start a machine."""
 
     record: MachineRecord
-    plan: RunPlan
+    plan: RunSchedule
     saved: Decimal
 
 
@@ -74,9 +74,9 @@ class Sheet:
     runs: tuple[RunStart, ...]
 
 
-def sheet_of(outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]]) -> Sheet:
+def sheet_of(forecast: DayForecast, runs: Sequence[tuple[MachineRecord, RunSchedule]]) -> Sheet:
     """Return a day's sheet."""
-    starts = one_a_zone([start for room in outlook.rooms for start in _starts(outlook, room)])
+    starts = one_a_zone([start for room in forecast.rooms for start in _starts(forecast, room)])
     finishes = tuple(line for record, _ in runs if (line := _finish(record)) is not None)
     return Sheet(
         starts=starts,
@@ -101,19 +101,19 @@ def one_a_zone(starts: Sequence[HeatingStart]) -> tuple[HeatingStart, ...]:
     return tuple(first.values())
 
 
-def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
-    leads = [x for x in room.leads if outlook.day.start_ms <= x.block.from_ms < outlook.day.end_ms]
+def _starts(forecast: DayForecast, room: RoomForecast) -> list[HeatingStart]:
+    leads = [x for x in room.leads if forecast.day.start_ms <= x.block.from_ms < forecast.day.end_ms]
     exact = {x.block.from_ms: x.lead.best for x in room.leads if x.lead.best}
-    found, receiver = [], receiver_of_heater(outlook.home, room.heater)
+    found, receiver = [], receiver_of_heater(forecast.home, room.heater)
     for each in leads:
         step = room.heater.step_min
         cautious = None if each.measure_first else each.lead.cautious
         start_min, before, cost = None, False, None
         if cautious is not None:
-            local = outlook.clock.local(each.block.from_ms - round(cautious) * MS_PER_MIN)
+            local = forecast.clock.local(each.block.from_ms - round(cautious) * MS_PER_MIN)
             minute = local.hour * 60 + local.minute
-            start_min, before = minute // step * step, local.date() < outlook.day.date
-            cost = _rounding_cost(outlook, room, exact, each.block, cautious + minute % step)
+            start_min, before = minute // step * step, local.date() < forecast.day.date
+            cost = _rounding_cost(forecast, room, exact, each.block, cautious + minute % step)
         found.append(
             HeatingStart(
                 room=room,
@@ -131,13 +131,13 @@ def _starts(outlook: DayOutlook, room: RoomOutlook) -> list[HeatingStart]:
 
 
 def _rounding_cost(
-    outlook: DayOutlook, room: RoomOutlook, exact: dict[int, float], block: Block, lead_min: float
+    forecast: DayForecast, room: RoomForecast, exact: dict[int, float], block: Block, lead_min: float
 ) -> float | None:
     """Return what one block's rounded start costs against its best estimate."""
     if not room.is_in_watts:
         return None
-    as_best = cost_with_leads(outlook, room, dict(exact))
-    as_typed = cost_with_leads(outlook, room, {**exact, block.from_ms: lead_min})
+    as_best = cost_with_leads(forecast, room, dict(exact))
+    as_typed = cost_with_leads(forecast, room, {**exact, block.from_ms: lead_min})
     return None if as_best is None or as_typed is None else as_typed - as_best
 
 

@@ -14,12 +14,12 @@ from warmeter.core.home.machines import Appliance, MachineKind
 from warmeter.core.saving.cutting import CutFacts, CutOrLeave, cut_or_leave
 from warmeter.core.saving.simple import HOURS_A_YEAR, SimpleSaving, exact, saving_with
 from warmeter.core.signature.rest import Rest, is_cut_at_times, rest_of
-from warmeter.core.signature.standing_states import StandingStates, standing_states
+from warmeter.core.signature.standby_states import StandbyStates, standby_states
 from warmeter.core.signature.standing_use import RestStep, daily_rest, rest_steps
 from warmeter.service.machines import local_days, machine_record, power_of
 from warmeter.service.meter import Meter, meter_of
 from warmeter.service.tariff_shares import money_of_even_use
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 KEPT = 24
 OFF_W = 0.5  # below it a plug that reads an exact nought is off
@@ -27,7 +27,7 @@ WORK_OVER_REST = 1.5  # docs/methods H1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Standing:
+class StandbyProfile:
     """A machine at rest.
 
     Parameters
@@ -65,7 +65,7 @@ class Standing:
     first_date: date
     last_date: date
     never_rests: bool
-    states: StandingStates | None = None
+    states: StandbyStates | None = None
     saved_money_year: Decimal | None = None
 
     def saving(self, cost: Decimal) -> SimpleSaving | None:
@@ -79,7 +79,7 @@ class Standing:
 class HomeStandby:
     """A home at rest: its machines, those without a log with the reason, and its meter."""
 
-    machines: tuple[Standing, ...]
+    machines: tuple[StandbyProfile, ...]
     silent: tuple[tuple[str, str], ...]
     meter: Meter | None
     meter_why: str
@@ -88,21 +88,21 @@ class HomeStandby:
     total_money: Decimal | None
 
 
-_STANDINGS: OrderedDict[object, Standing] = OrderedDict()
+_STANDINGS: OrderedDict[object, StandbyProfile] = OrderedDict()
 
 
-def home_standby(bench: Workbench, home: Home) -> HomeStandby:
+def home_standby(app: App, home: Home) -> HomeStandby:
     """Return what a home draws doing nothing."""
     found, silent = [], []
     for machine in home.appliances:
         try:
-            found.append(standing_of(bench, home, machine))
+            found.append(standby_profile(app, home, machine))
         except NotKnowable as error:
             silent.append((machine.name, str(error)))
     resting = [s for s in found if not s.never_rests]
     meter, why = None, ""
     try:
-        meter = meter_of(bench, home, sum(s.now_w for s in found))
+        meter = meter_of(app, home, sum(s.now_w for s in found))
     except NotKnowable as error:
         why = str(error)
     money = [s.money_per_year for s in resting]
@@ -117,28 +117,28 @@ def home_standby(bench: Workbench, home: Home) -> HomeStandby:
     )
 
 
-def standing_of(bench: Workbench, home: Home, machine: Appliance) -> Standing:
+def standby_profile(app: App, home: Home, machine: Appliance) -> StandbyProfile:
     """Return a machine at rest; ``NotKnowable`` without its power."""
-    imports = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
-    key = str(bench.engine.url), home.id, machine.id, machine.marks, home.zone, home.tariffs, imports
+    imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    key = str(app.engine.url), home.id, machine.id, machine.marks, home.zone, home.tariffs, imports
     if key not in _STANDINGS:
-        _STANDINGS[key] = _worked_out(bench, home, machine)
+        _STANDINGS[key] = _worked_out(app, home, machine)
         while len(_STANDINGS) > KEPT:
             _STANDINGS.popitem(last=False)
     return replace(_STANDINGS[key], appliance=machine)
 
 
-def _worked_out(bench: Workbench, home: Home, machine: Appliance) -> Standing:
+def _worked_out(app: App, home: Home, machine: Appliance) -> StandbyProfile:
     share, never_rests = Decimal(1), False
     try:
-        record = machine_record(bench, home, machine.id)
+        record = machine_record(app, home, machine.id)
         power, start, step = record.power_w, record.start_ms, record.step_s
         working = sum(c.end - c.start for c in record.found.cycles)
         share = 1 - Decimal(working) / Decimal(int((~np.isnan(power)).sum()))
     except NotKnowable as error:
         never_rests = isinstance(error, NeverRests)
-        power, start, step = power_of(bench, home, machine)
-    clock = bench.clock(home)
+        power, start, step = power_of(app, home, machine)
+    clock = app.clock(home)
     heard = power[~np.isnan(power)]
     is_cut = not never_rests and is_cut_at_times(heard)
     rest = rest_of(heard[heard > 0] if is_cut else heard)
@@ -156,7 +156,7 @@ def _worked_out(bench: Workbench, home: Home, machine: Appliance) -> Standing:
         share = Decimal(states.rest.hours) / Decimal(states.known_h)
         kwh = exact(states.rest_kwh_year or 0.0)
         saved_money = money_of_even_use(home, last, exact(states.saved_kwh_year or 0.0))
-    return Standing(
+    return StandbyProfile(
         appliance=machine,
         rest=rest,
         now_w=now_w,
@@ -173,9 +173,9 @@ def _worked_out(bench: Workbench, home: Home, machine: Appliance) -> Standing:
     )
 
 
-def _states(power: Floats, step_s: float, rest: Rest) -> StandingStates:
+def _states(power: Floats, step_s: float, rest: Rest) -> StandbyStates:
     """Return the hours of a machine whose plug is cut at times: an exact nought is off."""
-    return standing_states(
+    return standby_states(
         np.arange(power.size, dtype=np.float64) * step_s,
         power,
         np.full(power.size, np.nan),
@@ -208,9 +208,9 @@ def cut_facts(machine: Appliance) -> CutFacts:
     return replace(usual, **{n: v for n, v in said.items() if v is not None})
 
 
-def cut_or_leave_of(bench: Workbench, home: Home, machine: Appliance, plug_own_w: float) -> CutOrLeave:
+def cut_or_leave_of(app: App, home: Home, machine: Appliance, plug_own_w: float) -> CutOrLeave:
     """Return both ways for a machine over a year; ``NotKnowable`` without its power."""
-    standing = standing_of(bench, home, machine)
+    standing = standby_profile(app, home, machine)
     price = None
     if standing.money_per_year is not None and standing.kwh_per_year > 0:
         price = standing.money_per_year / standing.kwh_per_year

@@ -11,7 +11,7 @@ from warmeter.core.emitters.radiator import (
     required_flow_c,
 )
 from warmeter.core.errors import NotKnowable, OutOfRange
-from warmeter.core.figure import Figure, Given, Sway
+from warmeter.core.figure import Figure, Input, Sensitivity
 from warmeter.core.home.document import Home
 
 
@@ -35,14 +35,14 @@ def _loss(_: Home, h: RoomHeating, key: str) -> Figure:
     loss = h.loss
     terms = _sum([row.watts for row in loss.rows])
     givens = [
-        Given(symbol="θi", name="room", value=loss.indoor_c, unit="°C", decimals=1, origin="typed"),
-        Given(symbol="θe", name="design day outdoors", value=loss.outdoor_c, unit="°C", decimals=1, origin="typed"),
+        Input(symbol="θi", name="room", value=loss.indoor_c, unit="°C", decimals=1, origin="typed"),
+        Input(symbol="θe", name="design day outdoors", value=loss.outdoor_c, unit="°C", decimals=1, origin="typed"),
     ]
     for row in loss.rows:
         symbol, unit = ("n", "1/h") if row.group == "air" else ("U", "W/(m² K)")
-        givens.append(Given(symbol=symbol, name=row.label, value=row.u, unit=unit, decimals=2, origin=row.origin))
+        givens.append(Input(symbol=symbol, name=row.label, value=row.u, unit=unit, decimals=2, origin=row.origin))
         givens.append(
-            Given(
+            Input(
                 symbol="V" if row.group == "air" else "A",
                 name="its volume" if row.group == "air" else "its area",
                 value=row.size,
@@ -53,7 +53,7 @@ def _loss(_: Home, h: RoomHeating, key: str) -> Figure:
         )
     sways = sorted(
         (
-            Sway(assumption=f"{row.label}: upper end of its range", change=row.high_w - row.watts)
+            Sensitivity(assumption=f"{row.label}: upper end of its range", change=row.high_w - row.watts)
             for row in loss.rows
             if row.high_w > row.watts
         ),
@@ -103,7 +103,7 @@ def _load(home: Home, h: RoomHeating, key: str) -> Figure:
         substituted=f"{_sum([row.watts for row in loss.rows if row.watts > 0])} = {loss.safe_w:.0f} W",
         method="A3 room design load",
         givens=tuple(
-            Given(symbol="Φ", name=row.label, value=row.watts, unit="W", decimals=0, origin=row.origin)
+            Input(symbol="Φ", name=row.label, value=row.watts, unit="W", decimals=0, origin=row.origin)
             for row in loss.rows
         ),
         low=loss.safe_w - (loss.total_w - loss.low_w),
@@ -117,7 +117,7 @@ def _output(home: Home, h: RoomHeating, key: str) -> Figure:
     givens, words = [], []
     for heater in home.heaters_of(h.room.id):
         givens.append(
-            Given(symbol="ΦN", name=heater.name, value=heater.rated_heat_w, unit="W", decimals=0, origin="typed")
+            Input(symbol="ΦN", name=heater.name, value=heater.rated_heat_w, unit="W", decimals=0, origin="typed")
         )
         source = home.source(heater.source_id)
         if heater.kind == "radiator" and source.flow_c is not None:
@@ -125,7 +125,7 @@ def _output(home: Home, h: RoomHeating, key: str) -> Figure:
             words.append(
                 f"{heater.rated_heat_w:.0f} × (Δθlog({source.flow_c:g}/{back:g}/{h.loss.indoor_c:g}) / 49.8)^{heater.exponent:g}"
             )
-            givens.append(Given(symbol="θf", name="flow", value=source.flow_c, unit="°C", decimals=1, origin="typed"))
+            givens.append(Input(symbol="θf", name="flow", value=source.flow_c, unit="°C", decimals=1, origin="typed"))
         else:
             words.append(f"{heater.rated_heat_w:.0f}")
     return Figure(
@@ -189,9 +189,9 @@ def _flow(home: Home, h: RoomHeating, key: str) -> Figure:
         substituted=f"{h.loss.safe_w:.0f} W at {h.flow_needed_c:.1f} °C flow, {source.spread_k:g} K spread",
         method="C1 radiator output solved for the flow; C3 by hand",
         givens=(
-            Given(symbol="Φ", name="loss", value=h.loss.safe_w, unit="W", decimals=0, origin="worked out"),
-            Given(symbol="σ", name="spread", value=source.spread_k, unit="K", decimals=1, origin="typed"),
-            Given(symbol="θi", name="room", value=h.loss.indoor_c, unit="°C", decimals=1, origin="typed"),
+            Input(symbol="Φ", name="loss", value=h.loss.safe_w, unit="W", decimals=0, origin="worked out"),
+            Input(symbol="σ", name="spread", value=source.spread_k, unit="K", decimals=1, origin="typed"),
+            Input(symbol="θi", name="room", value=h.loss.indoor_c, unit="°C", decimals=1, origin="typed"),
         ),
         beside=_flow_by_hand(home, h, source.spread_k),
         note="Above 90 °C is no answer: a longer radiator is."
@@ -254,8 +254,8 @@ def _copes(_: Home, h: RoomHeating, key: str) -> Figure:
         substituted=f"{h.output_w:.0f} W against {h.loss.safe_w:.0f} W at {h.loss.outdoor_c:g} °C",
         method="A3 room design load, C1, C6, C7 solved for the outdoor temperature",
         givens=(
-            Given(symbol="Φ", name="heaters", value=h.output_w, unit="W", decimals=0, origin="worked out"),
-            Given(symbol="H", name="loss", value=h.loss.loss_w_k, unit="W/K", decimals=1, origin="surveyed"),
+            Input(symbol="Φ", name="heaters", value=h.output_w, unit="W", decimals=0, origin="worked out"),
+            Input(symbol="H", name="loss", value=h.loss.loss_w_k, unit="W/K", decimals=1, origin="surveyed"),
         ),
         note="Sun and people are left out: it copes with a little more.",
     )

@@ -12,7 +12,7 @@ from warmeter.core.timetable.timetable_csv import csv_rows, read_csv
 from warmeter.core.timetable.timetable_file import TimetableFile, timetable_file, with_file
 from warmeter.core.timetable.week_ical import ical_of, read_ical
 from warmeter.service.editing import edit_home
-from warmeter.service.workbench import Person, Workbench
+from warmeter.service.workbench import App, Person
 
 FILE_ADAPTER = TypeAdapter(TimetableFile)
 
@@ -69,7 +69,7 @@ def _document(data: bytes) -> TimetableFile:
         raise HomeError(f"this file cannot be taken: at {place}: {first['msg']}{more}. Nothing was changed") from error
 
 
-def take_file(bench: Workbench, home_id: str, base: int, data: bytes, name: str, on: date, person: Person) -> int:
+def take_file(app: App, home_id: str, base: int, data: bytes, name: str, on: date, person: Person) -> int:
     """Save a file's timetables as a revision.
 
     Raises
@@ -80,5 +80,5 @@ def take_file(bench: Workbench, home_id: str, base: int, data: bytes, name: str,
         If another window saved meanwhile.
     """
     return edit_home(
-        bench, home_id, base, person, f"Timetables from {name}"[:400], lambda home: looked_at(home, data, name, on).home
+        app, home_id, base, person, f"Timetables from {name}"[:400], lambda home: looked_at(home, data, name, on).home
     )

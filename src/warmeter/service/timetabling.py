@@ -7,7 +7,16 @@ from typing import Literal
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import DAY_MIN, Home
-from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, DayKind, DayPlan, Period, Points, SpecialDay, Timetable
+from warmeter.core.home.timetables import (
+    WEEKDAYS,
+    ChangePoint,
+    DayKind,
+    DayProfile,
+    Period,
+    Points,
+    SpecialDay,
+    Timetable,
+)
 from warmeter.core.home.zones import LevelNumbers, Zone
 from warmeter.core.timetable.calendar import USUAL, WrittenDay, carried_into, day_written, timetable_on, written_on
 from warmeter.core.timetable.day import setpoint_of
@@ -52,7 +61,7 @@ def with_points(timetable: Timetable, key: str, points: Points) -> Timetable:
             raise HomeError(f"the usual day of {timetable.name} keeps one block; change its level instead")
         return replace(timetable, usual=points)
     if timetable.plan(key) is None:
-        return replace(timetable, days=(*timetable.days, DayPlan(of=key, points=points)))
+        return replace(timetable, days=(*timetable.days, DayProfile(of=key, points=points)))
     return replace(timetable, days=tuple(replace(d, points=points) if d.of == key else d for d in timetable.days))
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from warmeter.core.arrays import Floats
 from warmeter.core.building.beside import beside_c, hourly_c
 from warmeter.core.building.compiled import compile_home
-from warmeter.core.building.groupings import Week, ZonePlan, run_rooms
+from warmeter.core.building.groupings import Week, ZoneGroup, run_rooms
 from warmeter.core.building.losses import prior_of
 from warmeter.core.building.room_envelope import shared_w_k
 from warmeter.core.errors import HomeError
@@ -73,7 +73,7 @@ def temperatures_beside(
             continue
         gain.append(known.gain_w)
         starts.append(known.start_c)
-        zones.append(ZonePlan(name=key, rooms=(place,), setpoint_c=known.asked_c, weights=(1.0,)))
+        zones.append(ZoneGroup(name=key, rooms=(place,), setpoint_c=known.asked_c, weights=(1.0,)))
     week = Week(
         outdoor_c=outdoor_c,
         gain_w=np.ascontiguousarray(gain),

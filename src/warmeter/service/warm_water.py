@@ -13,7 +13,7 @@ from warmeter.core.saving.simple import exact
 from warmeter.core.water.water_fit import WaterFit, learn_water
 from warmeter.service.machines import power_series_of
 from warmeter.service.roomlogs import heard_stretch, instants, means, series_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
 STEP_S = 60.0
 
@@ -57,7 +57,7 @@ class WaterRecord:
 
 
 def water_record(
-    bench: Workbench, home: Home, machine: Appliance, asked: tuple[float | None, float | None, float | None]
+    app: App, home: Home, machine: Appliance, asked: tuple[float | None, float | None, float | None]
 ) -> WaterRecord:
     """Return what a tub's or tank's log says; ``asked`` are water now, target and surroundings, None as the log has it.
 
@@ -66,23 +66,23 @@ def water_record(
     NotKnowable
         If power or water temperature were not read in, or cannot teach.
     """
-    water = series_of(bench, home.id, "water_temperature", machine.id)
+    water = series_of(app, home.id, "water_temperature", machine.id)
     if not water:
         raise NotKnowable(
             f"No water temperature of {machine.name} has been read in.",
             "Record it with the power for two days or more, and map it to water temperature.",
         )
-    power_series = power_series_of(bench, home, machine)
-    start, last = heard_stretch(bench, power_series)
+    power_series = power_series_of(app, home, machine)
+    start, last = heard_stretch(app, power_series)
     steps = int((last - start) / 1000 // STEP_S)
     at = start + (np.arange(steps + 1) * STEP_S * 1000).astype(np.int64)
-    outdoors = series_of(bench, home.id, "outdoor_temperature", "")
-    ambient = instants(bench, home, outdoors, at) if outdoors else np.full(at.size, home.design.annual_mean_c)
+    outdoors = series_of(app, home.id, "outdoor_temperature", "")
+    ambient = instants(app, home, outdoors, at) if outdoors else np.full(at.size, home.design.annual_mean_c)
     has_log = bool(outdoors) and bool(np.isfinite(ambient).any())
     if not has_log:
         ambient = np.full(at.size, home.design.annual_mean_c)
-    temperature = instants(bench, home, water, at)
-    fit = learn_water(means(bench, power_series, start, STEP_S, steps), temperature, ambient, STEP_S)
+    temperature = instants(app, home, water, at)
+    fit = learn_water(means(app, power_series, start, STEP_S, steps), temperature, ambient, STEP_S)
     heard = temperature[np.isfinite(temperature)]
     usual = float(heard[-1]), float(heard.max()), float(np.nanmean(ambient))
     now, target, around = (u if a is None else a for a, u in zip(asked, usual, strict=True))
@@ -94,5 +94,5 @@ def water_record(
         standing_w=standing,
         standing_kwh_day=exact(standing) * 24 / 1000,
         has_ambient_log=has_log,
-        last_date=bench.clock(home).local(last).date(),
+        last_date=app.clock(home).local(last).date(),
     )

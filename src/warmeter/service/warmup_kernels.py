@@ -5,14 +5,14 @@ from dataclasses import replace
 import numpy as np
 
 from warmeter.core.building.compiled import CompiledHome
-from warmeter.core.building.groupings import Week, ZonePlan, run_rooms
+from warmeter.core.building.groupings import Week, ZoneGroup, run_rooms
 from warmeter.core.home.conditions import Compared, Moving, Signal
 from warmeter.core.home.rules import MarkFact, PutBack, Rule
-from warmeter.core.rule.life import life_of
+from warmeter.core.rule.life import rule_run_of
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.track import Track
 from warmeter.core.rule.tuning import Events, sweep_watch
-from warmeter.core.rule.watching import Watching
+from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.signature.change_points import partition
 from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.recommending import propose
@@ -20,10 +20,17 @@ from warmeter.core.signature.states import split_levels
 from warmeter.core.thermal.learnt import RoomLog
 from warmeter.core.thermal.likelihood import LogFilter, Unlogged
 from warmeter.core.thermal.proportional import Proportional, proportional_run
-from warmeter.core.thermal.simulate import Drive, OnOff, compile_rooms, controlled_run, latest_starts, tracked_state
+from warmeter.core.thermal.simulate import (
+    BoundaryConditions,
+    OnOff,
+    compile_rooms,
+    controlled_run,
+    latest_starts,
+    tracked_state,
+)
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.warmup.season import SeasonDrive, season_run
+from warmeter.core.warmup.season import SeasonBoundary, season_run
 
 
 def load_kernels() -> None:
@@ -31,7 +38,7 @@ def load_kernels() -> None:
     room = RoomRc(air_out_w_k=20, air_fabric_w_k=150, fabric_out_w_k=20, air_j_k=3e5, fabric_j_k=3e6)
     step = compile_rooms([room], 1000.0, 60.0)
     outdoor, flat, start = np.zeros((1, 4)), np.zeros((1, 3)), np.full((1, 3), 15.0)
-    drive = Drive(outdoor_c=outdoor, gain_w=flat, setpoint_c=np.full(3, 20.0), start_c=start)
+    drive = BoundaryConditions(outdoor_c=outdoor, gain_w=flat, setpoint_c=np.full(3, 20.0), start_c=start)
     run = controlled_run(step, drive, OnOff(full_heat_w=1000, band_k=0.4, min_on_steps=1, min_off_steps=1))
     latest_starts(step, drive, run, full_heat_w=1000.0, target_c=15.1, due=3, earliest=0)
     tracked_state(
@@ -40,7 +47,7 @@ def load_kernels() -> None:
     _load_filter(room)
     heater = Proportional(full_heat_w=1000.0, band_k=0.5)
     proportional_run(step, drive, heater)
-    season = SeasonDrive(
+    season = SeasonBoundary(
         outdoor_c=np.zeros(4), gain_w=np.zeros(3), asked_c=np.array([15.0, 15.0, 20.0]), start_c=np.full(3, 15.0)
     )
     season_run(step, season, OnOff(full_heat_w=1000, band_k=0.4, min_on_steps=1, min_off_steps=1))
@@ -85,7 +92,7 @@ def _load_rules() -> None:
     rule = Rule(
         id="r", name="r", watch=((over, moved, less),), then=(MarkFact(word="x"),), put_back=PutBack(after_s=60)
     )
-    life_of(rule, Watching(scope))
+    rule_run_of(rule, ConditionEvaluator(scope))
     nothing = np.zeros(0, dtype=np.int64)
     sweep_watch(Track(at, values), [21.0], [0.5], [0.0], Events(begin_ms=nothing, until_ms=nothing), end_ms=300_000)
 
@@ -107,4 +114,4 @@ def _load_groupings() -> None:
         plates=(),
     )
     week = Week(outdoor_c=np.zeros(2), gain_w=np.zeros((1, 2)), needs_c=np.zeros((1, 2)), price=None)
-    run_rooms(home, week, (ZonePlan(name="z", rooms=(0,), setpoint_c=np.zeros(2), weights=(1.0,)),))
+    run_rooms(home, week, (ZoneGroup(name="z", rooms=(0,), setpoint_c=np.zeros(2), weights=(1.0,)),))

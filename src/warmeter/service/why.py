@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from warmeter.core.building.damp import DampLimit
 from warmeter.core.claims.arbiter import Claim, Guard
-from warmeter.core.claims.timeline import Standing, timeline
+from warmeter.core.claims.timeline import ClaimState, timeline
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.timegrid import LocalClock
@@ -25,9 +25,9 @@ class Why:
 
     zone: Zone
     at_ms: int
-    standing: Standing
+    standing: ClaimState
     base: Claim
-    next: Standing | None
+    next: ClaimState | None
     blocks: Mapping[str, Block]
     guards: tuple[Guard, ...]
 
@@ -42,7 +42,7 @@ def zone_standings(
     guards: Sequence[Guard],
     start_ms: int,
     end_ms: int,
-) -> list[Standing]:
+) -> list[ClaimState]:
     """Return what holds in a zone over [start, end), whenever it changes: the arbiter over all that is laid.
 
     ``start_ms`` is taken back to the first change by hand that can still hold.

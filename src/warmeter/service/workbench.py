@@ -40,7 +40,7 @@ class Person:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Workbench:
+class App:
     """The application's parts, handed to every use case."""
 
     engine: Engine
@@ -87,6 +87,6 @@ class Workbench:
         return self.now_ms() // 60_000 * 60_000 if told_ms is None else told_ms
 
 
-def wall_now_ms() -> int:
+def system_now_ms() -> int:
     """Return the machine's clock [ms UTC]."""
     return time.time_ns() // 1_000_000

@@ -7,11 +7,11 @@ import numpy as np
 from warmeter.core.arrays import Floats
 from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_H
-from warmeter.service.kept import Kept
+from warmeter.service.kept import Cache
 from warmeter.service.roomlogs import instants, series_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 
-_KEPT_YEARS: Kept[Floats] = Kept(16)
+_KEPT_YEARS: Cache[Floats] = Cache(16)
 
 
 def year_around(home: Home, on: date) -> tuple[date, int]:
@@ -21,21 +21,21 @@ def year_around(home: Home, on: date) -> tuple[date, int]:
     return first, (date(first.year + 1, month, 1) - first).days
 
 
-def daily_means_c(bench: Workbench, home: Home, first: date, days: int) -> Floats:
+def daily_means_c(app: App, home: Home, first: date, days: int) -> Floats:
     """Return the mean outdoor temperature of each local day, NaN where less than half of its hours were heard [°C]."""
-    stamp = tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back)
-    key = (str(bench.engine.url), home.id, home.zone, first, days, stamp, home.devices)
-    return _KEPT_YEARS.get(key, lambda: _means(bench, home, first, days))
+    stamp = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    key = (str(app.engine.url), home.id, home.zone, first, days, stamp, home.devices)
+    return _KEPT_YEARS.get(key, lambda: _means(app, home, first, days))
 
 
-def _means(bench: Workbench, home: Home, first: date, days: int) -> Floats:
-    series = series_of(bench, home.id, "outdoor_temperature", "")
+def _means(app: App, home: Home, first: date, days: int) -> Floats:
+    series = series_of(app, home.id, "outdoor_temperature", "")
     if not series:
         return np.full(days, np.nan)
-    clock = bench.clock(home)
+    clock = app.clock(home)
     starts = [clock.instant(first + timedelta(days=k), 0) for k in range(days + 1)]
     at = np.arange(starts[0], starts[-1], MS_PER_H, dtype=np.int64)
-    values = instants(bench, home, series, at)
+    values = instants(app, home, series, at)
     day = np.searchsorted(np.array(starts), at, side="right") - 1
     heard = ~np.isnan(values)
     counts = np.bincount(day[heard], minlength=days)

@@ -8,7 +8,7 @@ import numpy as np
 from warmeter.core.arrays import Floats
 from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.learnt import Prior, RoomFit, RoomLog, prior_of_room
-from warmeter.core.thermal.simulate import Drive, OnOff, compile_rooms, controlled_run, tracked_state
+from warmeter.core.thermal.simulate import BoundaryConditions, OnOff, compile_rooms, controlled_run, tracked_state
 from warmeter.core.thermal.survey import Element, RoomRc, room_from_survey
 from warmeter.core.warmup.lead import simulated_lead
 from warmeter.core.weather.sun import clear_sky_on_wall_w_m2, sun_position
@@ -17,7 +17,7 @@ from warmeter.standins.house import (
     LONGITUDE_DEG,
     Asked,
     House,
-    HousePlan,
+    HouseParameters,
     HouseRun,
     Weather,
     daily_setpoints,
@@ -28,7 +28,7 @@ from warmeter.standins.house import (
 )
 from warmeter.standins.layered_house import (
     LayeredHouse,
-    LayeredPlan,
+    LayeredParameters,
     LayeredRun,
     Surroundings,
     layered_people_w,
@@ -46,7 +46,7 @@ _LOW_C, _TARGET_C = 16.0, 20.0  # asked of the held-out mornings, due at 07:00, 
 _DAY = 1440
 
 
-class SurveyedPlan(Protocol):
+class SurveyedParameters(Protocol):
     """What a surveyor can put down of a stand-in room."""
 
     @property
@@ -69,7 +69,7 @@ class TimedHouse(Protocol):
     """A stand-in whose mornings can be timed."""
 
     @property
-    def plan(self) -> SurveyedPlan: ...
+    def plan(self) -> SurveyedParameters: ...
     def lead_min(self, run: Any, *, free_from: int, due: int, floor_c: float, target_c: float) -> float | None: ...
 
 
@@ -119,7 +119,7 @@ class SeedResult:
         ]
 
 
-def survey_of(rng: np.random.Generator, plan: SurveyedPlan) -> RoomRc:
+def survey_of(rng: np.random.Generator, plan: SurveyedParameters) -> RoomRc:
     """Return what a surveyor would put down: losses within 30 %, the class of the mass guessed."""
     area = plan.floor_area_m2
     off = float(np.clip(rng.normal(1.0, 0.25), 0.6, 1.6))
@@ -140,7 +140,7 @@ def survey_of(rng: np.random.Generator, plan: SurveyedPlan) -> RoomRc:
     return replace(surveyed, convective=0.7, emitter_lag_s=600.0)
 
 
-def prior_of_plan(rng: np.random.Generator, plan: SurveyedPlan) -> Prior:
+def prior_of_plan(rng: np.random.Generator, plan: SurveyedParameters) -> Prior:
     """Return what is known of a stand-in room before its log: the survey, its walls to neighbours taken as at 18 °C."""
     prior = prior_of_room(survey_of(rng, plan), plan.floor_area_m2)
     return replace(prior, neighbour_w_k=plan.neighbour_w_k, neighbour_c=18.0)
@@ -151,7 +151,7 @@ class StoresScene:
     """A house of the first family with all that acts on it."""
 
     rng: np.random.Generator
-    plan: HousePlan
+    plan: HouseParameters
     weather: Weather
     setpoint_c: Floats
     gain_w: Floats
@@ -182,7 +182,7 @@ class LayeredScene:
     """A house of the second family with all that acts on it."""
 
     rng: np.random.Generator
-    plan: LayeredPlan
+    plan: LayeredParameters
     around: Surroundings
     setpoint_c: Floats
     gain_w: Floats
@@ -305,7 +305,7 @@ def judge_seed(seed: int, family: Family = "stores", log_days: int = LOG_DAYS, g
 
 
 def _fitted_lead(
-    fit: RoomFit, log: RoomLog, run: LoggedRun, plan: SurveyedPlan, free_from: int, due: int
+    fit: RoomFit, log: RoomLog, run: LoggedRun, plan: SurveyedParameters, free_from: int, due: int
 ) -> float | None:
     """Return the lead that the fit gives from the evening's state and the coming temperatures."""
     coarse = compile_rooms(fit.rooms, plan.full_heat_w, log.step_s)
@@ -325,7 +325,7 @@ def _fitted_lead(
     stretch = slice(free_from, due)
     minutes = due - free_from
     sun = np.asarray(fit.suns_m2)[:, None] * run.weather.clear_w_m2[stretch][None, :]
-    drive = Drive(
+    drive = BoundaryConditions(
         outdoor_c=np.repeat(run.weather.outdoor_c[free_from : due + 1][None, :], len(fit.rooms), axis=0),
         gain_w=np.asarray(fit.gains_w)[:, None] + sun,
         setpoint_c=np.full(minutes, _LOW_C),

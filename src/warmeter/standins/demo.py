@@ -12,7 +12,7 @@ from warmeter.core.home.rooms import Described, Room
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level, Zone
 from warmeter.core.timegrid import from_ms
-from warmeter.standins.house import Asked, House, HousePlan, people_w, sensed, winter_weather
+from warmeter.standins.house import Asked, House, HouseParameters, people_w, sensed, winter_weather
 from warmeter.standins.machines.labelled import labelled_log
 
 START_MS = 1_767_657_600_000  # 2026-01-06 00:00 UTC
@@ -48,8 +48,8 @@ DAYS: dict[str, tuple[tuple[int, str, float | None], ...]] = {
     ),
 }
 _LOGGED = {"bindery": "Bindery", "kitchen": "Kitchen", "loft": "Loft room"}
-_TRUTH: dict[str, HousePlan] = {
-    "bindery": HousePlan(
+_TRUTH: dict[str, HouseParameters] = {
+    "bindery": HouseParameters(
         floor_area_m2=38,
         height_m=3.2,
         window_w_k=48,
@@ -68,7 +68,7 @@ _TRUTH: dict[str, HousePlan] = {
         base_gain_w=60,
         neighbour_c=17.5,
     ),
-    "kitchen": HousePlan(
+    "kitchen": HouseParameters(
         floor_area_m2=18,
         height_m=2.6,
         window_w_k=19,
@@ -87,7 +87,7 @@ _TRUTH: dict[str, HousePlan] = {
         base_gain_w=40,
         neighbour_c=18.0,
     ),
-    "loft": HousePlan(
+    "loft": HouseParameters(
         floor_area_m2=24,
         height_m=2.5,
         window_w_k=26,

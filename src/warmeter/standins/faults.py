@@ -10,7 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import HasId, Spot
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Opening, Room, Thing
-from warmeter.core.home.timetables import DayPlan
+from warmeter.core.home.timetables import DayProfile
 from warmeter.core.home.zones import GuardLimits, Sensing, Zone
 from warmeter.core.plan.shape import bounds, contains
 
@@ -345,7 +345,7 @@ def day_for_nobody(home: Home) -> list[Planted]:
     found = []
     for zone in home.zones:
         first, *others = zone.timetables
-        lost = replace(first, days=(*first.days, DayPlan(of="gone", points=first.usual)))
+        lost = replace(first, days=(*first.days, DayProfile(of="gone", points=first.usual)))
         found.append(Planted(_with_zone(home, replace(zone, timetables=(lost, *others))), zone.id))
     return found
 

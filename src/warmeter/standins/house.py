@@ -19,7 +19,7 @@ _DAY = 1440
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class HousePlan:
+class HouseParameters:
     """What one stand-in room is made of; conductances in W/K, stores in J/K, lags in s."""
 
     floor_area_m2: float
@@ -74,12 +74,12 @@ class HousePlan:
         )
 
 
-def random_plan(rng: np.random.Generator) -> HousePlan:
+def random_plan(rng: np.random.Generator) -> HouseParameters:
     """Return a room drawn from what rooms are like: 10 to 40 m2, 1.2 to 4 W/(m2 K) of floor."""
     area = float(rng.uniform(10, 40))
     loss = area * float(rng.uniform(1.2, 4.0))
     windows = float(rng.uniform(0.35, 0.65))
-    return HousePlan(
+    return HouseParameters(
         floor_area_m2=area,
         height_m=float(rng.uniform(2.3, 3.2)),
         window_w_k=loss * windows,
@@ -138,7 +138,7 @@ class Asked:
 class HouseRun:
     """What really happened, by minute: states (step + 1, node), heat and gains (step,)."""
 
-    plan: HousePlan
+    plan: HouseParameters
     weather: Weather
     states_c: Floats
     heat_w: Floats
@@ -161,7 +161,7 @@ class HouseRun:
         return float(self.gain_w.sum() / (self.gain_w.sum() + self.heat_w.sum()))
 
 
-def people_w(rng: np.random.Generator, plan: HousePlan, days: int) -> Floats:
+def people_w(rng: np.random.Generator, plan: HouseParameters, days: int) -> Floats:
     """Return gains of people and lamps by minute: mornings and evenings, weekends longer."""
     gain = np.full(days * _DAY, float(plan.base_gain_w))
     for day in range(days):
@@ -175,7 +175,7 @@ def people_w(rng: np.random.Generator, plan: HousePlan, days: int) -> Floats:
 class House:
     """A stand-in room that can be run under a thermostat, or asked how long it takes to warm up."""
 
-    def __init__(self, plan: HousePlan) -> None:
+    def __init__(self, plan: HouseParameters) -> None:
         self.plan = plan
         a, b = plan.network().matrices()
         step = exact_step(a, b, STEP_S)

@@ -27,7 +27,7 @@ Layers = tuple[float, float, float]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class LayeredPlan:
+class LayeredParameters:
     """What one room of the second family is made of.
 
     The wall's ``layer_r`` and ``layer_j_k`` run from inside to outside: resistances [K/W] without films, stores
@@ -86,7 +86,7 @@ def _scaled(by: float, shares: Layers) -> Layers:
     return by * first, by * second, by * third
 
 
-def random_layered_plan(rng: np.random.Generator) -> LayeredPlan:
+def random_layered_plan(rng: np.random.Generator) -> LayeredParameters:
     """Return a room: 10 to 40 m2, 1.2 to 4 W/(m2 K) of floor, 100 to 360 kJ/K of wall a m2 of floor."""
     area = float(rng.uniform(10, 40))
     loss = area * float(rng.uniform(1.2, 4.0))
@@ -101,7 +101,7 @@ def random_layered_plan(rng: np.random.Generator) -> LayeredPlan:
         "solid": ((0.08, 0.82, 0.10), (0.08, 0.80, 0.12)),
         "filled cavity": ((0.15, 0.70, 0.15), (0.42, 0.06, 0.52)),
     }[str(rng.choice(["insulated outside", "insulated inside", "solid", "filled cavity"]))]
-    return LayeredPlan(
+    return LayeredParameters(
         floor_area_m2=area,
         height_m=float(rng.uniform(2.3, 3.2)),
         outer_m2=outer,
@@ -280,7 +280,7 @@ class LayeredRun:
 class LayeredHouse:
     """A room of the second family that can be run under its thermostat, or asked how long it takes to warm up."""
 
-    def __init__(self, plan: LayeredPlan) -> None:
+    def __init__(self, plan: LayeredParameters) -> None:
         self.plan = plan
         self._links, self._stores = self._bricks()
         self._substeps = self._stable_substeps()
@@ -403,7 +403,7 @@ class LayeredHouse:
         return bool(tried[begin : due + 1, 0].max() >= target_c)
 
 
-def layered_people_w(rng: np.random.Generator, plan: LayeredPlan, days: int) -> Floats:
+def layered_people_w(rng: np.random.Generator, plan: LayeredParameters, days: int) -> Floats:
     """Return gains by minute: a base, people at home in the morning and from the afternoon, cooking in bursts."""
     gain = np.full(days * _DAY, plan.base_gain_w)
     for day in range(days):
@@ -419,6 +419,6 @@ def layered_people_w(rng: np.random.Generator, plan: LayeredPlan, days: int) -> 
     return gain
 
 
-def with_gains(plan: LayeredPlan, factor: float) -> LayeredPlan:
+def with_gains(plan: LayeredParameters, factor: float) -> LayeredParameters:
     """Return a plan whose people and machines give ``factor`` times as much."""
     return replace(plan, people_w=plan.people_w * factor, base_gain_w=plan.base_gain_w * factor)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from zoneinfo import ZoneInfo
 
 from warmeter.core.home.document import Home
-from warmeter.core.home.timetables import ChangePoint, DayPlan, Period, SpecialDay, Timetable
+from warmeter.core.home.timetables import ChangePoint, DayProfile, Period, SpecialDay, Timetable
 from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.timetable.by_hand import HandChange
 
@@ -128,7 +128,7 @@ def random_case(home: Home, seed: int) -> tuple[Home, Zone, list[HandChange], in
             id=f"walk{k}",
             name=f"Walk {k}",
             usual=points(1),
-            days=tuple(DayPlan(of=key, points=points(0)) for key in keys),
+            days=tuple(DayProfile(of=key, points=points(0)) for key in keys),
         )
         for k in range(rng.randint(1, 3))
     )

@@ -12,7 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import FORMAT, Home
 from warmeter.core.home.upgrade import upgraded
-from warmeter.core.thermal.learnt import Balance, Doubt, Learnt, RoomFit
+from warmeter.core.thermal.learnt import Balance, Doubt, Estimate, RoomFit
 from warmeter.core.thermal.survey import RoomRc
 
 
@@ -151,7 +151,7 @@ def fit_from_bytes(data: bytes, *, at_ms: int, revision: int) -> StoredFit:
         "gain_w",
         "sun_m2",
     ):
-        content[name] = Learnt(**content[name]) if content[name] else None
+        content[name] = Estimate(**content[name]) if content[name] else None
     content["rooms"] = tuple(RoomRc(**room) for room in content["rooms"])
     content["balance"] = Balance(**content["balance"])
     content["fitted_c"] = np.array([np.nan if v is None else v for v in content["fitted_c"]])

@@ -16,7 +16,7 @@ from starlette.middleware.base import BaseHTTPMiddleware
 
 from warmeter.core.errors import WarmeterError
 from warmeter.service.warmup_kernels import load_kernels
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
 from warmeter.web.homes import keeping_routes
@@ -65,7 +65,7 @@ MODULES = (
 STATIC = Path(__file__).parent / "static"
 
 
-def create_app(bench: Workbench, key: str = "") -> FastAPI:
+def create_app(app: App, key: str = "") -> FastAPI:
     """Return the application over a workbench; without a key whoever reaches it may come in."""
 
     @asynccontextmanager
@@ -75,17 +75,17 @@ def create_app(bench: Workbench, key: str = "") -> FastAPI:
         threading.Thread(target=load_all_kernels, daemon=True).start()
         yield
 
-    app = FastAPI(title="Warmeter", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
-    app.state.bench, app.state.key = bench, key
-    app.state.pages = KeptPages(bench)
+    web = FastAPI(title="Warmeter", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
+    web.state.app, web.state.key = app, key
+    web.state.pages = KeptPages(app)
     # Of its own, so that a page that is kept does not wait for those that are drawn.
-    app.state.finders = anyio.CapacityLimiter(FINDERS)
-    app.add_middleware(BaseHTTPMiddleware, dispatch=guard)
-    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    web.state.finders = anyio.CapacityLimiter(FINDERS)
+    web.add_middleware(BaseHTTPMiddleware, dispatch=guard)
+    web.mount("/static", StaticFiles(directory=STATIC), name="static")
     for module in MODULES:
-        app.include_router(module.router)
-    _handle_errors(app)
-    return app
+        web.include_router(module.router)
+    _handle_errors(web)
+    return web
 
 
 def load_all_kernels() -> None:
@@ -94,39 +94,39 @@ def load_all_kernels() -> None:
     thinned(np.zeros((4, 2)))
 
 
-def _handle_errors(app: FastAPI) -> None:
-    @app.exception_handler(HomeNotFound)
+def _handle_errors(web: FastAPI) -> None:
+    @web.exception_handler(HomeNotFound)
     def home_not_found(request: Request, error: HomeNotFound) -> Response:
         return error_page(
             request, 404, "This home is not here", f"There is no home {error}.", "Go to the list of homes."
         )
 
-    @app.exception_handler(HomeUnreadable)
+    @web.exception_handler(HomeUnreadable)
     def unreadable(request: Request, error: HomeUnreadable) -> Response:
         return unreadable_page(request, error.home_id, error.number, error.why)
 
-    @app.exception_handler(RevisionConflict)
+    @web.exception_handler(RevisionConflict)
     def conflict(request: Request, error: RevisionConflict) -> Response:
         return conflict_page(request, error.latest)
 
-    @app.exception_handler(NothingToUndo)
+    @web.exception_handler(NothingToUndo)
     def nothing(request: Request, _: NothingToUndo) -> Response:
         return error_page(request, 422, "There is nothing to undo", "Only the making of this home is left.", "Go on.")
 
-    @app.exception_handler(DatabaseAway)
+    @web.exception_handler(DatabaseAway)
     def database_away(request: Request, _: DatabaseAway) -> Response:
         return away_page(request)
 
-    @app.exception_handler(DatabaseBusy)
+    @web.exception_handler(DatabaseBusy)
     def database_busy(request: Request, _: DatabaseBusy) -> Response:
         why = "Others were changing the same at the same time, and it did not get its turn."
         return error_page(request, 503, "This was not done", why, "Nothing was changed. Send it again.")
 
-    @app.exception_handler(WarmeterError)
+    @web.exception_handler(WarmeterError)
     def refused(request: Request, error: WarmeterError) -> Response:
         return error_page(request, 422, "This was not done", str(error), "Nothing was changed. Go back and mend it.")
 
-    @app.exception_handler(HTTPException)
+    @web.exception_handler(HTTPException)
     def http(request: Request, error: HTTPException) -> Response:
         if error.status_code == 404:
             return error_page(request, 404, "There is no such page", "The address is wrong or old.", "Go to the homes.")

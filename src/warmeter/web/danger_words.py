@@ -3,22 +3,22 @@
 from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.dangers import TooSmall
-from warmeter.service.outlook import DayOutlook
+from warmeter.service.forecast import DayForecast
 from warmeter.web import format as show
 
 
-def danger_lines(outlook: DayOutlook) -> dict[str, list[str]]:
+def danger_lines(forecast: DayForecast) -> dict[str, list[str]]:
     """Return in words which rooms of a day fall under their guard limit, and which heaters are too small for it."""
-    home, unit = outlook.home, show.temperature_unit(outlook.home)
+    home, unit = forecast.home, show.temperature_unit(forecast.home)
     lines, small = [], []
-    for room in outlook.rooms:
+    for room in forecast.rooms:
         if room.too_small is not None:
             small.append(too_small_line(home, room.room.name, room.too_small))
         under = room.under
         if under is None:
             continue
-        at_ms = outlook.day.start_ms + (under.minute - room.begin) * MS_PER_MIN
-        when = show.moment(at_ms, outlook.clock, home.country)
+        at_ms = forecast.day.start_ms + (under.minute - room.begin) * MS_PER_MIN
+        when = show.moment(at_ms, forecast.clock, home.country)
         lines.append(
             f"{room.room.name} is predicted to fall to {show.temperature(under.lowest_c, home)} {unit}{_often(under.share)}, "
             f"under its guard limit of {show.temperature(under.limit_c, home)} {unit}, first on {when}: pipes and people there "

@@ -5,7 +5,7 @@ from datetime import date, datetime
 from decimal import Decimal
 
 from warmeter.core.home.document import Home
-from warmeter.core.thermal.learnt import Learnt
+from warmeter.core.thermal.learnt import Estimate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_to, difference_sign, kelvin_to, temperature_sign
 from warmeter.core.warmup.lead import Lead
@@ -97,7 +97,7 @@ def small_money(value: float, currency: str) -> str:
     return number(100 * value, 1) if currency in ("GBP", "EUR", "USD") else number(value, 2)
 
 
-def span(learnt: Learnt, decimals: int) -> str:
+def span(learnt: Estimate, decimals: int) -> str:
     """Return "low to high" of a range."""
     return f"{number(learnt.low, decimals)} to {number(learnt.high, decimals)}"
 

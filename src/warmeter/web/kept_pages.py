@@ -11,7 +11,7 @@ from starlette.background import BackgroundTask
 from starlette.requests import Request
 from starlette.responses import Response
 
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.engine import DatabaseAway
 from warmeter.store.homes import HomeStamp
 
@@ -26,23 +26,23 @@ Next = Callable[[Request], Awaitable[Response]]
 class KeptPages:
     """The pages asked for last, so many bytes at most, before those that the database keeps; safe for several threads."""
 
-    def __init__(self, bench: Workbench, most_bytes: int = MOST_BYTES) -> None:
-        self._bench, self._most, self._held = bench, most_bytes, 0
+    def __init__(self, app: App, most_bytes: int = MOST_BYTES) -> None:
+        self._app, self._most, self._held = app, most_bytes, 0
         self._pages: OrderedDict[bytes, bytes] = OrderedDict()
         self._lock = threading.Lock()
 
     def find(self, request: Request, home_id: str) -> tuple[bytes, bytes | None]:
         """Return the digest of all that an answer depends on, and the page if it is kept; b"" if it is not to be kept."""
-        stamp = self._bench.homes.stamp(home_id)
+        stamp = self._app.homes.stamp(home_id)
         if stamp is None:
             return b"", None
-        digest = digest_of(request, self._bench, stamp)
+        digest = digest_of(request, self._app, stamp)
         with self._lock:
             found = self._pages.get(digest)
             if found is not None:
                 self._pages.move_to_end(digest)
                 return digest, found
-        found = self._bench.pages.get(digest)
+        found = self._app.pages.get(digest)
         if found is not None:
             self._hold(digest, found)
         return digest, found
@@ -51,7 +51,7 @@ class KeptPages:
         """Keep a page, here and for the other processes."""
         self._hold(digest, body)
         with suppress(DatabaseAway):
-            self._bench.pages.keep(digest, home_id, self._bench.now_ms(), body)
+            self._app.pages.keep(digest, home_id, self._app.now_ms(), body)
 
     def _hold(self, digest: bytes, body: bytes) -> None:
         """Hold a page in memory, letting go of those asked for longest ago."""
@@ -70,12 +70,12 @@ def home_of(request: Request) -> str | None:
     return None if any(word in request.url.path for word in _NEVER) else parts[2]
 
 
-def digest_of(request: Request, bench: Workbench, stamp: HomeStamp) -> bytes:
+def digest_of(request: Request, app: App, stamp: HomeStamp) -> bytes:
     """Return a digest of what is asked, by whom and for which window, and of the home as it stands."""
     asked = [request.headers.get(name, "") for name in ("x-part", "hx-request", "x-window")]
     who = [request.cookies.get(name, "") for name in ("wm_name", "wm_width")]
     # A home without a reading lives by the wall clock.
-    key = (request.url.path, request.url.query, *asked, *who, stamp, bench.now_of(stamp.as_of_ms))
+    key = (request.url.path, request.url.query, *asked, *who, stamp, app.now_of(stamp.as_of_ms))
     return sha256(repr(key).encode(errors="surrogatepass")).digest()
 
 

@@ -14,7 +14,7 @@ from fastapi.templating import Jinja2Templates
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
 from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
-from warmeter.service.workbench import Person, Workbench
+from warmeter.service.workbench import App, Person
 from warmeter.store.work import Job
 from warmeter.web import format as show
 from warmeter.web.ribbon import Ribbon, ribbon_of
@@ -28,10 +28,10 @@ RETRY_S = 2
 FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 1, 1)
 
 
-def bench_of(request: Request) -> Workbench:
+def app_of(request: Request) -> App:
     """Return the workbench of the application."""
-    bench: Workbench = request.app.state.bench
-    return bench
+    app: App = request.app.state.app
+    return app
 
 
 def person_of(request: Request) -> Person:
@@ -114,10 +114,10 @@ def strip_width(request: Request, *, has_aside: bool = True) -> int:
 
 def frame_of(request: Request, home: Home, revision: int, step: str, on: date | None = None) -> Frame:
     """Return the frame of a home's page."""
-    bench = bench_of(request)
-    revisions, history = bench.homes.recent(home.id)
+    app = app_of(request)
+    revisions, history = app.homes.recent(home.id)
     newest = revisions[0]
-    clock, as_of = bench.clock(home), bench.as_of_ms(home.id)
+    clock, as_of = app.clock(home), app.as_of_ms(home.id)
     findings = [f for f in findings_of(home) if f.severity != "note"]
     return Frame(
         home_id=home.id,
@@ -150,7 +150,7 @@ def _ribbon(request: Request, home: Home, on: date, *, is_of_day: bool) -> Ribbo
     path = request.url.path if is_of_day else str(request.url_for("timetable", home_id=home.id).path)
     kept = _kept_in_view(request).removeprefix("&") if is_of_day else ""
     return ribbon_of(
-        bench_of(request),
+        app_of(request),
         home,
         on,
         window=told_width(request),
@@ -169,9 +169,9 @@ def stretch_in_view(request: Request) -> tuple[date, date] | None:
 
 
 def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
-    bench = bench_of(request)
-    rooms, fits = len(home.rooms), bench.work.fit_stamp(home.id)
-    quantities = {(s.record.quantity, s.record.subject) for s in bench.readings.series(home.id)}
+    app = app_of(request)
+    rooms, fits = len(home.rooms), app.work.fit_stamp(home.id)
+    quantities = {(s.record.quantity, s.record.subject) for s in app.readings.series(home.id)}
     stands = {d.id: d.room_id for d in home.devices}
     logged = len({stands.get(s, s) for q, s in quantities if q == "room_temperature"})
     heard = sum(("electric_w", a.id) in quantities for a in home.appliances)
@@ -225,7 +225,7 @@ def _rules_mark(home: Home) -> str:
 
 def _day_nav(request: Request, home: Home, on: date, as_of: int) -> DayNav:
     path, kept = request.url.path, _kept_in_view(request)
-    today = bench_of(request).clock(home).local(as_of).date()
+    today = app_of(request).clock(home).local(as_of).date()
     return DayNav(
         label=show.day_long(on, home.country),
         before_url=f"{path}?day={on - timedelta(days=1)}{kept}",
@@ -287,8 +287,8 @@ def day_in_view(request: Request, home: Home) -> date:
     except ValueError:
         asked = date.min
     if not FIRST_DAY <= asked <= LAST_DAY:
-        bench = bench_of(request)
-        return bench.clock(home).local(bench.as_of_ms(home.id)).date() + timedelta(days=1)
+        app = app_of(request)
+        return app.clock(home).local(app.as_of_ms(home.id)).date() + timedelta(days=1)
     return asked
 
 

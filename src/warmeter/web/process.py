@@ -8,7 +8,7 @@ from fastapi import FastAPI
 
 from warmeter.service.logfile import log_into
 from warmeter.service.processes import end_with, give_memory_back
-from warmeter.service.workbench import QueuedOnly, Workbench, wall_now_ms
+from warmeter.service.workbench import App, QueuedOnly, system_now_ms
 from warmeter.store.engine import open_engine
 from warmeter.store.server import PrivateServer
 from warmeter.web.app import create_app
@@ -27,5 +27,5 @@ def app_of_environment() -> FastAPI:
     sys.setswitchinterval(SWITCH_S)
     engine = open_engine(PrivateServer(folder).url_at(int(os.environ[DATABASE_PORT])))
     return create_app(
-        Workbench(engine=engine, uploads=folder / UPLOADS, jobs=QueuedOnly(), now_ms=wall_now_ms), os.environ[KEY]
+        App(engine=engine, uploads=folder / UPLOADS, jobs=QueuedOnly(), now_ms=system_now_ms), os.environ[KEY]
     )

@@ -6,7 +6,7 @@ from datetime import date, timedelta
 import numpy as np
 
 from warmeter.core.home.document import Home
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.service.year import daily_means_c, year_around
 from warmeter.web import format as show
 
@@ -37,11 +37,11 @@ class Ribbon:
 
 
 def ribbon_of(
-    bench: Workbench, home: Home, on: date, *, window: int, url: str, stretch: tuple[date, date] | None = None
+    app: App, home: Home, on: date, *, window: int, url: str, stretch: tuple[date, date] | None = None
 ) -> Ribbon:
     """Return the ribbon of the year around a day for a window's width [px]."""
     first, days = year_around(home, on)
-    means = daily_means_c(bench, home, first, days)
+    means = daily_means_c(app, home, first, days)
     room = window - 32 if window < 900 else window - SPINE - RIGHT
     px = max(1, min(3, room // days))
     bottom = TOP + HEIGHT

@@ -10,7 +10,7 @@ _MARKS = {"measured": "m", "surveyed": "s", "typed": "t", "assumed": "a", "forec
 
 
 @dataclass(frozen=True, slots=True)
-class GivenRow:
+class InputRow:
     """One number that went in."""
 
     symbol: str
@@ -32,7 +32,7 @@ class WorkingView:
     formula: str
     substituted: str
     method: str
-    givens: list[GivenRow]
+    givens: list[InputRow]
     beside: list["WorkingView"]
     note: str
     sways: list[tuple[str, str, str]]
@@ -60,7 +60,7 @@ def working_view(figure: Figure, home: Home) -> WorkingView:
     givens = []
     for g in figure.givens:
         text, its_unit = _shown(g.value, g.unit, g.decimals, home)
-        givens.append(GivenRow(g.symbol, g.name, text, its_unit, g.origin, _MARKS[g.origin]))
+        givens.append(InputRow(g.symbol, g.name, text, its_unit, g.origin, _MARKS[g.origin]))
     sway_unit = unit
     sways = [
         (

@@ -9,7 +9,7 @@ from warmeter.cli.worked import Case
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.readings.intervals import completeness
 from warmeter.core.signature.night_floor import night_floor
-from warmeter.core.signature.standing_states import StateTime, standing_states
+from warmeter.core.signature.standby_states import StateTime, standby_states
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH
 
@@ -105,7 +105,7 @@ def q10(i: Case) -> Case:
 def q12(i: Case) -> Case:
     """Standing states."""
     samples, price = i["samples"], i["price_per_kWh"]
-    found = standing_states(
+    found = standby_states(
         np.array([s["t_s"] for s in samples], dtype=np.float64),
         _known(samples, "W"),
         _known(samples, "switched"),

@@ -11,13 +11,13 @@ from warmeter.core.home.rules import LIMITS, Limits, MarkFact, PutBack, Rule
 from warmeter.core.rule.chatter import chatter
 from warmeter.core.rule.dark import dark_stretches, evening_stretches
 from warmeter.core.rule.day_fact import reached_ms, resets_ms
-from warmeter.core.rule.life import Life, life_of
+from warmeter.core.rule.life import RuleRun, rule_run_of
 from warmeter.core.rule.renotify import notices, quiet_by_clock
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.sequence import Pair, sequences
 from warmeter.core.rule.track import Track, heard, moving, silent
 from warmeter.core.rule.truth import TRUE, Stretches, Truth
-from warmeter.core.rule.watching import Watching
+from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.timegrid import LocalClock, parse_utc
 
 _MS = 1000
@@ -59,12 +59,12 @@ def j1(i: Case) -> Case:
         value=i["low"] if is_heat else i["high"],
         hysteresis=i["high"] - i["low"],
     )
-    truth = Watching(_scope(_reports(rows), -1, len(values))).truth(condition, 60)
+    truth = ConditionEvaluator(_scope(_reports(rows), -1, len(values))).truth(condition, 60)
     on = [bool(v == TRUE) for v in truth.at(np.arange(len(values)) * _MS)]
     return {"on": on, "switches": sum(a != b for a, b in zip([i["initial_on"], *on], on, strict=False))}
 
 
-def _changes(life: Life, name: str) -> list[Case]:
+def _changes(life: RuleRun, name: str) -> list[Case]:
     """Return the beginnings and ends of a rule's firings."""
     found = [(f.at_ms, True) for f in life.firings]
     found += [(f.end_ms, False) for f in life.firings if f.end_ms is not None]
@@ -89,7 +89,9 @@ def j2(i: Case) -> Case:
     """Waiting, as the *for* of a rule and of its putting back."""
     rows = [(-1, 0.0), *((row["t_s"], float(row["value"])) for row in i["changes"])]
     rule = _followed(i["for_true_s"], i["for_false_s"], LIMITS)
-    return {"transitions": _changes(life_of(rule, Watching(_scope(_reports(rows), -1, i["end_s"]))), "active")}
+    return {
+        "transitions": _changes(rule_run_of(rule, ConditionEvaluator(_scope(_reports(rows), -1, i["end_s"]))), "active")
+    }
 
 
 def j3(i: Case) -> Case:
@@ -100,7 +102,7 @@ def j3(i: Case) -> Case:
     rows = [(before - 1, 0.0), (last, 1.0)] if i["initial_on"] else [(before - 1, 0.0), (before, 1.0), (last, 0.0)]
     # What is asked in the very instant of the last change comes just after it.
     rows += [(row["t_s"] + 0.001 * (row["t_s"] == last), float(row["on"])) for row in i["requests"]]
-    life = life_of(_followed(0, 0, limits), Watching(_scope(_reports(rows), before - 1, i["end_s"])))
+    life = rule_run_of(_followed(0, 0, limits), ConditionEvaluator(_scope(_reports(rows), before - 1, i["end_s"])))
     return {"transitions": [row for row in _changes(life, "on") if row["t_s"] > last]}
 
 

@@ -104,7 +104,7 @@ def _suns(latitude_deg: float, longitude_deg: float) -> tuple[Ints, Floats, Floa
 @lru_cache(maxsize=16)
 def _wall_minute(latitude_deg: float, longitude_deg: float, zone: str) -> Ints:
     """Return the minute of the home's day at each instant of ``_suns``."""
-    return LocalClock(zone).wall_minutes(_suns(latitude_deg, longitude_deg)[0])[1]
+    return LocalClock(zone).local_minutes(_suns(latitude_deg, longitude_deg)[0])[1]
 
 
 @lru_cache(maxsize=64)

@@ -18,7 +18,7 @@ RULE_CODE: dict[CountRule, int] = {"mean": 0, "weighted": 0, "one": 0, "occupied
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ZonePlan:
+class ZoneGroup:
     """A zone of a grouping: its rooms, what it asks [°C by minute], and which rooms' air counts, how."""
 
     name: str
@@ -135,7 +135,7 @@ class RoomsRun:
 def run_rooms(
     home: CompiledHome,
     week: Week,
-    zones: tuple[ZonePlan, ...],
+    zones: tuple[ZoneGroup, ...],
     *,
     start_c: Floats | None = None,
     step_s: float = STEP_S,
@@ -241,7 +241,7 @@ def _cost(home: CompiledHome, drawn_kwh: Floats, electricity: Floats | None) -> 
     return cost
 
 
-def tried(home: CompiledHome, week: Week, zones: tuple[ZonePlan, ...]) -> Tried:
+def tried(home: CompiledHome, week: Week, zones: tuple[ZoneGroup, ...]) -> Tried:
     """Return a grouping's week."""
     run = run_rooms(home, week, zones)
     return judged(home, week, run.air_c, run.fired_w)

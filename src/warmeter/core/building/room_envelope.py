@@ -19,7 +19,7 @@ from warmeter.core.home.presets import (
 )
 from warmeter.core.home.rooms import Opening, Room, Storey
 from warmeter.core.plan.shape import SIDES, bounds
-from warmeter.core.plan.walls import Drawn, RoomPlan, Wall, bearing_deg, compass, plan_of
+from warmeter.core.plan.walls import Drawn, RoomDrawing, Wall, bearing_deg, compass, plan_of
 from warmeter.core.thermal.envelope import effective_air_change_1_h, infiltration_1_h
 from warmeter.core.thermal.survey import Element
 
@@ -88,10 +88,10 @@ class _Sheet:
         return one.value
 
 
-_PLANS: deque[tuple[tuple[Room, ...], tuple[Storey, ...], dict[str, RoomPlan]]] = deque(maxlen=8)
+_PLANS: deque[tuple[tuple[Room, ...], tuple[Storey, ...], dict[str, RoomDrawing]]] = deque(maxlen=8)
 
 
-def home_plan(home: Home) -> dict[str, RoomPlan]:
+def home_plan(home: Home) -> dict[str, RoomDrawing]:
     """Return what the drawing says of each drawn room.
 
     Homes do not change, so the last few answers are kept by the identity of their rooms and storeys.
@@ -104,7 +104,7 @@ def home_plan(home: Home) -> dict[str, RoomPlan]:
     return found
 
 
-def _home_plan(home: Home) -> dict[str, RoomPlan]:
+def _home_plan(home: Home) -> dict[str, RoomDrawing]:
     rank = {s.id: k for k, s in enumerate(sorted(home.storeys, key=lambda s: (s.level, s.id)))}
     return plan_of(
         tuple(Drawn(r.id, rank[r.storey_id], r.rects) for r in home.rooms if r.is_drawn and r.storey_id is not None)
@@ -190,7 +190,7 @@ def _part(  # one call a kind of element: the arguments are the element
     return EnvelopePart(element=element, low=u.low, high=u.high, group=group, origin=origin, **rest)  # type: ignore[arg-type]
 
 
-def _drawn_walls(home: Home, room: Room, plan: RoomPlan, derived: "_Sheet") -> list[EnvelopePart]:
+def _drawn_walls(home: Home, room: Room, plan: RoomDrawing, derived: "_Sheet") -> list[EnvelopePart]:
     preset = BUILT[room.built]
     wall_u, wall_origin = _u(room, "wall", preset.wall, derived, "U of outside walls")
     window_u, window_origin = _u(room, "window", preset.window, derived, "U of windows")
@@ -232,7 +232,7 @@ def _to_room(home: Home, name: str, area: float, u: Span, group: str, origin: Or
     return _part(name, area, u, group, origin, to="adjacent", beyond_c=design_c(other), beyond_id=other.id)
 
 
-def _drawn_floors(home: Home, room: Room, plan: RoomPlan, derived: "_Sheet") -> list[EnvelopePart]:
+def _drawn_floors(home: Home, room: Room, plan: RoomDrawing, derived: "_Sheet") -> list[EnvelopePart]:
     preset, parts = BUILT[room.built], []
     for word, shared in (("above", plan.above), ("below", plan.below)):
         for key, area in shared:

@@ -36,7 +36,7 @@ class Happening:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Standing:
+class ClaimState:
     """What holds from an instant on.
 
     Parameters
@@ -59,7 +59,7 @@ class Standing:
         """Whether the device has something else than is asked."""
         return self.value != self.decision.value
 
-    def same_as(self, other: "Standing") -> bool:
+    def same_as(self, other: "ClaimState") -> bool:
         """Return whether value, asked, name of the claim and clamp are those of another."""
         mine, theirs = self.decision, other.decision
         return (self.value, mine.value, mine.claim.id, mine.is_clamped) == (
@@ -133,7 +133,7 @@ class _Machine:
             self.hand = None
         self.suspended = {rule: until for rule, until in self.suspended.items() if until is None or until > now}
 
-    def standing(self, guards: Sequence[Guard], now: int) -> Standing:
+    def standing(self, guards: Sequence[Guard], now: int) -> ClaimState:
         """Decide once and tell what holds."""
         active = [
             claim
@@ -148,7 +148,7 @@ class _Machine:
         decision = decided(winner, guards, now)
         if not self.is_refusing:
             self.value = decision.value
-        return Standing(at_ms=now, value=self.value, decision=decision, below=tuple(below))
+        return ClaimState(at_ms=now, value=self.value, decision=decision, below=tuple(below))
 
 
 def timeline(
@@ -160,7 +160,7 @@ def timeline(
     room: RoomState,
     start_ms: int,
     end_ms: int,
-) -> list[Standing]:
+) -> list[ClaimState]:
     """Return what holds over [start, end), whenever it changes; the first entry is the state at the start.
 
     Also an entry whose decision stays as it was, if what stands below it changes.
@@ -192,8 +192,8 @@ def timeline(
     )
     events = sorted((h for h in happenings if start_ms <= h.at_ms < end_ms), key=lambda h: h.at_ms)
     fixed = edges_of(claims, guards, start_ms, end_ms)
-    found: list[Standing] = []
-    last: Standing | None = None
+    found: list[ClaimState] = []
+    last: ClaimState | None = None
     paused: list[Happening] | None = None
     place, step = 0, 0
     now: int | None = start_ms

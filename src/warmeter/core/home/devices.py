@@ -132,7 +132,7 @@ class Device(Document):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Chain(Document):
+class SafetyChain(Document):
     """Devices that together notice a danger and answer it, in the order in which the word travels."""
 
     id: Id

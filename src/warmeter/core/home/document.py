@@ -14,12 +14,12 @@ from typing import Annotated, Literal, TypeVar
 from annotated_types import Ge, Le, Len
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.devices import Chain, Device
+from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, is_usable_id
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
-from warmeter.core.home.rules import Rule, TellChain
+from warmeter.core.home.rules import NotificationGroup, Rule
 from warmeter.core.home.timetables import DayKind, Fan, SpecialDay
 from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
@@ -104,14 +104,14 @@ class Home(Document):
     sources: tuple[Source, ...] = ()
     heaters: tuple[Heater, ...] = ()
     devices: tuple[Device, ...] = ()
-    chains: tuple[Chain, ...] = ()
+    chains: tuple[SafetyChain, ...] = ()
     levels: tuple[Level, ...] = ()
     day_kinds: Annotated[tuple[DayKind, ...], Len(0, 40)] = ()
     special_days: Annotated[tuple[SpecialDay, ...], Len(0, 1000)] = ()
     zones: tuple[Zone, ...] = ()
     tariffs: tuple[Tariff, ...] = ()
     appliances: tuple[Appliance, ...] = ()
-    tell_chains: Annotated[tuple[TellChain, ...], Len(0, 40)] = ()
+    tell_chains: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
     rules: Annotated[tuple[Rule, ...], Len(0, 500)] = ()
     notes: tuple[Note, ...] = ()
     format: Literal["warmeter-home/6"] = FORMAT

@@ -17,7 +17,7 @@ Targets = Annotated[tuple[Id, ...], Len(1, 40)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TellChain(Document):
+class NotificationGroup(Document):
     """People to tell, as a named group: how loud, and the quiet hours [from, until) by the home's clock."""
 
     id: Id

@@ -35,7 +35,7 @@ def check_points(points: Points, whose: str) -> None:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DayPlan(Document):
+class DayProfile(Document):
     """A day written apart: ``of`` is a weekday (mon to sun), the id of a kind of day, or a date (2026-01-20).
 
     Before its first point the block of the day before goes on; without points it goes on all day.
@@ -52,7 +52,7 @@ class Timetable(Document):
     id: Id
     name: Name
     usual: Points
-    days: Annotated[tuple[DayPlan, ...], Len(0, 400)] = ()
+    days: Annotated[tuple[DayProfile, ...], Len(0, 400)] = ()
 
     def __post_init__(self) -> None:
         if not self.usual:
@@ -64,7 +64,7 @@ class Timetable(Document):
         if len(set(keys)) != len(keys):
             raise HomeError(f"a day of {self.name!r} is written twice")
 
-    def plan(self, key: str) -> DayPlan | None:
+    def plan(self, key: str) -> DayProfile | None:
         """Return a day written apart, None if it is not."""
         return next((plan for plan in self.days if plan.of == key), None)
 

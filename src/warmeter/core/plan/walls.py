@@ -50,7 +50,7 @@ class Wall:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RoomPlan:
+class RoomDrawing:
     """What the drawing says of a room; areas in m2.
 
     ``above`` and ``below`` are rooms with the area shared; ``open_above_m2`` and ``open_below_m2`` what no
@@ -106,7 +106,7 @@ def compass(bearing: float) -> str:
 
 
 @lru_cache(maxsize=32)
-def plan_of(rooms: tuple[Drawn, ...]) -> dict[str, RoomPlan]:
+def plan_of(rooms: tuple[Drawn, ...]) -> dict[str, RoomDrawing]:
     """Return what follows from the drawing, by room id."""
     shapes = {room.id: cells(room.rects) for room in rooms}
     boxes = {room.id: _box(room) for room in rooms}
@@ -136,7 +136,7 @@ def _room(
     boxes: dict[str, _Box],
     *,
     is_lowest: bool,
-) -> RoomPlan:
+) -> RoomDrawing:
     mine, size = shapes[room.id], area_m2(room.rects)
     near = {
         step: [
@@ -148,7 +148,7 @@ def _room(
     }
     others = near[0]
     above, below = _common(mine, near[1], shapes), _common(mine, near[-1], shapes)
-    return RoomPlan(
+    return RoomDrawing(
         area_m2=size,
         walls=tuple(_walls(outlines[room.id], [(o.id, outlines[o.id]) for o in others])),
         above=above,

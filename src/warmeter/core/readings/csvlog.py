@@ -54,7 +54,7 @@ EARLIEST_MS, LATEST_MS = 631_152_000_000, 4_102_444_800_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Plan:
+class ImportMapping:
     """How a file is to be read.
 
     Parameters
@@ -175,7 +175,7 @@ def number(text: str, decimal: str) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class Wall:
+class LocalTimestamp:
     """A time as written: on the wall clock, and its offset where one stands with it."""
 
     wall: datetime
@@ -189,13 +189,13 @@ def date_pattern(date_format: str) -> re.Pattern[str]:
     return re.compile(DATE_FORMATS[date_format] + _TIME)
 
 
-def wall_time(text: str, pattern: re.Pattern[str] | None) -> Wall:
+def local_timestamp(text: str, pattern: re.Pattern[str] | None) -> LocalTimestamp:
     """Return a written time; without a pattern, seconds or milliseconds since 1970. ``ReadingError`` if it is none."""
     if pattern is None:
         if not _EPOCH.fullmatch(text):
             raise ReadingError(f"{text!r} is not a number of seconds or milliseconds since 1970")
         seconds = float(text) / (1000 if len(text.split(".", maxsplit=1)[0]) > 10 else 1)
-        return Wall(datetime(1970, 1, 1) + timedelta(seconds=seconds), timedelta(0))
+        return LocalTimestamp(datetime(1970, 1, 1) + timedelta(seconds=seconds), timedelta(0))
     match = pattern.fullmatch(text)
     if not match:
         raise ReadingError(f"{text!r} is not a date and time in the form chosen")
@@ -209,7 +209,7 @@ def wall_time(text: str, pattern: re.Pattern[str] | None) -> Wall:
         raise ReadingError(f"{text!r} is no time of day")
     micro = int((part["f"] or "0").ljust(6, "0"))
     wall = day + timedelta(hours=hour, minutes=minute, seconds=second, microseconds=micro)
-    return Wall(wall, _offset(part["tz"]))
+    return LocalTimestamp(wall, _offset(part["tz"]))
 
 
 def _offset(text: str | None) -> timedelta | None:
@@ -228,7 +228,7 @@ def guess(
     rooms: Sequence[tuple[str, str]],
     machines: Sequence[tuple[str, str]],
     devices: Sequence[tuple[str, str, str]] = (),
-) -> Plan:
+) -> ImportMapping:
     """Propose how to read a file from its first lines.
 
     Parameters
@@ -258,7 +258,7 @@ def guess(
     heading_line = first - 1
     headings = dict(body).get(heading_line, [])
     has_offset = (
-        date_format != "epoch" and wall_time(data[0][time_column], date_pattern(date_format)).offset is not None
+        date_format != "epoch" and local_timestamp(data[0][time_column], date_pattern(date_format)).offset is not None
     )
     clock_column = _clock_column(data, time_column)
     channel_column = _channel_column(data, (time_column, clock_column))
@@ -268,7 +268,7 @@ def guess(
         for k in range(max(len(row) for row in data))
         if k not in (time_column, clock_column, channel_column)
     )
-    return Plan(
+    return ImportMapping(
         delimiter=delimiter,
         decimal=decimal,
         heading_line=heading_line,
@@ -300,7 +300,7 @@ def _channel_column(data: Sequence[list[str]], known: tuple[int, ...]) -> int:
     return -1
 
 
-def with_channels(plan: Plan, words: Sequence[str]) -> Plan:
+def with_channels(plan: ImportMapping, words: Sequence[str]) -> ImportMapping:
     """Return a plan in which each column is one series for each word of the channel column."""
     columns = []
     for column in plan.columns:
@@ -326,7 +326,7 @@ def _first_data(body: Sequence[tuple[int, list[str]]]) -> tuple[int, int, str]:
 
 def _reads_as(cell: str, name: str) -> bool:
     try:
-        wall_time(cell, None if name == "epoch" else date_pattern(name))
+        local_timestamp(cell, None if name == "epoch" else date_pattern(name))
     except (ReadingError, TimeError):
         return False
     return True

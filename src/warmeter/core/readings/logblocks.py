@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import ReadingError, WarmeterError
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import Column, Plan, Refusal, cells, date_pattern, number, wall_time
+from warmeter.core.readings.csvlog import Column, ImportMapping, Refusal, cells, date_pattern, local_timestamp, number
 from warmeter.core.readings.state_words import without_state_words
 from warmeter.core.units import array_to_stored, is_energy, to_stored
 
@@ -93,13 +93,13 @@ def joined(parts: Sequence[Rows]) -> Rows:
     )
 
 
-def no_rows(plan: Plan) -> Rows:
+def no_rows(plan: ImportMapping) -> Rows:
     """Return no lines at all, in a plan's columns."""
     none, taken = np.zeros(0, np.int64), len(plan.taken)
     return Rows(none, none, none, np.zeros((taken, 0)), np.zeros((taken, 0), np.uint8))
 
 
-def rows_of_block(block: list[tuple[int, str]], plan: Plan, notes: Notes) -> Rows:
+def rows_of_block(block: list[tuple[int, str]], plan: ImportMapping, notes: Notes) -> Rows:
     """Return a block's lines in columns; whatever is refused is noted in order of its line."""
     needed = max([plan.time_column, plan.clock_column, plan.channel_column, *(c.index for c in plan.taken)])
     numbers: list[int] = []
@@ -137,7 +137,7 @@ def rows_of_block(block: list[tuple[int, str]], plan: Plan, notes: Notes) -> Row
 
 
 def _walls(
-    times: Sequence[str], line: Ints, plan: Plan, notes: Notes, split: Sequence[Sequence[str]]
+    times: Sequence[str], line: Ints, plan: ImportMapping, notes: Notes, split: Sequence[Sequence[str]]
 ) -> tuple[Ints, Ints, Flags]:
     """Return wall times and offsets [ms], and which texts are times at all."""
     wall, offset = np.full(len(times), NOWHERE), np.full(len(times), NO_OFFSET)
@@ -149,7 +149,7 @@ def _walls(
             _alike(times, group, pattern, wall, offset)
     for k in np.flatnonzero(wall == NOWHERE).tolist():
         try:
-            found = wall_time(times[k], pattern)
+            found = local_timestamp(times[k], pattern)
         except ReadingError as error:
             if any(v.strip() for v in split[k]):
                 notes.add(int(line[k]), "refused", str(error))
@@ -211,7 +211,7 @@ def _zone_ms(code: Ints, first: str, zone: tuple[int, int]) -> Ints:
 
 
 def _values(
-    split: Sequence[Sequence[str]], line: Ints, column: Column, plan: Plan, notes: Notes
+    split: Sequence[Sequence[str]], line: Ints, column: Column, plan: ImportMapping, notes: Notes
 ) -> tuple[Floats, NDArray[np.uint8]]:
     """Return a column's numbers as written and the state of each."""
     texts = [values[column.index].strip() for values in split]

@@ -16,7 +16,7 @@ import numpy as np
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import ReadingError
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import Column, Plan, ReadLog, Refusal, TakenSeries
+from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog, Refusal, TakenSeries
 from warmeter.core.readings.logblocks import (
     EMPTY,
     EPOCH_START,
@@ -72,7 +72,7 @@ class InMemory:
 
 def read(
     lines: Iterable[str],
-    plan: Plan,
+    plan: ImportMapping,
     clock: LocalClock,
     progress: Progress | None = None,
     *,
@@ -131,7 +131,9 @@ class _Sections:
     ``count`` is how many lines with a time there were so far, those outside the plan's bounds too.
     """
 
-    def __init__(self, lines: Iterable[str], plan: Plan, notes: Notes, progress: Progress | None, least: int) -> None:
+    def __init__(
+        self, lines: Iterable[str], plan: ImportMapping, notes: Notes, progress: Progress | None, least: int
+    ) -> None:
         self._numbered = enumerate(itertools.islice(lines, plan.heading_line, None), plan.heading_line + 1)
         self._plan, self._notes, self._progress, self._least = plan, notes, progress, least
         self.count = 0
@@ -251,7 +253,7 @@ def _note_gaps(at_ms: Ints, line: Ints, record: SeriesRecord, column: Column, no
             return
 
 
-def _within(rows: Rows, plan: Plan, notes: Notes) -> Rows:
+def _within(rows: Rows, plan: ImportMapping, notes: Notes) -> Rows:
     """Return the lines whose times lie within a plan's bounds; the others are told.
 
     Wall times count here, which lie a day off at most: what is far outside never comes to a clock's arithmetic.
@@ -265,7 +267,7 @@ def _within(rows: Rows, plan: Plan, notes: Notes) -> Rows:
     return rows.only(~is_outside)
 
 
-def within_bounds(found: ReadLog, plan: Plan) -> ReadLog:
+def within_bounds(found: ReadLog, plan: ImportMapping) -> ReadLog:
     """Return what was read of a file that tells its own times, without what lies outside a plan's bounds."""
     series, out = [], 0
     for each in found.series:
@@ -286,7 +288,7 @@ def within_bounds(found: ReadLog, plan: Plan) -> ReadLog:
     )
 
 
-def _check_plan(plan: Plan) -> None:
+def _check_plan(plan: ImportMapping) -> None:
     if not plan.taken:
         raise ReadingError("no column is mapped to a quantity; choose at least one")
     wanted = [(column.quantity, column.subject) for column in plan.taken]

@@ -7,20 +7,30 @@ import numpy as np
 
 from warmeter.core.claims.arbiter import PRIORITY, Claim
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Tell, TellChain, TimedRun
+from warmeter.core.home.rules import (
+    MarkFact,
+    NotificationGroup,
+    Rule,
+    SetLevel,
+    SetPoint,
+    ShutOff,
+    Step,
+    Tell,
+    TimedRun,
+)
 from warmeter.core.home.zones import Zone
-from warmeter.core.rule.life import Firing, Life
+from warmeter.core.rule.life import Firing, RuleRun
 from warmeter.core.rule.renotify import notices, quiet_by_clock
 from warmeter.core.rule.scope import NO_MARKS, Marks
 from warmeter.core.rule.watching import MS_PER_S
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between
 
-QuietOf = Callable[[TellChain], Callable[[int], int | None]]
+QuietOf = Callable[[NotificationGroup], Callable[[int], int | None]]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Deed:
+class ActionRun:
     """A step carried out: from when, until when it stands (None: until a person or another ends it) [ms UTC]."""
 
     step: Step
@@ -30,7 +40,7 @@ class Deed:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Notice:
+class Notification:
     """Somebody told: when, whom, what, since when it held, and whether quiet hours held it back until then [ms UTC]."""
 
     at_ms: int
@@ -41,12 +51,12 @@ class Notice:
     is_again: bool = False
 
 
-def deeds_of(rule: Rule, life: Life) -> tuple[Deed, ...]:
+def action_runs_of(rule: Rule, life: RuleRun) -> tuple[ActionRun, ...]:
     """Return what a rule does in its life; steps whose time comes after it was put back are left out."""
     return tuple(deed for firing in life.firings for deed in _deeds(rule, firing))
 
 
-def _deeds(rule: Rule, firing: Firing) -> Iterator[Deed]:
+def _deeds(rule: Rule, firing: Firing) -> Iterator[ActionRun]:
     at = firing.at_ms
     is_released = rule.put_back is not None or bool(rule.as_long_as)
     for step in rule.then:
@@ -59,7 +69,7 @@ def _deeds(rule: Rule, firing: Firing) -> Iterator[Deed]:
             until = stop if until is None else min(stop, until)
         elif isinstance(step, ShutOff):
             until = None
-        yield Deed(step=step, from_ms=at, until_ms=until, fired_ms=firing.at_ms)
+        yield ActionRun(step=step, from_ms=at, until_ms=until, fired_ms=firing.at_ms)
 
 
 def strength_of(rule: Rule, place: int, count: int) -> float:
@@ -68,7 +78,7 @@ def strength_of(rule: Rule, place: int, count: int) -> float:
 
 
 def zone_claims(
-    home: Home, zone: Zone, rule: Rule, life: Life, clock: LocalClock, *, end_ms: int, side: str = "heating"
+    home: Home, zone: Zone, rule: Rule, life: RuleRun, clock: LocalClock, *, end_ms: int, side: str = "heating"
 ) -> list[Claim]:
     """Return what a rule claims of a zone's heating setpoint or cooling limit.
 
@@ -80,7 +90,7 @@ def zone_claims(
     place = next((k for k, each in enumerate(home.rules) if each.id == rule.id), 0)
     strength = strength_of(rule, place, max(len(home.rules), 1))
     claims = []
-    for number, deed in enumerate(deeds_of(rule, life)):
+    for number, deed in enumerate(action_runs_of(rule, life)):
         if not isinstance(deed.step, SetLevel | SetPoint) or zone.id not in deed.step.zone_ids:
             continue
         for from_ms, until_ms, value in _values(home, zone, deed, clock, end_ms, side):
@@ -100,7 +110,7 @@ def zone_claims(
 
 
 def _values(
-    home: Home, zone: Zone, deed: Deed, clock: LocalClock, end_ms: int, side: str
+    home: Home, zone: Zone, deed: ActionRun, clock: LocalClock, end_ms: int, side: str
 ) -> Iterator[tuple[int, int | None, float]]:
     """Yield stretches and values [°C] that a deed asks."""
     step = deed.step
@@ -125,10 +135,10 @@ def _values(
             yield begin, end, asked + (step.change_k or 0.0)
 
 
-def marked(rule: Rule, life: Life, marks: Mapping[str, Marks]) -> dict[str, Marks]:
+def marked(rule: Rule, life: RuleRun, marks: Mapping[str, Marks]) -> dict[str, Marks]:
     """Return marked facts with what a rule marks added, in order of time."""
     found = dict(marks)
-    for deed in deeds_of(rule, life):
+    for deed in action_runs_of(rule, life):
         if isinstance(deed.step, MarkFact):
             before = found.get(deed.step.word, NO_MARKS)
             place = int(np.searchsorted(before.at_ms, deed.from_ms, side="right"))
@@ -138,7 +148,9 @@ def marked(rule: Rule, life: Life, marks: Mapping[str, Marks]) -> dict[str, Mark
     return found
 
 
-def notices_of(rule: Rule, life: Life, chains: Sequence[TellChain], clock: LocalClock, end_ms: int) -> list[Notice]:
+def notifications_of(
+    rule: Rule, life: RuleRun, chains: Sequence[NotificationGroup], clock: LocalClock, end_ms: int
+) -> list[Notification]:
     """Return who is told and when; what quiet hours swallow is left out.
 
     A safety rule, and a chain that goes through quiet hours, is told at once. A rule without an end is told once; in
@@ -150,7 +162,7 @@ def notices_of(rule: Rule, life: Life, chains: Sequence[TellChain], clock: Local
     """
     by_id = {chain.id: chain for chain in chains}
     found = []
-    for deed in deeds_of(rule, life):
+    for deed in action_runs_of(rule, life):
         chain = by_id.get(deed.step.chain_id) if isinstance(deed.step, Tell) else None
         if not isinstance(deed.step, Tell) or chain is None:
             continue
@@ -167,7 +179,7 @@ def notices_of(rule: Rule, life: Life, chains: Sequence[TellChain], clock: Local
             is_closed=last == at,
         )
         found += [
-            Notice(
+            Notification(
                 at_ms=t,
                 chain_id=chain.id,
                 text=deed.step.text or rule.name,
@@ -180,7 +192,7 @@ def notices_of(rule: Rule, life: Life, chains: Sequence[TellChain], clock: Local
     return sorted(found, key=lambda notice: notice.at_ms)
 
 
-def quiet_of(chain: TellChain, clock: LocalClock, *, is_safety: bool) -> Callable[[int], int | None]:
+def quiet_of(chain: NotificationGroup, clock: LocalClock, *, is_safety: bool) -> Callable[[int], int | None]:
     """Return when a chain's quiet hours that hold at an instant end, None where nothing keeps it quiet."""
     begin, until = chain.quiet_from_min, chain.quiet_until_min
     if is_safety or chain.goes_through_quiet or begin is None or until is None:

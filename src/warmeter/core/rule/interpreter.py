@@ -5,8 +5,8 @@ from heapq import heappop, heappush
 from warmeter.core.home.conditions import AtTime, is_moment
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.calendar_times import clock_moments, midnights
-from warmeter.core.rule.life import REFIRE_MS, Firing, HeldBack, Life, last_step_ms, locks
-from warmeter.core.rule.looking import Edge, Looking
+from warmeter.core.rule.life import REFIRE_MS, Firing, HeldBack, RuleRun, last_step_ms, locks
+from warmeter.core.rule.looking import Edge, ReferenceEvaluator
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN
 from warmeter.core.units import MS_PER_DAY
@@ -14,7 +14,7 @@ from warmeter.core.units import MS_PER_DAY
 _MS = 1000
 
 
-def interpret(rule: Rule, scope: Scope) -> Life:
+def interpret(rule: Rule, scope: Scope) -> RuleRun:
     """Return what becomes of a rule over a scope, walked from instant to instant."""
     return _Interpreter(rule, scope).run()
 
@@ -25,7 +25,7 @@ class _Interpreter:
     def __init__(self, rule: Rule, scope: Scope) -> None:
         self.rule, self.scope, self.limits = rule, scope, rule.limits
         self.heap: list[int] = []
-        self.looking = Looking(scope, rule.limits.stale_s, self.wake)
+        self.looking = ReferenceEvaluator(scope, rule.limits.stale_s, self.wake)
         for condition in rule.conditions:
             self.looking.watch(condition)
         self.days = midnights(scope.clock, scope.start_ms, scope.end_ms).tolist()
@@ -55,7 +55,7 @@ class _Interpreter:
         """Have a look at an instant."""
         heappush(self.heap, at_ms)
 
-    def run(self) -> Life:
+    def run(self) -> RuleRun:
         """Walk from instant to instant."""
         now, end = self.scope.start_ms, self.scope.end_ms
         while now < end:
@@ -65,7 +65,7 @@ class _Interpreter:
             now = self.heap[0] if self.heap else end
         self.drop_asked()
         order = sorted(self.held_back, key=lambda held: held.at_ms)
-        return Life(firings=tuple(self.firings), held_back=tuple(order), ignored_ms=tuple(self.ignored))
+        return RuleRun(firings=tuple(self.firings), held_back=tuple(order), ignored_ms=tuple(self.ignored))
 
     @property
     def is_running(self) -> bool:

@@ -13,7 +13,7 @@ from warmeter.core.home.conditions import AtTime, is_moment
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.calendar_times import clock_moments
 from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, held
-from warmeter.core.rule.watching import MS_PER_S, Watching
+from warmeter.core.rule.watching import MS_PER_S, ConditionEvaluator
 from warmeter.core.units import MS_PER_DAY
 
 REFIRE_MS = 60_000
@@ -50,7 +50,7 @@ class HeldBack:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Life:
+class RuleRun:
     """What became of a rule over a stretch.
 
     Parameters
@@ -93,7 +93,7 @@ class Inputs:
     lost: Truth
 
 
-def inputs_of(rule: Rule, watching: Watching) -> Inputs:
+def inputs_of(rule: Rule, watching: ConditionEvaluator) -> Inputs:
     """Return the truths of a rule's parts; ``lost`` where watch or put back are not known."""
     stale = rule.limits.stale_s
     watch = watching.clauses(rule.watch, stale)
@@ -116,7 +116,7 @@ def _where_unknown(truth: Truth) -> Truth:
     return Truth(truth.at_ms[changed], value[changed], truth.end_ms)
 
 
-def life_of(rule: Rule, watching: Watching, inputs: Inputs | None = None) -> Life:
+def rule_run_of(rule: Rule, watching: ConditionEvaluator, inputs: Inputs | None = None) -> RuleRun:
     """Return what becomes of a rule over its scope.
 
     Notes
@@ -163,7 +163,7 @@ def life_of(rule: Rule, watching: Watching, inputs: Inputs | None = None) -> Lif
         held_why,
         ignored,
     )
-    return Life(
+    return RuleRun(
         firings=tuple(
             Firing(f, None if e >= end else e, "" if e >= end else END_WHY[w])
             for f, e, w in zip(*(row[: counts[0]].tolist() for row in (fired, ended, why)), strict=True)

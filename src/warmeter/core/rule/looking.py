@@ -183,7 +183,7 @@ class Edge:
         return begins
 
 
-class Looking:
+class ReferenceEvaluator:
     """Every condition of a rule, looked at at the same instants.
 
     Parameters

@@ -7,9 +7,9 @@ from warmeter.core.home.conditions import Condition, Fact
 from warmeter.core.home.conditions import Sequence as InSequence
 from warmeter.core.home.rules import MarkFact, Rule
 from warmeter.core.rule.doing import marked
-from warmeter.core.rule.life import Life, life_of
+from warmeter.core.rule.life import RuleRun, rule_run_of
 from warmeter.core.rule.scope import Scope
-from warmeter.core.rule.watching import Watching
+from warmeter.core.rule.watching import ConditionEvaluator
 
 
 def words_looked_at(rule: Rule) -> set[str]:
@@ -45,25 +45,25 @@ def in_order(rules: Sequence[Rule]) -> tuple[list[Rule], list[Rule]]:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SetLife:
+class RuleSetRun:
     """What became of a home's rules: a life for each id, and the ids of those that run in a circle and are left out.
 
     ``watching`` is what they looked at, with what they marked.
     """
 
-    lives: Mapping[str, Life]
-    watching: Watching
+    lives: Mapping[str, RuleRun]
+    watching: ConditionEvaluator
     circle_ids: tuple[str, ...] = ()
 
 
-def lives_of(rules: Sequence[Rule], scope: Scope) -> SetLife:
+def rule_runs_of(rules: Sequence[Rule], scope: Scope) -> RuleSetRun:
     """Return what becomes of rules over a scope, each seeing what those before it marked."""
     ordered, circle = in_order(rules)
-    lives: dict[str, Life] = {}
-    watching = Watching(scope)
+    lives: dict[str, RuleRun] = {}
+    watching = ConditionEvaluator(scope)
     for rule in ordered:
-        lives[rule.id] = life_of(rule, watching)
+        lives[rule.id] = rule_run_of(rule, watching)
         if words_marked(rule):
             marks = marked(rule, lives[rule.id], watching.scope.marks)
             watching = watching.with_scope(replace(watching.scope, marks=marks))
-    return SetLife(lives=lives, watching=watching, circle_ids=tuple(rule.id for rule in circle))
+    return RuleSetRun(lives=lives, watching=watching, circle_ids=tuple(rule.id for rule in circle))

@@ -11,11 +11,11 @@ from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.conditions import Compared, Condition, Moving, Silent
 from warmeter.core.home.rules import PutBack, Rule
-from warmeter.core.rule.life import Life, life_of
+from warmeter.core.rule.life import RuleRun, rule_run_of
 from warmeter.core.rule.parts import Place, conditions_of, with_condition
 from warmeter.core.rule.track import Track
 from warmeter.core.rule.truth import TRUE, Truth
-from warmeter.core.rule.watching import MS_PER_S, Watching
+from warmeter.core.rule.watching import MS_PER_S, ConditionEvaluator
 from warmeter.core.units import MS_PER_DAY
 
 Progress = Callable[[int, int], bool]
@@ -221,7 +221,7 @@ def values_around(knob: Knob, count: int, *, low: float | None = None, high: flo
     return np.unique(np.round(np.append(values, knob.now), 2))
 
 
-def judged(life: Life, events: Events) -> Score:
+def judged(life: RuleRun, events: Events) -> Score:
     """Return what a life missed and fired at for nothing.
 
     An event is caught by a firing within it; a firing outside every event is needless.
@@ -249,7 +249,7 @@ def lasting(truth: Truth, least_s: float) -> Events:
 
 def sweep(
     rule: Rule,
-    watching: Watching,
+    watching: ConditionEvaluator,
     up: Knob,
     across: Knob,
     up_values: Floats,
@@ -286,7 +286,7 @@ def sweep(
                 if _is_other(up, across)
                 else _both(rule, up, value, across, other)
             )
-            score = judged(life_of(changed, watching), events)
+            score = judged(rule_run_of(changed, watching), events)
             missed[u, a], needless[u, a] = score.missed, score.needless
             late[u, a] = np.nan if score.late_s is None else score.late_s
             done += 1

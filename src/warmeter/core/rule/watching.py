@@ -70,7 +70,7 @@ def begins(truth: Truth) -> Ints:
 
 
 @dataclass(frozen=True, slots=True)
-class Watching:
+class ConditionEvaluator:
     """Conditions over a scope; each is worked out once and kept.
 
     Raises nothing: what is not there is not known.
@@ -81,17 +81,17 @@ class Watching:
     _tracks: dict[tuple[Signal, Signal | None, int], Track] = field(default_factory=dict)
     _instants: dict[str, Ints] = field(default_factory=dict)
 
-    def with_scope(self, scope: Scope) -> "Watching":
+    def with_scope(self, scope: Scope) -> "ConditionEvaluator":
         """Return conditions over a scope that differs in its marks only: what hangs on no fact is kept."""
         kept = {key: truth for key, truth in self._kept.items() if not _hangs_on_facts(key)}
-        return Watching(scope, kept, self._tracks, self._instants)
+        return ConditionEvaluator(scope, kept, self._tracks, self._instants)
 
-    def with_tracks(self, tracks: Mapping[Signal, Track], holds_s: Mapping[Signal, int]) -> "Watching":
+    def with_tracks(self, tracks: Mapping[Signal, Track], holds_s: Mapping[Signal, int]) -> "ConditionEvaluator":
         """Return conditions over a scope with more signals; what was worked out without them is kept."""
         scope = replace(self.scope, tracks={**self.scope.tracks, **tracks}, holds_s={**self.scope.holds_s, **holds_s})
         kept = {key: truth for key, truth in self._kept.copy().items() if tracks.keys().isdisjoint(signals_of(key[0]))}
         heard = {key: track for key, track in self._tracks.copy().items() if tracks.keys().isdisjoint(key[:2])}
-        return Watching(scope, kept, heard, self._instants)
+        return ConditionEvaluator(scope, kept, heard, self._instants)
 
     def clauses(self, clauses: Clauses, stale_s: int) -> Truth:
         """Return whether every clause holds, a clause by one of its conditions; no clause at all holds."""

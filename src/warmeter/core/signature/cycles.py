@@ -11,7 +11,7 @@ from numba import njit
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.detector import Event, cycles_in
-from warmeter.core.signature.learning import Learnt, learn
+from warmeter.core.signature.learning import LearntCycles, learn
 from warmeter.core.units import J_PER_KWH
 
 Origin = Literal["found", "corrected"]
@@ -113,7 +113,7 @@ class Correction:
 class Activity:
     """A log parted into cycles and rest: what was learnt, and the cycles in order."""
 
-    learnt: Learnt
+    learnt: LearntCycles
     cycles: tuple[Cycle, ...]
 
     @property

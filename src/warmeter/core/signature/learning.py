@@ -32,7 +32,7 @@ NEAR_IDLE = 0.4  # idling is steady and low work is not: the threshold stands ne
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Learnt:
+class LearntCycles:
     """What a log taught about a machine's cycles.
 
     Parameters
@@ -77,7 +77,7 @@ class _Blocks:
         return np.asarray(self.energy_j / (np.maximum(self.end - self.start, 1) * step_s), dtype=np.float64)
 
 
-def learn(power_w: Floats, step_s: float) -> Learnt:
+def learn(power_w: Floats, step_s: float) -> LearntCycles:
     """Return what a log teaches about a machine's cycles.
 
     Parameters
@@ -127,7 +127,7 @@ def learn(power_w: Floats, step_s: float) -> Learnt:
 
 def _timed(
     power_w: Floats, step_s: float, rest: Rest, idle_w: float, work_w: float, threshold_w: float, grace_s: float
-) -> Learnt:
+) -> LearntCycles:
     """Return the whole, once the threshold stands: what is minor, which pauses are bridged, and the wait."""
     blocks = _blocks(power_w, step_s, threshold_w, grace_s, rest.level_w)
     is_major = _is_major(blocks, step_s)
@@ -153,7 +153,7 @@ def _timed(
         grace_s=grace_s,
         longest_gap_s=LONGEST_GAP_S,
     )
-    return Learnt(
+    return LearntCycles(
         rest=rest,
         idle_w=idle_w,
         work_w=work_w,

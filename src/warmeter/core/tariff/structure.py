@@ -105,7 +105,7 @@ def rate_of_minutes(
 
 def _wall(at_ms: Ints, clock: LocalClock, standard_time: bool) -> tuple[Ints, Ints]:
     if not standard_time:
-        return clock.wall_minutes(at_ms)
+        return clock.local_minutes(at_ms)
     years = {clock.local(int(at)).year for at in (at_ms.min(), at_ms.max())} if at_ms.size else set()
     # Standard time is the smaller offset of midwinter and midsummer.
     offset = min(

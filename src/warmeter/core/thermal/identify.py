@@ -21,7 +21,7 @@ from warmeter.core.thermal.learnt import (
     LOW_SUN,
     Balance,
     Doubt,
-    Learnt,
+    Estimate,
     Prior,
     RoomFit,
     RoomLog,
@@ -280,7 +280,7 @@ def _result(
     fitted_c = posterior.filter.modelled_c(rooms[0], unlogged, states)
     misfit = (fitted_c - posterior.filter.measured_c)[~np.isnan(posterior.filter.measured_c)]
 
-    def of(read: Callable[[RoomRc], float]) -> Learnt:
+    def of(read: Callable[[RoomRc], float]) -> Estimate:
         return learnt_from(read(rooms[0]), [read(room) for room in rooms[1:]])
 
     return RoomFit(
@@ -294,7 +294,7 @@ def _result(
         fast_s=learnt_from(float(constants[0, 1]), constants[1:, 1]),
         emitter_lag_s=of(lambda room: room.emitter_lag_s),
         # Beside a cooler neighbour gains less what it draws may be negative: no logarithms here.
-        gain_w=Learnt(value=gain.value, low=gain.low, high=gain.high),
+        gain_w=Estimate(value=gain.value, low=gain.low, high=gain.high),
         sun_m2=learnt_from(suns[0], suns[1:]),
         rooms=tuple(rooms),
         gains_w=tuple(gains),

@@ -120,7 +120,7 @@ def prior_of_room(room: RoomRc, floor_area_m2: float, loss_sd: float = SURVEY_SD
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Learnt:
+class Estimate:
     """One quantity with its 95 % range."""
 
     value: float
@@ -134,7 +134,7 @@ class Learnt:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DrawnEstimate(Learnt):
+class DrawnEstimate(Estimate):
     """A quantity with its 95 % range and the draws behind it, (draw,), the best estimate first."""
 
     draws: Floats = field(compare=False, repr=False)
@@ -258,15 +258,15 @@ class RoomFit:
 
     model: ModelKind
     watts_known: bool
-    loss_w_k: Learnt
-    air_j_k: Learnt
-    fabric_j_k: Learnt
-    air_fabric_w_k: Learnt
-    slow_s: Learnt
-    fast_s: Learnt
-    emitter_lag_s: Learnt | None
-    gain_w: Learnt
-    sun_m2: Learnt
+    loss_w_k: Estimate
+    air_j_k: Estimate
+    fabric_j_k: Estimate
+    air_fabric_w_k: Estimate
+    slow_s: Estimate
+    fast_s: Estimate
+    emitter_lag_s: Estimate | None
+    gain_w: Estimate
+    sun_m2: Estimate
     rooms: tuple[RoomRc, ...]
     gains_w: tuple[float, ...]
     suns_m2: tuple[float, ...]
@@ -352,8 +352,8 @@ def survey_draws(prior: Prior, draws: int = DRAWS) -> tuple[tuple[RoomRc, ...], 
     return (plain, *rooms), np.append(prior.gain_w, gains), np.append(prior.sun_m2, suns)
 
 
-def learnt_from(best: float, draws: Sequence[float] | Floats) -> Learnt:
+def learnt_from(best: float, draws: Sequence[float] | Floats) -> Estimate:
     """Return a best value with the 95 % range of a normal through its draws' logarithms."""
     logs = np.log(np.maximum(np.asarray(draws), 1e-12))
     half = 1.96 * float(logs.std(ddof=1))
-    return Learnt(value=best, low=best * float(np.exp(-half)), high=best * float(np.exp(half)))
+    return Estimate(value=best, low=best * float(np.exp(-half)), high=best * float(np.exp(half)))

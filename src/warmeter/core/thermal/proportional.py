@@ -10,7 +10,7 @@ from numba import njit
 
 from warmeter.core.arrays import Floats
 from warmeter.core.thermal.network import Step
-from warmeter.core.thermal.simulate import NODES, Drive, Run, _advance
+from warmeter.core.thermal.simulate import NODES, BoundaryConditions, Run, _advance
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,7 +43,7 @@ def _proportional(  # type: ignore[no-untyped-def]
             )
 
 
-def proportional_run(step: Step, drive: Drive, heater: Proportional) -> Run:
+def proportional_run(step: Step, drive: BoundaryConditions, heater: Proportional) -> Run:
     """Simulate draws of a room whose heater follows its setpoint in proportion, exact steps, heat held in each."""
     draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
     states, heat = np.empty((draws, steps + 1, NODES)), np.empty((draws, steps))

@@ -95,7 +95,7 @@ class OnOff:
 
 
 @dataclass(frozen=True, slots=True)
-class Drive:
+class BoundaryConditions:
     """What acts on a room; shapes (draw, step + 1), (draw, step), (step,) and (draw, node).
 
     ``cool_c`` is the cooling limit by step (step,), None without cooling; ``beside_c`` the temperature of the rooms
@@ -207,7 +207,7 @@ def _controlled(  # type: ignore[no-untyped-def]
             )
 
 
-def controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
+def controlled_run(step: Step, drive: BoundaryConditions, control: OnOff) -> Run:
     """Simulate draws of a room under on/off control.
 
     The heater is on when the air is at or below the setpoint less half the band, off at or above
@@ -222,7 +222,7 @@ def controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
     return run
 
 
-def run_on(step: Step, drive: Drive, control: OnOff, run: Run, begin: int, end: int) -> None:
+def run_on(step: Step, drive: BoundaryConditions, control: OnOff, run: Run, begin: int, end: int) -> None:
     """Simulate steps [begin, end) of a run again in place, from the state and the heater as they are at ``begin``."""
     _controlled(
         step.state,
@@ -245,7 +245,7 @@ def run_on(step: Step, drive: Drive, control: OnOff, run: Run, begin: int, end: 
     )
 
 
-def plain_controlled_run(step: Step, drive: Drive, control: OnOff) -> Run:
+def plain_controlled_run(step: Step, drive: BoundaryConditions, control: OnOff) -> Run:
     """Simulate as ``controlled_run`` does, in plain NumPy a step at a time (its reference)."""
     draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
     states, heat = np.empty((draws, steps + 1, NODES)), np.zeros((draws, steps))
@@ -342,7 +342,7 @@ def _latest_starts(  # type: ignore[no-untyped-def]
 
 
 def latest_starts(
-    step: Step, drive: Drive, run: Run, *, full_heat_w: float, target_c: float, due: int, earliest: int
+    step: Step, drive: BoundaryConditions, run: Run, *, full_heat_w: float, target_c: float, due: int, earliest: int
 ) -> Floats:
     """Return how many steps before ``due`` full heat must start, per draw.
 

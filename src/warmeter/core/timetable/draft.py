@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from difflib import get_close_matches
 
 from warmeter.core.home.document import DAY_MIN, Home
-from warmeter.core.home.timetables import ChangePoint, DayPlan, Points, Timetable
+from warmeter.core.home.timetables import ChangePoint, DayProfile, Points, Timetable
 from warmeter.core.home.zones import Zone
 from warmeter.core.timetable.calendar import USUAL
 
@@ -194,7 +194,7 @@ def _timetable(home: Home, zone: Zone, draft: DraftTimetable, findings: list[Fil
             findings.append(
                 FileFinding(draft.place, f"{whose} has no usual day", "the first day written is taken for it too")
             )
-    plans = tuple(DayPlan(of=key, points=points) for key, points in days.items() if points or not draft.days[key])
+    plans = tuple(DayProfile(of=key, points=points) for key, points in days.items() if points or not draft.days[key])
     key = before.id if before else _fresh(zone)
     return Timetable(id=key, name=draft.name, usual=usual, days=plans)
 

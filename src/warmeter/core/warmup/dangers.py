@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from warmeter.core.thermal.proportional import full_heat_reach_c
-from warmeter.core.warmup.prediction import RoomDay, RoomModel, Stretch, drive_of
+from warmeter.core.warmup.prediction import RoomDay, RoomModel, Stretch, boundary_of
 
 # A thermostat's band alone lets a room lie half of it under what is asked; so far more is no ripple [K].
 MARGIN_K = 0.1
@@ -55,7 +55,7 @@ def too_small(day: RoomDay, model: RoomModel, stretch: Stretch, begin: int, end:
 
     None where it does in the best estimate; how many draws disagree is in ``share``.
     """
-    drive = drive_of(model, stretch, day.setpoint_c)
+    drive = boundary_of(model, stretch, day.setpoint_c)
     outdoor, gain = drive.outdoor_c[:, begin:end].mean(axis=1), drive.gain_w[:, begin:end].mean(axis=1)
     reach = full_heat_reach_c(
         model.step,

@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from warmeter.core.arrays import Floats
-from warmeter.core.thermal.learnt import Learnt
+from warmeter.core.thermal.learnt import Estimate
 from warmeter.core.thermal.proportional import Proportional, proportional_run, settled_c
-from warmeter.core.thermal.simulate import Drive, Run
+from warmeter.core.thermal.simulate import BoundaryConditions, Run
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import CAP_MIN, Lead, simulated_lead
@@ -148,20 +148,20 @@ class GapFigures:
     off: Way
     pays_from_min: int | None
 
-    def saved_kwh(self, way: Way) -> Learnt:
+    def saved_kwh(self, way: Way) -> Estimate:
         """Return the electricity that a way saves against holding."""
         return _range(self.hold.drawn_kwh - way.drawn_kwh)
 
-    def saved_cost(self, way: Way) -> Learnt | None:
+    def saved_cost(self, way: Way) -> Estimate | None:
         """Return the money that a way saves against holding, None without prices."""
         if self.hold.cost is None or way.cost is None:
             return None
         return _range(self.hold.cost - way.cost)
 
 
-def _range(values: Floats) -> Learnt:
+def _range(values: Floats) -> Estimate:
     low, high = np.quantile(values, [0.025, 0.975])
-    return Learnt(value=float(values[0]), low=float(min(low, values[0])), high=float(max(high, values[0])))
+    return Estimate(value=float(values[0]), low=float(min(low, values[0])), high=float(max(high, values[0])))
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,12 +172,12 @@ class _Case:
     heater: Proportional
     weather: GapWeather
 
-    def drive(self, setpoint_c: Floats, start_c: Floats) -> Drive:
+    def drive(self, setpoint_c: Floats, start_c: Floats) -> BoundaryConditions:
         steps = setpoint_c.size
         outdoor = self.weather.outdoor_c[None, : steps + 1] + self.weather.offsets_k[:, None]
         gain = self.model.gain_w[:, None] + self.model.sun_m2[:, None] * self.weather.sun_w_m2[None, :steps]
         beside = None if self.weather.beside_c is None else self.weather.beside_c[:steps]
-        return Drive(
+        return BoundaryConditions(
             outdoor_c=outdoor,
             gain_w=np.ascontiguousarray(gain),
             setpoint_c=setpoint_c,

@@ -9,7 +9,7 @@ import numpy as np
 from warmeter.core.arrays import Floats
 from warmeter.core.thermal.network import Step
 from warmeter.core.thermal.proportional import full_heat_reach_c
-from warmeter.core.thermal.simulate import Drive, OnOff, Run, controlled_run, latest_starts
+from warmeter.core.thermal.simulate import BoundaryConditions, OnOff, Run, controlled_run, latest_starts
 from warmeter.core.thermal.single_rc import SingleRc
 
 CAP_MIN = 720  # a lead time at its cap is "too late", never an answer
@@ -142,7 +142,7 @@ def lead_of_draws(steps: Floats, step_min: float = 1.0) -> Lead:
 
 
 def simulated_lead(
-    step: Step, drive: Drive, run: Run, control: OnOff, *, target_c: float, due: int, not_before: int = 0
+    step: Step, drive: BoundaryConditions, run: Run, control: OnOff, *, target_c: float, due: int, not_before: int = 0
 ) -> Lead:
     """Return the lead time to a target at step ``due`` of a run of one-minute steps.
 
@@ -167,7 +167,9 @@ def simulated_lead(
     return with_reach(lead, step, drive, control.full_heat_w, target_c=target_c, due=due)
 
 
-def with_reach(lead: Lead, step: Step, drive: Drive, full_heat_w: float, *, target_c: float, due: int) -> Lead:
+def with_reach(
+    lead: Lead, step: Step, drive: BoundaryConditions, full_heat_w: float, *, target_c: float, due: int
+) -> Lead:
     """Return a lead that is too late with what the heater would hold for ever, if that is under the target.
 
     Outdoors and gains are the means of the 12 h before step ``due``.
@@ -199,7 +201,7 @@ def lead_from_floor(
     draws = step.state.shape[0]
     before = 5 * 1440
     setpoint = np.concatenate([np.full(before, target_c), np.full(fall, floor_c)])
-    drive = Drive(
+    drive = BoundaryConditions(
         outdoor_c=np.full((draws, setpoint.size + 1), outdoor_c),
         gain_w=np.repeat(gain_w[:, None], setpoint.size, axis=1),
         setpoint_c=setpoint,

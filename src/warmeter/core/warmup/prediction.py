@@ -12,7 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.thermal.comfort import degree_hours
 from warmeter.core.thermal.network import Step
-from warmeter.core.thermal.simulate import Drive, OnOff, Run, controlled_run, run_on
+from warmeter.core.thermal.simulate import BoundaryConditions, OnOff, Run, controlled_run, run_on
 from warmeter.core.timetable.day import (
     Block,
     cooling_claims,
@@ -144,12 +144,14 @@ class RoomDay:
         return np.asarray(np.maximum(self.run.heat_w[:, begin:end], 0.0).sum(axis=1) / 60_000, dtype=np.float64)
 
 
-def drive_of(model: RoomModel, stretch: Stretch, setpoint_c: Floats, cool_c: Floats | None = None) -> Drive:
+def boundary_of(
+    model: RoomModel, stretch: Stretch, setpoint_c: Floats, cool_c: Floats | None = None
+) -> BoundaryConditions:
     """Return what acts on the room, outdoor offsets and gains by draw."""
     outdoor = np.repeat(stretch.outdoor_c[None, :], model.gain_w.size, axis=0)
     outdoor[:, stretch.certain :] += stretch.offsets_k[:, None]
     gain = model.gain_w[:, None] + model.sun_m2[:, None] * stretch.clear_sky_w_m2[None, :]
-    return Drive(
+    return BoundaryConditions(
         outdoor_c=outdoor,
         gain_w=gain,
         setpoint_c=setpoint_c,
@@ -189,7 +191,7 @@ def predict_day(
     wanted = _asked_c(home, zone, claims, stretch, 0, stretch.minutes)
     setpoint = wanted.copy()
     limit = _limit_c(home, zone, blocks, {}, stretch) if model.control.full_cool_w > 0 else None
-    drive = drive_of(model, stretch, setpoint, None if limit is None else limit.copy())
+    drive = boundary_of(model, stretch, setpoint, None if limit is None else limit.copy())
     run = controlled_run(model.step, drive, model.control)
     found: list[BlockLead] = []
     # Minutes up to which the run holds the warm-ups found so far.
@@ -218,7 +220,13 @@ def predict_day(
 
 
 def _cool_downs(
-    home: Home, zone: Zone, model: RoomModel, stretch: Stretch, blocks: Sequence[Block], drive: Drive, run: Run
+    home: Home,
+    zone: Zone,
+    model: RoomModel,
+    stretch: Stretch,
+    blocks: Sequence[Block],
+    drive: BoundaryConditions,
+    run: Run,
 ) -> tuple[BlockLead, ...]:
     """Cool a room down in time for each block whose limit falls, in place; return how early each begins.
 
@@ -227,7 +235,7 @@ def _cool_downs(
     cool_c = drive.cool_c
     assert cool_c is not None  # only rooms that cool come here
     found = []
-    turned = Drive(
+    turned = BoundaryConditions(
         outdoor_c=-drive.outdoor_c,
         gain_w=-drive.gain_w,
         setpoint_c=cool_c,
@@ -314,10 +322,10 @@ def settled_heat_w(
     (draw, minute) float array
         Heat, taken away below zero [W].
     """
-    run = controlled_run(model.step, drive_of(model, stretch, setpoint_c, cool_c), model.control)
+    run = controlled_run(model.step, boundary_of(model, stretch, setpoint_c, cool_c), model.control)
     for _ in range(times - 1):
         again = replace(stretch, start_c=np.ascontiguousarray(run.states_c[:, -1]))
-        run = controlled_run(model.step, drive_of(model, again, setpoint_c, cool_c), model.control)
+        run = controlled_run(model.step, boundary_of(model, again, setpoint_c, cool_c), model.control)
     return run.heat_w
 
 
@@ -327,5 +335,5 @@ def day_with_leads(
     """Predict a room whose warm-ups begin at given leads [min by block start], as a device would be set."""
     wanted = _asked_c(home, zone, timetable_claims(blocks, {}), stretch, 0, stretch.minutes)
     setpoint = _asked_c(home, zone, timetable_claims(blocks, leads_min), stretch, 0, stretch.minutes)
-    run = controlled_run(model.step, drive_of(model, stretch, setpoint), model.control)
+    run = controlled_run(model.step, boundary_of(model, stretch, setpoint), model.control)
     return RoomDay(setpoint_c=setpoint, wanted_c=wanted, run=run, leads=())

@@ -16,7 +16,7 @@ CAP_STEPS = 720 // STEP_MIN
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SeasonDrive:
+class SeasonBoundary:
     """What acts on one room at five-minute steps.
 
     Parameters
@@ -151,7 +151,7 @@ def _season(  # type: ignore[no-untyped-def]
         fresh = start
 
 
-def season_run(step: Step, drive: SeasonDrive, control: OnOff) -> SeasonRun:
+def season_run(step: Step, drive: SeasonBoundary, control: OnOff) -> SeasonRun:
     """Simulate one room through a season under on/off control.
 
     Parameters
@@ -196,7 +196,7 @@ def season_run(step: Step, drive: SeasonDrive, control: OnOff) -> SeasonRun:
     )
 
 
-def season_low(step: Step, drive: SeasonDrive, control: OnOff, run: SeasonRun, day: Ints) -> SeasonLow:
+def season_low(step: Step, drive: SeasonBoundary, control: OnOff, run: SeasonRun, day: Ints) -> SeasonLow:
     """Return how cold a room gets in a season, and whether its heater is too small for a day of it.
 
     ``step`` has one draw; ``day`` gives each step's day, below 0 before the season counts.

@@ -13,7 +13,7 @@ FORECAST_SPREAD_K = 1.2  # of a forecast one day on
 
 
 @dataclass(frozen=True, slots=True)
-class Outlook:
+class WeatherForecast:
     """Outdoor temperature by minute, shape (minute + 1,), where it came from, and its spread [K]."""
 
     outdoor_c: Floats
@@ -46,9 +46,9 @@ def like_yesterday(measured_c: Floats, ahead: int) -> Floats:
     return np.resize(whole, ahead)
 
 
-def typed_day(low_c: float, high_c: float, wall_minutes: Ints) -> Floats:
+def typed_day(low_c: float, high_c: float, local_minutes: Ints) -> Floats:
     """Return a day's wave between a low at 06:00 and a high at 15:00 by the wall clock [°C]."""
-    minute = wall_minutes % DAY_STEPS
+    minute = local_minutes % DAY_STEPS
     rising = (minute >= 360) & (minute < 900)
     since_high = (minute - 900) % DAY_STEPS
     phase = np.where(rising, (minute - 360) / 540 * np.pi - np.pi, since_high / 900 * np.pi)

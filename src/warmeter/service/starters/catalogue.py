@@ -40,8 +40,8 @@ from warmeter.service.starters.starter import (
     LEAK_CAUTION,
     MOVING_CAUTION,
     PRESENCE_CAUTION,
-    School,
     Starter,
+    Strategy,
     of_kinds,
     one_school,
 )
@@ -79,21 +79,21 @@ STARTERS: tuple[Starter, ...] = (
         places=of_kinds("leak_sensor"),
         caution=f"{LEAK_CAUTION} {ALARM_CAUTION}",
         schools=(
-            School(
+            Strategy(
                 key="tell",
                 name="Tell only",
                 for_it="nothing is cut by a drop from a mop",
                 against_it="water runs until somebody comes",
                 make=lambda home, place: leak_rule(home, place, [], ""),
             ),
-            School(
+            Strategy(
                 key="valve",
                 name="Shut the water",
                 for_it="for a tap, a washer, a pipe: it ends while nobody is there",
                 against_it="a false alarm leaves the house dry",
                 make=leak_shutting_valve,
             ),
-            School(
+            Strategy(
                 key="cooling",
                 name="Cut the cooling unit",
                 for_it="under an indoor unit it is its own water; shutting the tap would not help",
@@ -110,14 +110,14 @@ STARTERS: tuple[Starter, ...] = (
         places=frost_places,
         caution=FROST_CAUTION,
         schools=(
-            School(
+            Strategy(
                 key="tell",
                 name="Tell only",
                 for_it="at 4.5 °C there is time to come",
                 against_it="somebody has to come",
                 make=lambda home, place: frost_rule(home, place, acts=False),
             ),
-            School(
+            Strategy(
                 key="heat",
                 name="Heat and tell",
                 for_it="at 3 °C the zone is heated by a safety rule",
@@ -160,14 +160,14 @@ STARTERS: tuple[Starter, ...] = (
         places=damp_places,
         caution=COMPRESSOR_CAUTION,
         schools=(
-            School(
+            Strategy(
                 key="threshold",
                 name="By threshold",
                 for_it="one sensor; the same limit all year",
                 against_it="in summer the air outside may be damper: it runs for nothing",
                 make=damp_by_threshold,
             ),
-            School(
+            Strategy(
                 key="difference",
                 name="By difference",
                 for_it="runs only while air from outside dries",
@@ -227,14 +227,14 @@ STARTERS: tuple[Starter, ...] = (
         places=cuttable_places,
         caution=f"{HEATER_CAUTION} {COMPRESSOR_CAUTION}",
         schools=(
-            School(
+            Strategy(
                 key="cut",
                 name="Cut",
                 for_it="draws nothing until six",
                 against_it="loses its clock, and may have to be started by hand",
                 make=lambda home, place: standby_rule(home, place, leaves=False),
             ),
-            School(
+            Strategy(
                 key="leave",
                 name="Leave and tell",
                 for_it="nothing is lost",

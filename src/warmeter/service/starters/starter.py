@@ -17,7 +17,7 @@ COMPRESSOR_REST_S = 300
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class School:
+class Strategy:
     """One way to do it, what speaks for and against it, and the rule for a place of the home."""
 
     key: str
@@ -46,7 +46,7 @@ class Starter:
     what: str
     needs: str
     places: Callable[[Home], list[tuple[str, str]]]
-    schools: tuple[School, ...]
+    schools: tuple[Strategy, ...]
     caution: str = ""
 
 
@@ -115,9 +115,9 @@ def idle_id(home: Home) -> str:
 
 def one_school(
     make: Callable[[Home, str], Rule], name: str = "as written", for_it: str = "", against_it: str = ""
-) -> tuple[School, ...]:
+) -> tuple[Strategy, ...]:
     """Return the only school of a starter."""
-    return (School(key="usual", name=name, for_it=for_it, against_it=against_it, make=make),)
+    return (Strategy(key="usual", name=name, for_it=for_it, against_it=against_it, make=make),)
 
 
 LEAK_CAUTION = (

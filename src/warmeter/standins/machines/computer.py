@@ -3,13 +3,13 @@
 import numpy as np
 from scipy.signal import lfilter
 
-from warmeter.standins.machines.story import DAY_S, Story
+from warmeter.standins.machines.story import DAY_S, Scenario
 
 
-def computer(rng: np.random.Generator, days: float, age: float, fault: str) -> Story:
+def computer(rng: np.random.Generator, days: float, age: float, fault: str) -> Scenario:
     """Return a computer's days: a wandering load, bursts of all lengths, a copy every night. No cycles."""
     idle = rng.uniform(28, 75) * (1.3 if fault == "never idle" else 1.0)
-    story = Story.at_rest(rng, days, idle)
+    story = Scenario.at_rest(rng, days, idle)
     wander = lfilter([1.0], [1.0, -0.999], rng.normal(0, 1, story.seconds))
     story.power_w += 0.03 * idle * wander / max(1e-9, float(wander.std())) + 0.02 * age * idle
     for _ in range(rng.poisson(30 * days)):

@@ -2,19 +2,19 @@
 
 import numpy as np
 
-from warmeter.standins.machines.story import DAY_S, Story, times_of_day
-from warmeter.standins.machines.tape import Tape
+from warmeter.standins.machines.story import DAY_S, Scenario, times_of_day
+from warmeter.standins.machines.tape import PowerTrace
 
 
-def dishwasher(rng: np.random.Generator, days: float, age: float, fault: str) -> Story:
+def dishwasher(rng: np.random.Generator, days: float, age: float, fault: str) -> Scenario:
     """Return a dishwasher's days: two heats, then a drying pause near zero that ends in a last drain."""
     idle, pump, drain = rng.uniform(0.8, 3.0), rng.uniform(45, 90), rng.uniform(18, 35)
     heater = rng.uniform(1700, 2200) * (1 - 0.12 * age)
-    story = Story.at_rest(rng, days, rng.choice([rng.uniform(0.2, 0.6), idle]))
+    story = Scenario.at_rest(rng, days, rng.choice([rng.uniform(0.2, 0.6), idle]))
     dries_with_fan, free_from = rng.random() < 0.4, 0.0
     for at in times_of_day(rng, days, 1.0, (8, 22), 7200):
         programme = str(rng.choice(["eco 50", "intensive 65", "quick 45"]))
-        tape = Tape(rng)
+        tape = PowerTrace(rng)
         tape.phase("prewash")
         tape.hold(rng.uniform(240, 540), pump, 0.05)
         tape.hold(rng.uniform(40, 80), drain, 0.05)
@@ -37,7 +37,7 @@ def dishwasher(rng: np.random.Generator, days: float, age: float, fault: str) ->
         pause_s = {"eco 50": 1500, "intensive 65": 900, "quick 45": 420}[programme] * rng.uniform(0.8, 1.2)
         tape.hold(pause_s, rng.uniform(7, 15) if dries_with_fan else idle, 0.03)
         tape.hold(rng.uniform(20, 45), drain, 0.05)
-        after = Tape(rng)
+        after = PowerTrace(rng)
         after.hold(rng.uniform(30, 400), idle)
         start = max(at, free_from)
         if story.play(start, programme, tape, after):
@@ -45,15 +45,15 @@ def dishwasher(rng: np.random.Generator, days: float, age: float, fault: str) ->
     return story
 
 
-def fridge(rng: np.random.Generator, days: float, age: float, fault: str) -> Story:
+def fridge(rng: np.random.Generator, days: float, age: float, fault: str) -> Scenario:
     """Return a fridge's days: a compressor around the clock, a lamp when the door is opened."""
     compressor, rest, lamp = rng.uniform(55, 120), rng.uniform(0.4, 2.0), rng.uniform(2, 12)
     on_s, off_s = rng.uniform(700, 1500) * (1 + 0.35 * age), rng.uniform(1300, 2600)
-    story = Story.at_rest(rng, days, rest)
+    story = Scenario.at_rest(rng, days, rest)
     at, ajar = rng.uniform(120, off_s), (rng.uniform(0.3, 0.7) * days * DAY_S if fault == "door ajar" else np.inf)
     while at < story.seconds:
         warmth = 1 + 0.2 * np.sin(2 * np.pi * (at / DAY_S - 0.4))
-        tape = Tape(rng)
+        tape = PowerTrace(rng)
         tape.phase("cool")
         tape.hold(2, compressor * rng.uniform(3, 6), 0.1)
         stretch = 3.0 if ajar < at < ajar + 14_400 else 1.0
@@ -67,15 +67,15 @@ def fridge(rng: np.random.Generator, days: float, age: float, fault: str) -> Sto
     return story
 
 
-def freezer(rng: np.random.Generator, days: float, age: float, fault: str) -> Story:
+def freezer(rng: np.random.Generator, days: float, age: float, fault: str) -> Scenario:
     """Return a freezer's days: compressor runs, one of some ends in a defrost by heater and a drip pause."""
     compressor, heater, rest = rng.uniform(60, 130), rng.uniform(180, 420), rng.uniform(0.3, 3.0)
     on_s, off_s = rng.uniform(900, 2000) * (1 + 0.3 * age), rng.uniform(1500, 3000)
-    story = Story.at_rest(rng, days, rest)
+    story = Scenario.at_rest(rng, days, rest)
     at, next_defrost, every = rng.uniform(120, off_s), rng.uniform(6, 12) * 3600, rng.uniform(10, 20) * 3600
     has_defrost = rng.random() < 0.6 and fault != "defrost fails"
     while at < story.seconds:
-        tape = Tape(rng)
+        tape = PowerTrace(rng)
         tape.phase("cool")
         tape.hold(2, compressor * rng.uniform(3, 6), 0.1)
         tape.ramp(on_s * rng.uniform(0.85, 1.15), 1.1 * compressor, 0.98 * compressor, 0.01)
@@ -89,15 +89,15 @@ def freezer(rng: np.random.Generator, days: float, age: float, fault: str) -> St
     return story
 
 
-def kettle(rng: np.random.Generator, days: float, age: float, fault: str) -> Story:
+def kettle(rng: np.random.Generator, days: float, age: float, fault: str) -> Scenario:
     """Return a kettle's days: a few minutes at full power, sometimes twice in a row."""
     heater, rest = rng.uniform(1700, 2950), rng.choice([0.0, rng.uniform(0.2, 1.0)])
     slower = (1 + 0.2 * age) * (1.3 if fault == "scaled" else 1.0)
-    story, free_from = Story.at_rest(rng, days, rest), 0.0
+    story, free_from = Scenario.at_rest(rng, days, rest), 0.0
     for at in times_of_day(rng, days, 6, (6, 22), 120):
         for _ in range(2 if rng.random() < 0.1 else 1):
             litres = rng.uniform(0.4, 1.6)
-            tape = Tape(rng)
+            tape = PowerTrace(rng)
             tape.phase("heat")
             tape.hold(litres * 4186 * rng.uniform(70, 85) * slower / heater, heater, 0.006)
             start = max(at, free_from)

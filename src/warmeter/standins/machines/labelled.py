@@ -12,10 +12,10 @@ from warmeter.core.units import J_PER_KWH
 from warmeter.standins.machines.computer import computer
 from warmeter.standins.machines.kitchen import dishwasher, freezer, fridge, kettle
 from warmeter.standins.machines.laundry import condenser_dryer, heat_pump_dryer, washer
-from warmeter.standins.machines.story import Story, TrueCycle
+from warmeter.standins.machines.story import Scenario, TrueCycle
 from warmeter.standins.machines.water import dehumidifier, immersion_heater, sump_pump, tub
 
-Life = Callable[[np.random.Generator, float, float, str], Story]
+RuleRun = Callable[[np.random.Generator, float, float, str], Scenario]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,7 +24,7 @@ class MachineKind:
 
     key: str
     label: str
-    life: Life
+    life: RuleRun
     days: int
     faults: tuple[str, ...]
     has_cycles: bool = True
@@ -121,7 +121,7 @@ def labelled_log(
     )
 
 
-def _mains(rng: np.random.Generator, story: Story) -> Floats:
+def _mains(rng: np.random.Generator, story: Scenario) -> Floats:
     """Return the power as the mains' voltage lets it wander by a percent or so; the truth wanders with it."""
     slow = lfilter([1.0], [1.0, -0.9995], rng.normal(0, 1, story.seconds))
     factor = 1 + 0.01 * slow / max(1e-9, float(slow.std()))

@@ -6,7 +6,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.units import J_PER_KWH
-from warmeter.standins.machines.tape import Tape
+from warmeter.standins.machines.tape import PowerTrace
 
 DAY_S = 86_400
 
@@ -32,7 +32,7 @@ class TrueCycle:
 
 
 @dataclass(slots=True)
-class Story:
+class Scenario:
     """Seconds of a machine's life that are written cycle by cycle over its rest."""
 
     rng: np.random.Generator
@@ -40,7 +40,7 @@ class Story:
     cycles: list[TrueCycle] = field(default_factory=list)
 
     @classmethod
-    def at_rest(cls, rng: np.random.Generator, days: float, standby_w: float) -> "Story":
+    def at_rest(cls, rng: np.random.Generator, days: float, standby_w: float) -> "Scenario":
         """Begin with nothing but rest."""
         power = np.full(round(days * DAY_S), standby_w) + rng.normal(0, 0.015 * standby_w, round(days * DAY_S))
         return cls(rng, np.maximum(power, 0.0))
@@ -50,7 +50,7 @@ class Story:
         """Length of the log [s]."""
         return self.power_w.size
 
-    def play(self, at_s: float, programme: str, tape: Tape, after: Tape | None = None) -> bool:
+    def play(self, at_s: float, programme: str, tape: PowerTrace, after: PowerTrace | None = None) -> bool:
         """Write a cycle at a time, and what follows it without being part of it; return whether it fits."""
         start, power = round(at_s), tape.power_w()
         end = start + power.size

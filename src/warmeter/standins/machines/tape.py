@@ -8,7 +8,7 @@ from warmeter.core.arrays import Floats
 
 
 @dataclass(slots=True)
-class Tape:
+class PowerTrace:
     """Power of one cycle, a value a second [W], and where its phases begin [s]."""
 
     rng: np.random.Generator

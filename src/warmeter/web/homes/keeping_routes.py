@@ -14,7 +14,7 @@ from warmeter.store.codec import unpack
 from warmeter.store.homes import HomeUnreadable
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import back_to, bench_of, person_of, render
+from warmeter.web.page import app_of, back_to, person_of, render
 
 router = APIRouter()
 UTC_CLOCK = LocalClock("UTC")  # the home that would have a clock cannot be read
@@ -22,8 +22,8 @@ UTC_CLOCK = LocalClock("UTC")  # the home that would have a clock cannot be read
 
 def unreadable_page(request: Request, home_id: str, number: int, why: str, status: int = 422) -> Response:
     """Return what can be done with a home whose document cannot be read."""
-    bench = bench_of(request)
-    line = bench.homes.line(home_id)
+    app = app_of(request)
+    line = app.homes.line(home_id)
     view = {
         "frame": None,
         "home_id": home_id,
@@ -32,7 +32,7 @@ def unreadable_page(request: Request, home_id: str, number: int, why: str, statu
         "why": why,
         "revisions": [
             (r.number, show.moment(r.at_ms, UTC_CLOCK, ""), r.author, r.summary)
-            for r in keeping.readable_revisions(bench, home_id)
+            for r in keeping.readable_revisions(app, home_id)
         ],
     }
     return render(request, "homes/unreadable.html", view, status)
@@ -42,7 +42,7 @@ def unreadable_page(request: Request, home_id: str, number: int, why: str, statu
 def unreadable_home(request: Request, home_id: str) -> Response:
     """Show what can be done with a home that cannot be read; one that can goes to its survey."""
     try:
-        bench_of(request).homes.load(home_id)
+        app_of(request).homes.load(home_id)
     except HomeUnreadable as error:
         return unreadable_page(request, home_id, error.number, error.why, 200)
     return back_to(request, "survey", home_id)
@@ -51,7 +51,7 @@ def unreadable_home(request: Request, home_id: str) -> Response:
 @router.get("/homes/{home_id}/stored", name="stored_home")
 def stored_home(request: Request, home_id: str) -> Response:
     """Save a home's newest document just as it is stored, readable or not."""
-    data, number = bench_of(request).homes.stored(home_id)
+    data, number = app_of(request).homes.stored(home_id)
     try:
         content, name = unpack(data), f"home-revision-{number}.json"
     except ZstdError:
@@ -63,14 +63,14 @@ def stored_home(request: Request, home_id: str) -> Response:
 @router.post("/homes/{home_id}/go-back", name="go_back")
 def go_back(request: Request, home_id: str, number: Annotated[int, Form()]) -> Response:
     """Make an earlier revision the newest of a home that cannot be read."""
-    keeping.go_back(bench_of(request), home_id, number, person_of(request))
+    keeping.go_back(app_of(request), home_id, number, person_of(request))
     return back_to(request, "survey", home_id, f"Back at revision {number}; what came after it is kept.")
 
 
 @router.get("/homes/{home_id}/take-away", name="ask_take_away")
 def ask_take_away(request: Request, home_id: str) -> Response:
     """Ask for the name of a home before it is taken away."""
-    line = bench_of(request).homes.line(home_id)
+    line = app_of(request).homes.line(home_id)
     if line is None:
         raise HomeError("this home is not here any more; look at the list of homes")
     view = {"frame": None, "home_id": home_id, "name": line.name, "days": keeping.KEPT_DAYS, "error": ""}
@@ -81,12 +81,12 @@ def ask_take_away(request: Request, home_id: str) -> Response:
 def take_away(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Take a home away, if its name was typed."""
     try:
-        line = keeping.take_away(bench_of(request), home_id, fields.texts.get("name", ""))
+        line = keeping.take_away(app_of(request), home_id, fields.texts.get("name", ""))
     except HomeError as error:
         view = {
             "frame": None,
             "home_id": home_id,
-            "name": found.name if (found := bench_of(request).homes.line(home_id)) else home_id,
+            "name": found.name if (found := app_of(request).homes.line(home_id)) else home_id,
             "days": keeping.KEPT_DAYS,
             "error": str(error),
         }
@@ -98,5 +98,5 @@ def take_away(request: Request, home_id: str, fields: Annotated[Fields, Depends(
 @router.post("/homes/{home_id}/bring-back", name="bring_back")
 def bring_back(request: Request, home_id: str) -> Response:
     """Bring a home back that was taken away."""
-    bench_of(request).homes.take_away(home_id, None)
+    app_of(request).homes.take_away(home_id, None)
     return RedirectResponse("/", status_code=303)

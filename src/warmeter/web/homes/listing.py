@@ -8,7 +8,7 @@ from warmeter import __version__
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.homes import HomeLine, HomeNotFound, HomeUnreadable
 from warmeter.web import format as show
 
@@ -40,12 +40,12 @@ class ListedHome:
 _LISTED = TypeAdapter(Listed)
 
 
-def listed_homes(bench: Workbench, lines: list[HomeLine]) -> list[ListedHome]:
+def listed_homes(app: App, lines: list[HomeLine]) -> list[ListedHome]:
     """Return homes as a list shows them; one that cannot be read says why."""
     found = []
     for line in lines:
-        listed = _kept(line) or _listed_anew(bench, line)
-        as_of = show.moment(bench.now_of(line.told_now_ms), LocalClock(listed.zone), listed.country)
+        listed = _kept(line) or _listed_anew(app, line)
+        as_of = show.moment(app.now_of(line.told_now_ms), LocalClock(listed.zone), listed.country)
         found.append(ListedHome(line=line, listed=listed, as_of=as_of))
     return found
 
@@ -61,15 +61,15 @@ def _kept(line: HomeLine) -> Listed | None:
     return listed if listed.version == __version__ else None
 
 
-def _listed_anew(bench: Workbench, line: HomeLine) -> Listed:
+def _listed_anew(app: App, line: HomeLine) -> Listed:
     try:
-        home, revision = bench.homes.load(line.id)
+        home, revision = app.homes.load(line.id)
     except HomeUnreadable as error:
         return Listed(version=__version__, why=error.why)
     except HomeNotFound:
         return Listed(version=__version__, why="it was taken away just now")
     listed = _listed(home)
-    bench.homes.keep_listed(line.id, revision, _LISTED.dump_json(listed).decode())
+    app.homes.keep_listed(line.id, revision, _LISTED.dump_json(listed).decode())
     return listed
 
 

@@ -15,7 +15,7 @@ from warmeter.store.codec import home_to_json
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.homes.form import COP_AT_C, CURRENCIES, MOST_ROOMS, read_home
 from warmeter.web.homes.listing import AT_ONCE, listed_homes
-from warmeter.web.page import bench_of, person_of, render
+from warmeter.web.page import app_of, person_of, render
 
 router = APIRouter()
 MOST_DIGITS = 6
@@ -44,17 +44,17 @@ _FIRST = {
 @router.get("/", name="homes")
 def homes(request: Request) -> Response:
     """Show all homes."""
-    bench = bench_of(request)
-    lines = bench.homes.lines()
+    app = app_of(request)
+    lines = app.homes.lines()
     last = max(0, (len(lines) - 1) // AT_ONCE)
     text = request.query_params.get("page", "")
     page = min(int(text), last) if text.isdecimal() and text.isascii() and len(text) < MOST_DIGITS else 0
     view = {
-        "rows": listed_homes(bench, lines[page * AT_ONCE : (page + 1) * AT_ONCE]),
+        "rows": listed_homes(app, lines[page * AT_ONCE : (page + 1) * AT_ONCE]),
         "count": len(lines),
         "page": page,
         "last": last,
-        "away": keeping.taken_away(bench),
+        "away": keeping.taken_away(app),
         "frame": None,
     }
     return render(request, "homes/list.html", view)
@@ -63,7 +63,7 @@ def homes(request: Request) -> Response:
 @router.get("/health", name="health")
 def health(request: Request) -> Response:
     """Tell how things are, for whoever watches; 503 if something needs a look."""
-    found = health_of(bench_of(request))
+    found = health_of(app_of(request))
     return JSONResponse(asdict(found), 200 if found.is_well else 503)
 
 
@@ -95,14 +95,14 @@ def make_home(request: Request, fields: Annotated[Fields, Depends(form_fields)])
     home = read_home(fields)
     if home is None:
         return _form(request, dict(fields.texts), fields.errors, 422)
-    create_home(bench_of(request), home, person_of(request))
+    create_home(app_of(request), home, person_of(request))
     return RedirectResponse(str(request.url_for("survey", home_id=home.id).path), status_code=303)
 
 
 @router.get("/homes/{home_id}/home.json", name="export_home")
 def export_home(request: Request, home_id: str) -> Response:
     """Save a home's document."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     return Response(
         home_to_json(home, indent=1),
         media_type="application/json",

@@ -113,7 +113,7 @@ class ItemShape:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class PlanPicture:
+class FloorPlanPicture:
     """A storey, ready to be drawn; lengths in px unless named otherwise."""
 
     id: str
@@ -172,7 +172,7 @@ def draw_storey(
     flags: Mapping[str, str] | None = None,
     selected: str = "",
     picture_id: str = "plan",
-) -> PlanPicture:
+) -> FloorPlanPicture:
     """Return one storey's picture.
 
     ``facts`` label rooms, ``flags`` are letters of findings by part, ``selected`` is the id that is chosen.
@@ -189,7 +189,7 @@ def draw_storey(
         shape for o in home.openings if home.room(o.room_id) in rooms and (shape := _opening(home, o, scale, selected))
     )
     taken = [b for item in items for b in _marks(item)] + [o.swing for o in openings if o.swing]
-    return PlanPicture(
+    return FloorPlanPicture(
         id=picture_id,
         width=width,
         height=height,

@@ -12,7 +12,7 @@ from warmeter.core.errors import NotKnowable, ReadingError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import DATE_FORMATS, Column, Plan, cells
+from warmeter.core.readings.csvlog import DATE_FORMATS, Column, ImportMapping, cells
 from warmeter.core.readings.record import KIND_WORDS
 from warmeter.core.readings.resample import power_summary
 from warmeter.core.readings.telling import tellings
@@ -23,7 +23,7 @@ from warmeter.service.limits import LOG_TOLD
 from warmeter.service.meter import missing_within
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, job_view, person_of, render, strip_width
+from warmeter.web.page import app_of, back_to, frame_of, is_fragment, job_view, person_of, render, strip_width
 from warmeter.web.readings.view import preview_strip
 
 router = APIRouter()
@@ -35,8 +35,8 @@ _DELIMITER_WORDS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
 @router.get("/homes/{home_id}/import", name="import_log")
 def choose(request: Request, home_id: str) -> Response:
     """Ask for a file."""
-    home, revision = bench_of(request).homes.load(home_id)
-    job = bench_of(request).work.latest_of_kind(home_id, "import")
+    home, revision = app_of(request).homes.load(home_id)
+    job = app_of(request).work.latest_of_kind(home_id, "import")
     view = {
         "frame": frame_of(request, home, revision, "survey"),
         "notice": request.query_params.get("notice", ""),
@@ -58,20 +58,20 @@ def _parts(file: UploadFile) -> Iterator[bytes]:
 def upload(request: Request, home_id: str, file: UploadFile) -> Response:
     """Keep a file on disk and go on to its mapping."""
     try:
-        kept = logs.keep_upload(bench_of(request), file.filename or "log.csv", _parts(file))
+        kept = logs.keep_upload(app_of(request), file.filename or "log.csv", _parts(file))
     except ReadingError as error:
         return back_to(request, "import_log", home_id, f"{error}.")
     path = request.url_for("map_log", home_id=home_id, token=kept.token).path
     return RedirectResponse(str(path), status_code=303)
 
 
-def _plan_of(fields: Fields, plan: Plan, home: Home) -> Plan:
+def _plan_of(fields: Fields, plan: ImportMapping, home: Home) -> ImportMapping:
     """Return a guessed plan with what the form says instead."""
     columns = {}
     for place, column in enumerate(plan.columns):
         if f"c{place + 1}_quantity" in fields.texts:
             columns[place] = _column_of(fields, place + 1, column, home)
-    return logs.changed_plan(
+    return logs.changed_mapping(
         plan,
         columns,
         decimal=fields.choice("decimal", (".", ",")),
@@ -141,11 +141,11 @@ def _subject(subject: str, quantity: str, home: Home) -> str:
 
 
 def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> Response:
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
-    kept = logs.find_upload(bench, token)
-    lines = list(logs.lines_of(bench, kept, logs.GUESS_LINES))
-    plan = logs.guessed_plan(bench, home, kept)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
+    kept = logs.find_upload(app, token)
+    lines = list(logs.lines_of(app, kept, logs.GUESS_LINES))
+    plan = logs.guessed_mapping(app, home, kept)
     error = ""
     if fields is not None:
         plan = _plan_of(fields, plan, home)
@@ -172,8 +172,8 @@ def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> 
         else "time",
     }
     try:
-        found = logs.preview(bench, home, kept, plan)
-        clock = bench.clock(home)
+        found = logs.preview(app, home, kept, plan)
+        clock = app.clock(home)
         view |= {
             "taken": [_taken_view(home, s) for s in found.series],
             "tellings": tellings(found),
@@ -192,7 +192,7 @@ def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> 
     )
 
 
-def _first_lines(lines: list[str], plan: Plan) -> list[tuple[int, list[str]]]:
+def _first_lines(lines: list[str], plan: ImportMapping) -> list[tuple[int, list[str]]]:
     shown = lines[: plan.heading_line + SHOWN_LINES]
     return [(n, cells(line, plan.delimiter)) for n, line in enumerate(shown, 1)][-SHOWN_LINES - 2 :]
 
@@ -277,15 +277,15 @@ def remap_log(request: Request, home_id: str, token: str, fields: Annotated[Fiel
 @router.post("/homes/{home_id}/import/{token}/take", name="take_log")
 def take_log(request: Request, home_id: str, token: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Take the file whole."""
-    bench = bench_of(request)
-    home, _ = bench.homes.load(home_id)
-    kept = logs.find_upload(bench, token)
-    plan = _plan_of(fields, logs.guessed_plan(bench, home, kept), home)
+    app = app_of(request)
+    home, _ = app.homes.load(home_id)
+    kept = logs.find_upload(app, token)
+    plan = _plan_of(fields, logs.guessed_mapping(app, home, kept), home)
     if kept.is_big:
-        _, revision = bench.homes.load(home_id)
-        logs.ask_to_take(bench, home_id, revision, kept, plan, person_of(request))
+        _, revision = app.homes.load(home_id)
+        logs.ask_to_take(app, home_id, revision, kept, plan, person_of(request))
         return back_to(request, "import_log", home_id)
-    merged = logs.take(bench, home_id, kept, plan, person_of(request))
+    merged = logs.take(app, home_id, kept, plan, person_of(request))
     if not merged.added:
         sentence = f"All {merged.equal} readings of {kept.file_name} were there already: nothing was added."
     else:
@@ -300,16 +300,16 @@ def take_log(request: Request, home_id: str, token: str, fields: Annotated[Field
 @router.get("/homes/{home_id}/imports/{import_id}/back", name="ask_take_back")
 def ask_take_back(request: Request, home_id: str, import_id: int) -> Response:
     """Ask before an import is taken back, with how many readings would go."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
-    line = logs.found_import(bench, home_id, import_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
+    line = logs.found_import(app, home_id, import_id)
     view = {
         "frame": frame_of(request, home, revision, "survey"),
         "home": home,
         "import": line,
         "added": show.number(line.added),
-        "at": show.moment(line.at_ms, bench.clock(home), home.country),
-        "fits": len(bench.work.fit_stamp(home_id)),
+        "at": show.moment(line.at_ms, app.clock(home), home.country),
+        "fits": len(app.work.fit_stamp(home_id)),
     }
     return render(request, "readings/take_back.html", view)
 
@@ -317,14 +317,14 @@ def ask_take_back(request: Request, home_id: str, import_id: int) -> Response:
 @router.post("/homes/{home_id}/imports/{import_id}/back", name="take_back")
 def take_back(request: Request, home_id: str, import_id: int) -> Response:
     """Take an import back."""
-    removed = logs.take_back(bench_of(request), home_id, import_id, person_of(request))
+    removed = logs.take_back(app_of(request), home_id, import_id, person_of(request))
     return back_to(request, "record", home_id, f"{show.number(removed)} readings taken back.")
 
 
 @router.post("/homes/{home_id}/imports/{import_id}/again", name="bring_import_back")
 def bring_back(request: Request, home_id: str, import_id: int) -> Response:
     """Bring an import back that was taken back."""
-    merged = logs.bring_back(bench_of(request), home_id, import_id, person_of(request))
+    merged = logs.bring_back(app_of(request), home_id, import_id, person_of(request))
     kept = (
         f" {show.number(merged.different)} differ from what came meanwhile, which is kept." if merged.different else ""
     )

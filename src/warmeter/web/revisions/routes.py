@@ -11,7 +11,7 @@ from warmeter.core.timetable.compare import Difference, written_differences
 from warmeter.service import editing
 from warmeter.store.homes import Revision
 from warmeter.web import format as show
-from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render
+from warmeter.web.page import app_of, back_to, frame_of, is_fragment, person_of, render
 
 router = APIRouter()
 MOST_SHOWN = 200
@@ -20,19 +20,19 @@ MOST_SHOWN = 200
 @router.post("/homes/{home_id}/undo", name="undo")
 def undo(request: Request, home_id: str, base: Annotated[int, Form()]) -> Response:
     """Undo the newest change; answers with a reload of where one was, or asks first where readings would go."""
-    bench = bench_of(request)
-    import_id = editing.next_undone(bench, home_id).import_id
+    app = app_of(request)
+    import_id = editing.next_undone(app, home_id).import_id
     if import_id is not None:
         ask = str(request.url_for("ask_take_back", home_id=home_id, import_id=import_id).path)
         return Response(status_code=204, headers={"X-Ask": ask}) if is_fragment(request) else RedirectResponse(ask, 303)
-    editing.undo(bench, home_id, base, person_of(request))
+    editing.undo(app, home_id, base, person_of(request))
     return _reload(request, base + 1)
 
 
 @router.post("/homes/{home_id}/redo", name="redo")
 def redo(request: Request, home_id: str, base: Annotated[int, Form()]) -> Response:
     """Bring back what was undone last; answers with a reload of where one was."""
-    editing.redo(bench_of(request), home_id, base, person_of(request))
+    editing.redo(app_of(request), home_id, base, person_of(request))
     return _reload(request, base + 1)
 
 
@@ -46,15 +46,15 @@ def _reload(request: Request, revision: int) -> Response:
 @router.get("/homes/{home_id}/revisions", name="revisions")
 def revisions(request: Request, home_id: str) -> Response:
     """Show a home's revisions, and what one of them differs in from another or from now."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
-    found = bench.homes.revisions(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
+    found = app.homes.revisions(home_id)
     old = _asked(request, "old", found)
     new = _asked(request, "new", found)
     compared = None
     if old is not None:
-        before, _ = bench.homes.load(home_id, old)
-        after, _ = bench.homes.load(home_id, new or revision)
+        before, _ = app.homes.load(home_id, old)
+        after, _ = app.homes.load(home_id, new or revision)
         compared = {"old": old, "new": new or revision, "rows": difference_rows(before, after)}
     view = {
         "frame": frame_of(request, home, revision, ""),
@@ -75,7 +75,7 @@ def _asked(request: Request, name: str, found: list[Revision]) -> int | None:
 def _row(request: Request, home: Home, revision: Revision, newest: int) -> dict[str, object]:
     return {
         "number": revision.number,
-        "when": show.moment(revision.at_ms, bench_of(request).clock(home), home.country),
+        "when": show.moment(revision.at_ms, app_of(request).clock(home), home.country),
         "author": revision.author,
         "summary": revision.summary,
         "name": revision.name,
@@ -99,7 +99,7 @@ def name_revision(
     request: Request, home_id: str, number: Annotated[int, Form()], name: Annotated[str, Form()] = ""
 ) -> Response:
     """Name a revision; the newest named one is what the timetable is compared with."""
-    bench_of(request).homes.set_name(home_id, number, name.strip()[:80])
+    app_of(request).homes.set_name(home_id, number, name.strip()[:80])
     word = (
         f"Revision {number} is kept as “{name.strip()[:80]}”" if name.strip() else f"Revision {number} has no name now"
     )
@@ -111,5 +111,5 @@ def restore_revision(
     request: Request, home_id: str, base: Annotated[int, Form()], number: Annotated[int, Form()]
 ) -> Response:
     """Go back to an earlier revision, as a change that can be undone."""
-    editing.restore(bench_of(request), home_id, base, number, person_of(request))
+    editing.restore(app_of(request), home_id, base, number, person_of(request))
     return back_to(request, "revisions", home_id, f"Revision {number} is restored; undo takes it back")

@@ -6,7 +6,7 @@ from typing import Any
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import EventMark, PutBack, Rule, RuleKind, TellChain
+from warmeter.core.home.rules import EventMark, NotificationGroup, PutBack, Rule, RuleKind
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence
 from warmeter.core.rule.putting_back import put_back_of
@@ -19,8 +19,8 @@ from warmeter.service.starters.catalogue import started
 from warmeter.service.starters.openings import with_drop
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
-from warmeter.web.rules.blanks import Blank
-from warmeter.web.rules.naming import telling_of
+from warmeter.web.rules.blanks import Slot
+from warmeter.web.rules.naming import rule_wording
 from warmeter.web.rules.sentence import KINDS, limits_of, sentence_of
 from warmeter.web.rules.told_view import LOUD
 from warmeter.web.survey.acting import Act, Done, done_or_refuse
@@ -32,13 +32,13 @@ def _rule(home: Home, fields: Fields) -> Rule:
     return home.rule(fields.texts.get("rule", ""))
 
 
-def blanks_of(home: Home, rule: Rule) -> dict[str, Blank]:
+def blanks_of(home: Home, rule: Rule) -> dict[str, Slot]:
     """Return every blank of a rule by its id."""
-    telling = telling_of(home, rule)
+    telling = rule_wording(home, rule)
     return {b.id: b for part in (sentence_of(telling, is_open=True), limits_of(telling)) for b in part.blanks}
 
 
-def _blank(home: Home, fields: Fields) -> Blank:
+def _blank(home: Home, fields: Fields) -> Slot:
     found = blanks_of(home, _rule(home, fields)).get(fields.texts.get("blank", ""))
     if found is None:
         raise HomeError("this part of the sentence is not there any more; look at the page again")
@@ -243,7 +243,7 @@ def _chain(home: Home, fields: Fields) -> Done:
     if (ends[0] is None) != (ends[1] is None):
         fields.errors["quiet_from"] = "Quiet hours need a beginning and an end; leave both empty for none"
     done_or_refuse(fields)
-    chain = TellChain(
+    chain = NotificationGroup(
         id=fields.texts.get("chain") or new_id(),
         name=name,
         loudness=next(key for key in LOUD if key == loudness),

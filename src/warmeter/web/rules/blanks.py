@@ -21,7 +21,7 @@ Change = Callable[[Fields], Rule]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Blank:
+class Slot:
     """A blank of a sentence.
 
     Parameters
@@ -83,25 +83,25 @@ class Word:
 class Sentence:
     """Words and blanks in order."""
 
-    parts: list[Word | Blank] = field(default_factory=list)
+    parts: list[Word | Slot] = field(default_factory=list)
 
     def say(self, text: str, *, is_bold: bool = False) -> None:
         """Add words."""
         self.parts.append(Word(text, is_bold))
 
-    def leave(self, blank: Blank) -> None:
+    def leave(self, blank: Slot) -> None:
         """Add a blank."""
         self.parts.append(blank)
 
     @property
-    def blanks(self) -> list[Blank]:
+    def blanks(self) -> list[Slot]:
         """Its blanks."""
-        return [part for part in self.parts if isinstance(part, Blank)]
+        return [part for part in self.parts if isinstance(part, Slot)]
 
     @property
-    def spaced(self) -> list[tuple[Word | Blank, bool]]:
+    def spaced(self) -> list[tuple[Word | Slot, bool]]:
         """Its parts, each with whether a space stands before it."""
-        found: list[tuple[Word | Blank, bool]] = []
+        found: list[tuple[Word | Slot, bool]] = []
         is_after_bracket = True
         for part in self.parts:
             if part.text:

@@ -6,15 +6,15 @@ from typing import cast
 
 from warmeter.core.home.conditions import AtTime, Condition, Dark, Dates, Evening, Hours, Which
 from warmeter.core.home.rules import Rule
-from warmeter.web.rules.blanks import Blank, Sentence
+from warmeter.web.rules.blanks import Sentence, Slot
 from warmeter.web.rules.typed_blanks import angle_blank, choice_blank, date_blank, minute_blank, weekdays_blank
 
 Put = Callable[[Condition], Rule]
-FirstBlank = Callable[[str], Blank]
+FirstSlot = Callable[[str], Slot]
 USUAL_EVENING_MIN = 1260
 
 
-def say_clock(told: Sentence, key: str, condition: Condition, put: Put, first_blank: FirstBlank) -> bool:
+def say_clock(told: Sentence, key: str, condition: Condition, put: Put, first_blank: FirstSlot) -> bool:
     """Add a condition on clock, calendar or sky; return whether it is one."""
     if isinstance(condition, Hours):
         _say_hours(told, key, condition, put, first_blank)
@@ -31,7 +31,7 @@ def say_clock(told: Sentence, key: str, condition: Condition, put: Put, first_bl
     return True
 
 
-def _say_hours(told: Sentence, key: str, c: Hours, put: Put, first_blank: FirstBlank) -> None:
+def _say_hours(told: Sentence, key: str, c: Hours, put: Put, first_blank: FirstSlot) -> None:
     told.leave(first_blank("the clock"))
     told.say("shows")
     told.leave(minute_blank(f"{key}.from", "from when", c.from_min, lambda m: put(replace(c, from_min=m))))
@@ -40,14 +40,14 @@ def _say_hours(told: Sentence, key: str, c: Hours, put: Put, first_blank: FirstB
     told.leave(weekdays_blank(key, c.weekdays, lambda days: put(replace(c, weekdays=days))))
 
 
-def _say_at(told: Sentence, key: str, c: AtTime, put: Put, first_blank: FirstBlank) -> None:
+def _say_at(told: Sentence, key: str, c: AtTime, put: Put, first_blank: FirstSlot) -> None:
     told.leave(first_blank("the clock"))
     told.say("strikes")
     told.leave(minute_blank(f"{key}.at", "when", c.at_min, lambda m: put(replace(c, at_min=m))))
     told.leave(weekdays_blank(key, c.weekdays, lambda days: put(replace(c, weekdays=days))))
 
 
-def _say_dates(told: Sentence, key: str, c: Dates, put: Put, first_blank: FirstBlank) -> None:
+def _say_dates(told: Sentence, key: str, c: Dates, put: Put, first_blank: FirstSlot) -> None:
     told.leave(first_blank("the date"))
     told.say("lies from")
     told.leave(
@@ -59,7 +59,7 @@ def _say_dates(told: Sentence, key: str, c: Dates, put: Put, first_blank: FirstB
     )
 
 
-def _say_dark(told: Sentence, key: str, c: Dark, put: Put, first_blank: FirstBlank) -> None:
+def _say_dark(told: Sentence, key: str, c: Dark, put: Put, first_blank: FirstSlot) -> None:
     told.leave(first_blank("it"))
     options = [("dark", "is dark"), ("light", "is light")]
     now = "dark" if c.is_dark else "light"
@@ -71,7 +71,7 @@ def _say_dark(told: Sentence, key: str, c: Dark, put: Put, first_blank: FirstBla
     told.say(")")
 
 
-def _say_evening(told: Sentence, key: str, c: Evening, put: Put, first_blank: FirstBlank) -> None:
+def _say_evening(told: Sentence, key: str, c: Evening, put: Put, first_blank: FirstSlot) -> None:
     clock_min = c.clock_min or USUAL_EVENING_MIN
 
     def which(chosen: str) -> Rule:

@@ -21,15 +21,15 @@ from warmeter.core.home.rules import Rule
 from warmeter.core.rule.parts import Part, Place, clauses_of, with_condition
 from warmeter.core.rule.signals import is_two_states
 from warmeter.service.rule_defaults import condition_of
-from warmeter.web.rules.blanks import Blank, Sentence, one_of
+from warmeter.web.rules.blanks import Sentence, Slot, one_of
 from warmeter.web.rules.clock_words import say_clock
 from warmeter.web.rules.fact_words import say_fact
-from warmeter.web.rules.naming import Telling
+from warmeter.web.rules.naming import RuleWording
 from warmeter.web.rules.signal_words import minus_blank, say_signal
 from warmeter.web.rules.typed_blanks import GONE, seconds_blank
 
 
-def say_clauses(told: Sentence, telling: Telling, part: Part) -> None:
+def say_clauses(told: Sentence, telling: RuleWording, part: Part) -> None:
     """Add a part's clauses, with *and* and *or* between."""
     for number, clause in enumerate(clauses_of(telling.rule, part)):
         if number:
@@ -40,7 +40,7 @@ def say_clauses(told: Sentence, telling: Telling, part: Part) -> None:
             _say(told, telling, Place(part, number, place), condition)
 
 
-def _say(told: Sentence, telling: Telling, place: Place, condition: Condition) -> None:
+def _say(told: Sentence, telling: RuleWording, place: Place, condition: Condition) -> None:
     """Add a condition with its blanks."""
     home, rule = telling.home, telling.rule
     key = place.key
@@ -52,11 +52,11 @@ def _say(told: Sentence, telling: Telling, place: Place, condition: Condition) -
     def put(condition: Condition) -> Rule:
         return with_condition(rule, place, condition)
 
-    def first_blank(text: str) -> Blank:
+    def first_blank(text: str) -> Slot:
         options = (
             telling.names.subjects if place.sub else (*telling.names.subjects, ("sequence", "one thing, then another"))
         )
-        return Blank(
+        return Slot(
             id=f"{key}.of",
             text=text,
             title="what is looked at",
@@ -125,7 +125,7 @@ def _subject_chosen(home: Home, before: Condition, key: str) -> Condition:
 
 
 def _say_sequence(
-    told: Sentence, telling: Telling, place: Place, c: InSequence, first_blank: Callable[[str], Blank]
+    told: Sentence, telling: RuleWording, place: Place, c: InSequence, first_blank: Callable[[str], Slot]
 ) -> None:
     rule = telling.rule
 

@@ -7,7 +7,7 @@ from warmeter.core.home.conditions import AtLevel, Condition, Counts, Does, Fact
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
 from warmeter.web.rules.blanks import Option, Sentence
-from warmeter.web.rules.clock_words import FirstBlank, Put
+from warmeter.web.rules.clock_words import FirstSlot, Put
 from warmeter.web.rules.typed_blanks import GONE, choice_blank, many_blank, minute_blank, seconds_blank, text_blank
 
 DOES: list[Option] = [
@@ -19,7 +19,7 @@ DOES: list[Option] = [
 COUNTS: list[Option] = [("started", "started"), ("ended", "ended a run"), ("ran", "run")]
 
 
-def say_fact(told: Sentence, home: Home, key: str, condition: Condition, put: Put, first_blank: FirstBlank) -> None:
+def say_fact(told: Sentence, home: Home, key: str, condition: Condition, put: Put, first_blank: FirstSlot) -> None:
     """Add a condition on what happens, what a machine does, a fact or a zone's level."""
     names = part_names(home.appliances, home.devices, home.zones)
     if isinstance(condition, Happens):
@@ -45,9 +45,7 @@ def say_fact(told: Sentence, home: Home, key: str, condition: Condition, put: Pu
         _say_level(told, home, key, condition, put)
 
 
-def _say_happens(
-    told: Sentence, key: str, c: Happens, put: Put, first_blank: FirstBlank, names: dict[str, str]
-) -> None:
+def _say_happens(told: Sentence, key: str, c: Happens, put: Put, first_blank: FirstSlot, names: dict[str, str]) -> None:
     if c.event == "button":
         told.leave(first_blank(names.get(c.subject_id or "", GONE)))
         told.say("is pressed")
@@ -75,7 +73,7 @@ def _say_ran(told: Sentence, key: str, c: RanToday, put: Put) -> None:
     )
 
 
-def _say_fact(told: Sentence, key: str, c: Fact, put: Put, first_blank: FirstBlank) -> None:
+def _say_fact(told: Sentence, key: str, c: Fact, put: Put, first_blank: FirstSlot) -> None:
     told.leave(first_blank("it"))
     options = [("yes", "is marked that"), ("no", "is not marked that")]
     now = "yes" if c.is_true else "no"

@@ -33,7 +33,7 @@ class Names:
 
 
 @dataclass(frozen=True, slots=True)
-class Telling:
+class RuleWording:
     """A rule being told, in a home, with the names of its things."""
 
     home: Home
@@ -61,9 +61,9 @@ def names_of(home: Home) -> Names:
     return Names(home, signals, (*found, *_PLAIN_SUBJECTS))
 
 
-def telling_of(home: Home, rule: Rule, names: Names | None = None) -> Telling:
+def rule_wording(home: Home, rule: Rule, names: Names | None = None) -> RuleWording:
     """Return a rule ready to be told."""
-    return Telling(home, rule, names_of(home) if names is None else names)
+    return RuleWording(home, rule, names_of(home) if names is None else names)
 
 
 _PLAIN_SUBJECTS: tuple[Option, ...] = (

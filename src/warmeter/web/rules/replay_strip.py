@@ -19,7 +19,7 @@ from warmeter.core.timetable.day import blocks_between, setpoint_decisions, time
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN, celsius_to, kelvin_to
 from warmeter.service.replaying import Replay, RuleReplay
 from warmeter.web import format as show
-from warmeter.web.rules.naming import Telling
+from warmeter.web.rules.naming import RuleWording
 from warmeter.web.strip.draw import Drawn, draw
 from warmeter.web.strip.lanes import Axis, Curve, Lane, Level, Stretch, StripBlock, StripView, Tick
 from warmeter.web.timetable.lanes import hatch_step
@@ -49,7 +49,7 @@ WHY_ENDED = {
 }
 
 
-def rule_strip(telling: Telling, replay: Replay, found: RuleReplay, width: int, *, ago: int) -> Drawn:
+def rule_strip(telling: RuleWording, replay: Replay, found: RuleReplay, width: int, *, ago: int) -> Drawn:
     """Return a rule's strip over the replayed stretch for a width [px]."""
     rule, scope = telling.rule, replay.scope
     axis = stretch_axis(telling.home, replay)
@@ -144,7 +144,7 @@ def _yes_no(truth: Truth, replay: Replay, words: tuple[str, str]) -> list[str]:
     return [said[int(v)] for v in truth.at(_instants(replay).astype(np.int64)).tolist()]
 
 
-def _watch_lanes(telling: Telling, replay: Replay) -> Iterator[Lane]:
+def _watch_lanes(telling: RuleWording, replay: Replay) -> Iterator[Lane]:
     """Yield a lane for each signal that the rule looks at, once."""
     seen: set[object] = set()
     watching, stale = replay.watching, telling.rule.limits.stale_s
@@ -155,7 +155,9 @@ def _watch_lanes(telling: Telling, replay: Replay) -> Iterator[Lane]:
                 yield lane
 
 
-def _lanes_of(telling: Telling, replay: Replay, truth: Truth, condition: Condition) -> Iterator[tuple[object, Lane]]:
+def _lanes_of(
+    telling: RuleWording, replay: Replay, truth: Truth, condition: Condition
+) -> Iterator[tuple[object, Lane]]:
     if isinstance(condition, InState):
         found = telling.signals.get(condition.of)
         words = found.states if found and found.states else ("no", "yes")
@@ -184,7 +186,7 @@ def _thresholds(condition: Compared) -> tuple[float, ...]:
 
 
 def _curve_lane(
-    telling: Telling,
+    telling: RuleWording,
     replay: Replay,
     signal: Signal,
     levels: tuple[float, ...],
@@ -234,7 +236,7 @@ def _short(name: str, most: int = 15) -> str:
     return name if len(name) <= most else f"{name[: most - 1]}…"
 
 
-def _guard_lanes(telling: Telling, replay: Replay) -> Iterator[Lane]:
+def _guard_lanes(telling: RuleWording, replay: Replay) -> Iterator[Lane]:
     """Yield one lane for only while and one for as long as."""
     rule = telling.rule
     parts: tuple[tuple[str, Clauses], ...] = (("Only while", rule.only_while), ("As long as", rule.as_long_as))
@@ -251,7 +253,7 @@ def zones_of(home: Home, rule: Rule) -> list[Zone]:
     return [zone for zone in home.zones if zone.id in ids]
 
 
-def _zone_lanes(telling: Telling, replay: Replay, found: RuleReplay) -> Iterator[Lane]:
+def _zone_lanes(telling: RuleWording, replay: Replay, found: RuleReplay) -> Iterator[Lane]:
     """Yield a lane for each zone that the rule acts on: what is asked with it, and what was measured."""
     home, scope = telling.home, replay.scope
     for zone in zones_of(home, telling.rule)[:2]:

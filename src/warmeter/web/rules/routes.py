@@ -25,8 +25,8 @@ from warmeter.service.starters.starter import ALARM_CAUTION
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import (
+    app_of,
     back_to,
-    bench_of,
     frame_of,
     is_fragment,
     job_view,
@@ -36,11 +36,11 @@ from warmeter.web.page import (
     strip_width,
 )
 from warmeter.web.rules.acts import ACTS, mend_act, starter_act
-from warmeter.web.rules.naming import telling_of
+from warmeter.web.rules.naming import rule_wording
 from warmeter.web.rules.replay_strip import zones_of
 from warmeter.web.rules.sentence import KINDS
 from warmeter.web.rules.sheet_view import instructions
-from warmeter.web.rules.told_view import LOUD, ToldLine, fact_lines, told_lines
+from warmeter.web.rules.told_view import LOUD, NotificationLine, fact_lines, notification_lines
 from warmeter.web.rules.tune_view import TuneView, tune_view
 from warmeter.web.rules.view import rules_view
 from warmeter.web.survey.acting import perform
@@ -75,18 +75,18 @@ STEPS = (
 
 def replayed(request: Request, home: Home, chosen_id: str) -> Replay | None:
     """Return the rules over the stretch in view, by default the week up to the last reading; None without readings."""
-    bench = bench_of(request)
-    if not home.rules or bench.readings.bounds(home.id) is None:
+    app = app_of(request)
+    if not home.rules or app.readings.bounds(home.id) is None:
         return None
-    clock = bench.clock(home)
+    clock = app.clock(home)
     stretch = stretch_in_view(request)
-    last = clock.local(bench.as_of_ms(home.id)).date()
+    last = clock.local(app.as_of_ms(home.id)).date()
     first, last = stretch if stretch is not None else (last - timedelta(days=USUAL_DAYS - 1), last)
     start, end = clock.instant(first, 0), clock.instant(last + timedelta(days=1), 0)
     if stretch is None:
-        end = min(end, bench.as_of_ms(home.id) + 1)
+        end = min(end, app.as_of_ms(home.id) + 1)
     return replay(
-        bench,
+        app,
         home,
         max(start, end - LONGEST_DAYS * MS_PER_DAY),
         end,
@@ -105,13 +105,13 @@ def _drawn_beside(home: Home, chosen_id: str, against: str) -> list[Signal]:
 
 def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = None) -> Response:
     """Return the page or its part; ``changed`` stands instead of what the address says."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     query = {k: v for k, v in request.query_params.items() if k in KEPT and v} | (changed or {})
     if "rule" not in query and home.rules:
         query["rule"] = home.rules[0].id
     found = replayed(request, home, query.get("rule", ""))
-    as_of = bench.as_of_ms(home.id)
+    as_of = app.as_of_ms(home.id)
     context = {
         "frame": frame_of(request, home, revision, "rules"),
         "home": home,
@@ -119,7 +119,7 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
         "view": rules_view(
             home,
             found,
-            with_never(evidence_of(bench, home), home, found),
+            with_never(evidence_of(app, home), home, found),
             chosen_id=query.get("rule", ""),
             blank_id=query.get("blank", ""),
             width=strip_width(request, has_aside=False),
@@ -132,15 +132,15 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
         "steps": STEPS,
         "zooms": _zooms(request, home),
         "tune": _tune(request, home, revision, found, query) if query.get("pane") == "tune" else None,
-        "marks": _marks(bench.clock(home), home, query.get("rule", "")),
-        "job": job_view(bench.work.latest_of_kind(home.id, "sweep"), "Tune") if query.get("pane") == "tune" else None,
+        "marks": _marks(app.clock(home), home, query.get("rule", "")),
+        "job": job_view(app.work.latest_of_kind(home.id, "sweep"), "Tune") if query.get("pane") == "tune" else None,
         "told": _told(home, found, query.get("rule", "")),
         "facts": fact_lines(home, found) if query.get("pane") == "people" else [],
         "loud": LOUD,
         "clock_time": show.clock_time,
         "alarm_caution": ALARM_CAUTION,
         "now_ms": as_of,
-        "today": str(bench.clock(home).local(as_of).date()),
+        "today": str(app.clock(home).local(as_of).date()),
         "person": person_of(request).name,
         "notice": request.query_params.get("notice", ""),
     }
@@ -161,20 +161,20 @@ def _tune(request: Request, home: Home, revision: int, found: Replay | None, que
     rule = next((rule for rule in home.rules if rule.id == query.get("rule")), None)
     if rule is None or found is None:
         return None
-    bench = bench_of(request)
+    app = app_of(request)
 
     def long(asked: SweepAsked) -> Tuned | None:
         """Return a long sweep if it is done, else see that it is."""
         mine = replace(asked, revision=revision)
-        kept = kept_sweep(bench, home.id, rule, mine)
-        if kept is None and not was_given_up(bench, home.id, mine):
-            ask_sweep(bench, home.id, mine)
-            kept = kept_sweep(bench, home.id, rule, mine)
+        kept = kept_sweep(app, home.id, rule, mine)
+        if kept is None and not was_given_up(app, home.id, mine):
+            ask_sweep(app, home.id, mine)
+            kept = kept_sweep(app, home.id, rule, mine)
         return kept
 
     try:
         goal = goal_of(query)
-        return tune_view(telling_of(home, rule), found, goal, query.get("up", ""), query.get("across", ""), long)
+        return tune_view(rule_wording(home, rule), found, goal, query.get("up", ""), query.get("across", ""), long)
     except NotKnowable:
         return None
 
@@ -186,16 +186,16 @@ def _saving(request: Request, home: Home, found: Replay | None, rule_id: str) ->
     if rule is None or found is None or replayed_rule is None:
         return None
     try:
-        return rule_saving(bench_of(request), home, rule, replayed_rule.life, found.scope)
+        return rule_saving(app_of(request), home, rule, replayed_rule.life, found.scope)
     except NotKnowable:
         return None
 
 
-def _told(home: Home, found: Replay | None, rule_id: str) -> list[ToldLine]:
+def _told(home: Home, found: Replay | None, rule_id: str) -> list[NotificationLine]:
     rule = next((rule for rule in home.rules if rule.id == rule_id), None)
     if rule is None or found is None or rule_id not in found.rules:
         return []
-    return told_lines(telling_of(home, rule), found)
+    return notification_lines(rule_wording(home, rule), found)
 
 
 def _marks(clock: LocalClock, home: Home, rule_id: str) -> list[tuple[str, int]]:
@@ -208,12 +208,12 @@ def _marks(clock: LocalClock, home: Home, rule_id: str) -> list[tuple[str, int]]
 
 def _zooms(request: Request, home: Home) -> list[tuple[str, str, str]]:
     """Return stretches to look at, as (id, word, changes of the address)."""
-    bench = bench_of(request)
-    bounds = bench.readings.bounds(home.id)
+    app = app_of(request)
+    bounds = app.readings.bounds(home.id)
     if bounds is None:
         return []
-    clock = bench.clock(home)
-    last = clock.local(bench.as_of_ms(home.id)).date()
+    clock = app.clock(home)
+    last = clock.local(app.as_of_ms(home.id)).date()
     first = clock.local(bounds[0]).date()
     stretch = stretch_in_view(request)
     rows = [("week", "week", last - timedelta(days=6), last), ("month", "month", last - timedelta(days=29), last)]
@@ -237,7 +237,7 @@ def rules(request: Request, home_id: str) -> Response:
 @router.get("/homes/{home_id}/rules/sheet", name="rules_sheet")
 def rules_sheet(request: Request, home_id: str) -> Response:
     """Show the rules as numbered instructions."""
-    home, revision = bench_of(request).homes.load(home_id)
+    home, revision = app_of(request).homes.load(home_id)
     context = {"frame": frame_of(request, home, revision, "rules"), "home": home, "rows": instructions(home)}
     return render(request, "rules/sheet.html", context)
 
@@ -245,7 +245,7 @@ def rules_sheet(request: Request, home_id: str) -> Response:
 @router.get("/homes/{home_id}/rules.json", name="rules_json")
 def rules_as_json(request: Request, home_id: str) -> Response:
     """Save the rules as a file."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     headers = {"Content-Disposition": f'attachment; filename="{home.id}-rules.json"'}
     return Response(rules_json(home), media_type="application/json", headers=headers)
 
@@ -258,9 +258,7 @@ def rules_from_json(
     try:
         content = read_rules(joined(iter(lambda: file.file.read(65_536), b"")))
         words = f"{len(content.rules)} rules read from {file.filename or 'a file'}"
-        edit_home(
-            bench_of(request), home_id, base, person_of(request), words, lambda home: with_rules_of(home, content)
-        )
+        edit_home(app_of(request), home_id, base, person_of(request), words, lambda home: with_rules_of(home, content))
     except HomeError as error:
         return back_to(request, "rules", home_id, str(error)[:400])
     return back_to(request, "rules", home_id, f"{len(content.rules)} rules added; undo takes them back.")
@@ -269,27 +267,29 @@ def rules_from_json(
 @router.post("/homes/{home_id}/rules-fact", name="rules_fact")
 def rules_fact(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Keep what a person marks of a fact, from an instant on."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     word, on, minute = fields.text("word", least=1), fields.day("day"), fields.clock("time")
     is_so = fields.choice("is", ("true", "false"))
     if fields.errors or on is None:
         return back_to(
             request, "rules", home_id, "A fact is marked from a day and a time on. Nothing was marked.", pane="people"
         )
-    at = bench.clock(home).instant(on, minute)
-    bench.events.add(home_id, FACT_EVENT, word, at, is_so, revision)
-    said = f"“{word}” is {'so' if is_so == 'true' else 'not so'} from {show.moment(at, bench.clock(home), home.country)} on"
+    at = app.clock(home).instant(on, minute)
+    app.events.add(home_id, FACT_EVENT, word, at, is_so, revision)
+    said = (
+        f"“{word}” is {'so' if is_so == 'true' else 'not so'} from {show.moment(at, app.clock(home), home.country)} on"
+    )
     return back_to(request, "rules", home_id, said, pane="people")
 
 
 @router.post("/homes/{home_id}/rules/{act}", name="rule_act")
 def rule_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Do one act on a rule."""
-    bench = bench_of(request)
-    acts = dict(ACTS) | {"start": starter_act(lambda home, room_id: drop_of(bench, home, room_id))}
+    app = app_of(request)
+    acts = dict(ACTS) | {"start": starter_act(lambda home, room_id: drop_of(app, home, room_id))}
     if act == "mend":
-        acts["mend"] = mend_act(evidence_of(bench, bench.homes.load(home_id)[0]))
+        acts["mend"] = mend_act(evidence_of(app, app.homes.load(home_id)[0]))
     done = perform(request, home_id, fields, acts, act, FOLDS)
     keeps_pane = act in ("name", "tune", "mark", "unmark", "chain", "chain-out")
     changed = {"blank": ""} if keeps_pane else {"blank": "", "pane": ""}

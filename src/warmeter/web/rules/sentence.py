@@ -7,16 +7,16 @@ from warmeter.core.home.conditions import Signal, is_moment
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import PutBack, Rule, RuleKind, WhenStale
 from warmeter.web.forms import Fields
-from warmeter.web.rules.blanks import Blank, Sentence, number_of, seconds_text
+from warmeter.web.rules.blanks import Sentence, Slot, number_of, seconds_text
 from warmeter.web.rules.condition_words import say_clauses
-from warmeter.web.rules.naming import Telling
+from warmeter.web.rules.naming import RuleWording
 from warmeter.web.rules.step_words import say_steps
 from warmeter.web.rules.typed_blanks import choice_blank, minute_blank, seconds_blank
 
 KINDS: dict[RuleKind, str] = {"safety": "safety", "window_lock": "window lock", "rule": "rule"}
 
 
-def sentence_of(telling: Telling, *, is_open: bool) -> Sentence:
+def sentence_of(telling: RuleWording, *, is_open: bool) -> Sentence:
     """Return a rule's sentence; an open one also shows the blanks that are usual."""
     home, rule = telling.home, telling.rule
     told = Sentence()
@@ -48,7 +48,7 @@ def _own_hold(home: Home, rule: Rule) -> str:
     return f"(on top of its own hold of {seconds_text(holds[0].hold_s or 0)})" if holds else ""
 
 
-def limits_of(telling: Telling) -> Sentence:
+def limits_of(telling: RuleWording) -> Sentence:
     """Return what holds a rule in check as a sentence of its own."""
     rule, limits = telling.rule, telling.rule.limits
     told = Sentence()
@@ -130,7 +130,7 @@ def _say_again(told: Sentence, rule: Rule) -> None:
         )
 
 
-def _most_a_day(rule: Rule) -> Blank:
+def _most_a_day(rule: Rule) -> Slot:
     most = rule.limits.most_a_day
 
     def change(fields: Fields) -> Rule:
@@ -138,7 +138,7 @@ def _most_a_day(rule: Rule) -> Blank:
         number = None if text in ("", "–", "no limit") else int(number_of(text, low=1, high=1000))
         return replace(rule, limits=replace(rule.limits, most_a_day=number))
 
-    return Blank(
+    return Slot(
         id="most_a_day",
         text="any number a day" if most is None else f"{most} a day",
         title="most firings a day; empty for no limit",
@@ -153,7 +153,7 @@ def _named(name: str, value: object) -> dict[str, Any]:
     return {name: value}
 
 
-def _say_put_back(told: Sentence, telling: Telling, *, is_open: bool) -> None:
+def _say_put_back(told: Sentence, telling: RuleWording, *, is_open: bool) -> None:
     rule, back = telling.rule, telling.rule.put_back
     if back is None:
         return

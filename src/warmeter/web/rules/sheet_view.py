@@ -22,7 +22,7 @@ from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words
 from warmeter.web.rules.blanks import Sentence, seconds_text
 from warmeter.web.rules.condition_words import say_clauses
-from warmeter.web.rules.naming import Names, Telling, names_of, telling_of
+from warmeter.web.rules.naming import Names, RuleWording, names_of, rule_wording
 from warmeter.web.rules.sentence import KINDS, sentence_of
 
 
@@ -54,7 +54,7 @@ def instructions(home: Home) -> list[Instruction]:
 
 
 def _instruction(names: Names, number: int, rule: Rule) -> Instruction:
-    telling = telling_of(names.home, rule, names)
+    telling = rule_wording(names.home, rule, names)
     return Instruction(
         number=number,
         name=rule.name,
@@ -65,13 +65,13 @@ def _instruction(names: Names, number: int, rule: Rule) -> Instruction:
     )
 
 
-def _said(telling: Telling, part: str) -> str:
+def _said(telling: RuleWording, part: str) -> str:
     told = Sentence()
     say_clauses(told, telling, part)  # type: ignore[arg-type]
     return told.text
 
 
-def _lines(telling: Telling) -> Iterator[Line]:
+def _lines(telling: RuleWording) -> Iterator[Line]:
     home, rule = telling.home, telling.rule
     if rule.suspended is not None:
         yield Line(text=f"Do not type it in yet: it is suspended. {rule.suspended.why}".strip().rstrip(".") + ".")
@@ -160,7 +160,7 @@ def _device(device: Device) -> str:
     return f"{device.name} ({', '.join(parts)})" if parts else device.name
 
 
-def _ends(telling: Telling) -> Iterator[str]:
+def _ends(telling: RuleWording) -> Iterator[str]:
     rule, back = telling.rule, telling.rule.put_back
     if back is None:
         return

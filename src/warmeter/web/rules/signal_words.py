@@ -9,12 +9,12 @@ from warmeter.core.home.rules import Reading, Rule
 from warmeter.core.rule.parts import Place
 from warmeter.core.rule.signals import is_two_states, looked_at
 from warmeter.web.forms import Fields
-from warmeter.web.rules.blanks import Blank, Option, Sentence, one_of, typed_value, value_text
-from warmeter.web.rules.naming import Telling
+from warmeter.web.rules.blanks import Option, Sentence, Slot, one_of, typed_value, value_text
+from warmeter.web.rules.naming import RuleWording
 from warmeter.web.rules.typed_blanks import GONE, seconds_blank
 
 
-def minus_blank(telling: Telling, key: str, condition: Compared | Moving, put: Callable[[Condition], Rule]) -> Blank:
+def minus_blank(telling: RuleWording, key: str, condition: Compared | Moving, put: Callable[[Condition], Rule]) -> Slot:
     """Return the blank of what is taken away in a difference."""
     unit = telling.names.unit(condition.of)
     options = [
@@ -29,7 +29,7 @@ def minus_blank(telling: Telling, key: str, condition: Compared | Moving, put: C
         quantity, _, subject = one_of(options, fields.texts.get("value", "")).partition(":")
         return put(replace(condition, minus=Signal(quantity=quantity, subject_id=subject or None)))
 
-    return Blank(
+    return Slot(
         id=f"{key}.minus",
         text=telling.names.name(minus),
         title="what is taken away from it",
@@ -44,7 +44,7 @@ def minus_blank(telling: Telling, key: str, condition: Compared | Moving, put: C
 
 def say_signal(
     told: Sentence,
-    telling: Telling,
+    telling: RuleWording,
     place: Place,
     condition: Compared | Moving | InState | Silent,
     put: Callable[[Condition], Rule],
@@ -64,11 +64,11 @@ def say_signal(
             _say_hysteresis(told, telling, key, condition, put)
 
 
-def _time(name: str, title: str, seconds: int, change: Callable[[int], Rule]) -> Blank:
+def _time(name: str, title: str, seconds: int, change: Callable[[int], Rule]) -> Slot:
     return seconds_blank(name, title, seconds, change, low=1)
 
 
-def _say_moving(told: Sentence, telling: Telling, key: str, c: Moving, put: Callable[[Condition], Rule]) -> None:
+def _say_moving(told: Sentence, telling: RuleWording, key: str, c: Moving, put: Callable[[Condition], Rule]) -> None:
     told.leave(
         value_blank(
             telling,
@@ -85,7 +85,9 @@ def _say_moving(told: Sentence, telling: Telling, key: str, c: Moving, put: Call
     told.leave(_time(f"{key}.within", "within how long", c.within_s, lambda s: put(replace(c, within_s=s))))
 
 
-def _say_compared(told: Sentence, telling: Telling, key: str, c: Compared, put: Callable[[Condition], Rule]) -> None:
+def _say_compared(
+    told: Sentence, telling: RuleWording, key: str, c: Compared, put: Callable[[Condition], Rule]
+) -> None:
     is_difference = c.minus is not None
     told.leave(
         value_blank(
@@ -114,7 +116,7 @@ def _say_compared(told: Sentence, telling: Telling, key: str, c: Compared, put: 
 
 
 def _say_hysteresis(
-    told: Sentence, telling: Telling, key: str, condition: Compared, put: Callable[[Condition], Rule]
+    told: Sentence, telling: RuleWording, key: str, condition: Compared, put: Callable[[Condition], Rule]
 ) -> None:
     told.leave(
         value_blank(
@@ -138,8 +140,11 @@ _IS = {"over": "is over", "under": "is under", "between": "is between"}
 
 
 def _verb(
-    telling: Telling, place: Place, condition: Compared | Moving | InState | Silent, put: Callable[[Condition], Rule]
-) -> Blank:
+    telling: RuleWording,
+    place: Place,
+    condition: Compared | Moving | InState | Silent,
+    put: Callable[[Condition], Rule],
+) -> Slot:
     """Return the blank that says how: in the watch it also says whether a crossing or the state is meant."""
     signal, rule = condition.of, telling.rule
     found = telling.signals.get(signal)
@@ -175,7 +180,7 @@ def _verb(
         changed = put(looked_at(signal, chosen, condition))
         return replace(changed, reading=cast(Reading, meant)) if is_watch and meant else changed
 
-    return Blank(
+    return Slot(
         id=f"{place.key}.how",
         text=dict(options).get(value, value),
         title="how, and whether the crossing or the state is meant" if is_watch else "how",
@@ -187,7 +192,7 @@ def _verb(
 
 
 def value_blank(
-    telling: Telling,
+    telling: RuleWording,
     name: str,
     title: str,
     signal: Signal,
@@ -197,12 +202,12 @@ def value_blank(
     is_difference: bool = False,
     low: float = -1e6,
     words: tuple[str, str] = ("", ""),
-) -> Blank:
+) -> Slot:
     """Return a blank of a value of a signal in the home's unit; ``words`` are told around it, for 0 and for others."""
     home, unit = telling.home, telling.names.unit(signal)
     text = value_text(home, unit, value, is_difference=is_difference)
     shown = (words[0] if value == 0 else words[1].format(text)) if words[1] else text
-    return Blank(
+    return Slot(
         id=name,
         text=shown,
         title=title,

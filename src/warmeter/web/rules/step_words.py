@@ -10,7 +10,7 @@ from warmeter.service.rule_defaults import SWITCHES
 from warmeter.service.ruling import with_step
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
-from warmeter.web.rules.blanks import Blank, Option, Sentence, number_of, seconds_text, value_text
+from warmeter.web.rules.blanks import Option, Sentence, Slot, number_of, seconds_text, value_text
 from warmeter.web.rules.typed_blanks import choice_blank, many_blank, seconds_blank, text_blank
 
 Put = Callable[[Step], Rule]
@@ -28,7 +28,7 @@ def say_steps(told: Sentence, home: Home, rule: Rule) -> None:
         _say(told, home, rule, number, step)
 
 
-def _wait(rule: Rule, number: int, step: Step) -> Blank:
+def _wait(rule: Rule, number: int, step: Step) -> Slot:
     return seconds_blank(
         f"then.{number}.wait",
         "how long after what comes before",
@@ -44,7 +44,7 @@ def _say(told: Sentence, home: Home, rule: Rule, number: int, step: Step) -> Non
     def put(changed: Step) -> Rule:
         return with_step(rule, number, changed)
 
-    def who(options: list[Option], chosen: tuple[str, ...], change: Callable[[tuple[str, ...]], Rule]) -> Blank:
+    def who(options: list[Option], chosen: tuple[str, ...], change: Callable[[tuple[str, ...]], Rule]) -> Slot:
         return replace(many_blank(f"{key}.targets", "what it acts on", options, chosen, change), removal=removal)
 
     zones = [(zone.id, zone.name) for zone in home.zones]
@@ -123,7 +123,7 @@ def _say_setpoint(
     key: str,
     step: SetPoint,
     put: Put,
-    who: Callable[[list[Option], tuple[str, ...], Callable[[tuple[str, ...]], Rule]], Blank],
+    who: Callable[[list[Option], tuple[str, ...], Callable[[tuple[str, ...]], Rule]], Slot],
 ) -> None:
     zones = [(zone.id, zone.name) for zone in home.zones]
     sides = [("heating", "heating setpoint"), ("cooling", "cooling limit")]
@@ -153,7 +153,7 @@ def _say_setpoint(
 
     hint = f"{unit}; below zero lowers" if is_change else unit
     told.leave(
-        Blank(
+        Slot(
             id=f"{key}.value",
             text=text,
             title="how much" if is_change else "the temperature",
@@ -175,7 +175,7 @@ def _say_tell(told: Sentence, home: Home, key: str, step: Tell, put: Put, remova
         )
     )
     told.leave(
-        Blank(
+        Slot(
             id=f"{key}.text",
             text=f"“{step.text}”" if step.text else "its name",
             title="what is told; {rule}, {value} and {since} are filled in",
@@ -202,7 +202,7 @@ def _say_tell(told: Sentence, home: Home, key: str, step: Tell, put: Put, remova
     if step.repeat_s is not None:
         told.say("at most")
         told.leave(
-            Blank(
+            Slot(
                 id=f"{key}.most",
                 text=f"{step.most} times",
                 title="how often at most",
@@ -217,8 +217,8 @@ def _say_tell(told: Sentence, home: Home, key: str, step: Tell, put: Put, remova
         told.say("while it lasts")
 
 
-def _percent(name: str, share: float, change: Callable[[float], Rule]) -> Blank:
-    return Blank(
+def _percent(name: str, share: float, change: Callable[[float], Rule]) -> Slot:
+    return Slot(
         id=name,
         text=f"{show.number(100 * share)} %",
         title="how far down",

@@ -7,7 +7,7 @@ import numpy as np
 from warmeter.core.home.conditions import Compared, Moving
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Loudness, Rule
-from warmeter.core.rule.doing import Notice
+from warmeter.core.rule.doing import Notification
 from warmeter.core.rule.ruleset import words_looked_at, words_marked
 from warmeter.core.rule.scope import NO_MARKS
 from warmeter.core.rule.track import value_of
@@ -15,14 +15,14 @@ from warmeter.core.units import MS_PER_MIN
 from warmeter.service.replaying import Replay
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import value_text
-from warmeter.web.rules.naming import Telling
+from warmeter.web.rules.naming import RuleWording
 
 MOST = 12
 LOUD: dict[Loudness, str] = {"quiet": "quietly", "aloud": "aloud", "alarm": "as an alarm"}
 
 
 @dataclass(frozen=True, slots=True)
-class ToldLine:
+class NotificationLine:
     """One notice: when, to whom, the text with its values, and a word on how."""
 
     when: str
@@ -31,13 +31,13 @@ class ToldLine:
     how: str
 
 
-def told_lines(telling: Telling, replay: Replay) -> list[ToldLine]:
+def notification_lines(telling: RuleWording, replay: Replay) -> list[NotificationLine]:
     """Return the newest notices of a rule over the stretch."""
     home, found = telling.home, replay.rules[telling.rule.id]
     names = {chain.id: chain.name for chain in home.tell_chains}
     clock = replay.scope.clock
     return [
-        ToldLine(
+        NotificationLine(
             when=show.moment(notice.at_ms, clock, home.country),
             whom=names.get(notice.chain_id, "a chain that is gone"),
             text=filled(telling, replay, notice),
@@ -47,14 +47,14 @@ def told_lines(telling: Telling, replay: Replay) -> list[ToldLine]:
     ]
 
 
-def filled(telling: Telling, replay: Replay, notice: Notice) -> str:
+def filled(telling: RuleWording, replay: Replay, notice: Notification) -> str:
     """Return a notice's text with the rule's name, the watched value and how long it has held put in."""
     held = show.duration((notice.at_ms - notice.since_ms) / MS_PER_MIN)
     text = notice.text.replace("{rule}", telling.rule.name).replace("{since}", held)
     return text.replace("{value}", _value(telling, replay, notice.at_ms)) if "{value}" in text else text
 
 
-def _value(telling: Telling, replay: Replay, at_ms: int) -> str:
+def _value(telling: RuleWording, replay: Replay, at_ms: int) -> str:
     """Return the first quantity that the rule watches, with its unit, at an instant."""
     rule = telling.rule
     for clause in rule.watch:

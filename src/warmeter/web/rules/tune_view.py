@@ -11,7 +11,7 @@ from warmeter.service.replaying import Replay
 from warmeter.service.rule_tuning import ITSELF, MARKED, Goal, SweepAsked, Tuned, is_long, tuned, usual_knobs
 from warmeter.web import format as show
 from warmeter.web.rules.blanks import Option, seconds_text, value_text
-from warmeter.web.rules.naming import Telling
+from warmeter.web.rules.naming import RuleWording
 from warmeter.web.strip.grid_map import BOTTOM, TOP, Area, Word
 
 WIDTH, HEIGHT, LEFT_PX = 520, 250, 76
@@ -42,7 +42,7 @@ class TuneView:
 
 
 def tune_view(
-    telling: Telling, replay: Replay, goal: Goal, up: str, across: str, long: Callable[[SweepAsked], Tuned | None]
+    telling: RuleWording, replay: Replay, goal: Goal, up: str, across: str, long: Callable[[SweepAsked], Tuned | None]
 ) -> TuneView:
     """Return the tuning pane of a rule over the replayed stretch; a long sweep is asked of ``long``, which may still run.
 
@@ -73,7 +73,7 @@ def tune_view(
     return _view(telling, found, knobs)
 
 
-def _against(telling: Telling) -> list[Option]:
+def _against(telling: RuleWording) -> list[Option]:
     states = [
         (f"{s.quantity}:{s.subject_id or ''}", f"{o.name} {o.states[1]}")
         for s, o in telling.signals.items()
@@ -82,7 +82,7 @@ def _against(telling: Telling) -> list[Option]:
     return [(ITSELF, "what it watches, without its wait"), (MARKED, "what was marked below"), *states]
 
 
-def _empty(telling: Telling, up: Knob, across: Knob, knobs: list[Knob], goal: Goal, why: str) -> TuneView:
+def _empty(telling: RuleWording, up: Knob, across: Knob, knobs: list[Knob], goal: Goal, why: str) -> TuneView:
     return TuneView(
         areas=[],
         marks=[],
@@ -105,7 +105,7 @@ def _empty(telling: Telling, up: Knob, across: Knob, knobs: list[Knob], goal: Go
     )
 
 
-def knob_text(telling: Telling, knob: Knob, value: float) -> str:
+def knob_text(telling: RuleWording, knob: Knob, value: float) -> str:
     """Return a number of a blank in words."""
     if knob.kind == "time":
         return seconds_text(value) or "0 s"
@@ -113,7 +113,7 @@ def knob_text(telling: Telling, knob: Knob, value: float) -> str:
     return value_text(telling.home, unit, value, is_difference=knob.kind == "difference")
 
 
-def _view(telling: Telling, found: Tuned, knobs: list[Knob]) -> TuneView:
+def _view(telling: RuleWording, found: Tuned, knobs: list[Knob]) -> TuneView:
     tried, is_good = found.map, found.is_good
     rows, columns = is_good.shape
     cell_w, cell_h = (WIDTH - LEFT_PX) / columns, (HEIGHT - BOTTOM - TOP) / rows
@@ -172,7 +172,7 @@ def _area(a: int, u: int, rows: int, cell_w: float, cell_h: float, css: str, tit
     )
 
 
-def _words(telling: Telling, found: Tuned, rows: int, cell_w: float, cell_h: float) -> list[Word]:
+def _words(telling: RuleWording, found: Tuned, rows: int, cell_w: float, cell_h: float) -> list[Word]:
     tried = found.map
     every = max(1, -(-tried.across_values.size // 7))
     words = [
@@ -194,7 +194,7 @@ def _words(telling: Telling, found: Tuned, rows: int, cell_w: float, cell_h: flo
     ]
 
 
-def _told(telling: Telling, found: Tuned, u: int, a: int) -> str:
+def _told(telling: RuleWording, found: Tuned, u: int, a: int) -> str:
     """Return a setting with what it came to."""
     tried = found.map
     late = float(tried.late_s[u, a])
@@ -209,7 +209,7 @@ def _asked(found: Tuned) -> str:
     return f"{found.map.events} to catch in {weeks} weeks; good catches all, with at most {found.goal.needless_a_week:g} needless a week"
 
 
-def _sentence(telling: Telling, found: Tuned) -> str:
+def _sentence(telling: RuleWording, found: Tuned) -> str:
     if found.middle is None:
         return "No setting tried meets the goal: allow more needless firings, or watch something else."
     steps = found.middle.steps

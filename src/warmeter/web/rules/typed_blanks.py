@@ -7,7 +7,7 @@ from warmeter.core.errors import WarmeterError
 from warmeter.core.home.rules import Rule
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
-from warmeter.web.rules.blanks import Blank, Option, many_of, minute_of, number_of, one_of, seconds_of, seconds_text
+from warmeter.web.rules.blanks import Option, Slot, many_of, minute_of, number_of, one_of, seconds_of, seconds_text
 
 WEEK_S = 7 * 86_400
 GONE = "something that is gone"
@@ -23,9 +23,9 @@ _DAY_SETS: tuple[tuple[str, str, tuple[int, ...]], ...] = (
 
 def seconds_blank(
     name: str, title: str, seconds: float, change: Callable[[int], Rule], *, low: int = 0, high: int = WEEK_S
-) -> Blank:
+) -> Slot:
     """Return a blank of a length of time [s]."""
-    return Blank(
+    return Slot(
         id=name,
         text=seconds_text(seconds) or "0 s",
         title=title,
@@ -36,9 +36,9 @@ def seconds_blank(
     )
 
 
-def minute_blank(name: str, title: str, minute: int, change: Callable[[int], Rule]) -> Blank:
+def minute_blank(name: str, title: str, minute: int, change: Callable[[int], Rule]) -> Slot:
     """Return a blank of a time of day [min]."""
-    return Blank(
+    return Slot(
         id=name,
         text=show.clock_time(minute),
         title=title,
@@ -49,9 +49,9 @@ def minute_blank(name: str, title: str, minute: int, change: Callable[[int], Rul
     )
 
 
-def text_blank(name: str, title: str, text: str, change: Callable[[str], Rule]) -> Blank:
+def text_blank(name: str, title: str, text: str, change: Callable[[str], Rule]) -> Slot:
     """Return a blank of typed words."""
-    return Blank(
+    return Slot(
         id=name,
         text=f"“{text}”",
         title=title,
@@ -60,9 +60,9 @@ def text_blank(name: str, title: str, text: str, change: Callable[[str], Rule]) 
     )
 
 
-def choice_blank(name: str, title: str, options: list[Option], value: str, change: Callable[..., Rule]) -> Blank:
+def choice_blank(name: str, title: str, options: list[Option], value: str, change: Callable[..., Rule]) -> Slot:
     """Return a blank of one of several."""
-    return Blank(
+    return Slot(
         id=name,
         text=dict(options).get(value, value),
         title=title,
@@ -81,12 +81,12 @@ def many_blank(
     change: Callable[[tuple[str, ...]], Rule],
     *,
     joint: str = "and",
-) -> Blank:
+) -> Slot:
     """Return a blank of several ticked things; those that are gone are told as gone."""
     names = dict(options)
     words = [names.get(each, GONE) for each in chosen]
     text = words[0] if len(words) == 1 else f"{', '.join(words[:-1])} {joint} {words[-1]}"
-    return Blank(
+    return Slot(
         id=name,
         text=text,
         title=title,
@@ -98,14 +98,14 @@ def many_blank(
     )
 
 
-def angle_blank(name: str, value: float, change: Callable[[float], Rule]) -> Blank:
+def angle_blank(name: str, value: float, change: Callable[[float], Rule]) -> Slot:
     """Return a blank of the height of the sun [°]."""
 
     def changed(fields: Fields) -> Rule:
         return change(number_of(fields.texts.get("value", ""), low=-18, high=60, unit="°"))
 
     text = f"{show.number(value, 3 if round(value, 1) != value else 1)}°"
-    return Blank(
+    return Slot(
         id=name,
         text=text,
         title="height of the sun",
@@ -116,7 +116,7 @@ def angle_blank(name: str, value: float, change: Callable[[float], Rule]) -> Bla
     )
 
 
-def weekdays_blank(key: str, days: tuple[int, ...], change: Callable[[tuple[int, ...]], Rule]) -> Blank:
+def weekdays_blank(key: str, days: tuple[int, ...], change: Callable[[tuple[int, ...]], Rule]) -> Slot:
     """Return a blank of the days on which it holds."""
     known = {chosen: name for name, _, chosen in _DAY_SETS}
     options = [(name, label) for name, label, _ in _DAY_SETS]
@@ -125,7 +125,7 @@ def weekdays_blank(key: str, days: tuple[int, ...], change: Callable[[tuple[int,
     return blank if days in known else replace(blank, text="on " + ", ".join(DAYS[d] for d in days))
 
 
-def date_blank(name: str, day: int, month: int, change: Callable[[int, int], Rule]) -> Blank:
+def date_blank(name: str, day: int, month: int, change: Callable[[int, int], Rule]) -> Slot:
     """Return a blank of a date of every year."""
 
     def changed(fields: Fields) -> Rule:
@@ -137,6 +137,4 @@ def date_blank(name: str, day: int, month: int, change: Callable[[int, int], Rul
         return change(int(number_of(numbers[0], low=1, high=31)), months[0])
 
     text = f"{day} {MONTHS[month - 1]}"
-    return Blank(
-        id=name, text=text, title="the date", value=text, hint="such as 15 Oct", change=changed, is_number=True
-    )
+    return Slot(id=name, text=text, title="the date", value=text, hint="such as 15 Oct", change=changed, is_number=True)

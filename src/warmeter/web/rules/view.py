@@ -11,8 +11,8 @@ from warmeter.core.rule.signals import offered
 from warmeter.service.replaying import Replay, RuleReplay
 from warmeter.service.rule_saving import RuleSaving
 from warmeter.web import format as show
-from warmeter.web.rules.blanks import Blank, Sentence
-from warmeter.web.rules.naming import Names, names_of, telling_of
+from warmeter.web.rules.blanks import Sentence, Slot
+from warmeter.web.rules.naming import Names, names_of, rule_wording
 from warmeter.web.rules.replay_strip import WHY_HELD, all_rules_strip, rule_strip, span_text
 from warmeter.web.rules.sentence import limits_of, sentence_of
 from warmeter.web.strip.draw import Drawn
@@ -51,7 +51,7 @@ class RulesView:
     rows: list[RuleRow]
     chosen: RuleRow | None
     limits: Sentence | None
-    open_blank: Blank | None
+    open_blank: Slot | None
     strip: Drawn | None
     summary: str
     stretch: str
@@ -80,12 +80,12 @@ def rules_view(
         for number, rule in enumerate(rules, 1)
     ]
     mine = next((row for row in rows if row.is_chosen), None)
-    limits = limits_of(telling_of(home, chosen, names)) if chosen else None
+    limits = limits_of(rule_wording(home, chosen, names)) if chosen else None
     blanks = [*(mine.sentence.blanks if mine else ()), *(limits.blanks if limits else ())]
     strip, summary = None, ""
     found = replay.rules.get(chosen.id) if replay and chosen else None
     if chosen is not None and replay is not None and found is not None and mine is not None:
-        strip = rule_strip(telling_of(home, chosen, names), replay, found, width, ago=mine.number)
+        strip = rule_strip(rule_wording(home, chosen, names), replay, found, width, ago=mine.number)
         is_told = saving is not None and not found.unheard
         summary = _summary(home, found) + (f" · {saving_text(home, saving)}" if saving is not None and is_told else "")
     return RulesView(
@@ -116,7 +116,7 @@ def _set_summary(replay: Replay) -> str:
 def _row(
     names: Names, number: int, rule: Rule, replay: Replay | None, *, is_chosen: bool, findings: list[RuleFinding]
 ) -> RuleRow:
-    home, telling = names.home, telling_of(names.home, rule, names)
+    home, telling = names.home, rule_wording(names.home, rule, names)
     found = replay.rules.get(rule.id) if replay else None
     return RuleRow(
         rule=rule,

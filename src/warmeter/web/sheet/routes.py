@@ -4,10 +4,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from warmeter.core.errors import NotKnowable, WarmeterError
-from warmeter.service.outlook import day_outlook
+from warmeter.service.forecast import day_forecast
 from warmeter.service.sheet import sheet_of
 from warmeter.web.danger_words import danger_lines
-from warmeter.web.page import bench_of, day_in_view, frame_of, render, strip_width
+from warmeter.web.page import app_of, day_in_view, frame_of, render, strip_width
 from warmeter.web.sheet.view import sheet_view
 from warmeter.web.timetable.lanes import strip_of
 from warmeter.web.timetable.routes import runs_of, typed_weather
@@ -18,8 +18,8 @@ router = APIRouter()
 @router.get("/homes/{home_id}/sheet", name="sheet")
 def sheet(request: Request, home_id: str) -> Response:
     """Show the settings to type for a day."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     on = day_in_view(request, home)
     view: dict[str, object] = {
         "frame": frame_of(request, home, revision, "sheet", on),
@@ -28,9 +28,9 @@ def sheet(request: Request, home_id: str) -> Response:
         "why": None,
     }
     try:
-        outlook = day_outlook(bench, home, revision, on, typed_weather(request, home))
-        view |= danger_lines(outlook)
-        view["sheet"] = sheet_view(sheet_of(outlook, runs_of(request, outlook)), outlook)
+        forecast = day_forecast(app, home, revision, on, typed_weather(request, home))
+        view |= danger_lines(forecast)
+        view["sheet"] = sheet_view(sheet_of(forecast, runs_of(request, forecast)), forecast)
     except NotKnowable as error:
         view["why"] = error
     return render(request, "sheet/settings.html", view)
@@ -39,12 +39,12 @@ def sheet(request: Request, home_id: str) -> Response:
 @router.get("/homes/{home_id}/strip.svg", name="strip_svg")
 def strip_svg(request: Request, home_id: str) -> Response:
     """Save a day's strip as SVG, colours and patterns resolved inside."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
-    outlook = day_outlook(bench, home, revision, day_in_view(request, home), typed_weather(request, home))
-    if not outlook.rooms:
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
+    forecast = day_forecast(app, home, revision, day_in_view(request, home), typed_weather(request, home))
+    if not forecast.rooms:
         raise WarmeterError("there is no strip to save yet: no room has a heater")
-    strip = strip_of(outlook, runs_of(request, outlook), strip_width(request))
+    strip = strip_of(forecast, runs_of(request, forecast), strip_width(request))
     return render_svg(request, strip)
 
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from warmeter.core.thermal.learnt import total_of
-from warmeter.service.outlook import DayOutlook
+from warmeter.service.forecast import DayForecast
 from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, Sheet
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words, setpoint_words
@@ -34,14 +34,14 @@ class SheetView:
     weather: str
 
 
-def sheet_view(sheet: Sheet, outlook: DayOutlook) -> SheetView:
+def sheet_view(sheet: Sheet, forecast: DayForecast) -> SheetView:
     """Return a day's sheet."""
-    rooms = [room for room in outlook.rooms if room.is_in_watts]
+    rooms = [room for room in forecast.rooms if room.is_in_watts]
     saving = ""
-    if rooms and outlook.prices is not None:
+    if rooms and forecast.prices is not None:
         saved = total_of([room.saving.saved_cost for room in rooms if room.saving.saved_cost])
         kwh = total_of([room.saving.saved_kwh for room in rooms])
-        currency = outlook.home.currency
+        currency = forecast.home.currency
         verb = "save" if saved.value >= 0 else "cost"
         saving = (
             f"The setbacks {verb} {show.money(abs(saved.value), currency)} on a day like this "
@@ -49,17 +49,17 @@ def sheet_view(sheet: Sheet, outlook: DayOutlook) -> SheetView:
             f"{show.number(kwh.value, 1)} kWh of electricity, against holding the highest setpoint all day."
         )
     return SheetView(
-        title=show.day_long(outlook.day.date, outlook.home.country),
-        starts=[_start(outlook, s) for s in sheet.starts],
+        title=show.day_long(forecast.day.date, forecast.home.country),
+        starts=[_start(forecast, s) for s in sheet.starts],
         finishes=[_finish(f) for f in sheet.finishes],
-        runs=[_run(outlook, r) for r in sheet.runs],
+        runs=[_run(forecast, r) for r in sheet.runs],
         saving=saving,
-        weather=outlook.outdoor.origin,
+        weather=forecast.outdoor.origin,
     )
 
 
-def _start(outlook: DayOutlook, start: HeatingStart) -> Setting:
-    home, unit = outlook.home, show.temperature_unit(outlook.home)
+def _start(forecast: DayForecast, start: HeatingStart) -> Setting:
+    home, unit = forecast.home, show.temperature_unit(forecast.home)
     asked = f"{show.temperature(start.block.setpoint_c, home)} {unit}"
     wanted = setpoint_words(start.typed) or asked
     due = show.clock_time(start.block.start_min)
@@ -144,8 +144,8 @@ def _finish(line: FinishLine) -> Setting:
     )
 
 
-def _run(outlook: DayOutlook, run: RunStart) -> Setting:
-    currency, plan = outlook.home.currency, run.plan
+def _run(forecast: DayForecast, run: RunStart) -> Setting:
+    currency, plan = forecast.home.currency, run.plan
     at = show.clock_time(plan.cheapest.start_min % 1440)
     next_day = " next day" if plan.cheapest.start_min >= 1440 else ""
     planned = plan.planned.start_min

@@ -11,7 +11,7 @@ from warmeter.core.saving.simple import simple_saving
 from warmeter.core.timegrid import LocalClock
 from warmeter.service.meter import MeterStretch
 from warmeter.service.per_load import PerLoad
-from warmeter.service.standby import HomeStandby, Standing, cut_facts
+from warmeter.service.standby import HomeStandby, StandbyProfile, cut_facts
 from warmeter.web import format as show
 from warmeter.web.signatures.meter_view import MeterView, meter_view
 from warmeter.web.signatures.words import watts
@@ -132,7 +132,7 @@ def _waste(home: Home, wasted: Wasted) -> str:
     )
 
 
-def _row(home: Home, standing: Standing, cost: Decimal | None) -> StandingRow:
+def _row(home: Home, standing: StandbyProfile, cost: Decimal | None) -> StandingRow:
     may_cut = not cut_facts(standing.appliance).must_stay_on and not standing.never_rests
     saving = standing.saving(cost) if cost is not None and may_cut else None
     payback = "–" if may_cut else "not to be cut"
@@ -156,7 +156,7 @@ def _row(home: Home, standing: Standing, cost: Decimal | None) -> StandingRow:
     )
 
 
-def _since(home: Home, standing: Standing) -> str:
+def _since(home: Home, standing: StandbyProfile) -> str:
     """Return when rest changed, the newest first, with what that costs a year."""
     words = []
     for on, step in reversed(standing.steps):
@@ -167,7 +167,7 @@ def _since(home: Home, standing: Standing) -> str:
     return "; ".join(words) or "unchanged over the log"
 
 
-def _cut(home: Home, standing: Standing) -> str:
+def _cut(home: Home, standing: StandbyProfile) -> str:
     """Return what a machine whose plug is cut at times stands at, and what cutting already saves."""
     states = standing.states
     if states is None or states.rest.mean_w is None:
@@ -186,7 +186,7 @@ def _cut(home: Home, standing: Standing) -> str:
     )
 
 
-def _strip(home: Home, clock: LocalClock, machines: tuple[Standing, ...], width: int) -> Drawn:
+def _strip(home: Home, clock: LocalClock, machines: tuple[StandbyProfile, ...], width: int) -> Drawn:
     """Return each machine's rest by day over the last year of the logs."""
     last = max(s.last_date for s in machines)
     first = max(min(s.first_date for s in machines), last - timedelta(days=SHOWN_DAYS - 1))

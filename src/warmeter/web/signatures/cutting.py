@@ -7,7 +7,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.saving.cutting import PLUG_OWN_W
 from warmeter.service.standby import cut_facts, cut_or_leave_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.web import format as show
 
 FACTS = {
@@ -27,10 +27,10 @@ class CutView:
     facts: list[tuple[str, str, bool]]
 
 
-def cut_view(bench: Workbench, home: Home, machine: Appliance) -> CutView | None:
+def cut_view(app: App, home: Home, machine: Appliance) -> CutView | None:
     """Return both schools for a machine, None where its rest is not known."""
     try:
-        found = cut_or_leave_of(bench, home, machine, PLUG_OWN_W)
+        found = cut_or_leave_of(app, home, machine, PLUG_OWN_W)
     except NotKnowable:
         return None
     facts = cut_facts(machine)

@@ -19,7 +19,7 @@ from warmeter.service.per_load import per_load
 from warmeter.service.standby import home_standby
 from warmeter.service.tariff_shares import mean_price
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, person_of, render, strip_width
+from warmeter.web.page import app_of, back_to, frame_of, is_fragment, person_of, render, strip_width
 from warmeter.web.signatures.acts import ACTS
 from warmeter.web.signatures.always_on import AlwaysOnView, Wasted, always_on_view
 from warmeter.web.signatures.cutting import cut_view
@@ -59,8 +59,8 @@ def machine_in_view(request: Request, home: Home) -> Appliance | None:
 
 def signatures_page(request: Request, home_id: str, changed: dict[str, str] | None = None) -> Response:
     """Return the page or its part; ``changed`` stands instead of what the address says."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     query = {k: v for k, v in request.query_params.items() if k in KEPT_IN_ADDRESS and v} | (changed or {})
     asked = asked_by(request)
     if "cycle" in query:
@@ -82,11 +82,11 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
         context |= {"pane": "always-on", "view": _always_on(request, home, query)}
     elif machine is not None:
         try:
-            record = machine_record(bench, home, machine.id)
+            record = machine_record(app, home, machine.id)
             width = strip_width(request, has_aside=False)
-            context["view"] = signature_view(bench, record, home, asked, width=width)
-            context["water"] = water_view(request, bench, home, machine)
-            context["cut"] = cut_view(bench, home, machine) if asked.tells == "finished" else None
+            context["view"] = signature_view(app, record, home, asked, width=width)
+            context["water"] = water_view(request, app, home, machine)
+            context["cut"] = cut_view(app, home, machine) if asked.tells == "finished" else None
         except NotKnowable as error:
             context["why"] = error
     return render(request, "signatures/_page.html" if is_fragment(request) else "signatures/page.html", context)
@@ -94,11 +94,11 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
 
 def _always_on(request: Request, home: Home, query: dict[str, str]) -> AlwaysOnView:
     """Return the pane of what is always on; what cannot be read in the address is left out."""
-    bench = bench_of(request)
+    app = app_of(request)
     typed = Fields(query)
     cost, loads = (typed.money(n, default=None) if query.get(n) else None for n in ("switch_cost", "loads"))
-    found = home_standby(bench, home)
-    on = bench.clock(home).local(bench.as_of_ms(home.id)).date()
+    found = home_standby(app, home)
+    on = app.clock(home).local(app.as_of_ms(home.id)).date()
     price = mean_price(home, on)
     wasted = None
     if query.get("waste_w") and price is not None:
@@ -112,12 +112,12 @@ def _always_on(request: Request, home: Home, query: dict[str, str]) -> AlwaysOnV
     if query.get("meter_from") and query.get("meter_to") and found.meter is not None:
         days = [typed.day(name) for name in ("meter_from", "meter_to")]
         if days[0] is not None and days[1] is not None:
-            stretch = meter_stretch(bench, home, days[0], days[1])
+            stretch = meter_stretch(app, home, days[0], days[1])
     return always_on_view(
         home,
-        bench.clock(home),
+        app.clock(home),
         found,
-        per_load(bench, home, loads),
+        per_load(app, home, loads),
         cost=cost,
         loads_per_week=loads,
         wasted=wasted,
@@ -150,9 +150,9 @@ def signature_act(
 @router.get("/homes/{home_id}/signatures/{machine_id}/cycles.csv", name="cycles_csv")
 def cycles_csv(request: Request, home_id: str, machine_id: str) -> Response:
     """Save a machine's cycles as CSV; times are ISO 8601 with offset."""
-    bench = bench_of(request)
-    home, _ = bench.homes.load(home_id)
-    record, clock = machine_record(bench, home, machine_id), bench.clock(home)
+    app = app_of(request)
+    home, _ = app.homes.load(home_id)
+    record, clock = machine_record(app, home, machine_id), app.clock(home)
     rows: list[tuple[str, ...]] = [
         (
             "start",
@@ -169,7 +169,7 @@ def cycles_csv(request: Request, home_id: str, machine_id: str) -> Response:
     ]
     for cycle in record.found.cycles:
         f = record.features(cycle)
-        cost = cost_between(bench, home, record, cycle.start, cycle.end)
+        cost = cost_between(app, home, record, cycle.start, cycle.end)
         ends = (clock.local(record.at_ms(step)).isoformat() for step in (cycle.start, cycle.end))
         numbers = (f"{f.energy_kwh:.6f}", f"{f.mean_w:.2f}", f"{f.peak_w:.2f}", f"{cycle.longest_pause_s:g}")
         money = "" if cost is None else f"{cost:.6f}"
@@ -184,7 +184,7 @@ def edit_appliance(
     request: Request, home_id: str, appliance_id: str, fields: Annotated[Fields, Depends(form_fields)]
 ) -> Response:
     """Set the window in which a machine may run."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     before = home.appliance(appliance_id)
     after = replace(
         before,
@@ -197,7 +197,7 @@ def edit_appliance(
         sentence = "; ".join(f"{name}: {why}" for name, why in fields.errors.items())
         return back_to(request, "signatures", home_id, f"{sentence}. Nothing was changed.", machine=appliance_id)
     edit_home(
-        bench_of(request),
+        app_of(request),
         home_id,
         base,
         person_of(request),

@@ -25,7 +25,7 @@ from warmeter.service.machines import (
     setting_in_use,
     witness_of,
 )
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.signatures.acts import span_of, span_text
@@ -171,19 +171,19 @@ def asked_by(request: Request) -> Asked:
     )
 
 
-def signature_view(bench: Workbench, record: MachineRecord, home: Home, asked: Asked, *, width: int) -> SignatureView:
+def signature_view(app: App, record: MachineRecord, home: Home, asked: Asked, *, width: int) -> SignatureView:
     """Return a machine's page."""
-    clock = bench.clock(home)
+    clock = app.clock(home)
     chosen = _chosen(record, asked)
     shown = _shown(record, asked, chosen)
     question, told, threshold_w = _question(record, asked)
-    question = replace(question, witness=_witness(bench, record, home, asked))
+    question = replace(question, witness=_witness(app, record, home, asked))
     return SignatureView(
         strip=stretch_strip(record, home, clock, shown, told, threshold_w, width),
         question=question,
-        cycles=_rows(bench, record, home, clock, chosen, told),
+        cycles=_rows(app, record, home, clock, chosen, told),
         summary=_summary(record),
-        chosen=_chosen_view(bench, record, home, clock, chosen) if chosen else None,
+        chosen=_chosen_view(app, record, home, clock, chosen) if chosen else None,
         standby=_standby(record),
         learnt=_learnt(record),
         doubt=_doubt(record, home, clock),
@@ -300,10 +300,10 @@ def _question(record: MachineRecord, asked: Asked) -> tuple[QuestionView, list[T
     return view, told, rounded.threshold_w
 
 
-def _witness(bench: Workbench, record: MachineRecord, home: Home, asked: Asked) -> str:
+def _witness(app: App, record: MachineRecord, home: Home, asked: Asked) -> str:
     """Return how a vibration sensor or contact would do, and which of the two is the better witness."""
     try:
-        other = witness_of(bench, home, record, asked.tells)
+        other = witness_of(app, home, record, asked.tells)
         mine = proposal_of(record, asked.tells, asked.hysteresis_w)
     except NotKnowable:
         return ""
@@ -376,7 +376,7 @@ def _summary(record: MachineRecord) -> str:
 
 
 def _rows(
-    bench: Workbench, record: MachineRecord, home: Home, clock: LocalClock, chosen: Cycle | None, told: list[Told]
+    app: App, record: MachineRecord, home: Home, clock: LocalClock, chosen: Cycle | None, told: list[Told]
 ) -> list[CycleRow]:
     """Return the latest cycles, and the chosen one among its neighbours where it is older."""
     cycles = list(record.found.cycles)
@@ -386,11 +386,11 @@ def _rows(
     part = cycles[max(0, last - ROWS) : last][::-1]
     longest = max((c.end - c.start for c in part), default=1)
     mine = told[0] if len(told) > 1 else None
-    return [_row(bench, record, home, clock, c, c is chosen, longest, mine) for c in part]
+    return [_row(app, record, home, clock, c, c is chosen, longest, mine) for c in part]
 
 
 def _row(
-    bench: Workbench,
+    app: App,
     record: MachineRecord,
     home: Home,
     clock: LocalClock,
@@ -409,7 +409,7 @@ def _row(
         length=_length(features.duration_s),
         kwh=show.number(features.energy_kwh, 2 if features.energy_kwh >= 0.1 else 3),
         peak=show.number(features.peak_w, 0),
-        cost=_small(cost_between(bench, home, record, cycle.start, cycle.end), home.currency),
+        cost=_small(cost_between(app, home, record, cycle.start, cycle.end), home.currency),
         pieces=_pieces(record, cycle, features.peak_w, longest),
         false=str(false) if mine else "",
         verdict=verdict,
@@ -450,7 +450,7 @@ def _pieces(record: MachineRecord, cycle: Cycle, peak_w: float, longest: int) ->
     ]
 
 
-def _chosen_view(bench: Workbench, record: MachineRecord, home: Home, clock: LocalClock, cycle: Cycle) -> ChosenView:
+def _chosen_view(app: App, record: MachineRecord, home: Home, clock: LocalClock, cycle: Cycle) -> ChosenView:
     start, end = span_of_cycle(record, cycle)
     first, last, middle = (clock.local(at) for at in (start, end, (start + end) // 2))
     cycles = list(record.found.cycles)
@@ -459,7 +459,7 @@ def _chosen_view(bench: Workbench, record: MachineRecord, home: Home, clock: Loc
     f = record.features(cycle)
     features = [
         ("energy", f"{show.number(f.energy_kwh, 3)} kWh"),
-        ("cost at its hours", show.money(cost_between(bench, home, record, cycle.start, cycle.end), home.currency)),
+        ("cost at its hours", show.money(cost_between(app, home, record, cycle.start, cycle.end), home.currency)),
         ("mean", f"{show.number(f.mean_w)} W"),
         ("peak", f"{show.number(f.peak_w)} W"),
         ("duty, mean of peak", f"{show.number(100 * f.load_factor)} %"),

@@ -9,7 +9,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.units import celsius_from
 from warmeter.service.warm_water import WaterRecord, water_record
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.signatures.words import wait
@@ -40,7 +40,7 @@ def _typed(request: Request, home: Home, name: str) -> float | None:
     return None if fields.errors else celsius_from(value, home.temperature_unit)
 
 
-def water_view(request: Request, bench: Workbench, home: Home, machine: Appliance) -> WaterView | None:
+def water_view(request: Request, app: App, home: Home, machine: Appliance) -> WaterView | None:
     """Return a tub's or tank's section, None for other machines."""
     if machine.kind not in KINDS:
         return None
@@ -58,7 +58,7 @@ def water_view(request: Request, bench: Workbench, home: Home, machine: Applianc
         "bonding belong to licensed people."
     )
     try:
-        found = water_record(bench, home, machine, (typed[0], typed[1], typed[2]))
+        found = water_record(app, home, machine, (typed[0], typed[1], typed[2]))
     except NotKnowable as error:
         return WaterView(
             lines=[],

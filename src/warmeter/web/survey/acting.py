@@ -14,7 +14,7 @@ from warmeter.core.units import celsius_from
 from warmeter.service.editing import edit_home
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
-from warmeter.web.page import bench_of, person_of
+from warmeter.web.page import app_of, person_of
 
 YES_NO = {"yes": "yes", "no": "no"}
 
@@ -52,13 +52,13 @@ def perform(
     """
     if act not in acts:
         raise HomeError("there is no such act")
-    bench = bench_of(request)
+    app = app_of(request)
     base = fields.whole("base", 0, 10**9)
-    home, _ = bench.homes.load(home_id)
+    home, _ = app.homes.load(home_id)
     done = acts[act](home, fields)
     key = f"{act}-{fields.texts.get('id') or fields.texts.get('room', '')}-{fields.texts.get('side', '')}"
     fold = done.fold or (key if act in folds else "")
-    edit_home(bench, home_id, base, person_of(request), done.summary, lambda _: done.home, fold)
+    edit_home(app, home_id, base, person_of(request), done.summary, lambda _: done.home, fold)
     return done
 
 

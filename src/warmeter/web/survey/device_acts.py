@@ -6,7 +6,7 @@ from typing import get_args
 
 from warmeter.core.building.replacing import replaced
 from warmeter.core.errors import HomeError
-from warmeter.core.home.devices import Calibration, Chain, Command, Device, Identity, Mode, Way
+from warmeter.core.home.devices import Calibration, Command, Device, Identity, Mode, SafetyChain, Way
 from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.sensing.calibration import calibrate as line_of
@@ -194,7 +194,7 @@ def chain_add(home: Home, fields: Fields) -> Done:
     first = home.device(fields.text("device", least=1, what="The first device"))
     name = fields.text("name") or f"{kind.capitalize()} chain of {first.name}"[:80]
     done_or_refuse(fields)
-    chain = Chain(id=new_id(), name=name, kind=kind, device_ids=(first.id,))  # type: ignore[arg-type]
+    chain = SafetyChain(id=new_id(), name=name, kind=kind, device_ids=(first.id,))  # type: ignore[arg-type]
     return Done(replace(home, chains=(*home.chains, chain)), f"{name} written down", chain.id)
 
 

@@ -16,7 +16,7 @@ from warmeter.core.units import kelvin_to
 from warmeter.service import planning
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, render
+from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.survey.acting import perform
 from warmeter.web.survey.device_acts import ACTS, CHAINS, LOCK, OWN_TIMETABLE, POWER, STATES, WAYS
 from warmeter.web.survey.plan_view import finding_rows
@@ -111,8 +111,8 @@ def _swap(home: Home, device: Device, by: str) -> Swap | None:
 
 def devices_page(request: Request, home_id: str, at: str | None = None) -> Response:
     """Return the register or its part."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     query = {k: v for k, v in request.query_params.items() if k in ("at", "by")}
     if at is not None:
         query = {"at": at}
@@ -123,7 +123,7 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
         if row.severity != "note":
             letters.setdefault(row.place, []).append(row.letter)
     mine = [row for row in rows if chosen is not None and row.place == chosen.id]
-    now_ms = bench.as_of_ms(home_id)
+    now_ms = app.as_of_ms(home_id)
     context = {
         "frame": frame_of(request, home, revision, "survey"),
         "home": home,
@@ -144,13 +144,13 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
         ],
         "series": [
             s.record.quantity
-            for s in bench.readings.series(home_id)
+            for s in app.readings.series(home_id)
             if chosen is not None and s.record.subject == chosen.id
         ],
         "swap": _swap(home, chosen, query["by"]) if chosen is not None and query.get("by") else None,
         "unit": show.temperature_unit(home),
         "difference_unit": show.difference_unit(home),
-        "today": str(bench.clock(home).local(now_ms).date()),
+        "today": str(app.clock(home).local(now_ms).date()),
         "words": {
             "kinds": planning.DEVICE_LABEL,
             "power": POWER,

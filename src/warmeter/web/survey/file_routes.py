@@ -11,7 +11,7 @@ from starlette.background import BackgroundTask
 from warmeter.core.building.rooms_csv import rooms_to_csv
 from warmeter.service.archiving import bring_in_archive, written_archive
 from warmeter.service.homefile import bring_in, joined, put_in_place, take_rooms
-from warmeter.web.page import back_to, bench_of, person_of
+from warmeter.web.page import app_of, back_to, person_of
 
 router = APIRouter()
 
@@ -30,7 +30,7 @@ def _data(file: UploadFile) -> bytes:
 @router.get("/homes/{home_id}/rooms.csv", name="rooms_csv")
 def rooms_csv(request: Request, home_id: str) -> Response:
     """Save the rooms as CSV."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     return Response(
         rooms_to_csv(home),
         media_type="text/csv; charset=utf-8",
@@ -44,7 +44,7 @@ def take_rooms_csv(
 ) -> Response:
     """Take rooms from a CSV table as one revision."""
     name = file.filename or "a table"
-    take_rooms(bench_of(request), home_id, base, _data(file), person_of(request), name)
+    take_rooms(app_of(request), home_id, base, _data(file), person_of(request), name)
     return back_to(request, "survey", home_id, f"Rooms of {name} taken; undo takes them back.")
 
 
@@ -54,21 +54,21 @@ def take_home_json(
 ) -> Response:
     """Take a home's file as one revision."""
     name = file.filename or "a file"
-    put_in_place(bench_of(request), home_id, base, _data(file), person_of(request), name)
+    put_in_place(app_of(request), home_id, base, _data(file), person_of(request), name)
     return back_to(request, "survey", home_id, f"The home of {name} taken; undo takes it back.")
 
 
 @router.post("/homes/bring-in", name="bring_in_home")
 def bring_in_home(request: Request, file: Annotated[UploadFile, File()]) -> Response:
     """Take a home's file, or its archive, as a new home."""
-    bench, told = bench_of(request), "Brought in."
+    app, told = app_of(request), "Brought in."
     if file.file.read(len(ZIP)) == ZIP:
         file.file.seek(0)
-        home_id, name = bring_in_archive(bench, _parts(file))
+        home_id, name = bring_in_archive(app, _parts(file))
         told = f"{name} is brought in with its revisions, readings and results."
     else:
         file.file.seek(0)
-        home_id = bring_in(bench, _data(file), person_of(request), file.filename or "a file")
+        home_id = bring_in(app, _data(file), person_of(request), file.filename or "a file")
     path = request.url_for("survey", home_id=home_id).path
     return RedirectResponse(f"{path}?notice={quote(told)}", status_code=303)
 
@@ -76,5 +76,5 @@ def bring_in_home(request: Request, file: Annotated[UploadFile, File()]) -> Resp
 @router.get("/homes/{home_id}/archive.zip", name="archive")
 def archive(request: Request, home_id: str) -> Response:
     """Save a home with its revisions, readings, events and results."""
-    path = written_archive(bench_of(request), home_id)
+    path = written_archive(app_of(request), home_id)
     return FileResponse(path, filename=f"{home_id}.zip", background=BackgroundTask(path.unlink, missing_ok=True))

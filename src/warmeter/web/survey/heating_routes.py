@@ -25,7 +25,7 @@ from warmeter.core.home.presets import HEATER_LABEL
 from warmeter.core.units import celsius_to
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, render
+from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.survey.acting import perform
 from warmeter.web.survey.heating_acts import ACTS, SOURCE_WORD
 from warmeter.web.survey.plan_view import summaries_of
@@ -184,8 +184,8 @@ def _split_rows(home: Home, heater: Heater) -> list[tuple[str, str, str, str]]:
 
 def heating_page(request: Request, home_id: str, at: str | None = None) -> Response:
     """Return the heating page or its part."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     chosen = request.query_params.get("at", "") if at is None else at
     rooms = tuple(heating_of(home, room) for room in home.rooms if room.condition == "heated")
     heater = next((h for h in home.heaters if h.id == chosen), None)

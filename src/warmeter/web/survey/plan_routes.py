@@ -10,7 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.service.survey_figures import figure_of_room
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import bench_of, frame_of, is_fragment, render, strip_width
+from warmeter.web.page import app_of, frame_of, is_fragment, render, strip_width
 from warmeter.web.plan.draw import draw_storey
 from warmeter.web.plan.file import svg_file
 from warmeter.web.survey.acting import perform
@@ -27,15 +27,15 @@ FOLDS = ("room-move", "room-edge", "opening-move", "item-move")
 
 def plan_page(request: Request, home_id: str, at: str | None = None, notice: str = "") -> Response:
     """Return the plan page or its part; ``at`` overrides which part is chosen."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     query = {k: v for k, v in request.query_params.items() if k in SHOWN}
     if at is not None:
         query["at"] = at
     width = strip_width(request, has_aside=False)
     view = plan_view(
         home,
-        bench.work.fits(home_id),
+        app.work.fits(home_id),
         width=max(300, width - RIGHT_PX) if width > 700 else max(300, width),
         storey_id=query.get("storey", ""),
         at=query.get("at", ""),
@@ -49,7 +49,7 @@ def plan_page(request: Request, home_id: str, at: str | None = None, notice: str
         "at": query.get("at", ""),
         "plan": view.picture,
         "tab": "plan",
-        "today": str(bench.clock(home).local(bench.as_of_ms(home_id)).date()),
+        "today": str(app.clock(home).local(app.as_of_ms(home_id)).date()),
         "design": {
             "outdoor": show.temperature(home.design.outdoor_c, home, 1),
             "annual": show.temperature(home.design.annual_mean_c, home, 1),
@@ -82,14 +82,14 @@ def plan_act(request: Request, home_id: str, act: str, fields: Annotated[Fields,
 @router.get("/homes/{home_id}/plan/working/{key}", name="plan_working")
 def plan_working(request: Request, home_id: str, key: str) -> Response:
     """Show how a figure of a room was worked out."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     return render(request, "_working.html", {"working": working_view(figure_of_room(home, key), home)})
 
 
 @router.get("/homes/{home_id}/plan.svg", name="plan_svg")
 def plan_svg(request: Request, home_id: str) -> Response:
     """Save a storey as SVG, its colours and faces inside."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     storey = request.query_params.get("storey", "") or (home.storeys[0].id if home.storeys else "")
     picture = draw_storey(home, _known_storey(home, storey), width=1000, height=700)
     page = render(request, "plan.svg", {"plan": picture})

@@ -16,7 +16,7 @@ from warmeter.core.plan.walls import bearing_deg, compass
 from warmeter.service.planning import DEVICE_LABEL, THING_LABEL
 from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
-from warmeter.web.plan.draw import PlanPicture, RoomFacts, draw_storey
+from warmeter.web.plan.draw import FloorPlanPicture, RoomFacts, draw_storey
 
 SIDE_LABEL = {"up": "upper", "right": "right", "down": "lower", "left": "left"}
 PANES = {
@@ -153,10 +153,10 @@ class RoomDetail:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class PlanView:
+class FloorPlanView:
     """The whole page."""
 
-    picture: PlanPicture | None
+    picture: FloorPlanPicture | None
     storeys: list[tuple[str, str, bool]]
     storey_id: str
     rooms: list[RoomRow]
@@ -206,7 +206,7 @@ def finding_rows(home: Home, findings: list[Finding]) -> list[FindingRow]:
 
 def plan_view(
     home: Home, fits: Mapping[str, StoredFit], *, width: int, storey_id: str = "", at: str = "", pane: str = "heat"
-) -> PlanView:
+) -> FloorPlanView:
     """Return the plan page of a home; ``at`` is the chosen room, opening or item."""
     heated = [room for room in home.rooms if room.condition == "heated"]
     heating = {room.id: heating_of(home, room, in_full=False) for room in heated}
@@ -220,7 +220,7 @@ def plan_view(
     if storey:
         picture = draw_storey(home, storey, width=width, height=PLAN_HEIGHT, facts=facts, flags=flags, selected=at)
     order = sorted(home.storeys, key=lambda s: (s.level, s.id))
-    return PlanView(
+    return FloorPlanView(
         picture=picture,
         storeys=[(s.id, s.name, s.id == storey) for s in order],
         storey_id=storey,

@@ -21,7 +21,7 @@ from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.homes.form import read_room
-from warmeter.web.page import back_to, bench_of, frame_of, person_of, render
+from warmeter.web.page import app_of, back_to, frame_of, person_of, render
 
 router = APIRouter()
 
@@ -29,13 +29,13 @@ router = APIRouter()
 def _page(
     request: Request, home_id: str, fields: Fields | None = None, room_id: str = "", status: int = 200
 ) -> Response:
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
-    clock, fits = bench.clock(home), bench.work.fits(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
+    clock, fits = app.clock(home), app.work.fits(home_id)
     rooms = [_room_row(home, room, fits.get(room.id)) for room in home.rooms]
     names = part_names(home.rooms, home.devices, home.appliances) | {"": "outdoors"}
-    series, extents = [], bench.readings.extents(home_id)
-    for s in bench.readings.series(home_id):
+    series, extents = [], app.readings.extents(home_id)
+    for s in app.readings.series(home_id):
         extent = extents.get(s.id)
         if extent is None:  # its last reading was taken back meanwhile
             continue
@@ -50,7 +50,7 @@ def _page(
             )
         )
     imports = [
-        (i, show.moment(i.at_ms, clock, home.country), show.number(i.added)) for i in bench.readings.imports(home_id)
+        (i, show.moment(i.at_ms, clock, home.country), show.number(i.added)) for i in app.readings.imports(home_id)
     ]
     view = {
         "frame": frame_of(request, home, revision, "survey"),
@@ -68,7 +68,7 @@ def _page(
         "notice": request.query_params.get("notice", ""),
         "unit": show.temperature_unit(home),
         "levels": [(level, show.temperature(level.heating_c, home)) for level in home.levels],
-        "revisions": [(r, show.moment(r.at_ms, clock, home.country)) for r in bench.homes.revisions(home_id, most=20)],
+        "revisions": [(r, show.moment(r.at_ms, clock, home.country)) for r in app.homes.revisions(home_id, most=20)],
     }
     return render(request, "survey/record.html", view, status)
 
@@ -102,7 +102,7 @@ def edit_room(
     request: Request, home_id: str, room_id: str, fields: Annotated[Fields, Depends(form_fields)]
 ) -> Response:
     """Change a room and its heater."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     before, heater = home.room(room_id), home.heater_of(room_id)
     source_id = heater.source_id if heater else (home.sources[0].id if home.sources else "")
     room, changed = read_room(fields, "room_", source_id, room_id, heater)
@@ -132,20 +132,20 @@ def edit_room(
             ),
         )
 
-    edit_home(bench_of(request), home_id, base, person_of(request), f"{room.name} surveyed anew", change)
+    edit_home(app_of(request), home_id, base, person_of(request), f"{room.name} surveyed anew", change)
     return back_to(request, "record", home_id)
 
 
 @router.post("/homes/{home_id}/rooms", name="add_room")
 def add_room(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Add a room with its heater and a zone of its own."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     room, heater = read_room(fields, "new_", home.sources[0].id if home.sources else "")
     base = fields.whole("base", 0, 10**9)
     if fields.errors:
         return _page(request, home_id, fields, "new", 422)
     edit_home(
-        bench_of(request), home_id, base, person_of(request), f"{room.name} added", lambda h: with_room(h, room, heater)
+        app_of(request), home_id, base, person_of(request), f"{room.name} added", lambda h: with_room(h, room, heater)
     )
     return back_to(request, "record", home_id)
 
@@ -156,7 +156,7 @@ def add_machine(request: Request, home_id: str, fields: Annotated[Fields, Depend
     name, base = fields.text("name", least=1, what="The machine's name"), fields.whole("base", 0, 10**9)
     if fields.errors:
         return back_to(request, "record", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
-    edit_home(bench_of(request), home_id, base, person_of(request), f"{name} added", lambda h: with_machine(h, name))
+    edit_home(app_of(request), home_id, base, person_of(request), f"{name} added", lambda h: with_machine(h, name))
     return back_to(request, "record", home_id)
 
 
@@ -165,7 +165,7 @@ def edit_level(
     request: Request, home_id: str, level_id: str, fields: Annotated[Fields, Depends(form_fields)]
 ) -> Response:
     """Change a level everywhere."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     low, high = (39, 90) if home.temperature_unit == "F" else (4, 32)
     value = fields.number("heating", low, high, show.temperature_unit(home))
     name = fields.text("name", least=1, what="The level's name")
@@ -174,7 +174,7 @@ def edit_level(
         return back_to(request, "record", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
     level = replace(home.level(level_id), name=name, heating_c=celsius_from(value, home.temperature_unit))
     edit_home(
-        bench_of(request),
+        app_of(request),
         home_id,
         base,
         person_of(request),

@@ -15,7 +15,7 @@ from warmeter.service.drawn import first_gap
 from warmeter.service.editing import edit_home, new_id
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import back_to, bench_of, frame_of, person_of, render
+from warmeter.web.page import app_of, back_to, frame_of, person_of, render
 
 router = APIRouter()
 ROWS = 6
@@ -24,13 +24,13 @@ ROWS = 6
 def _page(
     request: Request, home_id: str, texts: dict[str, str] | None, errors: dict[str, str], status: int = 200
 ) -> Response:
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     tariff = home.tariffs[-1] if home.tariffs else None
     gap = ""
     if tariff is not None:
-        clock = bench.clock(home)
-        gap = first_gap(tariff, clock, clock.day_of(bench.as_of_ms(home_id)).start_ms)
+        clock = app.clock(home)
+        gap = first_gap(tariff, clock, clock.day_of(app.as_of_ms(home_id)).start_ms)
     view = {
         "frame": frame_of(request, home, revision, "tariff"),
         "home": home,
@@ -152,15 +152,15 @@ def tariff(request: Request, home_id: str) -> Response:
 @router.post("/homes/{home_id}/tariff", name="save_tariff")
 def save_tariff(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Save the tariff, or show it again with what is wrong."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     if "propose" in fields.texts:
-        year = bench_of(request).clock(home).local(bench_of(request).as_of_ms(home_id)).year
+        year = app_of(request).clock(home).local(app_of(request).as_of_ms(home_id)).year
         return _page(request, home_id, dict(fields.texts) | {"holidays": _public_holidays(home.country, year)}, {})
     base, found = fields.whole("base", 0, 10**9), read_tariff(fields, home)
     if found is None:
         return _page(request, home_id, dict(fields.texts), fields.errors, 422)
     edit_home(
-        bench_of(request),
+        app_of(request),
         home_id,
         base,
         person_of(request),

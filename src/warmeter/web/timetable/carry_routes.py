@@ -16,7 +16,7 @@ from warmeter.service.timetable_files import (
     timetable_ical,
     timetable_json,
 )
-from warmeter.web.page import back_to, bench_of, day_in_view, frame_of, person_of, render
+from warmeter.web.page import app_of, back_to, day_in_view, frame_of, person_of, render
 from warmeter.web.revisions.routes import difference_rows
 
 router = APIRouter()
@@ -26,7 +26,7 @@ KINDS = {"json": "application/json", "csv": "text/csv; charset=utf-8", "ics": "t
 @router.get("/homes/{home_id}/timetable.{kind}", name="timetable_file")
 def timetable_out(request: Request, home_id: str, kind: str) -> Response:
     """Save the timetables as JSON, CSV or iCalendar."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     if kind not in KINDS:
         return Response(status_code=404)
     on = day_in_view(request, home)
@@ -48,13 +48,13 @@ def schema() -> Response:
 @router.post("/homes/{home_id}/timetable-file", name="look_at_timetable")
 def look_at(request: Request, home_id: str, file: Annotated[UploadFile, File()]) -> Response:
     """Look at a file: what is doubtful in it, and what it would change."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     on = day_in_view(request, home)
     data = joined(iter(lambda: file.file.read(65_536), b""))
     name = file.filename or "a file"
     taken = looked_at(home, data, name, on)
-    upload = keep_upload(bench, name, [data])
+    upload = keep_upload(app, name, [data])
     view = {
         "frame": frame_of(request, home, revision, "timetable", on),
         "home": home,
@@ -78,8 +78,8 @@ def take_timetable(
     name: Annotated[str, Form()] = "a file",
 ) -> Response:
     """Take a file that was looked at as one revision."""
-    bench = bench_of(request)
-    home, _ = bench.homes.load(home_id)
+    app = app_of(request)
+    home, _ = app.homes.load(home_id)
     on = day_in_view(request, home)
-    take_file(bench, home_id, base, upload_bytes(bench, token), name, on, person_of(request))
+    take_file(app, home_id, base, upload_bytes(app, token), name, on, person_of(request))
     return back_to(request, "timetable", home_id, f"Timetables of {name} taken; undo takes them back.", day=str(on))

@@ -7,7 +7,7 @@ from fastapi import Request
 from warmeter.core.home.document import Home
 from warmeter.core.timetable.merge import Piece
 from warmeter.core.units import kelvin_to
-from warmeter.service.carrying import Carried, DeviceLimits, OwnWeek
+from warmeter.service.carrying import DeviceLimits, DeviceSchedule, OwnWeek
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import done_or_refuse
@@ -63,7 +63,7 @@ def limits_of(request: Request, home: Home) -> DeviceLimits:
     )
 
 
-def carry_view(home: Home, found: Carried, limits: DeviceLimits, own: list[OwnWeek], level_id: str) -> CarryView:
+def carry_view(home: Home, found: DeviceSchedule, limits: DeviceLimits, own: list[OwnWeek], level_id: str) -> CarryView:
     """Return the pane for a zone and a device's limits."""
     unit = show.temperature_unit(home)
     words = dict(limits.words)
@@ -113,7 +113,7 @@ def _error(home: Home, below_kh: float, above_kh: float) -> str:
     return f"{show.difference(below_kh, home)} {unit} too cold, {show.difference(above_kh, home)} {unit} too warm"
 
 
-def _money(home: Home, found: Carried) -> str:
+def _money(home: Home, found: DeviceSchedule) -> str:
     if found.more_cost is not None:
         return f"{show.money(found.more_cost, home.currency, is_signed=True)} a week"
     if found.more_kwh is not None:

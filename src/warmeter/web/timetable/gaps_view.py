@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.gaps import GapFigures, Way
-from warmeter.service.gaps import RoomGaps, School
+from warmeter.service.gaps import RoomGaps, SetbackStrategy
 from warmeter.web import format as show
 
 
@@ -71,25 +71,25 @@ def _room(home: Home, clock: LocalClock, room: RoomGaps) -> RoomBlock:
     )
 
 
-def _winner(school: School) -> str:
+def _winner(school: SetbackStrategy) -> str:
     """Return which school wins, "" without a difference that could be shown."""
     if abs(school.saved.value) < _least(school):
         return "Neither"
     return "Set back" if school.setback_wins else "Always the same"
 
 
-def _saved(home: Home, school: School) -> str:
+def _saved(home: Home, school: SetbackStrategy) -> str:
     """Return what the winner saves a day; without a winner, what the difference stays under."""
     value = abs(school.saved.value)
     return _amount(home, school, value if value >= _least(school) else 2 * _least(school))
 
 
-def _least(school: School) -> float:
+def _least(school: SetbackStrategy) -> float:
     """Return the smallest difference a day worth a verdict, in money or kWh."""
     return 0.005 if school.is_money else 0.05
 
 
-def _amount(home: Home, school: School, value: float) -> str:
+def _amount(home: Home, school: SetbackStrategy, value: float) -> str:
     return show.money(value, home.currency) if school.is_money else f"{show.number(value, 2)} kWh"
 
 

@@ -13,7 +13,7 @@ from warmeter.service import hand
 from warmeter.service.editing import edit_home
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import bench_of, day_in_view, person_of
+from warmeter.web.page import app_of, day_in_view, person_of
 from warmeter.web.survey.acting import done_or_refuse
 from warmeter.web.timetable.acts import setpoint_typed
 from warmeter.web.timetable.hand_view import ENDS, habit_key
@@ -28,7 +28,7 @@ def _at_ms(request: Request, home: Home, fields: Fields, name: str) -> int | Non
         return None
     minute = fields.clock(name)
     done_or_refuse(fields)
-    return bench_of(request).clock(home).instant(day_in_view(request, home), minute)
+    return app_of(request).clock(home).instant(day_in_view(request, home), minute)
 
 
 def _minutes(fields: Fields) -> int:
@@ -53,12 +53,12 @@ def _end(request: Request, home: Home, fields: Fields, at_ms: int) -> HandEnd:
 @router.post("/homes/{home_id}/timetable/hand/{act}", name="hand_act")
 def hand_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
     """Do one act by hand; the document is only touched where a habit is taken into the timetable."""
-    bench, person = bench_of(request), person_of(request)
-    home, revision = bench.homes.load(home_id)
+    app, person = app_of(request), person_of(request)
+    home, revision = app.homes.load(home_id)
     zone_id = fields.texts.get("zone_id", "")
     if act == "lay":
         at_ms = _at_ms(request, home, fields, "at")
-        at_ms = bench.as_of_ms(home_id) if at_ms is None else at_ms
+        at_ms = app.as_of_ms(home_id) if at_ms is None else at_ms
         steps = fields.whole("steps", -20, 20, default=0)
         typed = fields.texts.get("setpoint", "").strip()
         value_c = setpoint_typed(home, fields, "setpoint") if typed else None
@@ -68,18 +68,18 @@ def hand_act(request: Request, home_id: str, act: str, fields: Annotated[Fields,
         reason = fields.text("reason", most=200)
         done_or_refuse(fields)
         change = hand.lay_by_hand(
-            bench, home, revision, zone_id, person, at_ms=at_ms, end=end, value_c=value_c, steps=steps, reason=reason
+            app, home, revision, zone_id, person, at_ms=at_ms, end=end, value_c=value_c, steps=steps, reason=reason
         )
         asked = f"{show.temperature(change.value_c, home)} {show.temperature_unit(home)}"
-        until = show.moment(change.until_ms or at_ms, bench.clock(home), home.country)
+        until = show.moment(change.until_ms or at_ms, app.clock(home), home.country)
         return timetable_page(request, home_id, f"{home.zone_of_id(zone_id).name}: {asked} by hand until {until}")
     if act == "end":
-        at_ms = fields.whole("at_ms", 0, 10**14, default=bench.as_of_ms(home_id))
+        at_ms = fields.whole("at_ms", 0, 10**14, default=app.as_of_ms(home_id))
         done_or_refuse(fields)
-        hand.end_by_hand(bench, home, revision, zone_id, person, at_ms // MS_PER_MIN * MS_PER_MIN)
+        hand.end_by_hand(app, home, revision, zone_id, person, at_ms // MS_PER_MIN * MS_PER_MIN)
         return timetable_page(request, home_id, f"{home.zone_of_id(zone_id).name}: the change by hand is ended")
     if act == "forget":
-        hand.forget_by_hand(bench, home_id, fields.whole("number", 0, 10**12))
+        hand.forget_by_hand(app, home_id, fields.whole("number", 0, 10**12))
         return timetable_page(request, home_id, "The change by hand is forgotten")
     if act == "habit":
         return _habit(request, home, fields)
@@ -87,13 +87,13 @@ def hand_act(request: Request, home_id: str, act: str, fields: Annotated[Fields,
 
 
 def _habit(request: Request, home: Home, fields: Fields) -> Response:
-    bench, base = bench_of(request), fields.whole("base", 0, 10**9)
+    app, base = app_of(request), fields.whole("base", 0, 10**9)
     key = fields.texts.get("habit", "")
-    habit = next((h for h in hand.proposals(bench, home) if habit_key(h.zone_id, h.kind_id, h.start_min) == key), None)
+    habit = next((h for h in hand.proposals(app, home) if habit_key(h.zone_id, h.kind_id, h.start_min) == key), None)
     if habit is None:
         raise HomeError("this is not proposed any more")
     words = f"{home.zone_of_id(habit.zone_id).name}: by hand again and again from {show.clock_time(habit.start_min)}"
     edit_home(
-        bench, home.id, base, person_of(request), f"{words}, now in the timetable", lambda h: hand.with_habit(h, habit)
+        app, home.id, base, person_of(request), f"{words}, now in the timetable", lambda h: hand.with_habit(h, habit)
     )
     return timetable_page(request, home.id, f"{words}: now in the timetable")

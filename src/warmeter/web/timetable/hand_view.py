@@ -7,7 +7,7 @@ from warmeter.core.home.zones import Zone
 from warmeter.core.timetable.by_hand import Habit, hand_range_c
 from warmeter.core.timetable.compare import name_of_key
 from warmeter.service.hand import KeptChange, kept_changes, proposals
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.web import format as show
 
 MOST_LISTED = 60
@@ -62,18 +62,18 @@ class HandView:
     now: str
 
 
-def hand_view(bench: Workbench, home: Home, zone: Zone) -> HandView:
+def hand_view(app: App, home: Home, zone: Zone) -> HandView:
     """Return the pane for a home, its form set to a zone."""
-    unit, clock = show.temperature_unit(home), bench.clock(home)
+    unit, clock = show.temperature_unit(home), app.clock(home)
     low, high = hand_range_c(home, zone)
-    as_of = bench.as_of_ms(home.id)
+    as_of = app.as_of_ms(home.id)
 
     def text(value: float | None) -> str:
         return "" if value is None else show.temperature(value, home)
 
     return HandView(
-        rows=[_row(bench, home, kept, as_of) for kept in kept_changes(bench, home)[:MOST_LISTED]],
-        habits=[_habit(bench, home, habit) for habit in proposals(bench, home)],
+        rows=[_row(app, home, kept, as_of) for kept in kept_changes(app, home)[:MOST_LISTED]],
+        habits=[_habit(app, home, habit) for habit in proposals(app, home)],
         zones=[(z.id, z.name) for z in home.zones],
         zone=zone,
         ends=ENDS,
@@ -86,8 +86,8 @@ def hand_view(bench: Workbench, home: Home, zone: Zone) -> HandView:
     )
 
 
-def _row(bench: Workbench, home: Home, kept: KeptChange, as_of: int) -> HandRow:
-    change, clock = kept.change, bench.clock(home)
+def _row(app: App, home: Home, kept: KeptChange, as_of: int) -> HandRow:
+    change, clock = kept.change, app.clock(home)
     zone = next((z.name for z in home.zones if z.id == change.zone_id), "a zone that is gone")
     return HandRow(
         number=kept.id,
@@ -104,8 +104,8 @@ def _row(bench: Workbench, home: Home, kept: KeptChange, as_of: int) -> HandRow:
     )
 
 
-def _habit(bench: Workbench, home: Home, habit: Habit) -> HabitRow:
-    clock, unit = bench.clock(home), show.temperature_unit(home)
+def _habit(app: App, home: Home, habit: Habit) -> HabitRow:
+    clock, unit = app.clock(home), show.temperature_unit(home)
     kind = f" on days of the kind {name_of_key(home, habit.kind_id)}" if habit.kind_id else ""
     sentence = (
         f"{home.zone_of_id(habit.zone_id).name} was set by hand to about {show.temperature(habit.setpoint_c, home)} "

@@ -13,9 +13,9 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN, celsius_to
 from warmeter.core.warmup.prediction import BlockLead
+from warmeter.service.forecast import DayForecast, RoomForecast
 from warmeter.service.machines import MachineRecord
-from warmeter.service.outlook import DayOutlook, RoomOutlook
-from warmeter.service.run_plans import RunPlan
+from warmeter.service.run_plans import RunSchedule
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, Drawn, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, Step, StripBlock, StripView, Wedge
@@ -41,36 +41,36 @@ def fitting_width(available: int, hours: float, per_hour: float = 1.0) -> int:
     return gutters + round(px * hours / per_hour)
 
 
-def is_long(outlook: DayOutlook) -> bool:
+def is_long(forecast: DayForecast) -> bool:
     """Return whether a stretch is longer than a day of 25 hours."""
-    return outlook.minutes > 1560
+    return forecast.minutes > 1560
 
 
-def table_min(outlook: DayOutlook) -> int:
+def table_min(forecast: DayForecast) -> int:
     """Return every how many minutes the crosshair's table has a row."""
-    return LONG_TABLE_MIN if is_long(outlook) else TABLE_MIN
+    return LONG_TABLE_MIN if is_long(forecast) else TABLE_MIN
 
 
-def strip_axis(outlook: DayOutlook, width: int) -> Axis:
+def strip_axis(forecast: DayForecast, width: int) -> Axis:
     """Return the axis of a local day or of several: real minutes, numerals by the wall clock."""
-    clock, day = outlook.clock, outlook.day
-    table_at = day.start_ms + np.arange(0, outlook.minutes, table_min(outlook), dtype=np.int64) * MS_PER_MIN
-    _, table_wall = clock.wall_minutes(table_at)
-    now = outlook.now_min
-    grid, numerals = _long_marks(outlook) if is_long(outlook) else _day_marks(outlook, width)
+    clock, day = forecast.clock, forecast.day
+    table_at = day.start_ms + np.arange(0, forecast.minutes, table_min(forecast), dtype=np.int64) * MS_PER_MIN
+    _, table_wall = clock.local_minutes(table_at)
+    now = forecast.now_min
+    grid, numerals = _long_marks(forecast) if is_long(forecast) else _day_marks(forecast, width)
     times = [show.clock_time(m) for m in table_wall.tolist()]
-    if is_long(outlook):
+    if is_long(forecast):
         times = [f"{clock.local(at):%a} {text}" for at, text in zip(table_at.tolist(), times, strict=True)]
     return Axis(
-        length=float(outlook.minutes),
+        length=float(forecast.minutes),
         grid=grid,
         numerals=numerals,
         now=None if now is None else float(now),
-        now_label="" if now is None else f"now {show.clock_now(outlook.as_of_ms, clock)}",
-        table_step=float(table_min(outlook)),
+        now_label="" if now is None else f"now {show.clock_now(forecast.as_of_ms, clock)}",
+        table_step=float(table_min(forecast)),
         table_times=times,
-        crosshair=None if is_long(outlook) else 1170.0 * outlook.minutes / DAY_MIN,
-        clock_names=_clock_names(clock, table_at, table_min(outlook)),
+        crosshair=None if is_long(forecast) else 1170.0 * forecast.minutes / DAY_MIN,
+        clock_names=_clock_names(clock, table_at, table_min(forecast)),
     )
 
 
@@ -80,11 +80,11 @@ def _clock_names(clock: LocalClock, table_at: Ints, step: int) -> list[tuple[flo
     return [(float(step * k), name) for k, name in enumerate(names) if not k or name != names[k - 1]]
 
 
-def _day_marks(outlook: DayOutlook, width: int) -> tuple[list[tuple[float, bool]], list[tuple[float, str]]]:
+def _day_marks(forecast: DayForecast, width: int) -> tuple[list[tuple[float, bool]], list[tuple[float, str]]]:
     """Return grid lines and numerals of one day by its wall clock."""
-    at = outlook.day.start_ms + np.arange(0, outlook.minutes + 1, 60, dtype=np.int64) * MS_PER_MIN
-    _, wall = outlook.clock.wall_minutes(at)
-    px = (width - LEFT - RIGHT) / (outlook.minutes / 60)
+    at = forecast.day.start_ms + np.arange(0, forecast.minutes + 1, 60, dtype=np.int64) * MS_PER_MIN
+    _, wall = forecast.clock.local_minutes(at)
+    px = (width - LEFT - RIGHT) / (forecast.minutes / 60)
     every = 2 if px >= 18 else 3
     grid, numerals = [], []
     for k, minute in enumerate(wall.tolist()):
@@ -97,19 +97,19 @@ def _day_marks(outlook: DayOutlook, width: int) -> tuple[list[tuple[float, bool]
     return grid, numerals
 
 
-def _long_marks(outlook: DayOutlook) -> tuple[list[tuple[float, bool]], list[tuple[float, str]]]:
+def _long_marks(forecast: DayForecast) -> tuple[list[tuple[float, bool]], list[tuple[float, str]]]:
     """Return a grid line at each midnight and noon, and each day's name at its noon."""
     grid, numerals = [], []
-    for day in outlook.clock.days(outlook.day.start_ms, outlook.day.end_ms):
-        noon = outlook.clock.instant(day.date, DAY_MIN // 2)
+    for day in forecast.clock.days(forecast.day.start_ms, forecast.day.end_ms):
+        noon = forecast.clock.instant(day.date, DAY_MIN // 2)
         for at_ms, is_major in ((day.start_ms, True), (noon, False)):
-            grid.append(((at_ms - outlook.day.start_ms) / MS_PER_MIN, is_major))
-        numerals.append(((noon - outlook.day.start_ms) / MS_PER_MIN, f"{day.date:%a} {day.date.day}"))
+            grid.append(((at_ms - forecast.day.start_ms) / MS_PER_MIN, is_major))
+        numerals.append(((noon - forecast.day.start_ms) / MS_PER_MIN, f"{day.date:%a} {day.date.day}"))
     return grid, numerals
 
 
-def _every(values: Floats, outlook: DayOutlook) -> Floats:
-    return values[:: table_min(outlook)]
+def _every(values: Floats, forecast: DayForecast) -> Floats:
+    return values[:: table_min(forecast)]
 
 
 def _shown(values_c: Floats, home: Home) -> Floats:
@@ -117,46 +117,46 @@ def _shown(values_c: Floats, home: Home) -> Floats:
     return values_c if home.temperature_unit == "C" else np.array([celsius_to(v, "F") for v in values_c.tolist()])
 
 
-def _column(values: Floats, decimals: int, outlook: DayOutlook) -> list[str]:
+def _column(values: Floats, decimals: int, forecast: DayForecast) -> list[str]:
     # A temperature to a tenth comes again and again: each is written once.
-    found, place = np.unique(np.round(_every(values, outlook), decimals), return_inverse=True)
+    found, place = np.unique(np.round(_every(values, forecast), decimals), return_inverse=True)
     texts = ["" if np.isnan(v) else show.number(v, decimals) for v in found.tolist()]
     return [texts[k] for k in place.tolist()]
 
 
-def leads_zone(outlook: DayOutlook, room: RoomOutlook) -> bool:
+def leads_zone(forecast: DayForecast, room: RoomForecast) -> bool:
     """Return whether a room is the first of its zone: its lane carries the zone's handles, the others follow."""
-    return next(r for r in outlook.rooms if r.zone.id == room.zone.id).room.id == room.room.id
+    return next(r for r in forecast.rooms if r.zone.id == room.zone.id).room.id == room.room.id
 
 
-def _lane_note(room: RoomOutlook) -> str:
+def _lane_note(room: RoomForecast) -> str:
     if len(room.zone.room_ids) > 1:
         return room.zone.name if len(room.zone.name) < 15 else f"{room.zone.name[:13]}…"
     return room.heater.name if len(room.heater.name) < 16 else room.heater.kind.replace("_", " ")
 
 
-def zone_lane(outlook: DayOutlook, room: RoomOutlook, height: int, zone_id: str = "") -> Lane:
+def zone_lane(forecast: DayForecast, room: RoomForecast, height: int, zone_id: str = "") -> Lane:
     """Return a room's lane: profile, wedges, measured and predicted temperature."""
-    home, unit = outlook.home, show.temperature_unit(outlook.home)
-    now = outlook.now_min
-    past = outlook.minutes if outlook.as_of_ms >= outlook.day.end_ms else (0 if now is None else now)
+    home, unit = forecast.home, show.temperature_unit(forecast.home)
+    now = forecast.now_min
+    past = forecast.minutes if forecast.as_of_ms >= forecast.day.end_ms else (0 if now is None else now)
     predicted = room.predicted_c.copy()
     if past and not np.isnan(room.measured_c[:past]).all():
         predicted[: past - 1] = np.nan
     lows = np.concatenate([room.predicted_c, room.setpoint_c])
     low_c, high_c = min(10.0, float(lows.min()) - 1), max(23.0, float(lows.max()) + 1)
     blocks = _joined(room.blocks)
-    ceilings = [c for c in (_ceiling(outlook, block) for block in blocks) if c is not None]
+    ceilings = [c for c in (_ceiling(forecast, block) for block in blocks) if c is not None]
     ceilings = ceilings if can_cool(home, room.zone) else []
     high_c = max([high_c, *(ceiling.value + 1 for ceiling in ceilings)])
     measured_or_not = np.where(np.isnan(room.measured_c), room.predicted_c, room.measured_c)
     values = (
         [
-            (_column(_shown(measured_or_not, home), 1, outlook), unit, ""),
-            (_column(_shown(room.wanted_c, home), 1, outlook), unit, "set"),
+            (_column(_shown(measured_or_not, home), 1, forecast), unit, ""),
+            (_column(_shown(room.wanted_c, home), 1, forecast), unit, "set"),
         ]
         if height >= 44
-        else [(_column(_shown(measured_or_not, home), 1, outlook), unit, "")]
+        else [(_column(_shown(measured_or_not, home), 1, forecast), unit, "")]
     )
     axis_values = (15.0, 20.0) if home.temperature_unit == "C" else ((60 - 32) / 1.8, (70 - 32) / 1.8)
     return Lane(
@@ -166,11 +166,11 @@ def zone_lane(outlook: DayOutlook, room: RoomOutlook, height: int, zone_id: str 
         low=low_c,
         high=high_c,
         axis=[(c, show.temperature(c, home, 0)) for c in axis_values] if height >= 44 else [],
-        blocks=[_strip_block(outlook, room, block) for block in blocks],
+        blocks=[_strip_block(forecast, room, block) for block in blocks],
         ceilings=ceilings,
         is_in_tab_order=zone_id in ("", room.zone.id),
-        wedges=_wedges(outlook, room),
-        holds=_holds(outlook, room),
+        wedges=_wedges(forecast, room),
+        holds=_holds(forecast, room),
         curves=(Curve(values=room.measured_c, css="wm-temp"), Curve(values=predicted, css="wm-pred")),
         table=values,
         zone_key=room.zone.id,
@@ -189,31 +189,31 @@ def _joined(blocks: Sequence[Block]) -> list[Block]:
     return found
 
 
-def _ceiling(outlook: DayOutlook, block: Block) -> StripBlock | None:
+def _ceiling(forecast: DayForecast, block: Block) -> StripBlock | None:
     """Return a block's cooling limit, None without one."""
     if block.cooling_c is None:
         return None
     return StripBlock(
-        start=(block.from_ms - outlook.day.start_ms) / MS_PER_MIN,
-        end=(block.until_ms - outlook.day.start_ms) / MS_PER_MIN,
+        start=(block.from_ms - forecast.day.start_ms) / MS_PER_MIN,
+        end=(block.until_ms - forecast.day.start_ms) / MS_PER_MIN,
         value=block.cooling_c,
-        label=show.temperature(block.cooling_c, outlook.home),
+        label=show.temperature(block.cooling_c, forecast.home),
         hatch=1 + sum(block.cooling_c <= limit for limit in COOL_FROM_C),
     )
 
 
-def _strip_block(outlook: DayOutlook, room: RoomOutlook, block: Block) -> StripBlock:
-    home = outlook.home
-    start = (block.from_ms - outlook.day.start_ms) / MS_PER_MIN
-    end = (block.until_ms - outlook.day.start_ms) / MS_PER_MIN
+def _strip_block(forecast: DayForecast, room: RoomForecast, block: Block) -> StripBlock:
+    home = forecast.home
+    start = (block.from_ms - forecast.day.start_ms) / MS_PER_MIN
+    end = (block.until_ms - forecast.day.start_ms) / MS_PER_MIN
     shown = show.temperature(block.setpoint_c, home)
-    day = f"{block.on:%a} " if is_long(outlook) else ""
+    day = f"{block.on:%a} " if is_long(forecast) else ""
     return StripBlock(
         start=start,
         end=end,
         value=block.setpoint_c,
         label=f"{block.level_name} {shown}",
-        key=f"{room.zone.id}-{place_text(block.on, block.index)}" if leads_zone(outlook, room) else "",
+        key=f"{room.zone.id}-{place_text(block.on, block.index)}" if leads_zone(forecast, room) else "",
         hatch=hatch_step(block.setpoint_c),
         is_first=block.is_carried,
         edge_label=f"{room.zone.name}: start of {block.level_name}, {day}{show.clock_time(block.start_min)}",
@@ -221,17 +221,17 @@ def _strip_block(outlook: DayOutlook, room: RoomOutlook, block: Block) -> StripB
     )
 
 
-def _holds(outlook: DayOutlook, room: RoomOutlook) -> list[Hold]:
+def _holds(forecast: DayForecast, room: RoomForecast) -> list[Hold]:
     """Return the changes by hand that touch the stretch."""
     found = []
     for claim in room.by_hand:
-        start = (claim.from_ms - outlook.day.start_ms) / MS_PER_MIN
-        end = float(outlook.minutes)
+        start = (claim.from_ms - forecast.day.start_ms) / MS_PER_MIN
+        end = float(forecast.minutes)
         if claim.until_ms is not None:
-            end = min(end, (claim.until_ms - outlook.day.start_ms) / MS_PER_MIN)
-        if end > max(0.0, start) and start < outlook.minutes:
-            shown = show.temperature(claim.value, outlook.home)
-            until = "" if claim.until_ms is None else f" until {show.clock_now(claim.until_ms, outlook.clock)}"
+            end = min(end, (claim.until_ms - forecast.day.start_ms) / MS_PER_MIN)
+        if end > max(0.0, start) and start < forecast.minutes:
+            shown = show.temperature(claim.value, forecast.home)
+            until = "" if claim.until_ms is None else f" until {show.clock_now(claim.until_ms, forecast.clock)}"
             title = f"by hand {shown}{until}{', ' + claim.by if claim.by else ''}"
             found.append(Hold(start=max(0.0, start), end=end, value=claim.value, label=f"by hand {shown}", title=title))
     return found
@@ -244,12 +244,12 @@ def _lead_label(lead: BlockLead) -> str:
     return "measure first" if lead.measure_first else f"{lead.lead.best:.0f} min"
 
 
-def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
+def _wedges(forecast: DayForecast, room: RoomForecast) -> list[Wedge]:
     found = []
     for lead in room.leads:
-        due = (lead.block.from_ms - outlook.day.start_ms) / MS_PER_MIN
+        due = (lead.block.from_ms - forecast.day.start_ms) / MS_PER_MIN
         minutes = lead.lead.best
-        if not 0 < due <= outlook.minutes or minutes == 0:
+        if not 0 < due <= forecast.minutes or minutes == 0:
             continue
         before = max(
             (b for b in room.blocks if b.until_ms <= lead.block.from_ms), key=lambda b: b.until_ms, default=None
@@ -261,20 +261,20 @@ def _wedges(outlook: DayOutlook, room: RoomOutlook) -> list[Wedge]:
                 end=due,
                 low=low,
                 high=lead.block.setpoint_c,
-                label="" if is_long(outlook) else _lead_label(lead),
+                label="" if is_long(forecast) else _lead_label(lead),
             )
         )
     for lead in room.cool_downs:
-        due = (lead.block.from_ms - outlook.day.start_ms) / MS_PER_MIN
+        due = (lead.block.from_ms - forecast.day.start_ms) / MS_PER_MIN
         minutes, limit = lead.lead.best, lead.block.cooling_c
-        if 0 < due <= outlook.minutes and minutes and limit is not None:
+        if 0 < due <= forecast.minutes and minutes and limit is not None:
             found.append(Wedge(start=due - minutes, end=due, low=lead.from_c, high=limit, is_cooling=True))
     return found
 
 
-def power_lane(outlook: DayOutlook) -> Lane | None:
+def power_lane(forecast: DayForecast) -> Lane | None:
     """Return the heat of all rooms as a silhouette, None where watts are unknown."""
-    rooms = [room for room in outlook.rooms if room.is_in_watts]
+    rooms = [room for room in forecast.rooms if room.is_in_watts]
     if not rooms:
         return None
     total = np.sum([np.abs(room.heat_w) for room in rooms], axis=0)
@@ -293,8 +293,8 @@ def power_lane(outlook: DayOutlook) -> Lane | None:
         axis=[(mark, f"{mark / 1000:g} k")],
         fills=(Curve(values=shown, css="wm-pw", step=float(MEAN_MIN), start=MEAN_MIN / 2),),
         table=[
-            (_column(np.repeat(shown, MEAN_MIN)[: outlook.minutes], 0, outlook), "W", ""),
-            (_column(np.repeat(_smoothed(electric), MEAN_MIN)[: outlook.minutes], 0, outlook), "W", drawn),
+            (_column(np.repeat(shown, MEAN_MIN)[: forecast.minutes], 0, forecast), "W", ""),
+            (_column(np.repeat(_smoothed(electric), MEAN_MIN)[: forecast.minutes], 0, forecast), "W", drawn),
         ],
     )
 
@@ -305,33 +305,36 @@ def _smoothed(values: Floats) -> Floats:
     return means
 
 
-def outdoor_lane(outlook: DayOutlook) -> Lane:
+def outdoor_lane(forecast: DayForecast) -> Lane:
     """Return the outdoor temperature: measured, then expected."""
-    home = outlook.home
-    expected = outlook.outdoor_expected_c.copy()
-    heard = ~np.isnan(outlook.outdoor_measured_c)
+    home = forecast.home
+    expected = forecast.outdoor_expected_c.copy()
+    heard = ~np.isnan(forecast.outdoor_measured_c)
     if heard.any():
         expected[: int(np.flatnonzero(heard)[-1])] = np.nan
-    both = np.where(heard, outlook.outdoor_measured_c, outlook.outdoor_expected_c)
+    both = np.where(heard, forecast.outdoor_measured_c, forecast.outdoor_expected_c)
     low, high = float(np.nanmin(both)) - 1.5, float(np.nanmax(both)) + 1.5
     marks = [c for c in (-10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0) if low + 1 < c < high - 1][:2]
     return Lane(
         name="Outdoor",
-        note=outlook.outdoor.origin,
+        note=forecast.outdoor.origin,
         height=46,
         low=low,
         high=high,
         axis=[(c, show.temperature(c, home, 0)) for c in marks],
-        curves=(Curve(values=outlook.outdoor_measured_c, css="wm-outl"), Curve(values=expected, css="wm-outl wm-dash")),
-        table=[(_column(_shown(both, home), 1, outlook), show.temperature_unit(home), "")],
+        curves=(
+            Curve(values=forecast.outdoor_measured_c, css="wm-outl"),
+            Curve(values=expected, css="wm-outl wm-dash"),
+        ),
+        table=[(_column(_shown(both, home), 1, forecast), show.temperature_unit(home), "")],
     )
 
 
-def price_lane(outlook: DayOutlook) -> Lane | None:
+def price_lane(forecast: DayForecast) -> Lane | None:
     """Return the price in steps, None without a tariff."""
-    if outlook.prices is None:
+    if forecast.prices is None:
         return None
-    currency, by_minute = outlook.prices.tariff.currency, outlook.prices.by_minute
+    currency, by_minute = forecast.prices.tariff.currency, forecast.prices.by_minute
     edges = [0, *(np.flatnonzero(np.diff(by_minute)) + 1).tolist(), by_minute.size]
     steps = [
         Step(
@@ -353,7 +356,7 @@ def price_lane(outlook: DayOutlook) -> Lane | None:
         steps=steps,
         table=[
             (
-                [show.small_money(float(p), currency) for p in _every(by_minute, outlook)],
+                [show.small_money(float(p), currency) for p in _every(by_minute, forecast)],
                 show.small_money_unit(currency),
                 "",
             )
@@ -361,13 +364,13 @@ def price_lane(outlook: DayOutlook) -> Lane | None:
     )
 
 
-def run_lane(outlook: DayOutlook, record: MachineRecord, plan: RunPlan) -> Lane:
+def run_lane(forecast: DayForecast, record: MachineRecord, plan: RunSchedule) -> Lane:
     """Return the machine's run: silhouette and bracket, its start to be dragged."""
-    machine, currency = record.appliance, outlook.home.currency
+    machine, currency = record.appliance, forecast.home.currency
     start = float(plan.planned.start_min)
     watts = plan.profile_kwh * 60_000
-    values = np.full(outlook.minutes, np.nan)
-    first, last = int(start), min(int(start) + watts.size, outlook.minutes)
+    values = np.full(forecast.minutes, np.nan)
+    first, last = int(start), min(int(start) + watts.size, forecast.minutes)
     values[first:last] = watts[: last - first]
     cost = show.money(plan.planned.cost, currency)
     word, _, rest = machine.name.partition(" ") if len(machine.name) > 13 else (machine.name, "", "")
@@ -380,39 +383,39 @@ def run_lane(outlook: DayOutlook, record: MachineRecord, plan: RunPlan) -> Lane:
         brackets=(
             Bracket(
                 start=start,
-                end=min(start + watts.size, float(outlook.minutes)),
+                end=min(start + watts.size, float(forecast.minutes)),
                 label=machine.name,
                 note=f"{cost} from {show.clock_time(machine.start_min)}",
                 key=machine.id,
             ),
         ),
-        table=[(_column(np.nan_to_num(values), 0, outlook), "W", "")],
+        table=[(_column(np.nan_to_num(values), 0, forecast), "W", "")],
     )
 
 
 def strip_of(
-    outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]], available: int, zone_id: str = ""
+    forecast: DayForecast, runs: Sequence[tuple[MachineRecord, RunSchedule]], available: int, zone_id: str = ""
 ) -> Drawn:
     """Return the strip of a day or a week for a width; the handles of ``zone_id`` come in the order of Tab.
 
     Without a zone, those of all zones do.
     """
-    hours = outlook.minutes / 60
+    hours = forecast.minutes / 60
     # A week has a whole number of px a day where a day has one an hour.
-    width = fitting_width(available, hours, 24.0) if is_long(outlook) else fitting_width(available, hours)
-    height = 72 if len(outlook.rooms) <= 4 else (44 if len(outlook.rooms) <= 8 else 28)
-    if is_long(outlook):
+    width = fitting_width(available, hours, 24.0) if is_long(forecast) else fitting_width(available, hours)
+    height = 72 if len(forecast.rooms) <= 4 else (44 if len(forecast.rooms) <= 8 else 28)
+    if is_long(forecast):
         runs = ()
-    lanes: list[Lane | None] = [zone_lane(outlook, room, height, zone_id) for room in outlook.rooms]
-    lanes += [outdoor_lane(outlook), price_lane(outlook), power_lane(outlook)]
-    lanes += [run_lane(outlook, record, plan) for record, plan in runs]
+    lanes: list[Lane | None] = [zone_lane(forecast, room, height, zone_id) for room in forecast.rooms]
+    lanes += [outdoor_lane(forecast), price_lane(forecast), power_lane(forecast)]
+    lanes += [run_lane(forecast, record, plan) for record, plan in runs]
     return draw(
         StripView(
             id="day",
-            title=f"{show.day_long(outlook.day.date, outlook.home.country)}: setpoints, temperatures, prices",
-            axis=strip_axis(outlook, width),
+            title=f"{show.day_long(forecast.day.date, forecast.home.country)}: setpoints, temperatures, prices",
+            axis=strip_axis(forecast, width),
             lanes=[lane for lane in lanes if lane is not None],
             width=width,
-            attributes={"data-unit": outlook.home.temperature_unit},
+            attributes={"data-unit": forecast.home.temperature_unit},
         )
     )

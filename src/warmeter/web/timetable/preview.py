@@ -8,8 +8,8 @@ from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, kelvin_to
 from warmeter.service.expected_weather import TypedWeather
-from warmeter.service.outlook import day_outlook, totals_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.forecast import day_forecast, totals_of
+from warmeter.service.workbench import App
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.timetable.acts import ACTS, day_of_fields
@@ -26,7 +26,7 @@ class LaidView:
     then: str
 
 
-def laid_view(bench: Workbench, home: Home, revision: int, fields: Fields, typed: TypedWeather | None) -> LaidView:
+def laid_view(app: App, home: Home, revision: int, fields: Fields, typed: TypedWeather | None) -> LaidView:
     """Return what a block would do over the day in view and the next.
 
     Raises
@@ -37,7 +37,7 @@ def laid_view(bench: Workbench, home: Home, revision: int, fields: Fields, typed
     changed = ACTS["block"](home, fields).home
     on, zone_id = day_of_fields(fields), fields.texts.get("zone_id", "")
     start, end = fields.clock("start"), fields.clock("end")
-    clock = bench.clock(home)
+    clock = app.clock(home)
     ends_on = on if end > start else on + timedelta(days=1)
     from_ms, until_ms = clock.instant(on, start), clock.instant(ends_on, end)
     zone = changed.zone_of_id(zone_id)
@@ -46,18 +46,16 @@ def laid_view(bench: Workbench, home: Home, revision: int, fields: Fields, typed
     until = show.clock_time(end % DAY_MIN) + ("" if ends_on == on else f" on {ends_on:%a}")
     return LaidView(
         lasts=f"lasts {show.duration((until_ms - from_ms) / MS_PER_MIN)}, until {until}",
-        costs=_costs(bench, home, changed, revision, fields, typed),
+        costs=_costs(app, home, changed, revision, fields, typed),
         then="" if following is None else f"then {following.level_name} {show.temperature(following.setpoint_c, home)}",
     )
 
 
-def _costs(
-    bench: Workbench, home: Home, changed: Home, revision: int, fields: Fields, typed: TypedWeather | None
-) -> str:
+def _costs(app: App, home: Home, changed: Home, revision: int, fields: Fields, typed: TypedWeather | None) -> str:
     """Return the difference in money, electricity and shortfall over two days, "" where it cannot be known."""
     on = day_of_fields(fields)
     try:
-        before, after = (totals_of(day_outlook(bench, h, revision, on, typed, DAYS)) for h in (home, changed))
+        before, after = (totals_of(day_forecast(app, h, revision, on, typed, DAYS)) for h in (home, changed))
     except WarmeterError:
         return ""
     parts = []

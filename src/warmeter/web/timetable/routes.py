@@ -16,27 +16,18 @@ from warmeter.service.comparing import latest_comparison, variants_of
 from warmeter.service.damp import damp_figure, damp_limits
 from warmeter.service.expected_weather import TypedWeather
 from warmeter.service.figures import figure_of_day
+from warmeter.service.forecast import DayForecast, Totals, day_forecast, totals_of
 from warmeter.service.gaps import day_gaps, gap_figure
 from warmeter.service.hand import changes_of
 from warmeter.service.levelling import level_savings
 from warmeter.service.machines import MachineRecord, machine_record
-from warmeter.service.outlook import DayOutlook, Totals, day_outlook, totals_of
-from warmeter.service.run_plans import RunPlan, run_plan
+from warmeter.service.run_plans import RunSchedule, run_schedule
 from warmeter.service.timetabling import SCOPES, Scope
 from warmeter.service.why import why_at
 from warmeter.web import format as show
 from warmeter.web.danger_words import danger_lines
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import (
-    bench_of,
-    day_in_view,
-    frame_of,
-    is_fragment,
-    job_view,
-    render,
-    stretch_in_view,
-    strip_width,
-)
+from warmeter.web.page import app_of, day_in_view, frame_of, is_fragment, job_view, render, stretch_in_view, strip_width
 from warmeter.web.survey.acting import done_or_refuse, perform
 from warmeter.web.timetable.acts import ACTS
 from warmeter.web.timetable.carry_view import carry_view, limits_of
@@ -89,13 +80,13 @@ def not_taken(request: Request, home: Home) -> str:
     )
 
 
-def runs_of(request: Request, outlook: DayOutlook) -> list[tuple[MachineRecord, RunPlan]]:
+def runs_of(request: Request, forecast: DayForecast) -> list[tuple[MachineRecord, RunSchedule]]:
     """Return the day's machine runs that can be priced."""
     found = []
-    for appliance in outlook.home.appliances:
+    for appliance in forecast.home.appliances:
         try:
-            record = machine_record(bench_of(request), outlook.home, appliance.id)
-            found.append((record, run_plan(bench_of(request), outlook.home, record, outlook.day.date)))
+            record = machine_record(app_of(request), forecast.home, appliance.id)
+            found.append((record, run_schedule(app_of(request), forecast.home, record, forecast.day.date)))
         except WarmeterError:
             continue
     return found
@@ -120,8 +111,8 @@ def first_day(request: Request, on: date) -> tuple[date, int]:
 
 def timetable_page(request: Request, home_id: str, notice: str = "") -> Response:
     """Return the timetable's page or its part."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     on, pane = day_in_view(request, home), pane_of(request)
     query = {k: v for k, v in request.query_params.items() if k in KEPT_IN_ADDRESS and v} | {"day": str(on)}
     context: dict[str, object] = {
@@ -155,28 +146,28 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
     """Return what the pane in view shows; ``NotKnowable`` where nothing can be drawn."""
     pane = pane_of(request)
     if pane == "hand":
-        return {"hand": hand_view(bench_of(request), home, zone_in_view(request, home))}
+        return {"hand": hand_view(app_of(request), home, zone_in_view(request, home))}
     if pane == "levels":
         zone = zone_in_view(request, home)
         found = [f for f in findings_of(home) if f.kind == "saves nothing"]
         sentences = [f"{show.in_home_unit(f.sentence, home)} {show.in_home_unit(f.mend, home)}" for f in found]
         return {
             "levels": levels_view(
-                home, zone, guard_rows(home, zone, damp_limits(bench_of(request), home).get(zone.id)), sentences
+                home, zone, guard_rows(home, zone, damp_limits(app_of(request), home).get(zone.id)), sentences
             )
         }
     if pane == "dates":
         return {"dates": dates_view(home, zone_in_view(request, home), on)}
     if pane == "gaps":
-        bench = bench_of(request)
-        outlook, gaps = day_gaps(bench, home, revision, on, typed_weather(request, home))
-        return {"gaps": gaps_view(home, bench.clock(home), gaps), **danger_lines(outlook)}
+        app = app_of(request)
+        forecast, gaps = day_gaps(app, home, revision, on, typed_weather(request, home))
+        return {"gaps": gaps_view(home, app.clock(home), gaps), **danger_lines(forecast)}
     if pane == "compare":
         return _compare_pane(request, home, on)
     if pane == "carry":
         limits, level_id = limits_of(request, home), request.query_params.get("own", "")
         schedule = carried(
-            bench_of(request), home, revision, zone_in_view(request, home).id, on, limits, typed_weather(request, home)
+            app_of(request), home, revision, zone_in_view(request, home).id, on, limits, typed_weather(request, home)
         )
         return {"carry": carry_view(home, schedule, limits, own_weeks(home, level_id), level_id)}
     return _strip_pane(request, home, revision, on)
@@ -184,55 +175,55 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
 
 def _compare_pane(request: Request, home: Home, on: date) -> dict[str, object]:
     """Return the comparison: the one that runs, and the newest that is done."""
-    bench = bench_of(request)
-    done = latest_comparison(bench, home.id)
+    app = app_of(request)
+    done = latest_comparison(app, home.id)
     compared = done[1] if done else None
     stretch = stretch_in_view(request)
     if stretch is None:
         stretch = (compared.asked.first, compared.asked.last) if compared else (on - timedelta(days=13), on)
     width = strip_width(request, has_aside=False)
-    view = compare_view(home, bench.clock(home), variants_of(bench, home), stretch, compared, width)
-    return {"compare": view, "job": job_view(bench.work.latest_of_kind(home.id, "compare"), "Compare")}
+    view = compare_view(home, app.clock(home), variants_of(app, home), stretch, compared, width)
+    return {"compare": view, "job": job_view(app.work.latest_of_kind(home.id, "compare"), "Compare")}
 
 
 def _strip_pane(request: Request, home: Home, revision: int, on: date) -> dict[str, object]:
     """Return the day or the week in view; ``NotKnowable`` where nothing can be drawn."""
-    bench = bench_of(request)
+    app = app_of(request)
     first, days = first_day(request, on)
     typed = typed_weather(request, home)
-    outlook = day_outlook(bench, home, revision, first, typed, days)
-    if not outlook.rooms:
+    forecast = day_forecast(app, home, revision, first, typed, days)
+    if not forecast.rooms:
         raise NotKnowable(
             "No room of this home has a heater yet, so there is nothing to time.", "Add one under Survey."
         )
     kept, kept_name = _kept(request, home, first, typed, days)
     view = day_view(
-        outlook,
-        runs_of(request, outlook) if days == 1 else [],
+        forecast,
+        runs_of(request, forecast) if days == 1 else [],
         on=on,
         zone_id=request.query_params.get("zone", ""),
         scope=scope_of(request),
         available=strip_width(request),
-        notes=[f.room.name for f in outlook.rooms if f.fit is None or not f.fit.fit.is_fit_for_use],
+        notes=[f.room.name for f in forecast.rooms if f.fit is None or not f.fit.fit.is_fit_for_use],
         kept=kept,
         kept_name=kept_name,
     )
-    return {"view": view, **danger_lines(outlook)}
+    return {"view": view, **danger_lines(forecast)}
 
 
 def _kept(
     request: Request, home: Home, first: date, typed: TypedWeather | None, days: int
 ) -> tuple[Totals | None, str]:
     """Return the sums of the newest revision that has a name, and that name; None where none differs."""
-    bench = bench_of(request)
-    named = bench.homes.newest_named(home.id)
+    app = app_of(request)
+    named = app.homes.newest_named(home.id)
     if named is None:
         return None, ""
-    before, number = bench.homes.load(home.id, named.number)
+    before, number = app.homes.load(home.id, named.number)
     if before == home:
         return None, named.name
     try:
-        return totals_of(day_outlook(bench, before, number, first, typed, days)), named.name
+        return totals_of(day_forecast(app, before, number, first, typed, days)), named.name
     except WarmeterError:
         return None, named.name
 
@@ -246,13 +237,13 @@ def timetable(request: Request, home_id: str) -> Response:
 @router.get("/homes/{home_id}/timetable/level-savings", name="level_savings")
 def savings(request: Request, home_id: str) -> Response:
     """Show what each level that is meant to save does in the week of the day in view."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     on = day_in_view(request, home)
     first = on - timedelta(days=on.weekday())
     context: dict[str, object] = {"first": show.day_short(first, home.country), "why": ""}
     try:
-        rows = saving_rows(home, level_savings(bench, home, revision, first, typed_weather(request, home)))
+        rows = saving_rows(home, level_savings(app, home, revision, first, typed_weather(request, home)))
         context |= {"rows": rows, "in_use": home.in_use.name if home.in_use else ""}
     except NotKnowable as error:
         context["why"] = f"{error.why} {error.record}"
@@ -262,11 +253,11 @@ def savings(request: Request, home_id: str) -> Response:
 @router.get("/homes/{home_id}/timetable/why", name="why")
 def why(request: Request, home_id: str) -> Response:
     """Show why a zone asks what it asks at a minute of the strip, or at a time of the day in view."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     on = day_in_view(request, home)
     first, days = first_day(request, on)
-    clock, zone = bench.clock(home), zone_in_view(request, home)
+    clock, zone = app.clock(home), zone_in_view(request, home)
     if request.query_params.get("minute", "").isdecimal():
         at_ms = clock.day(first).start_ms + min(int(request.query_params["minute"]), days * 1500) * MS_PER_MIN
     else:
@@ -275,24 +266,24 @@ def why(request: Request, home_id: str) -> Response:
         done_or_refuse(fields)
     leads: dict[int, float] = {}
     try:
-        outlook = day_outlook(bench, home, revision, first, typed_weather(request, home), days)
-        room = next((room for room in outlook.rooms if room.zone.id == zone.id), None)
+        forecast = day_forecast(app, home, revision, first, typed_weather(request, home), days)
+        room = next((room for room in forecast.rooms if room.zone.id == zone.id), None)
         leads = {x.block.from_ms: x.lead.best for x in room.leads if x.lead.best} if room else {}
     except NotKnowable:
         pass  # without weather no warm-up is laid, and the rest is known
-    changes = [change for _, change in changes_of(bench, home_id)]
-    found = why_at(home, zone, clock, changes, at_ms, leads, damp_limits(bench, home).get(zone.id))
+    changes = [change for _, change in changes_of(app, home_id)]
+    found = why_at(home, zone, clock, changes, at_ms, leads, damp_limits(app, home).get(zone.id))
     return render(request, "timetable/_why.html", {"why": why_view(home, clock, found), "home": home})
 
 
 @router.get("/homes/{home_id}/timetable/preview", name="preview_block")
 def preview_block(request: Request, home_id: str) -> Response:
     """Show how long a block would last, what it would cost and what would follow it; nothing is changed."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     on = day_in_view(request, home)
     fields = Fields({"day": str(on), "scope": scope_of(request), **dict(request.query_params.items())})
-    view = laid_view(bench, home, revision, fields, typed_weather(request, home))
+    view = laid_view(app, home, revision, fields, typed_weather(request, home))
     return render(request, "timetable/_preview.html", {"laid": view})
 
 
@@ -301,7 +292,7 @@ def timetable_act(
     request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]
 ) -> Response:
     """Do one act on the timetable, of the day in view unless the form names another."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     on = day_in_view(request, home)
     view = {"day": str(on), "strip_day": str(first_day(request, on)[0]), "scope": scope_of(request)}
     perform(request, home_id, Fields({**view, **fields.texts}), {**ACTS, **LEVEL_ACTS, **DATE_ACTS}, act)
@@ -311,17 +302,17 @@ def timetable_act(
 @router.get("/homes/{home_id}/timetable/working/{key}", name="day_working")
 def day_working(request: Request, home_id: str, key: str) -> Response:
     """Show how a figure of the day was worked out."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     if key.startswith("damp."):
-        limit = damp_limits(bench, home).get(key.removeprefix("damp."))
+        limit = damp_limits(app, home).get(key.removeprefix("damp."))
         if limit is None:
             raise NotKnowable("No humidity was heard here.", "Read in a log of relative humidity.")
         return render(request, "_working.html", {"working": working_view(damp_figure(limit), home)})
     if key.startswith("gap."):
-        found = day_gaps(bench, home, revision, day_in_view(request, home), typed_weather(request, home))
+        found = day_gaps(app, home, revision, day_in_view(request, home), typed_weather(request, home))
         return render(request, "_working.html", {"working": working_view(gap_figure(*found, key), home)})
     first, days = first_day(request, day_in_view(request, home))
-    outlook = day_outlook(bench, home, revision, first, typed_weather(request, home), days)
-    figure = figure_of_day(outlook, runs_of(request, outlook), key)
+    forecast = day_forecast(app, home, revision, first, typed_weather(request, home), days)
+    figure = figure_of_day(forecast, runs_of(request, forecast), key)
     return render(request, "_working.html", {"working": working_view(figure, home)})

@@ -5,12 +5,12 @@ from dataclasses import dataclass
 from datetime import date
 
 from warmeter.core.home.document import Home
-from warmeter.core.thermal.learnt import Learnt
+from warmeter.core.thermal.learnt import Estimate
 from warmeter.core.timegrid import LocalDay
 from warmeter.core.units import kelvin_to
+from warmeter.service.forecast import DayForecast, RoomForecast, Totals, totals_of
 from warmeter.service.machines import MachineRecord
-from warmeter.service.outlook import DayOutlook, RoomOutlook, Totals, totals_of
-from warmeter.service.run_plans import RunPlan
+from warmeter.service.run_plans import RunSchedule
 from warmeter.service.timetabling import Scope
 from warmeter.web import format as show
 from warmeter.web.strip.draw import Drawn
@@ -77,8 +77,8 @@ class DayView:
 
 
 def day_view(
-    outlook: DayOutlook,
-    runs: Sequence[tuple[MachineRecord, RunPlan]],
+    forecast: DayForecast,
+    runs: Sequence[tuple[MachineRecord, RunSchedule]],
     *,
     on: date,
     zone_id: str,
@@ -89,30 +89,30 @@ def day_view(
     kept_name: str = "",
 ) -> DayView:
     """Return the page of a day, or of the week that holds the day."""
-    home = outlook.home
-    leading = [room for room in outlook.rooms if leads_zone(outlook, room)]
+    home = forecast.home
+    leading = [room for room in forecast.rooms if leads_zone(forecast, room)]
     shown = zone_id if any(room.zone.id == zone_id for room in leading) else leading[0].zone.id if leading else ""
-    day = outlook.clock.day(on)
-    dates = [each.date for each in outlook.clock.days(outlook.day.start_ms, outlook.day.end_ms)]
+    day = forecast.clock.day(on)
+    dates = [each.date for each in forecast.clock.days(forecast.day.start_ms, forecast.day.end_ms)]
     return DayView(
-        strip=strip_of(outlook, runs, available, shown),
-        is_long=is_long(outlook),
-        zones=[_zone_tab(outlook, room, day, room.zone.id == shown) for room in leading],
+        strip=strip_of(forecast, runs, available, shown),
+        is_long=is_long(forecast),
+        zones=[_zone_tab(forecast, room, day, room.zone.id == shown) for room in leading],
         zone_id=shown,
         written=written_view(home, home.zone_of_id(shown), on, scope) if shown else None,
-        figures=_figures(outlook, runs, kept),
-        totals=_totals(outlook),
+        figures=_figures(forecast, runs, kept),
+        totals=_totals(forecast),
         levels=[(level.id, f"{level.name} {show.temperature(level.heating_c, home)}") for level in home.levels],
         unit=show.temperature_unit(home),
-        weather=outlook.outdoor.origin,
+        weather=forecast.outdoor.origin,
         notes=notes,
         kept=kept_name if kept is not None else "",
         days=[(each.isoformat(), f"{each:%a} {each.day}", each == on) for each in dates],
     )
 
 
-def _zone_tab(outlook: DayOutlook, room: RoomOutlook, day: LocalDay, is_shown: bool) -> ZoneTab:
-    home = outlook.home
+def _zone_tab(forecast: DayForecast, room: RoomForecast, day: LocalDay, is_shown: bool) -> ZoneTab:
+    home = forecast.home
     leads = {lead.block.from_ms: lead for lead in room.leads}
     rows = []
     for place, block in enumerate(room.blocks):
@@ -139,14 +139,14 @@ def _zone_tab(outlook: DayOutlook, room: RoomOutlook, day: LocalDay, is_shown: b
     return ZoneTab(room.zone.id, room.zone.name, rows, is_shown)
 
 
-def _money_span(found: Learnt, home: Home) -> str:
+def _money_span(found: Estimate, home: Home) -> str:
     return f"{show.money(found.low, home.currency)} to {show.money(found.high, home.currency)}"
 
 
-def _in_unit(short: Learnt, home: Home) -> Learnt:
+def _in_unit(short: Estimate, home: Home) -> Estimate:
     """Return degree-hours in the home's unit."""
     value, low, high = (kelvin_to(v, home.temperature_unit) for v in (short.value, short.low, short.high))
-    return Learnt(value=value, low=low, high=high)
+    return Estimate(value=value, low=low, high=high)
 
 
 def _against(now: float, kept: float | None, text: str) -> str:
@@ -155,11 +155,11 @@ def _against(now: float, kept: float | None, text: str) -> str:
 
 
 def _figures(
-    outlook: DayOutlook, runs: Sequence[tuple[MachineRecord, RunPlan]], kept: Totals | None
+    forecast: DayForecast, runs: Sequence[tuple[MachineRecord, RunSchedule]], kept: Totals | None
 ) -> list[FigureLine]:
-    home, lines = outlook.home, []
-    found = totals_of(outlook)
-    span = "whole week" if is_long(outlook) else "whole day"
+    home, lines = forecast.home, []
+    found = totals_of(forecast)
+    span = "whole week" if is_long(forecast) else "whole day"
     if found.cost is not None:
         before = kept.cost.value if kept and kept.cost else None
         change = show.money(found.cost.value - (before or 0.0), home.currency, is_signed=True)
@@ -196,7 +196,7 @@ def _figures(
                 f"{show.span(use.amount, 2)}; {show.number(use.drawn_kwh.value, 1)} kWh",
             )
         )
-    if outlook.rooms:
+    if forecast.rooms:
         short, before = _in_unit(found.short_kh, home), _in_unit(kept.short_kh, home).value if kept else None
         unit = show.degree_hour_unit(home)
         change = f"{show.number(short.value - (before or 0.0), 1, is_signed=True)} {unit}"
@@ -227,11 +227,11 @@ def _figures(
                 "saving",
                 "Setbacks save",
                 show.money(found.saved_cost.value, home.currency),
-                "a week" if is_long(outlook) else "a day",
+                "a week" if is_long(forecast) else "a day",
                 _money_span(found.saved_cost, home),
             )
         )
-    for record, plan in runs if not is_long(outlook) else ():
+    for record, plan in runs if not is_long(forecast) else ():
         lines.append(
             FigureLine(
                 f"run.{record.appliance.id}",
@@ -245,13 +245,13 @@ def _figures(
     return lines
 
 
-def _totals(outlook: DayOutlook) -> list[tuple[str, str, str]]:
-    rooms = [room for room in outlook.rooms if room.is_in_watts]
+def _totals(forecast: DayForecast) -> list[tuple[str, str, str]]:
+    rooms = [room for room in forecast.rooms if room.is_in_watts]
     if not rooms:
         return []
     unpriced = sorted({room.costed.fuel or "electricity" for room in rooms if room.costed.cost is None})
     if unpriced:
-        note = outlook.price_note if unpriced == ["electricity"] else f"{' and '.join(unpriced)} without a price"
+        note = forecast.price_note if unpriced == ["electricity"] else f"{' and '.join(unpriced)} without a price"
         return [("no costs:", "", note)]
     sums: dict[str, float] = {}
     for room in rooms:

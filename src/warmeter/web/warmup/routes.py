@@ -10,7 +10,7 @@ from warmeter.service.figures import loss_figure
 from warmeter.service.lead_table import OUTDOORS_C, setback_leads
 from warmeter.service.roomlogs import days_left_out, room_log
 from warmeter.web import format as show
-from warmeter.web.page import back_to, bench_of, frame_of, job_view, render, strip_width
+from warmeter.web.page import app_of, back_to, frame_of, job_view, render, strip_width
 from warmeter.web.warmup.view import (
     WarmupView,
     fit_strip,
@@ -29,8 +29,8 @@ JOB_NAMES = {"compare": "Compare", "import": "", "sweep": "Tune"}
 @router.get("/homes/{home_id}/warmup", name="warmup")
 def warmup(request: Request, home_id: str) -> Response:
     """Show what a room's log taught."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     wanted = request.query_params.get("room", "")
     room = next((r for r in home.rooms if r.id == wanted), home.rooms[0] if home.rooms else None)
     view: dict[str, object] = {
@@ -43,16 +43,16 @@ def warmup(request: Request, home_id: str) -> Response:
     }
     if room is None:
         return render(request, "warmup/room.html", view)
-    job = bench.work.latest(home_id, room.id)
+    job = app.work.latest(home_id, room.id)
     view["job"] = job_view(job, room.name)
-    stored = bench.work.fits(home_id).get(room.id)
+    stored = app.work.fits(home_id).get(room.id)
     try:
         if stored is not None:
             length = round((stored.fit.fitted_c.size - 1) * stored.step_s * 1000)
-            log = room_log(bench, home, room, stored.log_start_ms, stored.log_start_ms + length).log
+            log = room_log(app, home, room, stored.log_start_ms, stored.log_start_ms + length).log
             heater, aim = home.heater_of(room.id), max(level.heating_c for level in home.levels)
             view["fit"] = WarmupView(
-                strip=fit_strip(log, stored, home, bench.clock(home), strip_width(request)),
+                strip=fit_strip(log, stored, home, app.clock(home), strip_width(request)),
                 learnt=learnt_rows(stored.fit, home, room) if stored.fit.is_fit_for_use else [],
                 outdoors=[show.temperature(c, home, 0) for c in OUTDOORS_C],
                 leads=lead_rows(setback_leads(stored.fit, heater, home, aim), home)
@@ -69,7 +69,7 @@ def warmup(request: Request, home_id: str) -> Response:
                 made=f"revision {stored.revision}",
                 is_stale=stored.revision != revision,
             )
-        view["left_out"] = left_out_of(*days_left_out(bench, home, room))
+        view["left_out"] = left_out_of(*days_left_out(app, home, room))
     except NotKnowable as error:
         view["why"] = error
     view["unit"] = show.temperature_unit(home)
@@ -79,21 +79,21 @@ def warmup(request: Request, home_id: str) -> Response:
 @router.post("/homes/{home_id}/warmup/fit", name="fit_room")
 def fit(request: Request, home_id: str, room_id: Annotated[str, Form()]) -> Response:
     """Queue a fit."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     home.room(room_id)
-    job_id = bench.work.enqueue(home_id, "fit", room_id, revision, bench.now_ms())
-    bench.jobs.submit(job_id)
+    job_id = app.work.enqueue(home_id, "fit", room_id, revision, app.now_ms())
+    app.jobs.submit(job_id)
     return back_to(request, "warmup", home_id, room=room_id)
 
 
 @router.get("/homes/{home_id}/jobs/{job_id}", name="job")
 def job(request: Request, home_id: str, job_id: int) -> Response:
     """Tell how far a job is; when it is over the page is loaded anew."""
-    found = bench_of(request).work.job(job_id)
+    found = app_of(request).work.job(job_id)
     if found is None or found.home_id != home_id or found.is_over:
         return Response(status_code=200, headers={"HX-Refresh": "true"})
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     subject = home.room(found.subject).name if found.kind == "fit" else JOB_NAMES[found.kind]
     return render(request, "_job.html", {"job": job_view(found, subject), "home_id": home_id})
 
@@ -101,10 +101,10 @@ def job(request: Request, home_id: str, job_id: int) -> Response:
 @router.post("/homes/{home_id}/jobs/{job_id}/stop", name="stop_job")
 def stop_job(request: Request, home_id: str, job_id: int) -> Response:
     """Ask a job to stop."""
-    bench = bench_of(request)
-    found = bench.work.job(job_id)
+    app = app_of(request)
+    found = app.work.job(job_id)
     if found is not None and found.home_id == home_id:
-        bench.work.ask_stop(job_id)
+        app.work.ask_stop(job_id)
     if found is not None and found.kind == "compare":
         return back_to(request, "timetable", home_id, pane="compare")
     if found is not None and found.kind == "sweep":
@@ -117,9 +117,9 @@ def stop_job(request: Request, home_id: str, job_id: int) -> Response:
 @router.get("/homes/{home_id}/warmup/working/{room_id}", name="loss_working")
 def loss_working(request: Request, home_id: str, room_id: str) -> Response:
     """Show how the heat loss was worked out."""
-    bench = bench_of(request)
-    home, _ = bench.homes.load(home_id)
-    stored = bench.work.fits(home_id).get(room_id)
+    app = app_of(request)
+    home, _ = app.homes.load(home_id)
+    stored = app.work.fits(home_id).get(room_id)
     if stored is None or not stored.fit.watts_known or not stored.fit.is_fit_for_use:
         raise NotKnowable("This room's heat loss has not been learnt in watts.", "Fit a log with heat in watts.")
     return render(

@@ -9,7 +9,7 @@ from warmeter.core.arrays import Floats
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
-from warmeter.core.thermal.learnt import HELD_BACK, Learnt, RoomFit, RoomLog
+from warmeter.core.thermal.learnt import HELD_BACK, Estimate, RoomFit, RoomLog
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.lead_table import SetbackLeads
@@ -170,8 +170,8 @@ def _coarser(log: RoomLog, every: int) -> RoomLog:
     )
 
 
-def _row(name: str, learnt: Learnt, survey: float | None, unit: str, decimals: int, scale: float = 1.0) -> LearntRow:
-    scaled = Learnt(value=learnt.value * scale, low=learnt.low * scale, high=learnt.high * scale)
+def _row(name: str, learnt: Estimate, survey: float | None, unit: str, decimals: int, scale: float = 1.0) -> LearntRow:
+    scaled = Estimate(value=learnt.value * scale, low=learnt.low * scale, high=learnt.high * scale)
     apart = survey is not None and not learnt.low <= survey <= learnt.high
     return LearntRow(
         name,

@@ -13,10 +13,10 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Sensing, Zone
 from warmeter.service.counting import counted_now
 from warmeter.service.grouping import compare_groupings, proposals_of
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import back_to, bench_of, frame_of, is_fragment, render, strip_width
+from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render, strip_width
 from warmeter.web.plan.file import svg_file
 from warmeter.web.survey.acting import perform
 from warmeter.web.survey.plan_view import finding_rows
@@ -33,8 +33,8 @@ PANES = {"wiring": "Wiring", "sensors": "Which sensors count", "checks": "Checks
 
 def zones_page(request: Request, home_id: str, at: str | None = None) -> Response:
     """Return the zones page or its part."""
-    bench = bench_of(request)
-    home, revision = bench.homes.load(home_id)
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
     query = {k: v for k, v in request.query_params.items() if k in ("at", "pane")}
     if at is not None:
         query["at"] = at
@@ -61,7 +61,7 @@ def zones_page(request: Request, home_id: str, at: str | None = None) -> Respons
         "rules": {kind: show.in_home_unit(rule, home) for kind, rule in RULES.items()},
         "zone": chosen,
         "followers": _followers(home, chosen) if chosen else [],
-        "sensing": _sensing(bench_of(request), home, chosen) if chosen else [],
+        "sensing": _sensing(app_of(request), home, chosen) if chosen else [],
         "rule_words": RULE_WORD,
         "ranges": _ranges(home, chosen) if chosen else {},
         "levels": [
@@ -97,7 +97,7 @@ def _several(request: Request, home: Home) -> dict[str, object]:
     own = {r.id: asked[f"g_{r.id}"] for r in home.rooms if asked.get(f"g_{r.id}", "") in LETTERS}
     proposals = proposals_of(home, asked.get("leader", ""), own, rule)  # type: ignore[arg-type]
     try:
-        found = compare_groupings(bench_of(request), home, proposals)
+        found = compare_groupings(app_of(request), home, proposals)
     except HomeError as error:
         return {"several": None, "why": str(error)}
     shown = next((t for t in found.trials if t.proposal.key == asked.get("show", "")), found.favoured)
@@ -141,7 +141,7 @@ def _followers(home: Home, zone: Zone) -> list[tuple[str, str, bool]]:
     return [(h.id, h.name, h.id in following) for h in near]
 
 
-def _sensing(bench: Workbench, home: Home, zone: Zone) -> list[dict[str, object]]:
+def _sensing(app: App, home: Home, zone: Zone) -> list[dict[str, object]]:
     """Return the rule of every level, the common one first, with all sensors that could count."""
     could = [d for d in home.devices if d.kind in AIR and d.is_in_service]
     could.sort(key=lambda d: d.room_id not in zone.room_ids)
@@ -155,7 +155,7 @@ def _sensing(bench: Workbench, home: Home, zone: Zone) -> list[dict[str, object]
                 "name": name,
                 "rule": own.rule if own else "one",
                 "is_own": own is not None,
-                "now": _counted_words(bench, home, own) if own else "",
+                "now": _counted_words(app, home, own) if own else "",
                 "sensors": [
                     (d.id, d.name, d.id in counted, f"{counted.get(d.id, 1.0):g}", d.room_id in zone.room_ids)
                     for d in could
@@ -165,10 +165,10 @@ def _sensing(bench: Workbench, home: Home, zone: Zone) -> list[dict[str, object]
     return found
 
 
-def _counted_words(bench: Workbench, home: Home, sensing: Sensing) -> str:
+def _counted_words(app: App, home: Home, sensing: Sensing) -> str:
     """Return what the counted sensors say now, in words."""
     try:
-        value, used = counted_now(bench, home, sensing)
+        value, used = counted_now(app, home, sensing)
     except OutOfRange as error:
         return str(error)
     if value is None:
@@ -199,7 +199,7 @@ def zones(request: Request, home_id: str) -> Response:
 @router.get("/homes/{home_id}/wiring.svg", name="wiring_svg")
 def wiring_svg(request: Request, home_id: str) -> Response:
     """Save the wiring sheet as SVG, its colours and faces inside."""
-    home, _ = bench_of(request).homes.load(home_id)
+    home, _ = app_of(request).homes.load(home_id)
     flags = {f.place: f.letter for f in reversed(finding_rows(home, findings_of(home))) if f.severity != "note"}
     picture = render(request, "zones/wiring.svg", {"sheet": wiring_sheet(home, flags, width=1100)})
     return svg_file(bytes(picture.body).decode(), "wiring.svg")

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from warmeter.core.home.conditions import AtLevel, AtTime, Evening, Fact, Hours, InState, is_moment
-from warmeter.core.home.rules import PutBack, Rule, SetLevel, SetPoint, Switch, Tell, TellChain
+from warmeter.core.home.rules import NotificationGroup, PutBack, Rule, SetLevel, SetPoint, Switch, Tell
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
 from warmeter.core.rule.checks.watch_checks import is_urgent
 from warmeter.core.rule.parts import conditions_of
@@ -81,12 +81,12 @@ def alarm_swallowed(case: Case) -> Iterator[RuleFinding]:
             )
 
 
-def _is_quiet(chain: TellChain) -> bool:
+def _is_quiet(chain: NotificationGroup) -> bool:
     begin, until = chain.quiet_from_min, chain.quiet_until_min
     return begin is not None and until is not None and begin != until and not chain.goes_through_quiet
 
 
-def _only_awake(rule: Rule, chain: TellChain) -> bool:
+def _only_awake(rule: Rule, chain: NotificationGroup) -> bool:
     """Whether it can only fire outside the chain's quiet hours."""
     begin, until = chain.quiet_from_min or 0, chain.quiet_until_min or 0
 

@@ -36,16 +36,16 @@ from warmeter.core.warmup.prediction import (
     settled_heat_w,
 )
 from warmeter.core.warmup.season import STEP_MIN
-from warmeter.core.weather.forecast import Outlook
+from warmeter.core.weather.forecast import WeatherForecast
 from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.drawn import Costed, Drawn, Prices, costed, drawn_of, prices_between
 from warmeter.service.expected_weather import TypedWeather, outdoor_between
 from warmeter.service.hand import changes_of, claims_by_hand
-from warmeter.service.kept import Kept
+from warmeter.service.kept import Cache
 from warmeter.service.room_models import room_grounds
 from warmeter.service.roomlogs import clear_sky
 from warmeter.service.together import NOTHING_ASKED_C, RoomTogether, beside_w_k, temperatures_beside
-from warmeter.service.workbench import Workbench
+from warmeter.service.workbench import App
 from warmeter.store.codec import StoredFit
 
 FEW_DRAWS = 9  # the best estimate and eight others
@@ -62,7 +62,7 @@ class Saving:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RoomOutlook:
+class RoomForecast:
     """One room's day; arrays by minute of the day, ``under`` and ``too_small`` None where the day holds no such danger."""
 
     room: Room
@@ -98,7 +98,7 @@ class RoomOutlook:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DayOutlook:
+class DayForecast:
     """A home's day, or several as one stretch; ``stamp`` changes when anything beside the timetable does."""
 
     home: Home
@@ -106,12 +106,12 @@ class DayOutlook:
     day: LocalDay
     as_of_ms: int
     clock: LocalClock
-    outdoor: Outlook
+    outdoor: WeatherForecast
     outdoor_measured_c: Floats
     outdoor_expected_c: Floats
     prices: Prices | None
     price_note: str
-    rooms: tuple[RoomOutlook, ...]
+    rooms: tuple[RoomForecast, ...]
     damp: Mapping[str, DampLimit]
     stamp: tuple[object, ...]
 
@@ -127,20 +127,20 @@ class DayOutlook:
         return minute if 0 <= minute < self.minutes else None
 
 
-_KEPT_GROUNDS: "Kept[_Grounds]" = Kept(24)
-_KEPT_BESIDE: Kept[dict[str, Floats]] = Kept(24)
+_KEPT_GROUNDS: "Cache[ForecastInputs]" = Cache(24)
+_KEPT_BESIDE: Cache[dict[str, Floats]] = Cache(24)
 # An edit of one zone leaves the other rooms as they were; a room's day is about 100 kB, its week 600 kB.
-_KEPT_ROOMS: Kept[RoomOutlook] = Kept(60)
+_KEPT_ROOMS: Cache[RoomForecast] = Cache(60)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Grounds:
+class ForecastInputs:
     """What a day stands on, whatever the timetable says."""
 
     start_ms: int
     day: LocalDay
     as_of_ms: int
-    outdoor: Outlook
+    outdoor: WeatherForecast
     outdoor_measured_c: Floats
     certain: int
     offsets: Floats
@@ -149,9 +149,9 @@ class _Grounds:
     damp: dict[str, DampLimit]
 
 
-def day_outlook(
-    bench: Workbench, home: Home, revision: int, on: date, typed: TypedWeather | None = None, days: int = 1
-) -> DayOutlook:
+def day_forecast(
+    app: App, home: Home, revision: int, on: date, typed: TypedWeather | None = None, days: int = 1
+) -> DayForecast:
     """Return a home's day, or so many days from one on as one stretch.
 
     A stretch of several days has ranges from fewer draws.
@@ -161,25 +161,25 @@ def day_outlook(
     NotKnowable
         If neither log nor typing says how cold it will be.
     """
-    clock, as_of = bench.clock(home), bench.as_of_ms(home.id)
+    clock, as_of = app.clock(home), app.as_of_ms(home.id)
     key = (
-        str(bench.engine.url),
+        str(app.engine.url),
         home.id,
         on,
         days,
         as_of,
         typed,
-        bench.work.fit_stamp(home.id),
+        app.work.fit_stamp(home.id),
         _ground_key(home),
         home.place,
         home.zone,
-        tuple(i.id for i in bench.readings.imports(home.id) if not i.is_taken_back),
+        tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back),
     )
-    grounds = _KEPT_GROUNDS.get(key, lambda: _grounds(bench, home, clock, as_of, on, typed, days))
+    grounds = _KEPT_GROUNDS.get(key, lambda: _grounds(app, home, clock, as_of, on, typed, days))
     begin = (grounds.day.start_ms - grounds.start_ms) // MS_PER_MIN
     minutes = (grounds.day.end_ms - grounds.day.start_ms) // MS_PER_MIN
     prices, note = _prices(home, clock, grounds.day)
-    changes = [change for _, change in changes_of(bench, home.id)]
+    changes = [change for _, change in changes_of(app, home.id)]
     guarded = guarded_home(home, grounds.damp)
     asked_of = guarded.zones, home.levels, home.guard, home.day_kinds, home.special_days
     beside = _KEPT_BESIDE.get((key, asked_of), partial(_beside, guarded, clock, grounds))
@@ -207,7 +207,7 @@ def day_outlook(
             found = _KEPT_ROOMS.get(
                 unchanged,
                 partial(
-                    _room_outlook,
+                    _room_forecast,
                     guarded,
                     clock,
                     grounds,
@@ -224,7 +224,7 @@ def day_outlook(
             )
             rooms.append(replace(found, zone=home.zone_of_id(zone.id)))
     inside = slice(begin, begin + minutes)
-    return DayOutlook(
+    return DayForecast(
         home=home,
         revision=revision,
         day=grounds.day,
@@ -248,7 +248,7 @@ def _shared_w_k(home: Home, room: Room, fits: Mapping[str, StoredFit]) -> float:
     return 0.0 if own_scale else beside_w_k(home, room)
 
 
-def _beside(home: Home, clock: LocalClock, grounds: _Grounds) -> dict[str, Floats]:
+def _beside(home: Home, clock: LocalClock, grounds: ForecastInputs) -> dict[str, Floats]:
     """Return the temperature beside each room that shares walls with others, by minute; none for what stands alone."""
     rooms, own_scale = {}, set()
     minutes = grounds.outdoor.outdoor_c.size - 1
@@ -296,22 +296,22 @@ def _prices(home: Home, clock: LocalClock, day: LocalDay) -> tuple[Prices | None
 
 
 def _grounds(
-    bench: Workbench, home: Home, clock: LocalClock, as_of: int, on: date, typed: TypedWeather | None, days: int
-) -> _Grounds:
+    app: App, home: Home, clock: LocalClock, as_of: int, on: date, typed: TypedWeather | None, days: int
+) -> ForecastInputs:
     day = clock.stretch(on, days)
     start = min(max(as_of, day.start_ms - 2 * MS_PER_DAY), day.start_ms - 12 * MS_PER_H) // MS_PER_MIN * MS_PER_MIN
-    outdoor, measured, certain = outdoor_between(bench, home, clock, as_of, start, day.end_ms, typed)
+    outdoor, measured, certain = outdoor_between(app, home, clock, as_of, start, day.end_ms, typed)
     steps = (day.end_ms - start) // MS_PER_MIN
-    fits = bench.work.fits(home.id)
+    fits = app.work.fits(home.id)
     draws = DRAWS + 1 if days == 1 else FEW_DRAWS
     rooms = {
         room.id: room_grounds(
-            bench, home, room, heater, fits.get(room.id), start, outdoor, steps, draws, _shared_w_k(home, room, fits)
+            app, home, room, heater, fits.get(room.id), start, outdoor, steps, draws, _shared_w_k(home, room, fits)
         )
         for room in home.rooms
         if (heater := home.heater_of(room.id))
     }
-    return _Grounds(
+    return ForecastInputs(
         start_ms=start,
         day=day,
         as_of_ms=as_of,
@@ -321,14 +321,14 @@ def _grounds(
         offsets=np.append(0.0, even_normals(DRAWS, 1)[:, 0] * outdoor.spread_k)[:draws],
         clear_sky_w_m2=clear_sky(home, start, 60.0, steps),
         rooms=rooms,
-        damp=damp_limits(bench, home),
+        damp=damp_limits(app, home),
     )
 
 
-def _room_outlook(
+def _room_forecast(
     home: Home,
     clock: LocalClock,
-    grounds: _Grounds,
+    grounds: ForecastInputs,
     room: Room,
     zone: Zone,
     heater: Heater,
@@ -338,7 +338,7 @@ def _room_outlook(
     by_hand: tuple[Claim, ...],
     beside: Floats | None,
     limit_c: float,
-) -> RoomOutlook:
+) -> RoomForecast:
     model, state, measured, stored = grounds.rooms[room.id]
     stretch = Stretch(
         start_ms=grounds.start_ms,
@@ -363,7 +363,7 @@ def _room_outlook(
     if cooler is not None and model.control.full_cool_w > 0:
         cop = np.where(heat < 0, cold_over_draw(cooler, outdoor), cop)
     drawn = drawn_of(heater, home.source(heater.source_id), prices, minutes)
-    return RoomOutlook(
+    return RoomForecast(
         room=room,
         zone=zone,
         heater=heater,
@@ -392,7 +392,7 @@ def _room_outlook(
     )
 
 
-def _until(measured: Floats, grounds: _Grounds, day: LocalDay) -> Floats:
+def _until(measured: Floats, grounds: ForecastInputs, day: LocalDay) -> Floats:
     after = day.start_ms + np.arange(measured.size) * MS_PER_MIN > grounds.as_of_ms
     return np.where(after, np.nan, measured)
 
@@ -458,22 +458,22 @@ class Totals:
     saved_cost: DrawnEstimate | None
 
 
-def totals_of(outlook: DayOutlook) -> Totals:
+def totals_of(forecast: DayForecast) -> Totals:
     """Return a stretch's sums."""
-    rooms = [room for room in outlook.rooms if room.is_in_watts]
+    rooms = [room for room in forecast.rooms if room.is_in_watts]
     priced = bool(rooms) and all(room.costed.cost is not None for room in rooms)
     electric = [room.costed.drawn_kwh for room in rooms if not room.costed.fuel]
     return Totals(
         electric_kwh=total_of(electric) if electric else None,
-        fuels=_fuels(outlook.home, rooms),
+        fuels=_fuels(forecast.home, rooms),
         cost=total_of([room.costed.cost for room in rooms if room.costed.cost]) if priced else None,
-        short_kh=total_of([room.shortfall_kh for room in outlook.rooms]),
-        over_kh=total_of(over) if (over := [r.over_kh for r in outlook.rooms if r.over_kh is not None]) else None,
+        short_kh=total_of([room.shortfall_kh for room in forecast.rooms]),
+        over_kh=total_of(over) if (over := [r.over_kh for r in forecast.rooms if r.over_kh is not None]) else None,
         saved_cost=total_of([r.saving.saved_cost for r in rooms if r.saving.saved_cost]) if priced else None,
     )
 
 
-def _fuels(home: Home, rooms: list[RoomOutlook]) -> tuple[FuelUse, ...]:
+def _fuels(home: Home, rooms: list[RoomForecast]) -> tuple[FuelUse, ...]:
     """Return what each source of these rooms burns, in the unit in which it is bought."""
     found = []
     for source in home.sources:
@@ -492,15 +492,15 @@ def _fuels(home: Home, rooms: list[RoomOutlook]) -> tuple[FuelUse, ...]:
     return tuple(found)
 
 
-def cost_with_leads(outlook: DayOutlook, room: RoomOutlook, leads_min: dict[int, float]) -> float | None:
+def cost_with_leads(forecast: DayForecast, room: RoomForecast, leads_min: dict[int, float]) -> float | None:
     """Return the day's cost with warm-ups at given leads, None without prices."""
-    source = outlook.home.source(room.heater.source_id)
-    by_minute = drawn_of(room.heater, source, outlook.prices, outlook.minutes).by_minute
+    source = forecast.home.source(room.heater.source_id)
+    by_minute = drawn_of(room.heater, source, forecast.prices, forecast.minutes).by_minute
     if by_minute is None:
         return None
-    blocks = blocks_between(outlook.home, room.zone, outlook.clock, room.stretch.start_ms, outlook.day.end_ms)
-    run = day_with_leads(outlook.home, room.zone, room.model, room.stretch, blocks, leads_min).run
-    minutes = outlook.minutes
+    blocks = blocks_between(forecast.home, room.zone, forecast.clock, room.stretch.start_ms, forecast.day.end_ms)
+    run = day_with_leads(forecast.home, room.zone, room.model, room.stretch, blocks, leads_min).run
+    minutes = forecast.minutes
     heat = run.heat_w[:1, room.begin : room.begin + minutes]
     outdoor = room.stretch.outdoor_c[None, room.begin : room.begin + minutes]
     electric = heat / heat_over_draw(room.heater, source, outdoor) / 60_000

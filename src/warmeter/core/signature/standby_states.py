@@ -21,7 +21,7 @@ class StateTime:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class StandingStates:
+class StandbyStates:
     """A machine's time by state; years are the known hours stretched to 8760, None where nothing is known."""
 
     known_h: float
@@ -59,7 +59,7 @@ class StandingStates:
         return None if rest is None or off is None or saved is None else rest + off + saved
 
 
-def standing_states(
+def standby_states(
     at_s: Floats,
     power_w: Floats,
     switched: Floats,
@@ -68,7 +68,7 @@ def standing_states(
     work_w: float,
     longest_hold_s: float,
     end_s: float,
-) -> StandingStates:
+) -> StandbyStates:
     """Return a machine's time by state.
 
     Parameters
@@ -114,7 +114,7 @@ def standing_states(
         kwh = float((hours[chosen] * power[chosen]).sum()) / 1000
         return StateTime(hours=held, mean_w=1000 * kwh / held if held > 0 else None, kwh=kwh)
 
-    return StandingStates(
+    return StandbyStates(
         known_h=known_h,
         unknown_h=end_s / 3600 - known_h,
         off=time_in(is_off),
