@@ -1,5 +1,6 @@
 """A small drawn home whose figures can be worked out on paper."""
 
+from warmeter.core.floor_plan.shape import Rect
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Design, Home, Place
 from warmeter.core.home.part import Spot
@@ -7,7 +8,6 @@ from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Opening, Room, Storey
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import CountedSensor, GuardLimits, Level, Sensing, Zone
-from warmeter.core.plan.shape import Rect
 
 EAST_M2 = 3.0 * 2.5
 

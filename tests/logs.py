@@ -3,8 +3,8 @@
 import numpy as np
 
 from warmeter.core.timegrid import from_ms
-from warmeter.standins.house import Asked, House, HouseParameters, daily_setpoints, people_w, sensed, winter_weather
-from warmeter.standins.machines.labelled import labelled_log
+from warmeter.simulators.house import Asked, House, HouseParameters, daily_setpoints, people_w, sensed, winter_weather
+from warmeter.simulators.machines.labelled import labelled_log
 
 START_MS = 1_767_571_200_000  # Mon 2026-01-05 00:00 UTC
 PLAN = HouseParameters(

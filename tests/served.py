@@ -1,4 +1,4 @@
-"""One small MariaDB for the whole run, and a workbench on an empty database."""
+"""One small MariaDB for the whole run, and an application on an empty database."""
 
 import atexit
 import shutil
@@ -8,8 +8,8 @@ from pathlib import Path
 
 from sqlalchemy import delete
 
+from warmeter.service.app import App
 from warmeter.service.jobs import run_job
-from warmeter.service.workbench import App
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import PrivateServer
 from warmeter.store.tables import METADATA
@@ -56,7 +56,7 @@ def _start() -> App:
 
 
 def fresh_app() -> App:
-    """Return the run's workbench with every table emptied."""
+    """Return the run's application with every table emptied."""
     with _LOCK:
         if "bench" not in _STATE:
             _STATE["bench"] = _start()

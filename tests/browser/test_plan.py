@@ -5,7 +5,7 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
-import warmeter.standins
+import warmeter.simulators
 from tests.browser.test_whole_job import Browsing
 
 # By hand, for rooms of 4 × 3 m and 3 × 3 m, 2.5 m high, built 1950 to 1977, 20 °C inside, −5 °C outdoors,
@@ -306,7 +306,7 @@ class Hands(Drawing):
 
     def test_a_whole_home_reads_well_on_every_page_by_day_and_by_night(self) -> None:
         page = self.page
-        file = Path(warmeter.standins.__file__).parent / "data" / "sail-loft.json"
+        file = Path(warmeter.simulators.__file__).parent / "data" / "sail-loft.json"
         self.open("/")
         page.set_input_files("#bring-file", file)
         page.click("#bring-in")

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from tests.browser.test_whole_job import Browsing
 from warmeter.service.demo import demo_home
-from warmeter.standins.cottage import cottage_logs
+from warmeter.simulators.cottage import cottage_logs
 from warmeter.store.codec import home_to_json
 
 

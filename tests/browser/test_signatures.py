@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 from tests.browser.test_whole_job import Browsing
 from tests.logs import START_MS
 from warmeter.core.timegrid import from_ms
-from warmeter.standins.machines.labelled import labelled_log
+from warmeter.simulators.machines.labelled import labelled_log
 
 
 def year_csv() -> str:

@@ -144,7 +144,7 @@ class Kill(WithFolder):
             "from tests.logs import room_csv\n"
             "from warmeter.service import editing, logs\n"
             ""
-            "from warmeter.service.workbench import Person, QueuedOnly, Workbench\n"
+            "from warmeter.service.app import Person, QueuedOnly, Workbench\n"
             "from warmeter.store import readings\n"
             "from warmeter.store.engine import open_engine\n"
             "bench = Workbench(engine=open_engine(sys.argv[1]), uploads=Path(sys.argv[2]), jobs=QueuedOnly(), now_ms=lambda: 1_769_000_000_000)\n"

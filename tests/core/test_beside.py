@@ -5,8 +5,8 @@ import unittest
 import numpy as np
 
 from tests.drawn import drawn_home
-from warmeter.core.building.beside import beside_c, hourly_c
 from warmeter.core.building.groupings import RoomsRun
+from warmeter.core.building.neighbours import beside_c, hourly_c
 from warmeter.core.building.room_envelope import shared_w_k
 from warmeter.core.thermal.proportional import Proportional, full_heat_reach_c, proportional_run
 from warmeter.core.thermal.simulate import BoundaryConditions, compile_rooms

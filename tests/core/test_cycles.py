@@ -16,9 +16,9 @@ from warmeter.core.signature.detector import CycleDetector, CycleSetting, cycles
 from warmeter.core.signature.machine_states import machine_states
 from warmeter.core.signature.phases import phases_of
 from warmeter.core.signature.rest import rest_of
-from warmeter.standins.machines.judging import judge_log
-from warmeter.standins.machines.labelled import labelled_log
-from warmeter.standins.machines.spoilt import moved
+from warmeter.simulators.machines.corruption import moved
+from warmeter.simulators.machines.judging import judge_log
+from warmeter.simulators.machines.labelled import labelled_log
 
 DATA = Path(__file__).parents[1] / "data"
 

@@ -21,7 +21,7 @@ from warmeter.core.home.plant import Source
 from warmeter.core.home.presets import BUILT
 from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.home.zones import GuardLimits
-from warmeter.core.thermal.learnt import even_normals, survey_draws
+from warmeter.core.thermal.room_fit import even_normals, survey_draws
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_of, setpoint_decisions, timetable_claims

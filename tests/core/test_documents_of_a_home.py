@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from tests.drawn import drawn_home, room
 from warmeter.core.errors import HomeError
+from warmeter.core.floor_plan.shape import Rect
 from warmeter.core.home.devices import Command, Device, Identity, SafetyChain
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note, Spot
@@ -20,7 +21,6 @@ from warmeter.core.home.rooms import Opening, Overrule, Thing
 from warmeter.core.home.timetables import ChangePoint, Period, every_day
 from warmeter.core.home.upgrade import upgraded
 from warmeter.core.home.zones import CountedSensor, GuardLimits, Sensing, Zone
-from warmeter.core.plan.shape import Rect
 from warmeter.service.demo import DEMO_HOMES, demo_home
 from warmeter.store.codec import home_from_json, home_from_packed, home_to_json, pack
 

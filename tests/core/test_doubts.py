@@ -4,10 +4,10 @@ import unittest
 
 import numpy as np
 
+from warmeter.core.signature.anomalies import bad_readings, moved_plug
 from warmeter.core.signature.cycles import activity
-from warmeter.core.signature.doubts import bad_readings, moved_plug
-from warmeter.standins.machines.labelled import KINDS, labelled_log
-from warmeter.standins.machines.spoilt import BAD_READING_W, moved, with_bad_readings
+from warmeter.simulators.machines.corruption import BAD_READING_W, moved, with_bad_readings
+from warmeter.simulators.machines.labelled import KINDS, labelled_log
 
 
 class BadReadings(unittest.TestCase):

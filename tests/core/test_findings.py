@@ -7,15 +7,15 @@ from dataclasses import replace
 from tests.drawn import drawn_home
 from warmeter.cli.mutate import clean_homes, run, verdicts
 from warmeter.core.building.checks.findings import RULES, findings_of
+from warmeter.core.building.fixes import MENDS, mend_label, mended
 from warmeter.core.building.geometry import box_distance_m, sun_on_spot
-from warmeter.core.building.mends import MENDS, mend_label, mended
 from warmeter.core.errors import HomeError
+from warmeter.core.floor_plan.shape import Side
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Spot
 from warmeter.core.home.rooms import Opening
-from warmeter.core.plan.shape import Side
-from warmeter.standins.faults import PLANTS
-from warmeter.standins.many_rooms import many_rooms
+from warmeter.simulators.faults import PLANTS
+from warmeter.simulators.many_rooms import many_rooms
 
 
 def kinds(home: Home) -> set[str]:

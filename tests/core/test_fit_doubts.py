@@ -6,9 +6,9 @@ from dataclasses import replace
 
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import Doubt, RoomFit
-from warmeter.standins.agreement import Family
-from warmeter.standins.misleading_logs import KINDS, Misleading, misleading_log
+from warmeter.core.thermal.room_fit import Doubt, RoomFit
+from warmeter.simulators.agreement import Family
+from warmeter.simulators.misleading_logs import KINDS, Misleading, misleading_log
 
 SEEDS: dict[Misleading, tuple[Family, int]] = {
     "part of the heat": ("stores", 7100),

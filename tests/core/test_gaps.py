@@ -10,7 +10,7 @@ from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.building.losses import prior_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
-from warmeter.core.thermal.learnt import survey_draws
+from warmeter.core.thermal.room_fit import survey_draws
 from warmeter.core.thermal.simulate import EMITTER_EXCESS_K, OnOff, compile_rooms
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
@@ -19,8 +19,8 @@ from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.gaps import AFTER_MIN, BAND_K, Gap, GapWeather, gap_figures, gaps_of
 from warmeter.core.warmup.prediction import RoomModel
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
+from warmeter.service.costing import prices_between
 from warmeter.service.demo import DEMO_HOMES, demo_home
-from warmeter.service.drawn import prices_between
 from warmeter.service.room_models import draws_of
 
 ON = date(2026, 1, 21)

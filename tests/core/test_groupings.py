@@ -16,6 +16,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source, SplitUnit
 from warmeter.core.home.presets import CONVECTIVE, LAG_S
+from warmeter.core.sensing.calibration import CountRule
 
 DAYS = RUN_IN_DAYS + 7
 N = DAYS * 1440
@@ -112,7 +113,7 @@ class Groupings(unittest.TestCase):
             outdoor_c=np.full(N, outdoor_c), gain_w=np.zeros((2, N)), needs_c=np.full((2, N), room_c), price=None
         )
 
-    def zones(self, week: Week, rule: AirRule = "mean") -> tuple[ZoneGroup, ...]:
+    def zones(self, week: Week, rule: CountRule = "mean") -> tuple[ZoneGroup, ...]:
         """Return one zone of both rooms."""
         return (
             ZoneGroup(name="all", rooms=(0, 1), setpoint_c=week.needs_c.max(axis=0), weights=(1.0, 1.0), rule=rule),

@@ -14,10 +14,10 @@ ROOT = Path(warmeter.__file__).parent
 MAY = {
     "core": {"core"},
     "store": {"core", "store"},
-    "standins": {"core", "standins"},
-    "service": {"core", "store", "standins", "service"},
+    "simulators": {"core", "simulators"},
+    "service": {"core", "store", "simulators", "service"},
     "web": {"core", "store", "service", "web"},
-    "cli": {"core", "store", "standins", "service", "web", "cli"},
+    "cli": {"core", "store", "simulators", "service", "web", "cli"},
 }
 GROUND = {"errors", "csv_cells", "quantity", "units", "timegrid", "finding", "figure", "claims", "readings"}
 TARIFF = GROUND | {"tariff"}
@@ -192,7 +192,7 @@ class Imports(unittest.TestCase):
 
     def test_sqlalchemy_is_used_in_the_store_and_opened_by_the_service_only(self) -> None:
         for path in ROOT.rglob("*.py"):
-            if path.relative_to(ROOT).parts[0] in ("core", "web", "standins", "cli"):
+            if path.relative_to(ROOT).parts[0] in ("core", "web", "simulators", "cli"):
                 self.assertFalse({n for n in imports_of(path) if n.startswith("sqlalchemy")}, str(path))
 
     def test_no_import_hides_in_a_function(self) -> None:

@@ -8,11 +8,11 @@ import numpy as np
 
 from warmeter.core.errors import NotKnowable
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import RoomFit, RoomLog, learnt_from, prior_of_room
+from warmeter.core.thermal.room_fit import RoomFit, RoomLog, learnt_from, prior_of_room
 from warmeter.core.thermal.simulate import BoundaryConditions, OnOff, compile_rooms, controlled_run
 from warmeter.core.thermal.survey import RoomRc
-from warmeter.standins.agreement import LOG_DAYS, Family, log_of_run, prior_of_plan, scene_of
-from warmeter.standins.demo import BUILDING_LOG
+from warmeter.simulators.agreement import LOG_DAYS, Family, log_of_run, prior_of_plan, scene_of
+from warmeter.simulators.demo import BUILDING_LOG
 
 TRUTH = RoomRc(
     air_out_w_k=22.0,

@@ -8,14 +8,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from warmeter.core.errors import ReadingError
+from warmeter.core.readings.column_hints import tellings
 from warmeter.core.readings.csvlog import ReadLog, TakenSeries, guess, with_channels
 from warmeter.core.readings.espi import looks_like_espi, read_espi
 from warmeter.core.readings.logtable import read
 from warmeter.core.readings.record import Readings, SeriesRecord, unrolled
 from warmeter.core.readings.resample import mean_over_steps
-from warmeter.core.readings.telling import tellings
 from warmeter.core.timegrid import LocalClock
-from warmeter.standins.machines.spoilt import counter_kwh
+from warmeter.simulators.machines.corruption import counter_kwh
 
 LONDON = LocalClock("Europe/London")
 START_S = 1_767_225_600  # 1 January 2026, 00:00 UTC

@@ -7,9 +7,9 @@ import numpy as np
 from scipy.stats import multivariate_normal
 
 from tests.core.test_identify import SURVEY, TRUTH, made_log
-from warmeter.core.thermal.learnt import RoomLog, prior_of_room
 from warmeter.core.thermal.likelihood import CLOUD, QUICK, STATES, LogFilter, Unlogged
 from warmeter.core.thermal.posterior import POINT_SIZE, Posterior, curvature, solve
+from warmeter.core.thermal.room_fit import RoomLog, prior_of_room
 
 UNLOGGED = Unlogged(gain_w=70.0, sun_m2=0.4, quick_w=60.0, slow_w=40.0, local_k=0.1, noise_k=0.08)
 

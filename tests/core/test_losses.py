@@ -17,11 +17,11 @@ from warmeter.core.building.heating import (
 from warmeter.core.building.losses import loss_of, surveyed_room
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w
+from warmeter.core.floor_plan.shape import Rect
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater, SplitUnit
 from warmeter.core.home.presets import BUILT
 from warmeter.core.home.rooms import Condition, Opening, Overrule, Room, Storey
-from warmeter.core.plan.shape import Rect
 
 PRESET = BUILT["1978_1994"]
 

@@ -10,6 +10,7 @@ import numpy as np
 from tests.drawn import drawn_home, room
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.checks.zoning import can_cool
+from warmeter.core.building.fixes import mended, zone_alone
 from warmeter.core.building.geometry import (
     DAYS,
     LOWEST_SUN_DEG,
@@ -22,17 +23,16 @@ from warmeter.core.building.geometry import (
     sun_on_spot,
     thing_box,
 )
-from warmeter.core.building.mends import mended, zone_alone
 from warmeter.core.building.room_envelope import wall_of
 from warmeter.core.errors import HomeError
+from warmeter.core.floor_plan.shape import SIDES, Rect
+from warmeter.core.floor_plan.walls import bearing_deg
 from warmeter.core.home.devices import Command, Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import SplitUnit
 from warmeter.core.home.rooms import Opening, Thing
 from warmeter.core.home.zones import GuardLimits, Level
-from warmeter.core.plan.shape import SIDES, Rect
-from warmeter.core.plan.walls import bearing_deg
 from warmeter.core.weather.sun import sun_position
 
 # The den lies at x 0 to 4, y 0 to 3; unit vectors on the plan of what each side faces.

@@ -5,8 +5,8 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from warmeter.core.plan.shape import Rect, area_m2, bounds, cells, common_area_m2, joined, outline, without
-from warmeter.core.plan.walls import Drawn, bearing_deg, compass, plan_of
+from warmeter.core.floor_plan.shape import Rect, area_m2, bounds, cells, common_area_m2, joined, outline, without
+from warmeter.core.floor_plan.walls import Drawn, bearing_deg, compass, plan_of
 
 HALF = 0.5
 whole = st.integers(min_value=0, max_value=8)

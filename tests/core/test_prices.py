@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from warmeter.core.errors import OutOfRange, TariffError
+from warmeter.core.tariff.cheapest_start import cheapest_start, starts_by_cost
 from warmeter.core.tariff.structure import Rate, by_rate, rate_of_minutes
-from warmeter.core.tariff.window import cheapest_start, starts_by_cost
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_MIN
 

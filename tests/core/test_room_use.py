@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from warmeter.core.sensing.room_use import use_by_motion
+from warmeter.core.sensing.occupancy import use_by_motion
 
 S = 1000
 

@@ -8,17 +8,17 @@ from warmeter.core.home.conditions import Compared, Fact, Happens, Hours, InStat
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Limits, MarkFact, PutBack, Rule, Suspension
 from warmeter.core.rule.parts import Place, condition_at, conditions_of, with_condition
-from warmeter.core.rule.putting_back import opposite_of, put_back_of
+from warmeter.core.rule.release import opposite_of, put_back_of
 from warmeter.core.rule.signals import offered
-from warmeter.service import ruling
+from warmeter.service import rule_edits
 from warmeter.service.demo import DEMO_HOMES, demo_home
 from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
 from warmeter.web.forms import Fields
 from warmeter.web.rules.acts import blanks_of
-from warmeter.web.rules.blanks import Slot, minute_of, number_of, seconds_of, seconds_text, typed_value, value_text
-from warmeter.web.rules.naming import rule_wording
 from warmeter.web.rules.sentence import sentence_of
-from warmeter.web.rules.typed_blanks import GONE
+from warmeter.web.rules.slot_types import GONE
+from warmeter.web.rules.slots import Slot, minute_of, number_of, seconds_of, seconds_text, typed_value, value_text
+from warmeter.web.rules.wording import rule_wording
 
 STEPS = ("set_level", "set_point", "lower", "switch", "timed_run", "blinds", "shut_off", "mark_fact", "tell")
 
@@ -73,7 +73,7 @@ class Blanks(unittest.TestCase):
     def test_what_stands_in_a_blank_read_back_changes_nothing(self) -> None:
         for home in self.homes():
             for rule in (*home.rules, everything(home)):
-                for key, blank in blanks_of(ruling.with_new_rule(home, rule)[0], rule).items():
+                for key, blank in blanks_of(rule_edits.with_new_rule(home, rule)[0], rule).items():
                     with self.subTest(home=home.name, unit=home.temperature_unit, rule=rule.name, blank=key):
                         self.assertEqual(_rounded(repr(blank.change(typed(blank)))), _rounded(repr(rule)))
 
@@ -151,9 +151,9 @@ class Changing(unittest.TestCase):
         with self.assertRaises(HomeError):
             with_condition(self.rule, Place("watch", 0, 0), None)
         with self.assertRaises(HomeError):
-            ruling.with_step(self.rule, 9, None)
+            rule_edits.with_step(self.rule, 9, None)
         with self.assertRaises(HomeError):
-            ruling.with_step(self.rule, 0, None)
+            rule_edits.with_step(self.rule, 0, None)
 
     def test_the_last_part_of_put_back_takes_it_away(self) -> None:
         bare = with_condition(self.rule, Place("when", 0, 0), None)
@@ -177,28 +177,31 @@ class Changing(unittest.TestCase):
 
     def test_or_joins_the_last_clause_and_and_begins_one(self) -> None:
         dark = condition_of(self.home, "dark")
-        both = ruling.with_added(
-            ruling.with_added(self.rule, "only_while", dark), "only_while", Hours(from_min=0, until_min=60), is_or=True
+        both = rule_edits.with_added(
+            rule_edits.with_added(self.rule, "only_while", dark),
+            "only_while",
+            Hours(from_min=0, until_min=60),
+            is_or=True,
         )
         self.assertEqual([len(clause) for clause in both.only_while], [2])
-        self.assertEqual(len(ruling.with_added(both, "only_while", dark).only_while), 2)
+        self.assertEqual(len(rule_edits.with_added(both, "only_while", dark).only_while), 2)
         self.assertEqual(len(conditions_of(both, "only_while")), 2)
 
     def test_rules_move_within_the_list_and_new_ones_stand_with_their_kind(self) -> None:
         last = self.home.rules[-1].id
-        self.assertEqual(ruling.with_rule_moved(self.home, last, -100).rules[0].id, last)
-        added, fresh = ruling.with_new_rule(self.home, replace(self.rule, kind="safety"))
+        self.assertEqual(rule_edits.with_rule_moved(self.home, last, -100).rules[0].id, last)
+        added, fresh = rule_edits.with_new_rule(self.home, replace(self.rule, kind="safety"))
         place = [r.id for r in added.rules].index(fresh.id)
         self.assertTrue(all(r.kind == "safety" for r in added.rules[: place + 1]))
         self.assertNotEqual(fresh.name, self.rule.name)
-        self.assertEqual(len(ruling.without_rule(added, fresh.id).rules), len(self.home.rules))
+        self.assertEqual(len(rule_edits.without_rule(added, fresh.id).rules), len(self.home.rules))
 
     def test_safety_is_not_suspended_and_a_suspension_ends_later(self) -> None:
         with self.assertRaises(HomeError):
-            ruling.suspended(replace(self.rule, kind="safety"), 1000, None, "Ann", "tired")
+            rule_edits.suspended(replace(self.rule, kind="safety"), 1000, None, "Ann", "tired")
         with self.assertRaises(HomeError):
-            ruling.suspended(self.rule, 1000, 1000, "Ann", "tired")
-        quiet = ruling.suspended(self.rule, 1000, None, "Ann", "painting").suspended
+            rule_edits.suspended(self.rule, 1000, 1000, "Ann", "tired")
+        quiet = rule_edits.suspended(self.rule, 1000, None, "Ann", "painting").suspended
         self.assertEqual(quiet, Suspension(from_ms=1000, by="Ann", why="painting"))
 
     def test_the_usual_put_back_lies_beyond_the_hysteresis(self) -> None:

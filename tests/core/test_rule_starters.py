@@ -13,16 +13,16 @@ from warmeter.core.home.conditions import Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import ToldSetting
 from warmeter.core.home.rules import Rule, ShutOff, Switch, Tell
+from warmeter.core.rule.actions import action_runs_of
 from warmeter.core.rule.checks.all_rules import rule_findings
-from warmeter.core.rule.doing import action_runs_of
-from warmeter.core.rule.interpreter import interpret
-from warmeter.core.rule.life import RuleRun, rule_run_of
+from warmeter.core.rule.conditions import ConditionEvaluator
+from warmeter.core.rule.reference.interpreter import interpret
+from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.rule.scope import Marks, Scope
 from warmeter.core.rule.track import Track
-from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.timegrid import LocalClock
 from warmeter.service.demo import DEMO_HOMES, demo_home
-from warmeter.service.ruling import with_new_rule
+from warmeter.service.rule_edits import with_new_rule
 from warmeter.service.starters.catalogue import STARTERS, started
 
 WEIR, TERRACE, SAIL = demo_home("weir-cottage"), demo_home("terrace-nine"), demo_home("sail-loft")

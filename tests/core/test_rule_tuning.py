@@ -8,7 +8,8 @@ from tests.core.test_rules_at_work import IDLE, MIN, NOON, ROOM, SHUT, WINDOW, H
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.conditions import Compared
 from warmeter.core.home.rules import Limits, PutBack
-from warmeter.core.rule.interpreter import interpret
+from warmeter.core.rule.conditions import ConditionEvaluator
+from warmeter.core.rule.reference.interpreter import interpret
 from warmeter.core.rule.track import Track, heard
 from warmeter.core.rule.tuning import (
     Events,
@@ -22,7 +23,6 @@ from warmeter.core.rule.tuning import (
     sweep_watch,
     values_around,
 )
-from warmeter.core.rule.watching import ConditionEvaluator
 
 # Openings of 30 s, 2 min, 6 min and 20 min, an hour apart.
 LENGTHS = (30, 120, 360, 1200)

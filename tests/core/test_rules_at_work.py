@@ -29,13 +29,13 @@ from warmeter.core.home.conditions import (
 from warmeter.core.home.machines import ToldSetting
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, SetPoint, Suspension, Tell, TimedRun
 from warmeter.core.rule.chatter import chatter
-from warmeter.core.rule.interpreter import interpret
-from warmeter.core.rule.life import RuleRun, rule_run_of
-from warmeter.core.rule.renotify import notices, quiet_by_clock
+from warmeter.core.rule.conditions import ConditionEvaluator
+from warmeter.core.rule.notifications import notices, quiet_by_clock
+from warmeter.core.rule.reference.interpreter import interpret
+from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.rule.scope import LevelLine, Marks, Scope
 from warmeter.core.rule.track import Track
 from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, any_of, from_changes, held
-from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.timegrid import LocalClock, parse_utc
 
 WINDOW = Signal(quantity="is_open", subject_id="window")

@@ -28,7 +28,8 @@ from warmeter.core.thermal.simulate import (
 )
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.timetable.by_hand import (
+from warmeter.core.timetable.day import blocks_of
+from warmeter.core.timetable.manual_overrides import (
     HandChange,
     HandEnd,
     habits_of,
@@ -37,11 +38,10 @@ from warmeter.core.timetable.by_hand import (
     next_change_ms,
     stepped_c,
 )
-from warmeter.core.timetable.day import blocks_of
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.warmup.prediction import RoomModel, Stretch, predict_day
 from warmeter.core.warmup.season import SeasonBoundary, season_low, season_run, starts_of
-from warmeter.core.weather.made_up import made_up_outdoor_c
+from warmeter.core.weather.synthetic import made_up_outdoor_c
 from warmeter.service.demo import demo_home
 
 LONDON = LocalClock("Europe/London")

@@ -5,8 +5,7 @@ import unittest
 import numpy as np
 
 from warmeter.core.errors import ReadingError
-from warmeter.standins.machines.labelled import KINDS, labelled_log
-from warmeter.standins.machines.spoilt import (
+from warmeter.simulators.machines.corruption import (
     BAD_READING_W,
     counter_kwh,
     moved,
@@ -14,6 +13,7 @@ from warmeter.standins.machines.spoilt import (
     with_holes,
     with_negatives,
 )
+from warmeter.simulators.machines.labelled import KINDS, labelled_log
 
 
 class EveryMachine(unittest.TestCase):

@@ -7,9 +7,9 @@ import numpy as np
 
 from tests.logs import PLAN, START_MS
 from warmeter.service.demo import demo_home
-from warmeter.standins import demo
-from warmeter.standins.agreement import EVERY_MIN, LOG_DAYS, LayeredScene, log_of_run, scene_of, survey_of
-from warmeter.standins.house import (
+from warmeter.simulators import demo
+from warmeter.simulators.agreement import EVERY_MIN, LOG_DAYS, LayeredScene, log_of_run, scene_of, survey_of
+from warmeter.simulators.house import (
     Asked,
     House,
     Weather,
@@ -19,8 +19,8 @@ from warmeter.standins.house import (
     sensed,
     winter_weather,
 )
-from warmeter.standins.layered_house import LayeredHouse, LayeredParameters, Surroundings, random_layered_plan
-from warmeter.standins.misleading_logs import misleading_log
+from warmeter.simulators.layered_house import LayeredHouse, LayeredParameters, Surroundings, random_layered_plan
+from warmeter.simulators.misleading_logs import misleading_log
 
 
 def steady_weather(outdoor_c: float, days: int) -> Weather:

@@ -13,7 +13,7 @@ from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.detector import CycleSetting, cycles_in
 from warmeter.core.signature.recommending import Proposal, better_witness, least_threshold_w, propose, propose_witness
 from warmeter.core.signature.tuner import Asked, Question, Setting, asked_of, error_map, handed_over, judge
-from warmeter.standins.machines.labelled import labelled_log
+from warmeter.simulators.machines.labelled import labelled_log
 
 STEP = 10.0
 

@@ -8,8 +8,8 @@ from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable
 from warmeter.core.water.store import WarmWater
 from warmeter.core.water.water_fit import learn_water
-from warmeter.standins.machines.labelled import labelled_log
-from warmeter.standins.machines.tub_water import PUMP_SHARE, tub_water
+from warmeter.simulators.machines.labelled import labelled_log
+from warmeter.simulators.machines.tub_water import PUMP_SHARE, tub_water
 
 
 class Learning(unittest.TestCase):

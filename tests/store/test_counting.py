@@ -9,8 +9,8 @@ from tests.served import fresh_app
 from warmeter.core.home.devices import Device
 from warmeter.core.home.zones import CountedSensor, Sensing
 from warmeter.service import editing, logs
+from warmeter.service.app import Person
 from warmeter.service.counting import counted_now
-from warmeter.service.workbench import Person
 
 ANN = Person("Ann")
 

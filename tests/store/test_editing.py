@@ -9,8 +9,8 @@ from tests.homes import small_home
 from warmeter.core.errors import HomeError
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Described, Room
-from warmeter.service import editing, timetabling
-from warmeter.service.timetabling import BlockPlace
+from warmeter.service import editing, timetable_edits
+from warmeter.service.timetable_edits import BlockPlace
 
 PLACE = BlockPlace(date(2026, 1, 12), 1)
 
@@ -23,11 +23,11 @@ class Edits(unittest.TestCase):
     def test_each_edit_touches_only_its_own_part(self) -> None:
         home = small_home()
         for name, after, parts in (
-            ("start", timetabling.moved_start(home, "z-study", PLACE, 400), {"zones"}),
-            ("own", timetabling.own_setpoint(home, "z-study", PLACE, 21.0), {"zones"}),
-            ("level", timetabling.set_level(home, "z-study", PLACE, "idle", None), {"zones"}),
-            ("split", timetabling.split(home, "z-study", PLACE.on, 600), {"zones"}),
-            ("merge", timetabling.merged(home, "z-study", PLACE), {"zones"}),
+            ("start", timetable_edits.moved_start(home, "z-study", PLACE, 400), {"zones"}),
+            ("own", timetable_edits.own_setpoint(home, "z-study", PLACE, 21.0), {"zones"}),
+            ("level", timetable_edits.set_level(home, "z-study", PLACE, "idle", None), {"zones"}),
+            ("split", timetable_edits.split(home, "z-study", PLACE.on, 600), {"zones"}),
+            ("merge", timetable_edits.merged(home, "z-study", PLACE), {"zones"}),
             ("run", editing.planned_run(home, "washer", 90), {"appliances"}),
             ("machine", editing.with_machine(home, "Kiln"), {"appliances"}),
             ("level value", editing.with_level(home, replace(home.levels[0], heating_c=19.0)), {"levels"}),
@@ -36,8 +36,8 @@ class Edits(unittest.TestCase):
                 self.assertEqual(self.changed(after), parts)
 
     def test_a_setpoint_equal_to_its_levels_is_no_own_one(self) -> None:
-        after = timetabling.own_setpoint(
-            timetabling.own_setpoint(small_home(), "z-study", PLACE, 21.0), "z-study", PLACE, 20.0
+        after = timetable_edits.own_setpoint(
+            timetable_edits.own_setpoint(small_home(), "z-study", PLACE, 21.0), "z-study", PLACE, 20.0
         )
         self.assertEqual(after, small_home())
 
@@ -64,10 +64,10 @@ class Edits(unittest.TestCase):
     def test_edits_of_what_is_not_there_are_refused(self) -> None:
         home = small_home()
         works: tuple[Callable[[], object], ...] = (
-            lambda: timetabling.own_setpoint(home, "z-study", BlockPlace(PLACE.on, 9), 20.0),
+            lambda: timetable_edits.own_setpoint(home, "z-study", BlockPlace(PLACE.on, 9), 20.0),
             lambda: editing.planned_run(home, "none", 1),
-            lambda: timetabling.set_level(home, "z-study", PLACE, "none", None),
-            lambda: timetabling.moved_start(home, "none", PLACE, 5),
+            lambda: timetable_edits.set_level(home, "z-study", PLACE, "none", None),
+            lambda: timetable_edits.moved_start(home, "none", PLACE, 5),
         )
         for work in works:
             with self.assertRaises(HomeError):

@@ -9,14 +9,14 @@ from tests.served import fresh_app
 from tests.store.test_outlook import ANN, TOMORROW
 from warmeter.core.errors import NotKnowable
 from warmeter.core.figure import Figure
-from warmeter.core.thermal.learnt import RoomFit
+from warmeter.core.thermal.room_fit import RoomFit
 from warmeter.service import editing, logs
+from warmeter.service.app import App
 from warmeter.service.figures import figure_of_day, loss_figure
 from warmeter.service.forecast import DayForecast, day_forecast
 from warmeter.service.jobs import run_job
 from warmeter.service.machines import MachineRecord, machine_record
-from warmeter.service.run_plans import RunSchedule, run_schedule
-from warmeter.service.workbench import App
+from warmeter.service.run_schedules import RunSchedule, run_schedule
 
 
 class Worked(unittest.TestCase):

@@ -8,9 +8,9 @@ from tests.homes import small_home
 from tests.served import fresh_app
 from warmeter.core.timegrid import parse_utc
 from warmeter.service import editing, logs
+from warmeter.service.app import Person
 from warmeter.service.machines import power_of
 from warmeter.service.roomlogs import LONGEST_DAYS, days_left_out, heard_stretch, instants, means, room_log, series_of
-from warmeter.service.workbench import Person
 
 ANN = Person("Ann")
 HEAD = "time,Study temperature [°C],Outdoor temperature [°C],Study heater power [W],Washer power [W]"

@@ -9,7 +9,7 @@ from unittest import mock
 from tests.homes import becoming, small_home
 from tests.served import fresh_app
 from warmeter.service import editing
-from warmeter.service.workbench import Person
+from warmeter.service.app import Person
 from warmeter.store import homes
 from warmeter.store.homes import NothingToUndo
 

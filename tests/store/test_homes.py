@@ -12,7 +12,7 @@ from tests.logs import room_csv
 from tests.served import NOW_MS, fresh_app
 from warmeter.core.home.document import Home
 from warmeter.service import editing, logs
-from warmeter.service.workbench import Person
+from warmeter.service.app import Person
 from warmeter.store.engine import migrate
 from warmeter.store.homes import FOLD_MS, Change, HomeNotFound, HomeStore, NothingToUndo, RevisionConflict
 

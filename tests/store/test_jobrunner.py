@@ -15,9 +15,9 @@ from unittest import mock
 from tests.homes import small_home
 from tests.served import fresh_app
 from warmeter.service import jobrunner
+from warmeter.service.app import Person
 from warmeter.service.editing import create_home
 from warmeter.service.jobrunner import JobRunner
-from warmeter.service.workbench import Person
 from warmeter.store.engine import open_engine
 from warmeter.store.work import WorkStore
 

@@ -12,10 +12,10 @@ from warmeter.core.home.rooms import RoomUse
 from warmeter.core.home.rules import Rule, SetLevel
 from warmeter.core.timegrid import parse_utc
 from warmeter.service import editing, logs
+from warmeter.service.app import Person
 from warmeter.service.replaying import replay
 from warmeter.service.rule_evidence import evidence_of
 from warmeter.service.rule_signals import scope_of, track_of
-from warmeter.service.workbench import Person
 
 ANN = Person("Ann")
 START = parse_utc("2026-01-14T08:00:00Z")

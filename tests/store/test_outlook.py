@@ -17,16 +17,16 @@ from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
-from warmeter.service.expected_weather import TypedWeather
+from warmeter.service.app import Person
 from warmeter.service.figures import figure_of_day
 from warmeter.service.forecast import DayForecast, cost_with_leads, day_forecast, totals_of
 from warmeter.service.gaps import day_gaps
 from warmeter.service.jobs import run_job
 from warmeter.service.machines import cost_between, machine_record, rounded_setting
+from warmeter.service.outdoor_forecast import TypedWeather
 from warmeter.service.roomlogs import room_log
-from warmeter.service.run_plans import run_schedule
+from warmeter.service.run_schedules import run_schedule
 from warmeter.service.sheet import one_a_zone, sheet_of
-from warmeter.service.workbench import Person
 
 ANN, TOMORROW = Person("Ann"), date(2026, 1, 12)
 

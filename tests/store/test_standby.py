@@ -11,17 +11,17 @@ from tests.homes import small_home
 from tests.logs import START_MS
 from tests.served import fresh_app
 from warmeter.core.home.machines import MachineKind
-from warmeter.core.saving.cutting import CutFacts, cut_or_leave
 from warmeter.core.saving.simple import saving_of, simple_saving
+from warmeter.core.saving.standby_switching import CutFacts, cut_or_leave
 from warmeter.core.signature.rest import is_cut_at_times
-from warmeter.core.signature.standing_use import daily_rest, rest_steps
+from warmeter.core.signature.standby_days import daily_rest, rest_steps
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.water.store import WarmWater
 from warmeter.service import editing, logs
+from warmeter.service.app import Person
 from warmeter.service.per_load import per_load
 from warmeter.service.standby import HomeStandby, cut_facts, home_standby
-from warmeter.service.workbench import Person
-from warmeter.standins.machines.labelled import labelled_log
+from warmeter.simulators.machines.labelled import labelled_log
 from warmeter.web.signatures.always_on import always_on_view
 
 ANN = Person("Ann")

@@ -21,15 +21,15 @@ from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
 from warmeter.core.home.zones import CountedSensor, Sensing
+from warmeter.service.app import App
 from warmeter.service.demo import demo_home
 from warmeter.service.grouping import Proposal, Trial, compare_groupings, proposals_of, rival_room, verdict, zone_groups
 from warmeter.service.survey_figures import figure_of_room
-from warmeter.service.workbench import App
-from warmeter.standins import faults
+from warmeter.simulators import faults
 
 
 def stored(home: Home) -> App:
-    """Return a workbench with a home."""
+    """Return an application with a home."""
     app = fresh_app()
     app.homes.create(home, author="Ann", at_ms=NOW_MS, summary="made")
     return app

@@ -17,20 +17,20 @@ from warmeter.core.home.presets import FIRST_KINDS
 from warmeter.core.home.timetables import ChangePoint, HandRule, Period
 from warmeter.core.home.zones import LevelNumbers
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.timetable.by_hand import HandEnd
 from warmeter.core.timetable.calendar import timetable_on, written_on
 from warmeter.core.timetable.day import blocks_of
+from warmeter.core.timetable.manual_overrides import HandEnd
 from warmeter.core.units import MS_PER_H, MS_PER_MIN
-from warmeter.service import carrying, comparing, editing, hand, levelling, logs, timetabling
+from warmeter.service import comparing, device_schedules, editing, level_edits, logs, manual_overrides, timetable_edits
+from warmeter.service.app import Person
 from warmeter.service.damp import damp_figure, damp_limits, guarded_home
-from warmeter.service.expected_weather import TypedWeather
 from warmeter.service.forecast import day_forecast, totals_of
 from warmeter.service.gaps import day_gaps, gap_figure
 from warmeter.service.jobs import run_job
-from warmeter.service.timetabling import BlockPlace
+from warmeter.service.outdoor_forecast import TypedWeather
+from warmeter.service.outdoor_year import daily_means_c, year_around
+from warmeter.service.timetable_edits import BlockPlace
 from warmeter.service.why import why_at
-from warmeter.service.workbench import Person
-from warmeter.service.year import daily_means_c, year_around
 from warmeter.store.homes import HomeNotFound, NothingToUndo
 
 ANN = Person("Ann")
@@ -60,13 +60,13 @@ class Edits(unittest.TestCase):
             ("weekday", date(2026, 1, 19), date(2026, 1, 13)),
             ("date", MONDAY, date(2026, 1, 19)),
         ):
-            moved = timetabling.moved_start(self.home, "z-study", place, 480, scope)  # type: ignore[arg-type]
+            moved = timetable_edits.moved_start(self.home, "z-study", place, 480, scope)  # type: ignore[arg-type]
             self.assertIn((480, "in-use"), starts(moved, MONDAY))
             self.assertIn((480, "in-use"), starts(moved, same), scope)
             if other is not None:
                 self.assertIn((420, "in-use"), starts(moved, other), scope)
-        once = timetabling.moved_start(self.home, "z-study", place, 480, "date")
-        twice = timetabling.moved_start(once, "z-study", place, 500, "plan")
+        once = timetable_edits.moved_start(self.home, "z-study", place, 480, "date")
+        twice = timetable_edits.moved_start(once, "z-study", place, 500, "plan")
         self.assertIn((500, "in-use"), starts(twice, MONDAY))
         self.assertIn((420, "in-use"), starts(twice, date(2026, 1, 13)), "the date stays written apart")
 
@@ -75,82 +75,84 @@ class Edits(unittest.TestCase):
             self.home, ChangePoint(start_min=30, level_id="asleep"), ChangePoint(start_min=420, level_id="in-use")
         )
         point = ChangePoint(start_min=1320, level_id="idle")
-        laid = timetabling.with_new_block(home, "z-study", MONDAY, point, 60)
+        laid = timetable_edits.with_new_block(home, "z-study", MONDAY, point, 60)
         clock_day = [
             b.level_name for b in blocks_of(laid, laid.zones[0], LONDON.day(MONDAY + timedelta(days=1)), LONDON)
         ]
         self.assertEqual(clock_day[:2], ["Idle", "Asleep"])
         self.assertEqual(starts(laid, MONDAY), [(60, "asleep"), (420, "in-use"), (1320, "idle")])
-        to_midnight = timetabling.with_new_block(home, "z-study", MONDAY, point, 1440)
+        to_midnight = timetable_edits.with_new_block(home, "z-study", MONDAY, point, 1440)
         self.assertEqual(starts(to_midnight, MONDAY), [(30, "asleep"), (420, "in-use"), (1320, "idle")])
-        only = timetabling.with_new_block(home, "z-study", MONDAY, point, 60, "date")
+        only = timetable_edits.with_new_block(home, "z-study", MONDAY, point, 60, "date")
         tuesday = MONDAY + timedelta(days=1)
         blocks = blocks_of(only, only.zones[0], LONDON.day(tuesday), LONDON)
         self.assertEqual([(b.start_min, b.level_name) for b in blocks][:2], [(0, "Idle"), (60, "Asleep")])
         self.assertEqual(starts(only, tuesday)[0], (60, "asleep"))
 
     def test_days_and_zones_are_copied_cleared_and_handed_back(self) -> None:
-        copied = timetabling.copied_day(self.home, "z-study", MONDAY, ("sat", "day-off", "2026-02-01"))
+        copied = timetable_edits.copied_day(self.home, "z-study", MONDAY, ("sat", "day-off", "2026-02-01"))
         self.assertEqual(len(copied.zones[0].timetables[0].days), 3)
         with self.assertRaises(HomeError):
-            timetabling.copied_day(self.home, "z-study", MONDAY, ("someday",))
-        cleared = timetabling.cleared(copied, "z-study", date(2026, 1, 17))
+            timetable_edits.copied_day(self.home, "z-study", MONDAY, ("someday",))
+        cleared = timetable_edits.cleared(copied, "z-study", date(2026, 1, 17))
         self.assertEqual(starts(cleared, date(2026, 1, 17)), [(0, "asleep")])
-        back = timetabling.handed_back(cleared, "z-study", "tt1", "sat")
+        back = timetable_edits.handed_back(cleared, "z-study", "tt1", "sat")
         self.assertEqual(written_on(back, back.zones[0], date(2026, 1, 17)).key, "day-off")
         with self.assertRaises(HomeError):
-            timetabling.handed_back(back, "z-study", "tt1", "sun")
+            timetable_edits.handed_back(back, "z-study", "tt1", "sun")
         two = drawn_home()
-        edited = timetabling.set_level(two, two.zones[0].id, BlockPlace(MONDAY, 0), "in-use", 22.5)
-        both = timetabling.copied_zone(edited, two.zones[0].id, (two.zones[1].id,), MONDAY)
+        edited = timetable_edits.set_level(two, two.zones[0].id, BlockPlace(MONDAY, 0), "in-use", 22.5)
+        both = timetable_edits.copied_zone(edited, two.zones[0].id, (two.zones[1].id,), MONDAY)
         self.assertEqual(both.zones[1].timetables[0].usual, edited.zones[0].timetables[0].usual)
         self.assertNotEqual(both.zones[1].timetables[0].id, edited.zones[0].timetables[0].id)
 
     def test_a_block_s_own_setpoint_becomes_its_level_s_in_this_zone_only(self) -> None:
-        home = timetabling.own_setpoint(self.home, "z-study", BlockPlace(MONDAY, 1), 21.5)
-        every = timetabling.own_for_everywhere(home, "z-study", BlockPlace(MONDAY, 1))
+        home = timetable_edits.own_setpoint(self.home, "z-study", BlockPlace(MONDAY, 1), 21.5)
+        every = timetable_edits.own_for_everywhere(home, "z-study", BlockPlace(MONDAY, 1))
         self.assertEqual(every.heating_c(every.zones[0], "in-use"), 21.5)
         self.assertEqual(every.level("in-use").heating_c, 20.0)
         self.assertIsNone(every.zones[0].timetables[0].usual[1].own_setpoint_c)
-        bare = timetabling.with_numbers(every, "z-study", LevelNumbers(level_id="in-use"))
+        bare = timetable_edits.with_numbers(every, "z-study", LevelNumbers(level_id="in-use"))
         self.assertEqual(bare.zones[0].numbers, ())
 
     def test_named_timetables_hold_by_dates_and_by_a_switch(self) -> None:
-        home = timetabling.with_new_timetable(self.home, "z-study", "Guests", "tt1")
+        home = timetable_edits.with_new_timetable(self.home, "z-study", "Guests", "tt1")
         guests = home.zones[0].timetables[1].id
-        dated = timetabling.with_period(home, "z-study", Period(timetable_id=guests, from_date=MONDAY, to_date=MONDAY))
+        dated = timetable_edits.with_period(
+            home, "z-study", Period(timetable_id=guests, from_date=MONDAY, to_date=MONDAY)
+        )
         self.assertEqual(timetable_on(dated.zones[0], MONDAY).name, "Guests")
-        on = timetabling.switched(dated, ("z-study",), "Guests", date(2026, 2, 1))
+        on = timetable_edits.switched(dated, ("z-study",), "Guests", date(2026, 2, 1))
         self.assertEqual(timetable_on(on.zones[0], date(2026, 6, 1)).name, "Guests")
-        off = timetabling.switched(on, ("z-study",), "", date(2026, 2, 5))
+        off = timetable_edits.switched(on, ("z-study",), "", date(2026, 2, 5))
         names = [timetable_on(off.zones[0], date(2026, 2, d)).name for d in (1, 4, 5)]
         self.assertEqual(names, ["Guests", "Guests", "Every day"])
-        same_day = timetabling.switched(on, ("z-study",), "", date(2026, 2, 1))
+        same_day = timetable_edits.switched(on, ("z-study",), "", date(2026, 2, 1))
         self.assertEqual(len(same_day.zones[0].calendar), 1, "a switch that held on no day leaves nothing")
-        gone = timetabling.without_timetable(dated, "z-study", guests)
+        gone = timetable_edits.without_timetable(dated, "z-study", guests)
         self.assertEqual((len(gone.zones[0].timetables), gone.zones[0].calendar), (1, ()))
         with self.assertRaises(HomeError):
-            timetabling.without_timetable(gone, "z-study", "tt1")
+            timetable_edits.without_timetable(gone, "z-study", "tt1")
 
     def test_a_weekday_is_of_one_kind_and_a_kind_takes_its_days_along(self) -> None:
-        moved = timetabling.with_weekday_of(self.home, 4, "day-off")
+        moved = timetable_edits.with_weekday_of(self.home, 4, "day-off")
         self.assertEqual([k.weekdays for k in moved.day_kinds], [(0, 1, 2, 3), (4, 5, 6)])
-        special = timetabling.with_special_day(moved, MONDAY, "day-off", "fair")
-        special = timetabling.with_special_day(special, MONDAY, "workday")
+        special = timetable_edits.with_special_day(moved, MONDAY, "day-off", "fair")
+        special = timetable_edits.with_special_day(special, MONDAY, "workday")
         self.assertEqual([(s.on, s.kind_id) for s in special.special_days], [(MONDAY, "workday")])
-        written = timetabling.copied_day(special, "z-study", MONDAY, ("workday",))
-        gone = timetabling.without_kind(written, "workday")
+        written = timetable_edits.copied_day(special, "z-study", MONDAY, ("workday",))
+        gone = timetable_edits.without_kind(written, "workday")
         self.assertEqual((gone.special_days, gone.zones[0].timetables[0].days), ((), ()))
 
     def test_levels_keep_apart_and_go_only_when_unused(self) -> None:
         home = replace(self.home, levels=tuple(replace(x, cooling_c=26.0) for x in self.home.levels))
-        self.assertEqual(levelling.apart(home, 24.5, 26.0, "heat"), (24.5, 27.0))
-        self.assertEqual(levelling.apart(home, 24.5, 26.0, "cool"), (23.5, 26.0))
+        self.assertEqual(level_edits.apart(home, 24.5, 26.0, "heat"), (24.5, 27.0))
+        self.assertEqual(level_edits.apart(home, 24.5, 26.0, "cool"), (23.5, 26.0))
         with self.assertRaises(HomeError):
-            levelling.without_level(home, "in-use")
-        more = levelling.with_new_level(home, "Yoga")
-        self.assertEqual(levelling.level_moved(more, more.levels[-1].id, -1).levels[-2].name, "Yoga")
-        self.assertEqual(levelling.without_level(more, more.levels[-1].id), home)
+            level_edits.without_level(home, "in-use")
+        more = level_edits.with_new_level(home, "Yoga")
+        self.assertEqual(level_edits.level_moved(more, more.levels[-1].id, -1).levels[-2].name, "Yoga")
+        self.assertEqual(level_edits.without_level(more, more.levels[-1].id), home)
 
 
 class Stored(unittest.TestCase):
@@ -169,7 +171,7 @@ class Stored(unittest.TestCase):
             base,
             ANN,
             f"starts {start}",
-            lambda h: timetabling.moved_start(h, "z-study", BlockPlace(MONDAY, 1), start),
+            lambda h: timetable_edits.moved_start(h, "z-study", BlockPlace(MONDAY, 1), start),
         )
 
     def start(self) -> int:
@@ -206,29 +208,31 @@ class Stored(unittest.TestCase):
         home = self.home()
         at = LONDON.instant(MONDAY, 600)
         end = HandEnd(kind="for", minutes=120)
-        hand.lay_by_hand(self.app, home, 1, "z-study", ANN, at_ms=at, end=end, value_c=22.0, reason="cold feet")
+        manual_overrides.lay_by_hand(
+            self.app, home, 1, "z-study", ANN, at_ms=at, end=end, value_c=22.0, reason="cold feet"
+        )
         self.assertEqual(self.app.homes.load("home1")[1], 1, "the document is not touched")
-        self.assertEqual(hand.asked_c(self.app, home, home.zones[0], at + MS_PER_H), 22.0)
-        hand.lay_by_hand(self.app, home, 1, "z-study", ANN, at_ms=at + MS_PER_H, end=end, steps=1)
-        self.assertEqual(hand.asked_c(self.app, home, home.zones[0], at + MS_PER_H), 23.0)
-        hand.end_by_hand(self.app, home, 1, "z-study", ANN, at + 90 * MS_PER_MIN)
-        self.assertEqual(hand.asked_c(self.app, home, home.zones[0], at + 91 * MS_PER_MIN), 20.0)
-        newest, oldest = hand.kept_changes(self.app, home)
+        self.assertEqual(manual_overrides.asked_c(self.app, home, home.zones[0], at + MS_PER_H), 22.0)
+        manual_overrides.lay_by_hand(self.app, home, 1, "z-study", ANN, at_ms=at + MS_PER_H, end=end, steps=1)
+        self.assertEqual(manual_overrides.asked_c(self.app, home, home.zones[0], at + MS_PER_H), 23.0)
+        manual_overrides.end_by_hand(self.app, home, 1, "z-study", ANN, at + 90 * MS_PER_MIN)
+        self.assertEqual(manual_overrides.asked_c(self.app, home, home.zones[0], at + 91 * MS_PER_MIN), 20.0)
+        newest, oldest = manual_overrides.kept_changes(self.app, home)
         self.assertEqual((newest.ended_ms, oldest.ended_ms), (at + 90 * MS_PER_MIN, at + MS_PER_H))
         self.assertEqual((newest.change.was_c, newest.change.by, oldest.change.reason), (22.0, "Ann", "cold feet"))
         forecast = day_forecast(self.app, home, 1, MONDAY, COLD)
         self.assertEqual([forecast.rooms[0].wanted_c[m] for m in (599, 600, 660, 690)], [20.0, 22.0, 23.0, 20.0])
-        hand.forget_by_hand(self.app, "home1", newest.id)
+        manual_overrides.forget_by_hand(self.app, "home1", newest.id)
         with self.assertRaises(HomeError):
-            hand.forget_by_hand(self.app, "home1", newest.id)
+            manual_overrides.forget_by_hand(self.app, "home1", newest.id)
 
     def test_why_names_what_decides_what_lies_below_and_what_comes_next(self) -> None:
         home = self.home()
         zone = home.zones[0]
         at = LONDON.instant(MONDAY, 600)
         end = HandEnd(kind="for", minutes=60)
-        hand.lay_by_hand(self.app, home, 1, "z-study", ANN, at_ms=at, end=end, value_c=23.0)
-        changes = [change for _, change in hand.changes_of(self.app, "home1")]
+        manual_overrides.lay_by_hand(self.app, home, 1, "z-study", ANN, at_ms=at, end=end, value_c=23.0)
+        changes = [change for _, change in manual_overrides.changes_of(self.app, "home1")]
         why = why_at(home, zone, LONDON, changes, at + 10 * MS_PER_MIN, {})
         self.assertEqual((why.standing.decision.claim.kind, why.standing.decision.value), ("by_hand", 23.0))
         self.assertEqual([(c.kind, c.value) for c in why.standing.below], [("timetable", 20.0)])
@@ -247,14 +251,16 @@ class Stored(unittest.TestCase):
         for k in range(4):
             at = LONDON.instant(MONDAY + timedelta(days=k), 960)
             end = HandEnd(kind="for", minutes=120)
-            hand.lay_by_hand(self.app, home, 1, "z-study", ANN, at_ms=at, end=end, value_c=22.0)
+            manual_overrides.lay_by_hand(self.app, home, 1, "z-study", ANN, at_ms=at, end=end, value_c=22.0)
         self.app.homes.set_as_of("home1", LONDON.instant(date(2026, 1, 17), 0))
-        (habit,) = hand.proposals(self.app, home)
+        (habit,) = manual_overrides.proposals(self.app, home)
         self.assertEqual((habit.start_min, habit.end_min, len(habit.changes)), (960, 1080, 4))
-        taken = hand.with_habit(home, habit)
+        taken = manual_overrides.with_habit(home, habit)
         self.assertIn((960, "in-use"), starts(taken, MONDAY))
         editing.edit_home(self.app, "home1", 1, ANN, "habit", lambda _: taken)
-        self.assertEqual(hand.proposals(self.app, self.home()), [], "what the timetable asks is not proposed")
+        self.assertEqual(
+            manual_overrides.proposals(self.app, self.home()), [], "what the timetable asks is not proposed"
+        )
 
     def test_a_comparison_runs_as_a_job_and_is_kept(self) -> None:
         home = self.home()
@@ -319,41 +325,43 @@ class Stored(unittest.TestCase):
 
     def test_a_week_fitted_to_a_device_tells_what_is_lost(self) -> None:
         home = self.home()
-        wide = carrying.carried(self.app, home, 1, "z-study", MONDAY, carrying.DeviceLimits(), COLD)
+        wide = device_schedules.carried(self.app, home, 1, "z-study", MONDAY, device_schedules.DeviceLimits(), COLD)
         self.assertEqual((wide.below_kh, wide.above_kh, len(wide.days)), (0.0, 0.0, 1))
         self.assertAlmostEqual(wide.more_kwh or 0.0, 0.0, places=6)
-        narrow = carrying.carried(self.app, home, 1, "z-study", MONDAY, carrying.DeviceLimits(most_blocks=1), COLD)
+        narrow = device_schedules.carried(
+            self.app, home, 1, "z-study", MONDAY, device_schedules.DeviceLimits(most_blocks=1), COLD
+        )
         self.assertEqual(len(narrow.days[0].merged.pieces), 1)
         # One block all day is the warmer of the two, 15 h a day: it is too warm by 4 K at night.
         self.assertAlmostEqual(narrow.above_kh, 7 * 9 * 4.0)
         self.assertGreater(narrow.more_kwh or 0.0, 0.0)
         words = tuple((x.id, x.name) for x in home.levels if x.id != "asleep")
-        only = carrying.DeviceLimits(words=words, only_words=True)
-        spoken = carrying.carried(self.app, home, 1, "z-study", MONDAY, only, COLD)
+        only = device_schedules.DeviceLimits(words=words, only_words=True)
+        spoken = device_schedules.carried(self.app, home, 1, "z-study", MONDAY, only, COLD)
         asked = {p.setpoint_c for day in spoken.days for p in day.merged.pieces}
         self.assertLessEqual(asked, {home.level(k).heating_c for k, _ in words})
-        self.assertIsNone(carrying.carried(self.app, home, 1, "z-study", MONDAY, only, None).more_kwh)
+        self.assertIsNone(device_schedules.carried(self.app, home, 1, "z-study", MONDAY, only, None).more_kwh)
 
     def test_devices_with_a_week_of_their_own_are_made_harmless_above_the_guard(self) -> None:
         home = drawn_home()
-        self.assertEqual(carrying.own_weeks(home), [])
+        self.assertEqual(device_schedules.own_weeks(home), [])
         valve = replace(home.devices[0], own_timetable="running")
         running = replace(home, devices=(valve, *home.devices[1:]))
-        (own,) = carrying.own_weeks(running)
+        (own,) = device_schedules.own_weeks(running)
         self.assertEqual((own.device.id, own.setpoint_c >= home.guard.low_c), (valve.id, True))
-        self.assertEqual(carrying.own_weeks(running, home.levels[0].id)[0].level, home.levels[0])
+        self.assertEqual(device_schedules.own_weeks(running, home.levels[0].id)[0].level, home.levels[0])
 
     def test_levels_tell_what_they_save_in_a_week(self) -> None:
         home = self.home()
         home = replace(home, levels=tuple(replace(x, is_saving=x.id != "in-use") for x in home.levels))
-        savings = {s.level.id: s for s in levelling.level_savings(self.app, home, 1, MONDAY, COLD)}
+        savings = {s.level.id: s for s in level_edits.level_savings(self.app, home, 1, MONDAY, COLD)}
         asleep, idle = savings["asleep"].electric_kwh, savings["idle"].electric_kwh
         assert asleep is not None and idle is not None
         self.assertGreater(asleep.value, 1.0)
         self.assertAlmostEqual(idle.value, 0.0, places=9, msg="a level that no block has saves nothing")
         every = replace(home, levels=tuple(replace(x, is_saving=True) for x in home.levels))
         with self.assertRaises(NotKnowable):
-            levelling.level_savings(self.app, every, 1, MONDAY, COLD)
+            level_edits.level_savings(self.app, every, 1, MONDAY, COLD)
 
     def test_the_gaps_of_a_day_and_their_working(self) -> None:
         forecast, (room,) = day_gaps(self.app, self.home(), 1, MONDAY, COLD)

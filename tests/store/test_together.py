@@ -11,10 +11,10 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level
 from warmeter.service import comparing, editing
-from warmeter.service.expected_weather import TypedWeather
+from warmeter.service.app import Person
 from warmeter.service.forecast import DayForecast, day_forecast
 from warmeter.service.gaps import day_gaps
-from warmeter.service.workbench import Person
+from warmeter.service.outdoor_forecast import TypedWeather
 
 ON, COLD = date(2026, 1, 13), TypedWeather(-2.0, 4.0)
 

@@ -9,7 +9,7 @@ from tests.logs import room_csv
 from tests.served import fresh_app
 from warmeter.core.errors import ReadingError
 from warmeter.service import editing, logs
-from warmeter.service.workbench import Person
+from warmeter.service.app import Person
 
 
 class Uploads(unittest.TestCase):

@@ -10,8 +10,8 @@ from tests.homes import small_home
 from tests.logs import machine_csv, room_csv
 from tests.served import Held, fresh_app
 from warmeter.service import editing, logs
+from warmeter.service.app import Person
 from warmeter.service.jobs import run_job
-from warmeter.service.workbench import Person
 from warmeter.store.work import MOST_ATTEMPTS
 
 ANN = Person("Ann")

@@ -15,8 +15,8 @@ from tests.homes import small_home
 from tests.served import fresh_app
 from warmeter.cli.served import Served
 from warmeter.cli.user import without_root
+from warmeter.service.app import Person
 from warmeter.service.editing import create_home
-from warmeter.service.workbench import Person
 from warmeter.web.app import create_app
 from warmeter.web.entrance import made_key
 

@@ -5,7 +5,7 @@ from unittest import mock
 
 from tests.web.test_pages import Case
 from warmeter.service import editing
-from warmeter.service.workbench import Person
+from warmeter.service.app import Person
 from warmeter.store.homes import HomeStore
 from warmeter.web.kept_pages import KeptPages
 

@@ -18,7 +18,7 @@ from tests.served import fresh_app
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
-from warmeter.service.workbench import Person
+from warmeter.service.app import Person
 from warmeter.web.app import create_app
 
 WEB = Path(warmeter.web.__file__).parent

@@ -12,13 +12,13 @@ from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Opening, Storey, Thing
 from warmeter.service.demo import demo_home
-from warmeter.service.planning import DEVICE_LABEL, HEATER_W, THING_LABEL, with_device, with_heater, with_thing
-from warmeter.standins.faults import as_found
-from warmeter.standins.many_rooms import many_rooms
+from warmeter.service.floor_plan_edits import DEVICE_LABEL, HEATER_W, THING_LABEL, with_device, with_heater, with_thing
+from warmeter.simulators.faults import as_found
+from warmeter.simulators.many_rooms import many_rooms
+from warmeter.web.floor_plan.draw import DEVICE_MARK, FloorPlanPicture, RoomFacts, draw_storey
+from warmeter.web.floor_plan.labels import clear_place
 from warmeter.web.format import in_home_unit
 from warmeter.web.page import TEMPLATES
-from warmeter.web.plan.draw import DEVICE_MARK, FloorPlanPicture, RoomFacts, draw_storey
-from warmeter.web.plan.labels import clear_place
 from warmeter.web.survey.plan_view import finding_rows, page_of, plan_view
 from warmeter.web.zones.wiring import wiring_sheet
 

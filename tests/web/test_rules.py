@@ -24,17 +24,17 @@ from warmeter.core.home.rules import (
     Switch,
     Tell,
 )
+from warmeter.core.rule.actions import action_runs_of, notifications_of, zone_claims
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence
-from warmeter.core.rule.doing import action_runs_of, notifications_of, zone_claims
-from warmeter.core.rule.life import Firing, RuleRun
 from warmeter.core.rule.ruleset import in_order, rule_runs_of
+from warmeter.core.rule.run import Firing, RuleRun
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.track import Track, moving
 from warmeter.core.rule.truth import TRUE
 from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.timegrid import LocalClock, from_ms, parse_utc
-from warmeter.service import logs, rule_tuning, ruling
+from warmeter.service import logs, rule_edits, rule_tuning
 from warmeter.service.editing import edit_home
 from warmeter.service.replaying import replay
 from warmeter.service.rule_evidence import noise_of, with_never
@@ -279,11 +279,11 @@ class Finding(WithRules):
         hot = SetPoint(zone_ids=("z-study",), value_c=99.0)
         home, _ = self.app.homes.load("home1")
         with self.assertRaises(HomeError) as caught:
-            ruling.with_rule(home, replace(OPENING, then=(hot,)))
+            rule_edits.with_rule(home, replace(OPENING, then=(hot,)))
         self.assertIn("then.0.value_c", str(caught.exception))
         self.assertIn("nothing was changed", str(caught.exception))
         with self.assertRaises(HomeError):
-            ruling.with_new_rule(
+            rule_edits.with_new_rule(
                 replace(home, rules=(OPENING,) * 1 + tuple(replace(OPENING, id=f"r{k}") for k in range(499))), OPENING
             )
 

@@ -16,10 +16,10 @@ from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.core.water.store import WarmWater
 from warmeter.service import logs
+from warmeter.service.app import Person
 from warmeter.service.machines import MachineRecord, machine_record
-from warmeter.service.workbench import Person
-from warmeter.standins.machines.labelled import labelled_log
-from warmeter.standins.machines.tub_water import tub_water
+from warmeter.simulators.machines.labelled import labelled_log
+from warmeter.simulators.machines.tub_water import tub_water
 from warmeter.web.signatures.acts import span_of, span_text
 from warmeter.web.signatures.words import TELLS, sentence, setting_words, wait
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tests.homes import small_home
 from warmeter.core.figure import Figure, Input, Sensitivity
-from warmeter.core.thermal.learnt import Estimate
+from warmeter.core.thermal.room_fit import Estimate
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.strip.draw import AXIS, LEFT, RIGHT, Mark, draw

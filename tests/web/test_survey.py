@@ -13,8 +13,8 @@ from warmeter.core.building.losses import loss_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Overrule
 from warmeter.service.demo import demo_home
-from warmeter.standins.faults import as_found
-from warmeter.standins.many_rooms import many_rooms
+from warmeter.simulators.faults import as_found
+from warmeter.simulators.many_rooms import many_rooms
 from warmeter.store.codec import home_to_json
 from warmeter.store.homes import Change
 

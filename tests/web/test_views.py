@@ -12,7 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import Estimate, RoomFit, RoomLog, narrowed_by, range_of, total_of
+from warmeter.core.thermal.room_fit import Estimate, RoomFit, RoomLog, narrowed_by, range_of, total_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.lead_table import setback_leads

@@ -7,7 +7,7 @@ from multiprocessing import get_context
 
 import numpy as np
 
-from warmeter.standins.agreement import FAMILIES, Family, SeedResult, judge_seed
+from warmeter.simulators.agreement import FAMILIES, Family, SeedResult, judge_seed
 
 # Asked of the fits called fit for use, but for the share of those that are not and the leads.
 ASKED_ERROR: dict[Family, float] = {"stores": 0.08, "layers": 0.10}

@@ -7,7 +7,7 @@ import sys
 from contextlib import ExitStack
 from pathlib import Path
 
-from warmeter.service.workbench import system_now_ms
+from warmeter.service.app import system_now_ms
 from warmeter.store.backup import backup_name, restore_backup, write_backup
 from warmeter.store.datafolder import held_folder
 from warmeter.store.dump import DumpError

@@ -24,8 +24,8 @@ from warmeter.core.building.compiled import compile_home
 from warmeter.core.building.groupings import Week, ZoneGroup, run_rooms
 from warmeter.core.building.losses import loss_of
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import prior_of_room
 from warmeter.core.thermal.network import Step, exact_step
+from warmeter.core.thermal.room_fit import prior_of_room
 from warmeter.core.thermal.simulate import (
     BoundaryConditions,
     OnOff,
@@ -36,12 +36,12 @@ from warmeter.core.thermal.simulate import (
     room_system,
 )
 from warmeter.core.thermal.survey import RoomRc
+from warmeter.service.app import App, Person
 from warmeter.service.editing import edit_home
-from warmeter.service.planning import with_room_moved
+from warmeter.service.floor_plan_edits import with_room_moved
 from warmeter.service.warmup_kernels import load_kernels
-from warmeter.service.workbench import App, Person
-from warmeter.standins.agreement import LOG_DAYS, log_of_run, scene_of, survey_of
-from warmeter.standins.many_rooms import many_rooms
+from warmeter.simulators.agreement import LOG_DAYS, log_of_run, scene_of, survey_of
+from warmeter.simulators.many_rooms import many_rooms
 
 ROOMS, YEAR_MIN, PLAIN_MIN = 10, 525_600, 20_000
 

@@ -9,14 +9,14 @@ from warmeter.cli.bench_tools import cpu_seconds
 from warmeter.core.home.conditions import Clauses, Compared, Dark, Hours, InState, Moving, Signal, signals_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel
-from warmeter.core.rule.interpreter import interpret
-from warmeter.core.rule.life import RuleRun, rule_run_of
+from warmeter.core.rule.conditions import ConditionEvaluator
+from warmeter.core.rule.reference.interpreter import interpret
 from warmeter.core.rule.ruleset import rule_runs_of
+from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.rule.scope import LevelLine, Scope
 from warmeter.core.rule.signals import is_two_states
 from warmeter.core.rule.track import Track, heard
 from warmeter.core.rule.tuning import Events, knobs_of, sweep, sweep_watch
-from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.timegrid import LocalClock, parse_utc
 from warmeter.service.demo import demo_home
 

@@ -21,10 +21,10 @@ from warmeter.core.signature.recommending import grids
 from warmeter.core.signature.tuner import asked_of, error_map
 from warmeter.core.timegrid import from_ms
 from warmeter.service import logs
+from warmeter.service.app import App, Person
 from warmeter.service.machines import machine_record
-from warmeter.service.workbench import App, Person
-from warmeter.standins.machines.labelled import labelled_log
-from warmeter.standins.many_rooms import many_rooms
+from warmeter.simulators.machines.labelled import labelled_log
+from warmeter.simulators.many_rooms import many_rooms
 from warmeter.web.signatures.view import Asked, signature_view
 
 START_MS = 1_767_225_600_000

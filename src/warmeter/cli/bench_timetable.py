@@ -19,7 +19,7 @@ from warmeter.core.home.timetables import ChangePoint, DayKind, DayProfile, Time
 from warmeter.core.home.zones import Level
 from warmeter.core.tariff.structure import Rate
 from warmeter.service.comparing import Asked, compare
-from warmeter.standins.many_rooms import many_rooms
+from warmeter.simulators.many_rooms import many_rooms
 from warmeter.store.codec import home_to_json
 
 ROOMS, EDITS = 10, 40

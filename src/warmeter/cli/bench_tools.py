@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from urllib.request import urlopen
 
-from warmeter.service.workbench import App, QueuedOnly, system_now_ms
+from warmeter.service.app import App, QueuedOnly, system_now_ms
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import PrivateServer
 
@@ -17,7 +17,7 @@ REPEATS = 3
 
 @contextmanager
 def private_bench() -> Iterator[App]:
-    """Give a workbench on a database of its own, gone afterwards."""
+    """Give an application on a database of its own, gone afterwards."""
     folder = Path(tempfile.mkdtemp(prefix="warmeter-bench-"))
     server = PrivateServer(folder / "data")
     try:

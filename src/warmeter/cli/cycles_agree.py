@@ -8,8 +8,8 @@ from multiprocessing import get_context
 
 import numpy as np
 
-from warmeter.standins.machines.judging import SeedVerdict, judge_log
-from warmeter.standins.machines.labelled import KINDS
+from warmeter.simulators.machines.judging import SeedVerdict, judge_log
+from warmeter.simulators.machines.labelled import KINDS
 
 STEPS_S = (1, 10, 60)
 ASKED = {"f1": 0.98, "energy": 0.01, "short_energy": 0.05, "borders": 0.95, "finish_s": 120.0}

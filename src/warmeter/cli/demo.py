@@ -11,13 +11,13 @@ from pathlib import Path
 
 from warmeter.cli.user import without_root
 from warmeter.core.errors import WarmeterError
+from warmeter.service.app import App, QueuedOnly, system_now_ms
 from warmeter.service.jobrunner import JobRunner
 from warmeter.service.keeping import remove_old
 from warmeter.service.logfile import log_into, note
 from warmeter.service.nightly import NightlyBackup
 from warmeter.service.processes import called
 from warmeter.service.upgrading import brought_up_to_date
-from warmeter.service.workbench import App, QueuedOnly, system_now_ms
 from warmeter.store.datafolder import held_folder
 from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.server import DatabaseError, PrivateServer

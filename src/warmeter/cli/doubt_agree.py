@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from multiprocessing import get_context
 
 from warmeter.core.thermal.identify import fit_room
-from warmeter.standins.agreement import FAMILIES, Family
-from warmeter.standins.misleading_logs import KINDS, Misleading, misleading_log
+from warmeter.simulators.agreement import FAMILIES, Family
+from warmeter.simulators.misleading_logs import KINDS, Misleading, misleading_log
 
 ASKED_NAMED, ASKED_FALSE = 0.9, 0.05
 

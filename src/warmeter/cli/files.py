@@ -21,10 +21,10 @@ from warmeter.core.signature.cycles import activity, cycle_features
 from warmeter.core.signature.recommending import propose
 from warmeter.core.signature.standby_states import KWH_A_YEAR_PER_W
 from warmeter.core.signature.tuner import asked_of, handed_over
+from warmeter.core.tariff.cheapest_start import cheapest_start, starts_by_cost
 from warmeter.core.tariff.structure import rate_of_minutes
-from warmeter.core.tariff.window import cheapest_start, starts_by_cost
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.learnt import RoomFit, RoomLog
+from warmeter.core.thermal.room_fit import RoomFit, RoomLog
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_MIN

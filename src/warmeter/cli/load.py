@@ -20,7 +20,7 @@ from urllib.parse import urlencode, urlsplit
 
 from warmeter.cli.process_tree import memory_mb
 from warmeter.cli.served import Served
-from warmeter.standins import demo
+from warmeter.simulators import demo
 
 VARIANTS = 6  # addresses of one page that differ in what they ask
 MOST_PAGES = 300

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from warmeter.service.demo import demo_home
-from warmeter.standins import demo
+from warmeter.simulators import demo
 from warmeter.store.codec import home_to_json
 
 WORDS = (

@@ -5,10 +5,10 @@ from collections import Counter
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
-from warmeter.core.rule.interpreter import interpret
-from warmeter.core.rule.life import RuleRun, rule_run_of
-from warmeter.core.rule.watching import ConditionEvaluator
-from warmeter.standins.rule_cases import random_case
+from warmeter.core.rule.conditions import ConditionEvaluator
+from warmeter.core.rule.reference.interpreter import interpret
+from warmeter.core.rule.run import RuleRun, rule_run_of
+from warmeter.simulators.rule_cases import random_case
 
 CHUNK = 100
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from warmeter.cli.served import CHROMIUM_ARGS, Served, chromium_path
-from warmeter.standins import demo
+from warmeter.simulators import demo
 
 PAGES = {
     "homes": "/",

@@ -8,7 +8,7 @@ import numpy as np
 
 from warmeter.core.errors import HomeError
 from warmeter.core.timegrid import from_ms
-from warmeter.standins.machines.labelled import KINDS, labelled_log
+from warmeter.simulators.machines.labelled import KINDS, labelled_log
 
 START_MS = 1_767_571_200_000  # Monday 5 January 2026, 00:00 UTC
 

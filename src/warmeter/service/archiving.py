@@ -4,9 +4,9 @@ import secrets
 from collections.abc import Iterable
 from pathlib import Path
 
-from warmeter.service.hand import KIND, change_from_json
+from warmeter.service.app import App
 from warmeter.service.limits import LOG_BYTES, size_told
-from warmeter.service.workbench import App
+from warmeter.service.manual_overrides import KIND, change_from_json
 from warmeter.store.archive import read_archive, write_archive
 from warmeter.store.dump import DumpError
 

@@ -25,12 +25,12 @@ from warmeter.core.timetable.series import asked_series_c
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.warmup.dangers import MARGIN_K
 from warmeter.core.warmup.season import STEP_MIN, SeasonBoundary, SeasonLow, season_low, season_run, starts_of
-from warmeter.core.weather.made_up import made_up_outdoor_c
+from warmeter.core.weather.synthetic import made_up_outdoor_c
+from warmeter.service.app import App
 from warmeter.service.damp import damp_limits, guarded_home
+from warmeter.service.neighbours import RoomTogether, beside_w_k, temperatures_beside
 from warmeter.service.room_models import draws_of
 from warmeter.service.roomlogs import clear_sky, instants, series_of
-from warmeter.service.together import RoomTogether, beside_w_k, temperatures_beside
-from warmeter.service.workbench import App
 from warmeter.store.codec import StoredFit
 from warmeter.store.work import Job
 

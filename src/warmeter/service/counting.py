@@ -7,8 +7,8 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Sensing
 from warmeter.core.sensing.calibration import SensorValue, counted
 from warmeter.core.units import MS_PER_H
+from warmeter.service.app import App
 from warmeter.service.rule_signals import track_of
-from warmeter.service.workbench import App
 
 FRESH_S = 3600.0  # a reading older than this counts no more
 

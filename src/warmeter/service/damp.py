@@ -11,8 +11,8 @@ from warmeter.core.figure import Figure, Input
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.units import MS_PER_DAY, MS_PER_H
+from warmeter.service.app import App
 from warmeter.service.roomlogs import instants, room_series, series_of
-from warmeter.service.workbench import App
 
 MONTH_DAYS = 30
 LEAST_HOURS = 48

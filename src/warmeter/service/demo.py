@@ -6,12 +6,12 @@ from typing import Any
 
 from warmeter.core.home.document import Home
 from warmeter.core.readings.csvlog import ImportMapping
+from warmeter.service.app import App, Person, QueuedOnly, system_now_ms
 from warmeter.service.editing import create_home
 from warmeter.service.logs import guessed_mapping, keep_upload, take
-from warmeter.service.workbench import App, Person, QueuedOnly, system_now_ms
-from warmeter.standins import demo
-from warmeter.standins.cottage import cottage_logs
-from warmeter.standins.faults import as_found
+from warmeter.simulators import demo
+from warmeter.simulators.cottage import cottage_logs
+from warmeter.simulators.faults import as_found
 from warmeter.store.codec import home_from_json
 from warmeter.store.engine import open_engine
 

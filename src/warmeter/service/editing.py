@@ -12,7 +12,7 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.home.timetables import every_day
 from warmeter.core.home.zones import Level, Zone
 from warmeter.service import logs
-from warmeter.service.workbench import App, Person
+from warmeter.service.app import App, Person
 from warmeter.store.homes import Change, NothingToUndo, Revision
 
 

@@ -9,7 +9,7 @@ from warmeter.core.building.fuel import kwh_per_unit
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.figure import Figure, Input, Origin, Sensitivity
 from warmeter.core.thermal.comfort import hours_beyond
-from warmeter.core.thermal.learnt import DrawnEstimate, RoomFit, narrowed_by, total_of
+from warmeter.core.thermal.room_fit import DrawnEstimate, RoomFit, narrowed_by, total_of
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import CAP_MIN, Lead, lead_table_s, recovery_limit
@@ -17,7 +17,7 @@ from warmeter.core.warmup.prediction import BlockLead
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
 from warmeter.service.forecast import DayForecast, RoomForecast, totals_of
 from warmeter.service.machines import MachineRecord
-from warmeter.service.run_plans import RunSchedule
+from warmeter.service.run_schedules import RunSchedule
 
 Runs = Sequence[tuple[MachineRecord, RunSchedule]]
 LEAST_NARROWING = 0.05  # of the half width: less is not worth a log

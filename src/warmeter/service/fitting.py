@@ -5,8 +5,8 @@ from collections.abc import Callable
 from warmeter.core.building.heating import full_heat_w
 from warmeter.core.building.losses import prior_of
 from warmeter.core.thermal.identify import fit_room
+from warmeter.service.app import App
 from warmeter.service.roomlogs import room_log
-from warmeter.service.workbench import App
 
 
 def fit_logged(app: App, home_id: str, room_id: str, revision: int, progress: Callable[[float, str], None]) -> None:

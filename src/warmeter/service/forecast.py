@@ -18,7 +18,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import GuardLimits, Zone
-from warmeter.core.thermal.learnt import DRAWS, DrawnEstimate, even_normals, range_of, total_of
+from warmeter.core.thermal.room_fit import DRAWS, DrawnEstimate, even_normals, range_of, total_of
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.timetable.day import Block, blocks_between
@@ -37,15 +37,15 @@ from warmeter.core.warmup.prediction import (
 )
 from warmeter.core.warmup.season import STEP_MIN
 from warmeter.core.weather.forecast import WeatherForecast
+from warmeter.service.app import App
+from warmeter.service.cache import Cache
+from warmeter.service.costing import Costed, Drawn, Prices, costed, drawn_of, prices_between
 from warmeter.service.damp import damp_limits, guarded_home
-from warmeter.service.drawn import Costed, Drawn, Prices, costed, drawn_of, prices_between
-from warmeter.service.expected_weather import TypedWeather, outdoor_between
-from warmeter.service.hand import changes_of, claims_by_hand
-from warmeter.service.kept import Cache
+from warmeter.service.manual_overrides import changes_of, claims_by_hand
+from warmeter.service.neighbours import NOTHING_ASKED_C, RoomTogether, beside_w_k, temperatures_beside
+from warmeter.service.outdoor_forecast import TypedWeather, outdoor_between
 from warmeter.service.room_models import room_grounds
 from warmeter.service.roomlogs import clear_sky
-from warmeter.service.together import NOTHING_ASKED_C, RoomTogether, beside_w_k, temperatures_beside
-from warmeter.service.workbench import App
 from warmeter.store.codec import StoredFit
 
 FEW_DRAWS = 9  # the best estimate and eight others

@@ -13,7 +13,7 @@ from warmeter.core.figure import Figure, Input
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
-from warmeter.core.thermal.learnt import Estimate
+from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
@@ -21,13 +21,13 @@ from warmeter.core.warmup.gaps import AFTER_MIN, Gap, GapFigures, GapWeather, ga
 from warmeter.core.warmup.prediction import Stretch
 from warmeter.core.warmup.setback import Prices as TwoPrices
 from warmeter.core.warmup.setback import SetbackCase, setback_cost, setback_energy
-from warmeter.service.drawn import prices_between
-from warmeter.service.expected_weather import TypedWeather, outdoor_between
+from warmeter.service.app import App
+from warmeter.service.cache import Cache
+from warmeter.service.costing import prices_between
 from warmeter.service.figures import loss_and_store, origin_of
 from warmeter.service.forecast import DayForecast, RoomForecast, day_forecast
-from warmeter.service.kept import Cache
+from warmeter.service.outdoor_forecast import TypedWeather, outdoor_between
 from warmeter.service.roomlogs import clear_sky
-from warmeter.service.workbench import App
 
 # A gap that began earlier, such as a room idle all weekend, is looked at from here on.
 LONGEST_DAYS = 4

@@ -14,9 +14,9 @@ from warmeter.core.sensing.calibration import CountRule
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timetable.day import blocks_of
 from warmeter.core.units import MS_PER_MIN
-from warmeter.service.drawn import prices_between
+from warmeter.service.app import App
+from warmeter.service.costing import prices_between
 from warmeter.service.roomlogs import clear_sky, instants, series_of
-from warmeter.service.workbench import App
 
 WEEK_DAYS = 7
 GAIN_W_M2, SUN_M2_M2, CLOUD = 4.0, 0.02, 0.4

@@ -9,9 +9,9 @@ from contextlib import suppress
 from multiprocessing import get_context
 from pathlib import Path
 
+from warmeter.service.app import system_now_ms
 from warmeter.service.logfile import note
 from warmeter.service.processes import called, end_with
-from warmeter.service.workbench import system_now_ms
 from warmeter.store.engine import DatabaseAway, DatabaseBusy, open_engine
 from warmeter.store.work import WorkStore
 

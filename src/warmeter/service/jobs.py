@@ -3,12 +3,12 @@
 import logging
 
 from warmeter.core.errors import WarmeterError
+from warmeter.service.app import App
 from warmeter.service.comparing import run_comparison
 from warmeter.service.fitting import fit_logged
 from warmeter.service.logfile import note
 from warmeter.service.logs import run_import
 from warmeter.service.rule_tuning import run_sweep
-from warmeter.service.workbench import App
 from warmeter.store.engine import DatabaseAway
 from warmeter.store.homes import HomeNotFound
 from warmeter.store.work import Job

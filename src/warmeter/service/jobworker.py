@@ -2,9 +2,9 @@
 
 from pathlib import Path
 
+from warmeter.service.app import App, QueuedOnly, system_now_ms
 from warmeter.service.jobs import run_job
 from warmeter.service.logfile import log_into
-from warmeter.service.workbench import App, QueuedOnly, system_now_ms
 from warmeter.store.engine import open_engine
 
 

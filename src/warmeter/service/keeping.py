@@ -2,7 +2,7 @@
 
 from warmeter.core.errors import HomeError
 from warmeter.core.units import MS_PER_DAY
-from warmeter.service.workbench import App, Person
+from warmeter.service.app import App, Person
 from warmeter.store.homes import Change, HomeLine, HomeUnreadable, Revision
 
 KEPT_DAYS = 30

@@ -7,10 +7,10 @@ import numpy as np
 from warmeter.core.building.heating import full_heat_w
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
-from warmeter.core.thermal.learnt import RoomFit
+from warmeter.core.thermal.room_fit import RoomFit
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.warmup.lead import Lead, lead_from_floor
-from warmeter.service.kept import Cache
+from warmeter.service.cache import Cache
 
 OUTDOORS_C = (-6.0, -3.0, 0.0, 3.0, 6.0, 9.0)
 SETBACKS_K = (2.0, 3.0, 4.0)

@@ -23,9 +23,9 @@ from warmeter.core.readings.csvlog import MOST_CHANNELS, Column, ImportMapping, 
 from warmeter.core.readings.espi import looks_like_espi, read_espi
 from warmeter.core.readings.logtable import InMemory, read, within_bounds
 from warmeter.core.units import MS_PER_DAY
+from warmeter.service.app import App, Person
 from warmeter.service.limits import LINE_BYTES, LOG_BYTES, LOG_LINES, LOG_TOLD, size_told
 from warmeter.service.log_spool import OnDisk
-from warmeter.service.workbench import App, Person
 from warmeter.store.engine import in_transaction
 from warmeter.store.homes import Change
 from warmeter.store.readings import ImportLine, ImportSource, Merged

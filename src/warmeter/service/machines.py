@@ -11,6 +11,7 @@ from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking, CycleMark
 from warmeter.core.saving.simple import exact
+from warmeter.core.signature.anomalies import Moved, bad_readings, moved_plug
 from warmeter.core.signature.cycles import (
     Activity,
     Correction,
@@ -20,17 +21,16 @@ from warmeter.core.signature.cycles import (
     corrected,
     cycle_features,
 )
-from warmeter.core.signature.doubts import Moved, bad_readings, moved_plug
 from warmeter.core.signature.machine_states import State, machine_states
 from warmeter.core.signature.phases import Phase, phases_of
 from warmeter.core.signature.recommending import Proposal, propose, propose_witness
 from warmeter.core.signature.tuner import Asked, HandedOver, Setting, Verdict, asked_of, handed_over, judge
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
-from warmeter.service.drawn import prices_between
-from warmeter.service.kept import Cache
+from warmeter.service.app import App
+from warmeter.service.cache import Cache
+from warmeter.service.costing import prices_between
 from warmeter.service.roomlogs import heard_stretch, means, series_of
-from warmeter.service.workbench import App
 from warmeter.store.readings import StoredSeries
 
 MOST_STEPS = 4_000_000  # 32 MB a record: a longer log is read at a coarser step

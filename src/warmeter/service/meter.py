@@ -16,10 +16,10 @@ from warmeter.core.saving.simple import HOURS_A_YEAR, exact
 from warmeter.core.signature.night_floor import NightFloor, night_floor
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH
-from warmeter.service.kept import Cache
+from warmeter.service.app import App
+from warmeter.service.cache import Cache
 from warmeter.service.roomlogs import heard_stretch, means, series_of
 from warmeter.service.tariff_shares import money_of_even_use
-from warmeter.service.workbench import App
 from warmeter.store.readings import StoredSeries
 
 FINEST_S = 60

@@ -8,9 +8,9 @@ import numpy as np
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.saving.simple import exact
+from warmeter.service.app import App
 from warmeter.service.machines import cost_between, days_of, machine_record
 from warmeter.service.standby import standby_profile
-from warmeter.service.workbench import App
 
 FEWEST_CYCLES = 2
 WEEKS_A_YEAR = Decimal(365) / 7

@@ -9,17 +9,17 @@ import numpy as np
 from warmeter.core.home.conditions import Compared, InState, Moving, Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
+from warmeter.core.rule.actions import Notification, notifications_of
 from warmeter.core.rule.chatter import Chatter, chatter
-from warmeter.core.rule.doing import Notification, notifications_of
-from warmeter.core.rule.life import RuleRun
+from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.parts import conditions_of
 from warmeter.core.rule.ruleset import rule_runs_of
+from warmeter.core.rule.run import RuleRun
 from warmeter.core.rule.scope import Scope
-from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.units import MS_PER_MIN
-from warmeter.service.kept import Cache
+from warmeter.service.app import App
+from warmeter.service.cache import Cache
 from warmeter.service.rule_signals import holds_of, scope_of, track_of
-from warmeter.service.workbench import App
 
 NIGHT_FROM_MIN, NIGHT_UNTIL_MIN = 1320, 420
 WINDOW_S = 600

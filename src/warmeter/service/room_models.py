@@ -11,15 +11,15 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
-from warmeter.core.thermal.learnt import survey_draws
+from warmeter.core.thermal.room_fit import survey_draws
 from warmeter.core.thermal.simulate import OnOff, compile_rooms, tracked_state
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.prediction import RoomModel, guarded_c
 from warmeter.core.weather.forecast import WeatherForecast
+from warmeter.service.app import App
 from warmeter.service.roomlogs import instants, room_log, room_series
-from warmeter.service.workbench import App
 from warmeter.store.codec import StoredFit
 
 TRACK_MS = 4 * MS_PER_DAY

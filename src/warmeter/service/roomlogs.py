@@ -11,11 +11,11 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.readings.resample import mean_over_steps, value_at
-from warmeter.core.thermal.learnt import RoomLog
+from warmeter.core.thermal.room_fit import RoomLog
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY
 from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
-from warmeter.service.workbench import App
+from warmeter.service.app import App
 from warmeter.store.readings import StoredSeries
 
 SILENT_DAYS, LONGEST_DAYS = 92, 366

@@ -15,10 +15,10 @@ from warmeter.core.rule.track import Track
 from warmeter.core.rule.truth import TRUE, UNKNOWN
 from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
-from warmeter.service.kept import Cache
+from warmeter.service.app import App
+from warmeter.service.cache import Cache
 from warmeter.service.replaying import Replay
 from warmeter.service.rule_signals import track_of, unheard_of
-from warmeter.service.workbench import App
 
 DAYS, FEWEST, NEAR_MIN = 14, 200, 15
 NIGHT_FROM_MIN, NIGHT_UNTIL_MIN, DROP_WINDOW_S, LEAST_DROP_K = 60, 300, 600, 0.5

@@ -14,21 +14,21 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
-from warmeter.core.rule.doing import zone_claims
-from warmeter.core.rule.life import RuleRun
+from warmeter.core.rule.actions import zone_claims
+from warmeter.core.rule.run import RuleRun
 from warmeter.core.rule.scope import Scope
-from warmeter.core.thermal.learnt import Estimate, range_of
 from warmeter.core.thermal.proportional import Proportional, proportional_run
+from warmeter.core.thermal.room_fit import Estimate, range_of
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.prediction import RoomModel, Stretch, boundary_of
-from warmeter.service.drawn import prices_between
-from warmeter.service.expected_weather import outdoor_between
+from warmeter.service.app import App
+from warmeter.service.cache import Cache
+from warmeter.service.costing import prices_between
 from warmeter.service.forecast import FEW_DRAWS
-from warmeter.service.kept import Cache
+from warmeter.service.outdoor_forecast import outdoor_between
 from warmeter.service.room_models import room_grounds
 from warmeter.service.roomlogs import clear_sky
-from warmeter.service.workbench import App
 
 MOST_DAYS, BAND_K = 62, 0.5
 _SAVED: "Cache[RuleSaving]" = Cache(64)

@@ -15,12 +15,12 @@ from warmeter.core.rule.scope import NOTHING, EventKey, LevelLine, Marks, Scope
 from warmeter.core.rule.signals import DERIVED, is_two_states
 from warmeter.core.rule.track import Track, value_of
 from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
-from warmeter.core.sensing.room_use import use_by_motion
+from warmeter.core.sensing.occupancy import use_by_motion
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
-from warmeter.service.drawn import prices_between
+from warmeter.service.app import App
+from warmeter.service.costing import prices_between
 from warmeter.service.roomlogs import corrected, room_series, series_of
-from warmeter.service.workbench import App
 from warmeter.store.readings import StoredSeries
 
 BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it

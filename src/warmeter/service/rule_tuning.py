@@ -10,6 +10,7 @@ from warmeter.core.arrays import Flags
 from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.conditions import Compared, InState, Signal, signals_of
 from warmeter.core.home.rules import Rule
+from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.parts import conditions_of
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.tuning import (
@@ -25,9 +26,8 @@ from warmeter.core.rule.tuning import (
     sweep,
     values_around,
 )
-from warmeter.core.rule.watching import ConditionEvaluator
+from warmeter.service.app import App
 from warmeter.service.replaying import replay
-from warmeter.service.workbench import App
 from warmeter.store.work import Job
 
 MARKED, ITSELF = "marked", "itself"

@@ -13,7 +13,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Document, Name
 from warmeter.core.home.rules import NotificationGroup, Rule, Tell
 from warmeter.service.editing import new_id
-from warmeter.service.ruling import with_new_rule
+from warmeter.service.rule_edits import with_new_rule
 from warmeter.store.codec import places_told
 
 FORMAT: Literal["warmeter-rules/1"] = "warmeter-rules/1"

@@ -13,7 +13,7 @@ from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.forecast import DayForecast, RoomForecast, cost_with_leads
 from warmeter.service.machines import MachineRecord, handed, proposal_of, rounded_setting
-from warmeter.service.run_plans import RunSchedule
+from warmeter.service.run_schedules import RunSchedule
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

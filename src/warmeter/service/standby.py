@@ -11,15 +11,15 @@ from warmeter.core.arrays import Floats
 from warmeter.core.errors import NeverRests, NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, MachineKind
-from warmeter.core.saving.cutting import CutFacts, CutOrLeave, cut_or_leave
 from warmeter.core.saving.simple import HOURS_A_YEAR, SimpleSaving, exact, saving_with
+from warmeter.core.saving.standby_switching import CutFacts, CutOrLeave, cut_or_leave
 from warmeter.core.signature.rest import Rest, is_cut_at_times, rest_of
+from warmeter.core.signature.standby_days import RestStep, daily_rest, rest_steps
 from warmeter.core.signature.standby_states import StandbyStates, standby_states
-from warmeter.core.signature.standing_use import RestStep, daily_rest, rest_steps
+from warmeter.service.app import App
 from warmeter.service.machines import local_days, machine_record, power_of
 from warmeter.service.meter import Meter, meter_of
 from warmeter.service.tariff_shares import money_of_even_use
-from warmeter.service.workbench import App
 
 KEPT = 24
 OFF_W = 0.5  # below it a plug that reads an exact nought is off

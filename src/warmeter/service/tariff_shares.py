@@ -10,7 +10,7 @@ from warmeter.core.errors import TariffError
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_MIN
-from warmeter.service.drawn import prices_between
+from warmeter.service.costing import prices_between
 
 KEPT = 24
 

@@ -11,8 +11,8 @@ from warmeter.core.timetable.draft import Taken, with_drafts
 from warmeter.core.timetable.timetable_csv import csv_rows, read_csv
 from warmeter.core.timetable.timetable_file import TimetableFile, timetable_file, with_file
 from warmeter.core.timetable.week_ical import ical_of, read_ical
+from warmeter.service.app import App, Person
 from warmeter.service.editing import edit_home
-from warmeter.service.workbench import App, Person
 
 FILE_ADAPTER = TypeAdapter(TimetableFile)
 

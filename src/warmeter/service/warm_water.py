@@ -11,9 +11,9 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.saving.simple import exact
 from warmeter.core.water.water_fit import WaterFit, learn_water
+from warmeter.service.app import App
 from warmeter.service.machines import power_series_of
 from warmeter.service.roomlogs import heard_stretch, instants, means, series_of
-from warmeter.service.workbench import App
 
 STEP_S = 60.0
 

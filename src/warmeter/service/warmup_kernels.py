@@ -8,18 +8,18 @@ from warmeter.core.building.compiled import CompiledHome
 from warmeter.core.building.groupings import Week, ZoneGroup, run_rooms
 from warmeter.core.home.conditions import Compared, Moving, Signal
 from warmeter.core.home.rules import MarkFact, PutBack, Rule
-from warmeter.core.rule.life import rule_run_of
+from warmeter.core.rule.conditions import ConditionEvaluator
+from warmeter.core.rule.run import rule_run_of
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.track import Track
 from warmeter.core.rule.tuning import Events, sweep_watch
-from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.signature.change_points import partition
 from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.recommending import propose
 from warmeter.core.signature.states import split_levels
-from warmeter.core.thermal.learnt import RoomLog
 from warmeter.core.thermal.likelihood import LogFilter, Unlogged
 from warmeter.core.thermal.proportional import Proportional, proportional_run
+from warmeter.core.thermal.room_fit import RoomLog
 from warmeter.core.thermal.simulate import (
     BoundaryConditions,
     OnOff,

@@ -9,11 +9,11 @@ from warmeter.core.claims.timeline import ClaimState, timeline
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.timetable.by_hand import HandChange
 from warmeter.core.timetable.day import Block, base_claim, blocks_between, guards_of, timetable_claims
+from warmeter.core.timetable.manual_overrides import HandChange
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.damp import damp_guard
-from warmeter.service.hand import LONGEST_MS
+from warmeter.service.manual_overrides import LONGEST_MS
 
 # What comes next is looked for so far ahead.
 AHEAD_MS = 8 * MS_PER_DAY

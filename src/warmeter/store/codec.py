@@ -12,7 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import FORMAT, Home
 from warmeter.core.home.upgrade import upgraded
-from warmeter.core.thermal.learnt import Balance, Doubt, Estimate, RoomFit
+from warmeter.core.thermal.room_fit import Balance, Doubt, Estimate, RoomFit
 from warmeter.core.thermal.survey import RoomRc
 
 

@@ -15,8 +15,8 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.base import BaseHTTPMiddleware
 
 from warmeter.core.errors import WarmeterError
+from warmeter.service.app import App
 from warmeter.service.warmup_kernels import load_kernels
-from warmeter.service.workbench import App
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
 from warmeter.web.homes import keeping_routes
@@ -33,7 +33,7 @@ from warmeter.web.signatures import routes as signatures
 from warmeter.web.strip.thin import thinned
 from warmeter.web.survey import device_routes, file_routes, heating_routes, plan_routes, record
 from warmeter.web.tariff import routes as tariff
-from warmeter.web.timetable import carry_routes, compare_routes, hand_routes
+from warmeter.web.timetable import compare_routes, device_schedule_routes, overrides_routes
 from warmeter.web.timetable import routes as timetable
 from warmeter.web.warmup import routes as warmup
 from warmeter.web.zones import routes as zones
@@ -51,9 +51,9 @@ MODULES = (
     record,
     zones,
     readings,
-    hand_routes,
+    overrides_routes,
     compare_routes,
-    carry_routes,
+    device_schedule_routes,
     timetable,
     warmup,
     signatures,
@@ -66,7 +66,7 @@ STATIC = Path(__file__).parent / "static"
 
 
 def create_app(app: App, key: str = "") -> FastAPI:
-    """Return the application over a workbench; without a key whoever reaches it may come in."""
+    """Return the application over the use cases; without a key whoever reaches it may come in."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:

@@ -5,7 +5,7 @@ from datetime import date, datetime
 from decimal import Decimal
 
 from warmeter.core.home.document import Home
-from warmeter.core.thermal.learnt import Estimate
+from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_to, difference_sign, kelvin_to, temperature_sign
 from warmeter.core.warmup.lead import Lead

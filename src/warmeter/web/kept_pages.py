@@ -11,7 +11,7 @@ from starlette.background import BackgroundTask
 from starlette.requests import Request
 from starlette.responses import Response
 
-from warmeter.service.workbench import App
+from warmeter.service.app import App
 from warmeter.store.engine import DatabaseAway
 from warmeter.store.homes import HomeStamp
 

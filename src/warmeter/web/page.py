@@ -13,8 +13,8 @@ from fastapi.templating import Jinja2Templates
 
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
+from warmeter.service.app import App, Person
 from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
-from warmeter.service.workbench import App, Person
 from warmeter.store.work import Job
 from warmeter.web import format as show
 from warmeter.web.ribbon import Ribbon, ribbon_of
@@ -29,7 +29,7 @@ FIRST_DAY, LAST_DAY = date(1990, 1, 1), date(2100, 1, 1)
 
 
 def app_of(request: Request) -> App:
-    """Return the workbench of the application."""
+    """Return what every use case is handed."""
     app: App = request.app.state.app
     return app
 

@@ -6,9 +6,9 @@ from pathlib import Path
 
 from fastapi import FastAPI
 
+from warmeter.service.app import App, QueuedOnly, system_now_ms
 from warmeter.service.logfile import log_into
 from warmeter.service.processes import end_with, give_memory_back
-from warmeter.service.workbench import App, QueuedOnly, system_now_ms
 from warmeter.store.engine import open_engine
 from warmeter.store.server import PrivateServer
 from warmeter.web.app import create_app

@@ -9,15 +9,15 @@ from warmeter.cli.worked import Case, utc_text
 from warmeter.core.home.conditions import Compared, InState, Signal
 from warmeter.core.home.rules import LIMITS, Limits, MarkFact, PutBack, Rule
 from warmeter.core.rule.chatter import chatter
+from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.dark import dark_stretches, evening_stretches
 from warmeter.core.rule.day_fact import reached_ms, resets_ms
-from warmeter.core.rule.life import RuleRun, rule_run_of
-from warmeter.core.rule.renotify import notices, quiet_by_clock
+from warmeter.core.rule.notifications import notices, quiet_by_clock
+from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.sequence import Pair, sequences
 from warmeter.core.rule.track import Track, heard, moving, silent
 from warmeter.core.rule.truth import TRUE, Stretches, Truth
-from warmeter.core.rule.watching import ConditionEvaluator
 from warmeter.core.timegrid import LocalClock, parse_utc
 
 _MS = 1000

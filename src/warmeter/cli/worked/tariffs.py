@@ -7,8 +7,8 @@ from decimal import Decimal
 import numpy as np
 
 from warmeter.cli.worked import Case, utc_text
+from warmeter.core.tariff.cheapest_start import cheapest_start, starts_by_cost
 from warmeter.core.tariff.structure import Rate, by_rate, rate_of_minutes
-from warmeter.core.tariff.window import cheapest_start, starts_by_cost
 from warmeter.core.timegrid import LocalClock, parse_utc
 from warmeter.core.units import MS_PER_MIN
 

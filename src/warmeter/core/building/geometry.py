@@ -8,12 +8,12 @@ import numpy as np
 
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.room_envelope import home_plan, wall_of
+from warmeter.core.floor_plan.shape import Side, bounds, contains
+from warmeter.core.floor_plan.walls import bearing_deg
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Opening, Room, Thing
-from warmeter.core.plan.shape import Side, bounds, contains
-from warmeter.core.plan.walls import bearing_deg
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.weather.sun import sun_position
 

@@ -11,7 +11,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.presets import CONVECTIVE, LAG_S
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.envelope import ventilation_loss_w
-from warmeter.core.thermal.learnt import Prior, prior_of_room
+from warmeter.core.thermal.room_fit import Prior, prior_of_room
 from warmeter.core.thermal.survey import DesignConditions, Element, RoomRc, element_load_w, room_from_survey
 
 LEAST_OPAQUE_SHARE = 0.1  # of the floor: a room inside the home still loses a little through what surrounds it

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from math import sqrt
 
 from warmeter.core.figure import Origin
+from warmeter.core.floor_plan.shape import SIDES, bounds
+from warmeter.core.floor_plan.walls import Drawn, RoomDrawing, Wall, bearing_deg, compass, plan_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import (
     BUILT,
@@ -18,8 +20,6 @@ from warmeter.core.home.presets import (
     Span,
 )
 from warmeter.core.home.rooms import Opening, Room, Storey
-from warmeter.core.plan.shape import SIDES, bounds
-from warmeter.core.plan.walls import Drawn, RoomDrawing, Wall, bearing_deg, compass, plan_of
 from warmeter.core.thermal.envelope import effective_air_change_1_h, infiltration_1_h
 from warmeter.core.thermal.survey import Element
 

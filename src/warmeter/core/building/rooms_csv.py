@@ -9,9 +9,9 @@ from warmeter.core.building.losses import loss_of
 from warmeter.core.building.room_envelope import design_c, floor_area_m2
 from warmeter.core.csv_cells import cell_text, csv_text
 from warmeter.core.errors import HomeError, OutOfRange, ReadingError
+from warmeter.core.floor_plan.shape import Rect
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Built, Condition, Room, RoomUse, Storey
-from warmeter.core.plan.shape import Rect
 from warmeter.core.thermal.survey import MassClass
 
 READ = (

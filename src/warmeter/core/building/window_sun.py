@@ -4,9 +4,9 @@ import numpy as np
 
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.room_envelope import wall_of
+from warmeter.core.floor_plan.walls import bearing_deg
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
-from warmeter.core.plan.walls import bearing_deg
 from warmeter.core.weather.sun import clear_sky_on_wall_w_m2, sun_position
 
 

@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.errors import HomeError
+from warmeter.core.floor_plan.shape import Rect, Side
 from warmeter.core.home.part import Document, Id, Name, SetpointC, Spot, Text
-from warmeter.core.plan.shape import Rect, Side
 from warmeter.core.thermal.survey import MassClass
 
 Built = Literal[

@@ -6,10 +6,10 @@ from dataclasses import dataclass, replace
 from warmeter.core.home.conditions import Condition, Fact
 from warmeter.core.home.conditions import Sequence as InSequence
 from warmeter.core.home.rules import MarkFact, Rule
-from warmeter.core.rule.doing import marked
-from warmeter.core.rule.life import RuleRun, rule_run_of
+from warmeter.core.rule.actions import marked
+from warmeter.core.rule.conditions import ConditionEvaluator
+from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.rule.scope import Scope
-from warmeter.core.rule.watching import ConditionEvaluator
 
 
 def words_looked_at(rule: Rule) -> set[str]:

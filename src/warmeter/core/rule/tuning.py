@@ -11,11 +11,11 @@ from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.conditions import Compared, Condition, Moving, Silent
 from warmeter.core.home.rules import PutBack, Rule
-from warmeter.core.rule.life import RuleRun, rule_run_of
+from warmeter.core.rule.conditions import MS_PER_S, ConditionEvaluator
 from warmeter.core.rule.parts import Place, conditions_of, with_condition
+from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.rule.track import Track
 from warmeter.core.rule.truth import TRUE, Truth
-from warmeter.core.rule.watching import MS_PER_S, ConditionEvaluator
 from warmeter.core.units import MS_PER_DAY
 
 Progress = Callable[[int, int], bool]

@@ -13,8 +13,9 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable
-from warmeter.core.thermal.fit_doubts import doubts_of
-from warmeter.core.thermal.learnt import (
+from warmeter.core.thermal.data_quality import doubts_of
+from warmeter.core.thermal.posterior import FULL_DAYS, POINT_SIZE, THERMAL, Posterior, curvature, solve
+from warmeter.core.thermal.room_fit import (
     DRAWS,
     FORMS,
     HELD_BACK,
@@ -29,7 +30,6 @@ from warmeter.core.thermal.learnt import (
     learnt_from,
     range_of,
 )
-from warmeter.core.thermal.posterior import FULL_DAYS, POINT_SIZE, THERMAL, Posterior, curvature, solve
 from warmeter.core.thermal.survey import RoomRc
 
 # What no log of weeks can tell of loss, stores, coupling and lag: two stores stand for many in a real room.

@@ -12,7 +12,7 @@ import numpy as np
 from numba import njit
 
 from warmeter.core.arrays import Floats
-from warmeter.core.thermal.learnt import RoomLog
+from warmeter.core.thermal.room_fit import RoomLog
 from warmeter.core.thermal.simulate import EMITTER_EXCESS_K, NODES, compile_rooms
 from warmeter.core.thermal.survey import RoomRc
 

@@ -7,8 +7,8 @@ import numpy as np
 from scipy.optimize import fmin_l_bfgs_b
 
 from warmeter.core.arrays import Floats
-from warmeter.core.thermal.learnt import LOW_SUN, ModelKind, Prior, RoomLog
 from warmeter.core.thermal.likelihood import LogFilter, Unlogged
+from warmeter.core.thermal.room_fit import LOW_SUN, ModelKind, Prior, RoomLog
 from warmeter.core.thermal.survey import RoomRc
 
 # Part of a log's likelihood that counts. Days repeat each other: what a form gets wrong on one morning it gets

@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from warmeter.core.arrays import Floats
-from warmeter.core.thermal.learnt import Estimate
 from warmeter.core.thermal.proportional import Proportional, proportional_run, settled_c
+from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.thermal.simulate import BoundaryConditions, Run
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN

@@ -3,7 +3,7 @@
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule, Tell
-from warmeter.service.ruling import first_chain
+from warmeter.service.rule_edits import first_chain
 from warmeter.service.starters.climate import (
     blind_places,
     blinds_rule,

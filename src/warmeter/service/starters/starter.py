@@ -10,7 +10,7 @@ from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Limits, Rule, RuleKind, Step, Switch, Tell
 from warmeter.core.home.zones import Zone
-from warmeter.service.ruling import first_chain
+from warmeter.service.rule_edits import first_chain
 
 DAY_S, USUAL_DROP_K = 86_400, 1.0
 COMPRESSOR_REST_S = 300

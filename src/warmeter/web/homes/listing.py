@@ -8,7 +8,7 @@ from warmeter import __version__
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
-from warmeter.service.workbench import App
+from warmeter.service.app import App
 from warmeter.store.homes import HomeLine, HomeNotFound, HomeUnreadable
 from warmeter.web import format as show
 

@@ -12,10 +12,10 @@ from warmeter.core.errors import NotKnowable, ReadingError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
 from warmeter.core.quantity import QUANTITIES
+from warmeter.core.readings.column_hints import tellings
 from warmeter.core.readings.csvlog import DATE_FORMATS, Column, ImportMapping, cells
 from warmeter.core.readings.record import KIND_WORDS
 from warmeter.core.readings.resample import power_summary
-from warmeter.core.readings.telling import tellings
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, UNITS_OF, is_energy
 from warmeter.service import logs

@@ -9,20 +9,20 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import EventMark, NotificationGroup, PutBack, Rule, RuleKind
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence
-from warmeter.core.rule.putting_back import put_back_of
+from warmeter.core.rule.release import put_back_of
 from warmeter.core.rule.tuning import knobs_of
 from warmeter.core.timegrid import LocalClock
-from warmeter.service import ruling
+from warmeter.service import rule_edits
 from warmeter.service.editing import new_id
 from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
 from warmeter.service.starters.catalogue import started
 from warmeter.service.starters.openings import with_drop
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
-from warmeter.web.rules.blanks import Slot
-from warmeter.web.rules.naming import rule_wording
+from warmeter.web.rules.notifications_view import LOUD
 from warmeter.web.rules.sentence import KINDS, limits_of, sentence_of
-from warmeter.web.rules.told_view import LOUD
+from warmeter.web.rules.slots import Slot
+from warmeter.web.rules.wording import rule_wording
 from warmeter.web.survey.acting import Act, Done, done_or_refuse
 
 NAME_MOST = 80
@@ -46,14 +46,14 @@ def _blank(home: Home, fields: Fields) -> Slot:
 
 
 def _saved(home: Home, rule: Rule, words: str, fold: str = "") -> Done:
-    return Done(ruling.with_rule(home, rule), f"{rule.name}: {words}", at=rule.id, fold=fold)
+    return Done(rule_edits.with_rule(home, rule), f"{rule.name}: {words}", at=rule.id, fold=fold)
 
 
 def _fill(home: Home, fields: Fields) -> Done:
     blank = _blank(home, fields)
     changed = blank.change(fields)
     done_or_refuse(fields)
-    now = blanks_of(ruling.with_rule(home, changed), changed).get(blank.id)
+    now = blanks_of(rule_edits.with_rule(home, changed), changed).get(blank.id)
     words = f"{blank.title} is {now.text} (was {blank.text})" if now else f"{blank.title} changed"
     return _saved(home, changed, words)
 
@@ -70,7 +70,7 @@ def _add(home: Home, fields: Fields) -> Done:
     kind, _, rest = what.partition(":")
     if kind == "step":
         rest = rest or fields.texts.get("step", "")
-        with_chain, chain = ruling.first_chain(home) if rest == "tell" else (home, None)
+        with_chain, chain = rule_edits.first_chain(home) if rest == "tell" else (home, None)
         step = step_of(with_chain, rest, chain.id if chain else "")
         return _saved(with_chain, replace(rule, then=(*rule.then, step)), "a step more")
     made = _ADDED.get(kind)
@@ -91,15 +91,17 @@ def _later(rule: Rule, **parts: Any) -> Rule:
 
 
 _ADDED: dict[str, Callable[[Home, Rule], Rule]] = {
-    "watch": lambda _, rule: ruling.with_added(rule, "watch", rule.watch[-1][-1]),
-    "watch_or": lambda _, rule: ruling.with_added(rule, "watch", rule.watch[-1][-1], is_or=True),
-    "only_while": lambda home, rule: ruling.with_added(rule, "only_while", condition_of(home, "hours")),
-    "only_while_or": lambda home, rule: ruling.with_added(rule, "only_while", condition_of(home, "hours"), is_or=True),
-    "as_long_as": lambda home, rule: ruling.with_added(rule, "as_long_as", condition_of(home, "hours")),
+    "watch": lambda _, rule: rule_edits.with_added(rule, "watch", rule.watch[-1][-1]),
+    "watch_or": lambda _, rule: rule_edits.with_added(rule, "watch", rule.watch[-1][-1], is_or=True),
+    "only_while": lambda home, rule: rule_edits.with_added(rule, "only_while", condition_of(home, "hours")),
+    "only_while_or": lambda home, rule: rule_edits.with_added(
+        rule, "only_while", condition_of(home, "hours"), is_or=True
+    ),
+    "as_long_as": lambda home, rule: rule_edits.with_added(rule, "as_long_as", condition_of(home, "hours")),
     "put_back": lambda _, rule: _with_put_back(rule),
     "back_after": lambda _, rule: _later(rule, after_s=1800),
     "back_at": lambda _, rule: _later(rule, at_min=420),
-    "back_or": lambda home, rule: ruling.with_added(rule, "when", condition_of(home, "statement"), is_or=True),
+    "back_or": lambda home, rule: rule_edits.with_added(rule, "when", condition_of(home, "statement"), is_or=True),
 }
 _ADDED_WORDS = {
     "watch": "and …",
@@ -119,8 +121,8 @@ def _new(home: Home, fields: Fields) -> Done:
     rule = blank_rule(home, fields.text("name", most=NAME_MOST) or "New rule")
     now = fields.whole("now_ms", 0, 2**53)
     done_or_refuse(fields)
-    rule = ruling.suspended(rule, now, None, "", "new; fill in its blanks, then end the suspension")
-    added, rule = ruling.with_new_rule(home, rule)
+    rule = rule_edits.suspended(rule, now, None, "", "new; fill in its blanks, then end the suspension")
+    added, rule = rule_edits.with_new_rule(home, rule)
     return Done(added, f"{rule.name} begun, suspended until its blanks are filled in", at=rule.id)
 
 
@@ -133,7 +135,7 @@ def starter_act(drop_of: Callable[[Home, str], float | None]) -> Act:
         drop_k = drop_of(home, place) if starter == "drop" else None
         if drop_k is not None:
             rule = with_drop(rule, drop_k)
-        added, rule = ruling.with_new_rule(with_chain, rule)
+        added, rule = rule_edits.with_new_rule(with_chain, rule)
         return Done(added, f"{rule.name} written", at=rule.id)
 
     return begin
@@ -153,7 +155,7 @@ def _move(home: Home, fields: Fields) -> Done:
     rule, by = _rule(home, fields), fields.whole("by", -500, 500)
     done_or_refuse(fields)
     return Done(
-        ruling.with_rule_moved(home, rule.id, by),
+        rule_edits.with_rule_moved(home, rule.id, by),
         f"{rule.name}: {'higher' if by < 0 else 'lower'} in the list",
         at=rule.id,
     )
@@ -165,7 +167,7 @@ def _step_order(home: Home, fields: Fields) -> Done:
     done_or_refuse(fields)
     if number >= len(rule.then):
         raise HomeError("this step is not there any more; look at the page again")
-    return _saved(home, ruling.with_step_moved(rule, number, by), "order of its steps")
+    return _saved(home, rule_edits.with_step_moved(rule, number, by), "order of its steps")
 
 
 def _wait(home: Home, fields: Fields) -> Done:
@@ -174,12 +176,14 @@ def _wait(home: Home, fields: Fields) -> Done:
     done_or_refuse(fields)
     if number >= len(rule.then):
         raise HomeError("this step is not there any more; look at the page again")
-    return _saved(home, ruling.with_step(rule, number, replace(rule.then[number], wait_s=600)), "a wait before a step")
+    return _saved(
+        home, rule_edits.with_step(rule, number, replace(rule.then[number], wait_s=600)), "a wait before a step"
+    )
 
 
 def _delete(home: Home, fields: Fields) -> Done:
     rule = _rule(home, fields)
-    return Done(ruling.without_rule(home, rule.id), f"{rule.name} removed", at="")
+    return Done(rule_edits.without_rule(home, rule.id), f"{rule.name} removed", at="")
 
 
 def mend_act(evidence: Evidence) -> Act:
@@ -251,7 +255,7 @@ def _chain(home: Home, fields: Fields) -> Done:
         quiet_until_min=None if ends[1] is None else ends[1] % 1440,
         goes_through_quiet=fields.is_on("through"),
     )
-    return Done(ruling.with_chain(home, chain), f"{name} is told {LOUD[chain.loudness]}")
+    return Done(rule_edits.with_chain(home, chain), f"{name} is told {LOUD[chain.loudness]}")
 
 
 def _chain_out(home: Home, fields: Fields) -> Done:
@@ -270,7 +274,7 @@ def _suspend(home: Home, fields: Fields) -> Done:
     done_or_refuse(fields)
     until = None if on is None else clock.instant(on, minute)
     by = fields.texts.get("by", "")
-    return _saved(home, ruling.suspended(rule, now, until, by, why), "suspended")
+    return _saved(home, rule_edits.suspended(rule, now, until, by, why), "suspended")
 
 
 def _resume(home: Home, fields: Fields) -> Done:

@@ -6,8 +6,8 @@ from typing import cast
 
 from warmeter.core.home.conditions import AtTime, Condition, Dark, Dates, Evening, Hours, Which
 from warmeter.core.home.rules import Rule
-from warmeter.web.rules.blanks import Sentence, Slot
-from warmeter.web.rules.typed_blanks import angle_blank, choice_blank, date_blank, minute_blank, weekdays_blank
+from warmeter.web.rules.slot_types import angle_blank, choice_blank, date_blank, minute_blank, weekdays_blank
+from warmeter.web.rules.slots import Sentence, Slot
 
 Put = Callable[[Condition], Rule]
 FirstSlot = Callable[[str], Slot]

@@ -21,12 +21,12 @@ from warmeter.core.home.rules import Rule
 from warmeter.core.rule.parts import Part, Place, clauses_of, with_condition
 from warmeter.core.rule.signals import is_two_states
 from warmeter.service.rule_defaults import condition_of
-from warmeter.web.rules.blanks import Sentence, Slot, one_of
 from warmeter.web.rules.clock_words import say_clock
 from warmeter.web.rules.fact_words import say_fact
-from warmeter.web.rules.naming import RuleWording
 from warmeter.web.rules.signal_words import minus_blank, say_signal
-from warmeter.web.rules.typed_blanks import GONE, seconds_blank
+from warmeter.web.rules.slot_types import GONE, seconds_blank
+from warmeter.web.rules.slots import Sentence, Slot, one_of
+from warmeter.web.rules.wording import RuleWording
 
 
 def say_clauses(told: Sentence, telling: RuleWording, part: Part) -> None:

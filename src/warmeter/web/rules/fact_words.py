@@ -6,9 +6,9 @@ from typing import cast
 from warmeter.core.home.conditions import AtLevel, Condition, Counts, Does, Fact, Happens, MachineDoes, RanToday
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
-from warmeter.web.rules.blanks import Option, Sentence
 from warmeter.web.rules.clock_words import FirstSlot, Put
-from warmeter.web.rules.typed_blanks import GONE, choice_blank, many_blank, minute_blank, seconds_blank, text_blank
+from warmeter.web.rules.slot_types import GONE, choice_blank, many_blank, minute_blank, seconds_blank, text_blank
+from warmeter.web.rules.slots import Option, Sentence
 
 DOES: list[Option] = [
     ("finished", "has finished"),

@@ -11,15 +11,15 @@ from warmeter.core.home.conditions import Clauses, Compared, Condition, InState,
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
-from warmeter.core.rule.doing import zone_claims
+from warmeter.core.rule.actions import zone_claims
+from warmeter.core.rule.conditions import bounds
 from warmeter.core.rule.track import value_of
 from warmeter.core.rule.truth import TRUE, UNKNOWN, Truth
-from warmeter.core.rule.watching import bounds
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN, celsius_to, kelvin_to
 from warmeter.service.replaying import Replay, RuleReplay
 from warmeter.web import format as show
-from warmeter.web.rules.naming import RuleWording
+from warmeter.web.rules.wording import RuleWording
 from warmeter.web.strip.draw import Drawn, draw
 from warmeter.web.strip.lanes import Axis, Curve, Lane, Level, Stretch, StripBlock, StripView, Tick
 from warmeter.web.timetable.lanes import hatch_step

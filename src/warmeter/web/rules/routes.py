@@ -36,13 +36,13 @@ from warmeter.web.page import (
     strip_width,
 )
 from warmeter.web.rules.acts import ACTS, mend_act, starter_act
-from warmeter.web.rules.naming import rule_wording
+from warmeter.web.rules.notifications_view import LOUD, NotificationLine, fact_lines, notification_lines
 from warmeter.web.rules.replay_strip import zones_of
 from warmeter.web.rules.sentence import KINDS
 from warmeter.web.rules.sheet_view import instructions
-from warmeter.web.rules.told_view import LOUD, NotificationLine, fact_lines, notification_lines
 from warmeter.web.rules.tune_view import TuneView, tune_view
 from warmeter.web.rules.view import rules_view
+from warmeter.web.rules.wording import rule_wording
 from warmeter.web.survey.acting import perform
 
 router = APIRouter()

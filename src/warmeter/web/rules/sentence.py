@@ -7,11 +7,11 @@ from warmeter.core.home.conditions import Signal, is_moment
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import PutBack, Rule, RuleKind, WhenStale
 from warmeter.web.forms import Fields
-from warmeter.web.rules.blanks import Sentence, Slot, number_of, seconds_text
 from warmeter.web.rules.condition_words import say_clauses
-from warmeter.web.rules.naming import RuleWording
+from warmeter.web.rules.slot_types import choice_blank, minute_blank, seconds_blank
+from warmeter.web.rules.slots import Sentence, Slot, number_of, seconds_text
 from warmeter.web.rules.step_words import say_steps
-from warmeter.web.rules.typed_blanks import choice_blank, minute_blank, seconds_blank
+from warmeter.web.rules.wording import RuleWording
 
 KINDS: dict[RuleKind, str] = {"safety": "safety", "window_lock": "window lock", "rule": "rule"}
 

@@ -20,10 +20,10 @@ from warmeter.core.home.zones import Zone
 from warmeter.service.starters.starter import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words
-from warmeter.web.rules.blanks import Sentence, seconds_text
 from warmeter.web.rules.condition_words import say_clauses
-from warmeter.web.rules.naming import Names, RuleWording, names_of, rule_wording
 from warmeter.web.rules.sentence import KINDS, sentence_of
+from warmeter.web.rules.slots import Sentence, seconds_text
+from warmeter.web.rules.wording import Names, RuleWording, names_of, rule_wording
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,9 +9,9 @@ from warmeter.core.home.rules import Reading, Rule
 from warmeter.core.rule.parts import Place
 from warmeter.core.rule.signals import is_two_states, looked_at
 from warmeter.web.forms import Fields
-from warmeter.web.rules.blanks import Option, Sentence, Slot, one_of, typed_value, value_text
-from warmeter.web.rules.naming import RuleWording
-from warmeter.web.rules.typed_blanks import GONE, seconds_blank
+from warmeter.web.rules.slot_types import GONE, seconds_blank
+from warmeter.web.rules.slots import Option, Sentence, Slot, one_of, typed_value, value_text
+from warmeter.web.rules.wording import RuleWording
 
 
 def minus_blank(telling: RuleWording, key: str, condition: Compared | Moving, put: Callable[[Condition], Rule]) -> Slot:

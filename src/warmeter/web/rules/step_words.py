@@ -7,11 +7,11 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
 from warmeter.core.units import celsius_from, celsius_to, kelvin_to
 from warmeter.service.rule_defaults import SWITCHES
-from warmeter.service.ruling import with_step
+from warmeter.service.rule_edits import with_step
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
-from warmeter.web.rules.blanks import Option, Sentence, Slot, number_of, seconds_text, value_text
-from warmeter.web.rules.typed_blanks import choice_blank, many_blank, seconds_blank, text_blank
+from warmeter.web.rules.slot_types import choice_blank, many_blank, seconds_blank, text_blank
+from warmeter.web.rules.slots import Option, Sentence, Slot, number_of, seconds_text, value_text
 
 Put = Callable[[Step], Rule]
 DAY_S = 86_400

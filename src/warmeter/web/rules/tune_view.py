@@ -10,8 +10,8 @@ from warmeter.core.rule.tuning import Knob, place_of_now
 from warmeter.service.replaying import Replay
 from warmeter.service.rule_tuning import ITSELF, MARKED, Goal, SweepAsked, Tuned, is_long, tuned, usual_knobs
 from warmeter.web import format as show
-from warmeter.web.rules.blanks import Option, seconds_text, value_text
-from warmeter.web.rules.naming import RuleWording
+from warmeter.web.rules.slots import Option, seconds_text, value_text
+from warmeter.web.rules.wording import RuleWording
 from warmeter.web.strip.grid_map import BOTTOM, TOP, Area, Word
 
 WIDTH, HEIGHT, LEFT_PX = 520, 250, 76

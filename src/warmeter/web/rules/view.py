@@ -11,10 +11,10 @@ from warmeter.core.rule.signals import offered
 from warmeter.service.replaying import Replay, RuleReplay
 from warmeter.service.rule_saving import RuleSaving
 from warmeter.web import format as show
-from warmeter.web.rules.blanks import Sentence, Slot
-from warmeter.web.rules.naming import Names, names_of, rule_wording
 from warmeter.web.rules.replay_strip import WHY_HELD, all_rules_strip, rule_strip, span_text
 from warmeter.web.rules.sentence import limits_of, sentence_of
+from warmeter.web.rules.slots import Sentence, Slot
+from warmeter.web.rules.wording import Names, names_of, rule_wording
 from warmeter.web.strip.draw import Drawn
 
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from warmeter.core.thermal.learnt import total_of
+from warmeter.core.thermal.room_fit import total_of
 from warmeter.service.forecast import DayForecast
 from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, Sheet
 from warmeter.web import format as show

@@ -8,7 +8,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking, ToldSetting
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_MIN
-from warmeter.service import marking
+from warmeter.service import cycle_labels
 from warmeter.service.editing import new_id, with_appliance
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
@@ -32,12 +32,12 @@ def _machine(home: Home, fields: Fields) -> Appliance:
     return home.appliance(fields.texts.get("machine", ""))
 
 
-def span_text(span: marking.Span) -> str:
+def span_text(span: cycle_labels.Span) -> str:
     """Return a stretch as forms and addresses carry it."""
     return f"{span[0]}_{span[1]}"
 
 
-def span_of(typed: str) -> marking.Span:
+def span_of(typed: str) -> cycle_labels.Span:
     """Return a stretch [ms UTC] that a form or an address carries; ``HomeError`` if it names none."""
     first, _, last = typed.partition("_")
     if not (first.isdecimal() and last.isdecimal() and int(first) < int(last)):
@@ -66,13 +66,13 @@ def _use(home: Home, fields: Fields) -> Done:
     )
     done_or_refuse(fields)
     words = f"{setting.threshold_w:g} W for {setting.wait_s / 60:g} min"
-    return Done(marking.with_setting(home, machine.id, setting), f"{machine.name} {TELLS[tells]}: {words}")
+    return Done(cycle_labels.with_setting(home, machine.id, setting), f"{machine.name} {TELLS[tells]}: {words}")
 
 
 def _forget(home: Home, fields: Fields) -> Done:
     machine, tells = _machine(home, fields), _tells(fields)
     return Done(
-        marking.without_setting(home, machine.id, tells), f"{machine.name}: nothing tells that it {TELLS[tells]}"
+        cycle_labels.without_setting(home, machine.id, tells), f"{machine.name}: nothing tells that it {TELLS[tells]}"
     )
 
 
@@ -88,26 +88,26 @@ def _bound(home: Home, fields: Fields) -> Done:
     return _one_cycle(home, machine, span, moved)
 
 
-def _one_cycle(home: Home, machine: Appliance, old: marking.Span, new: marking.Span) -> Done:
+def _one_cycle(home: Home, machine: Appliance, old: cycle_labels.Span, new: cycle_labels.Span) -> Done:
     programme = _programme_at(machine, old)
-    cleared = marking.without_cycle(home, machine.id, old) if not _overlap(old, new) else home
+    cleared = cycle_labels.without_cycle(home, machine.id, old) if not _overlap(old, new) else home
     return Done(
-        marking.with_cycle(cleared, machine.id, new, programme),
+        cycle_labels.with_cycle(cleared, machine.id, new, programme),
         f"{machine.name}: cycle of {_when(home, new[0])} to {_when(home, new[1])}",
         at=span_text(new),
         fold=f"cycle-{machine.id}-{old[1] if new[1] == old[1] else old[0]}",
     )
 
 
-def _overlap(a: marking.Span, b: marking.Span) -> bool:
+def _overlap(a: cycle_labels.Span, b: cycle_labels.Span) -> bool:
     return a[0] < b[1] and b[0] < a[1]
 
 
-def _programme_at(machine: Appliance, span: marking.Span) -> str:
+def _programme_at(machine: Appliance, span: cycle_labels.Span) -> str:
     return next((m.programme for m in reversed(machine.marks) if (m.start_ms, m.end_ms) == span), "")
 
 
-def _typed_span(home: Home, fields: Fields) -> marking.Span:
+def _typed_span(home: Home, fields: Fields) -> cycle_labels.Span:
     """Return a stretch typed as two dates with times on the home's clock."""
     clock, ends = LocalClock(home.zone), []
     for end in ("start", "end"):
@@ -130,13 +130,13 @@ def _retype(home: Home, fields: Fields) -> Done:
 def _add(home: Home, fields: Fields) -> Done:
     machine, span = _machine(home, fields), _typed_span(home, fields)
     words = f"{machine.name}: cycle of {_when(home, span[0])} to {_when(home, span[1])} added"
-    return Done(marking.with_cycle(home, machine.id, span), words, at=span_text(span))
+    return Done(cycle_labels.with_cycle(home, machine.id, span), words, at=span_text(span))
 
 
 def _none(home: Home, fields: Fields) -> Done:
     machine, span = _machine(home, fields), span_of(fields.texts.get(_SPAN, ""))
     words = f"{machine.name}: no cycle at {_when(home, span[0])}"
-    return Done(marking.without_cycle(home, machine.id, span), words, at="")
+    return Done(cycle_labels.without_cycle(home, machine.id, span), words, at="")
 
 
 def _split(home: Home, fields: Fields) -> Done:
@@ -147,14 +147,14 @@ def _split(home: Home, fields: Fields) -> Done:
     inside = [at for day in days if span[0] < (at := clock.instant(day, minute)) < span[1]]
     if not inside:
         raise HomeError(f"a cycle can be split only between {_when(home, span[0])} and {_when(home, span[1])}")
-    split = marking.with_split(home, machine.id, span, inside[0], _programme_at(machine, span))
+    split = cycle_labels.with_split(home, machine.id, span, inside[0], _programme_at(machine, span))
     return Done(split, f"{machine.name}: cycle split at {_when(home, inside[0])}", at=span_text((span[0], inside[0])))
 
 
 def _join(home: Home, fields: Fields) -> Done:
     machine, span = _machine(home, fields), span_of(fields.texts.get(_SPAN, ""))
     whole = span[0], span_of(fields.texts.get("next", ""))[1]
-    joined = marking.with_cycle(home, machine.id, whole, _programme_at(machine, span))
+    joined = cycle_labels.with_cycle(home, machine.id, whole, _programme_at(machine, span))
     return Done(joined, f"{machine.name}: cycles from {_when(home, whole[0])} on are one", at=span_text(whole))
 
 
@@ -162,7 +162,7 @@ def _name(home: Home, fields: Fields) -> Done:
     machine, span = _machine(home, fields), span_of(fields.texts.get(_SPAN, ""))
     programme = fields.text("programme", most=80, what="The programme")
     done_or_refuse(fields)
-    named = marking.with_cycle(home, machine.id, span, programme)
+    named = cycle_labels.with_cycle(home, machine.id, span, programme)
     words = f"{machine.name}, cycle of {_when(home, span[0])} named {programme}" if programme else "name taken away"
     return Done(named, words, at=span_text(span))
 
@@ -170,7 +170,7 @@ def _name(home: Home, fields: Fields) -> Done:
 def _as_found(home: Home, fields: Fields) -> Done:
     machine, span = _machine(home, fields), span_of(fields.texts.get(_SPAN, ""))
     words = f"{machine.name}: cycles about {_when(home, span[0])} as they were found"
-    return Done(marking.as_found(home, machine.id, span), words, at="")
+    return Done(cycle_labels.as_found(home, machine.id, span), words, at="")
 
 
 def _phase(home: Home, fields: Fields) -> Done:
@@ -179,7 +179,7 @@ def _phase(home: Home, fields: Fields) -> Done:
     low, high = fields.number("low_w", 0, 50_000, "W"), fields.number("high_w", 0, 50_000, "W")
     done_or_refuse(fields)
     words = f"{machine.name}: phases of {low:g} to {high:g} W are called {name or 'nothing'}"
-    return Done(marking.with_phase_name(home, machine.id, name, low, high), words)
+    return Done(cycle_labels.with_phase_name(home, machine.id, name, low, high), words)
 
 
 def _count_anew(home: Home, fields: Fields) -> Done:

@@ -22,7 +22,7 @@ from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, person_of, render, strip_width
 from warmeter.web.signatures.acts import ACTS
 from warmeter.web.signatures.always_on import AlwaysOnView, Wasted, always_on_view
-from warmeter.web.signatures.cutting import cut_view
+from warmeter.web.signatures.standby_switching import cut_view
 from warmeter.web.signatures.view import asked_by, signature_view
 from warmeter.web.signatures.water import TYPED as WATER_TYPED
 from warmeter.web.signatures.water import water_view

@@ -13,7 +13,7 @@ from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.tuner import Verdict
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
-from warmeter.service.drawn import prices_between
+from warmeter.service.costing import prices_between
 from warmeter.service.machines import MachineRecord
 from warmeter.web import format as show
 from warmeter.web.signatures.acts import span_text

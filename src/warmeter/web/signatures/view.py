@@ -14,6 +14,7 @@ from warmeter.core.signature.recommending import Proposal, better_witness, least
 from warmeter.core.signature.tuner import Setting, Verdict
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
+from warmeter.service.app import App
 from warmeter.service.machines import (
     MachineRecord,
     cost_between,
@@ -25,7 +26,6 @@ from warmeter.service.machines import (
     setting_in_use,
     witness_of,
 )
-from warmeter.service.workbench import App
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.signatures.acts import span_of, span_text

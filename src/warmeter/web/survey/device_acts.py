@@ -10,7 +10,7 @@ from warmeter.core.home.devices import Calibration, Command, Device, Identity, M
 from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.sensing.calibration import calibrate as line_of
-from warmeter.service import planning
+from warmeter.service import floor_plan_edits
 from warmeter.service.editing import new_id
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import (
@@ -45,7 +45,7 @@ def _devices(home: Home) -> set[str]:
 
 DEVICE: dict[str, Reader] = {
     "name": text(80, 1),
-    "kind": choice(planning.DEVICE_LABEL),
+    "kind": choice(floor_plan_edits.DEVICE_LABEL),
     "make_model": text(80),
     "bus": text(80),
     "channel": text(80),
@@ -74,15 +74,15 @@ def _device(home: Home, fields: Fields) -> Device:
 
 
 def _kept(home: Home, device: Device, summary: str) -> Done:
-    return Done(replace(home, devices=planning.swapped(home.devices, device)), summary, device.id)
+    return Done(replace(home, devices=floor_plan_edits.swapped(home.devices, device)), summary, device.id)
 
 
 def device_add(home: Home, fields: Fields) -> Done:
     """Write down a device, in a room or in none."""
-    kind = fields.choice("kind", planning.DEVICE_LABEL)
+    kind = fields.choice("kind", floor_plan_edits.DEVICE_LABEL)
     room = fields.text("room")
     done_or_refuse(fields)
-    changed = planning.with_device(home, kind, room or None)
+    changed = floor_plan_edits.with_device(home, kind, room or None)
     return Done(changed, f"{changed.devices[-1].name} written down", changed.devices[-1].id)
 
 
@@ -213,7 +213,7 @@ def chain_set(home: Home, fields: Fields) -> Done:
     if fields.texts.get("remove") or not ids:
         return Done(replace(home, chains=tuple(c for c in home.chains if c.id != key)), f"{chain.name} removed", "")
     changed = replace(chain, device_ids=ids)
-    return Done(replace(home, chains=planning.swapped(home.chains, changed)), f"{chain.name} changed", key)
+    return Done(replace(home, chains=floor_plan_edits.swapped(home.chains, changed)), f"{chain.name} changed", key)
 
 
 def replace_device(home: Home, fields: Fields) -> Done:
@@ -224,9 +224,9 @@ def replace_device(home: Home, fields: Fields) -> Done:
     done_or_refuse(fields)
     if other.startswith("new:"):
         kind = other.removeprefix("new:")
-        if kind not in planning.DEVICE_LABEL:
+        if kind not in floor_plan_edits.DEVICE_LABEL:
             raise HomeError("choose the new device's kind from the list")
-        home = planning.with_device(home, kind, old.room_id, old.at)
+        home = floor_plan_edits.with_device(home, kind, old.room_id, old.at)
         other = home.devices[-1].id
     changed = replaced(home, old.id, other, on or date.today())
     return Done(changed, f"{old.name} replaced by {changed.device(other).name}", other)

@@ -13,7 +13,7 @@ from warmeter.core.errors import WarmeterError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.units import kelvin_to
-from warmeter.service import planning
+from warmeter.service import floor_plan_edits
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render
@@ -73,7 +73,7 @@ def _row(home: Home, device: Device, at: str, letters: dict[str, list[str]]) -> 
     return DeviceRow(
         id=device.id,
         name=device.name,
-        kind=planning.DEVICE_LABEL[device.kind],
+        kind=floor_plan_edits.DEVICE_LABEL[device.kind],
         room=home.room(device.room_id).name if device.room_id else "–",
         reached=" ".join(part for part in (device.bus, device.address) if part) or "–",
         power=power,
@@ -89,8 +89,8 @@ def _row(home: Home, device: Device, at: str, letters: dict[str, list[str]]) -> 
 def _swap(home: Home, device: Device, by: str) -> Swap | None:
     """Return what replacing would change; a new device is tried out without being written down."""
     trial, key = home, by
-    if by.startswith("new:") and by.removeprefix("new:") in planning.DEVICE_LABEL:
-        trial = planning.with_device(home, by.removeprefix("new:"), device.room_id, device.at)  # type: ignore[arg-type]
+    if by.startswith("new:") and by.removeprefix("new:") in floor_plan_edits.DEVICE_LABEL:
+        trial = floor_plan_edits.with_device(home, by.removeprefix("new:"), device.room_id, device.at)  # type: ignore[arg-type]
         key = trial.devices[-1].id
     if key not in {d.id for d in trial.devices}:
         return None
@@ -152,7 +152,7 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
         "difference_unit": show.difference_unit(home),
         "today": str(app.clock(home).local(now_ms).date()),
         "words": {
-            "kinds": planning.DEVICE_LABEL,
+            "kinds": floor_plan_edits.DEVICE_LABEL,
             "power": POWER,
             "lock": LOCK,
             "own": OWN_TIMETABLE,

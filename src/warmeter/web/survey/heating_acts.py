@@ -7,7 +7,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import FanStep, Source, SplitUnit
 from warmeter.core.units import celsius_from
-from warmeter.service import planning
+from warmeter.service import floor_plan_edits
 from warmeter.service.editing import new_id
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import (
@@ -98,7 +98,9 @@ def source_set(home: Home, fields: Fields) -> Done:
         )
     done_or_refuse(fields)
     changed = replace(source, **values)
-    return Done(replace(home, sources=planning.swapped(home.sources, changed)), f"{changed.name} changed", source.id)
+    return Done(
+        replace(home, sources=floor_plan_edits.swapped(home.sources, changed)), f"{changed.name} changed", source.id
+    )
 
 
 def cop_points(typed: str) -> tuple[tuple[float, float], ...]:
@@ -144,7 +146,9 @@ def heater_set(home: Home, fields: Fields) -> Done:
             plate["fan_steps"] = fan_steps(fields.texts["fan_steps"])
         values["split"] = replace(heater.split, **plate)
     changed = replace(heater, **values)
-    return Done(replace(home, heaters=planning.swapped(home.heaters, changed)), f"{changed.name} changed", heater.id)
+    return Done(
+        replace(home, heaters=floor_plan_edits.swapped(home.heaters, changed)), f"{changed.name} changed", heater.id
+    )
 
 
 def fan_steps(typed: str) -> tuple[FanStep, ...]:
@@ -174,11 +178,13 @@ def fan_steps(typed: str) -> tuple[FanStep, ...]:
 def heater_kind(home: Home, fields: Fields) -> Done:
     """Change what kind a heater is; its plate stays where it still means something."""
     heater = home.heater(fields.text("id", least=1))
-    kind = fields.choice("kind", planning.HEATER_W)
+    kind = fields.choice("kind", floor_plan_edits.HEATER_W)
     done_or_refuse(fields)
     split = heater.split or SplitUnit() if kind == "split_unit" else None
     changed = replace(heater, kind=kind, split=split)
-    return Done(replace(home, heaters=planning.swapped(home.heaters, changed)), f"{changed.name} changed", heater.id)
+    return Done(
+        replace(home, heaters=floor_plan_edits.swapped(home.heaters, changed)), f"{changed.name} changed", heater.id
+    )
 
 
 ACTS: dict[str, Act] = {

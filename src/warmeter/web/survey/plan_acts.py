@@ -3,17 +3,17 @@
 from dataclasses import replace
 from typing import Any
 
-from warmeter.core.building.mends import mended
+from warmeter.core.building.fixes import mended
 from warmeter.core.building.room_envelope import home_plan
 from warmeter.core.errors import HomeError
+from warmeter.core.floor_plan.shape import SIDES, Rect, Side, bounds
 from warmeter.core.home.devices import Device, DeviceKind
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note, Spot, part_names
 from warmeter.core.home.plant import Heater, HeaterKind
 from warmeter.core.home.presets import BUILT, CONDITION_LABEL, MASS_LABEL, USE
 from warmeter.core.home.rooms import Opening, Room, Thing, ThingKind
-from warmeter.core.plan.shape import SIDES, Rect, Side, bounds
-from warmeter.service import planning
+from warmeter.service import floor_plan_edits
 from warmeter.service.editing import new_id
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, celsius, done_or_refuse
@@ -27,7 +27,7 @@ def _room(home: Home, fields: Fields) -> Room:
 
 def storey_add(home: Home, fields: Fields) -> Done:
     """Add a storey on top."""
-    changed = planning.with_storey(home, fields.text("name"))
+    changed = floor_plan_edits.with_storey(home, fields.text("name"))
     return Done(changed, f"{changed.storeys[-1].name} added")
 
 
@@ -38,13 +38,13 @@ def storey_set(home: Home, fields: Fields) -> Done:
     height = fields.number("height", 1, 20, "m", default=storey.height_m)
     done_or_refuse(fields)
     changed = replace(storey, name=name, height_m=height)
-    return Done(replace(home, storeys=planning.swapped(home.storeys, changed)), f"Storey is {name}")
+    return Done(replace(home, storeys=floor_plan_edits.swapped(home.storeys, changed)), f"Storey is {name}")
 
 
 def storey_remove(home: Home, fields: Fields) -> Done:
     """Remove an empty storey."""
     storey = home.storey(fields.text("storey"))
-    return Done(planning.without_storey(home, storey.id), f"{storey.name} removed")
+    return Done(floor_plan_edits.without_storey(home, storey.id), f"{storey.name} removed")
 
 
 def _rect(fields: Fields) -> Rect:
@@ -57,10 +57,10 @@ def _rect(fields: Fields) -> Rect:
 def room_add(home: Home, fields: Fields) -> Done:
     """Draw a room, on a first storey if there is none."""
     if not home.storeys:
-        home = planning.with_storey(home)
+        home = floor_plan_edits.with_storey(home)
     storey_id = fields.text("storey") or home.storeys[0].id
     rect = _rect(fields) if fields.texts.get("w") else None
-    changed, room = planning.drawn_room(home, storey_id, rect, fields.text("name"))
+    changed, room = floor_plan_edits.drawn_room(home, storey_id, rect, fields.text("name"))
     return Done(changed, f"{room.name} drawn", room.id)
 
 
@@ -68,9 +68,11 @@ def room_draw(home: Home, fields: Fields) -> Done:
     """Draw a room that was described in words."""
     room = _room(home, fields)
     if not home.storeys:
-        home = planning.with_storey(home)
+        home = floor_plan_edits.with_storey(home)
     storey_id = fields.text("storey") or home.storeys[0].id
-    return Done(planning.draw_described(home, room.id, storey_id), f"{room.name} drawn from its description", room.id)
+    return Done(
+        floor_plan_edits.draw_described(home, room.id, storey_id), f"{room.name} drawn from its description", room.id
+    )
 
 
 def room_move(home: Home, fields: Fields) -> Done:
@@ -78,7 +80,7 @@ def room_move(home: Home, fields: Fields) -> Done:
     room = _room(home, fields)
     dx, dy = fields.number("dx", -500, 500, "m"), fields.number("dy", -500, 500, "m")
     done_or_refuse(fields)
-    return Done(planning.with_room_moved(home, room.id, dx, dy), f"{room.name} moved", room.id)
+    return Done(floor_plan_edits.with_room_moved(home, room.id, dx, dy), f"{room.name} moved", room.id)
 
 
 def room_edge(home: Home, fields: Fields) -> Done:
@@ -87,40 +89,42 @@ def room_edge(home: Home, fields: Fields) -> Done:
     index, side = fields.whole("index", 0, 11), fields.choice("side", SIDES)
     at = fields.number("at", -500, 500, "m")
     done_or_refuse(fields)
-    changed = planning.with_edge_moved(home, room.id, index, side, at)
+    changed = floor_plan_edits.with_edge_moved(home, room.id, index, side, at)
     return Done(changed, f"{room.name} is {home_plan(changed)[room.id].area_m2:.1f} m²", room.id)
 
 
 def rect_set(home: Home, fields: Fields) -> Done:
     """Type a rectangle."""
     room, index = _room(home, fields), fields.whole("index", 0, 11)
-    changed = planning.with_rect(home, room.id, index, _rect(fields))
+    changed = floor_plan_edits.with_rect(home, room.id, index, _rect(fields))
     return Done(changed, f"{room.name} is {home_plan(changed)[room.id].area_m2:.1f} m²", room.id)
 
 
 def rect_add(home: Home, fields: Fields) -> Done:
     """Join another rectangle to a room."""
     room = _room(home, fields)
-    return Done(planning.with_rect_added(home, room.id), f"{room.name} has another rectangle", room.id)
+    return Done(floor_plan_edits.with_rect_added(home, room.id), f"{room.name} has another rectangle", room.id)
 
 
 def rect_remove(home: Home, fields: Fields) -> Done:
     """Take a rectangle away from a room."""
     room = _room(home, fields)
     index = fields.whole("index", 0, 11)
-    return Done(planning.without_rect(home, room.id, index), f"A rectangle of {room.name} removed", room.id)
+    return Done(floor_plan_edits.without_rect(home, room.id, index), f"A rectangle of {room.name} removed", room.id)
 
 
 def room_join(home: Home, fields: Fields) -> Done:
     """Join two rooms into one."""
     room, other = _room(home, fields), home.room(fields.text("other"))
-    return Done(planning.with_rooms_joined(home, room.id, other.id), f"{other.name} joined to {room.name}", room.id)
+    return Done(
+        floor_plan_edits.with_rooms_joined(home, room.id, other.id), f"{other.name} joined to {room.name}", room.id
+    )
 
 
 def room_remove(home: Home, fields: Fields) -> Done:
     """Remove a room."""
     room = _room(home, fields)
-    return Done(planning.without_room(home, room.id), f"{room.name} removed", "")
+    return Done(floor_plan_edits.without_room(home, room.id), f"{room.name} removed", "")
 
 
 def room_set(home: Home, fields: Fields) -> Done:
@@ -154,7 +158,7 @@ def room_set(home: Home, fields: Fields) -> Done:
     zones = tuple(
         replace(z, name=changed.name) if z.room_ids == (room.id,) and z.name == room.name else z for z in home.zones
     )
-    whole = replace(home, rooms=planning.swapped(home.rooms, changed), zones=zones)
+    whole = replace(home, rooms=floor_plan_edits.swapped(home.rooms, changed), zones=zones)
     return Done(whole, f"{changed.name}: {', '.join(said)}", room.id)
 
 
@@ -162,12 +166,14 @@ def overrule(home: Home, fields: Fields) -> Done:
     """Type a figure over what was worked out, or hand it back when it is left empty."""
     room, figure = _room(home, fields), fields.text("figure", least=1, most=40)
     if fields.texts.get("back") or not fields.texts.get("value", "").strip():
-        changed = planning.with_overrule(home, room.id, figure, None)
+        changed = floor_plan_edits.with_overrule(home, room.id, figure, None)
         return Done(changed, f"{room.name}: a figure handed back", room.id)
     low, high = (0.02, 10.0) if figure.startswith("u_") else (0.0, 50.0) if figure == "air_1_h" else (0.0, 100_000.0)
     value = fields.number("value", low, high)
     done_or_refuse(fields)
-    changed = planning.with_overrule(home, room.id, figure, value, fields.text("reason", most=400), fields.day("on"))
+    changed = floor_plan_edits.with_overrule(
+        home, room.id, figure, value, fields.text("reason", most=400), fields.day("on")
+    )
     done_or_refuse(fields)
     return Done(changed, f"{room.name}: a figure overruled", room.id)
 
@@ -206,12 +212,12 @@ def opening_add(home: Home, fields: Fields) -> Done:
         x, y = fields.number("x", -500, 500), fields.number("y", -500, 500)
         done_or_refuse(fields)
         room, side, along = nearest_wall(home, fields.text("storey"), x, y)
-        changed = planning.with_opening(home, room.id, kind, side, round(along, 1))  # type: ignore[arg-type]
+        changed = floor_plan_edits.with_opening(home, room.id, kind, side, round(along, 1))  # type: ignore[arg-type]
     else:
         room = _room(home, fields)
         side = fields.choice("side", SIDES)
         done_or_refuse(fields)
-        changed = planning.with_opening(home, room.id, kind, side)  # type: ignore[arg-type]
+        changed = floor_plan_edits.with_opening(home, room.id, kind, side)  # type: ignore[arg-type]
     return Done(changed, f"{room.name} has another {kind}", changed.openings[-1].id)
 
 
@@ -225,7 +231,9 @@ def opening_move(home: Home, fields: Fields) -> Done:
     along = fields.number("along", -100, 100, "m")
     done_or_refuse(fields)
     moved = replace(opening, along_m=round(along, 2))
-    return Done(replace(home, openings=planning.swapped(home.openings, moved)), f"A {opening.kind} moved", opening.id)
+    return Done(
+        replace(home, openings=floor_plan_edits.swapped(home.openings, moved)), f"A {opening.kind} moved", opening.id
+    )
 
 
 def opening_set(home: Home, fields: Fields) -> Done:
@@ -255,7 +263,9 @@ def opening_set(home: Home, fields: Fields) -> Done:
     changed = replace(opening, **values)  # type: ignore[arg-type]
     name = home.room(opening.room_id).name
     return Done(
-        replace(home, openings=planning.swapped(home.openings, changed)), f"A {changed.kind} of {name}", opening.id
+        replace(home, openings=floor_plan_edits.swapped(home.openings, changed)),
+        f"A {changed.kind} of {name}",
+        opening.id,
     )
 
 
@@ -266,24 +276,24 @@ def item_add(home: Home, fields: Fields) -> Done:
     if fields.texts.get("x"):
         x, y = fields.number("x", -500, 500), fields.number("y", -500, 500)
         done_or_refuse(fields)
-        room = planning.room_at(home, fields.text("storey"), x, y)
+        room = floor_plan_edits.room_at(home, fields.text("storey"), x, y)
         if room is None:
             raise HomeError("there is no room at that place; things stand in rooms")
         box = bounds(room.rects)
         at = Spot(x_m=round(x - box.x_m, 2), y_m=round(y - box.y_m, 2))
     else:
         room = _room(home, fields)
-    if sort == "heater" and kind in planning.HEATER_W:
+    if sort == "heater" and kind in floor_plan_edits.HEATER_W:
         heater: HeaterKind = kind
-        changed = planning.with_heater(home, room.id, heater, at)
+        changed = floor_plan_edits.with_heater(home, room.id, heater, at)
         return Done(changed, f"{changed.heaters[-1].name} placed", changed.heaters[-1].id)
-    if sort == "device" and kind in planning.DEVICE_LABEL:
+    if sort == "device" and kind in floor_plan_edits.DEVICE_LABEL:
         device: DeviceKind = kind
-        changed = planning.with_device(home, device, room.id, at)
+        changed = floor_plan_edits.with_device(home, device, room.id, at)
         return Done(changed, f"{changed.devices[-1].name} placed", changed.devices[-1].id)
-    if sort == "thing" and kind in planning.THING_LABEL:
+    if sort == "thing" and kind in floor_plan_edits.THING_LABEL:
         thing: ThingKind = kind
-        changed = planning.with_thing(home, thing, room.id, at)
+        changed = floor_plan_edits.with_thing(home, thing, room.id, at)
         return Done(changed, f"{changed.things[-1].name} placed", changed.things[-1].id)
     raise HomeError("choose what to place from the list")
 
@@ -293,7 +303,7 @@ def item_move(home: Home, fields: Fields) -> Done:
     key = fields.text("id", least=1)
     x, y = fields.number("x", -500, 500, "m"), fields.number("y", -500, 500, "m")
     done_or_refuse(fields)
-    changed = planning.with_item_moved(home, key, x, y, fields.text("storey"))
+    changed = floor_plan_edits.with_item_moved(home, key, x, y, fields.text("storey"))
     return Done(changed, f"{_name_of(changed, key)} moved", key)
 
 
@@ -333,7 +343,7 @@ def part_remove(home: Home, fields: Fields) -> Done:
     parts: tuple[Opening | Thing | Heater | Device, ...] = (*home.openings, *home.things, *home.heaters, *home.devices)
     owner = next((p.room_id or "" for p in parts if p.id == key), "")
     name = _name_of(home, key)
-    return Done(planning.without_part(home, key), f"{name} removed", owner)
+    return Done(floor_plan_edits.without_part(home, key), f"{name} removed", owner)
 
 
 def design(home: Home, fields: Fields) -> Done:

@@ -9,10 +9,10 @@ from fastapi.responses import Response
 from warmeter.core.home.document import Home
 from warmeter.service.survey_figures import figure_of_room
 from warmeter.web import format as show
+from warmeter.web.floor_plan.draw import draw_storey
+from warmeter.web.floor_plan.file import svg_file
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, frame_of, is_fragment, render, strip_width
-from warmeter.web.plan.draw import draw_storey
-from warmeter.web.plan.file import svg_file
 from warmeter.web.survey.acting import perform
 from warmeter.web.survey.plan_acts import ACTS
 from warmeter.web.survey.plan_view import plan_view

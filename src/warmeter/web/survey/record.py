@@ -16,7 +16,7 @@ from warmeter.core.quantity import QUANTITIES
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from
 from warmeter.service.editing import edit_home, with_level, with_machine, with_room
-from warmeter.service.planning import swapped
+from warmeter.service.floor_plan_edits import swapped
 from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields

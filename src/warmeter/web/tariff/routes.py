@@ -11,7 +11,7 @@ from fastapi.responses import Response
 
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
-from warmeter.service.drawn import first_gap
+from warmeter.service.costing import first_gap
 from warmeter.service.editing import edit_home, new_id
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields

@@ -11,8 +11,8 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import written_on
 from warmeter.core.timetable.compare import name_of_key
 from warmeter.core.units import MS_PER_MIN, celsius_from
-from warmeter.service import editing, timetabling
-from warmeter.service.timetabling import SCOPES, BlockPlace, Scope
+from warmeter.service import editing, timetable_edits
+from warmeter.service.timetable_edits import SCOPES, BlockPlace, Scope
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, celsius, done_or_refuse
@@ -72,7 +72,7 @@ def _start(home: Home, fields: Fields) -> Done:
 
 def _moved(home: Home, fields: Fields, zone_id: str, place: BlockPlace, minute: int) -> Done:
     return Done(
-        timetabling.moved_start(home, zone_id, place, minute, _scope(fields)),
+        timetable_edits.moved_start(home, zone_id, place, minute, _scope(fields)),
         f"{_zone_name(home, fields)}: block starts {show.clock_time(minute)}",
         fold=f"start-{zone_id}-{place.on}-{place.index}",
     )
@@ -97,7 +97,7 @@ def _setpoint(home: Home, fields: Fields) -> Done:
     place, zone_id = _place(fields), fields.texts.get("zone_id", "")
     value_c = setpoint_typed(home, fields, "setpoint")
     return Done(
-        timetabling.own_setpoint(home, zone_id, place, value_c, _scope(fields)),
+        timetable_edits.own_setpoint(home, zone_id, place, value_c, _scope(fields)),
         f"{_zone_name(home, fields)}: own setpoint {show.temperature(value_c, home)} {show.temperature_unit(home)}",
         fold=f"top-{zone_id}-{place.on}-{place.index}",
     )
@@ -105,14 +105,14 @@ def _setpoint(home: Home, fields: Fields) -> Done:
 
 def _everywhere(home: Home, fields: Fields) -> Done:
     place, zone_id = _place(fields), fields.texts.get("zone_id", "")
-    changed = timetabling.own_for_everywhere(home, zone_id, place)
+    changed = timetable_edits.own_for_everywhere(home, zone_id, place)
     return Done(changed, f"{_zone_name(home, fields)}: a block's own setpoint made its level's number")
 
 
 def _level(home: Home, fields: Fields) -> Done:
     place, zone_id, level_id = _place(fields), fields.texts.get("zone_id", ""), fields.texts.get("level_id", "")
     return Done(
-        timetabling.set_level(home, zone_id, place, level_id, None, _scope(fields)),
+        timetable_edits.set_level(home, zone_id, place, level_id, None, _scope(fields)),
         f"{_zone_name(home, fields)}: block is {home.level(level_id).name}",
         fold=f"level-{zone_id}-{place.on}-{place.index}",
     )
@@ -131,7 +131,7 @@ def _split(home: Home, fields: Fields) -> Done:
         end = points[place.index + 1].start_min if place.index + 1 < len(points) else DAY_MIN
         at = (points[place.index].start_min + end) // 10 * 5
     return Done(
-        timetabling.split(home, zone_id, on, at, _scope(fields)),
+        timetable_edits.split(home, zone_id, on, at, _scope(fields)),
         f"{_zone_name(home, fields)}: block split at {show.clock_time(at)}",
     )
 
@@ -139,7 +139,7 @@ def _split(home: Home, fields: Fields) -> Done:
 def _merge(home: Home, fields: Fields) -> Done:
     place, zone_id = _place(fields), fields.texts.get("zone_id", "")
     return Done(
-        timetabling.merged(home, zone_id, place, _scope(fields)),
+        timetable_edits.merged(home, zone_id, place, _scope(fields)),
         f"{_zone_name(home, fields)}: block merged with the one before",
     )
 
@@ -153,7 +153,7 @@ def _new_block(home: Home, fields: Fields) -> Done:
     point = ChangePoint(start_min=start, level_id=level_id, own_setpoint_c=own)
     if end == 0:
         end = DAY_MIN if start else 0
-    changed = timetabling.with_new_block(home, zone_id, day_of_fields(fields), point, end, _scope(fields))
+    changed = timetable_edits.with_new_block(home, zone_id, day_of_fields(fields), point, end, _scope(fields))
     span = f"{show.clock_time(start)} to {show.clock_time(end % DAY_MIN)}"
     return Done(changed, f"{_zone_name(home, fields)}: {level.name} {span}")
 
@@ -166,7 +166,7 @@ def _copy(home: Home, fields: Fields) -> Done:
     if not keys:
         raise HomeError("tick the days to copy this one to")
     names = ", ".join(name_of_key(home, key) for key in keys)
-    changed = timetabling.copied_day(home, zone_id, on, keys)
+    changed = timetable_edits.copied_day(home, zone_id, on, keys)
     return Done(changed, f"{_zone_name(home, fields)}: day copied to {names}"[:400])
 
 
@@ -176,18 +176,18 @@ def _copy_zone(home: Home, fields: Fields) -> Done:
     if not ids:
         raise HomeError("tick the zones to copy this timetable to")
     names = ", ".join(home.zone_of_id(key).name for key in ids)
-    changed = timetabling.copied_zone(home, zone_id, ids, on)
+    changed = timetable_edits.copied_zone(home, zone_id, ids, on)
     return Done(changed, f"{_zone_name(home, fields)}: timetable copied to {names}"[:400])
 
 
 def _clear(home: Home, fields: Fields) -> Done:
-    changed = timetabling.cleared(home, fields.texts.get("zone_id", ""), day_of_fields(fields), _scope(fields))
+    changed = timetable_edits.cleared(home, fields.texts.get("zone_id", ""), day_of_fields(fields), _scope(fields))
     return Done(changed, f"{_zone_name(home, fields)}: day cleared to one block")
 
 
 def _hand_back(home: Home, fields: Fields) -> Done:
     key, zone_id = fields.texts.get("key", ""), fields.texts.get("zone_id", "")
-    changed = timetabling.handed_back(home, zone_id, fields.texts.get("timetable_id", ""), key)
+    changed = timetable_edits.handed_back(home, zone_id, fields.texts.get("timetable_id", ""), key)
     return Done(changed, f"{_zone_name(home, fields)}: {name_of_key(home, key)} no longer written apart")
 
 
@@ -204,7 +204,7 @@ def _hand_rule(home: Home, fields: Fields) -> Done:
     empty = fields.whole("empty", 1, 1440) if fields.texts.get("empty", "").strip() else None
     done_or_refuse(fields)
     rule = HandRule(low_c=low, high_c=high, step_k=step, longest_h=longest, empty_min=empty)
-    changed = timetabling.with_zone(home, replace(zone, hand=rule))
+    changed = timetable_edits.with_zone(home, replace(zone, hand=rule))
     return Done(changed, f"{zone.name}: what may be changed by hand", fold=f"hand-rule-{zone.id}")
 
 

@@ -6,7 +6,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import Period
 from warmeter.core.home.zones import Zone
-from warmeter.service import timetabling
+from warmeter.service import timetable_edits
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, done_or_refuse
 from warmeter.web.timetable.acts import day_of_fields
@@ -30,21 +30,21 @@ def _add(home: Home, fields: Fields) -> Done:
     for zone in zones:
         like = fields.texts.get("like") or zone.timetables[0].id
         like = like if any(t.id == like for t in zone.timetables) else zone.timetables[0].id
-        home = timetabling.with_new_timetable(home, zone.id, name, like)
+        home = timetable_edits.with_new_timetable(home, zone.id, name, like)
     return Done(home, f"{_names(zones)}: timetable {name} added")
 
 
 def _rename(home: Home, fields: Fields) -> Done:
     zone, name = home.zone_of_id(fields.texts.get("zone_id", "")), fields.text("name", least=1)
     done_or_refuse(fields)
-    changed = timetabling.renamed_timetable(home, zone.id, fields.texts.get("timetable_id", ""), name)
+    changed = timetable_edits.renamed_timetable(home, zone.id, fields.texts.get("timetable_id", ""), name)
     return Done(changed, f"{zone.name}: timetable called {name}")
 
 
 def _remove(home: Home, fields: Fields) -> Done:
     zone = home.zone_of_id(fields.texts.get("zone_id", ""))
     timetable = zone.timetable(fields.texts.get("timetable_id", ""))
-    changed = timetabling.without_timetable(home, zone.id, timetable.id)
+    changed = timetable_edits.without_timetable(home, zone.id, timetable.id)
     return Done(changed, f"{zone.name}: timetable {timetable.name} removed")
 
 
@@ -59,7 +59,7 @@ def _period(home: Home, fields: Fields) -> Done:
         chosen = next((t for t in zone.timetables if t.name == name), None)
         if chosen is not None:
             period = Period(timetable_id=chosen.id, from_date=begin, to_date=end, every_year=fields.is_on("yearly"))
-            home, found = timetabling.with_period(home, zone.id, period), found + 1
+            home, found = timetable_edits.with_period(home, zone.id, period), found + 1
     if not found:
         raise HomeError(f"no zone has a timetable called {name!r}")
     return Done(home, f"{_names(zones)}: {name} from {begin or 'always'} to {end or 'further on'}")
@@ -68,14 +68,14 @@ def _period(home: Home, fields: Fields) -> Done:
 def _period_away(home: Home, fields: Fields) -> Done:
     zone, index = home.zone_of_id(fields.texts.get("zone_id", "")), fields.whole("index", 0, 100)
     done_or_refuse(fields)
-    return Done(timetabling.without_period(home, zone.id, index), f"{zone.name}: dates taken away")
+    return Done(timetable_edits.without_period(home, zone.id, index), f"{zone.name}: dates taken away")
 
 
 def _switch(home: Home, fields: Fields) -> Done:
     zones, name, on = _zones(home, fields), fields.texts.get("timetable", ""), day_of_fields(fields)
     if name and not any(t.name == name for z in zones for t in z.timetables):
         raise HomeError(f"no zone has a timetable called {name!r}")
-    changed = timetabling.switched(home, tuple(z.id for z in zones), name, on)
+    changed = timetable_edits.switched(home, tuple(z.id for z in zones), name, on)
     words = f"switched to {name}" if name else "switched back to its dates"
     return Done(changed, f"{_names(zones)}: {words} from {on}")
 
@@ -83,20 +83,20 @@ def _switch(home: Home, fields: Fields) -> Done:
 def _kind(home: Home, fields: Fields) -> Done:
     name = fields.text("name", least=1)
     done_or_refuse(fields)
-    return Done(timetabling.with_kind(home, name), f"Kind of day {name} added")
+    return Done(timetable_edits.with_kind(home, name), f"Kind of day {name} added")
 
 
 def _kind_away(home: Home, fields: Fields) -> Done:
     kind = next((k for k in home.day_kinds if k.id == fields.texts.get("kind", "")), None)
     if kind is None:
         raise HomeError("this kind of day is not there any more")
-    return Done(timetabling.without_kind(home, kind.id), f"Kind of day {kind.name} removed")
+    return Done(timetable_edits.without_kind(home, kind.id), f"Kind of day {kind.name} removed")
 
 
 def _weekday(home: Home, fields: Fields) -> Done:
     weekday, kind = fields.whole("weekday", 0, 6), fields.texts.get("kind", "")
     done_or_refuse(fields)
-    return Done(timetabling.with_weekday_of(home, weekday, kind), "Weekdays of a kind changed")
+    return Done(timetable_edits.with_weekday_of(home, weekday, kind), "Weekdays of a kind changed")
 
 
 def _special(home: Home, fields: Fields) -> Done:
@@ -105,7 +105,7 @@ def _special(home: Home, fields: Fields) -> Done:
     if on is None:
         raise HomeError("type the date")
     name = next((k.name for k in home.day_kinds if k.id == kind), "as its weekday")
-    return Done(timetabling.with_special_day(home, on, kind, note), f"{on} is {name}")
+    return Done(timetable_edits.with_special_day(home, on, kind, note), f"{on} is {name}")
 
 
 DATE_ACTS: Mapping[str, Act] = {

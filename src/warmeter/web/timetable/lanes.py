@@ -15,7 +15,7 @@ from warmeter.core.units import MS_PER_MIN, celsius_to
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.service.forecast import DayForecast, RoomForecast
 from warmeter.service.machines import MachineRecord
-from warmeter.service.run_plans import RunSchedule
+from warmeter.service.run_schedules import RunSchedule
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, Drawn, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, Step, StripBlock, StripView, Wedge

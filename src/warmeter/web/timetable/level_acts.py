@@ -7,7 +7,7 @@ from typing import get_args
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import Fan
 from warmeter.core.home.zones import Level, LevelNumbers
-from warmeter.service import levelling, timetabling
+from warmeter.service import level_edits, timetable_edits
 from warmeter.service.editing import with_level
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
@@ -31,8 +31,8 @@ def _level(home: Home, fields: Fields) -> Level:
 
 def _heating(home: Home, fields: Fields) -> Done:
     level = _level(home, fields)
-    asked = _typed(home, fields, "heating", levelling.HEAT_RANGE_C)
-    heating_c, cooling_c = levelling.apart(home, level.heating_c if asked is None else asked, level.cooling_c, "heat")
+    asked = _typed(home, fields, "heating", level_edits.HEAT_RANGE_C)
+    heating_c, cooling_c = level_edits.apart(home, level.heating_c if asked is None else asked, level.cooling_c, "heat")
     moved = "" if cooling_c == level.cooling_c else ", and cooling gives way"
     changed = replace(level, heating_c=heating_c, cooling_c=cooling_c)
     return Done(
@@ -42,8 +42,8 @@ def _heating(home: Home, fields: Fields) -> Done:
 
 def _cooling(home: Home, fields: Fields) -> Done:
     level = _level(home, fields)
-    limit = _typed(home, fields, "cooling", levelling.COOL_RANGE_C)
-    heating_c, cooling_c = levelling.apart(home, level.heating_c, limit, "cool")
+    limit = _typed(home, fields, "cooling", level_edits.COOL_RANGE_C)
+    heating_c, cooling_c = level_edits.apart(home, level.heating_c, limit, "cool")
     moved = "" if heating_c == level.heating_c else ", and heating gives way"
     changed = replace(level, heating_c=heating_c, cooling_c=cooling_c)
     what = "none" if cooling_c is None else _shown(home, cooling_c)
@@ -75,38 +75,38 @@ def _saving(home: Home, fields: Fields) -> Done:
 def _add(home: Home, fields: Fields) -> Done:
     name = fields.text("name", least=1)
     done_or_refuse(fields)
-    return Done(levelling.with_new_level(home, name), f"Level {name} added")
+    return Done(level_edits.with_new_level(home, name), f"Level {name} added")
 
 
 def _remove(home: Home, fields: Fields) -> Done:
     level = _level(home, fields)
-    return Done(levelling.without_level(home, level.id), f"Level {level.name} removed")
+    return Done(level_edits.without_level(home, level.id), f"Level {level.name} removed")
 
 
 def _up(home: Home, fields: Fields) -> Done:
     level = _level(home, fields)
-    return Done(levelling.level_moved(home, level.id, -1), f"Level {level.name} moved up")
+    return Done(level_edits.level_moved(home, level.id, -1), f"Level {level.name} moved up")
 
 
 def _own(home: Home, fields: Fields) -> Done:
     zone, level = home.zone_of_id(fields.texts.get("zone_id", "")), _level(home, fields)
     own = zone.numbers_at(level.id) or LevelNumbers(level_id=level.id)
     if "heating" in fields.texts:
-        own = replace(own, heating_c=_typed(home, fields, "heating", levelling.HEAT_RANGE_C))
+        own = replace(own, heating_c=_typed(home, fields, "heating", level_edits.HEAT_RANGE_C))
     if "cooling" in fields.texts:
-        own = replace(own, cooling_c=_typed(home, fields, "cooling", levelling.COOL_RANGE_C))
+        own = replace(own, cooling_c=_typed(home, fields, "cooling", level_edits.COOL_RANGE_C))
     if "fan" in fields.texts:
         fan = fields.texts["fan"]
         own = replace(own, fan=fan if fan in FANS else None)  # type: ignore[arg-type]
     heating = level.heating_c if own.heating_c is None else own.heating_c
     cooling = level.cooling_c if own.cooling_c is None else own.cooling_c
-    heat_c, cool_c = levelling.apart(home, heating, cooling, "cool" if "cooling" in fields.texts else "heat")
+    heat_c, cool_c = level_edits.apart(home, heating, cooling, "cool" if "cooling" in fields.texts else "heat")
     own = replace(
         own,
         heating_c=own.heating_c if heat_c == heating else heat_c,
         cooling_c=own.cooling_c if cool_c == cooling else cool_c,
     )
-    changed = timetabling.with_numbers(home, zone.id, own)
+    changed = timetable_edits.with_numbers(home, zone.id, own)
     return Done(changed, f"{zone.name}: own numbers at {level.name}", fold=f"own-{zone.id}-{level.id}")
 
 

@@ -7,9 +7,9 @@ from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, kelvin_to
-from warmeter.service.expected_weather import TypedWeather
+from warmeter.service.app import App
 from warmeter.service.forecast import day_forecast, totals_of
-from warmeter.service.workbench import App
+from warmeter.service.outdoor_forecast import TypedWeather
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.timetable.acts import ACTS, day_of_fields

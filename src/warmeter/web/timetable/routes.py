@@ -11,18 +11,18 @@ from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.units import MS_PER_MIN, celsius_from
-from warmeter.service.carrying import carried, own_weeks
 from warmeter.service.comparing import latest_comparison, variants_of
 from warmeter.service.damp import damp_figure, damp_limits
-from warmeter.service.expected_weather import TypedWeather
+from warmeter.service.device_schedules import carried, own_weeks
 from warmeter.service.figures import figure_of_day
 from warmeter.service.forecast import DayForecast, Totals, day_forecast, totals_of
 from warmeter.service.gaps import day_gaps, gap_figure
-from warmeter.service.hand import changes_of
-from warmeter.service.levelling import level_savings
+from warmeter.service.level_edits import level_savings
 from warmeter.service.machines import MachineRecord, machine_record
-from warmeter.service.run_plans import RunSchedule, run_schedule
-from warmeter.service.timetabling import SCOPES, Scope
+from warmeter.service.manual_overrides import changes_of
+from warmeter.service.outdoor_forecast import TypedWeather
+from warmeter.service.run_schedules import RunSchedule, run_schedule
+from warmeter.service.timetable_edits import SCOPES, Scope
 from warmeter.service.why import why_at
 from warmeter.web import format as show
 from warmeter.web.danger_words import danger_lines
@@ -30,14 +30,14 @@ from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, day_in_view, frame_of, is_fragment, job_view, render, stretch_in_view, strip_width
 from warmeter.web.survey.acting import done_or_refuse, perform
 from warmeter.web.timetable.acts import ACTS
-from warmeter.web.timetable.carry_view import carry_view, limits_of
 from warmeter.web.timetable.compare_view import compare_view
 from warmeter.web.timetable.date_acts import DATE_ACTS
 from warmeter.web.timetable.dates_view import dates_view
+from warmeter.web.timetable.device_schedule_view import carry_view, limits_of
 from warmeter.web.timetable.gaps_view import gaps_view
-from warmeter.web.timetable.hand_view import hand_view
 from warmeter.web.timetable.level_acts import LEVEL_ACTS
 from warmeter.web.timetable.levels_view import guard_rows, levels_view, saving_rows
+from warmeter.web.timetable.overrides_view import hand_view
 from warmeter.web.timetable.preview import laid_view
 from warmeter.web.timetable.view import day_view
 from warmeter.web.timetable.why_view import why_view

@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from datetime import date
 
 from warmeter.core.home.document import Home
-from warmeter.core.thermal.learnt import Estimate
+from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalDay
 from warmeter.core.units import kelvin_to
 from warmeter.service.forecast import DayForecast, RoomForecast, Totals, totals_of
 from warmeter.service.machines import MachineRecord
-from warmeter.service.run_plans import RunSchedule
-from warmeter.service.timetabling import Scope
+from warmeter.service.run_schedules import RunSchedule
+from warmeter.service.timetable_edits import Scope
 from warmeter.web import format as show
 from warmeter.web.strip.draw import Drawn
 from warmeter.web.timetable.acts import place_text

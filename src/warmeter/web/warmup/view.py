@@ -9,7 +9,7 @@ from warmeter.core.arrays import Floats
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
-from warmeter.core.thermal.learnt import HELD_BACK, Estimate, RoomFit, RoomLog
+from warmeter.core.thermal.room_fit import HELD_BACK, Estimate, RoomFit, RoomLog
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.lead_table import SetbackLeads

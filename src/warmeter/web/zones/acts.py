@@ -3,15 +3,15 @@
 from dataclasses import replace
 from typing import get_args
 
-from warmeter.core.building.mends import mended, zone_alone
+from warmeter.core.building.fixes import mended, zone_alone
 from warmeter.core.building.replacing import room_into_zone
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import CountedSensor, GuardLimits, Sensing
 from warmeter.core.sensing.calibration import CountRule
-from warmeter.service import planning
+from warmeter.service import floor_plan_edits
 from warmeter.service.editing import new_id, with_level
-from warmeter.service.levelling import COOL_RANGE_C, apart
+from warmeter.service.level_edits import COOL_RANGE_C, apart
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, Reader, celsius, done_or_refuse, maybe, one_of, text, typed_values
 from warmeter.web.survey.plan_acts import mend
@@ -48,7 +48,7 @@ def zone_set(home: Home, fields: Fields) -> Done:
         else:
             values["guard"] = None
     changed = replace(zone, **values)
-    return Done(replace(home, zones=planning.swapped(home.zones, changed)), f"{changed.name} changed", zone.id)
+    return Done(replace(home, zones=floor_plan_edits.swapped(home.zones, changed)), f"{changed.name} changed", zone.id)
 
 
 def room_to(home: Home, fields: Fields) -> Done:
@@ -76,7 +76,9 @@ def follow(home: Home, fields: Fields) -> Done:
     ids = tuple(h for h in own if h != heater.id) if heater.id in own else (*own, heater.id)
     every = {h.id for h in home.heaters if h.room_id in zone.room_ids}
     changed = replace(zone, heater_ids=None if set(ids) == every else ids)
-    return Done(replace(home, zones=planning.swapped(home.zones, changed)), f"{zone.name}: who follows", zone.id)
+    return Done(
+        replace(home, zones=floor_plan_edits.swapped(home.zones, changed)), f"{zone.name}: who follows", zone.id
+    )
 
 
 def sensing(home: Home, fields: Fields) -> Done:
@@ -100,7 +102,7 @@ def sensing(home: Home, fields: Fields) -> Done:
         raise HomeError("one sensor counts, but several are ticked; tick one, or choose how they count together")
     changed = replace(zone, sensing=(*others, *own))
     return Done(
-        replace(home, zones=planning.swapped(home.zones, changed)), f"{zone.name}: which sensors count", zone.id
+        replace(home, zones=floor_plan_edits.swapped(home.zones, changed)), f"{zone.name}: which sensors count", zone.id
     )
 
 

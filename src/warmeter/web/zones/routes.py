@@ -11,13 +11,13 @@ from warmeter.core.building.replacing import differences, findings_by_kind, no_l
 from warmeter.core.errors import HomeError, OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Sensing, Zone
+from warmeter.service.app import App
 from warmeter.service.counting import counted_now
 from warmeter.service.grouping import compare_groupings, proposals_of
-from warmeter.service.workbench import App
 from warmeter.web import format as show
+from warmeter.web.floor_plan.file import svg_file
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render, strip_width
-from warmeter.web.plan.file import svg_file
 from warmeter.web.survey.acting import perform
 from warmeter.web.survey.plan_view import finding_rows
 from warmeter.web.zones.acts import ACTS, RULE_WORD

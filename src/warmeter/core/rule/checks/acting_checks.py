@@ -8,7 +8,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Blinds, Rule, SetLevel, SetPoint, ShutOff, Switch
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal, room_of, rooms_of_step, targets_of
 from warmeter.core.rule.parts import conditions_of, with_condition
-from warmeter.core.rule.putting_back import opposite_of, put_back_of
+from warmeter.core.rule.release import opposite_of, put_back_of
 
 COMPRESSOR_KINDS = ("dehumidifier", "heat_pump_dryer", "fridge", "freezer")
 COMPRESSOR_MIN_S = 300

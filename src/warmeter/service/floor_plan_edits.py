@@ -1,0 +1,452 @@
+"""Changing the plan: storeys, rooms, openings, heaters, devices and things, each change a whole new home."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import date
+from typing import TypeVar
+
+from warmeter.core.building.room_envelope import home_plan
+from warmeter.core.errors import HomeError
+from warmeter.core.floor_plan.shape import Rect, Side, bounds, contains
+from warmeter.core.home.devices import Device, DeviceKind
+from warmeter.core.home.document import Home
+from warmeter.core.home.part import HasId, Spot
+from warmeter.core.home.plant import Heater, HeaterKind, Source, SplitUnit
+from warmeter.core.home.presets import HEATER_LABEL
+from warmeter.core.home.rooms import Opening, OpeningKind, Overrule, Room, Storey, Thing, ThingKind
+from warmeter.service.editing import new_id, with_zone_for
+
+_Part = TypeVar("_Part", bound=HasId)
+FIRST_SIZE_M = (4.0, 3.0)
+FIRST_STOREY = "Ground floor"
+OPENING_SIZE_M: dict[OpeningKind, tuple[float, float]] = {"window": (1.2, 1.2), "door": (0.9, 2.0)}
+HEATER_W: dict[HeaterKind, float] = {
+    "electric_panel": 1000.0,
+    "radiator": 1000.0,
+    "warm_floor": 800.0,
+    "fan_unit": 1500.0,
+    "split_unit": 3200.0,
+}
+DEVICE_LABEL: dict[DeviceKind, str] = {
+    "thermostat": "thermostat",
+    "radiator_valve": "radiator valve",
+    "air_sensor": "air sensor",
+    "floor_probe": "floor probe",
+    "contact": "contact",
+    "motion": "motion sensor",
+    "plug": "metering plug",
+    "relay": "relay",
+    "infrared_sender": "infra-red sender",
+    "blind_motor": "blind motor",
+    "leak_sensor": "leak sensor",
+    "water_valve": "water valve",
+    "meter": "meter",
+    "smoke_alarm": "smoke alarm",
+    "pump_switch": "pump switch",
+    "lamp_switch": "commanded lamp",
+    "wall_switch": "wall switch",
+    "controller": "controller",
+}
+THING_LABEL: dict[ThingKind, str] = {
+    "furniture": "furniture",
+    "curtain": "curtain",
+    "lamp": "lamp",
+    "water_pipe": "pipe that could freeze",
+    "pump": "pump",
+    "stairs": "stairs",
+    "heat_maker": "other heat maker",
+}
+_QUANTITIES: dict[str, tuple[str, ...]] = {
+    "air_sensor": ("room_temperature",),
+    "thermostat": ("room_temperature",),
+    "plug": ("electric_w",),
+    "meter": ("electric_w",),
+}
+
+
+def swapped(parts: tuple[_Part, ...], part: _Part) -> tuple[_Part, ...]:
+    """Return parts with the one of the same id replaced."""
+    return tuple(part if each.id == part.id else each for each in parts)
+
+
+def _free_name(taken: Sequence[str], word: str) -> str:
+    number = 1
+    while (name := f"{word} {number}" if number > 1 else word) in taken:
+        number += 1
+    return name
+
+
+def with_storey(home: Home, name: str = "") -> Home:
+    """Return a home with a storey added on top."""
+    top = max((s.level for s in home.storeys), default=-1)
+    label = name or _free_name([s.name for s in home.storeys], FIRST_STOREY if top < 0 else f"Storey {top + 1}")
+    return replace(home, storeys=(*home.storeys, Storey(id=new_id(), name=label, level=top + 1)))
+
+
+def without_storey(home: Home, storey_id: str) -> Home:
+    """Return a home without an empty storey; ``HomeError`` if rooms are drawn on it."""
+    storey = home.storey(storey_id)
+    if any(room.storey_id == storey_id for room in home.rooms):
+        raise HomeError(f"{storey.name} has rooms; move or remove them first")
+    return replace(home, storeys=tuple(s for s in home.storeys if s.id != storey_id))
+
+
+def free_place(home: Home, storey_id: str) -> tuple[float, float]:
+    """Return the upper left corner of a free place on a storey: right of all that is drawn [m]."""
+    drawn = [r for room in home.rooms if room.storey_id == storey_id for r in room.rects]
+    if not drawn:
+        return 0.0, 0.0
+    box = bounds(drawn)
+    return round(box.right_m, 2), round(box.y_m, 2)
+
+
+def drawn_room(home: Home, storey_id: str, rect: Rect | None, name: str = "") -> tuple[Home, Room]:
+    """Return a home with a room drawn, and the room; it takes age and build of the room before it."""
+    storey = home.storey(storey_id)
+    if rect is None:
+        x, y = free_place(home, storey_id)
+        rect = Rect(x_m=x, y_m=y, width_m=FIRST_SIZE_M[0], depth_m=FIRST_SIZE_M[1])
+    like = home.rooms[-1] if home.rooms else None
+    room = Room(
+        id=new_id(),
+        name=name or _free_name([r.name for r in home.rooms], "Room"),
+        height_m=storey.height_m,
+        built=like.built if like else "1950_1977",
+        mass_class=like.mass_class if like else "medium",
+        storey_id=storey_id,
+        rects=(rect,),
+    )
+    return with_zone_for(replace(home, rooms=(*home.rooms, room)), room), room
+
+
+def draw_described(home: Home, room_id: str, storey_id: str) -> Home:
+    """Return a home with a described room drawn as a square of its floor area at a free place."""
+    room = home.room(room_id)
+    if room.described is None:
+        return home
+    side = round(room.described.floor_area_m2**0.5, 2)
+    x, y = free_place(home, storey_id)
+    rect = Rect(x_m=x, y_m=y, width_m=max(0.1, side), depth_m=max(0.1, side))
+    return replace(home, rooms=swapped(home.rooms, replace(room, storey_id=storey_id, rects=(rect,))))
+
+
+def with_room_moved(home: Home, room_id: str, dx_m: float, dy_m: float) -> Home:
+    """Return a home with a room moved with all that is in it [m]."""
+    room = home.room(room_id)
+    rects = tuple(replace(r, x_m=_cm(r.x_m + dx_m), y_m=_cm(r.y_m + dy_m)) for r in room.rects)
+    return replace(home, rooms=swapped(home.rooms, replace(room, rects=rects)))
+
+
+def _cm(value: float) -> float:
+    """Return metres to the centimetre, as they are drawn."""
+    return round(value, 2)
+
+
+def with_edge_moved(home: Home, room_id: str, index: int, side: Side, at_m: float) -> Home:
+    """Return a home with one edge of one rectangle moved to a place [m].
+
+    Raises
+    ------
+    HomeError
+        If the rectangle would turn inside out, or there is no such rectangle.
+    """
+    rect = _rect(home.room(room_id), index)
+    at = _cm(at_m)
+    if side == "left":
+        x, y, width, depth = at, rect.y_m, _cm(rect.right_m - at), rect.depth_m
+    elif side == "right":
+        x, y, width, depth = rect.x_m, rect.y_m, _cm(at - rect.x_m), rect.depth_m
+    elif side == "up":
+        x, y, width, depth = rect.x_m, at, rect.width_m, _cm(rect.bottom_m - at)
+    else:
+        x, y, width, depth = rect.x_m, rect.y_m, rect.width_m, _cm(at - rect.y_m)
+    if width < 0.1 or depth < 0.1:
+        raise HomeError("a rectangle needs 0.1 m of width and depth; move the other edge first")
+    return with_rect(home, room_id, index, Rect(x_m=x, y_m=y, width_m=width, depth_m=depth))
+
+
+def _rect(room: Room, index: int) -> Rect:
+    if not 0 <= index < len(room.rects):
+        raise HomeError(f"{room.name} has no such rectangle")
+    return room.rects[index]
+
+
+def with_rect(home: Home, room_id: str, index: int, rect: Rect) -> Home:
+    """Return a home with one rectangle of a room changed; what stands in the room stays where it is."""
+    room = home.room(room_id)
+    _rect(room, index)
+    rects = tuple(rect if k == index else r for k, r in enumerate(room.rects))
+    return _reshaped(home, room, rects)
+
+
+def with_rect_added(home: Home, room_id: str, rect: Rect | None = None) -> Home:
+    """Return a home with another rectangle joined to a room, by default to its right."""
+    room = home.room(room_id)
+    if rect is None:
+        box = bounds(room.rects)
+        rect = Rect(x_m=box.right_m, y_m=box.y_m, width_m=1.0, depth_m=1.0)
+    return _reshaped(home, room, (*room.rects, rect))
+
+
+def without_rect(home: Home, room_id: str, index: int) -> Home:
+    """Return a home with a rectangle of a room taken away; ``HomeError`` for its last one."""
+    room = home.room(room_id)
+    _rect(room, index)
+    if len(room.rects) == 1:
+        raise HomeError(f"this is the only rectangle of {room.name}; remove the room instead")
+    return _reshaped(home, room, tuple(r for k, r in enumerate(room.rects) if k != index))
+
+
+def _reshaped(home: Home, room: Room, rects: tuple[Rect, ...]) -> Home:
+    """Return a home with a room's rectangles changed, its contents kept in place on the plan."""
+    before, after = bounds(room.rects), bounds(rects)
+    home = replace(home, rooms=swapped(home.rooms, replace(room, rects=rects)))
+    return _shifted(home, room.id, before.x_m - after.x_m, before.y_m - after.y_m)
+
+
+def _shifted(home: Home, room_id: str, dx_m: float, dy_m: float, into: str = "") -> Home:
+    """Return a home with all that is in a room shifted against its corner, and handed to another room."""
+    key = into or room_id
+    if not dx_m and not dy_m and key == room_id:
+        return home
+
+    def moved(at: Spot | None) -> Spot | None:
+        return None if at is None else replace(at, x_m=_cm(at.x_m + dx_m), y_m=_cm(at.y_m + dy_m))
+
+    def along(opening: Opening) -> Opening:
+        shift = dx_m if opening.side in ("up", "down") else dy_m
+        return replace(opening, room_id=key, along_m=_cm(opening.along_m + shift))
+
+    def kept(part_room: str | None) -> bool:
+        return part_room != room_id
+
+    return replace(
+        home,
+        openings=tuple(o if kept(o.room_id) else along(o) for o in home.openings),
+        things=tuple(t if kept(t.room_id) else replace(t, room_id=key, at=moved(t.at) or t.at) for t in home.things),
+        heaters=tuple(h if kept(h.room_id) else replace(h, room_id=key, at=moved(h.at)) for h in home.heaters),
+        devices=tuple(d if kept(d.room_id) else replace(d, room_id=key, at=moved(d.at)) for d in home.devices),
+    )
+
+
+def with_rooms_joined(home: Home, room_id: str, other_id: str) -> Home:
+    """Return a home with a second room's rectangles and contents joined to a first.
+
+    Raises
+    ------
+    HomeError
+        If they are one room, are not both drawn on one storey, or do not touch.
+    """
+    room, other = home.room(room_id), home.room(other_id)
+    if room_id == other_id or not room.rects or not other.rects or room.storey_id != other.storey_id:
+        raise HomeError("join two drawn rooms of one storey")
+    if other_id not in home_plan(home)[room_id].shared_m():
+        raise HomeError(f"{room.name} and {other.name} do not touch, so they make no one room")
+    rects = (*room.rects, *other.rects)
+    mine, theirs, after = bounds(room.rects), bounds(other.rects), bounds(rects)
+    home = _shifted(home, room_id, mine.x_m - after.x_m, mine.y_m - after.y_m)
+    home = _shifted(home, other_id, theirs.x_m - after.x_m, theirs.y_m - after.y_m, into=room_id)
+    home = without_room(home, other_id)
+    return replace(home, rooms=swapped(home.rooms, replace(room, rects=rects)))
+
+
+def without_room(home: Home, room_id: str) -> Home:
+    """Return a home without a room: its openings, things and heaters go; devices stay, in no room."""
+    home.room(room_id)
+    gone = {h.id for h in home.heaters if h.room_id == room_id}
+    zones = tuple(
+        replace(
+            zone,
+            room_ids=tuple(r for r in zone.room_ids if r != room_id),
+            heater_ids=None if zone.heater_ids is None else tuple(h for h in zone.heater_ids if h not in gone),
+        )
+        for zone in home.zones
+    )
+    return replace(
+        home,
+        zones=tuple(zone for zone in zones if zone.room_ids),
+        rooms=tuple(r for r in home.rooms if r.id != room_id),
+        openings=tuple(o for o in home.openings if o.room_id != room_id),
+        things=tuple(t for t in home.things if t.room_id != room_id),
+        heaters=tuple(h for h in home.heaters if h.room_id != room_id),
+        devices=tuple(
+            replace(
+                d,
+                room_id=None if d.room_id == room_id else d.room_id,
+                at=None if d.room_id == room_id else d.at,
+                drives_id=None if d.drives_id in gone else d.drives_id,
+            )
+            for d in home.devices
+        ),
+        notes=tuple(n for n in home.notes if n.about_id != room_id and n.about_id not in gone),
+    )
+
+
+def with_overrule(
+    home: Home, room_id: str, figure: str, value: float | None, reason: str = "", on: date | None = None
+) -> Home:
+    """Return a home with a room's figure typed over, or with None handed back to what is worked out."""
+    room = home.room(room_id)
+    others = tuple(o for o in room.overrules if o.figure != figure)
+    typed = () if value is None else (Overrule(figure=figure, value=value, reason=reason, on=on),)
+    return replace(home, rooms=swapped(home.rooms, replace(room, overrules=(*others, *typed))))
+
+
+def with_opening(home: Home, room_id: str, kind: OpeningKind, side: Side, along_m: float | None = None) -> Home:
+    """Return a home with a window or door in a room's wall, by default in the middle of that side."""
+    room = home.room(room_id)
+    if not room.rects:
+        raise HomeError(f"draw {room.name} first; then it has walls for a {kind}")
+    box = bounds(room.rects)
+    length = box.width_m if side in ("up", "down") else box.depth_m
+    width, height = OPENING_SIZE_M[kind]
+    opening = Opening(
+        id=new_id(),
+        room_id=room_id,
+        kind=kind,
+        side=side,
+        along_m=_cm(length / 2 if along_m is None else along_m),
+        width_m=min(width, _cm(length)),
+        height_m=min(height, room.height_m),
+        sill_m=0.9 if kind == "window" else 0.0,
+    )
+    return replace(home, openings=(*home.openings, opening))
+
+
+def room_at(home: Home, storey_id: str, x_m: float, y_m: float) -> Room | None:
+    """Return the room of a storey that holds a point [m]."""
+    return next((r for r in home.rooms if r.storey_id == storey_id and contains(r.rects, x_m, y_m)), None)
+
+
+def first_source(home: Home) -> tuple[Home, Source]:
+    """Return a home with a source for its heaters, direct electric if there was none."""
+    if home.sources:
+        return home, home.sources[0]
+    source = Source(id=new_id(), name="Direct electric", kind="direct")
+    return replace(home, sources=(source,)), source
+
+
+def with_heater(home: Home, room_id: str, kind: HeaterKind, at: Spot | None = None) -> Home:
+    """Return a home with a heater in a room, by default at the middle of its drawing."""
+    room = home.room(room_id)
+    home, source = first_source(home)
+    heater = Heater(
+        id=new_id(),
+        room_id=room_id,
+        name=_free_name([h.name for h in home.heaters], f"{room.name} {HEATER_LABEL[kind]}"[:70]),
+        kind=kind,
+        source_id=source.id,
+        rated_heat_w=HEATER_W[kind],
+        split=SplitUnit() if kind == "split_unit" else None,
+        at=at or _middle(room),
+    )
+    return replace(home, heaters=(*home.heaters, heater))
+
+
+def with_device(home: Home, kind: DeviceKind, room_id: str | None, at: Spot | None = None) -> Home:
+    """Return a home with a device written down, placed if its room is drawn."""
+    room = home.room(room_id) if room_id else None
+    label = DEVICE_LABEL[kind]
+    name = f"{room.name} {label}" if room else label.capitalize()
+    device = Device(
+        id=new_id(),
+        name=_free_name([d.name for d in home.devices], name[:70]),
+        kind=kind,
+        room_id=room_id or None,
+        at=(at or _middle(room)) if room else None,
+        quantities=_QUANTITIES.get(kind, ()),
+        is_two_way=kind not in ("infrared_sender", "blind_motor"),
+    )
+    return replace(home, devices=(*home.devices, device))
+
+
+def with_thing(home: Home, kind: ThingKind, room_id: str, at: Spot | None = None) -> Home:
+    """Return a home with a thing in a room."""
+    room = home.room(room_id)
+    name = _free_name([t.name for t in home.things], THING_LABEL[kind].capitalize())
+    place = at or _middle(room) or Spot(x_m=0.0, y_m=0.0)
+    return replace(home, things=(*home.things, Thing(id=new_id(), room_id=room_id, name=name, kind=kind, at=place)))
+
+
+def _middle(room: Room) -> Spot | None:
+    if not room.rects:
+        return None
+    box = room.rects[0]
+    corner = bounds(room.rects)
+    return Spot(x_m=_cm(box.x_m - corner.x_m + box.width_m / 2), y_m=_cm(box.y_m - corner.y_m + box.depth_m / 2))
+
+
+def with_item_moved(home: Home, item_id: str, x_m: float, y_m: float, storey_id: str) -> Home:
+    """Return a home with a heater, device or thing moved to a point of a storey [m], into the room there.
+
+    Raises
+    ------
+    HomeError
+        If there is no such item, or no room at the point.
+    """
+    room = room_at(home, storey_id, x_m, y_m)
+    if room is None:
+        raise HomeError("there is no room at that place; things stand in rooms")
+    box = bounds(room.rects)
+
+    def spot(old: Spot | None) -> Spot:
+        base = old or Spot(x_m=0.0, y_m=0.0)
+        return replace(base, x_m=_cm(x_m - box.x_m), y_m=_cm(y_m - box.y_m))
+
+    for device in home.devices:
+        if device.id == item_id:
+            return replace(home, devices=swapped(home.devices, replace(device, room_id=room.id, at=spot(device.at))))
+    for heater in home.heaters:
+        if heater.id == item_id:
+            return replace(home, heaters=swapped(home.heaters, replace(heater, room_id=room.id, at=spot(heater.at))))
+    thing = home.thing(item_id)
+    return replace(home, things=swapped(home.things, replace(thing, room_id=room.id, at=spot(thing.at))))
+
+
+def without_part(home: Home, part_id: str) -> Home:
+    """Return a home without an opening, thing, heater or device, and without what named it.
+
+    Raises
+    ------
+    HomeError
+        If there is no such part.
+    """
+    parts: tuple[HasId, ...] = (*home.openings, *home.things, *home.heaters, *home.devices)
+    if part_id not in {p.id for p in parts}:
+        raise HomeError("this part is not there any more")
+
+    def other(key: str | None) -> str | None:
+        return None if key == part_id else key
+
+    return replace(
+        home,
+        openings=tuple(o for o in home.openings if o.id != part_id),
+        things=tuple(t for t in home.things if t.id != part_id),
+        heaters=tuple(h for h in home.heaters if h.id != part_id),
+        devices=tuple(
+            replace(
+                d,
+                drives_id=other(d.drives_id),
+                witness_id=other(d.witness_id),
+                fed_by_id=other(d.fed_by_id),
+                replaced_by_id=other(d.replaced_by_id),
+            )
+            for d in home.devices
+            if d.id != part_id
+        ),
+        chains=tuple(
+            replace(c, device_ids=rest) for c in home.chains if (rest := tuple(k for k in c.device_ids if k != part_id))
+        ),
+        zones=tuple(
+            replace(
+                z,
+                owner_id=other(z.owner_id),
+                heater_ids=None if z.heater_ids is None else tuple(k for k in z.heater_ids if k != part_id),
+                sensing=tuple(
+                    replace(s, sensors=tuple(c for c in s.sensors if c.device_id != part_id)) for s in z.sensing
+                ),
+            )
+            for z in home.zones
+        ),
+        notes=tuple(n for n in home.notes if n.about_id != part_id),
+    )

@@ -1,0 +1,122 @@
+"""Changes of levels, and what each level that is meant to save does save."""
+
+from dataclasses import dataclass, replace
+from datetime import date
+
+from warmeter.core.errors import HomeError, NotKnowable
+from warmeter.core.home.document import Home
+from warmeter.core.home.zones import Level
+from warmeter.core.thermal.room_fit import Estimate
+from warmeter.core.timetable.pair_gap import Pair, PairRule, keep_apart
+from warmeter.service.app import App
+from warmeter.service.editing import new_id, with_level
+from warmeter.service.forecast import day_forecast, totals_of
+from warmeter.service.outdoor_forecast import TypedWeather
+
+HEAT_RANGE_C, COOL_RANGE_C, GRID_K = (4.0, 32.0), (16.0, 40.0), 0.5
+WEEK_DAYS = 7
+
+
+def apart(home: Home, heating_c: float, cooling_c: float | None, moved: str) -> tuple[float, float | None]:
+    """Return heating setpoint and cooling limit kept apart by the home's gap; the side not moved gives way (O4).
+
+    Raises
+    ------
+    HomeError
+        If there is no room for both.
+    """
+    rule = PairRule(gap_k=home.gap.gap_k, step_k=GRID_K, heat_range_c=HEAT_RANGE_C, cool_range_c=COOL_RANGE_C)
+    pair = keep_apart(Pair(heating_c, cooling_c), rule, "heat" if moved == "heat" else "cool")
+    if pair is None or pair.heat_c is None:
+        raise HomeError("there is no room for both limits that far apart; the pair in force stays")
+    return pair.heat_c, pair.cool_c
+
+
+def with_new_level(home: Home, name: str) -> Home:
+    """Return a home with another level, beginning with the numbers of the last one."""
+    last = home.levels[-1] if home.levels else Level(id="", name="", heating_c=18.0)
+    return replace(home, levels=(*home.levels, replace(last, id=new_id(), name=name)))
+
+
+def without_level(home: Home, level_id: str) -> Home:
+    """Return a home without a level.
+
+    Raises
+    ------
+    HomeError
+        If a timetable still uses it, or it is the last one.
+    """
+    home.level(level_id)
+    used = [zone.name for zone in home.zones if any(p.level_id == level_id for p in zone.all_points)]
+    if used:
+        raise HomeError(f"{home.level(level_id).name} is still in the timetable of {', '.join(used[:4])}")
+    if len(home.levels) == 1:
+        raise HomeError("a home keeps one level at least")
+    zones = tuple(
+        replace(
+            zone,
+            numbers=tuple(n for n in zone.numbers if n.level_id != level_id),
+            sensing=tuple(s for s in zone.sensing if s.level_id != level_id),
+        )
+        for zone in home.zones
+    )
+    return replace(home, zones=zones, levels=tuple(x for x in home.levels if x.id != level_id))
+
+
+def level_moved(home: Home, level_id: str, by: int) -> Home:
+    """Return a home with a level moved in the list."""
+    place = [x.id for x in home.levels].index(home.level(level_id).id)
+    levels = list(home.levels)
+    levels.insert(min(max(place + by, 0), len(levels) - 1), levels.pop(place))
+    return replace(home, levels=tuple(levels))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LevelSaving:
+    """What a level saves in the week in view against In use in its place: money or None, electricity [kWh]."""
+
+    level: Level
+    cost: Estimate | None
+    electric_kwh: Estimate | None
+
+
+def level_savings(app: App, home: Home, revision: int, first: date, typed: TypedWeather | None) -> list[LevelSaving]:
+    """Return what each level meant to save does in a week, by predicting the week with In use's setpoint in its place.
+
+    Raises
+    ------
+    NotKnowable
+        If the week cannot be predicted, or no level is one that others save against.
+    """
+    in_use = home.in_use
+    if in_use is None:
+        raise NotKnowable("Every level is meant to save.", "Say of one that it is not: that others save against it.")
+    now = totals_of(day_forecast(app, home, revision, first, typed, WEEK_DAYS))
+    found = []
+    for level in home.levels:
+        if not level.is_saving:
+            continue
+        held = with_level(home, replace(level, heating_c=in_use.heating_c))
+        numbers = tuple(
+            replace(
+                zone, numbers=tuple(replace(n, heating_c=None) if n.level_id == level.id else n for n in zone.numbers)
+            )
+            for zone in held.zones
+        )
+        without = totals_of(day_forecast(app, replace(held, zones=numbers), revision, first, typed, WEEK_DAYS))
+        found.append(
+            LevelSaving(
+                level=level,
+                cost=_less(without.cost, now.cost),
+                electric_kwh=_less(without.electric_kwh, now.electric_kwh),
+            )
+        )
+    return found
+
+
+def _less(without: Estimate | None, now: Estimate | None) -> Estimate | None:
+    if without is None or now is None:
+        return None
+    ends = sorted((without.low - now.low, without.high - now.high))
+    value = without.value - now.value
+    return Estimate(value=value, low=min(ends[0], value), high=max(ends[1], value))

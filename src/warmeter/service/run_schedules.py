@@ -1,0 +1,83 @@
+"""When a machine's typical cycle is cheapest to run."""
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from warmeter.core.arrays import Floats
+from warmeter.core.errors import NotKnowable, OutOfRange
+from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.machines import CYCLES_BY_ITSELF
+from warmeter.core.tariff.cheapest_start import Start, cheapest_start, starts_by_cost
+from warmeter.core.units import MS_PER_MIN
+from warmeter.service.app import App
+from warmeter.service.costing import prices_between
+from warmeter.service.machines import MachineRecord
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunSchedule:
+    """Starts of a machine on a day: minutes since local midnight, with costs."""
+
+    starts: tuple[Start, ...]
+    cheapest: Start
+    planned: Start
+    dearest: Start
+    profile_kwh: Floats
+    midnight_ms: int
+
+
+def run_schedule(app: App, home: Home, record: MachineRecord, on: date) -> RunSchedule:
+    """Return what each allowed start of the typical run costs on a day.
+
+    Raises
+    ------
+    NotKnowable
+        If the machine starts by itself, the log shows no whole run, there is no tariff, or the window is too short.
+    """
+    profile, machine = record.profile_kwh(), record.appliance
+    if machine.kind in CYCLES_BY_ITSELF:
+        raise NotKnowable(f"{machine.name} starts and stops by itself.", "Only what a person starts is given a start.")
+    if profile.size == 0:
+        raise NotKnowable("The log shows no whole run.", "Record one from start to end.")
+    clock, tariff = app.clock(home), home.tariff_on(on)
+    if tariff is None:
+        raise NotKnowable("There is no tariff.", "Type its rates under Tariff.")
+    day, last = clock.day(on), clock.day(on + timedelta(days=1))
+    prices = prices_between(tariff, clock, day.start_ms, last.end_ms)
+    earliest = (clock.instant(on, machine.earliest_min) - day.start_ms) // MS_PER_MIN
+    end_date, end_min = (on, machine.latest_end_min)
+    if end_min > DAY_MIN:
+        end_date, end_min = on + timedelta(days=1), end_min - DAY_MIN
+    latest = (clock.instant(end_date, end_min) - day.start_ms) // MS_PER_MIN
+    try:
+        starts = starts_by_cost(
+            prices.by_minute,
+            profile,
+            1,
+            earliest_min=earliest,
+            latest_end_min=latest,
+            start_step_min=machine.start_step_min,
+        )
+    except OutOfRange as error:
+        raise NotKnowable(
+            f"A run takes {profile.size} min, which does not fit between its earliest start and latest end.",
+            "Widen the window.",
+        ) from error
+    planned_at = (clock.instant(on, machine.start_min) - day.start_ms) // MS_PER_MIN
+    room = prices.by_minute.size - profile.size
+    planned = starts_by_cost(
+        prices.by_minute,
+        profile,
+        1,
+        earliest_min=min(planned_at, room),
+        latest_end_min=prices.by_minute.size,
+        start_step_min=prices.by_minute.size,
+    )[0]
+    return RunSchedule(
+        starts=tuple(starts),
+        cheapest=cheapest_start(starts),
+        planned=planned,
+        dearest=max(starts, key=lambda s: s.cost),
+        profile_kwh=profile,
+        midnight_ms=day.start_ms,
+    )

@@ -1,0 +1,105 @@
+"""What a rule would have told, with its values filled in; whom it can tell; facts that a person marks."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from warmeter.core.home.conditions import Compared, Moving
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import Loudness, Rule
+from warmeter.core.rule.actions import Notification
+from warmeter.core.rule.ruleset import words_looked_at, words_marked
+from warmeter.core.rule.scope import NO_MARKS
+from warmeter.core.rule.track import value_of
+from warmeter.core.units import MS_PER_MIN
+from warmeter.service.replaying import Replay
+from warmeter.web import format as show
+from warmeter.web.rules.slots import value_text
+from warmeter.web.rules.wording import RuleWording
+
+MOST = 12
+LOUD: dict[Loudness, str] = {"quiet": "quietly", "aloud": "aloud", "alarm": "as an alarm"}
+
+
+@dataclass(frozen=True, slots=True)
+class NotificationLine:
+    """One notice: when, to whom, the text with its values, and a word on how."""
+
+    when: str
+    whom: str
+    text: str
+    how: str
+
+
+def notification_lines(telling: RuleWording, replay: Replay) -> list[NotificationLine]:
+    """Return the newest notices of a rule over the stretch."""
+    home, found = telling.home, replay.rules[telling.rule.id]
+    names = {chain.id: chain.name for chain in home.tell_chains}
+    clock = replay.scope.clock
+    return [
+        NotificationLine(
+            when=show.moment(notice.at_ms, clock, home.country),
+            whom=names.get(notice.chain_id, "a chain that is gone"),
+            text=filled(telling, replay, notice),
+            how="kept until the quiet hours ended" if notice.is_late else "again" if notice.is_again else "",
+        )
+        for notice in found.notices[-MOST:][::-1]
+    ]
+
+
+def filled(telling: RuleWording, replay: Replay, notice: Notification) -> str:
+    """Return a notice's text with the rule's name, the watched value and how long it has held put in."""
+    held = show.duration((notice.at_ms - notice.since_ms) / MS_PER_MIN)
+    text = notice.text.replace("{rule}", telling.rule.name).replace("{since}", held)
+    return text.replace("{value}", _value(telling, replay, notice.at_ms)) if "{value}" in text else text
+
+
+def _value(telling: RuleWording, replay: Replay, at_ms: int) -> str:
+    """Return the first quantity that the rule watches, with its unit, at an instant."""
+    rule = telling.rule
+    for clause in rule.watch:
+        for c in clause:
+            if isinstance(c, Compared | Moving):
+                track = replay.watching.heard(c.of, rule.limits.stale_s, c.minus)
+                value = float(value_of(track, np.array([at_ms], dtype=np.int64))[0])
+                unit = telling.names.unit(c.of)
+                is_difference = c.minus is not None
+                return (
+                    "not known"
+                    if np.isnan(value)
+                    else value_text(telling.home, unit, round(value, 1), is_difference=is_difference)
+                )
+    return "not known"
+
+
+@dataclass(frozen=True, slots=True)
+class FactLine:
+    """A fact that rules look at or mark: whether a person last marked it, and which rules do."""
+
+    word: str
+    is_so: bool
+    rules: str
+
+
+def fact_lines(home: Home, replay: Replay | None) -> list[FactLine]:
+    """Return the facts of a home's rules."""
+    words = sorted({word for rule in home.rules for word in words_looked_at(rule) | words_marked(rule)})
+    marks = replay.scope.marks if replay is not None else {}
+    found = []
+    for word in words:
+        said = marks.get(word, NO_MARKS).is_true
+        found.append(FactLine(word, bool(said.size and said[-1]), _rules(home, word)))
+    return found
+
+
+def _rules(home: Home, word: str) -> str:
+    def names(rules: list[Rule]) -> str:
+        return ", ".join(rule.name for rule in rules)
+
+    marking = names([rule for rule in home.rules if word in words_marked(rule)])
+    looking = names([rule for rule in home.rules if word in words_looked_at(rule)])
+    return "; ".join(
+        part
+        for part in (f"marked by {marking}" if marking else "", f"looked at by {looking}" if looking else "")
+        if part
+    )

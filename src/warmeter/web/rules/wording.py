@@ -1,0 +1,77 @@
+"""What a home's rules can name, and a rule being told."""
+
+from dataclasses import dataclass
+
+from warmeter.core.home.conditions import Signal
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import Rule
+from warmeter.core.quantity import QUANTITIES
+from warmeter.core.rule.signals import Offered, offered
+from warmeter.web.rules.slot_types import GONE
+from warmeter.web.rules.slots import Option
+
+
+@dataclass(frozen=True, slots=True)
+class Names:
+    """What a home's rules can name: its signals, and what a condition's first blank offers; made once a page."""
+
+    home: Home
+    signals: dict[Signal, Offered]
+    subjects: tuple[Option, ...]
+
+    def name(self, signal: Signal) -> str:
+        """Return a signal's name, or that it is gone."""
+        found = self.signals.get(signal)
+        return GONE if found is None else found.name
+
+    def unit(self, signal: Signal) -> str:
+        """Return a signal's unit."""
+        found = self.signals.get(signal)
+        if found is not None:
+            return found.unit
+        return QUANTITIES[signal.quantity].unit if signal.quantity in QUANTITIES else ""
+
+
+@dataclass(frozen=True, slots=True)
+class RuleWording:
+    """A rule being told, in a home, with the names of its things."""
+
+    home: Home
+    rule: Rule
+    names: Names
+
+    @property
+    def signals(self) -> dict[Signal, Offered]:
+        """The home's signals."""
+        return self.names.signals
+
+
+def names_of(home: Home) -> Names:
+    """Return what a home's rules can name."""
+    signals = {each.signal: each for each in offered(home)}
+    found = [(f"signal:{s.quantity}:{s.subject_id or ''}", o.name) for s, o in signals.items()]
+    for machine in home.appliances:
+        found += [
+            (f"machine:{machine.id}", f"{machine.name}, what it does"),
+            (f"ran:{machine.id}", f"{machine.name}, has it run today"),
+        ]
+    buttons = [d for d in home.devices if d.kind in ("wall_switch", "relay") and d.is_in_service]
+    found += [(f"button:{d.id}", f"{d.name} pressed") for d in buttons]
+    found += [(f"level:{zone.id}", f"level of {zone.name}") for zone in home.zones]
+    return Names(home, signals, (*found, *_PLAIN_SUBJECTS))
+
+
+def rule_wording(home: Home, rule: Rule, names: Names | None = None) -> RuleWording:
+    """Return a rule ready to be told."""
+    return RuleWording(home, rule, names_of(home) if names is None else names)
+
+
+_PLAIN_SUBJECTS: tuple[Option, ...] = (
+    ("hours", "hours of the day"),
+    ("at_time", "a time of day"),
+    ("dates", "dates of the year"),
+    ("dark", "dark or light"),
+    ("evening", "the evening"),
+    ("statement", "what a person states"),
+    ("fact", "a fact that was marked"),
+)

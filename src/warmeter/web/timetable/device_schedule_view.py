@@ -1,0 +1,127 @@
+"""The sheet to type into a device, and the one that makes its own week harmless."""
+
+from dataclasses import dataclass
+
+from fastapi import Request
+
+from warmeter.core.home.document import Home
+from warmeter.core.timetable.merge import Piece
+from warmeter.core.units import kelvin_to
+from warmeter.service.device_schedules import DeviceLimits, DeviceSchedule, OwnWeek
+from warmeter.web import format as show
+from warmeter.web.forms import Fields
+from warmeter.web.survey.acting import done_or_refuse
+from warmeter.web.timetable.writing import weekdays_text
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetDay:
+    """A day to type: which weekdays, as written, as it fits."""
+
+    days: str
+    written: str
+    lines: list[tuple[str, str]]
+    error: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CarryView:
+    """The pane of carrying over."""
+
+    zone_id: str
+    zone: str
+    zones: list[tuple[str, str, bool]]
+    most: str
+    step: str
+    finest: str
+    finest_unit: str
+    only_words: bool
+    words: list[tuple[str, str, str, str]]
+    days: list[SheetDay]
+    lost: str
+    money: str
+    own: list[tuple[str, str, str]]
+    level_id: str
+    unit: str
+
+
+def limits_of(request: Request, home: Home) -> DeviceLimits:
+    """Return a device's limits from the address; ``WarmeterError`` if a number makes no sense."""
+    fields = Fields(dict(request.query_params.items()))
+    most, step = fields.whole("most", 1, 48, default=6), fields.whole("step", 1, 240, default=15)
+    finest = fields.number(
+        "finest", 0.1, 10, show.difference_unit(home), default=0.5 if home.temperature_unit == "C" else 1.0
+    )
+    done_or_refuse(fields)
+    words = tuple((level.id, fields.texts.get(f"word_{level.id}", "").strip()[:20]) for level in home.levels)
+    return DeviceLimits(
+        most_blocks=most,
+        step_min=step,
+        step_k=finest / kelvin_to(1.0, home.temperature_unit),
+        words=words,
+        only_words=fields.is_on("only_words"),
+    )
+
+
+def carry_view(home: Home, found: DeviceSchedule, limits: DeviceLimits, own: list[OwnWeek], level_id: str) -> CarryView:
+    """Return the pane for a zone and a device's limits."""
+    unit = show.temperature_unit(home)
+    words = dict(limits.words)
+    by_setpoint = {round(home.heating_c(found.zone, x.id), 3): words.get(x.id, "") for x in home.levels}
+
+    def value(piece: Piece) -> str:
+        shown = f"{show.temperature(piece.setpoint_c, home)} {unit}"
+        word = by_setpoint.get(round(piece.setpoint_c, 3), "")
+        return f"{word} ({shown})" if word else shown
+
+    return CarryView(
+        zone_id=found.zone.id,
+        zone=found.zone.name,
+        zones=[(z.id, z.name, z.id == found.zone.id) for z in home.zones],
+        most=str(limits.most_blocks),
+        step=str(limits.step_min),
+        finest=f"{kelvin_to(limits.step_k, home.temperature_unit):g}",
+        finest_unit=show.difference_unit(home),
+        only_words=limits.only_words,
+        words=[
+            (x.id, x.name, words.get(x.id, ""), show.temperature(home.heating_c(found.zone, x.id), home))
+            for x in home.levels
+        ],
+        days=[
+            SheetDay(
+                days=weekdays_text(day.weekdays),
+                written=", ".join(
+                    f"{show.clock_time(p.from_min)} {show.temperature(p.setpoint_c, home)}" for p in day.written
+                ),
+                lines=[(show.clock_time(p.from_min), value(p)) for p in day.merged.pieces],
+                error=_error(home, day.merged.below_kh, day.merged.above_kh),
+            )
+            for day in found.days
+        ],
+        lost=_error(home, found.below_kh, found.above_kh),
+        money=_money(home, found),
+        own=[_own(home, each) for each in own],
+        level_id=level_id,
+        unit=unit,
+    )
+
+
+def _error(home: Home, below_kh: float, above_kh: float) -> str:
+    unit = show.degree_hour_unit(home)
+    if below_kh < 5e-4 and above_kh < 5e-4:
+        return "exactly as written"
+    return f"{show.difference(below_kh, home)} {unit} too cold, {show.difference(above_kh, home)} {unit} too warm"
+
+
+def _money(home: Home, found: DeviceSchedule) -> str:
+    if found.more_cost is not None:
+        return f"{show.money(found.more_cost, home.currency, is_signed=True)} a week"
+    if found.more_kwh is not None:
+        return f"{show.number(found.more_kwh, 1, is_signed=True)} kWh a week"
+    return "not known: no weather, or no watts"
+
+
+def _own(home: Home, each: OwnWeek) -> tuple[str, str, str]:
+    value = f"{show.temperature(each.setpoint_c, home)} {show.temperature_unit(home)}"
+    where = f" in {each.zone.name}" if each.zone else ""
+    return each.device.name, f"runs a week of its own{where}", value
