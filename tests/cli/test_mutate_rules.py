@@ -9,14 +9,14 @@ from warmeter.simulators.rule_faults import RULE_PLANTS
 
 
 class PlantedFaults(unittest.TestCase):
-    def test_every_fault_is_found_none_is_invented_and_every_mend_helps(self) -> None:
+    def test_every_fault_is_found_none_is_invented_and_every_fix_helps(self) -> None:
         found = verdicts()
         self.assertEqual({v.check for v in found}, set(RULE_PLANTS))
         for verdict in found:
             with self.subTest(home=verdict.home, check=verdict.check, rule=verdict.rule):
                 self.assertTrue(verdict.is_found)
                 self.assertEqual(verdict.invented, ())
-                self.assertTrue(verdict.is_mended)
+                self.assertTrue(verdict.is_fixed)
 
     def test_the_sound_sets_are_sound_and_the_cottage_has_thirty_rules(self) -> None:
         for name in DEMO_HOMES:

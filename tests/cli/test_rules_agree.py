@@ -12,7 +12,7 @@ class BothEvaluators(unittest.TestCase):
                 self.assertEqual(disagreement(seed), "")
 
     def test_the_random_rules_are_alive(self) -> None:
-        lives = [both(seed)[0] for seed in range(20_001, 20_101)]
-        self.assertGreater(sum(bool(life.firings) for life in lives), 20)
-        whys = {held.why for life in lives for held in life.held_back}
+        rule_runs = [both(seed)[0] for seed in range(20_001, 20_101)]
+        self.assertGreater(sum(bool(rule_run.firings) for rule_run in rule_runs), 20)
+        whys = {held.why for rule_run in rule_runs for held in rule_run.held_back}
         self.assertGreater(len(whys), 4, whys)

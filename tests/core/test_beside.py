@@ -55,14 +55,14 @@ class Beside(unittest.TestCase):
         """Return the first room's air by its own run, told what is beside it."""
         steps = self.setpoints.shape[1]
         step = compile_rooms([ROOM], HEATER.full_heat_w, 60.0, conductance)
-        drive = BoundaryConditions(
+        boundary = BoundaryConditions(
             outdoor_c=np.full((1, steps + 1), 2.0),
             gain_w=np.zeros((1, steps)),
             setpoint_c=self.setpoints[0],
             start_c=np.array([[18.0, 17.0, 18.0]]),
             beside_c=beside,
         )
-        run = proportional_run(step, drive, HEATER)
+        run = proportional_run(step, boundary, HEATER)
         return np.vstack([run.air_c[0, :-1], run.heat_w[0]])
 
     def test_told_the_hourly_temperature_beside_a_room_runs_as_both_together(self) -> None:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from tests.drawn import drawn_home
 from warmeter.cli.mutate import clean_homes, run, verdicts
 from warmeter.core.building.checks.findings import RULES, findings_of
-from warmeter.core.building.fixes import MENDS, mend_label, mended
+from warmeter.core.building.fixes import MENDS, fix_label, fixed
 from warmeter.core.building.geometry import box_distance_m, sun_on_spot
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import Side
@@ -43,28 +43,28 @@ class Planted(unittest.TestCase):
                     finding = next(f for f in findings_of(planted.home) if f.kind == kind)
                     with self.subTest(kind):
                         self.assertTrue(RULES[kind].endswith("."))
-                        self.assertTrue(finding.sentence.endswith(".") and finding.mend.endswith("."))
+                        self.assertTrue(finding.sentence.endswith(".") and finding.fix.endswith("."))
                         self.assertIn(finding.place, finding.about)
 
-    def test_every_mend_takes_its_finding_away(self) -> None:
-        mended_kinds = set()
+    def test_every_fix_takes_its_finding_away(self) -> None:
+        fixed_kinds = set()
         for home in clean_homes():
             for kind in MENDS:
                 for planted in PLANTS[kind](home):
                     finding = next(f for f in findings_of(planted.home) if f.kind == kind)
                     try:
-                        after = mended(planted.home, kind, finding.about, "fresh")
+                        after = fixed(planted.home, kind, finding.about, "fresh")
                     except HomeError as error:
                         self.assertIn("no sensor", str(error))
                         continue
                     left = [f for f in findings_of(after) if (f.kind, f.place) == (kind, finding.place)]
                     with self.subTest(kind, place=planted.place):
                         self.assertEqual(left, [])
-                        self.assertTrue(mend_label(finding))
-                    mended_kinds.add(kind)
-        self.assertEqual(mended_kinds, set(MENDS))
+                        self.assertTrue(fix_label(finding))
+                    fixed_kinds.add(kind)
+        self.assertEqual(fixed_kinds, set(MENDS))
         with self.assertRaises(HomeError):
-            mended(clean_homes()[0], "no tariff", ("x",), "fresh")
+            fixed(clean_homes()[0], "no tariff", ("x",), "fresh")
 
     def test_sixty_rooms_with_names_in_many_scripts_are_checked(self) -> None:
         home = many_rooms()

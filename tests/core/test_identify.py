@@ -32,14 +32,14 @@ def made_log(days: int = 8, gain_w: float = 70.0, noise_k: float = 0.05) -> Room
     minute = np.arange(days * 1440)
     outdoor = 4 + 4 * np.sin(np.arange(steps + 1) / 288 * 2 * np.pi) + np.cumsum(rng.normal(0, 0.05, steps + 1))
     fine = np.interp(np.arange(days * 1440 + 1) / 5, np.arange(steps + 1), outdoor)
-    drive = BoundaryConditions(
+    boundary = BoundaryConditions(
         outdoor_c=fine[None, :],
         gain_w=np.full((1, minute.size), gain_w),
         setpoint_c=np.where((minute % 1440 > 400) & (minute % 1440 < 1320), 20.5, 16.5),
         start_c=np.full((1, 3), 18.0),
     )
     control = OnOff(full_heat_w=2200.0, band_k=0.4, min_on_steps=2, min_off_steps=2)
-    run = controlled_run(compile_rooms([TRUTH], 2200.0, 60.0), drive, control)
+    run = controlled_run(compile_rooms([TRUTH], 2200.0, 60.0), boundary, control)
     room = run.air_c[0, ::5] + rng.normal(0, noise_k, steps + 1)
     room[700:760] = np.nan
     return RoomLog(

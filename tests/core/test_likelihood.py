@@ -35,7 +35,7 @@ class Filter(unittest.TestCase):
             for k in range(steps):
                 step = held._step(moves, k)
                 here, then = slice(k * STATES, (k + 1) * STATES), slice((k + 1) * STATES, (k + 2) * STATES)
-                mean.append(step @ mean[k] + np.concatenate([moves.drive[k], np.zeros(STATES - 3)]))
+                mean.append(step @ mean[k] + np.concatenate([moves.boundary[k], np.zeros(STATES - 3)]))
                 joint[then, : (k + 1) * STATES] = step @ joint[here, : (k + 1) * STATES]
                 joint[: (k + 1) * STATES, then] = joint[then, : (k + 1) * STATES].T
                 joint[then, then] = step @ joint[here, here] @ step.T + np.diag(moves.wander)

@@ -10,7 +10,7 @@ import numpy as np
 from tests.drawn import drawn_home, room
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.checks.zoning import can_cool
-from warmeter.core.building.fixes import mended, zone_alone
+from warmeter.core.building.fixes import fixed, zone_alone
 from warmeter.core.building.geometry import (
     DAYS,
     LOWEST_SUN_DEG,
@@ -165,7 +165,7 @@ class Commands(unittest.TestCase):
         both = replace(home, zones=(home.zones[0], replace(home.zones[1], heater_ids=("rad-study", "rad-den"))))
         finding = next(f for f in findings_of(both) if f.kind == "two owners")
         self.assertEqual(finding.about, ("rad-den", "z-den", "z-study"))
-        after = mended(both, "two owners", finding.about, "new")
+        after = fixed(both, "two owners", finding.about, "new")
         self.assertEqual(after.zones[1].heater_ids, ("rad-study",))
         self.assertNotIn("two owners", {f.kind for f in findings_of(after)})
 
@@ -174,7 +174,7 @@ class Commands(unittest.TestCase):
         ways = (Command(way="voice", by="a guest"), Command(way="wheel", by="us", state="wanted"))
         device = replace(home.devices[0], commands=ways)
         home = replace(home, devices=(device, home.devices[1]))
-        after = mended(home, "open way", ("air-den",), "new")
+        after = fixed(home, "open way", ("air-den",), "new")
         self.assertEqual([c.state for c in after.device("air-den").commands], ["shut", "wanted"])
 
     def test_only_open_by_wheel_is_a_note_and_by_voice_a_warning(self) -> None:
@@ -239,7 +239,7 @@ class ZonesApart(unittest.TestCase):
         cooled = replace(drawn_home().heaters[0], kind="split_unit", split=SplitUnit(cooling_w=2000.0))
         home = replace(drawn_home(), levels=(level,), heaters=(cooled, drawn_home().heaters[1]))
         finding = next(f for f in findings_of(home) if f.kind == "heat meets cool")
-        after = mended(home, finding.kind, finding.about, "new")
+        after = fixed(home, finding.kind, finding.about, "new")
         self.assertEqual((after.levels[0].heating_c, after.levels[0].cooling_c), (21.0, 23.5))
 
     def test_a_zone_without_any_sensor_in_its_rooms_says_so(self) -> None:
@@ -249,5 +249,5 @@ class ZonesApart(unittest.TestCase):
             zones=(replace(drawn_home().zones[0], sensing=()), drawn_home().zones[1]),
         )
         with self.assertRaises(HomeError) as caught:
-            mended(home, "no sensor", ("z-den",), "new")
+            fixed(home, "no sensor", ("z-den",), "new")
         self.assertIn("no sensor in its rooms yet", str(caught.exception))

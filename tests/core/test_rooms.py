@@ -160,7 +160,7 @@ class HeatPump(unittest.TestCase):
 
 
 class Control(unittest.TestCase):
-    def drive(self) -> BoundaryConditions:
+    def boundary(self) -> BoundaryConditions:
         rng = np.random.default_rng(3)
         setpoint = np.where(np.arange(2000) % 700 < 300, 20.0, 16.0)
         return BoundaryConditions(
@@ -178,14 +178,14 @@ class Control(unittest.TestCase):
 
     def test_kernel_equals_the_plain_loop(self) -> None:
         step = compile_rooms(self.rooms(), 2500.0, 60.0)
-        fast, plain = controlled_run(step, self.drive(), PANEL), plain_controlled_run(step, self.drive(), PANEL)
+        fast, plain = controlled_run(step, self.boundary(), PANEL), plain_controlled_run(step, self.boundary(), PANEL)
         np.testing.assert_array_equal(fast.heat_w, plain.heat_w)
         np.testing.assert_allclose(fast.states_c, plain.states_c, atol=1e-9)
 
     def test_energy_is_kept(self) -> None:
         room = replace(ROOM, emitter_lag_s=0.0)
-        step, drive = compile_rooms([room], 2500.0, 60.0), night(minutes=3000)
-        run = controlled_run(step, drive, PANEL)
+        step, boundary = compile_rooms([room], 2500.0, 60.0), night(minutes=3000)
+        run = controlled_run(step, boundary, PANEL)
         states = run.states_c[0]
         stored = room.air_j_k * (states[-1, 0] - states[0, 0]) + room.fabric_j_k * (states[-1, 1] - states[0, 1])
         middle = (states[1:] + states[:-1]) / 2
@@ -212,12 +212,12 @@ class Control(unittest.TestCase):
 
 class Leads(unittest.TestCase):
     def setUp(self) -> None:
-        self.step, self.drive = compile_rooms([ROOM, replace(ROOM, air_out_w_k=30.0)], 2500.0, 60.0), night(2)
-        self.night_run = controlled_run(self.step, self.drive, PANEL)
+        self.step, self.boundary = compile_rooms([ROOM, replace(ROOM, air_out_w_k=30.0)], 2500.0, 60.0), night(2)
+        self.night_run = controlled_run(self.step, self.boundary, PANEL)
 
     def leads(self, target_c: float, due: int = 600, earliest: int = 0) -> np.ndarray:
         return latest_starts(
-            self.step, self.drive, self.night_run, full_heat_w=2500.0, target_c=target_c, due=due, earliest=earliest
+            self.step, self.boundary, self.night_run, full_heat_w=2500.0, target_c=target_c, due=due, earliest=earliest
         )
 
     def brute_force(self, draw: int, target_c: float, due: int) -> int | None:
@@ -226,13 +226,13 @@ class Leads(unittest.TestCase):
         always = OnOff(full_heat_w=2500.0, band_k=0.2, min_on_steps=1, min_off_steps=1)
         for lead in range(due + 1):
             begin = due - lead
-            drive = BoundaryConditions(
-                self.drive.outdoor_c[draw : draw + 1, begin : due + 1],
-                self.drive.gain_w[draw : draw + 1, begin:due],
+            boundary = BoundaryConditions(
+                self.boundary.outdoor_c[draw : draw + 1, begin : due + 1],
+                self.boundary.gain_w[draw : draw + 1, begin:due],
                 np.full(lead, 99.0),
                 self.night_run.states_c[draw : draw + 1, begin],
             )
-            if plain_controlled_run(one, drive, always).air_c[0].max() >= target_c - 1e-9:
+            if plain_controlled_run(one, boundary, always).air_c[0].max() >= target_c - 1e-9:
                 return lead
         return None
 
@@ -252,10 +252,10 @@ class Leads(unittest.TestCase):
     def test_colder_outdoors_takes_longer(self) -> None:
         found = []
         for outdoor in (8.0, 2.0, -6.0):
-            drive = night(2, outdoor_c=outdoor)
-            run = controlled_run(self.step, drive, PANEL)
+            boundary = night(2, outdoor_c=outdoor)
+            run = controlled_run(self.step, boundary, PANEL)
             found.append(
-                latest_starts(self.step, drive, run, full_heat_w=2500.0, target_c=20.0, due=600, earliest=0)[0]
+                latest_starts(self.step, boundary, run, full_heat_w=2500.0, target_c=20.0, due=600, earliest=0)[0]
             )
         self.assertEqual(found, sorted(found))
 
@@ -263,13 +263,13 @@ class Leads(unittest.TestCase):
 class Tracking(unittest.TestCase):
     def test_tracking_finds_the_state_of_a_room_like_the_model(self) -> None:
         step, minutes = compile_rooms([ROOM], 2500.0, 300.0), 2000
-        drive = night(1, minutes)
-        run: Run = controlled_run(step, drive, PANEL)
+        boundary = night(1, minutes)
+        run: Run = controlled_run(step, boundary, PANEL)
         state = tracked_state(
             step,
-            outdoor_c=drive.outdoor_c[0],
+            outdoor_c=boundary.outdoor_c[0],
             heat_w=run.heat_w[0],
-            gain_w=drive.gain_w,
+            gain_w=boundary.gain_w,
             measured_c=run.air_c[0],
             start_c=np.full((1, 3), 25.0),
         )

@@ -105,11 +105,11 @@ class Checked(unittest.TestCase):
     def sound(self, rule: Rule, home: Home = HOME, evidence: Evidence = NO_EVIDENCE) -> None:
         self.assertEqual(self.findings(rule, home, evidence), [])
 
-    def mended(self, rule: Rule, check: str, part: str, home: Home = HOME, evidence: Evidence = NO_EVIDENCE) -> Rule:
+    def fixed(self, rule: Rule, check: str, part: str, home: Home = HOME, evidence: Evidence = NO_EVIDENCE) -> Rule:
         """Return the rule as its one finding mends it, having seen that nothing is found any more."""
         found = self.findings(rule, home, evidence)
         self.assertEqual([(f.check, f.part) for f in found], [(check, part)])
-        after = found[0].mended
+        after = found[0].fixed
         assert after is not None, found[0]
         left = [f for f in rule_findings(after, evidence) if f.severity != "note"]
         self.assertEqual(left, [])
@@ -120,17 +120,17 @@ class Watched(Checked):
     def test_hysteresis_is_three_times_the_noise_at_least(self) -> None:
         noisy = Evidence(noise={STUDY: 0.15})
         self.sound(by(compared(24.0, hysteresis=0.45)), evidence=noisy)
-        wide = self.mended(by(compared(24.0, hysteresis=0.44)), "no hysteresis", "watch.0.0.hysteresis", evidence=noisy)
-        mended = wide.watch[0][0]
-        assert isinstance(mended, Compared)
-        self.assertAlmostEqual(mended.hysteresis, 0.5)  # 0.45 rounded up to what is typed
+        wide = self.fixed(by(compared(24.0, hysteresis=0.44)), "no hysteresis", "watch.0.0.hysteresis", evidence=noisy)
+        fixed = wide.watch[0][0]
+        assert isinstance(fixed, Compared)
+        self.assertAlmostEqual(fixed.hysteresis, 0.5)  # 0.45 rounded up to what is typed
 
     def test_a_put_back_from_the_other_side_is_a_hysteresis_too(self) -> None:
         noisy = Evidence(noise={STUDY: 0.2})
         near, far = (PutBack(when=((compared(value, 0.0, how="under"),),)) for value in (23.5, 23.4))
         self.sound(by(compared(24.0, 0.0), put_back=far), evidence=noisy)
         rule = by(compared(24.0, 0.0), put_back=near)
-        back = self.mended(rule, "no hysteresis", "when.0.0.value", evidence=noisy).put_back
+        back = self.fixed(rule, "no hysteresis", "when.0.0.value", evidence=noisy).put_back
         assert back is not None
         value = back.when[0][0]
         assert isinstance(value, Compared)
@@ -139,7 +139,7 @@ class Watched(Checked):
     def test_an_opening_waits_as_long_as_its_contact_bounces(self) -> None:
         self.sound(OPENING)
         self.sound(replace(OPENING, for_s=60))
-        self.assertEqual(self.mended(replace(OPENING, for_s=59), "no wait", "for").for_s, 120)
+        self.assertEqual(self.fixed(replace(OPENING, for_s=59), "no wait", "for").for_s, 120)
         bad = Evidence(bounce_s={WINDOW: 150.0})
         found = self.findings(OPENING, evidence=bad)
         self.assertEqual([f.part for f in found], ["for", "back_for"])
@@ -150,7 +150,7 @@ class Watched(Checked):
     def test_a_clock_does_not_wait(self) -> None:
         strike = by(AtTime(at_min=at(8)), Tell(chain_id="all"), put_back=None)
         self.sound(strike)
-        self.assertEqual(self.mended(replace(strike, for_s=60), "never or always", "for").for_s, 0)
+        self.assertEqual(self.fixed(replace(strike, for_s=60), "never or always", "for").for_s, 0)
 
     def test_a_clock_that_strikes_outside_its_hours_never_fires(self) -> None:
         for minute, sound in ((at(8), True), (at(12) - 1, True), (at(12), False), (at(7), False)):
@@ -164,23 +164,23 @@ class Watched(Checked):
                 if sound:
                     self.sound(rule)
                 else:
-                    self.mended(rule, "never or always", "only_while.0.0.from")
+                    self.fixed(rule, "never or always", "only_while.0.0.from")
 
     def test_humidity_over_a_hundred_per_cent_never_holds(self) -> None:
         self.sound(by(compared(100.0, 5.0, quantity="relative_humidity")))
         wet = by(compared(101.0, 5.0, quantity="relative_humidity"))
-        self.mended(wet, "never or always", "watch.0.0.value")
+        self.fixed(wet, "never or always", "watch.0.0.value")
 
     def test_water_is_answered_within_a_minute(self) -> None:
         leak = by(InState(of=LEAK), Tell(chain_id="all"), kind="safety", put_back=None, for_s=60)
         self.sound(leak)
-        self.assertEqual(self.mended(replace(leak, for_s=61), "urgent but late", "for").for_s, 0)
+        self.assertEqual(self.fixed(replace(leak, for_s=61), "urgent but late", "for").for_s, 0)
         late = replace(leak, then=(Tell(chain_id="all", wait_s=61),))
-        self.assertEqual(self.mended(late, "urgent but late", "then.0.wait").then[0].wait_s, 0)
+        self.assertEqual(self.fixed(late, "urgent but late", "then.0.wait").then[0].wait_s, 0)
 
     def test_a_crossing_before_its_hours_is_lost(self) -> None:
         rule = by(compared(26.0), only_while=((Hours(from_min=at(8), until_min=at(20)),),))
-        self.assertEqual(self.mended(rule, "crossing or state", "watch.0.0.how").reading, "is")
+        self.assertEqual(self.fixed(rule, "crossing or state", "watch.0.0.how").reading, "is")
 
 
 class Acting(Checked):
@@ -188,7 +188,7 @@ class Acting(Checked):
         switch = Switch(target_ids=("plug",), is_on=False)
         self.sound(by(AtTime(at_min=at(8)), switch))
         bare = by(AtTime(at_min=at(8)), switch, put_back=None)
-        self.assertIsNotNone(self.mended(bare, "nothing puts back", "then.0.targets").put_back)
+        self.assertIsNotNone(self.fixed(bare, "nothing puts back", "then.0.targets").put_back)
         self.sound(by(AtTime(at_min=at(8)), Tell(chain_id="all"), put_back=None))  # nothing to put back
 
     def test_a_setpoint_lies_within_the_guard(self) -> None:
@@ -197,7 +197,7 @@ class Acting(Checked):
             self.sound(by(compared(15.0), SetPoint(zone_ids=("z-study",), value_c=value)))
         for value, end in ((limits.low_c - 0.5, limits.low_c), (limits.high_c + 0.5, limits.high_c)):
             rule = by(compared(15.0), SetPoint(zone_ids=("z-study",), value_c=value))
-            step = self.mended(rule, "contradiction", "then.0.value").then[0]
+            step = self.fixed(rule, "contradiction", "then.0.value").then[0]
             assert isinstance(step, SetPoint)
             self.assertEqual(step.value_c, end)
 
@@ -217,7 +217,7 @@ class Acting(Checked):
 
     def test_zones_that_are_not_looked_at(self) -> None:
         wide = replace(OPENING, then=(SetLevel(zone_ids=("z-study", "z-hall"), level_id="idle"),))
-        self.assertEqual(self.mended(wide, "acts on more", "then.0.targets", HEATED_ONLY).then, (IDLE,))
+        self.assertEqual(self.fixed(wide, "acts on more", "then.0.targets", HEATED_ONLY).then, (IDLE,))
 
     def test_a_heating_level_for_a_unit_that_cools(self) -> None:
         """Typed into a unit in its cooling mode, 16 °C for an empty or opened room would be a cold blast."""
@@ -225,7 +225,7 @@ class Acting(Checked):
         lock = replace(by(shut, SetLevel(zone_ids=("z-hall",), level_id="idle")), kind="window_lock", for_s=180)
         found = [f for f in self.findings(lock) if f.check == "heating level for what cools"]
         self.assertEqual([(f.part, f.severity) for f in found], [("then.0.targets", "danger")])
-        after = found[0].mended
+        after = found[0].fixed
         assert after is not None
         self.assertEqual(after.rules[-1].then[-1], Switch(target_ids=("unit",), is_on=False))
         self.assertFalse([f for f in rule_findings(after) if f.check == "heating level for what cools"])
@@ -247,7 +247,7 @@ class Acting(Checked):
 
     def test_a_sensor_in_another_room(self) -> None:
         hall = by(compared(15.0), SetLevel(zone_ids=("z-hall",), level_id="idle"))
-        looked = self.mended(hall, "other room", "watch.0.0.of", HEATED_ONLY).watch[0][0]
+        looked = self.fixed(hall, "other room", "watch.0.0.of", HEATED_ONLY).watch[0][0]
         assert isinstance(looked, Compared)
         self.assertEqual(looked.of.subject_id, "hall")
 
@@ -256,7 +256,7 @@ class Acting(Checked):
         lamp = by(AtTime(at_min=at(8)), Switch(target_ids=("lamp",), is_on=True))
         self.sound(lamp)
         found = self.findings(lamp, blind)
-        self.assertEqual([(f.check, f.mend) for f in found], [("blind device", "")])  # nothing there to see it by
+        self.assertEqual([(f.check, f.fix) for f in found], [("blind device", "")])  # nothing there to see it by
         seen = replace(
             blind, devices=tuple(replace(d, witness_id="plug") if d.id == "lamp" else d for d in blind.devices)
         )
@@ -266,14 +266,14 @@ class Acting(Checked):
         rule = by(InState(of=LEAK), ShutOff(target_ids=("valve",)), kind="safety", put_back=None)
         self.sound(rule)
         wrong = replace(rule, then=(ShutOff(target_ids=("plug",)),))
-        self.assertEqual(self.mended(wrong, "wrong thing shut", "then.0.targets").then, rule.then)
+        self.assertEqual(self.fixed(wrong, "wrong thing shut", "then.0.targets").then, rule.then)
 
     def test_a_compressor_rests_five_minutes_at_least(self) -> None:
         for target in ("unit", "dry"):
             rule = by(AtTime(at_min=at(8)), Switch(target_ids=(target,), is_on=True))
             with self.subTest(target=target):
                 self.sound(replace(rule, limits=Limits(min_on_s=300, min_off_s=300)))
-                self.mended(replace(rule, limits=Limits(min_on_s=299, min_off_s=600)), "short cycles", "min_on_s")
+                self.fixed(replace(rule, limits=Limits(min_on_s=299, min_off_s=600)), "short cycles", "min_on_s")
         self.sound(by(AtTime(at_min=at(8)), Switch(target_ids=("washer",), is_on=True)))
 
 
@@ -288,12 +288,12 @@ class AgainstTheTimetable(Checked):
         rule = self.held(5, 12.0, at_min=at(8))
         found = self.findings(rule)
         self.assertIn("In use at 07:00", found[0].sentence)
-        back = self.mended(rule, "contradiction", "back_at").put_back
+        back = self.fixed(rule, "contradiction", "back_at").put_back
         assert back is not None
         self.assertEqual((back.at_min, back.after_s), (at(7), None))
 
     def test_kept_high_over_the_turn_down(self) -> None:
-        back = self.mended(self.held(21, 22.0, after_s=90 * MIN), "contradiction", "back_after").put_back
+        back = self.fixed(self.held(21, 22.0, after_s=90 * MIN), "contradiction", "back_after").put_back
         assert back is not None
         self.assertEqual((back.at_min, back.after_s), (at(22), None))
 
@@ -308,7 +308,7 @@ class AgainstTheTimetable(Checked):
 
     def test_over_midnight(self) -> None:
         self.sound(self.held(23, 12.0, at_min=at(6.5)))
-        self.mended(self.held(23, 12.0, at_min=at(7.5)), "contradiction", "back_at")
+        self.fixed(self.held(23, 12.0, at_min=at(7.5)), "contradiction", "back_at")
 
     def test_only_on_its_weekdays(self) -> None:
         zone = HOME.zones[0]
@@ -341,7 +341,7 @@ class AgainstTheTimetable(Checked):
         rule = by(compared(26.0), reading="is")
         self.sound(replace(rule, only_while=((AtLevel(zone_id="z-study", level_ids=("idle", "asleep")),),)))
         never = replace(rule, only_while=((AtLevel(zone_id="z-study", level_ids=("idle",)),),))
-        self.mended(never, "never or always", "only_while.0.0.levels")
+        self.fixed(never, "never or always", "only_while.0.0.levels")
 
 
 def _day(of: str, start_min: int, level_id: str) -> DayProfile:
@@ -356,16 +356,16 @@ class People(Checked):
         sound = by(away, for_s=1500, reading="is", only_while=(guests, awake))
         self.sound(sound)
         for left in ((guests,), (awake,), ()):
-            mended = self.mended(replace(sound, only_while=left), "no guard", "watch.0.0.how")
-            self.assertEqual({c.kind for clause in mended.only_while for c in clause}, {"fact", "hours"})
+            fixed = self.fixed(replace(sound, only_while=left), "no guard", "watch.0.0.how")
+            self.assertEqual({c.kind for clause in fixed.only_while for c in clause}, {"fact", "hours"})
 
     def test_an_alarm_in_quiet_hours(self) -> None:
         leak = by(InState(of=LEAK), Tell(chain_id="all"), put_back=None)
-        self.assertEqual(self.mended(leak, "alarm swallowed", "then.0.chain").kind, "safety")
+        self.assertEqual(self.fixed(leak, "alarm swallowed", "then.0.chain").kind, "safety")
         loud = replace(HOME, tell_chains=(replace(HOME.tell_chains[0], goes_through_quiet=True),))
         self.sound(leak, loud)
         warm = by(compared(28.0), Tell(chain_id="all"), put_back=None)
-        self.mended(warm, "alarm swallowed", "then.0.chain")
+        self.fixed(warm, "alarm swallowed", "then.0.chain")
         for minute, sound in ((at(7), True), (at(22) - 1, True), (at(22), False), (at(7) - 1, False)):
             strike = by(AtTime(at_min=minute), Tell(chain_id="all"), put_back=None)
             with self.subTest(minute=minute):

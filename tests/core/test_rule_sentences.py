@@ -12,9 +12,9 @@ from warmeter.core.rule.release import opposite_of, put_back_of
 from warmeter.core.rule.signals import offered
 from warmeter.service import rule_edits
 from warmeter.service.demo import DEMO_HOMES, demo_home
-from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
+from warmeter.service.rule_defaults import condition_of, step_of, unfilled_rule
 from warmeter.web.forms import Fields
-from warmeter.web.rules.acts import blanks_of
+from warmeter.web.rules.acts import slots_of
 from warmeter.web.rules.sentence import sentence_of
 from warmeter.web.rules.slot_types import GONE
 from warmeter.web.rules.slots import Slot, minute_of, number_of, seconds_of, seconds_text, typed_value, value_text
@@ -23,11 +23,11 @@ from warmeter.web.rules.wording import rule_wording
 STEPS = ("set_level", "set_point", "lower", "switch", "timed_run", "blinds", "shut_off", "mark_fact", "tell")
 
 
-def typed(blank: Slot) -> Fields:
+def typed(slot: Slot) -> Fields:
     """Return a form that keeps what stands in a blank."""
-    if blank.kind == "many":
-        return Fields({f"value_{key}": "on" for key in blank.value.split(",")})
-    return Fields({"value": blank.value})
+    if slot.kind == "many":
+        return Fields({f"value_{key}": "on" for key in slot.value.split(",")})
+    return Fields({"value": slot.value})
 
 
 def everything(home: Home) -> Rule:
@@ -73,27 +73,27 @@ class Blanks(unittest.TestCase):
     def test_what_stands_in_a_blank_read_back_changes_nothing(self) -> None:
         for home in self.homes():
             for rule in (*home.rules, everything(home)):
-                for key, blank in blanks_of(rule_edits.with_new_rule(home, rule)[0], rule).items():
-                    with self.subTest(home=home.name, unit=home.temperature_unit, rule=rule.name, blank=key):
-                        self.assertEqual(_rounded(repr(blank.change(typed(blank)))), _rounded(repr(rule)))
+                for key, slot in slots_of(rule_edits.with_new_rule(home, rule)[0], rule).items():
+                    with self.subTest(home=home.name, unit=home.temperature_unit, rule=rule.name, slot=key):
+                        self.assertEqual(_rounded(repr(slot.change(typed(slot)))), _rounded(repr(rule)))
 
-    def test_every_choice_of_every_blank_makes_a_rule_that_can_be_told(self) -> None:
+    def test_every_choice_of_every_slot_makes_a_rule_that_can_be_told(self) -> None:
         home = demo_home("weir-cottage")
         rule = everything(home)
-        for key, blank in blanks_of(home, rule).items():
-            for option, _ in blank.options if blank.kind == "choice" else ():
-                with self.subTest(blank=key, option=option):
-                    changed = blank.change(Fields({"value": option}))
+        for key, slot in slots_of(home, rule).items():
+            for option, _ in slot.options if slot.kind == "choice" else ():
+                with self.subTest(slot=key, option=option):
+                    changed = slot.change(Fields({"value": option}))
                     self.assertIn("then", sentence_of(rule_wording(home, changed), is_open=True).text)
 
     def test_taking_out_leaves_the_rest(self) -> None:
         home = demo_home("weir-cottage")
         rule = everything(home)
-        for key, blank in blanks_of(home, rule).items():
-            if blank.removal is not None:
-                with self.subTest(blank=key):
-                    self.assertNotEqual(blank.removal, rule)
-                    self.assertNotIn(key, blanks_of(home, blank.removal) if key.startswith("back_") else {})
+        for key, slot in slots_of(home, rule).items():
+            if slot.removal is not None:
+                with self.subTest(slot=key):
+                    self.assertNotEqual(slot.removal, rule)
+                    self.assertNotIn(key, slots_of(home, slot.removal) if key.startswith("back_") else {})
 
     def test_nothing_of_the_demo_is_gone_and_each_sentence_has_its_words(self) -> None:
         for home in self.homes():
@@ -230,7 +230,7 @@ class Changing(unittest.TestCase):
             chains=(),
             notes=(),
         )
-        rule = blank_rule(bare, "Mine")
+        rule = unfilled_rule(bare, "Mine")
         self.assertEqual([type(step) for step in rule.then], [MarkFact])
         self.assertIn("the clock strikes", sentence_of(rule_wording(bare, rule), is_open=True).text)
 

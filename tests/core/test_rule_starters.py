@@ -57,9 +57,11 @@ def sloping(start: float, end: float, seconds: float) -> Track:
 
 
 class Starters(unittest.TestCase):
-    def live(self, home: Home, key: str, school: str, place: str, tracks: Tracks, **parts: Any) -> tuple[Rule, RuleRun]:
+    def live(
+        self, home: Home, key: str, strategy: str, place: str, tracks: Tracks, **parts: Any
+    ) -> tuple[Rule, RuleRun]:
         """Return the filled rule and its life from noon on, the same by both evaluators."""
-        _, rule = started(home, key, school, place)
+        _, rule = started(home, key, strategy, place)
         hours = parts.pop("hours", 4)
         settings: dict[tuple[str, str], ToldSetting] = {(m.id, s.tells): s for m in home.appliances for s in m.settings}
         scope = Scope(
@@ -71,27 +73,27 @@ class Starters(unittest.TestCase):
             settings=settings,
             **parts,
         )
-        life = rule_run_of(rule, ConditionEvaluator(scope))
-        self.assertEqual(life, interpret(rule, scope))
-        return rule, life
+        rule_run = rule_run_of(rule, ConditionEvaluator(scope))
+        self.assertEqual(rule_run, interpret(rule, scope))
+        return rule, rule_run
 
     def fired(self, *case: Any, **parts: Any) -> list[float]:
-        _, life = self.live(*case, **parts)
-        return [(f.at_ms - NOON) / 1000 for f in life.firings]
+        _, rule_run = self.live(*case, **parts)
+        return [(f.at_ms - NOON) / 1000 for f in rule_run.firings]
 
-    def test_leak_in_every_school(self) -> None:
+    def test_leak_in_every_strategy(self) -> None:
         wet, dry = then((0, 0), (600, 1), (1200, 0)), steady(0)
-        for home, school, place in (
+        for home, strategy, place in (
             (WEIR, "tell", "wc-leak"),
             (WEIR, "valve", "wc-leak"),
             (UNIT_LEAK, "cooling", "tn-leak"),
         ):
             signal = of("is_wet", place)
-            with self.subTest(school):
-                self.assertEqual(self.fired(home, "leak", school, place, {signal: wet}), [610])
-                self.assertEqual(self.fired(home, "leak", school, place, {signal: dry}), [])
-        rule, life = self.live(WEIR, "leak", "valve", "wc-leak", {of("is_wet", "wc-leak"): wet})
-        shut = next(d for d in action_runs_of(rule, life) if isinstance(d.step, ShutOff))
+            with self.subTest(strategy):
+                self.assertEqual(self.fired(home, "leak", strategy, place, {signal: wet}), [610])
+                self.assertEqual(self.fired(home, "leak", strategy, place, {signal: dry}), [])
+        rule, rule_run = self.live(WEIR, "leak", "valve", "wc-leak", {of("is_wet", "wc-leak"): wet})
+        shut = next(d for d in action_runs_of(rule, rule_run) if isinstance(d.step, ShutOff))
         # What was shut stays shut, also when it is dry again.
         self.assertIsNone(shut.until_ms)
         self.assertEqual((shut.from_ms - NOON) / 1000, 610)
@@ -114,25 +116,25 @@ class Starters(unittest.TestCase):
 
     def test_a_breath_of_cold_air_at_a_pipe_is_no_frost(self) -> None:
         signal = of("room_temperature", "wc-frost")
-        for school in ("tell", "heat"):
+        for strategy in ("tell", "heat"):
             gust = then((0, 8.0), (1800, 1.0), (2040, 8.0))
-            self.assertEqual(self.fired(WEIR, "frost", school, "wc-frost", {signal: gust}), [], school)
+            self.assertEqual(self.fired(WEIR, "frost", strategy, "wc-frost", {signal: gust}), [], strategy)
 
     def test_heat_at_the_pipe_goes_on_until_it_is_warm_for_half_an_hour(self) -> None:
         signal = of("room_temperature", "wc-frost")
         log = then((0, 8.0), (1800, 2.5), (3600, 6.0), (4200, 2.5), (7200, 6.0), hours=6)
-        _, life = self.live(WEIR, "frost", "heat", "wc-frost", {signal: log}, hours=6)
-        ends = [(f.at_ms - NOON, (f.end_ms or 0) - NOON) for f in life.firings]
+        _, rule_run = self.live(WEIR, "frost", "heat", "wc-frost", {signal: log}, hours=6)
+        ends = [(f.at_ms - NOON, (f.end_ms or 0) - NOON) for f in rule_run.firings]
         self.assertEqual(ends, [(2100 * 1000, 9000 * 1000)])
 
     def test_pipe_frost_tells_early_and_heats_before_it_freezes(self) -> None:
         signal = of("room_temperature", "wc-frost")
-        for school, cold, cool in (("tell", 4.0, 5.5), ("heat", 2.5, 4.0)):
-            with self.subTest(school):
+        for strategy, cold, cool in (("tell", 4.0, 5.5), ("heat", 2.5, 4.0)):
+            with self.subTest(strategy):
                 log = then((0, 8.0), (1800, cold))
-                self.assertEqual(self.fired(WEIR, "frost", school, "wc-frost", {signal: log}), [1800 + 300])
+                self.assertEqual(self.fired(WEIR, "frost", strategy, "wc-frost", {signal: log}), [1800 + 300])
                 self.assertEqual(
-                    self.fired(WEIR, "frost", school, "wc-frost", {signal: then((0, 8.0), (1800, cool))}), []
+                    self.fired(WEIR, "frost", strategy, "wc-frost", {signal: then((0, 8.0), (1800, cool))}), []
                 )
 
     def test_opening_by_contact(self) -> None:
@@ -156,14 +158,14 @@ class Starters(unittest.TestCase):
         puff = then((0, 50), (600, 75), (840, 50))
         self.assertEqual(self.fired(WEIR, "damp", "threshold", "wc-tub", {signal: puff}), [])
         bath = then((0, 50), (600, 72), (4200, 62), (6000, 55), hours=8)
-        _, life = self.live(WEIR, "damp", "threshold", "wc-tub", {signal: bath}, hours=8)
+        _, rule_run = self.live(WEIR, "damp", "threshold", "wc-tub", {signal: bath}, hours=8)
         self.assertEqual(
-            [((f.at_ms - NOON) / 1000, ((f.end_ms or 0) - NOON) / 1000) for f in life.firings], [(900, 6300)]
+            [((f.at_ms - NOON) / 1000, ((f.end_ms or 0) - NOON) / 1000) for f in rule_run.firings], [(900, 6300)]
         )
         stuck = {signal: then((0, 50), (600, 72), hours=8)}
-        _, life = self.live(WEIR, "damp", "threshold", "wc-tub", stuck, hours=8)
+        _, rule_run = self.live(WEIR, "damp", "threshold", "wc-tub", stuck, hours=8)
         # Where nothing dries it, it ends all the same: the room is damper outside, or the sensor is wrong.
-        self.assertEqual(((life.firings[0].end_ms or 0) - NOON) / 1000, 900 + 2 * 3600)
+        self.assertEqual(((rule_run.firings[0].end_ms or 0) - NOON) / 1000, 900 + 2 * 3600)
 
     def test_damp_air_by_difference_rests_where_airing_does_not_dry(self) -> None:
         inside, outside = of("absolute_humidity", "wc-tub"), of("absolute_humidity")
@@ -183,16 +185,20 @@ class Starters(unittest.TestCase):
         """Nine hours of heat, somebody in for the first of them: nothing cools an empty room."""
         warm = {of("room_temperature", "tn-bedroom"): then((0, 24), (600, 28), hours=10)}
         log = {**warm, of("is_in", "tn-bedroom"): then((0, 1), (3600, 0), hours=10)}
-        _, life = self.live(TERRACE, "split", "usual", "tn-split-bedroom", log, hours=10)
-        ends = [((f.at_ms - NOON) / 1000, None if f.end_ms is None else (f.end_ms - NOON) / 1000) for f in life.firings]
+        _, rule_run = self.live(TERRACE, "split", "usual", "tn-split-bedroom", log, hours=10)
+        ends = [
+            ((f.at_ms - NOON) / 1000, None if f.end_ms is None else (f.end_ms - NOON) / 1000) for f in rule_run.firings
+        ]
         self.assertEqual(ends, [(1200.0, 3600.0)])
 
     def test_a_split_unit_cools_on_for_somebody_whose_sensor_tells_changes_only(self) -> None:
         warm = {of("room_temperature", "tn-bedroom"): then((0, 24), (600, 28), hours=10)}
         is_in = of("is_in", "tn-bedroom")
         log = {**warm, is_in: track((0, 1), (8 * H, 0))}
-        _, life = self.live(TERRACE, "split", "usual", "tn-split-bedroom", log, hours=10, holds_s={is_in: 12 * 3600})
-        ends = [((f.at_ms - NOON) / 1000, ((f.end_ms or 0) - NOON) / 1000) for f in life.firings]
+        _, rule_run = self.live(
+            TERRACE, "split", "usual", "tn-split-bedroom", log, hours=10, holds_s={is_in: 12 * 3600}
+        )
+        ends = [((f.at_ms - NOON) / 1000, ((f.end_ms or 0) - NOON) / 1000) for f in rule_run.firings]
         self.assertEqual(ends, [(1200.0, 8.0 * H)])
         # Hot two hours after somebody came in: without that hold nobody would be known to be there.
         later = {**log, of("room_temperature", "tn-bedroom"): then((0, 24), (2 * H, 28), hours=10)}
@@ -214,8 +220,8 @@ class Starters(unittest.TestCase):
 
     def test_blinds_go_down_by_heat_in_two_steps_and_never_at_night(self) -> None:
         hot = {of("room_temperature", "tn-living"): then((0, 24), (600, 26))}
-        rule, life = self.live(TERRACE, "blinds", "usual", "tn-living", hot)
-        deeds = action_runs_of(rule, life)
+        rule, rule_run = self.live(TERRACE, "blinds", "usual", "tn-living", hot)
+        deeds = action_runs_of(rule, rule_run)
         self.assertEqual([(d.from_ms - NOON) / 1000 for d in deeds], [1500, 2400])
         late = {of("room_temperature", "tn-living"): then((0, 24), (9.5 * H, 26))}
         self.assertEqual(self.fired(TERRACE, "blinds", "usual", "tn-living", late, hours=12), [])
@@ -229,8 +235,8 @@ class Starters(unittest.TestCase):
     def test_an_empty_room_stays_idle_all_day_and_warms_for_who_comes_back(self) -> None:
         is_in = of("is_in", "wc-parlour")
         log = {is_in: track((0, 1), (600, 0), (7 * H, 1))}
-        _, life = self.live(WEIR, "idle", "usual", "wc-z-parlour", log, hours=8, holds_s={is_in: 12 * 3600})
-        ends = [((f.at_ms - NOON) / 1000, ((f.end_ms or 0) - NOON) / 1000) for f in life.firings]
+        _, rule_run = self.live(WEIR, "idle", "usual", "wc-z-parlour", log, hours=8, holds_s={is_in: 12 * 3600})
+        ends = [((f.at_ms - NOON) / 1000, ((f.end_ms or 0) - NOON) / 1000) for f in rule_run.firings]
         self.assertEqual(ends, [(2100, 7 * H + 120)])
         passing = {is_in: then((0, 1), (600, 0), (1500, 1), (1560, 0), (2700, 1))}
         self.assertEqual(self.fired(WEIR, "idle", "usual", "wc-z-parlour", passing), [])
@@ -267,50 +273,52 @@ class Starters(unittest.TestCase):
 
     def test_standby_is_cut_or_told_at_night_not_by_day(self) -> None:
         signal = of("electric_w", "wc-washer")
-        for school in ("cut", "leave"):
-            fired = self.fired(WEIR, "standby", school, "wc-washer", {signal: steady(1)}, hours=13)
-            self.assertEqual(fired, [11 * H], school)
-            self.assertEqual(self.fired(WEIR, "standby", school, "wc-washer", {signal: steady(1)}, hours=8), [])
+        for strategy in ("cut", "leave"):
+            fired = self.fired(WEIR, "standby", strategy, "wc-washer", {signal: steady(1)}, hours=13)
+            self.assertEqual(fired, [11 * H], strategy)
+            self.assertEqual(self.fired(WEIR, "standby", strategy, "wc-washer", {signal: steady(1)}, hours=8), [])
             busy = {signal: then((0, 1), (10.8 * H, 400))}
-            self.assertEqual(self.fired(WEIR, "standby", school, "wc-washer", busy, hours=13), [])
+            self.assertEqual(self.fired(WEIR, "standby", strategy, "wc-washer", busy, hours=13), [])
 
     def test_what_was_cut_at_night_has_power_again_at_six(self) -> None:
-        _, life = self.live(
+        _, rule_run = self.live(
             WEIR, "standby", "cut", "wc-washer", {of("electric_w", "wc-washer"): steady(1, hours=30)}, hours=20
         )
         self.assertEqual(
-            [((f.at_ms - NOON) / H / 1000, ((f.end_ms or 0) - NOON) / H / 1000) for f in life.firings], [(11, 18)]
+            [((f.at_ms - NOON) / H / 1000, ((f.end_ms or 0) - NOON) / H / 1000) for f in rule_run.firings], [(11, 18)]
         )
 
     def test_two_presses_of_a_fill_are_one_and_a_held_button_floods_nothing(self) -> None:
         at = NOON + 1000 * np.array([600, 605, 900, 2000, 6000, 10_000, 14_000])
-        rule, life = self.live(
+        rule, rule_run = self.live(
             WEIR, "fill", "usual", "wc-pump-switch", {}, events={("button", "", "wc-wall-switch"): at}
         )
-        runs = [((d.from_ms - NOON) / 1000, ((d.until_ms or 0) - d.from_ms) / 1000) for d in action_runs_of(rule, life)]
+        runs = [
+            ((d.from_ms - NOON) / 1000, ((d.until_ms or 0) - d.from_ms) / 1000) for d in action_runs_of(rule, rule_run)
+        ]
         self.assertEqual(runs, [(600, 900), (6000, 900), (10_000, 900)])
 
     def test_a_fill_stops_by_itself(self) -> None:
         pressed = {("button", "", "wc-wall-switch"): np.array([NOON + 600_000])}
-        rule, life = self.live(WEIR, "fill", "usual", "wc-pump-switch", {}, events=pressed)
-        deed = action_runs_of(rule, life)[0]
+        rule, rule_run = self.live(WEIR, "fill", "usual", "wc-pump-switch", {}, events=pressed)
+        deed = action_runs_of(rule, rule_run)[0]
         self.assertEqual(((deed.from_ms - NOON) / 1000, (deed.until_ms or 0) - deed.from_ms), (600, 15 * MIN * 1000))
         self.assertEqual(self.fired(WEIR, "fill", "usual", "wc-pump-switch", {}), [])
 
-    def test_every_school_of_every_starter_is_tried_above_and_has_no_finding(self) -> None:
+    def test_every_strategy_of_every_starter_is_tried_above_and_has_no_finding(self) -> None:
         tried = 0
         for name in DEMO_HOMES:
             home = demo_home(name)
             for starter in STARTERS:
                 for place, _ in starter.places(home):
-                    for school in starter.schools:
+                    for strategy in starter.strategies:
                         try:
-                            with_chain, rule = started(replace(home, rules=()), starter.key, school.key, place)
+                            with_chain, rule = started(replace(home, rules=()), starter.key, strategy.key, place)
                         except HomeError as error:
                             self.assertTrue(str(error))
                             continue
                         added, _ = with_new_rule(with_chain, rule)
-                        self.assertEqual(rule_findings(added), [], (name, starter.key, school.key, place))
+                        self.assertEqual(rule_findings(added), [], (name, starter.key, strategy.key, place))
                         tried += 1
         self.assertGreater(tried, 50)
         self.assertEqual(len(STARTERS), 12)

@@ -32,8 +32,8 @@ OPENING = rule(for_s=180, put_back=PutBack(when=SHUT, for_s=60), limits=Limits(s
 
 class Sweeping(unittest.TestCase):
     def setUp(self) -> None:
-        self.watching = ConditionEvaluator(scope(tracks={WINDOW: LOG}))
-        self.events = lasting(self.watching.clauses(OPENING.watch, 86_400), 300)
+        self.evaluator = ConditionEvaluator(scope(tracks={WINDOW: LOG}))
+        self.events = lasting(self.evaluator.clauses(OPENING.watch, 86_400), 300)
         self.knobs = {knob.key: knob for knob in knobs_of(OPENING)}
 
     def test_what_lasts_is_what_should_be_caught(self) -> None:
@@ -41,12 +41,12 @@ class Sweeping(unittest.TestCase):
 
     def test_each_setting_comes_to_what_it_does_by_itself(self) -> None:
         waits, backs = np.array([0.0, 60, 180, 400, 1500]), np.array([0.0, 120.0])
-        found = sweep(OPENING, self.watching, self.knobs["for"], self.knobs["back_for"], waits, backs, self.events)
+        found = sweep(OPENING, self.evaluator, self.knobs["for"], self.knobs["back_for"], waits, backs, self.events)
         for u, wait in enumerate(waits.tolist()):
             for a, back in enumerate(backs.tolist()):
                 one = self.knobs["back_for"].change(self.knobs["for"].change(OPENING, wait), back)
-                life = interpret(one, self.watching.scope)
-                fired = [f.at_ms for f in life.firings]
+                rule_run = interpret(one, self.evaluator.scope)
+                fired = [f.at_ms for f in rule_run.firings]
                 inside = [
                     any(b <= at < e for at in fired)
                     for b, e in zip(self.events.begin_ms, self.events.until_ms, strict=True)
@@ -68,7 +68,7 @@ class Sweeping(unittest.TestCase):
         waits = np.array([0.0, 60, 180])
         found = sweep(
             OPENING,
-            self.watching,
+            self.evaluator,
             self.knobs["for"],
             self.knobs["back_for"],
             waits,
@@ -83,9 +83,9 @@ class Sweeping(unittest.TestCase):
         none = Events(begin_ms=np.zeros(0, np.int64), until_ms=np.zeros(0, np.int64))
         one = np.array([0.0])
         with self.assertRaises(NotKnowable):
-            sweep(OPENING, self.watching, self.knobs["for"], self.knobs["back_for"], one, one, none)
+            sweep(OPENING, self.evaluator, self.knobs["for"], self.knobs["back_for"], one, one, none)
         with self.assertRaises(NotKnowable):
-            sweep(OPENING, self.watching, self.knobs["for"], self.knobs["for"], one, one, self.events)
+            sweep(OPENING, self.evaluator, self.knobs["for"], self.knobs["for"], one, one, self.events)
 
     def test_two_blanks_of_one_condition_do_not_undo_each_other(self) -> None:
         damp = rule(
@@ -94,12 +94,12 @@ class Sweeping(unittest.TestCase):
             put_back=PutBack(after_s=60),
         )
         values = (50, 62, 58, 62, 54, 66, 50)
-        watching = ConditionEvaluator(scope(tracks={ROOM: track(*((k * 1800, v) for k, v in enumerate(values)))}))
+        evaluator = ConditionEvaluator(scope(tracks={ROOM: track(*((k * 1800, v) for k, v in enumerate(values)))}))
         knobs = {knob.key: knob for knob in knobs_of(damp)}
         events = Events(begin_ms=np.array([NOON + 1_800_000]), until_ms=np.array([NOON + 3_600_000]))
         found = sweep(
             damp,
-            watching,
+            evaluator,
             knobs["watch.0.0.value"],
             knobs["watch.0.0.hysteresis"],
             np.array([60.0]),
@@ -136,17 +136,17 @@ class Choosing(unittest.TestCase):
             self.assertEqual(values.tolist(), sorted(values.tolist()))
 
     def test_a_firing_outside_every_event_is_needless(self) -> None:
-        watching = ConditionEvaluator(scope(tracks={WINDOW: LOG}))
-        life = interpret(OPENING, watching.scope)
-        score = judged(life, lasting(watching.clauses(OPENING.watch, 86_400), 900))
+        evaluator = ConditionEvaluator(scope(tracks={WINDOW: LOG}))
+        rule_run = interpret(OPENING, evaluator.scope)
+        score = judged(rule_run, lasting(evaluator.clauses(OPENING.watch, 86_400), 900))
         self.assertEqual((score.missed, score.needless, score.late_s), (0, 1, 180))
 
     def test_goals_are_by_the_week(self) -> None:
-        watching = ConditionEvaluator(scope(hours=14 * 24, tracks={WINDOW: LOG}))
+        evaluator = ConditionEvaluator(scope(hours=14 * 24, tracks={WINDOW: LOG}))
         knobs = {knob.key: knob for knob in knobs_of(OPENING)}
-        events = lasting(watching.clauses(OPENING.watch, 86_400 * 7), 300)
+        events = lasting(evaluator.clauses(OPENING.watch, 86_400 * 7), 300)
         found = sweep(
-            OPENING, watching, knobs["for"], knobs["back_for"], np.array([0.0, 180.0]), np.array([60.0]), events
+            OPENING, evaluator, knobs["for"], knobs["back_for"], np.array([0.0, 180.0]), np.array([60.0]), events
         )
         self.assertEqual(good(found, needless_a_week=1.0)[:, 0].tolist(), [True, True])
         self.assertEqual(good(found, needless_a_week=0.5)[:, 0].tolist(), [False, True])

@@ -58,7 +58,7 @@ PANEL = OnOff(full_heat_w=2500.0, band_k=0.4, min_on_steps=1, min_off_steps=1)
 
 
 class Season(unittest.TestCase):
-    def drive(self, days: int, outdoor: float = 2.0) -> SeasonBoundary:
+    def boundary(self, days: int, outdoor: float = 2.0) -> SeasonBoundary:
         steps = days * 288
         minute = np.arange(steps) * 5 % 1440
         asked = np.where((minute >= 420) & (minute < 1320), 20.0, 16.0)
@@ -68,19 +68,19 @@ class Season(unittest.TestCase):
         )
 
     def test_each_lead_is_the_latest_start_that_is_in_time(self) -> None:
-        step, drive = compile_rooms([ROOM], 2500.0, 300.0), self.drive(6)
-        run = season_run(step, drive, PANEL)
+        step, boundary = compile_rooms([ROOM], 2500.0, 300.0), self.boundary(6)
+        run = season_run(step, boundary, PANEL)
         self.assertTrue((run.late_min == 0).all())
-        for rise, lead in zip(drive.rises.tolist(), (run.leads_min / 5).astype(int).tolist(), strict=True):
+        for rise, lead in zip(boundary.rises.tolist(), (run.leads_min / 5).astype(int).tolist(), strict=True):
             self.assertGreater(lead, 0)
             states = [0.0, 0.0]
             for late in (0, 1):
-                asked = drive.asked_c.copy()
-                for r, n in zip(drive.rises.tolist(), (run.leads_min / 5).astype(int).tolist(), strict=True):
+                asked = boundary.asked_c.copy()
+                for r, n in zip(boundary.rises.tolist(), (run.leads_min / 5).astype(int).tolist(), strict=True):
                     asked[r - n + (late if r == rise else 0) : r] = 20.0
                 plain = plain_controlled_run(
                     step,
-                    BoundaryConditions(drive.outdoor_c[None], drive.gain_w[None], asked, drive.start_c[None]),
+                    BoundaryConditions(boundary.outdoor_c[None], boundary.gain_w[None], asked, boundary.start_c[None]),
                     PANEL,
                 )
                 states[late] = float(plain.air_c[0, rise])
@@ -89,7 +89,7 @@ class Season(unittest.TestCase):
 
     def test_a_weak_heater_is_told_late_and_without_a_lead(self) -> None:
         weak = replace(PANEL, full_heat_w=900.0)
-        run = season_run(compile_rooms([ROOM], 900.0, 300.0), self.drive(3, outdoor=-12.0), weak)
+        run = season_run(compile_rooms([ROOM], 900.0, 300.0), self.boundary(3, outdoor=-12.0), weak)
         self.assertTrue(np.isnan(run.leads_min).all())
         self.assertTrue(np.isnan(run.late_min).all() or run.late_min.max() > 60)
 
@@ -113,12 +113,12 @@ class Season(unittest.TestCase):
             self.assertAlmostEqual(float(found[0]), float(np.linalg.solve(left, right)[0]), places=6)
 
     def test_a_heater_too_small_for_the_coldest_day_is_told_and_one_that_is_only_slow_is_not(self) -> None:
-        drive = self.drive(4, outdoor=-12.0)
+        boundary = self.boundary(4, outdoor=-12.0)
         day = np.repeat(np.arange(4), 288)
         for watts, is_small in ((900.0, True), (2500.0, False)):
             step, heater = compile_rooms([ROOM], watts, 300.0), replace(PANEL, full_heat_w=watts)
-            run = season_run(step, drive, heater)
-            low = season_low(step, drive, heater, run, day)
+            run = season_run(step, boundary, heater)
+            low = season_low(step, boundary, heater, run, day)
             self.assertEqual(low.small_day is not None, is_small)
             self.assertEqual(low.lowest_c, run.air_c.min())
 
@@ -143,7 +143,7 @@ class Season(unittest.TestCase):
 
 
 class Runs(unittest.TestCase):
-    def drive(self, steps: int, cool: bool = True) -> BoundaryConditions:
+    def boundary(self, steps: int, cool: bool = True) -> BoundaryConditions:
         k = np.arange(steps)
         outdoor = 27.0 + 9.0 * np.sin(2 * np.pi * (np.arange(steps + 1) / 1440 - 0.4))
         return BoundaryConditions(
@@ -157,22 +157,25 @@ class Runs(unittest.TestCase):
     def test_heating_and_cooling_are_stepped_as_the_plain_reference_does(self) -> None:
         step = compile_rooms([ROOM, replace(ROOM, air_out_w_k=40.0)], 2500.0, 60.0)
         both = replace(PANEL, full_cool_w=2600.0, min_on_steps=3, min_off_steps=5)
-        fast, plain = controlled_run(step, self.drive(2880), both), plain_controlled_run(step, self.drive(2880), both)
+        fast, plain = (
+            controlled_run(step, self.boundary(2880), both),
+            plain_controlled_run(step, self.boundary(2880), both),
+        )
         np.testing.assert_allclose(fast.states_c, plain.states_c, atol=1e-9)
         np.testing.assert_array_equal(fast.heat_w, plain.heat_w)
         self.assertTrue((fast.heat_w < 0).any() and (fast.heat_w > 0).any())
         self.assertLess(fast.air_c[0, 1500:1900].max(), 28.0)
-        idle = controlled_run(step, self.drive(2880, cool=False), both)
+        idle = controlled_run(step, self.boundary(2880, cool=False), both)
         self.assertEqual(idle.heat_w.min(), 0.0)
 
     def test_a_run_taken_up_again_goes_on_as_if_it_had_never_stopped(self) -> None:
         step = compile_rooms([ROOM, ROOM], 2500.0, 60.0)
         control = replace(PANEL, full_cool_w=2000.0, min_on_steps=7, min_off_steps=4)
-        drive = self.drive(2000)
-        whole, parts = controlled_run(step, drive, control), controlled_run(step, drive, control)
+        boundary = self.boundary(2000)
+        whole, parts = controlled_run(step, boundary, control), controlled_run(step, boundary, control)
         for begin, end in ((700, 900), (900, 1500), (1500, 2000)):
             parts.heat_w[:, begin:end] = 0.0
-            run_on(step, drive, control, parts, begin, end)
+            run_on(step, boundary, control, parts, begin, end)
         np.testing.assert_allclose(parts.states_c, whole.states_c, atol=1e-9)
         np.testing.assert_array_equal(parts.heat_w, whole.heat_w)
 
@@ -180,8 +183,8 @@ class Runs(unittest.TestCase):
         step = compile_rooms([ROOM, replace(ROOM, air_out_w_k=40.0)], 2500.0, 60.0)
         heater = Proportional(full_heat_w=2500.0, band_k=0.5)
         start = settled_c(step, outdoor_c=np.zeros(2), gain_w=np.full(2, 50.0), setpoint_c=20.0, heater=heater)
-        drive = BoundaryConditions(np.zeros((2, 601)), np.full((2, 600), 50.0), np.full(600, 20.0), start)
-        run = proportional_run(step, drive, heater)
+        boundary = BoundaryConditions(np.zeros((2, 601)), np.full((2, 600), 50.0), np.full(600, 20.0), start)
+        run = proportional_run(step, boundary, heater)
         np.testing.assert_allclose(run.states_c[:, -1], start, atol=1e-6)
         for draw, room in enumerate((ROOM, replace(ROOM, air_out_w_k=40.0))):
             air, fabric = start[draw, 0], start[draw, 1]
@@ -193,8 +196,8 @@ class Runs(unittest.TestCase):
     def test_settled_means_settled(self, setpoint: float, outdoor: float, full: float) -> None:
         step, heater = compile_rooms([ROOM], full, 60.0), Proportional(full_heat_w=full, band_k=0.5)
         start = settled_c(step, outdoor_c=np.array([outdoor]), gain_w=np.zeros(1), setpoint_c=setpoint, heater=heater)
-        drive = BoundaryConditions(np.full((1, 31), outdoor), np.zeros((1, 30)), np.full(30, setpoint), start)
-        run = proportional_run(step, drive, heater)
+        boundary = BoundaryConditions(np.full((1, 31), outdoor), np.zeros((1, 30)), np.full(30, setpoint), start)
+        run = proportional_run(step, boundary, heater)
         np.testing.assert_allclose(run.states_c[0, -1], start[0], atol=1e-6)
 
     def test_a_room_is_cooled_down_in_time_for_a_block_with_a_lower_limit(self) -> None:

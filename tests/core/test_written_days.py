@@ -309,7 +309,7 @@ class Road(unittest.TestCase):
                 f"DTEND;TZID={zone}:{end}\r\n{rule}\r\nEND:VEVENT\r\n"
             )
         taken = looked_at(home, (text + "END:VCALENDAR\r\n").encode(), "x.ics", date(2026, 1, 12))
-        told = [f"{f.place}: {f.sentence}; {f.mend}" for f in taken.findings]
+        told = [f"{f.place}: {f.sentence}; {f.fix}" for f in taken.findings]
         for *_, expected in events:
             self.assertTrue(any(expected in each for each in told), expected)
         self.assertTrue(any("nothing is written for Study" in each for each in told))
@@ -335,7 +335,7 @@ Study;T;usual;22:00;06:30;Party;;
 """.splitlines()
         drafts, found = read_csv(home, table)
         taken = with_drafts(home, drafts, found)
-        told = " | ".join(f"{f.place}: {f.sentence}; {f.mend}" for f in taken.findings)
+        told = " | ".join(f"{f.place}: {f.sentence}; {f.fix}" for f in taken.findings)
         for expected in (
             "line 5: '25:00' is no time of day",
             "line 6: 'someday' is no weekday",

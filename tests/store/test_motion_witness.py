@@ -81,23 +81,23 @@ class Motion(unittest.TestCase):
         span = START, START + 16 * 3_600_000
         first = replay(self.app, home, *span)
         again = replay(self.app, self.app.homes.load("home1")[0], *span)
-        self.assertIs(first.rules["empty"].life, again.rules["empty"].life)
-        firings = len(first.rules["empty"].life.firings)
+        self.assertIs(first.rules["empty"].rule_run, again.rules["empty"].rule_run)
+        firings = len(first.rules["empty"].rule_run.firings)
         home = self.take(
             "time,Motion (motion)\n2026-01-14T15:30:00Z,1\n2026-01-14T15:32:00Z,0\n2026-01-14T20:00:00Z,0\n"
         )
-        self.assertEqual(len(replay(self.app, home, *span).rules["empty"].life.firings), firings + 1)
+        self.assertEqual(len(replay(self.app, home, *span).rules["empty"].rule_run.firings), firings + 1)
         editing.undo(self.app, "home1", self.app.homes.load("home1")[1], ANN)
         back = replay(self.app, self.app.homes.load("home1")[0], *span)
-        self.assertEqual(len(back.rules["empty"].life.firings), firings)
+        self.assertEqual(len(back.rules["empty"].rule_run.firings), firings)
 
     def test_a_signal_drawn_beside_is_heard_though_the_rules_were_looked_at_without_it(self) -> None:
         home = self.read_in("kitchen")
         span, moving = (START, START + 8 * 3_600_000), Signal(quantity="is_moving", subject_id="motion")
         without = replay(self.app, home, *span)
-        self.assertEqual(without.watching.heard(moving, 3600).at_ms.size, 0)
+        self.assertEqual(without.evaluator.heard(moving, 3600).at_ms.size, 0)
         beside = replay(self.app, home, *span, [moving])
-        self.assertGreater(beside.watching.heard(moving, 3600).at_ms.size, 0)
+        self.assertGreater(beside.evaluator.heard(moving, 3600).at_ms.size, 0)
         self.assertEqual(beside.rules, without.rules)
 
 

@@ -172,8 +172,8 @@ class Days(WithHome):
         self.assertTrue(leads and all(x.best is None and x.reach_c is not None and x.reach_c < 16 for x in leads))
         self.assertTrue(all(s.start_min is None and s.lead.reach_c is not None for s in sheet_of(forecast, ()).starts))
         _, (room, *_) = day_gaps(self.app, weak, 1, forecast.day.date, typed)
-        assert room.school is not None
-        self.assertIn("heater is too small", room.school.reason)
+        assert room.strategy is not None
+        self.assertIn("heater is too small", room.strategy.reason)
         self.assertTrue(any(g.setback.lead is not None and g.setback.lead.reach_c is not None for g in room.gaps))
 
     def test_what_has_no_price_has_no_money(self) -> None:

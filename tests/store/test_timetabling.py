@@ -367,8 +367,8 @@ class Stored(unittest.TestCase):
         forecast, (room,) = day_gaps(self.app, self.home(), 1, MONDAY, COLD)
         (gap,) = room.gaps
         self.assertEqual(gap.gap.minutes, 9 * 60)
-        assert room.school is not None
-        self.assertTrue(room.school.is_money)
+        assert room.strategy is not None
+        self.assertTrue(room.strategy.is_money)
         figure = gap_figure(forecast, [room], "gap.study.0")
         self.assertAlmostEqual(figure.value or 0.0, gap.saved_kwh(gap.setback).value)
         self.assertEqual(

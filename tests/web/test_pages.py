@@ -517,7 +517,7 @@ class Import(Case):
         quantities = {s.record.quantity for s in self.app.readings.series("home1")}
         self.assertEqual(quantities, {"heat_w", "outdoor_temperature"})
 
-    def test_a_mapping_that_cannot_be_is_told_and_can_be_mended(self) -> None:
+    def test_a_mapping_that_cannot_be_is_told_and_can_be_fixed(self) -> None:
         path = self.upload(self.room_log.encode())
         wrong = {"decimal": ".", "clock": "home", "date_format": "epoch", "repeated_hour": "ask", "offset_min": "0"}
         self.assertEqual(self.client.post(path, data=wrong).status_code, 200)

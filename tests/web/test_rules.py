@@ -133,22 +133,22 @@ class WithRules(Case):
 
 class Writing(WithRules):
     def test_a_blank_is_filled_and_told_in_the_revision(self) -> None:
-        self.act("fill", blank="for", value="5 min")
+        self.act("fill", slot="for", value="5 min")
         self.assertEqual(self.rule().for_s, 300)
         newest = self.app.homes.revisions("home1")[0].summary
         self.assertEqual(newest, "Study opened: how long it must hold is 5 min (was 3 min)")
 
     def test_what_cannot_be_read_changes_nothing_and_says_what_would_do(self) -> None:
         before = self.rule()
-        for blank, value, words in (
+        for slot, value, words in (
             ("for", "a while", "no length of time"),
             ("for", "9 days", "a time between"),
             ("watch.0.0.how", "sideways", "choose one of the list"),
             ("then.0.targets", "", "choose one of the list at least"),
             ("nothing", "1", "not there any more"),
         ):
-            with self.subTest(blank=blank, value=value):
-                page = self.act("fill", 422, blank=blank, value=value)
+            with self.subTest(slot=slot, value=value):
+                page = self.act("fill", 422, slot=slot, value=value)
                 self.assertIn(words, self.text(page))
         self.assertEqual(self.rule(), before)
 
@@ -171,10 +171,10 @@ class Writing(WithRules):
         self.assertEqual(len(self.rule().then), 8)
         self.act("add", 422, what="step", step="blinds")
         self.act("add", 422, what="wings")
-        self.act("take-out", blank="then.7.chain")
-        self.act("take-out", blank="watch.1.0.of")
+        self.act("take-out", slot="then.7.chain")
+        self.act("take-out", slot="watch.1.0.of")
         self.assertEqual(len(self.rule().then), 7)
-        self.act("take-out", 422, blank="for")
+        self.act("take-out", 422, slot="for")
 
     def test_steps_wait_and_change_places(self) -> None:
         self.act("add", what="step", step="tell")
@@ -209,11 +209,11 @@ class Writing(WithRules):
         self.assertEqual((mine.name, mine.suspended is not None), ("Mine", True))
         self.assertIn("Suspended until a person ends it: new; fill in its blanks", self.text(self.get(PAGE)))
         self.assertIn("Do not type it in yet", self.text(self.get(f"{PAGE}/sheet")))
-        self.act("start", rule="", starter="opening", school="usual", place="win")
-        self.act("start", 422, rule="", starter="leak", school="tell", place="win")
+        self.act("start", rule="", starter="opening", strategy="usual", place="win")
+        self.act("start", 422, rule="", starter="leak", strategy="tell", place="win")
 
     def test_another_window_saved_meanwhile_is_told(self) -> None:
-        self.act("fill", rule="opening", blank="for", value="2 min")
+        self.act("fill", rule="opening", slot="for", value="2 min")
         answer = self.client.post(
             f"{PAGE}/fill",
             data={"base": "1", "rule": "opening", "blank": "for", "value": "1 min"},
@@ -225,7 +225,7 @@ class Writing(WithRules):
 
 
 class Finding(WithRules):
-    def test_a_finding_stands_on_its_part_and_its_mend_is_accepted(self) -> None:
+    def test_a_finding_stands_on_its_part_and_its_fix_is_accepted(self) -> None:
         self.change(replace(OPENING, for_s=0))
         page = self.get(f"{PAGE}?rule=opening")
         self.assertIn("It waits 0 s", self.text(page))
@@ -360,11 +360,11 @@ class Finding(WithRules):
 class Replaying(WithRules):
     WEEK = "from=2026-01-05&to=2026-01-11"
 
-    def test_the_week_is_replayed_and_a_changed_blank_is_seen_at_once(self) -> None:
+    def test_the_week_is_replayed_and_a_changed_slot_is_seen_at_once(self) -> None:
         page = self.get(f"{PAGE}?rule=opening&{self.WEEK}")
         self.assertIn("Fired 7 times", self.text(page))
         self.assertIn("held 63 min in all, 9 min at the longest", self.text(page))
-        self.act("fill", blank="for", value="10 min")
+        self.act("fill", slot="for", value="10 min")
         self.assertIn("Did not fire", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
 
     def test_a_fact_that_one_rule_marks_is_seen_on_the_strip_and_by_the_tuning_of_another(self) -> None:
@@ -374,8 +374,8 @@ class Replaying(WithRules):
         self.change(replace(OPENING, only_while=((Fact(word="up"),),)), marks)
         home, _ = self.app.homes.load("home1")
         found = replay(self.app, home, START, START + 7 * 86_400_000)
-        self.assertEqual(len(found.rules["opening"].life.firings), 7)
-        guard = found.watching.clauses(home.rule("opening").only_while, 3600)
+        self.assertEqual(len(found.rules["opening"].rule_run.firings), 7)
+        guard = found.evaluator.clauses(home.rule("opening").only_while, 3600)
         self.assertEqual((guard.stretches()[0] - START).tolist(), [3_600_000])
         tuned_map = rule_tuning.tuned(home.rule("opening"), found.scope, rule_tuning.Goal(), "for", "back_for").map
         self.assertEqual(int(tuned_map.missed.min()), 0)
@@ -397,7 +397,7 @@ class Replaying(WithRules):
         edit_home(self.app, "home1", base, ANN, "°F", lambda home: replace(home, temperature_unit="F"))
         page = self.get(f"{PAGE}?rule=cold&{self.WEEK}")
         self.assertIn("64.4 °F", self.text(page))
-        self.act("fill", rule="cold", blank="watch.0.0.value", value="65,3")
+        self.act("fill", rule="cold", slot="watch.0.0.value", value="65,3")
         condition = self.rule("cold").watch[0][0]
         assert isinstance(condition, Compared)
         self.assertAlmostEqual(condition.value, 18.5)
@@ -479,7 +479,7 @@ class Replaying(WithRules):
         scope = scope_of(self.app, home, home.rules, START, end)
         self.assertEqual(set(scope.tracks), {OPEN.of, COLD.watch[0][0].of})  # type: ignore[union-attr]
         found = replay(self.app, home, START, end)
-        self.assertEqual(len(found.rules["opening"].life.firings), 7)
+        self.assertEqual(len(found.rules["opening"].rule_run.firings), 7)
 
 
 class HandingOver(WithRules):
@@ -543,13 +543,13 @@ class Doing(unittest.TestCase):
 
     def test_put_back_releases_the_claim_and_cancels_what_was_to_come(self) -> None:
         rule = replace(OPENING, then=(*OPENING.then, Tell(chain_id="all", text="open", wait_s=600)))
-        life = RuleRun(firings=(Firing(START, START + 300_000, "when"), Firing(START + 3_600_000, None)))
-        deeds = action_runs_of(rule, life)
+        rule_run = RuleRun(firings=(Firing(START, START + 300_000, "when"), Firing(START + 3_600_000, None)))
+        deeds = action_runs_of(rule, rule_run)
         self.assertEqual(
             [(d.step.kind, d.until_ms) for d in deeds],
             [("set_level", START + 300_000), ("set_level", None), ("tell", None)],
         )
-        claims = zone_claims(self.HOME, self.HOME.zones[0], rule, life, self.CLOCK, end_ms=START + 86_400_000)
+        claims = zone_claims(self.HOME, self.HOME.zones[0], rule, rule_run, self.CLOCK, end_ms=START + 86_400_000)
         self.assertEqual(
             [(c.from_ms, c.until_ms) for c in claims], [(START, START + 300_000), (START + 3_600_000, None)]
         )
@@ -557,20 +557,20 @@ class Doing(unittest.TestCase):
 
     def test_a_higher_rule_of_a_kind_is_stronger(self) -> None:
         two = replace(self.HOME, rules=(OPENING, replace(OPENING, id="b")))
-        life = RuleRun(firings=(Firing(START, None),))
+        rule_run = RuleRun(firings=(Firing(START, None),))
         first, second = (
-            zone_claims(two, two.zones[0], rule, life, self.CLOCK, end_ms=START + 1)[0] for rule in two.rules
+            zone_claims(two, two.zones[0], rule, rule_run, self.CLOCK, end_ms=START + 1)[0] for rule in two.rules
         )
         self.assertGreater(first.strength, second.strength)
 
     def test_reminders_wait_for_the_end_of_quiet_hours_but_safety_does_not(self) -> None:
         night = parse_utc("2026-01-05T23:00:00Z")
-        life = RuleRun(firings=(Firing(night, night + 12 * 3_600_000, "when"),))
-        told = notifications_of(COLD, life, self.HOME.tell_chains, self.CLOCK, night + 86_400_000)
+        rule_run = RuleRun(firings=(Firing(night, night + 12 * 3_600_000, "when"),))
+        told = notifications_of(COLD, rule_run, self.HOME.tell_chains, self.CLOCK, night + 86_400_000)
         self.assertEqual([(n.at_ms - night) // 3_600_000 for n in told], [8, 9, 10])
         self.assertTrue(told[0].is_late and told[1].is_again)
         urgent = notifications_of(
-            replace(COLD, kind="safety"), life, self.HOME.tell_chains, self.CLOCK, night + 86_400_000
+            replace(COLD, kind="safety"), rule_run, self.HOME.tell_chains, self.CLOCK, night + 86_400_000
         )
         self.assertEqual(len(urgent), 12)
         self.assertEqual(urgent[0].at_ms, night)
@@ -582,8 +582,8 @@ class Doing(unittest.TestCase):
         second = replace(first, id="two", watch=((Fact(word="x"),),), then=(MarkFact(word="y"),))
         scope = Scope(start_ms=START, end_ms=START + 86_400_000, clock=LocalClock("UTC"))
         found = rule_runs_of((second, first), scope)
-        self.assertEqual([f.at_ms - START for f in found.lives["two"].firings], [3_600_000])
-        seen = found.watching.truth(Fact(word="y"), 3600)
+        self.assertEqual([f.at_ms - START for f in found.rule_runs["two"].firings], [3_600_000])
+        seen = found.evaluator.truth(Fact(word="y"), 3600)
         self.assertEqual((seen.stretches()[0] - START).tolist(), [3_600_000])
 
 

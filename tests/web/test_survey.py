@@ -383,7 +383,7 @@ class ZoneActs(Surveying):
 class Found(Surveying):
     first = as_found(demo_home("sail-loft"))
 
-    def test_findings_jump_to_their_place_and_are_mended_at_once(self) -> None:
+    def test_findings_jump_to_their_place_and_are_fixed_at_once(self) -> None:
         page = self.client.get("/homes/sail-loft/zones?pane=checks").text
         self.assertIn('href="/homes/sail-loft/devices?at=dv-valve-bedroom"', page)
         self.act("zones", "mend", kind="two owners", about="dv-valve-bedroom,zo-bedroom")

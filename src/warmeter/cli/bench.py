@@ -61,7 +61,7 @@ def _rooms(count: int) -> list[RoomRc]:
     ]
 
 
-def _year_drive(minutes: int) -> BoundaryConditions:
+def _year_boundary(minutes: int) -> BoundaryConditions:
     minute = np.arange(minutes + 1)
     outdoor = 8 - 9 * np.cos(2 * np.pi * minute / YEAR_MIN) - 3 * np.cos(2 * np.pi * (minute - 180) / 1440)
     setpoint = np.where((minute[:-1] % 1440 > 390) & (minute[:-1] % 1440 < 1320), 20.0, 16.5)
@@ -77,8 +77,8 @@ def house_year() -> None:
     """Compare a controlled house-year of one-minute steps with the same controller in plain NumPy."""
     step = compile_rooms(_rooms(ROOMS), 2000.0, 60.0)
     control = OnOff(full_heat_w=2000.0, band_k=0.4, min_on_steps=2, min_off_steps=2)
-    drive, short = _year_drive(YEAR_MIN), _year_drive(PLAIN_MIN)
-    fast = cpu_seconds(lambda: controlled_run(step, drive, control))
+    boundary, short = _year_boundary(YEAR_MIN), _year_boundary(PLAIN_MIN)
+    fast = cpu_seconds(lambda: controlled_run(step, boundary, control))
     slow = cpu_seconds(lambda: plain_controlled_run(step, short, control)) * YEAR_MIN / PLAIN_MIN
     print(
         f"house-year, {ROOMS} rooms, 1 min steps: {fast:.2f} s; plain NumPy loop {slow:.0f} s (from {PLAIN_MIN} steps)"
@@ -97,7 +97,7 @@ def linear_week() -> None:
     one = exact_step(a, b, 60.0)
     step = Step(one.state[None], one.now[None], one.then[None])
     start = np.full(3, 18.0)
-    drive = BoundaryConditions(
+    boundary = BoundaryConditions(
         outdoor_c=at_minutes[None, :],
         gain_w=heat[None, :],
         setpoint_c=np.full(heat.size, -60.0),
@@ -106,7 +106,7 @@ def linear_week() -> None:
     off = OnOff(full_heat_w=2000.0, band_k=0.4, min_on_steps=1, min_off_steps=1)
 
     def exact() -> Floats:
-        air_c: Floats = controlled_run(step, drive, off).air_c[0, 1:]
+        air_c: Floats = controlled_run(step, boundary, off).air_c[0, 1:]
         return air_c
 
     def slope(t: float, x: Floats, q: float, t0: float, o0: float, o1: float) -> Floats:
@@ -154,21 +154,21 @@ def fits_and_leads() -> None:
     fit = fitted[0]
     step = compile_rooms(fit.rooms, house.plan.full_heat_w, 60.0)
     draws, minutes = len(fit.rooms), 720
-    drive = BoundaryConditions(
+    boundary = BoundaryConditions(
         outdoor_c=np.full((draws, minutes + 1), 0.0),
         gain_w=np.repeat(np.array(fit.gains_w)[:, None], minutes, axis=1),
         setpoint_c=np.full(minutes, 16.0),
         start_c=np.full((draws, 3), 20.0),
     )
     control = OnOff(full_heat_w=house.plan.full_heat_w, band_k=0.4, min_on_steps=2, min_off_steps=2)
-    night = controlled_run(step, drive, control)
+    night = controlled_run(step, boundary, control)
     lead = cpu_seconds(
         lambda: latest_starts(
-            step, drive, night, full_heat_w=control.full_heat_w, target_c=20.0, due=minutes, earliest=0
+            step, boundary, night, full_heat_w=control.full_heat_w, target_c=20.0, due=minutes, earliest=0
         ),
         9,
     )
-    one = cpu_seconds(lambda: controlled_run(step, drive, control), 9)
+    one = cpu_seconds(lambda: controlled_run(step, boundary, control), 9)
     print(f"fit of 14 days at 5 min, three models: {seconds:.2f} s")
     print(f"lead time with its range ({draws} draws): {1000 * lead:.1f} ms, {lead / one:.1f} times one simulated night")
 

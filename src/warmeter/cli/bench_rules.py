@@ -84,9 +84,9 @@ def rules() -> None:
     tracks = _tracks(rng, {ROOM, DAMP, WINDOW})
     year, part = _scope(tracks), _scope(tracks, PLAIN_DAYS)
     for words, rule in _rules().items():
-        taken = cpu_seconds(partial(_life, rule, year))
+        taken = cpu_seconds(partial(_rule_run, rule, year))
         plain = cpu_seconds(partial(interpret, rule, part), 1)
-        same = interpret(rule, part) == _life(rule, part)
+        same = interpret(rule, part) == _rule_run(rule, part)
         slow = plain * 365 / PLAIN_DAYS
         print(
             f"rule over a year of minutes, {words}: {1000 * taken:.0f} ms (asked: 50 ms); plain interpreter {slow:.0f} s "
@@ -96,7 +96,7 @@ def rules() -> None:
     _sweeps(tracks, year)
 
 
-def _life(rule: Rule, scope: Scope) -> RuleRun:
+def _rule_run(rule: Rule, scope: Scope) -> RuleRun:
     return rule_run_of(rule, ConditionEvaluator(scope))
 
 
@@ -109,7 +109,7 @@ def _thirty(rng: np.random.Generator, home: Home) -> None:
         levels={zone.id: levels for zone in home.zones},
         settings={(m.id, s.tells): s for m in home.appliances for s in m.settings},
     )
-    fired = sum(len(life.firings) for life in rule_runs_of(home.rules, scope).lives.values())
+    fired = sum(len(rule_run.firings) for rule_run in rule_runs_of(home.rules, scope).rule_runs.values())
     taken = cpu_seconds(lambda: rule_runs_of(home.rules, scope))
     print(f"{len(home.rules)} rules over a year of minutes, {fired} firings: {taken:.2f} s (asked: 1 s)")
 

@@ -20,7 +20,7 @@ class Verdict:
     rule: str
     is_found: bool
     invented: tuple[str, ...]
-    is_mended: bool
+    is_fixed: bool
 
 
 def _key(finding: RuleFinding) -> tuple[str, str, str]:
@@ -35,10 +35,10 @@ def judge(clean: Home, check: Check, planted: PlantedRule) -> Verdict:
     invented = tuple(sorted({f.check for f in fresh if f.check != check and f.check not in planted.brings}))
     # Several findings may stand on one blank: each mend takes one away.
     stands = Counter(map(_key, rule_findings(planted.home)))
-    mended = all(
-        Counter(map(_key, rule_findings(f.mended)))[_key(f)] < stands[_key(f)] for f in mine if f.mended is not None
+    fixed = all(
+        Counter(map(_key, rule_findings(f.fixed)))[_key(f)] < stands[_key(f)] for f in mine if f.fixed is not None
     )
-    return Verdict(clean.name, check, planted.home.rule(planted.rule_id).name, bool(mine), invented, mended)
+    return Verdict(clean.name, check, planted.home.rule(planted.rule_id).name, bool(mine), invented, fixed)
 
 
 def verdicts() -> list[Verdict]:
@@ -60,10 +60,10 @@ def run(_: argparse.Namespace) -> int:
             print(f"MISSED    {v.home}: {v.check} in {v.rule}")
         if v.invented:
             print(f"INVENTED  {v.home}: {v.check} in {v.rule} brought {', '.join(v.invented)}")
-        if not v.is_mended:
+        if not v.is_fixed:
             print(f"NOT MENDED  {v.home}: {v.check} in {v.rule}")
     missed, invented = sum(not v.is_found for v in found), sum(bool(v.invented) for v in found)
-    useless, tried = sum(not v.is_mended for v in found), Counter(v.check for v in found)
+    useless, tried = sum(not v.is_fixed for v in found), Counter(v.check for v in found)
     without = set(RULE_PLANTS) - set(tried)
     print(
         f"{len(found)} faults of {len(tried)} kinds planted in the rules of {len(DEMO_HOMES)} homes: "

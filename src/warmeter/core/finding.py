@@ -30,5 +30,5 @@ class Finding:
     severity: Severity
     place: str
     sentence: str
-    mend: str = ""
+    fix: str = ""
     about: tuple[str, ...] = ()

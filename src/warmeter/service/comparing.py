@@ -379,15 +379,15 @@ def _one(
             continue
         asked, model = asked_of[zone.id], models[room.id]
         start = _start_c(asked, season)
-        drive = SeasonBoundary(
+        boundary = SeasonBoundary(
             outdoor_c=season.outdoor_c,
             gain_w=model.gain_w + model.sun_m2 * season.clear_w_m2,
             asked_c=asked,
             start_c=start,
             beside_c=beside.get(room.id),
         )
-        run = season_run(model.step, drive, model.control)
-        low = season_low(model.step, drive, model.control, run, season.day)
+        run = season_run(model.step, boundary, model.control)
+        low = season_low(model.step, boundary, model.control, run, season.day)
         warnings += _warnings(room, low, home.guard_of(zone).low_c, model.control.band_k, season)
         cop = heat_over_draw(heater, home.source(heater.source_id), season.outdoor_c[:-1])
         heat += run.heat_w

@@ -56,7 +56,7 @@ class RoomGaps:
     room: Room
     zone: Zone
     gaps: tuple[GapFigures, ...]
-    school: SetbackStrategy | None
+    strategy: SetbackStrategy | None
     fuel: str
     is_in_watts: bool
 
@@ -96,7 +96,7 @@ def _room_gaps(app: App, forecast: DayForecast, room: RoomForecast, typed: Typed
         room=room.room,
         zone=room.zone,
         gaps=figures,
-        school=_school(room, figures),
+        strategy=_strategy(room, figures),
         fuel=room.costed.fuel,
         is_in_watts=room.is_in_watts,
     )
@@ -142,7 +142,7 @@ def _price(home: Home, clock: LocalClock, start_ms: int, end_ms: int) -> np.ndar
         return None
 
 
-def _school(room: RoomForecast, figures: tuple[GapFigures, ...]) -> SetbackStrategy | None:
+def _strategy(room: RoomForecast, figures: tuple[GapFigures, ...]) -> SetbackStrategy | None:
     """Return which school the day's gaps favour, None without a gap or without watts."""
     if not figures or not room.is_in_watts:
         return None

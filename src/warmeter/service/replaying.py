@@ -49,7 +49,7 @@ class RuleReplay:
         What it watches of which nothing was heard in the stretch: that it did not fire says nothing then.
     """
 
-    life: RuleRun
+    rule_run: RuleRun
     notices: tuple[Notification, ...]
     held_min: float
     longest_min: float
@@ -60,21 +60,21 @@ class RuleReplay:
     @property
     def held_back(self) -> Mapping[str, int]:
         """How often each thing held it back."""
-        return Counter(held.why for held in self.life.held_back)
+        return Counter(held.why for held in self.rule_run.held_back)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Replay:
     """A stretch replayed: what each rule came to, the conditions with what rules marked, and rules that run in a circle."""
 
-    watching: ConditionEvaluator
+    evaluator: ConditionEvaluator
     rules: Mapping[str, RuleReplay]
     circle_ids: tuple[str, ...]
 
     @property
     def scope(self) -> Scope:
         """What was looked at, with what rules marked."""
-        return self.watching.scope
+        return self.evaluator.scope
 
 
 def replay(app: App, home: Home, start_ms: int, end_ms: int, also: Iterable[Signal] = ()) -> Replay:
@@ -88,25 +88,29 @@ def replay(app: App, home: Home, start_ms: int, end_ms: int, also: Iterable[Sign
     if not beside:
         return found
     tracks = {signal: track_of(app, home, signal, start_ms, end_ms) for signal in beside}
-    return replace(found, watching=found.watching.with_tracks(tracks, holds_of(app, home, beside)))
+    return replace(found, evaluator=found.evaluator.with_tracks(tracks, holds_of(app, home, beside)))
 
 
 def _replay(app: App, home: Home, start_ms: int, end_ms: int) -> Replay:
     scope = scope_of(app, home, home.rules, start_ms, end_ms)
     found = rule_runs_of(home.rules, scope)
     return Replay(
-        watching=found.watching,
-        rules={rule.id: _of(home, rule, found.lives[rule.id], scope) for rule in home.rules if rule.id in found.lives},
+        evaluator=found.evaluator,
+        rules={
+            rule.id: _of(home, rule, found.rule_runs[rule.id], scope)
+            for rule in home.rules
+            if rule.id in found.rule_runs
+        },
         circle_ids=found.circle_ids,
     )
 
 
-def _of(home: Home, rule: Rule, life: RuleRun, scope: Scope) -> RuleReplay:
-    ends = [(f.at_ms, scope.end_ms if f.end_ms is None else f.end_ms) for f in life.firings]
+def _of(home: Home, rule: Rule, rule_run: RuleRun, scope: Scope) -> RuleReplay:
+    ends = [(f.at_ms, scope.end_ms if f.end_ms is None else f.end_ms) for f in rule_run.firings]
     minutes = [(until - at) / MS_PER_MIN for at, until in ends]
-    told = notifications_of(rule, life, home.tell_chains, scope.clock, scope.end_ms)
+    told = notifications_of(rule, rule_run, home.tell_chains, scope.clock, scope.end_ms)
     return RuleReplay(
-        life=life,
+        rule_run=rule_run,
         notices=tuple(told),
         held_min=float(sum(minutes)),
         longest_min=max(minutes, default=0.0),

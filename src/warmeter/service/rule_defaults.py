@@ -103,7 +103,7 @@ def step_of(home: Home, kind: str, chain_id: str = "") -> Step:
 SWITCHES = ("relay", "plug", "pump_switch", "lamp_switch", "infrared_sender", "water_valve")
 
 
-def blank_rule(home: Home, name: str) -> Rule:
+def unfilled_rule(home: Home, name: str) -> Rule:
     """Return a rule as *Write a rule* begins it: the first contact opens, the first zone goes to what saves most.
 
     Without contacts it watches the first room's temperature, without rooms the clock.

@@ -93,9 +93,9 @@ def with_never(evidence: Evidence, home: Home, found: Replay | None) -> Evidence
     if found is None or found.scope.end_ms - found.scope.start_ms < DAYS * MS_PER_DAY:
         return evidence
     days = round((found.scope.end_ms - found.scope.start_ms) / MS_PER_DAY)
-    told, watching = {}, found.watching
+    told, evaluator = {}, found.evaluator
     for rule in home.rules:
-        truth = watching.clauses(rule.watch, rule.limits.stale_s)
+        truth = evaluator.clauses(rule.watch, rule.limits.stale_s)
         is_moment_only = all(is_moment(c) for clause in rule.watch for c in clause)
         if np.all(truth.value == UNKNOWN):
             told[rule.id] = f"In these {days} days nothing was heard of what it watches."

@@ -54,7 +54,7 @@ class RuleSaving:
     unfitted: tuple[str, ...]
 
 
-def rule_saving(app: App, home: Home, rule: Rule, life: RuleRun, scope: Scope) -> RuleSaving | None:
+def rule_saving(app: App, home: Home, rule: Rule, rule_run: RuleRun, scope: Scope) -> RuleSaving | None:
     """Return what a rule on heating setpoints would have saved; None where none of its rooms is fitted.
 
     Raises
@@ -80,15 +80,15 @@ def rule_saving(app: App, home: Home, rule: Rule, life: RuleRun, scope: Scope) -
         return None
     _, revision = app.homes.load(home.id)
     stamp = app.work.fit_stamp(home.id)
-    key = str(app.engine.url), home.id, revision, rule, life, scope.start_ms, scope.end_ms, repr(stamp)
-    return _SAVED.get(key, lambda: _saving(app, home, rule, life, scope, ready, rooms))
+    key = str(app.engine.url), home.id, revision, rule, rule_run, scope.start_ms, scope.end_ms, repr(stamp)
+    return _SAVED.get(key, lambda: _saving(app, home, rule, rule_run, scope, ready, rooms))
 
 
 def _saving(
     app: App,
     home: Home,
     rule: Rule,
-    life: RuleRun,
+    rule_run: RuleRun,
     scope: Scope,
     ready: Sequence[tuple[Zone, Room]],
     rooms: Sequence[tuple[Zone, Room]],
@@ -99,7 +99,7 @@ def _saving(
     heat = np.zeros(FEW_DRAWS)
     cost: Floats | None = np.zeros(FEW_DRAWS)
     for zone, room in ready:
-        saved_w, over = _saved_w(app, home, zone, room, rule, life, scope, start, minutes)
+        saved_w, over = _saved_w(app, home, zone, room, rule, rule_run, scope, start, minutes)
         kwh = saved_w / 60_000
         heat += kwh.sum(axis=1)
         heater = home.heater_of(room.id)
@@ -125,7 +125,7 @@ def _prices(home: Home, scope: Scope, start: int, minutes: int) -> Floats | None
 
 
 def _saved_w(
-    app: App, home: Home, zone: Zone, room: Room, rule: Rule, life: RuleRun, scope: Scope, start: int, minutes: int
+    app: App, home: Home, zone: Zone, room: Room, rule: Rule, rule_run: RuleRun, scope: Scope, start: int, minutes: int
 ) -> tuple[Floats, Floats]:
     """Return by draw and minute the heat less with the rule [W], and the heat for each unit drawn."""
     clock, end = scope.clock, start + minutes * MS_PER_MIN
@@ -144,7 +144,7 @@ def _saved_w(
         start_c=state,
     )
     written = timetable_claims(blocks_between(home, zone, clock, start, end), {})
-    ruled = [*written, *zone_claims(home, zone, rule, life, clock, end_ms=end)]
+    ruled = [*written, *zone_claims(home, zone, rule, rule_run, clock, end_ms=end)]
     without, with_rule = (_heat_w(home, zone, model, stretch, claims) for claims in (written, ruled))
     over = heat_over_draw(heater, home.source(heater.source_id), outdoor.outdoor_c[None, :-1])
     return without - with_rule, over

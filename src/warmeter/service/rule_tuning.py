@@ -104,7 +104,7 @@ def usual_knobs(rule: Rule, up: str, across: str) -> tuple[Knob, Knob, list[Knob
     return first, second, knobs
 
 
-def events_of(rule: Rule, watching: ConditionEvaluator, goal: Goal) -> Events:
+def events_of(rule: Rule, evaluator: ConditionEvaluator, goal: Goal) -> Events:
     """Return what the rule should have caught over a scope.
 
     Raises
@@ -112,18 +112,18 @@ def events_of(rule: Rule, watching: ConditionEvaluator, goal: Goal) -> Events:
     HomeError
         If the goal names a signal that is not there.
     """
-    scope, stale_s = watching.scope, rule.limits.stale_s
+    scope, stale_s = evaluator.scope, rule.limits.stale_s
     if goal.against == MARKED:
         inside = [m for m in rule.marks if m.end_ms > scope.start_ms and m.start_ms < scope.end_ms]
         rows = sorted((max(m.start_ms, scope.start_ms), m.end_ms) for m in inside)
         both = np.array(rows, dtype=np.int64).reshape(-1, 2)
         return Events(begin_ms=both[:, 0], until_ms=both[:, 1])
     if goal.against == ITSELF:
-        return lasting(watching.clauses(rule.watch, stale_s), goal.least_s)
+        return lasting(evaluator.clauses(rule.watch, stale_s), goal.least_s)
     signal = goal.sensor
     if signal is None or signal not in scope.tracks:
         raise HomeError("there is no such sensor to hold it against")
-    return lasting(watching.truth(InState(of=signal), max(stale_s, 86_400)), goal.least_s)
+    return lasting(evaluator.truth(InState(of=signal), max(stale_s, 86_400)), goal.least_s)
 
 
 def tuned(
@@ -136,27 +136,27 @@ def tuned(
     NotKnowable
         If there is nothing to catch, or the rule has one number only.
     """
-    watching = ConditionEvaluator(scope)
+    evaluator = ConditionEvaluator(scope)
     first, second, _ = usual_knobs(rule, up, across)
     values = [
-        values_around(knob, count, **_range(rule, watching, knob)) for knob, count in ((first, UP), (second, ACROSS))
+        values_around(knob, count, **_range(rule, evaluator, knob)) for knob, count in ((first, UP), (second, ACROSS))
     ]
     found = sweep(
-        rule, watching, first, second, values[0], values[1], events_of(rule, watching, goal), progress=progress
+        rule, evaluator, first, second, values[0], values[1], events_of(rule, evaluator, goal), progress=progress
     )
     return Tuned(
         map=found, goal=goal, middle=middle(good(found, needless_a_week=goal.needless_a_week), place_of_now(found))
     )
 
 
-def _range(rule: Rule, watching: ConditionEvaluator, knob: Knob) -> dict[str, float]:
+def _range(rule: Rule, evaluator: ConditionEvaluator, knob: Knob) -> dict[str, float]:
     """Return the ends of what the log holds of the quantity that a blank is about."""
     if knob.kind != "value":
         return {}
     for part in ("watch", "when"):
         for place, c in conditions_of(rule, part):
             if isinstance(c, Compared) and knob.key.startswith(place.key):
-                values = watching.heard(c.of, rule.limits.stale_s).value
+                values = evaluator.heard(c.of, rule.limits.stale_s).value
                 heard = values[~np.isnan(values)]
                 if heard.size:
                     return {"low": float(np.quantile(heard, 0.02)), "high": float(np.quantile(heard, 0.98))}

@@ -38,15 +38,15 @@ def load_kernels() -> None:
     room = RoomRc(air_out_w_k=20, air_fabric_w_k=150, fabric_out_w_k=20, air_j_k=3e5, fabric_j_k=3e6)
     step = compile_rooms([room], 1000.0, 60.0)
     outdoor, flat, start = np.zeros((1, 4)), np.zeros((1, 3)), np.full((1, 3), 15.0)
-    drive = BoundaryConditions(outdoor_c=outdoor, gain_w=flat, setpoint_c=np.full(3, 20.0), start_c=start)
-    run = controlled_run(step, drive, OnOff(full_heat_w=1000, band_k=0.4, min_on_steps=1, min_off_steps=1))
-    latest_starts(step, drive, run, full_heat_w=1000.0, target_c=15.1, due=3, earliest=0)
+    boundary = BoundaryConditions(outdoor_c=outdoor, gain_w=flat, setpoint_c=np.full(3, 20.0), start_c=start)
+    run = controlled_run(step, boundary, OnOff(full_heat_w=1000, band_k=0.4, min_on_steps=1, min_off_steps=1))
+    latest_starts(step, boundary, run, full_heat_w=1000.0, target_c=15.1, due=3, earliest=0)
     tracked_state(
         step, outdoor_c=np.zeros(4), heat_w=np.zeros(3), gain_w=flat, measured_c=np.full(4, 15.0), start_c=start
     )
     _load_filter(room)
     heater = Proportional(full_heat_w=1000.0, band_k=0.5)
-    proportional_run(step, drive, heater)
+    proportional_run(step, boundary, heater)
     season = SeasonBoundary(
         outdoor_c=np.zeros(4), gain_w=np.zeros(3), asked_c=np.array([15.0, 15.0, 20.0]), start_c=np.full(3, 15.0)
     )

@@ -325,12 +325,12 @@ def _fitted_lead(
     stretch = slice(free_from, due)
     minutes = due - free_from
     sun = np.asarray(fit.suns_m2)[:, None] * run.weather.clear_w_m2[stretch][None, :]
-    drive = BoundaryConditions(
+    boundary = BoundaryConditions(
         outdoor_c=np.repeat(run.weather.outdoor_c[free_from : due + 1][None, :], len(fit.rooms), axis=0),
         gain_w=np.asarray(fit.gains_w)[:, None] + sun,
         setpoint_c=np.full(minutes, _LOW_C),
         start_c=state,
     )
     control = OnOff(full_heat_w=plan.full_heat_w, band_k=0.4, min_on_steps=1, min_off_steps=1)
-    night = controlled_run(step, drive, control)
-    return simulated_lead(step, drive, night, control, target_c=_TARGET_C, due=minutes).best
+    night = controlled_run(step, boundary, control)
+    return simulated_lead(step, boundary, night, control, target_c=_TARGET_C, due=minutes).best

@@ -75,15 +75,15 @@ def a3(i: Case) -> Case:
 
 def b1(i: Case) -> Case:
     """Single store."""
-    room, drive = _rc(i), {"power_w": i["P_W"], "outdoor_c": i["theta_ext_C"]}
-    to = room.time_to_s(start_c=i["theta0_C"], target_c=i["theta_target_C"], **drive)
+    room, boundary = _rc(i), {"power_w": i["P_W"], "outdoor_c": i["theta_ext_C"]}
+    to = room.time_to_s(start_c=i["theta0_C"], target_c=i["theta_target_C"], **boundary)
     return {
         "tau_s": room.time_constant_s,
-        "theta_ss_C": room.steady_c(**drive),
-        "theta_t_C": room.temperature_c(start_c=i["theta0_C"], after_s=i["t_s"], **drive),
+        "theta_ss_C": room.steady_c(**boundary),
+        "theta_t_C": room.temperature_c(start_c=i["theta0_C"], after_s=i["t_s"], **boundary),
         "reachable": to is not None,
         "t_to_target_s": to,
-        "initial_rate_K_h": room.initial_rate_k_h(start_c=i["theta0_C"], **drive),
+        "initial_rate_K_h": room.initial_rate_k_h(start_c=i["theta0_C"], **boundary),
     }
 
 

@@ -64,10 +64,10 @@ def j1(i: Case) -> Case:
     return {"on": on, "switches": sum(a != b for a, b in zip([i["initial_on"], *on], on, strict=False))}
 
 
-def _changes(life: RuleRun, name: str) -> list[Case]:
+def _changes(rule_run: RuleRun, name: str) -> list[Case]:
     """Return the beginnings and ends of a rule's firings."""
-    found = [(f.at_ms, True) for f in life.firings]
-    found += [(f.end_ms, False) for f in life.firings if f.end_ms is not None]
+    found = [(f.at_ms, True) for f in rule_run.firings]
+    found += [(f.end_ms, False) for f in rule_run.firings if f.end_ms is not None]
     return [{"t_s": at // _MS, name: value} for at, value in sorted(found)]
 
 
@@ -102,8 +102,8 @@ def j3(i: Case) -> Case:
     rows = [(before - 1, 0.0), (last, 1.0)] if i["initial_on"] else [(before - 1, 0.0), (before, 1.0), (last, 0.0)]
     # What is asked in the very instant of the last change comes just after it.
     rows += [(row["t_s"] + 0.001 * (row["t_s"] == last), float(row["on"])) for row in i["requests"]]
-    life = rule_run_of(_followed(0, 0, limits), ConditionEvaluator(_scope(_reports(rows), before - 1, i["end_s"])))
-    return {"transitions": [row for row in _changes(life, "on") if row["t_s"] > last]}
+    rule_run = rule_run_of(_followed(0, 0, limits), ConditionEvaluator(_scope(_reports(rows), before - 1, i["end_s"])))
+    return {"transitions": [row for row in _changes(rule_run, "on") if row["t_s"] > last]}
 
 
 def j4(i: Case) -> Case:

@@ -177,14 +177,14 @@ MENDS: dict[str, tuple[str, Mend]] = {
 }
 
 
-def mend_label(finding: Finding) -> str:
+def fix_label(finding: Finding) -> str:
     """Return what the button of a finding's mend says; empty where a person has to go there."""
     if finding.kind == "two owners" and len(finding.about) > 2:
         return "Let it follow the first"
     return MENDS[finding.kind][0] if finding.kind in MENDS else ""
 
 
-def mended(home: Home, kind: str, about: tuple[str, ...], fresh_id: str) -> Home:
+def fixed(home: Home, kind: str, about: tuple[str, ...], fresh_id: str) -> Home:
     """Return a home with a finding mended; ``fresh_id`` names what has to be made new.
 
     Raises

@@ -51,9 +51,9 @@ class Notification:
     is_again: bool = False
 
 
-def action_runs_of(rule: Rule, life: RuleRun) -> tuple[ActionRun, ...]:
+def action_runs_of(rule: Rule, rule_run: RuleRun) -> tuple[ActionRun, ...]:
     """Return what a rule does in its life; steps whose time comes after it was put back are left out."""
-    return tuple(deed for firing in life.firings for deed in _deeds(rule, firing))
+    return tuple(deed for firing in rule_run.firings for deed in _deeds(rule, firing))
 
 
 def _deeds(rule: Rule, firing: Firing) -> Iterator[ActionRun]:
@@ -78,7 +78,7 @@ def strength_of(rule: Rule, place: int, count: int) -> float:
 
 
 def zone_claims(
-    home: Home, zone: Zone, rule: Rule, life: RuleRun, clock: LocalClock, *, end_ms: int, side: str = "heating"
+    home: Home, zone: Zone, rule: Rule, rule_run: RuleRun, clock: LocalClock, *, end_ms: int, side: str = "heating"
 ) -> list[Claim]:
     """Return what a rule claims of a zone's heating setpoint or cooling limit.
 
@@ -90,7 +90,7 @@ def zone_claims(
     place = next((k for k, each in enumerate(home.rules) if each.id == rule.id), 0)
     strength = strength_of(rule, place, max(len(home.rules), 1))
     claims = []
-    for number, deed in enumerate(action_runs_of(rule, life)):
+    for number, deed in enumerate(action_runs_of(rule, rule_run)):
         if not isinstance(deed.step, SetLevel | SetPoint) or zone.id not in deed.step.zone_ids:
             continue
         for from_ms, until_ms, value in _values(home, zone, deed, clock, end_ms, side):
@@ -135,10 +135,10 @@ def _values(
             yield begin, end, asked + (step.change_k or 0.0)
 
 
-def marked(rule: Rule, life: RuleRun, marks: Mapping[str, Marks]) -> dict[str, Marks]:
+def marked(rule: Rule, rule_run: RuleRun, marks: Mapping[str, Marks]) -> dict[str, Marks]:
     """Return marked facts with what a rule marks added, in order of time."""
     found = dict(marks)
-    for deed in action_runs_of(rule, life):
+    for deed in action_runs_of(rule, rule_run):
         if isinstance(deed.step, MarkFact):
             before = found.get(deed.step.word, NO_MARKS)
             place = int(np.searchsorted(before.at_ms, deed.from_ms, side="right"))
@@ -149,7 +149,7 @@ def marked(rule: Rule, life: RuleRun, marks: Mapping[str, Marks]) -> dict[str, M
 
 
 def notifications_of(
-    rule: Rule, life: RuleRun, chains: Sequence[NotificationGroup], clock: LocalClock, end_ms: int
+    rule: Rule, rule_run: RuleRun, chains: Sequence[NotificationGroup], clock: LocalClock, end_ms: int
 ) -> list[Notification]:
     """Return who is told and when; what quiet hours swallow is left out.
 
@@ -162,7 +162,7 @@ def notifications_of(
     """
     by_id = {chain.id: chain for chain in chains}
     found = []
-    for deed in action_runs_of(rule, life):
+    for deed in action_runs_of(rule, rule_run):
         chain = by_id.get(deed.step.chain_id) if isinstance(deed.step, Tell) else None
         if not isinstance(deed.step, Tell) or chain is None:
             continue

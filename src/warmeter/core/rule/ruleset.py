@@ -48,22 +48,22 @@ def in_order(rules: Sequence[Rule]) -> tuple[list[Rule], list[Rule]]:
 class RuleSetRun:
     """What became of a home's rules: a life for each id, and the ids of those that run in a circle and are left out.
 
-    ``watching`` is what they looked at, with what they marked.
+    ``evaluator`` is what they looked at, with what they marked.
     """
 
-    lives: Mapping[str, RuleRun]
-    watching: ConditionEvaluator
+    rule_runs: Mapping[str, RuleRun]
+    evaluator: ConditionEvaluator
     circle_ids: tuple[str, ...] = ()
 
 
 def rule_runs_of(rules: Sequence[Rule], scope: Scope) -> RuleSetRun:
     """Return what becomes of rules over a scope, each seeing what those before it marked."""
     ordered, circle = in_order(rules)
-    lives: dict[str, RuleRun] = {}
-    watching = ConditionEvaluator(scope)
+    rule_runs: dict[str, RuleRun] = {}
+    evaluator = ConditionEvaluator(scope)
     for rule in ordered:
-        lives[rule.id] = rule_run_of(rule, watching)
+        rule_runs[rule.id] = rule_run_of(rule, evaluator)
         if words_marked(rule):
-            marks = marked(rule, lives[rule.id], watching.scope.marks)
-            watching = watching.with_scope(replace(watching.scope, marks=marks))
-    return RuleSetRun(lives=lives, watching=watching, circle_ids=tuple(rule.id for rule in circle))
+            marks = marked(rule, rule_runs[rule.id], evaluator.scope.marks)
+            evaluator = evaluator.with_scope(replace(evaluator.scope, marks=marks))
+    return RuleSetRun(rule_runs=rule_runs, evaluator=evaluator, circle_ids=tuple(rule.id for rule in circle))

@@ -93,18 +93,18 @@ class Inputs:
     lost: Truth
 
 
-def inputs_of(rule: Rule, watching: ConditionEvaluator) -> Inputs:
+def inputs_of(rule: Rule, evaluator: ConditionEvaluator) -> Inputs:
     """Return the truths of a rule's parts; ``lost`` where watch or put back are not known."""
     stale = rule.limits.stale_s
-    watch = watching.clauses(rule.watch, stale)
+    watch = evaluator.clauses(rule.watch, stale)
     when = rule.put_back.when if rule.put_back else ()
-    put_back = watching.clauses(when, stale)
+    put_back = evaluator.clauses(when, stale)
     unknown = [_where_unknown(watch)] + ([_where_unknown(put_back)] if when else [])
     known = [truth.negated for truth in unknown]
     return Inputs(
         watch=watch,
-        only_while=watching.clauses(rule.only_while, stale),
-        as_long_as=watching.clauses(rule.as_long_as, stale),
+        only_while=evaluator.clauses(rule.only_while, stale),
+        as_long_as=evaluator.clauses(rule.as_long_as, stale),
         put_back=put_back,
         lost=all_of(known).negated,
     )
@@ -116,7 +116,7 @@ def _where_unknown(truth: Truth) -> Truth:
     return Truth(truth.at_ms[changed], value[changed], truth.end_ms)
 
 
-def rule_run_of(rule: Rule, watching: ConditionEvaluator, inputs: Inputs | None = None) -> RuleRun:
+def rule_run_of(rule: Rule, evaluator: ConditionEvaluator, inputs: Inputs | None = None) -> RuleRun:
     """Return what becomes of a rule over its scope.
 
     Notes
@@ -129,8 +129,8 @@ def rule_run_of(rule: Rule, watching: ConditionEvaluator, inputs: Inputs | None 
     ----------
     docs/methods, life of a rule; J2, J3, J6.
     """
-    parts = inputs_of(rule, watching) if inputs is None else inputs
-    start, end = watching.scope.start_ms, watching.scope.end_ms
+    parts = inputs_of(rule, evaluator) if inputs is None else inputs
+    start, end = evaluator.scope.start_ms, evaluator.scope.end_ms
     waited = held(parts.watch, rule.for_s * MS_PER_S)
     begin, until = waited.stretches()
     crosses = _crossed(parts.watch, rule.for_s * MS_PER_S)
@@ -139,7 +139,7 @@ def rule_run_of(rule: Rule, watching: ConditionEvaluator, inputs: Inputs | None 
     clock_times = np.zeros(0, dtype=np.int64)
     if rule.put_back is not None and rule.put_back.at_min is not None:
         at = AtTime(at_min=rule.put_back.at_min)
-        clock_times = clock_moments(watching.scope.clock, at, start, end + 2 * MS_PER_DAY)
+        clock_times = clock_moments(evaluator.scope.clock, at, start, end + 2 * MS_PER_DAY)
     capacity = begin.size + int((end - start) // REFIRE_MS) + 2
     fired, ended, why = (np.empty(capacity, dtype=np.int64) for _ in range(3))
     held_at, held_why = (np.empty(2 * capacity, dtype=np.int64) for _ in range(2))
@@ -154,7 +154,7 @@ def rule_run_of(rule: Rule, watching: ConditionEvaluator, inputs: Inputs | None 
         *parts.put_back.stretches(),
         *parts.lost.stretches(),
         clock_times,
-        watching.days_ms,
+        evaluator.days_ms,
         _numbers(rule, end),
         fired,
         ended,

@@ -221,12 +221,12 @@ def values_around(knob: Knob, count: int, *, low: float | None = None, high: flo
     return np.unique(np.round(np.append(values, knob.now), 2))
 
 
-def judged(life: RuleRun, events: Events) -> Score:
+def judged(rule_run: RuleRun, events: Events) -> Score:
     """Return what a life missed and fired at for nothing.
 
     An event is caught by a firing within it; a firing outside every event is needless.
     """
-    fired = np.array([f.at_ms for f in life.firings], dtype=np.int64)
+    fired = np.array([f.at_ms for f in rule_run.firings], dtype=np.int64)
     place = np.searchsorted(events.begin_ms, fired, side="right") - 1
     inside = (
         (place >= 0) & (fired < events.until_ms[np.maximum(place, 0)]) if events.count else np.zeros(fired.size, bool)
@@ -249,7 +249,7 @@ def lasting(truth: Truth, least_s: float) -> Events:
 
 def sweep(
     rule: Rule,
-    watching: ConditionEvaluator,
+    evaluator: ConditionEvaluator,
     up: Knob,
     across: Knob,
     up_values: Floats,
@@ -286,13 +286,13 @@ def sweep(
                 if _is_other(up, across)
                 else _both(rule, up, value, across, other)
             )
-            score = judged(rule_run_of(changed, watching), events)
+            score = judged(rule_run_of(changed, evaluator), events)
             missed[u, a], needless[u, a] = score.missed, score.needless
             late[u, a] = np.nan if score.late_s is None else score.late_s
             done += 1
         if progress is not None and not progress(done, shape[0] * shape[1]):
             break
-    scope = watching.scope
+    scope = evaluator.scope
     return SweepMap(
         up=up,
         across=across,

@@ -196,18 +196,18 @@ def corrected(
 ) -> tuple[Cycle, ...]:
     """Return cycles as a person has corrected them, in order of time; what lies outside the log says nothing."""
     cycles = list(found)
-    for mend in (c for c in corrections if c.start < power_w.size and c.end > 0):
-        same = [c for c in cycles if c.start < mend.end and mend.start < c.end]
+    for fix in (c for c in corrections if c.start < power_w.size and c.end > 0):
+        same = [c for c in cycles if c.start < fix.end and fix.start < c.end]
         cycles = [c for c in cycles if c not in same]
-        if mend.is_cycle:
-            is_renamed = len(same) == 1 and (same[0].start, same[0].end) == (mend.start, mend.end)
-            base = same[0] if is_renamed else _set_cycle(power_w, step_s, mend, off_w)
-            cycles.append(replace(base, origin="corrected", programme=mend.programme))
+        if fix.is_cycle:
+            is_renamed = len(same) == 1 and (same[0].start, same[0].end) == (fix.start, fix.end)
+            base = same[0] if is_renamed else _set_cycle(power_w, step_s, fix, off_w)
+            cycles.append(replace(base, origin="corrected", programme=fix.programme))
     return tuple(sorted(cycles, key=lambda c: c.start))
 
 
-def _set_cycle(power_w: Floats, step_s: float, mend: Correction, off_w: float) -> Cycle:
-    start, end = max(0, mend.start), min(power_w.size, mend.end)
+def _set_cycle(power_w: Floats, step_s: float, fix: Correction, off_w: float) -> Cycle:
+    start, end = max(0, fix.start), min(power_w.size, fix.end)
     pause = float(_longest_rows(power_w, np.array([start]), np.array([end]), off_w)[0]) * step_s
     return Cycle(start=start, end=end, longest_pause_s=pause)
 

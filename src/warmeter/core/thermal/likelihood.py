@@ -58,7 +58,7 @@ class Unlogged:
 
 @njit(cache=True, nogil=True)
 def _filtered(  # type: ignore[no-untyped-def]
-    f, by_gain, drive, shapes, measured, starts, start_mean, start_var, wander, seen, noise_var, means, spreads, keep
+    f, by_gain, boundary, shapes, measured, starts, start_mean, start_var, wander, seen, noise_var, means, spreads, keep
 ):
     """Return minus twice the log likelihood without its constant.
 
@@ -76,7 +76,7 @@ def _filtered(  # type: ignore[no-untyped-def]
             for m in range(3, last):
                 heat += shapes[k - 1, m - 3] * x[m]
             for i in range(3):
-                s = drive[k - 1, i] + by_gain[i] * heat
+                s = boundary[k - 1, i] + by_gain[i] * heat
                 for j in range(3):
                     s += f[i, j] * x[j]
                 before[i] = s
@@ -153,7 +153,7 @@ class _Moves:
 
     state: Floats
     by_gain: Floats
-    drive: Floats
+    boundary: Floats
     start_mean: Floats
     start_var: Floats
     wander: Floats
@@ -221,7 +221,7 @@ class LogFilter:
                 step = self._step(moves, k)
                 ahead = step @ spreads[k] @ step.T + np.diag(moves.wander + 1e-9)
                 predicted = step @ means[k]
-                predicted[:NODES] += moves.drive[k]
+                predicted[:NODES] += moves.boundary[k]
                 smooth[k] = means[k] + spreads[k] @ step.T @ np.linalg.solve(ahead, smooth[k + 1] - predicted)
         return smooth
 
@@ -239,7 +239,7 @@ class LogFilter:
             for k in range(begin, end - 1):
                 at[CLOUD] = states[k, CLOUD]
                 at = self._step(moves, k) @ at
-                at[:NODES] += moves.drive[k]
+                at[:NODES] += moves.boundary[k]
                 out[k + 1] = at @ moves.seen
         return out
 
@@ -262,7 +262,7 @@ class LogFilter:
             _filtered(
                 moves.state,
                 moves.by_gain,
-                moves.drive,
+                moves.boundary,
                 self._shapes,
                 measured_c,
                 self._starts,
@@ -285,8 +285,8 @@ class LogFilter:
         state[:NODES, :NODES] = step.state[0]
         state[range(NODES, STATES), range(NODES, STATES)] = fade
         gain = unlogged.gain_w + unlogged.sun_m2 * self.sun_w_m2
-        drive = np.outer(self._outdoor_c[:-1], now[:, 0]) + np.outer(self._outdoor_c[1:], then[:, 0])
-        drive += np.outer(self._heat_w, held[:, 1]) + np.outer(gain, held[:, 2])
+        boundary = np.outer(self._outdoor_c[:-1], now[:, 0]) + np.outer(self._outdoor_c[1:], then[:, 0])
+        boundary += np.outer(self._heat_w, held[:, 1]) + np.outer(gain, held[:, 2])
         spreads = unlogged.quick_w, unlogged.slow_w, CLOUD_SHARE * unlogged.sun_m2, unlogged.local_k
         start_var = np.square(np.array([*START_SD_K, *spreads]))
         seen = np.zeros(STATES)
@@ -295,7 +295,7 @@ class LogFilter:
         return _Moves(
             state=state,
             by_gain=held[:, 2].copy(),
-            drive=drive,
+            boundary=boundary,
             start_mean=np.stack([self._start_c(room, k, c) for k, c in zip(self._starts, self._first_c, strict=True)]),
             start_var=start_var,
             wander=np.concatenate([np.zeros(NODES), (1 - fade**2) * start_var[NODES:]]),

@@ -43,19 +43,19 @@ def _proportional(  # type: ignore[no-untyped-def]
             )
 
 
-def proportional_run(step: Step, drive: BoundaryConditions, heater: Proportional) -> Run:
+def proportional_run(step: Step, boundary: BoundaryConditions, heater: Proportional) -> Run:
     """Simulate draws of a room whose heater follows its setpoint in proportion, exact steps, heat held in each."""
-    draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
+    draws, steps = step.state.shape[0], boundary.setpoint_c.shape[0]
     states, heat = np.empty((draws, steps + 1, NODES)), np.empty((draws, steps))
-    states[:, 0] = drive.start_c
+    states[:, 0] = boundary.start_c
     _proportional(
         step.state,
         step.now,
         step.then,
-        drive.outdoor_c,
-        drive.gain_w,
-        drive.beside,
-        drive.setpoint_c,
+        boundary.outdoor_c,
+        boundary.gain_w,
+        boundary.beside,
+        boundary.setpoint_c,
         heater.full_heat_w,
         heater.band_k,
         states,

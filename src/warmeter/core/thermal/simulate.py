@@ -207,32 +207,32 @@ def _controlled(  # type: ignore[no-untyped-def]
             )
 
 
-def controlled_run(step: Step, drive: BoundaryConditions, control: OnOff) -> Run:
+def controlled_run(step: Step, boundary: BoundaryConditions, control: OnOff) -> Run:
     """Simulate draws of a room under on/off control.
 
     The heater is on when the air is at or below the setpoint less half the band, off at or above
     the setpoint plus half of it, each looked at when a step begins and kept for its shortest time; cooling
     likewise, the other way round, about the cooling limit. Never both at once.
     """
-    draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
+    draws, steps = step.state.shape[0], boundary.setpoint_c.shape[0]
     states, heat = np.empty((draws, steps + 1, NODES)), np.empty((draws, steps))
-    states[:, 0] = drive.start_c
+    states[:, 0] = boundary.start_c
     run = Run(states, heat)
-    run_on(step, drive, control, run, 0, steps)
+    run_on(step, boundary, control, run, 0, steps)
     return run
 
 
-def run_on(step: Step, drive: BoundaryConditions, control: OnOff, run: Run, begin: int, end: int) -> None:
+def run_on(step: Step, boundary: BoundaryConditions, control: OnOff, run: Run, begin: int, end: int) -> None:
     """Simulate steps [begin, end) of a run again in place, from the state and the heater as they are at ``begin``."""
     _controlled(
         step.state,
         step.now,
         step.then,
-        drive.outdoor_c,
-        drive.gain_w,
-        drive.beside,
-        drive.setpoint_c,
-        drive.limit_c,
+        boundary.outdoor_c,
+        boundary.gain_w,
+        boundary.beside,
+        boundary.setpoint_c,
+        boundary.limit_c,
         control.full_heat_w,
         control.full_cool_w,
         control.band_k,
@@ -245,15 +245,15 @@ def run_on(step: Step, drive: BoundaryConditions, control: OnOff, run: Run, begi
     )
 
 
-def plain_controlled_run(step: Step, drive: BoundaryConditions, control: OnOff) -> Run:
+def plain_controlled_run(step: Step, boundary: BoundaryConditions, control: OnOff) -> Run:
     """Simulate as ``controlled_run`` does, in plain NumPy a step at a time (its reference)."""
-    draws, steps = step.state.shape[0], drive.setpoint_c.shape[0]
+    draws, steps = step.state.shape[0], boundary.setpoint_c.shape[0]
     states, heat = np.empty((draws, steps + 1, NODES)), np.zeros((draws, steps))
-    states[:, 0] = drive.start_c
+    states[:, 0] = boundary.start_c
     mode, lasted = np.zeros(draws, dtype=int), np.full(draws, 10**9)
-    half, limit_c = control.band_k / 2, drive.limit_c
+    half, limit_c = control.band_k / 2, boundary.limit_c
     for k in range(steps):
-        air, setpoint, limit = states[:, k, 0], drive.setpoint_c[k], limit_c[k]
+        air, setpoint, limit = states[:, k, 0], boundary.setpoint_c[k], limit_c[k]
         warm_enough = (mode == 1) & (air >= setpoint + half - 1e-9) & (lasted >= control.min_on_steps)
         cool_enough = (mode == -1) & (air <= limit - half + 1e-9) & (lasted >= control.min_on_steps)
         may_begin = (mode == 0) & (lasted >= control.min_off_steps)
@@ -262,9 +262,9 @@ def plain_controlled_run(step: Step, drive: BoundaryConditions, control: OnOff) 
         lasted = np.where(warm_enough | cool_enough | too_cold | too_warm, 0, lasted) + 1
         mode = np.where(warm_enough | cool_enough, 0, np.where(too_cold, 1, np.where(too_warm, -1, mode)))
         heat[:, k] = np.where(mode == 1, control.full_heat_w, np.where(mode == -1, -control.full_cool_w, 0.0))
-        beside = np.full(draws, drive.beside[k])
-        before = np.stack([drive.outdoor_c[:, k], heat[:, k], drive.gain_w[:, k], beside], axis=1)
-        after = np.stack([drive.outdoor_c[:, k + 1], heat[:, k], drive.gain_w[:, k], beside], axis=1)
+        beside = np.full(draws, boundary.beside[k])
+        before = np.stack([boundary.outdoor_c[:, k], heat[:, k], boundary.gain_w[:, k], beside], axis=1)
+        after = np.stack([boundary.outdoor_c[:, k + 1], heat[:, k], boundary.gain_w[:, k], beside], axis=1)
         states[:, k + 1] = (
             np.einsum("sij,sj->si", step.state, states[:, k])
             + np.einsum("sij,sj->si", step.now, before)
@@ -342,7 +342,7 @@ def _latest_starts(  # type: ignore[no-untyped-def]
 
 
 def latest_starts(
-    step: Step, drive: BoundaryConditions, run: Run, *, full_heat_w: float, target_c: float, due: int, earliest: int
+    step: Step, boundary: BoundaryConditions, run: Run, *, full_heat_w: float, target_c: float, due: int, earliest: int
 ) -> Floats:
     """Return how many steps before ``due`` full heat must start, per draw.
 
@@ -369,9 +369,9 @@ def latest_starts(
         step.state,
         step.now,
         step.then,
-        drive.outdoor_c,
-        drive.gain_w,
-        drive.beside,
+        boundary.outdoor_c,
+        boundary.gain_w,
+        boundary.beside,
         run.states_c,
         full_heat_w,
         target_c,

@@ -18,7 +18,7 @@ class FileFinding:
 
     place: str
     sentence: str
-    mend: str
+    fix: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -55,14 +55,14 @@ def too_small(day: RoomDay, model: RoomModel, stretch: Stretch, begin: int, end:
 
     None where it does in the best estimate; how many draws disagree is in ``share``.
     """
-    drive = boundary_of(model, stretch, day.setpoint_c)
-    outdoor, gain = drive.outdoor_c[:, begin:end].mean(axis=1), drive.gain_w[:, begin:end].mean(axis=1)
+    boundary = boundary_of(model, stretch, day.setpoint_c)
+    outdoor, gain = boundary.outdoor_c[:, begin:end].mean(axis=1), boundary.gain_w[:, begin:end].mean(axis=1)
     reach = full_heat_reach_c(
         model.step,
         outdoor_c=outdoor,
         gain_w=gain,
         full_heat_w=model.control.full_heat_w,
-        beside_c=float(drive.beside[begin:end].mean()),
+        beside_c=float(boundary.beside[begin:end].mean()),
     )
     wanted = float(day.wanted_c[begin:end].max())
     falls_short = reach < wanted - model.control.band_k / 2 - MARGIN_K

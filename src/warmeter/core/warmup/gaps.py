@@ -172,7 +172,7 @@ class _Case:
     heater: Proportional
     weather: GapWeather
 
-    def drive(self, setpoint_c: Floats, start_c: Floats) -> BoundaryConditions:
+    def boundary(self, setpoint_c: Floats, start_c: Floats) -> BoundaryConditions:
         steps = setpoint_c.size
         outdoor = self.weather.outdoor_c[None, : steps + 1] + self.weather.offsets_k[:, None]
         gain = self.model.gain_w[:, None] + self.model.sun_m2[:, None] * self.weather.sun_w_m2[None, :steps]
@@ -197,7 +197,7 @@ class _Case:
         )
 
     def run(self, setpoint_c: Floats, start_c: Floats) -> Run:
-        return proportional_run(self.model.step, self.drive(setpoint_c, start_c), self.heater)
+        return proportional_run(self.model.step, self.boundary(setpoint_c, start_c), self.heater)
 
 
 def _way(case: _Case, gap: Gap, asked_c: float, start_c: Floats, minutes: int) -> Way:
@@ -212,7 +212,7 @@ def _way(case: _Case, gap: Gap, asked_c: float, start_c: Floats, minutes: int) -
         # Full heat lasts until half a band under the setpoint; there the room counts as ready.
         lead = simulated_lead(
             case.model.step,
-            case.drive(free, start_c),
+            case.boundary(free, start_c),
             run,
             case.model.control,
             target_c=gap.warm_c - case.heater.band_k / 2,

@@ -142,7 +142,14 @@ def lead_of_draws(steps: Floats, step_min: float = 1.0) -> Lead:
 
 
 def simulated_lead(
-    step: Step, drive: BoundaryConditions, run: Run, control: OnOff, *, target_c: float, due: int, not_before: int = 0
+    step: Step,
+    boundary: BoundaryConditions,
+    run: Run,
+    control: OnOff,
+    *,
+    target_c: float,
+    due: int,
+    not_before: int = 0,
 ) -> Lead:
     """Return the lead time to a target at step ``due`` of a run of one-minute steps.
 
@@ -156,7 +163,7 @@ def simulated_lead(
     lead = lead_of_draws(
         latest_starts(
             step,
-            drive,
+            boundary,
             run,
             full_heat_w=control.full_heat_w,
             target_c=target_c,
@@ -164,11 +171,11 @@ def simulated_lead(
             earliest=max(not_before, due - CAP_MIN, 0),
         )
     )
-    return with_reach(lead, step, drive, control.full_heat_w, target_c=target_c, due=due)
+    return with_reach(lead, step, boundary, control.full_heat_w, target_c=target_c, due=due)
 
 
 def with_reach(
-    lead: Lead, step: Step, drive: BoundaryConditions, full_heat_w: float, *, target_c: float, due: int
+    lead: Lead, step: Step, boundary: BoundaryConditions, full_heat_w: float, *, target_c: float, due: int
 ) -> Lead:
     """Return a lead that is too late with what the heater would hold for ever, if that is under the target.
 
@@ -177,8 +184,8 @@ def with_reach(
     if lead.best is not None:
         return lead
     before = slice(max(0, due - CAP_MIN), due)
-    outdoor, gain = drive.outdoor_c[:, before].mean(axis=1), drive.gain_w[:, before].mean(axis=1)
-    beside = float(drive.beside[before].mean())
+    outdoor, gain = boundary.outdoor_c[:, before].mean(axis=1), boundary.gain_w[:, before].mean(axis=1)
+    beside = float(boundary.beside[before].mean())
     reach = float(full_heat_reach_c(step, outdoor_c=outdoor, gain_w=gain, full_heat_w=full_heat_w, beside_c=beside)[0])
     return replace(lead, reach_c=reach) if reach < target_c else lead
 
@@ -201,11 +208,11 @@ def lead_from_floor(
     draws = step.state.shape[0]
     before = 5 * 1440
     setpoint = np.concatenate([np.full(before, target_c), np.full(fall, floor_c)])
-    drive = BoundaryConditions(
+    boundary = BoundaryConditions(
         outdoor_c=np.full((draws, setpoint.size + 1), outdoor_c),
         gain_w=np.repeat(gain_w[:, None], setpoint.size, axis=1),
         setpoint_c=setpoint,
         start_c=np.full((draws, 3), target_c),
     )
-    run = controlled_run(step, drive, control)
-    return simulated_lead(step, drive, run, control, target_c=target_c, due=setpoint.size, not_before=before)
+    run = controlled_run(step, boundary, control)
+    return simulated_lead(step, boundary, run, control, target_c=target_c, due=setpoint.size, not_before=before)

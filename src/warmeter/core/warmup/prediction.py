@@ -191,8 +191,8 @@ def predict_day(
     wanted = _asked_c(home, zone, claims, stretch, 0, stretch.minutes)
     setpoint = wanted.copy()
     limit = _limit_c(home, zone, blocks, {}, stretch) if model.control.full_cool_w > 0 else None
-    drive = boundary_of(model, stretch, setpoint, None if limit is None else limit.copy())
-    run = controlled_run(model.step, drive, model.control)
+    boundary = boundary_of(model, stretch, setpoint, None if limit is None else limit.copy())
+    run = controlled_run(model.step, boundary, model.control)
     found: list[BlockLead] = []
     # Minutes up to which the run holds the warm-ups found so far.
     fresh = stretch.minutes
@@ -201,10 +201,10 @@ def predict_day(
         if block.setpoint_c <= before.setpoint_c + 1e-9 or not 0 < due < stretch.minutes:
             continue
         if fresh < due:
-            run_on(model.step, drive, model.control, run, fresh, due)
+            run_on(model.step, boundary, model.control, run, fresh, due)
             fresh = due
         lead = simulated_lead(
-            model.step, drive, run, model.control, target_c=guarded_c(home.guard_of(zone), block.setpoint_c), due=due
+            model.step, boundary, run, model.control, target_c=guarded_c(home.guard_of(zone), block.setpoint_c), due=due
         )
         gap_min = _gap_min(blocks, block, [b for b in blocks if b.setpoint_c >= block.setpoint_c - 1e-9])
         found.append(BlockLead(block=block, from_c=_from_c(run, due, lead), lead=lead, gap_min=gap_min))
@@ -214,8 +214,8 @@ def predict_day(
             setpoint[begin:due] = _asked_c(home, zone, claims, stretch, begin, due)
             fresh = begin
     if fresh < stretch.minutes:
-        run_on(model.step, drive, model.control, run, fresh, stretch.minutes)
-    downs = _cool_downs(home, zone, model, stretch, blocks, drive, run) if with_leads and limit is not None else ()
+        run_on(model.step, boundary, model.control, run, fresh, stretch.minutes)
+    downs = _cool_downs(home, zone, model, stretch, blocks, boundary, run) if with_leads and limit is not None else ()
     return RoomDay(setpoint_c=setpoint, wanted_c=wanted, run=run, leads=tuple(found), limit_c=limit, cool_downs=downs)
 
 
@@ -225,22 +225,22 @@ def _cool_downs(
     model: RoomModel,
     stretch: Stretch,
     blocks: Sequence[Block],
-    drive: BoundaryConditions,
+    boundary: BoundaryConditions,
     run: Run,
 ) -> tuple[BlockLead, ...]:
     """Cool a room down in time for each block whose limit falls, in place; return how early each begins.
 
     The room is linear, so cooling to a limit is warming to its negative with all inputs turned round.
     """
-    cool_c = drive.cool_c
+    cool_c = boundary.cool_c
     assert cool_c is not None  # only rooms that cool come here
     found = []
     turned = BoundaryConditions(
-        outdoor_c=-drive.outdoor_c,
-        gain_w=-drive.gain_w,
+        outdoor_c=-boundary.outdoor_c,
+        gain_w=-boundary.gain_w,
         setpoint_c=cool_c,
-        start_c=drive.start_c,
-        beside_c=-drive.beside,
+        start_c=boundary.start_c,
+        beside_c=-boundary.beside,
     )
     for before, block in itertools.pairwise(blocks):
         due = (block.from_ms - stretch.start_ms) // MS_PER_MIN
@@ -263,7 +263,7 @@ def _cool_downs(
         if lead.best:
             begin = max(0, due - round(lead.best))
             cool_c[begin:due] = np.minimum(cool_c[begin:due], target)
-            run_on(model.step, drive, model.control, run, begin, stretch.minutes)
+            run_on(model.step, boundary, model.control, run, begin, stretch.minutes)
     return tuple(found)
 
 

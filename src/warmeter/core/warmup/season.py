@@ -151,7 +151,7 @@ def _season(  # type: ignore[no-untyped-def]
         fresh = start
 
 
-def season_run(step: Step, drive: SeasonBoundary, control: OnOff) -> SeasonRun:
+def season_run(step: Step, boundary: SeasonBoundary, control: OnOff) -> SeasonRun:
     """Simulate one room through a season under on/off control.
 
     Parameters
@@ -164,18 +164,18 @@ def season_run(step: Step, drive: SeasonBoundary, control: OnOff) -> SeasonRun:
     Before each rise the latest start of full heat that brings the air to the lower end of the band in time is found
     by bisection on the run so far, at most 12 h; the weather to come is known, as on the day's strip.
     """
-    steps = drive.asked_c.size
+    steps = boundary.asked_c.size
     states, heat = np.empty((1, steps + 1, NODES)), np.zeros((1, steps))
-    states[0, 0] = drive.start_c
-    rises = drive.rises
-    leads, asked = np.zeros(rises.size), drive.asked_c.copy()
+    states[0, 0] = boundary.start_c
+    rises = boundary.rises
+    leads, asked = np.zeros(rises.size), boundary.asked_c.copy()
     _season(
         np.ascontiguousarray(step.state[:1]),
         np.ascontiguousarray(step.now[:1]),
         np.ascontiguousarray(step.then[:1]),
-        drive.outdoor_c[None, :],
-        drive.gain_w[None, :],
-        np.zeros(steps) if drive.beside_c is None else drive.beside_c,
+        boundary.outdoor_c[None, :],
+        boundary.gain_w[None, :],
+        np.zeros(steps) if boundary.beside_c is None else boundary.beside_c,
         asked,
         rises,
         control.full_heat_w,
@@ -192,11 +192,11 @@ def season_run(step: Step, drive: SeasonBoundary, control: OnOff) -> SeasonRun:
         air_c=air[:-1],
         heat_w=heat[0],
         leads_min=leads * STEP_MIN,
-        late_min=_lateness(air, drive.asked_c, rises, control.band_k),
+        late_min=_lateness(air, boundary.asked_c, rises, control.band_k),
     )
 
 
-def season_low(step: Step, drive: SeasonBoundary, control: OnOff, run: SeasonRun, day: Ints) -> SeasonLow:
+def season_low(step: Step, boundary: SeasonBoundary, control: OnOff, run: SeasonRun, day: Ints) -> SeasonLow:
     """Return how cold a room gets in a season, and whether its heater is too small for a day of it.
 
     ``step`` has one draw; ``day`` gives each step's day, below 0 before the season counts.
@@ -205,11 +205,14 @@ def season_low(step: Step, drive: SeasonBoundary, control: OnOff, run: SeasonRun
     at = int(counted[np.argmin(run.air_c[counted])])
     days = int(day.max()) + 1
     steps = np.bincount(day[counted], minlength=days)
-    outdoor = np.bincount(day[counted], weights=drive.outdoor_c[counted], minlength=days) / steps
-    gain = np.bincount(day[counted], weights=drive.gain_w[counted], minlength=days) / steps
+    outdoor = np.bincount(day[counted], weights=boundary.outdoor_c[counted], minlength=days) / steps
+    gain = np.bincount(day[counted], weights=boundary.gain_w[counted], minlength=days) / steps
     wanted = np.full(days, -np.inf)
-    np.maximum.at(wanted, day[counted], drive.asked_c[counted])
-    full_w, held = control.full_heat_w, np.zeros(drive.asked_c.size) if drive.beside_c is None else drive.beside_c
+    np.maximum.at(wanted, day[counted], boundary.asked_c[counted])
+    full_w, held = (
+        control.full_heat_w,
+        np.zeros(boundary.asked_c.size) if boundary.beside_c is None else boundary.beside_c,
+    )
     beside = np.bincount(day[counted], weights=held[counted], minlength=days) / steps
     reach = np.array(
         [

@@ -43,11 +43,11 @@ from warmeter.service.starters.starter import (
     Starter,
     Strategy,
     of_kinds,
-    one_school,
+    one_strategy,
 )
 
 
-def started(home: Home, starter_key: str, school_key: str, place_id: str) -> tuple[Home, Rule]:
+def started(home: Home, starter_key: str, strategy_key: str, place_id: str) -> tuple[Home, Rule]:
     """Return a home with a chain to tell if the starter needs one, and the rule filled for a place.
 
     Raises
@@ -56,8 +56,8 @@ def started(home: Home, starter_key: str, school_key: str, place_id: str) -> tup
         If there is no such starter, or the home has nothing for it, with what to enter.
     """
     starter = next((s for s in STARTERS if s.key == starter_key), None)
-    school = next((s for s in starter.schools if s.key == school_key), None) if starter else None
-    if starter is None or school is None:
+    strategy = next((s for s in starter.strategies if s.key == strategy_key), None) if starter else None
+    if starter is None or strategy is None:
         raise HomeError("there is no such rule to start from")
     places = dict(starter.places(home))
     if not places:
@@ -65,7 +65,7 @@ def started(home: Home, starter_key: str, school_key: str, place_id: str) -> tup
     if place_id not in places:
         raise HomeError("choose where it shall work")
     with_chain, _ = first_chain(home)
-    rule = school.make(with_chain, place_id)
+    rule = strategy.make(with_chain, place_id)
     tells = any(isinstance(step, Tell) for step in rule.then)
     return (with_chain if tells else home), rule
 
@@ -78,7 +78,7 @@ STARTERS: tuple[Starter, ...] = (
         needs="a leak sensor",
         places=of_kinds("leak_sensor"),
         caution=f"{LEAK_CAUTION} {ALARM_CAUTION}",
-        schools=(
+        strategies=(
             Strategy(
                 key="tell",
                 name="Tell only",
@@ -109,7 +109,7 @@ STARTERS: tuple[Starter, ...] = (
         needs="a pipe or pump in the survey",
         places=frost_places,
         caution=FROST_CAUTION,
-        schools=(
+        strategies=(
             Strategy(
                 key="tell",
                 name="Tell only",
@@ -132,7 +132,7 @@ STARTERS: tuple[Starter, ...] = (
         what="A window or door stands open: Idle, and put back when all are shut.",
         needs="a contact in a room of a zone",
         places=opening_contacts,
-        schools=one_school(
+        strategies=one_strategy(
             opening_rule,
             "By contact",
             "sure within seconds, also in mild weather",
@@ -145,7 +145,7 @@ STARTERS: tuple[Starter, ...] = (
         what="The room falls faster than it ever does with windows shut.",
         needs="a temperature sensor in a room of a zone",
         places=sensor_places,
-        schools=one_school(
+        strategies=one_strategy(
             drop_rule,
             "By fall",
             "needs nothing more than the sensor",
@@ -159,7 +159,7 @@ STARTERS: tuple[Starter, ...] = (
         needs="a relay or plug in a heated room, or a dryer, that could run",
         places=damp_places,
         caution=COMPRESSOR_CAUTION,
-        schools=(
+        strategies=(
             Strategy(
                 key="threshold",
                 name="By threshold",
@@ -183,7 +183,7 @@ STARTERS: tuple[Starter, ...] = (
         needs="a split unit",
         places=split_places,
         caution=f"{COMPRESSOR_CAUTION} {PRESENCE_CAUTION}",
-        schools=one_school(split_rule),
+        strategies=one_strategy(split_rule),
     ),
     Starter(
         key="blinds",
@@ -192,7 +192,7 @@ STARTERS: tuple[Starter, ...] = (
         needs="a blind motor",
         places=blind_places,
         caution=MOVING_CAUTION,
-        schools=one_school(blinds_rule),
+        strategies=one_strategy(blinds_rule),
     ),
     Starter(
         key="idle",
@@ -201,7 +201,7 @@ STARTERS: tuple[Starter, ...] = (
         needs="a zone",
         places=zone_places,
         caution=PRESENCE_CAUTION,
-        schools=one_school(idle_rule),
+        strategies=one_strategy(idle_rule),
     ),
     Starter(
         key="finished",
@@ -209,7 +209,7 @@ STARTERS: tuple[Starter, ...] = (
         what="Told when it has finished, and again until somebody answers.",
         needs="a machine on a metering plug",
         places=machine_places,
-        schools=one_school(finished_rule),
+        strategies=one_strategy(finished_rule),
     ),
     Starter(
         key="bedtime",
@@ -217,7 +217,7 @@ STARTERS: tuple[Starter, ...] = (
         what="At half past nine: tell if the machine has not run today.",
         needs="a machine on a metering plug",
         places=machine_places,
-        schools=one_school(bedtime_rule),
+        strategies=one_strategy(bedtime_rule),
     ),
     Starter(
         key="standby",
@@ -226,7 +226,7 @@ STARTERS: tuple[Starter, ...] = (
         needs="a machine that may be cut",
         places=cuttable_places,
         caution=f"{HEATER_CAUTION} {COMPRESSOR_CAUTION}",
-        schools=(
+        strategies=(
             Strategy(
                 key="cut",
                 name="Cut",
@@ -250,6 +250,6 @@ STARTERS: tuple[Starter, ...] = (
         needs="a valve, relay or pump switch",
         places=fill_places,
         caution=f"{HEATER_CAUTION} Water that runs unseen needs an overflow.",
-        schools=one_school(fill_rule),
+        strategies=one_strategy(fill_rule),
     ),
 )

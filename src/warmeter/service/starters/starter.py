@@ -46,7 +46,7 @@ class Starter:
     what: str
     needs: str
     places: Callable[[Home], list[tuple[str, str]]]
-    schools: tuple[Strategy, ...]
+    strategies: tuple[Strategy, ...]
     caution: str = ""
 
 
@@ -113,7 +113,7 @@ def idle_id(home: Home) -> str:
     return min(saving, key=lambda level: level.heating_c).id
 
 
-def one_school(
+def one_strategy(
     make: Callable[[Home, str], Rule], name: str = "as written", for_it: str = "", against_it: str = ""
 ) -> tuple[Strategy, ...]:
     """Return the only school of a starter."""

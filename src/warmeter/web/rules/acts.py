@@ -14,7 +14,7 @@ from warmeter.core.rule.tuning import knobs_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.service import rule_edits
 from warmeter.service.editing import new_id
-from warmeter.service.rule_defaults import blank_rule, condition_of, step_of
+from warmeter.service.rule_defaults import condition_of, step_of, unfilled_rule
 from warmeter.service.starters.catalogue import started
 from warmeter.service.starters.openings import with_drop
 from warmeter.web import format as show
@@ -32,14 +32,14 @@ def _rule(home: Home, fields: Fields) -> Rule:
     return home.rule(fields.texts.get("rule", ""))
 
 
-def blanks_of(home: Home, rule: Rule) -> dict[str, Slot]:
+def slots_of(home: Home, rule: Rule) -> dict[str, Slot]:
     """Return every blank of a rule by its id."""
-    telling = rule_wording(home, rule)
-    return {b.id: b for part in (sentence_of(telling, is_open=True), limits_of(telling)) for b in part.blanks}
+    wording = rule_wording(home, rule)
+    return {b.id: b for part in (sentence_of(wording, is_open=True), limits_of(wording)) for b in part.slots}
 
 
-def _blank(home: Home, fields: Fields) -> Slot:
-    found = blanks_of(home, _rule(home, fields)).get(fields.texts.get("blank", ""))
+def _slot(home: Home, fields: Fields) -> Slot:
+    found = slots_of(home, _rule(home, fields)).get(fields.texts.get("blank", ""))
     if found is None:
         raise HomeError("this part of the sentence is not there any more; look at the page again")
     return found
@@ -50,19 +50,19 @@ def _saved(home: Home, rule: Rule, words: str, fold: str = "") -> Done:
 
 
 def _fill(home: Home, fields: Fields) -> Done:
-    blank = _blank(home, fields)
-    changed = blank.change(fields)
+    slot = _slot(home, fields)
+    changed = slot.change(fields)
     done_or_refuse(fields)
-    now = blanks_of(rule_edits.with_rule(home, changed), changed).get(blank.id)
-    words = f"{blank.title} is {now.text} (was {blank.text})" if now else f"{blank.title} changed"
+    now = slots_of(rule_edits.with_rule(home, changed), changed).get(slot.id)
+    words = f"{slot.title} is {now.text} (was {slot.text})" if now else f"{slot.title} changed"
     return _saved(home, changed, words)
 
 
 def _take_out(home: Home, fields: Fields) -> Done:
-    blank = _blank(home, fields)
-    if blank.removal is None:
+    slot = _slot(home, fields)
+    if slot.removal is None:
         raise HomeError("this part of the sentence must stand; change it, or remove the whole rule")
-    return _saved(home, blank.removal, f"{blank.text} taken out")
+    return _saved(home, slot.removal, f"{slot.text} taken out")
 
 
 def _add(home: Home, fields: Fields) -> Done:
@@ -118,7 +118,7 @@ _ADDED_WORDS = {
 
 def _new(home: Home, fields: Fields) -> Done:
     """Begin a rule of one's own from its first words; it is silent until a person says that its blanks are right."""
-    rule = blank_rule(home, fields.text("name", most=NAME_MOST) or "New rule")
+    rule = unfilled_rule(home, fields.text("name", most=NAME_MOST) or "New rule")
     now = fields.whole("now_ms", 0, 2**53)
     done_or_refuse(fields)
     rule = rule_edits.suspended(rule, now, None, "", "new; fill in its blanks, then end the suspension")
@@ -186,20 +186,20 @@ def _delete(home: Home, fields: Fields) -> Done:
     return Done(rule_edits.without_rule(home, rule.id), f"{rule.name} removed", at="")
 
 
-def mend_act(evidence: Evidence) -> Act:
+def fix_act(evidence: Evidence) -> Act:
     """Return the act that accepts what a check proposes, by what the logs say."""
 
-    def mend(home: Home, fields: Fields) -> Done:
+    def fix(home: Home, fields: Fields) -> Done:
         rule = _rule(home, fields)
         key = fields.texts.get("check", ""), fields.texts.get("part", "")
         findings = rule_findings(home, evidence)
-        found = next((f for f in findings if f.rule_id == rule.id and (f.check, f.part) == key and f.mended), None)
-        if found is None or found.mended is None:
+        found = next((f for f in findings if f.rule_id == rule.id and (f.check, f.part) == key and f.fixed), None)
+        if found is None or found.fixed is None:
             raise HomeError("this finding is not there any more; look at the page again")
-        mend = show.in_home_unit(found.mend, home)
-        return Done(found.mended, f"{rule.name}: {mend[0].lower()}{mend[1:]}", at=rule.id)
+        fix = show.in_home_unit(found.fix, home)
+        return Done(found.fixed, f"{rule.name}: {fix[0].lower()}{fix[1:]}", at=rule.id)
 
-    return mend
+    return fix
 
 
 def _tune(home: Home, fields: Fields) -> Done:

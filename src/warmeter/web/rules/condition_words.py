@@ -23,26 +23,26 @@ from warmeter.core.rule.signals import is_two_states
 from warmeter.service.rule_defaults import condition_of
 from warmeter.web.rules.clock_words import say_clock
 from warmeter.web.rules.fact_words import say_fact
-from warmeter.web.rules.signal_words import minus_blank, say_signal
-from warmeter.web.rules.slot_types import GONE, seconds_blank
+from warmeter.web.rules.signal_words import minus_slot, say_signal
+from warmeter.web.rules.slot_types import GONE, seconds_slot
 from warmeter.web.rules.slots import Sentence, Slot, one_of
 from warmeter.web.rules.wording import RuleWording
 
 
-def say_clauses(told: Sentence, telling: RuleWording, part: Part) -> None:
+def say_clauses(told: Sentence, wording: RuleWording, part: Part) -> None:
     """Add a part's clauses, with *and* and *or* between."""
-    for number, clause in enumerate(clauses_of(telling.rule, part)):
+    for number, clause in enumerate(clauses_of(wording.rule, part)):
         if number:
             told.say("and")
         for place, condition in enumerate(clause):
             if place:
                 told.say("or")
-            _say(told, telling, Place(part, number, place), condition)
+            _say(told, wording, Place(part, number, place), condition)
 
 
-def _say(told: Sentence, telling: RuleWording, place: Place, condition: Condition) -> None:
+def _say(told: Sentence, wording: RuleWording, place: Place, condition: Condition) -> None:
     """Add a condition with its blanks."""
-    home, rule = telling.home, telling.rule
+    home, rule = wording.home, wording.rule
     key = place.key
     removal = None
     if not place.sub or place.sub == "unless":
@@ -52,9 +52,9 @@ def _say(told: Sentence, telling: RuleWording, place: Place, condition: Conditio
     def put(condition: Condition) -> Rule:
         return with_condition(rule, place, condition)
 
-    def first_blank(text: str) -> Slot:
+    def first_slot(text: str) -> Slot:
         options = (
-            telling.names.subjects if place.sub else (*telling.names.subjects, ("sequence", "one thing, then another"))
+            wording.names.subjects if place.sub else (*wording.names.subjects, ("sequence", "one thing, then another"))
         )
         return Slot(
             id=f"{key}.of",
@@ -69,17 +69,17 @@ def _say(told: Sentence, telling: RuleWording, place: Place, condition: Conditio
         )
 
     if isinstance(condition, Compared | Moving | InState | Silent):
-        told.leave(first_blank(telling.names.name(condition.of)))
+        told.leave(first_slot(wording.names.name(condition.of)))
         if isinstance(condition, Compared | Moving) and condition.minus is not None:
             told.say("less")
-            told.leave(minus_blank(telling, key, condition, put))
-        say_signal(told, telling, place, condition, put)
+            told.leave(minus_slot(wording, key, condition, put))
+        say_signal(told, wording, place, condition, put)
         return
     if isinstance(condition, InSequence):
-        _say_sequence(told, telling, place, condition, first_blank)
+        _say_sequence(told, wording, place, condition, first_slot)
         return
-    if not say_clock(told, key, condition, put, first_blank):
-        say_fact(told, home, key, condition, put, first_blank)
+    if not say_clock(told, key, condition, put, first_slot):
+        say_fact(told, home, key, condition, put, first_slot)
 
 
 def _without(rule: Rule, place: Place) -> Rule | None:
@@ -125,27 +125,27 @@ def _subject_chosen(home: Home, before: Condition, key: str) -> Condition:
 
 
 def _say_sequence(
-    told: Sentence, telling: RuleWording, place: Place, c: InSequence, first_blank: Callable[[str], Slot]
+    told: Sentence, wording: RuleWording, place: Place, c: InSequence, first_slot: Callable[[str], Slot]
 ) -> None:
-    rule = telling.rule
+    rule = wording.rule
 
     def put(changed: InSequence) -> Rule:
         return with_condition(rule, place, changed)
 
-    told.leave(first_blank("first"))
-    _say(told, telling, replace(place, sub="first"), c.first)
+    told.leave(first_slot("first"))
+    _say(told, wording, replace(place, sub="first"), c.first)
     told.say("then")
-    _say(told, telling, replace(place, sub="then"), c.then)
+    _say(told, wording, replace(place, sub="then"), c.then)
     told.say("within")
     told.leave(
-        seconds_blank(f"{place.key}.within", "within how long", c.within_s, lambda s: put(replace(c, within_s=s)))
+        seconds_slot(f"{place.key}.within", "within how long", c.within_s, lambda s: put(replace(c, within_s=s)))
     )
     if c.unless is not None:
         told.say("unless")
-        _say(told, telling, replace(place, sub="unless"), c.unless)
+        _say(told, wording, replace(place, sub="unless"), c.unless)
         told.say("within")
         told.leave(
-            seconds_blank(
+            seconds_slot(
                 f"{place.key}.cancel",
                 "within how long after that",
                 c.cancel_s or 0,

@@ -31,43 +31,43 @@ class NotificationLine:
     how: str
 
 
-def notification_lines(telling: RuleWording, replay: Replay) -> list[NotificationLine]:
+def notification_lines(wording: RuleWording, replay: Replay) -> list[NotificationLine]:
     """Return the newest notices of a rule over the stretch."""
-    home, found = telling.home, replay.rules[telling.rule.id]
+    home, found = wording.home, replay.rules[wording.rule.id]
     names = {chain.id: chain.name for chain in home.tell_chains}
     clock = replay.scope.clock
     return [
         NotificationLine(
             when=show.moment(notice.at_ms, clock, home.country),
             whom=names.get(notice.chain_id, "a chain that is gone"),
-            text=filled(telling, replay, notice),
+            text=filled(wording, replay, notice),
             how="kept until the quiet hours ended" if notice.is_late else "again" if notice.is_again else "",
         )
         for notice in found.notices[-MOST:][::-1]
     ]
 
 
-def filled(telling: RuleWording, replay: Replay, notice: Notification) -> str:
+def filled(wording: RuleWording, replay: Replay, notice: Notification) -> str:
     """Return a notice's text with the rule's name, the watched value and how long it has held put in."""
     held = show.duration((notice.at_ms - notice.since_ms) / MS_PER_MIN)
-    text = notice.text.replace("{rule}", telling.rule.name).replace("{since}", held)
-    return text.replace("{value}", _value(telling, replay, notice.at_ms)) if "{value}" in text else text
+    text = notice.text.replace("{rule}", wording.rule.name).replace("{since}", held)
+    return text.replace("{value}", _value(wording, replay, notice.at_ms)) if "{value}" in text else text
 
 
-def _value(telling: RuleWording, replay: Replay, at_ms: int) -> str:
+def _value(wording: RuleWording, replay: Replay, at_ms: int) -> str:
     """Return the first quantity that the rule watches, with its unit, at an instant."""
-    rule = telling.rule
+    rule = wording.rule
     for clause in rule.watch:
         for c in clause:
             if isinstance(c, Compared | Moving):
-                track = replay.watching.heard(c.of, rule.limits.stale_s, c.minus)
+                track = replay.evaluator.heard(c.of, rule.limits.stale_s, c.minus)
                 value = float(value_of(track, np.array([at_ms], dtype=np.int64))[0])
-                unit = telling.names.unit(c.of)
+                unit = wording.names.unit(c.of)
                 is_difference = c.minus is not None
                 return (
                     "not known"
                     if np.isnan(value)
-                    else value_text(telling.home, unit, round(value, 1), is_difference=is_difference)
+                    else value_text(wording.home, unit, round(value, 1), is_difference=is_difference)
                 )
     return "not known"
 

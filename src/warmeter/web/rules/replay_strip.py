@@ -49,11 +49,11 @@ WHY_ENDED = {
 }
 
 
-def rule_strip(telling: RuleWording, replay: Replay, found: RuleReplay, width: int, *, ago: int) -> Drawn:
+def rule_strip(wording: RuleWording, replay: Replay, found: RuleReplay, width: int, *, ago: int) -> Drawn:
     """Return a rule's strip over the replayed stretch for a width [px]."""
-    rule, scope = telling.rule, replay.scope
-    axis = stretch_axis(telling.home, replay)
-    lanes = [*_watch_lanes(telling, replay), *_guard_lanes(telling, replay), *_zone_lanes(telling, replay, found)]
+    rule, scope = wording.rule, replay.scope
+    axis = stretch_axis(wording.home, replay)
+    lanes = [*_watch_lanes(wording, replay), *_guard_lanes(wording, replay), *_zone_lanes(wording, replay, found)]
     lanes = [
         *lanes[:MOST_LANES],
         rule_lane(replay, found, name=f"Rule {ago}", note="fired, held back", needless=_needless(rule, replay, found)),
@@ -78,7 +78,7 @@ def all_rules_strip(home: Home, replay: Replay, width: int) -> Drawn:
         found = replay.rules.get(rule.id)
         if found is not None:
             lane = rule_lane(replay, found, name=_short(f"{number} {rule.name}", WIDE_NAME), height=height)
-            count = f"{len(found.life.firings)}"
+            count = f"{len(found.rule_run.firings)}"
             lanes.append(replace(lane, table=[([count] * POINTS, "×", "")]))
     return draw(
         StripView(
@@ -144,22 +144,22 @@ def _yes_no(truth: Truth, replay: Replay, words: tuple[str, str]) -> list[str]:
     return [said[int(v)] for v in truth.at(_instants(replay).astype(np.int64)).tolist()]
 
 
-def _watch_lanes(telling: RuleWording, replay: Replay) -> Iterator[Lane]:
+def _watch_lanes(wording: RuleWording, replay: Replay) -> Iterator[Lane]:
     """Yield a lane for each signal that the rule looks at, once."""
     seen: set[object] = set()
-    watching, stale = replay.watching, telling.rule.limits.stale_s
-    for condition in telling.rule.conditions:
-        for lane_key, lane in _lanes_of(telling, replay, watching.truth(condition, stale), condition):
+    evaluator, stale = replay.evaluator, wording.rule.limits.stale_s
+    for condition in wording.rule.conditions:
+        for lane_key, lane in _lanes_of(wording, replay, evaluator.truth(condition, stale), condition):
             if lane_key not in seen:
                 seen.add(lane_key)
                 yield lane
 
 
 def _lanes_of(
-    telling: RuleWording, replay: Replay, truth: Truth, condition: Condition
+    wording: RuleWording, replay: Replay, truth: Truth, condition: Condition
 ) -> Iterator[tuple[object, Lane]]:
     if isinstance(condition, InState):
-        found = telling.signals.get(condition.of)
+        found = wording.signals.get(condition.of)
         words = found.states if found and found.states else ("no", "yes")
         bars = _bars(truth, replay, is_yes=condition.is_on)
         read = _yes_no(truth, replay, (words[0], words[1]) if condition.is_on else (words[1], words[0]))
@@ -167,15 +167,15 @@ def _lanes_of(
         yield condition.of, Lane(name=_short(name), height=26, stretches=bars, table=[(read, "", "")])
     elif isinstance(condition, MachineDoes):
         signal = Signal(quantity="electric_w", subject_id=condition.appliance_id)
-        yield signal, _curve_lane(telling, replay, signal, (), is_power=True)
+        yield signal, _curve_lane(wording, replay, signal, (), is_power=True)
     elif isinstance(condition, Compared | Moving) and condition.minus is None:
         levels = _thresholds(condition) if isinstance(condition, Compared) else ()
-        yield condition.of, _curve_lane(telling, replay, condition.of, levels)
+        yield condition.of, _curve_lane(wording, replay, condition.of, levels)
     elif isinstance(condition, Compared | Moving) and condition.minus is not None:
         levels = _thresholds(condition) if isinstance(condition, Compared) else ()
-        yield (condition.of, condition.minus), _curve_lane(telling, replay, condition.of, levels, minus=condition.minus)
+        yield (condition.of, condition.minus), _curve_lane(wording, replay, condition.of, levels, minus=condition.minus)
     elif isinstance(condition, Silent):
-        yield condition.of, _curve_lane(telling, replay, condition.of, ())
+        yield condition.of, _curve_lane(wording, replay, condition.of, ())
 
 
 def _thresholds(condition: Compared) -> tuple[float, ...]:
@@ -186,7 +186,7 @@ def _thresholds(condition: Compared) -> tuple[float, ...]:
 
 
 def _curve_lane(
-    telling: RuleWording,
+    wording: RuleWording,
     replay: Replay,
     signal: Signal,
     levels: tuple[float, ...],
@@ -195,8 +195,8 @@ def _curve_lane(
     is_power: bool = False,
 ) -> Lane:
     """Return a lane of a quantity, with the values at which the rule begins and ends."""
-    home, unit = telling.home, telling.names.unit(signal)
-    track = replay.watching.heard(signal, telling.rule.limits.stale_s, minus)
+    home, unit = wording.home, wording.names.unit(signal)
+    track = replay.evaluator.heard(signal, wording.rule.limits.stale_s, minus)
     values = value_of(track, _instants(replay).astype(np.int64))
     is_difference = minus is not None
 
@@ -211,7 +211,7 @@ def _curve_lane(
     low, high = (min(known), max(known)) if known else (0.0, 1.0)
     margin = max(0.08 * (high - low), 1e-6 + 0.02 * abs(high), 0.2)
     decimals = 0 if unit in ("%", "W") else 1
-    name = telling.names.name(signal) + (f" less {telling.names.name(minus)}" if minus is not None else "")
+    name = wording.names.name(signal) + (f" less {wording.names.name(minus)}" if minus is not None else "")
     words = {"°C": show.difference_unit(home) if is_difference else show.temperature_unit(home), "price": "/kWh"}
     curve = Curve(values=values, css="wm-pw" if is_power or unit == "W" else "wm-temp", step=_length(replay) / POINTS)
     return Lane(
@@ -236,13 +236,13 @@ def _short(name: str, most: int = 15) -> str:
     return name if len(name) <= most else f"{name[: most - 1]}…"
 
 
-def _guard_lanes(telling: RuleWording, replay: Replay) -> Iterator[Lane]:
+def _guard_lanes(wording: RuleWording, replay: Replay) -> Iterator[Lane]:
     """Yield one lane for only while and one for as long as."""
-    rule = telling.rule
+    rule = wording.rule
     parts: tuple[tuple[str, Clauses], ...] = (("Only while", rule.only_while), ("As long as", rule.as_long_as))
     for name, clauses in parts:
         if clauses:
-            truth = replay.watching.clauses(clauses, rule.limits.stale_s)
+            truth = replay.evaluator.clauses(clauses, rule.limits.stale_s)
             read = _yes_no(truth, replay, ("no", "yes"))
             yield Lane(name=name, height=26, stretches=_bars(truth, replay), table=[(read, "", "")])
 
@@ -253,15 +253,15 @@ def zones_of(home: Home, rule: Rule) -> list[Zone]:
     return [zone for zone in home.zones if zone.id in ids]
 
 
-def _zone_lanes(telling: RuleWording, replay: Replay, found: RuleReplay) -> Iterator[Lane]:
+def _zone_lanes(wording: RuleWording, replay: Replay, found: RuleReplay) -> Iterator[Lane]:
     """Yield a lane for each zone that the rule acts on: what is asked with it, and what was measured."""
-    home, scope = telling.home, replay.scope
-    for zone in zones_of(home, telling.rule)[:2]:
+    home, scope = wording.home, replay.scope
+    for zone in zones_of(home, wording.rule)[:2]:
         claims = timetable_claims(blocks_between(home, zone, scope.clock, scope.start_ms, scope.end_ms), {})
-        claims += zone_claims(home, zone, telling.rule, found.life, scope.clock, end_ms=scope.end_ms)
+        claims += zone_claims(home, zone, wording.rule, found.rule_run, scope.clock, end_ms=scope.end_ms)
         asked = setpoint_decisions(home, zone, claims, scope.start_ms, scope.end_ms)
         signal = Signal(quantity="room_temperature", subject_id=zone.room_ids[0] if zone.room_ids else None)
-        track = replay.watching.heard(signal, 3600)
+        track = replay.evaluator.heard(signal, 3600)
         values = value_of(track, _instants(replay).astype(np.int64))
         unit = home.temperature_unit
         measured = np.array([celsius_to(v, unit) for v in values.tolist()])
@@ -312,7 +312,7 @@ def rule_lane(
     replay: Replay, found: RuleReplay, *, name: str, note: str = "", height: int = 44, needless: Sequence[int] = ()
 ) -> Lane:
     """Return a rule's lane: a tick where it fired, a cross where that was needless, a bar while it holds, hollow if held back."""
-    scope, life = replay.scope, found.life
+    scope, rule_run = replay.scope, found.rule_run
     clock = scope.clock
     ticks = [
         Tick(
@@ -320,14 +320,14 @@ def rule_lane(
             is_hollow=True,
             title=f"{clock.local(h.at_ms):%a %d %b %H:%M} held back: {WHY_HELD[h.why]}",
         )
-        for h in life.held_back
+        for h in rule_run.held_back
     ]
     ticks += [
         Tick(
             at=_place(replay, f.at_ms),
             title=f"{clock.local(f.at_ms):%a %d %b %H:%M} fired{f', then {WHY_ENDED[f.why]}' if f.why else ''}",
         )
-        for f in life.firings
+        for f in rule_run.firings
     ]
     ticks += [Tick(at=_place(replay, n.at_ms), is_notice=True) for n in found.notices]
     ticks += [Tick(at=_place(replay, at), is_false=True) for at in needless]
@@ -337,7 +337,7 @@ def rule_lane(
             end=_place(replay, scope.end_ms if f.end_ms is None else f.end_ms),
             css="wm-bar wm-holds",
         )
-        for f in life.firings
+        for f in rule_run.firings
         if f.end_ms is None or f.end_ms > f.at_ms
     ]
     return Lane(
@@ -348,14 +348,14 @@ def rule_lane(
 def _needless(rule: Rule, replay: Replay, found: RuleReplay) -> list[int]:
     """Return firings outside everything that a person marked as what it should catch; none where nothing is marked."""
     inside = [m for m in rule.marks if m.end_ms > replay.scope.start_ms and m.start_ms < replay.scope.end_ms]
-    fired = [f.at_ms for f in found.life.firings]
+    fired = [f.at_ms for f in found.rule_run.firings]
     return [at for at in fired if not any(m.start_ms <= at < m.end_ms for m in inside)] if inside else []
 
 
 def _holds_read(replay: Replay, found: RuleReplay) -> list[str]:
     at = _instants(replay)
     read = np.full(at.size, "", dtype=object)
-    for firing in found.life.firings:
+    for firing in found.rule_run.firings:
         end = replay.scope.end_ms if firing.end_ms is None else firing.end_ms
         read[(at >= firing.at_ms) & (at < end)] = "holds"
     return [str(text) for text in read.tolist()]

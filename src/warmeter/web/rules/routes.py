@@ -35,7 +35,7 @@ from warmeter.web.page import (
     stretch_in_view,
     strip_width,
 )
-from warmeter.web.rules.acts import ACTS, mend_act, starter_act
+from warmeter.web.rules.acts import ACTS, fix_act, starter_act
 from warmeter.web.rules.notifications_view import LOUD, NotificationLine, fact_lines, notification_lines
 from warmeter.web.rules.replay_strip import zones_of
 from warmeter.web.rules.sentence import KINDS
@@ -121,7 +121,7 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
             found,
             with_never(evidence_of(app, home), home, found),
             chosen_id=query.get("rule", ""),
-            blank_id=query.get("blank", ""),
+            slot_id=query.get("blank", ""),
             width=strip_width(request, has_aside=False),
             shows_all=query.get("pane") == "all",
             saving=_saving(request, home, found, query.get("rule", "")),
@@ -186,7 +186,7 @@ def _saving(request: Request, home: Home, found: Replay | None, rule_id: str) ->
     if rule is None or found is None or replayed_rule is None:
         return None
     try:
-        return rule_saving(app_of(request), home, rule, replayed_rule.life, found.scope)
+        return rule_saving(app_of(request), home, rule, replayed_rule.rule_run, found.scope)
     except NotKnowable:
         return None
 
@@ -289,7 +289,7 @@ def rule_act(request: Request, home_id: str, act: str, fields: Annotated[Fields,
     app = app_of(request)
     acts = dict(ACTS) | {"start": starter_act(lambda home, room_id: drop_of(app, home, room_id))}
     if act == "mend":
-        acts["mend"] = mend_act(evidence_of(app, app.homes.load(home_id)[0]))
+        acts["mend"] = fix_act(evidence_of(app, app.homes.load(home_id)[0]))
     done = perform(request, home_id, fields, acts, act, FOLDS)
     keeps_pane = act in ("name", "tune", "mark", "unmark", "chain", "chain-out")
     changed = {"blank": ""} if keeps_pane else {"blank": "", "pane": ""}

@@ -8,7 +8,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import PutBack, Rule, RuleKind, WhenStale
 from warmeter.web.forms import Fields
 from warmeter.web.rules.condition_words import say_clauses
-from warmeter.web.rules.slot_types import choice_blank, minute_blank, seconds_blank
+from warmeter.web.rules.slot_types import choice_slot, minute_slot, seconds_slot
 from warmeter.web.rules.slots import Sentence, Slot, number_of, seconds_text
 from warmeter.web.rules.step_words import say_steps
 from warmeter.web.rules.wording import RuleWording
@@ -16,27 +16,27 @@ from warmeter.web.rules.wording import RuleWording
 KINDS: dict[RuleKind, str] = {"safety": "safety", "window_lock": "window lock", "rule": "rule"}
 
 
-def sentence_of(telling: RuleWording, *, is_open: bool) -> Sentence:
+def sentence_of(wording: RuleWording, *, is_open: bool) -> Sentence:
     """Return a rule's sentence; an open one also shows the blanks that are usual."""
-    home, rule = telling.home, telling.rule
+    home, rule = wording.home, wording.rule
     told = Sentence()
     told.say("Watch", is_bold=True)
-    say_clauses(told, telling, "watch")
+    say_clauses(told, wording, "watch")
     if rule.for_s or is_open:
         told.say("for", is_bold=True)
-        told.leave(seconds_blank("for", "how long it must hold", rule.for_s, lambda s: replace(rule, for_s=s)))
+        told.leave(seconds_slot("for", "how long it must hold", rule.for_s, lambda s: replace(rule, for_s=s)))
         holds = _own_hold(home, rule)
         if holds:
             told.say(holds)
     if rule.only_while:
         told.say("only while", is_bold=True)
-        say_clauses(told, telling, "only_while")
+        say_clauses(told, wording, "only_while")
     if rule.as_long_as:
         told.say("as long as", is_bold=True)
-        say_clauses(told, telling, "as_long_as")
+        say_clauses(told, wording, "as_long_as")
     told.say("then", is_bold=True)
     say_steps(told, home, rule)
-    _say_put_back(told, telling, is_open=is_open)
+    _say_put_back(told, wording, is_open=is_open)
     told.say(".")
     return told
 
@@ -48,14 +48,14 @@ def _own_hold(home: Home, rule: Rule) -> str:
     return f"(on top of its own hold of {seconds_text(holds[0].hold_s or 0)})" if holds else ""
 
 
-def limits_of(telling: RuleWording) -> Sentence:
+def limits_of(wording: RuleWording) -> Sentence:
     """Return what holds a rule in check as a sentence of its own."""
-    rule, limits = telling.rule, telling.rule.limits
+    rule, limits = wording.rule, wording.rule.limits
     told = Sentence()
 
     def times(name: str, title: str) -> None:
         told.leave(
-            seconds_blank(
+            seconds_slot(
                 name, title, getattr(limits, name), lambda s: replace(rule, limits=replace(limits, **_named(name, s)))
             )
         )
@@ -70,7 +70,7 @@ def limits_of(telling: RuleWording) -> Sentence:
     times("cool_off_s", "cool-off after its end")
     told.say(". Not heard for")
     told.leave(
-        seconds_blank(
+        seconds_slot(
             "stale_s",
             "silence after which nothing is known",
             limits.stale_s,
@@ -80,7 +80,7 @@ def limits_of(telling: RuleWording) -> Sentence:
     )
     told.say(":")
     told.leave(
-        choice_blank(
+        choice_slot(
             "when_stale",
             "what to do while it is not heard",
             [("keep", "keep what stands"), ("put_back", "put it back"), ("tell", "keep, and tell")],
@@ -98,7 +98,7 @@ def _say_again(told: Sentence, rule: Rule) -> None:
     limits = rule.limits
     told.say(". While it holds, the watch coming true again")
     told.leave(
-        choice_blank(
+        choice_slot(
             "restart",
             "what a second coming does",
             [("no", "is ignored"), ("yes", "begins Then anew")],
@@ -109,7 +109,7 @@ def _say_again(told: Sentence, rule: Rule) -> None:
     if rule.kind != "safety":
         told.say(f". More than {limits.lock_starts} starts in")
         told.leave(
-            seconds_blank(
+            seconds_slot(
                 "lock_window_s",
                 "window in which starts are counted",
                 limits.lock_window_s,
@@ -120,7 +120,7 @@ def _say_again(told: Sentence, rule: Rule) -> None:
         )
         told.say("lock it for")
         told.leave(
-            seconds_blank(
+            seconds_slot(
                 "lock_for_s",
                 "how long it is locked",
                 limits.lock_for_s,
@@ -153,8 +153,8 @@ def _named(name: str, value: object) -> dict[str, Any]:
     return {name: value}
 
 
-def _say_put_back(told: Sentence, telling: RuleWording, *, is_open: bool) -> None:
-    rule, back = telling.rule, telling.rule.put_back
+def _say_put_back(told: Sentence, wording: RuleWording, *, is_open: bool) -> None:
+    rule, back = wording.rule, wording.rule.put_back
     if back is None:
         return
     told.say(";")
@@ -171,18 +171,18 @@ def _say_put_back(told: Sentence, telling: RuleWording, *, is_open: bool) -> Non
     is_later = False
     if back.when:
         told.say("when", is_bold=True)
-        say_clauses(told, telling, "when")
+        say_clauses(told, wording, "when")
         if back.for_s or (is_open and not any(is_moment(c) for clause in back.when for c in clause)):
             told.say("for")
             told.leave(
-                seconds_blank("back_for", "how long that must hold", back.for_s, lambda s: put(replace(back, for_s=s)))
+                seconds_slot("back_for", "how long that must hold", back.for_s, lambda s: put(replace(back, for_s=s)))
             )
         is_later = True
     if back.after_s is not None:
         told.say("or at the latest" if is_later else "")
         told.leave(
             replace(
-                seconds_blank(
+                seconds_slot(
                     "back_after", "after how long", back.after_s, lambda s: put(replace(back, after_s=s)), low=1
                 ),
                 removal=only(after_s=None),
@@ -194,7 +194,7 @@ def _say_put_back(told: Sentence, telling: RuleWording, *, is_open: bool) -> Non
         told.say("or at the latest at" if is_later else "at")
         told.leave(
             replace(
-                minute_blank("back_at", "at what time", back.at_min, lambda m: put(replace(back, at_min=m))),
+                minute_slot("back_at", "at what time", back.at_min, lambda m: put(replace(back, at_min=m))),
                 removal=only(at_min=None),
             )
         )

@@ -54,32 +54,32 @@ def instructions(home: Home) -> list[Instruction]:
 
 
 def _instruction(names: Names, number: int, rule: Rule) -> Instruction:
-    telling = rule_wording(names.home, rule, names)
+    wording = rule_wording(names.home, rule, names)
     return Instruction(
         number=number,
         name=rule.name,
         kind=KINDS[rule.kind],
-        sentence=sentence_of(telling, is_open=False).text,
-        lines=list(_lines(telling)),
+        sentence=sentence_of(wording, is_open=False).text,
+        lines=list(_lines(wording)),
         cautions=_cautions(rule),
     )
 
 
-def _said(telling: RuleWording, part: str) -> str:
+def _said(wording: RuleWording, part: str) -> str:
     told = Sentence()
-    say_clauses(told, telling, part)  # type: ignore[arg-type]
+    say_clauses(told, wording, part)  # type: ignore[arg-type]
     return told.text
 
 
-def _lines(telling: RuleWording) -> Iterator[Line]:
-    home, rule = telling.home, telling.rule
+def _lines(wording: RuleWording) -> Iterator[Line]:
+    home, rule = wording.home, wording.rule
     if rule.suspended is not None:
         yield Line(text=f"Do not type it in yet: it is suspended. {rule.suspended.why}".strip().rstrip(".") + ".")
     wait = f", and that for {seconds_text(rule.for_s)} without a break" if rule.for_s else ""
     meant = "whenever" if rule.reading == "is" else "at the moment when"
-    yield Line(text=f"Begin {meant} {_said(telling, 'watch')}{wait}.{_reported_by(home, rule)}")
+    yield Line(text=f"Begin {meant} {_said(wording, 'watch')}{wait}.{_reported_by(home, rule)}")
     if rule.only_while:
-        yield Line(text=f"But only if {_said(telling, 'only_while')}; what is not known counts as no.")
+        yield Line(text=f"But only if {_said(wording, 'only_while')}; what is not known counts as no.")
     for number, step in enumerate(rule.then):
         after = f"After {seconds_text(step.wait_s)}: " if step.wait_s else ""
         told = _step(home, rule, step)
@@ -91,8 +91,8 @@ def _lines(telling: RuleWording) -> Iterator[Line]:
             lost=tuple(f"{each.receiver.name}: {lost}" for each in typed for lost in each.lost),
         )
     if rule.as_long_as:
-        yield Line(text=f"End it at once when this no longer holds: {_said(telling, 'as_long_as')}.")
-    for text in (*_ends(telling), *_limits(rule)):
+        yield Line(text=f"End it at once when this no longer holds: {_said(wording, 'as_long_as')}.")
+    for text in (*_ends(wording), *_limits(rule)):
         yield Line(text=text)
 
 
@@ -160,14 +160,14 @@ def _device(device: Device) -> str:
     return f"{device.name} ({', '.join(parts)})" if parts else device.name
 
 
-def _ends(telling: RuleWording) -> Iterator[str]:
-    rule, back = telling.rule, telling.rule.put_back
+def _ends(wording: RuleWording) -> Iterator[str]:
+    rule, back = wording.rule, wording.rule.put_back
     if back is None:
         return
     ways = []
     if back.when:
         wait = f" for {seconds_text(back.for_s)}" if back.for_s else ""
-        ways.append(f"when {_said(telling, 'when')}{wait}")
+        ways.append(f"when {_said(wording, 'when')}{wait}")
     if back.after_s is not None:
         ways.append(f"{seconds_text(back.after_s)} after it began")
     if back.at_min is not None:

@@ -9,17 +9,17 @@ from warmeter.core.home.rules import Reading, Rule
 from warmeter.core.rule.parts import Place
 from warmeter.core.rule.signals import is_two_states, looked_at
 from warmeter.web.forms import Fields
-from warmeter.web.rules.slot_types import GONE, seconds_blank
+from warmeter.web.rules.slot_types import GONE, seconds_slot
 from warmeter.web.rules.slots import Option, Sentence, Slot, one_of, typed_value, value_text
 from warmeter.web.rules.wording import RuleWording
 
 
-def minus_blank(telling: RuleWording, key: str, condition: Compared | Moving, put: Callable[[Condition], Rule]) -> Slot:
+def minus_slot(wording: RuleWording, key: str, condition: Compared | Moving, put: Callable[[Condition], Rule]) -> Slot:
     """Return the blank of what is taken away in a difference."""
-    unit = telling.names.unit(condition.of)
+    unit = wording.names.unit(condition.of)
     options = [
         (f"{s.quantity}:{s.subject_id or ''}", o.name)
-        for s, o in telling.signals.items()
+        for s, o in wording.signals.items()
         if o.unit == unit and s != condition.of
     ]
     minus = condition.minus
@@ -31,47 +31,47 @@ def minus_blank(telling: RuleWording, key: str, condition: Compared | Moving, pu
 
     return Slot(
         id=f"{key}.minus",
-        text=telling.names.name(minus),
+        text=wording.names.name(minus),
         title="what is taken away from it",
         kind="choice",
         value=f"{minus.quantity}:{minus.subject_id or ''}",
         options=options,
         change=change,
         removal=put(replace(condition, minus=None)),
-        is_wrong=telling.names.name(minus) == GONE,
+        is_wrong=wording.names.name(minus) == GONE,
     )
 
 
 def say_signal(
     told: Sentence,
-    telling: RuleWording,
+    wording: RuleWording,
     place: Place,
     condition: Compared | Moving | InState | Silent,
     put: Callable[[Condition], Rule],
 ) -> None:
     """Add the verb of a condition on a signal, and its numbers."""
     key = place.key
-    told.leave(_verb(telling, place, condition, put))
+    told.leave(_verb(wording, place, condition, put))
     if isinstance(condition, Silent):
         told.leave(
             _time(f"{key}.for", "how long it is silent", condition.for_s, lambda s: put(replace(condition, for_s=s)))
         )
     elif isinstance(condition, Moving):
-        _say_moving(told, telling, key, condition, put)
+        _say_moving(told, wording, key, condition, put)
     elif isinstance(condition, Compared):
-        _say_compared(told, telling, key, condition, put)
+        _say_compared(told, wording, key, condition, put)
         if condition.hysteresis or place.part != "when":
-            _say_hysteresis(told, telling, key, condition, put)
+            _say_hysteresis(told, wording, key, condition, put)
 
 
 def _time(name: str, title: str, seconds: int, change: Callable[[int], Rule]) -> Slot:
-    return seconds_blank(name, title, seconds, change, low=1)
+    return seconds_slot(name, title, seconds, change, low=1)
 
 
-def _say_moving(told: Sentence, telling: RuleWording, key: str, c: Moving, put: Callable[[Condition], Rule]) -> None:
+def _say_moving(told: Sentence, wording: RuleWording, key: str, c: Moving, put: Callable[[Condition], Rule]) -> None:
     told.leave(
-        value_blank(
-            telling,
+        value_slot(
+            wording,
             f"{key}.by",
             "by how much",
             c.of,
@@ -86,12 +86,12 @@ def _say_moving(told: Sentence, telling: RuleWording, key: str, c: Moving, put: 
 
 
 def _say_compared(
-    told: Sentence, telling: RuleWording, key: str, c: Compared, put: Callable[[Condition], Rule]
+    told: Sentence, wording: RuleWording, key: str, c: Compared, put: Callable[[Condition], Rule]
 ) -> None:
     is_difference = c.minus is not None
     told.leave(
-        value_blank(
-            telling,
+        value_slot(
+            wording,
             f"{key}.value",
             "the value",
             c.of,
@@ -103,8 +103,8 @@ def _say_compared(
     if c.how == "between":
         told.say("and")
         told.leave(
-            value_blank(
-                telling,
+            value_slot(
+                wording,
                 f"{key}.high",
                 "the upper value",
                 c.of,
@@ -116,11 +116,11 @@ def _say_compared(
 
 
 def _say_hysteresis(
-    told: Sentence, telling: RuleWording, key: str, condition: Compared, put: Callable[[Condition], Rule]
+    told: Sentence, wording: RuleWording, key: str, condition: Compared, put: Callable[[Condition], Rule]
 ) -> None:
     told.leave(
-        value_blank(
-            telling,
+        value_slot(
+            wording,
             f"{key}.hysteresis",
             "the hysteresis",
             condition.of,
@@ -140,14 +140,14 @@ _IS = {"over": "is over", "under": "is under", "between": "is between"}
 
 
 def _verb(
-    telling: RuleWording,
+    wording: RuleWording,
     place: Place,
     condition: Compared | Moving | InState | Silent,
     put: Callable[[Condition], Rule],
 ) -> Slot:
     """Return the blank that says how: in the watch it also says whether a crossing or the state is meant."""
-    signal, rule = condition.of, telling.rule
-    found = telling.signals.get(signal)
+    signal, rule = condition.of, wording.rule
+    found = wording.signals.get(signal)
     no, yes = found.states if found and found.states else ("no", "yes")
     is_watch = place.part == "watch" and not place.sub
     plain: list[tuple[str, str, str]] = (
@@ -191,8 +191,8 @@ def _verb(
     )
 
 
-def value_blank(
-    telling: RuleWording,
+def value_slot(
+    wording: RuleWording,
     name: str,
     title: str,
     signal: Signal,
@@ -204,7 +204,7 @@ def value_blank(
     words: tuple[str, str] = ("", ""),
 ) -> Slot:
     """Return a blank of a value of a signal in the home's unit; ``words`` are told around it, for 0 and for others."""
-    home, unit = telling.home, telling.names.unit(signal)
+    home, unit = wording.home, wording.names.unit(signal)
     text = value_text(home, unit, value, is_difference=is_difference)
     shown = (words[0] if value == 0 else words[1].format(text)) if words[1] else text
     return Slot(

@@ -21,7 +21,7 @@ _DAY_SETS: tuple[tuple[str, str, tuple[int, ...]], ...] = (
 )
 
 
-def seconds_blank(
+def seconds_slot(
     name: str, title: str, seconds: float, change: Callable[[int], Rule], *, low: int = 0, high: int = WEEK_S
 ) -> Slot:
     """Return a blank of a length of time [s]."""
@@ -36,7 +36,7 @@ def seconds_blank(
     )
 
 
-def minute_blank(name: str, title: str, minute: int, change: Callable[[int], Rule]) -> Slot:
+def minute_slot(name: str, title: str, minute: int, change: Callable[[int], Rule]) -> Slot:
     """Return a blank of a time of day [min]."""
     return Slot(
         id=name,
@@ -49,7 +49,7 @@ def minute_blank(name: str, title: str, minute: int, change: Callable[[int], Rul
     )
 
 
-def text_blank(name: str, title: str, text: str, change: Callable[[str], Rule]) -> Slot:
+def text_slot(name: str, title: str, text: str, change: Callable[[str], Rule]) -> Slot:
     """Return a blank of typed words."""
     return Slot(
         id=name,
@@ -60,7 +60,7 @@ def text_blank(name: str, title: str, text: str, change: Callable[[str], Rule]) 
     )
 
 
-def choice_blank(name: str, title: str, options: list[Option], value: str, change: Callable[..., Rule]) -> Slot:
+def choice_slot(name: str, title: str, options: list[Option], value: str, change: Callable[..., Rule]) -> Slot:
     """Return a blank of one of several."""
     return Slot(
         id=name,
@@ -73,7 +73,7 @@ def choice_blank(name: str, title: str, options: list[Option], value: str, chang
     )
 
 
-def many_blank(
+def many_slot(
     name: str,
     title: str,
     options: list[Option],
@@ -98,7 +98,7 @@ def many_blank(
     )
 
 
-def angle_blank(name: str, value: float, change: Callable[[float], Rule]) -> Slot:
+def angle_slot(name: str, value: float, change: Callable[[float], Rule]) -> Slot:
     """Return a blank of the height of the sun [°]."""
 
     def changed(fields: Fields) -> Rule:
@@ -116,16 +116,16 @@ def angle_blank(name: str, value: float, change: Callable[[float], Rule]) -> Slo
     )
 
 
-def weekdays_blank(key: str, days: tuple[int, ...], change: Callable[[tuple[int, ...]], Rule]) -> Slot:
+def weekdays_slot(key: str, days: tuple[int, ...], change: Callable[[tuple[int, ...]], Rule]) -> Slot:
     """Return a blank of the days on which it holds."""
     known = {chosen: name for name, _, chosen in _DAY_SETS}
     options = [(name, label) for name, label, _ in _DAY_SETS]
     by_name = {name: chosen for name, _, chosen in _DAY_SETS}
-    blank = choice_blank(f"{key}.days", "on which days", options, known.get(days, ""), lambda k: change(by_name[k]))
-    return blank if days in known else replace(blank, text="on " + ", ".join(DAYS[d] for d in days))
+    slot = choice_slot(f"{key}.days", "on which days", options, known.get(days, ""), lambda k: change(by_name[k]))
+    return slot if days in known else replace(slot, text="on " + ", ".join(DAYS[d] for d in days))
 
 
-def date_blank(name: str, day: int, month: int, change: Callable[[int, int], Rule]) -> Slot:
+def date_slot(name: str, day: int, month: int, change: Callable[[int, int], Rule]) -> Slot:
     """Return a blank of a date of every year."""
 
     def changed(fields: Fields) -> Rule:

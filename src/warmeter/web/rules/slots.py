@@ -89,12 +89,12 @@ class Sentence:
         """Add words."""
         self.parts.append(Word(text, is_bold))
 
-    def leave(self, blank: Slot) -> None:
+    def leave(self, slot: Slot) -> None:
         """Add a blank."""
-        self.parts.append(blank)
+        self.parts.append(slot)
 
     @property
-    def blanks(self) -> list[Slot]:
+    def slots(self) -> list[Slot]:
         """Its blanks."""
         return [part for part in self.parts if isinstance(part, Slot)]
 

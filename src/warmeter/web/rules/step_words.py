@@ -10,7 +10,7 @@ from warmeter.service.rule_defaults import SWITCHES
 from warmeter.service.rule_edits import with_step
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
-from warmeter.web.rules.slot_types import choice_blank, many_blank, seconds_blank, text_blank
+from warmeter.web.rules.slot_types import choice_slot, many_slot, seconds_slot, text_slot
 from warmeter.web.rules.slots import Option, Sentence, Slot, number_of, seconds_text, value_text
 
 Put = Callable[[Step], Rule]
@@ -29,7 +29,7 @@ def say_steps(told: Sentence, home: Home, rule: Rule) -> None:
 
 
 def _wait(rule: Rule, number: int, step: Step) -> Slot:
-    return seconds_blank(
+    return seconds_slot(
         f"then.{number}.wait",
         "how long after what comes before",
         step.wait_s,
@@ -45,7 +45,7 @@ def _say(told: Sentence, home: Home, rule: Rule, number: int, step: Step) -> Non
         return with_step(rule, number, changed)
 
     def who(options: list[Option], chosen: tuple[str, ...], change: Callable[[tuple[str, ...]], Rule]) -> Slot:
-        return replace(many_blank(f"{key}.targets", "what it acts on", options, chosen, change), removal=removal)
+        return replace(many_slot(f"{key}.targets", "what it acts on", options, chosen, change), removal=removal)
 
     zones = [(zone.id, zone.name) for zone in home.zones]
     if isinstance(step, SetLevel):
@@ -54,7 +54,7 @@ def _say(told: Sentence, home: Home, rule: Rule, number: int, step: Step) -> Non
         told.say("to")
         levels = [(level.id, level.name) for level in home.levels]
         told.leave(
-            choice_blank(f"{key}.level", "the level", levels, step.level_id, lambda k: put(replace(step, level_id=k)))
+            choice_slot(f"{key}.level", "the level", levels, step.level_id, lambda k: put(replace(step, level_id=k)))
         )
     elif isinstance(step, SetPoint):
         _say_setpoint(told, home, key, step, put, who)
@@ -62,7 +62,7 @@ def _say(told: Sentence, home: Home, rule: Rule, number: int, step: Step) -> Non
         told.say("switch")
         told.leave(who(switchable(home), step.target_ids, lambda ids: put(replace(step, target_ids=ids))))
         told.leave(
-            choice_blank(
+            choice_slot(
                 f"{key}.on",
                 "on or off",
                 [("on", "on"), ("off", "off")],
@@ -81,7 +81,7 @@ def _say(told: Sentence, home: Home, rule: Rule, number: int, step: Step) -> Non
         told.leave(who(switchable(home), step.target_ids, lambda ids: put(replace(step, target_ids=ids))))
         told.say("for")
         told.leave(
-            seconds_blank(
+            seconds_slot(
                 f"{key}.for", "how long it runs", step.for_s, lambda s: put(replace(step, for_s=s)), low=1, high=DAY_S
             )
         )
@@ -98,10 +98,10 @@ def _say(told: Sentence, home: Home, rule: Rule, number: int, step: Step) -> Non
 def _say_mark(told: Sentence, key: str, step: MarkFact, put: Put, removal: Rule | None) -> None:
     told.say("mark that")
     told.leave(
-        replace(text_blank(f"{key}.word", "the fact", step.word, lambda t: put(replace(step, word=t))), removal=removal)
+        replace(text_slot(f"{key}.word", "the fact", step.word, lambda t: put(replace(step, word=t))), removal=removal)
     )
     told.leave(
-        choice_blank(
+        choice_slot(
             f"{key}.is",
             "so or not",
             [("yes", "is so"), ("no", "is not so")],
@@ -130,9 +130,7 @@ def _say_setpoint(
     is_change = step.change_k is not None
     told.say(("raise" if (step.change_k or 0) > 0 else "lower") if is_change else "set")
     told.say("the")
-    told.leave(
-        choice_blank(f"{key}.side", "heating or cooling", sides, step.side, lambda k: put(replace(step, side=k)))
-    )
+    told.leave(choice_slot(f"{key}.side", "heating or cooling", sides, step.side, lambda k: put(replace(step, side=k))))
     told.say("of")
     told.leave(who(zones, step.zone_ids, lambda ids: put(replace(step, zone_ids=ids))))
     told.say("by" if is_change else "to")
@@ -170,7 +168,7 @@ def _say_tell(told: Sentence, home: Home, key: str, step: Tell, put: Put, remova
     chains = [(chain.id, chain.name) for chain in home.tell_chains]
     told.leave(
         replace(
-            choice_blank(f"{key}.chain", "whom", chains, step.chain_id, lambda k: put(replace(step, chain_id=k))),
+            choice_slot(f"{key}.chain", "whom", chains, step.chain_id, lambda k: put(replace(step, chain_id=k))),
             removal=removal,
         )
     )
@@ -198,7 +196,7 @@ def _say_tell(told: Sentence, home: Home, key: str, step: Tell, put: Put, remova
             return put(replace(step, repeat_s=None, most=1))
         return put(replace(step, repeat_s=int(chosen), most=step.most if step.most > 1 else 10))
 
-    told.leave(choice_blank(f"{key}.repeat", "once or again", again, value, changed))
+    told.leave(choice_slot(f"{key}.repeat", "once or again", again, value, changed))
     if step.repeat_s is not None:
         told.say("at most")
         told.leave(

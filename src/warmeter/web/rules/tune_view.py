@@ -42,7 +42,7 @@ class TuneView:
 
 
 def tune_view(
-    telling: RuleWording, replay: Replay, goal: Goal, up: str, across: str, long: Callable[[SweepAsked], Tuned | None]
+    wording: RuleWording, replay: Replay, goal: Goal, up: str, across: str, long: Callable[[SweepAsked], Tuned | None]
 ) -> TuneView:
     """Return the tuning pane of a rule over the replayed stretch; a long sweep is asked of ``long``, which may still run.
 
@@ -51,11 +51,11 @@ def tune_view(
     NotKnowable
         If the rule has fewer than two numbers.
     """
-    first, second, knobs = usual_knobs(telling.rule, up, across)
+    first, second, knobs = usual_knobs(wording.rule, up, across)
     try:
-        if is_long(telling.rule, replay.scope):
+        if is_long(wording.rule, replay.scope):
             asked = SweepAsked(
-                rule_id=telling.rule.id,
+                rule_id=wording.rule.id,
                 up=first.key,
                 across=second.key,
                 goal=goal,
@@ -65,24 +65,24 @@ def tune_view(
             )
             found = long(asked)
             if found is None:
-                return _empty(telling, first, second, knobs, goal, "")
+                return _empty(wording, first, second, knobs, goal, "")
         else:
-            found = tuned(telling.rule, replay.scope, goal, first.key, second.key)
+            found = tuned(wording.rule, replay.scope, goal, first.key, second.key)
     except NotKnowable as error:
-        return _empty(telling, first, second, knobs, goal, str(error))
-    return _view(telling, found, knobs)
+        return _empty(wording, first, second, knobs, goal, str(error))
+    return _view(wording, found, knobs)
 
 
-def _against(telling: RuleWording) -> list[Option]:
+def _against(wording: RuleWording) -> list[Option]:
     states = [
         (f"{s.quantity}:{s.subject_id or ''}", f"{o.name} {o.states[1]}")
-        for s, o in telling.signals.items()
+        for s, o in wording.signals.items()
         if o.states
     ]
     return [(ITSELF, "what it watches, without its wait"), (MARKED, "what was marked below"), *states]
 
 
-def _empty(telling: RuleWording, up: Knob, across: Knob, knobs: list[Knob], goal: Goal, why: str) -> TuneView:
+def _empty(wording: RuleWording, up: Knob, across: Knob, knobs: list[Knob], goal: Goal, why: str) -> TuneView:
     return TuneView(
         areas=[],
         marks=[],
@@ -92,7 +92,7 @@ def _empty(telling: RuleWording, up: Knob, across: Knob, knobs: list[Knob], goal
         up=up,
         across=across,
         knobs=knobs,
-        against=_against(telling),
+        against=_against(wording),
         goal=goal,
         asked="",
         sentence="",
@@ -105,15 +105,15 @@ def _empty(telling: RuleWording, up: Knob, across: Knob, knobs: list[Knob], goal
     )
 
 
-def knob_text(telling: RuleWording, knob: Knob, value: float) -> str:
+def knob_text(wording: RuleWording, knob: Knob, value: float) -> str:
     """Return a number of a blank in words."""
     if knob.kind == "time":
         return seconds_text(value) or "0 s"
-    unit = next((o.unit for s, o in telling.signals.items() if s.quantity == knob.quantity), "")
-    return value_text(telling.home, unit, value, is_difference=knob.kind == "difference")
+    unit = next((o.unit for s, o in wording.signals.items() if s.quantity == knob.quantity), "")
+    return value_text(wording.home, unit, value, is_difference=knob.kind == "difference")
 
 
-def _view(telling: RuleWording, found: Tuned, knobs: list[Knob]) -> TuneView:
+def _view(wording: RuleWording, found: Tuned, knobs: list[Knob]) -> TuneView:
     tried, is_good = found.map, found.is_good
     rows, columns = is_good.shape
     cell_w, cell_h = (WIDTH - LEFT_PX) / columns, (HEIGHT - BOTTOM - TOP) / rows
@@ -123,34 +123,34 @@ def _view(telling: RuleWording, found: Tuned, knobs: list[Knob]) -> TuneView:
             errors = int(tried.missed[u, a]) + int(tried.needless[u, a])
             css = "" if is_good[u, a] else "wm-map-is-bad" if errors <= max(tried.events / 2, 2) else "wm-map-is-worse"
             if css:
-                areas.append(_area(a, u, rows, cell_w, cell_h, css, _told(telling, found, u, a)))
+                areas.append(_area(a, u, rows, cell_w, cell_h, css, _told(wording, found, u, a)))
     marks = []
     if found.middle is not None:
-        title = f"proposed: {_told(telling, found, found.middle.up, found.middle.across)}"
+        title = f"proposed: {_told(wording, found, found.middle.up, found.middle.across)}"
         marks.append(_area(found.middle.across, found.middle.up, rows, cell_w, cell_h, "wm-map-best", title))
     now = place_of_now(tried)
-    marks.append(_area(now[1], now[0], rows, cell_w, cell_h, "wm-map-mine", f"set now: {_told(telling, found, *now)}"))
+    marks.append(_area(now[1], now[0], rows, cell_w, cell_h, "wm-map-mine", f"set now: {_told(wording, found, *now)}"))
     middle = found.middle
     return TuneView(
         areas=areas,
         marks=marks,
-        words=_words(telling, found, rows, cell_w, cell_h),
+        words=_words(wording, found, rows, cell_w, cell_h),
         width=WIDTH,
         height=HEIGHT,
         up=tried.up,
         across=tried.across,
         knobs=knobs,
-        against=_against(telling),
+        against=_against(wording),
         goal=found.goal,
         asked=_asked(found),
-        sentence=_sentence(telling, found),
+        sentence=_sentence(wording, found),
         take_up="" if middle is None else f"{tried.up_values[middle.up]:g}",
         take_across="" if middle is None else f"{tried.across_values[middle.across]:g}",
-        now=_told(telling, found, *now),
-        columns=[knob_text(telling, tried.across, v) for v in tried.across_values.tolist()],
+        now=_told(wording, found, *now),
+        columns=[knob_text(wording, tried.across, v) for v in tried.across_values.tolist()],
         rows=[
             (
-                knob_text(telling, tried.up, float(tried.up_values[u])),
+                knob_text(wording, tried.up, float(tried.up_values[u])),
                 [
                     (f"{tried.missed[u, a]} · {tried.needless[u, a]}", "" if is_good[u, a] else "is-bad")
                     for a in range(columns)
@@ -172,12 +172,12 @@ def _area(a: int, u: int, rows: int, cell_w: float, cell_h: float, css: str, tit
     )
 
 
-def _words(telling: RuleWording, found: Tuned, rows: int, cell_w: float, cell_h: float) -> list[Word]:
+def _words(wording: RuleWording, found: Tuned, rows: int, cell_w: float, cell_h: float) -> list[Word]:
     tried = found.map
     every = max(1, -(-tried.across_values.size // 7))
     words = [
         Word(
-            f"{LEFT_PX + (a + 0.5) * cell_w:.0f}", str(HEIGHT - 6), "wm-ax wm-mid", knob_text(telling, tried.across, v)
+            f"{LEFT_PX + (a + 0.5) * cell_w:.0f}", str(HEIGHT - 6), "wm-ax wm-mid", knob_text(wording, tried.across, v)
         )
         for a, v in enumerate(tried.across_values.tolist())
         if a % every == 0
@@ -187,19 +187,19 @@ def _words(telling: RuleWording, found: Tuned, rows: int, cell_w: float, cell_h:
             str(LEFT_PX - 6),
             f"{TOP + (rows - u - 0.5) * cell_h + 4:.0f}",
             "wm-ax wm-end",
-            knob_text(telling, tried.up, v),
+            knob_text(wording, tried.up, v),
         )
         for u, v in enumerate(tried.up_values.tolist())
         if u % 2 == 0
     ]
 
 
-def _told(telling: RuleWording, found: Tuned, u: int, a: int) -> str:
+def _told(wording: RuleWording, found: Tuned, u: int, a: int) -> str:
     """Return a setting with what it came to."""
     tried = found.map
     late = float(tried.late_s[u, a])
-    words = f"{tried.up.name} {knob_text(telling, tried.up, float(tried.up_values[u]))}, "
-    words += f"{tried.across.name} {knob_text(telling, tried.across, float(tried.across_values[a]))}: "
+    words = f"{tried.up.name} {knob_text(wording, tried.up, float(tried.up_values[u]))}, "
+    words += f"{tried.across.name} {knob_text(wording, tried.across, float(tried.across_values[a]))}: "
     words += f"{int(tried.missed[u, a])} of {tried.events} missed, {int(tried.needless[u, a])} needless"
     return words if np.isnan(late) else f"{words}, told after {seconds_text(late) or '0 s'}"
 
@@ -209,7 +209,7 @@ def _asked(found: Tuned) -> str:
     return f"{found.map.events} to catch in {weeks} weeks; good catches all, with at most {found.goal.needless_a_week:g} needless a week"
 
 
-def _sentence(telling: RuleWording, found: Tuned) -> str:
+def _sentence(wording: RuleWording, found: Tuned) -> str:
     if found.middle is None:
         return "No setting tried meets the goal: allow more needless firings, or watch something else."
     steps = found.middle.steps
@@ -218,4 +218,4 @@ def _sentence(telling: RuleWording, found: Tuned) -> str:
         if steps <= 1
         else f"{steps - 1} step{'s' * (steps > 2)} inside the good region"
     )
-    return f"In the middle: {_told(telling, found, found.middle.up, found.middle.across)}; {robust}."
+    return f"In the middle: {_told(wording, found, found.middle.up, found.middle.across)}; {robust}."

@@ -51,7 +51,7 @@ class RulesView:
     rows: list[RuleRow]
     chosen: RuleRow | None
     limits: Sentence | None
-    open_blank: Slot | None
+    open_slot: Slot | None
     strip: Drawn | None
     summary: str
     stretch: str
@@ -66,7 +66,7 @@ def rules_view(
     evidence: Evidence,
     *,
     chosen_id: str,
-    blank_id: str,
+    slot_id: str,
     width: int,
     shows_all: bool = False,
     saving: RuleSaving | None = None,
@@ -81,7 +81,7 @@ def rules_view(
     ]
     mine = next((row for row in rows if row.is_chosen), None)
     limits = limits_of(rule_wording(home, chosen, names)) if chosen else None
-    blanks = [*(mine.sentence.blanks if mine else ()), *(limits.blanks if limits else ())]
+    slots = [*(mine.sentence.slots if mine else ()), *(limits.slots if limits else ())]
     strip, summary = None, ""
     found = replay.rules.get(chosen.id) if replay and chosen else None
     if chosen is not None and replay is not None and found is not None and mine is not None:
@@ -92,7 +92,7 @@ def rules_view(
         rows=rows,
         chosen=mine,
         limits=limits,
-        open_blank=next((blank for blank in blanks if blank.id == blank_id), None),
+        open_slot=next((slot for slot in slots if slot.id == slot_id), None),
         strip=strip,
         summary=summary,
         stretch=_stretch(home, replay),
@@ -104,11 +104,11 @@ def rules_view(
 
 def _set_summary(replay: Replay) -> str:
     """Return the whole set's figures over the stretch in one line."""
-    fired = sum(len(found.life.firings) for found in replay.rules.values())
-    held = sum(len(found.life.held_back) for found in replay.rules.values())
+    fired = sum(len(found.rule_run.firings) for found in replay.rules.values())
+    held = sum(len(found.rule_run.held_back) for found in replay.rules.values())
     told = sum(len(found.notices) for found in replay.rules.values())
     nights = sum(found.nights for found in replay.rules.values())
-    idle = sum(not found.life.firings for found in replay.rules.values())
+    idle = sum(not found.rule_run.firings for found in replay.rules.values())
     words = f"{show.number(fired)} firings, {show.number(held)} held back, somebody told {show.number(told)} times"
     return f"{words}, {nights} nights woken, {idle} rules never fired"
 
@@ -116,17 +116,17 @@ def _set_summary(replay: Replay) -> str:
 def _row(
     names: Names, number: int, rule: Rule, replay: Replay | None, *, is_chosen: bool, findings: list[RuleFinding]
 ) -> RuleRow:
-    home, telling = names.home, rule_wording(names.home, rule, names)
+    home, wording = names.home, rule_wording(names.home, rule, names)
     found = replay.rules.get(rule.id) if replay else None
     return RuleRow(
         rule=rule,
         number=number,
-        sentence=sentence_of(telling, is_open=is_chosen),
+        sentence=sentence_of(wording, is_open=is_chosen),
         came_to="" if found is None else _came_to(home, found),
         is_chosen=is_chosen,
         is_suspended=_suspended(home, rule, replay),
         findings=tuple(
-            replace(f, sentence=show.in_home_unit(f.sentence, home), mend=show.in_home_unit(f.mend, home))
+            replace(f, sentence=show.in_home_unit(f.sentence, home), fix=show.in_home_unit(f.fix, home))
             for f in findings
             if f.rule_id == rule.id
         ),
@@ -146,14 +146,14 @@ def _suspended(home: Home, rule: Rule, replay: Replay | None) -> str:
 
 def _came_to(home: Home, found: RuleReplay) -> str:
     """Return in a few words what became of a rule over the stretch."""
-    fired = len(found.life.firings)
+    fired = len(found.rule_run.firings)
     if not fired and found.unheard:
         names = {each.signal: each.name for each in offered(home)}
         unheard = " and ".join(names.get(signal, signal.quantity) for signal in found.unheard)
         return f"Nothing was heard of {unheard}: what it would have done is not known"
-    if not fired and not found.life.held_back:
+    if not fired and not found.rule_run.held_back:
         return "Did not fire"
-    held = len(found.life.held_back)
+    held = len(found.rule_run.held_back)
     parts = [f"Fired {show.number(fired)} time{'s' * (fired != 1)}"] if fired else []
     if held:
         parts.append(f"{'held' if fired else 'Held'} back {show.number(held)}")
@@ -172,8 +172,8 @@ def _summary(home: Home, found: RuleReplay) -> str:
         words.append("; ".join(f"{WHY_HELD[why]} {count}" for why, count in sorted(whys.items(), key=lambda w: -w[1])))
     if found.held_min:
         words.append(f"held {span_text(found.held_min)} in all, {span_text(found.longest_min)} at the longest")
-    if found.life.ignored_ms:
-        words.append(f"came true again meanwhile {len(found.life.ignored_ms)}")
+    if found.rule_run.ignored_ms:
+        words.append(f"came true again meanwhile {len(found.rule_run.ignored_ms)}")
     if found.chatter.most_in_window > 6:
         words.append(f"up to {found.chatter.most_in_window} switches in ten minutes")
     return " · ".join(words)

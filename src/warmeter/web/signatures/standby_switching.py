@@ -23,7 +23,7 @@ class CutView:
     """Both schools; ``facts`` are (field, words, yes or no)."""
 
     verdict: str
-    schools: list[str]
+    strategies: list[str]
     facts: list[tuple[str, str, bool]]
 
 
@@ -44,7 +44,7 @@ def cut_view(app: App, home: Home, machine: Appliance) -> CutView | None:
     }[found.better]
     return CutView(
         verdict=verdict,
-        schools=[
+        strategies=[
             f"Leave it on: {show.number(float(found.leave_kwh), 1)} kWh a year at rest, "
             f"{show.money(found.leave_money, home.currency)}.",
             f"Cut it when it has finished: {show.number(float(found.cut_kwh), 1)} kWh a year for the plug itself "

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Any
 
-from warmeter.core.building.fixes import mended
+from warmeter.core.building.fixes import fixed
 from warmeter.core.building.room_envelope import home_plan
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import SIDES, Rect, Side, bounds
@@ -364,11 +364,11 @@ def design(home: Home, fields: Fields) -> Done:
     return Done(replace(home, design=changed), "Design day and north")
 
 
-def mend(home: Home, fields: Fields) -> Done:
+def fix(home: Home, fields: Fields) -> Done:
     """Make a finding's mend."""
     kind = fields.text("kind", least=1)
     about = tuple(fields.text("about", least=1, most=400).split(","))
-    return Done(mended(home, kind, about, new_id()), f"Mended: {kind}")
+    return Done(fixed(home, kind, about, new_id()), f"Mended: {kind}")
 
 
 def note_add(home: Home, fields: Fields) -> Done:
@@ -418,5 +418,5 @@ ACTS: dict[str, Act] = {
     "item-set": item_set,
     "part-remove": part_remove,
     "design": design,
-    "mend": mend,
+    "mend": fix,
 }

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from warmeter.core.building.checks.findings import findings_of
-from warmeter.core.building.fixes import mend_label
+from warmeter.core.building.fixes import fix_label
 from warmeter.core.building.heating import RoomHeating, SourceSummary, heating_of, source_summary
 from warmeter.core.building.room_envelope import Derived, design_c, envelope_of
 from warmeter.core.finding import Finding
@@ -55,7 +55,7 @@ class FindingRow:
     letter: str
     kind: str
     sentence: str
-    mend: str
+    fix: str
     severity: str
     place: str
     jump: str
@@ -193,11 +193,11 @@ def finding_rows(home: Home, findings: list[Finding]) -> list[FindingRow]:
                 letter=LETTERS[k % 26] if k < 26 else f"{LETTERS[k // 26 - 1]}{LETTERS[k % 26]}",
                 kind=f.kind,
                 sentence=show.in_home_unit(f.sentence, home),
-                mend=show.in_home_unit(f.mend, home),
+                fix=show.in_home_unit(f.fix, home),
                 severity=f.severity,
                 place=f.place,
                 jump=f"/homes/{home.id}/{page_of(home, f.place)}",
-                act=mend_label(f),
+                act=fix_label(f),
                 about=",".join(f.about),
             )
         )

@@ -55,42 +55,42 @@ def gaps_view(home: Home, clock: LocalClock, found: list[RoomGaps]) -> list[Room
 
 
 def _room(home: Home, clock: LocalClock, room: RoomGaps) -> RoomBlock:
-    school, in_watts = room.school, room.is_in_watts
+    strategy, in_watts = room.strategy, room.is_in_watts
     return RoomBlock(
         name=room.room.name,
         zone_id=room.zone.id,
         drawn=f"kWh of {room.fuel}" if room.fuel else "kWh el.",
         gaps=[_gap(home, clock, room, k, figures, in_watts) for k, figures in enumerate(room.gaps)],
-        winner="" if school is None else _winner(school),
-        saved="" if school is None else _saved(home, school),
+        winner="" if strategy is None else _winner(strategy),
+        saved="" if strategy is None else _saved(home, strategy),
         span=""
-        if school is None
-        else f"{_amount(home, school, school.saved.low)} to {_amount(home, school, school.saved.high)}",
-        sure="" if school is None else f"{100 * school.sure:.0f} %",
-        reason="" if school is None else show.in_home_unit(school.reason, home),
+        if strategy is None
+        else f"{_amount(home, strategy, strategy.saved.low)} to {_amount(home, strategy, strategy.saved.high)}",
+        sure="" if strategy is None else f"{100 * strategy.sure:.0f} %",
+        reason="" if strategy is None else show.in_home_unit(strategy.reason, home),
     )
 
 
-def _winner(school: SetbackStrategy) -> str:
+def _winner(strategy: SetbackStrategy) -> str:
     """Return which school wins, "" without a difference that could be shown."""
-    if abs(school.saved.value) < _least(school):
+    if abs(strategy.saved.value) < _least(strategy):
         return "Neither"
-    return "Set back" if school.setback_wins else "Always the same"
+    return "Set back" if strategy.setback_wins else "Always the same"
 
 
-def _saved(home: Home, school: SetbackStrategy) -> str:
+def _saved(home: Home, strategy: SetbackStrategy) -> str:
     """Return what the winner saves a day; without a winner, what the difference stays under."""
-    value = abs(school.saved.value)
-    return _amount(home, school, value if value >= _least(school) else 2 * _least(school))
+    value = abs(strategy.saved.value)
+    return _amount(home, strategy, value if value >= _least(strategy) else 2 * _least(strategy))
 
 
-def _least(school: SetbackStrategy) -> float:
+def _least(strategy: SetbackStrategy) -> float:
     """Return the smallest difference a day worth a verdict, in money or kWh."""
-    return 0.005 if school.is_money else 0.05
+    return 0.005 if strategy.is_money else 0.05
 
 
-def _amount(home: Home, school: SetbackStrategy, value: float) -> str:
-    return show.money(value, home.currency) if school.is_money else f"{show.number(value, 2)} kWh"
+def _amount(home: Home, strategy: SetbackStrategy, value: float) -> str:
+    return show.money(value, home.currency) if strategy.is_money else f"{show.number(value, 2)} kWh"
 
 
 def _gap(home: Home, clock: LocalClock, room: RoomGaps, place: int, figures: GapFigures, in_watts: bool) -> GapRow:

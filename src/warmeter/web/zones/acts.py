@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import get_args
 
-from warmeter.core.building.fixes import mended, zone_alone
+from warmeter.core.building.fixes import fixed, zone_alone
 from warmeter.core.building.replacing import room_into_zone
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
@@ -14,7 +14,7 @@ from warmeter.service.editing import new_id, with_level
 from warmeter.service.level_edits import COOL_RANGE_C, apart
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, Reader, celsius, done_or_refuse, maybe, one_of, text, typed_values
-from warmeter.web.survey.plan_acts import mend
+from warmeter.web.survey.plan_acts import fix
 
 RULE_WORD = {
     "one": "one",
@@ -58,7 +58,7 @@ def room_to(home: Home, fields: Fields) -> Done:
     if not target:
         zone = home.zone_of_room(room.id)
         if zone is None:
-            changed = mended(home, "room in no zone", (room.id,), new_id())
+            changed = fixed(home, "room in no zone", (room.id,), new_id())
         elif len(zone.room_ids) == 1:
             return Done(home, f"{room.name} is a zone of its own", zone.id)
         else:
@@ -132,5 +132,5 @@ ACTS: dict[str, Act] = {
     "sensing": sensing,
     "gap": gap,
     "cooling": cooling,
-    "mend": mend,
+    "mend": fix,
 }

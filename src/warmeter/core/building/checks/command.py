@@ -54,7 +54,7 @@ def _owners(home: Home) -> Iterator[Finding]:
                     severity="warning",
                     place=device.id,
                     sentence=f"{device.name} keeps a timetable of its own while {owner} commands {zone.name}.",
-                    mend="Clear it in the device, or make the device the owner.",
+                    fix="Clear it in the device, or make the device the owner.",
                     about=(device.id, zone.id),
                 )
     for heater_id, zones in followed.items():
@@ -64,7 +64,7 @@ def _owners(home: Home) -> Iterator[Finding]:
                 severity="warning",
                 place=heater_id,
                 sentence=f"{home.heater(heater_id).name} follows {' and '.join(z.name for z in zones)}.",
-                mend="Let it follow one of them.",
+                fix="Let it follow one of them.",
                 about=(heater_id, *(z.id for z in zones)),
             )
 
@@ -80,7 +80,7 @@ def _ways(home: Home) -> Iterator[Finding]:
             severity="warning" if any(c.way in ("voice", "maker_service", "network") for c in ways) else "note",
             place=device.id,
             sentence=f"{device.name} can be commanded by {named}, past its owner.",
-            mend="Shut the way in the device, or say that it is wanted.",
+            fix="Shut the way in the device, or say that it is wanted.",
             about=(device.id,),
         )
 
@@ -95,7 +95,7 @@ def _blind(home: Home) -> Iterator[Finding]:
             severity="warning",
             place=device.id,
             sentence=f"Nothing comes back from {device.name}, and nothing else shows that it obeyed.",
-            mend="Name a witness: a metering plug, or a sensor in its stream of air.",
+            fix="Name a witness: a metering plug, or a sensor in its stream of air.",
             about=(device.id,),
         )
 
@@ -110,7 +110,7 @@ def _chains(home: Home) -> Iterator[Finding]:
                 severity="danger",
                 place=chain.id,
                 sentence=f"{chain.name} stops at {away[0].name} when the internet is away.",
-                mend="Let a device that works without internet stand in its place.",
+                fix="Let a device that works without internet stand in its place.",
                 about=(chain.id, *(d.id for d in away)),
             )
         sensing = [d for d in devices if d.kind in SENSING_KINDS]
@@ -120,7 +120,7 @@ def _chains(home: Home) -> Iterator[Finding]:
                 severity="danger",
                 place=chain.id,
                 sentence=f"{chain.name} rests on the one battery of {sensing[0].name}.",
-                mend="Add a second sensor, or one on mains with a battery.",
+                fix="Add a second sensor, or one on mains with a battery.",
                 about=(chain.id, sensing[0].id),
             )
 
@@ -136,7 +136,7 @@ def _switches(home: Home) -> Iterator[Finding]:
                 severity="warning",
                 place=device.id,
                 sentence=f"{switch.name} cuts the power of {device.name}, which then obeys nobody.",
-                mend="Block the switch, or wire past it (a licensed person's work).",
+                fix="Block the switch, or wire past it (a licensed person's work).",
                 about=(device.id, switch.id),
             )
 
@@ -152,7 +152,7 @@ def _guards(home: Home) -> Iterator[Finding]:
                 severity="warning",
                 place=device.id,
                 sentence=(f"{device.name} guards at {device.guard_c:g} °C, its zone at {wanted:g} °C."),
-                mend=f"Set {wanted:g} °C in the device and type what it reads then.",
+                fix=f"Set {wanted:g} °C in the device and type what it reads then.",
                 about=(device.id,),
             )
 
@@ -175,6 +175,6 @@ def _valves(home: Home) -> Iterator[Finding]:
                     severity="warning",
                     place=device.id,
                     sentence=f"{device.name} closes by its own sensor in the room whose thermostat leads {zone.name}.",
-                    mend="Hold the valve fully open there.",
+                    fix="Hold the valve fully open there.",
                     about=(device.id, zone.id),
                 )

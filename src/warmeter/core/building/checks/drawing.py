@@ -46,7 +46,7 @@ def _rooms(home: Home) -> Iterator[Finding]:
                     severity="warning",
                     place=room.id,
                     sentence=f"{room.name} and {other.name} share {area:.1f} m² of floor.",
-                    mend="Move or narrow one of them.",
+                    fix="Move or narrow one of them.",
                     about=(room.id, other_id),
                 )
         if room.condition != "heated":
@@ -57,7 +57,7 @@ def _rooms(home: Home) -> Iterator[Finding]:
                 severity="note",
                 place=room.id,
                 sentence=f"{room.name} has no heater, so nothing can be timed there.",
-                mend="Give it one, or say that it is not heated.",
+                fix="Give it one, or say that it is not heated.",
                 about=(room.id,),
             )
             continue
@@ -67,7 +67,7 @@ def _rooms(home: Home) -> Iterator[Finding]:
                 severity="warning",
                 place=room.id,
                 sentence=f"{room.name} belongs to no zone, so no timetable reaches it.",
-                mend="Make it a zone of its own.",
+                fix="Make it a zone of its own.",
                 about=(room.id,),
             )
         needs, gives = loss_of(home, room).safe_w, room_output_w(home, room.id)
@@ -81,7 +81,7 @@ def _rooms(home: Home) -> Iterator[Finding]:
                     f"that it loses at {home.design.outdoor_c:g} °C".replace("-", "\u2212")
                     + "."
                 ),
-                mend="Check rated heat and flow temperature, or expect it to stay cool on the coldest days.",
+                fix="Check rated heat and flow temperature, or expect it to stay cool on the coldest days.",
                 about=(room.id, *(h.id for h in home.heaters_of(room.id))),
             )
 
@@ -106,7 +106,7 @@ def _openings(home: Home) -> Iterator[Finding]:
                 severity="warning",
                 place=opening.id,
                 sentence=f"A {opening.kind} of {room.name} {why}.",
-                mend="Trim it to its wall.",
+                fix="Trim it to its wall.",
                 about=(opening.id, room.id),
             )
     yield from _covering(home)
@@ -125,7 +125,7 @@ def _covering(home: Home) -> Iterator[Finding]:
                     severity="warning",
                     place=b.id,
                     sentence=f"A {a.kind} and a {b.kind} of {home.room(room_id).name} cover each other.",
-                    mend="Move one along its wall.",
+                    fix="Move one along its wall.",
                     about=(b.id, a.id, room_id),
                 )
 
@@ -145,7 +145,7 @@ def _places(home: Home) -> Iterator[Finding]:
                 severity="warning",
                 place=key,
                 sentence=f"{name} is placed outside {room.name}.",
-                mend="Put it back into its room.",
+                fix="Put it back into its room.",
                 about=(key, room.id),
             )
 
@@ -159,7 +159,7 @@ def _guard(home: Home) -> Iterator[Finding]:
                 severity="danger",
                 place=key,
                 sentence=f"{name}'s lower guard limit is below {FROST_C:g} °C: pipes may freeze and damp may settle.",
-                mend="Set it to between 7 and 12 °C unless a person who knows the pipes says otherwise.",
+                fix="Set it to between 7 and 12 °C unless a person who knows the pipes says otherwise.",
                 about=(key,),
             )
 
@@ -172,7 +172,7 @@ def _tariff(home: Home) -> Iterator[Finding]:
                 severity="warning",
                 place=tariff.id,
                 sentence=f"{tariff.name} is in {tariff.currency}, the home in {home.currency}.",
-                mend="Change one of them.",
+                fix="Change one of them.",
                 about=(tariff.id,),
             )
     if not home.tariffs:
@@ -181,6 +181,6 @@ def _tariff(home: Home) -> Iterator[Finding]:
             severity="note",
             place=home.id,
             sentence="There is no tariff, so no costs can be given.",
-            mend="Type its rates under Tariff.",
+            fix="Type its rates under Tariff.",
             about=(home.id,),
         )

@@ -31,7 +31,7 @@ def level_findings(home: Home) -> Iterator[Finding]:
                         severity="note",
                         place=zone.id,
                         sentence=f"In {timetable.name} of {zone.name} a day is written for {plan.of!r}, which is no day.",
-                        mend="Take this day away.",
+                        fix="Take this day away.",
                         about=(zone.id, timetable.id, plan.of),
                     )
 
@@ -61,6 +61,6 @@ def _saves_nothing(level: Level, in_use: Level) -> Iterator[Finding]:
             severity="warning",
             place=level.id,
             sentence=f"{level.name} is meant to save but {asks} of {in_use.name}.",
-            mend="Widen it by 2 K, or say that it is not meant to save.",
+            fix="Widen it by 2 K, or say that it is not meant to save.",
             about=(level.id, season),
         )

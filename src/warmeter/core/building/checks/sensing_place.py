@@ -49,7 +49,7 @@ def _sensor(home: Home, device: Device) -> Iterator[Finding]:
                 severity="warning",
                 place=device.id,
                 sentence=f"{device.name} hangs {away:.1f} m from {heater.name}: it reads 1 to 5 K high while that heats.",
-                mend="Move it to an inside wall, 1.2 to 1.5 m high, a metre and more away.",
+                fix="Move it to an inside wall, 1.2 to 1.5 m high, a metre and more away.",
                 about=(device.id, heater.id),
             )
     if outside_wall_at(home, room, device.at) is not None:
@@ -58,7 +58,7 @@ def _sensor(home: Home, device: Device) -> Iterator[Finding]:
             severity="warning",
             place=device.id,
             sentence=f"{device.name} hangs on an outside wall of {room.name}: it reads 0.5 to 2 K low in winter.",
-            mend="Move it to an inside wall.",
+            fix="Move it to an inside wall.",
             about=(device.id, room.id),
         )
     for lit in sun_on_spot(home, room, device.at):
@@ -67,7 +67,7 @@ def _sensor(home: Home, device: Device) -> Iterator[Finding]:
             severity="warning",
             place=device.id,
             sentence=f"The sun can reach {device.name} from {lit.sentence}: it reads 2 to 10 K high then.",
-            mend="Move it out of the window's light, or count another at those hours.",
+            fix="Move it out of the window's light, or count another at those hours.",
             about=(device.id, lit.opening_id),
         )
 
@@ -84,7 +84,7 @@ def _counting(home: Home) -> Iterator[Finding]:
                     severity="warning",
                     place=device.id,
                     sentence=f"{device.name} counts for {zone.name} but {why}.",
-                    mend="Let a sensor of its own rooms count instead.",
+                    fix="Let a sensor of its own rooms count instead.",
                     about=(device.id, zone.id),
                 )
     for device in home.devices:
@@ -98,7 +98,7 @@ def _counting(home: Home) -> Iterator[Finding]:
                 severity="note",
                 place=device.id,
                 sentence=f"{device.name} stands in {own.name} and is not heard there at any level.",
-                mend="Let it count, or say in a note why not.",
+                fix="Let it count, or say in a note why not.",
                 about=(device.id, own.id),
             )
 
@@ -122,7 +122,7 @@ def _clearance(home: Home) -> Iterator[Finding]:
                         f"{thing.name} stands {100 * away:.0f} cm from {heater.name}, "
                         f"which needs {100 * heater.clearance_m:.0f} cm."
                     ),
-                    mend="Move it away before anything heats by itself.",
+                    fix="Move it away before anything heats by itself.",
                     about=(thing.id, heater.id),
                 )
 
@@ -139,7 +139,7 @@ def _floors(home: Home) -> Iterator[Finding]:
                 severity="danger",
                 place=heater.id,
                 sentence=f"{heater.name} may reach {heater.surface_limit_c:g} °C; the limit there is {standard:g} °C.",
-                mend=f"Set its limit to {standard:g} °C or what the cover's maker allows.",
+                fix=f"Set its limit to {standard:g} °C or what the cover's maker allows.",
                 about=(heater.id, room.id),
             )
         given = room_output_w(home, room.id)
@@ -155,6 +155,6 @@ def _floors(home: Home) -> Iterator[Finding]:
                     f"{heater.name} would need {found.surface_c:.1f} °C at its surface on the design day; "
                     f"its limit is {found.limit_c:g} °C."
                 ),
-                mend="Add another heater, or let the room be cooler on such days.",
+                fix="Add another heater, or let the room be cooler on such days.",
                 about=(heater.id, room.id),
             )

@@ -29,7 +29,7 @@ def zone_findings(home: Home) -> Iterator[Finding]:
                 severity="note",
                 place=home.id,
                 sentence="No device is written down yet, so nobody can say who commands what.",
-                mend="Write them down under Survey, Devices.",
+                fix="Write them down under Survey, Devices.",
                 about=(home.id,),
             )
     else:
@@ -56,7 +56,7 @@ def _sensors(home: Home, zone: Zone) -> Iterator[Finding]:
             severity="warning",
             place=zone.id,
             sentence=f"No air sensor counts for {zone.name}{at}.",
-            mend="Let a sensor of its rooms count, or add one.",
+            fix="Let a sensor of its rooms count, or add one.",
             about=(zone.id,),
         )
 
@@ -75,7 +75,7 @@ def _needs(home: Home, zone: Zone) -> Iterator[Finding]:
             sentence=(
                 f"In {zone.name}, {warm.name} wants {design_c(warm):g} °C and {cool.name} {design_c(cool):g} °C."
             ),
-            mend=f"Make {cool.name} a zone of its own, or trim its valve.",
+            fix=f"Make {cool.name} a zone of its own, or trim its valve.",
             about=(zone.id, cool.id, warm.id),
         )
 
@@ -108,7 +108,7 @@ def _gap(home: Home, zone: Zone) -> Iterator[Finding]:
                     f"In {zone.name} at {level.name}, heating goes to {heat:g} °C and cooling begins at "
                     f"{cool:g} °C: less than {home.gap.gap_k:g} K apart."
                 ),
-                mend=f"Let cooling begin at {heat + home.gap.gap_k:g} °C.",
+                fix=f"Let cooling begin at {heat + home.gap.gap_k:g} °C.",
                 about=(zone.id, level.id),
             )
 
@@ -122,7 +122,7 @@ def _asked(home: Home, zone: Zone) -> Iterator[Finding]:
             severity="note",
             place=zone.id,
             sentence=f"{zone.name} asks for less than the lower guard limit; the guard limit holds instead.",
-            mend="Raise the setpoint to the guard limit.",
+            fix="Raise the setpoint to the guard limit.",
             about=(zone.id,),
         )
     low = zone.low_c if zone.low_c is not None else min(asked)
@@ -134,6 +134,6 @@ def _asked(home: Home, zone: Zone) -> Iterator[Finding]:
             severity="warning",
             place=zone.id,
             sentence=f"{zone.name} asks for {beyond[0]:g} °C; its range is {low:g} to {high:g} °C.",
-            mend="Change the setpoint or the range.",
+            fix="Change the setpoint or the range.",
             about=(zone.id,),
         )

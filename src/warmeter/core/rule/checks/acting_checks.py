@@ -24,7 +24,7 @@ def nothing_puts_back(case: Case) -> Iterator[RuleFinding]:
             "nothing puts back",
             f"then.{lasting[0]}.targets",
             "Nothing puts it back: what it sets stands until somebody notices.",
-            mend="Put it back when it is over",
+            fix="Put it back when it is over",
             rule=replace(rule, put_back=put_back_of(rule)),
         )
 
@@ -44,7 +44,7 @@ def contradiction(case: Case) -> Iterator[RuleFinding]:
                         "contradiction",
                         f"then.{number}.value",
                         f"{step.value_c:g} °C contradicts the limits of {zone.name}, {guard.low_c:g} °C and {high:g} °C by its guard and its cooling.",
-                        mend=f"Take {value:g} °C",
+                        fix=f"Take {value:g} °C",
                         rule=_with_step(rule, number, replace(step, value_c=value)),
                     )
                     break
@@ -66,13 +66,13 @@ def _opposites(case: Case) -> Iterator[RuleFinding]:
                 continue
             guard = [opposite_of(c) for c in other.watch[0]]
             known = tuple((c,) for c in guard if c is not None)
-            mend = bool(known) and len(known) == len(guard) and len(other.watch) == 1
+            fix = bool(known) and len(known) == len(guard) and len(other.watch) == 1
             yield case.finding(
                 "contradiction",
                 f"then.{number}.targets",
                 f"“{other.name}”, higher in the list, asks the opposite of the same device; while both hold, this one has no effect.",
-                mend="Only while the other does not hold" if mend else "",
-                rule=replace(rule, only_while=(*rule.only_while, *known)) if mend else None,
+                fix="Only while the other does not hold" if fix else "",
+                rule=replace(rule, only_while=(*rule.only_while, *known)) if fix else None,
             )
 
 
@@ -115,7 +115,7 @@ def acts_on_more(case: Case) -> Iterator[RuleFinding]:
                 "acts on more",
                 f"then.{number}.targets",
                 f"It looks at {_rooms(home, seen)} and also sets {', '.join(extra)}.",
-                mend="Only where it looks",
+                fix="Only where it looks",
                 rule=_with_step(rule, number, replace(step, zone_ids=own)),
             )
     yield from _half_empty(case)
@@ -140,7 +140,7 @@ def _half_empty(case: Case) -> Iterator[RuleFinding]:
                 "acts on more",
                 f"then.{number}.targets",
                 f"Somebody may be in {_rooms(home, set(missing))}, which the zone heats too.",
-                mend="Look there as well",
+                fix="Look there as well",
                 rule=replace(rule, watch=(*rule.watch, *more)),
             )
 
@@ -182,7 +182,7 @@ def blind_device(case: Case) -> Iterator[RuleFinding]:
                 "blind device",
                 f"then.{number}.targets",
                 f"Nothing comes back from {device.name}: a command may be lost and nobody knows.",
-                mend=f"Take {plug.name} as its witness" if plug else "",
+                fix=f"Take {plug.name} as its witness" if plug else "",
                 home=replace(home, devices=witnessed) if plug else None,
             )
 
@@ -215,7 +215,7 @@ def wrong_thing_shut(case: Case) -> Iterator[RuleFinding]:
                 f"then.{number}.targets",
                 "What it shuts does not feed the water at this sensor, by the survey's chain and rooms.",
                 severity="danger",
-                mend=f"Shut {home.device(valves[0]).name}" if valves else "",
+                fix=f"Shut {home.device(valves[0]).name}" if valves else "",
                 rule=_with_step(rule, number, replace(step, target_ids=(valves[0],))) if valves else None,
             )
 
@@ -235,7 +235,7 @@ def short_cycles(case: Case) -> Iterator[RuleFinding]:
                 "short cycles",
                 "min_on_s",
                 f"{units[0]} has a compressor, and nothing keeps it from stopping and starting within minutes.",
-                mend="At least 10 min on and off",
+                fix="At least 10 min on and off",
                 rule=replace(rule, limits=replace(rule.limits, min_on_s=600, min_off_s=600)),
             )
 
@@ -265,7 +265,7 @@ def level_for_what_cools(case: Case) -> Iterator[RuleFinding]:
                 if units[0].may_cool
                 else f"{units[0].name} is reached by infra-red only: it may not take so low a setpoint, and nothing tells.",
                 severity="danger" if is_lock else "warning",
-                mend=f"Also turn off {' and '.join(h.name for h in units)}",
+                fix=f"Also turn off {' and '.join(h.name for h in units)}",
                 rule=off,
             )
             break
@@ -299,7 +299,7 @@ def other_room(case: Case) -> Iterator[RuleFinding]:
             "other room",
             f"{place.key}.of",
             f"The sensor stands in {_rooms(home, {room})}, what it does is in {_rooms(home, acted)}.",
-            mend="Look at the sensor there" if near else "",
+            fix="Look at the sensor there" if near else "",
             rule=with_condition(rule, place, _looking_at(c, near)) if near else None,
         )
 

@@ -42,7 +42,7 @@ def no_guard(case: Case) -> Iterator[RuleFinding]:
         "no guard",
         "watch.0.0.how",
         f"It turns down where nobody is seen, but {what}.",
-        mend="Add the guard",
+        fix="Add the guard",
         rule=replace(rule, only_while=(*rule.only_while, *more), reading="is" if not has_night else rule.reading),
     )
 
@@ -68,7 +68,7 @@ def alarm_swallowed(case: Case) -> Iterator[RuleFinding]:
                 f"then.{number}.chain",
                 f"It is urgent, and {chain.name} is not told in its quiet hours: only safety rules go through them.",
                 severity="danger",
-                mend="Make it a safety rule",
+                fix="Make it a safety rule",
                 rule=replace(rule, kind="safety"),
             )
         elif rule.put_back is None and not rule.as_long_as and not _only_awake(rule, chain):
@@ -76,7 +76,7 @@ def alarm_swallowed(case: Case) -> Iterator[RuleFinding]:
                 "alarm swallowed",
                 f"then.{number}.chain",
                 f"What happens in the quiet hours of {chain.name} is never told: nothing is left of it when they end.",
-                mend="Keep it until it is told",
+                fix="Keep it until it is told",
                 rule=replace(rule, put_back=PutBack(after_s=12 * 3600)),
             )
 

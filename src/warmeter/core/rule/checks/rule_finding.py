@@ -58,8 +58,8 @@ class RuleFinding:
     rule_id: str
     part: str
     sentence: str
-    mend: str = ""
-    mended: Home | None = None
+    fix: str = ""
+    fixed: Home | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -93,7 +93,7 @@ class Case:
     known: frozenset[Signal]
     evidence: Evidence = NO_EVIDENCE
 
-    def mended(self, rule: Rule) -> Home:
+    def fixed(self, rule: Rule) -> Home:
         """Return the home with the rule changed."""
         return replace(self.home, rules=tuple(rule if r.id == rule.id else r for r in self.home.rules))
 
@@ -104,7 +104,7 @@ class Case:
         sentence: str,
         *,
         severity: Severity = "warning",
-        mend: str = "",
+        fix: str = "",
         rule: Rule | None = None,
         home: Home | None = None,
     ) -> RuleFinding:
@@ -115,8 +115,8 @@ class Case:
             rule_id=self.rule.id,
             part=part,
             sentence=sentence,
-            mend=mend,
-            mended=home if rule is None else self.mended(rule),
+            fix=fix,
+            fixed=home if rule is None else self.fixed(rule),
         )
 
     def rooms_watched(self) -> set[str]:

@@ -42,7 +42,7 @@ def against_timetable(case: Case) -> Iterator[RuleFinding]:
                 "back_at" if back.at_min is not None else "back_after",
                 f"On {at:%A}s the timetable of {zone.name} goes to {turn.level_name} at {at:%H:%M}; this rule still holds "
                 f"it at {asked:g} °C then.",
-                mend=f"Put it back at {at:%H:%M}",
+                fix=f"Put it back at {at:%H:%M}",
                 rule=replace(rule, put_back=replace(back, at_min=at.hour * 60 + at.minute, after_s=None)),
             )
             return
@@ -103,7 +103,7 @@ def level_never_set(case: Case) -> Iterator[RuleFinding]:
                 f"{place.key}.levels",
                 f"No timetable of {zone.name} ever sets {words or 'this level'}: {'it never' if c.is_at else 'this always'} holds.",
                 severity="danger",
-                mend=f"Look at {names[set_there[0]]}" if set_there[0] in names else "",
+                fix=f"Look at {names[set_there[0]]}" if set_there[0] in names else "",
                 rule=with_condition(rule, place, replace(c, level_ids=(set_there[0],)))
                 if set_there[0] in names
                 else None,

@@ -55,7 +55,7 @@ def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
                     f"{back_place.key}.value",
                     f"It begins and ends {_width(gap, c.of.quantity)} apart; {scatter}, so it would switch to and fro. "
                     f"Leave {_width(wide, c.of.quantity)} between.",
-                    mend=f"Leave {_width(wide, c.of.quantity)} between",
+                    fix=f"Leave {_width(wide, c.of.quantity)} between",
                     rule=with_condition(rule, back_place, replace(back, value=round(value, 6))),
                 )
         elif c.hysteresis < need - _EVEN:
@@ -64,7 +64,7 @@ def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
                 "no hysteresis",
                 f"{place.key}.hysteresis",
                 f"Its hysteresis is {_width(c.hysteresis, c.of.quantity)}; {scatter}, and three times that is needed: near the value it would come and go.",
-                mend=f"Take {_width(wide, c.of.quantity)} of hysteresis",
+                fix=f"Take {_width(wide, c.of.quantity)} of hysteresis",
                 rule=with_condition(rule, place, replace(c, hysteresis=wide)),
             )
 
@@ -118,7 +118,7 @@ def no_wait(case: Case) -> Iterator[RuleFinding]:
                 "no wait",
                 "for",
                 f"It waits {_long(rule.for_s)}: {_state(c)} of less than {_long(least)} would fire it.{seen}",
-                mend=f"Wait {_long(wait)}",
+                fix=f"Wait {_long(wait)}",
                 rule=replace(rule, for_s=wait),
             )
             break
@@ -135,7 +135,7 @@ def no_wait(case: Case) -> Iterator[RuleFinding]:
             "no wait",
             "back_for",
             f"It is put back {_long(back.for_s)} after the sensor says so: a contact that bounces, or somebody who looks out once more, fires it again.",
-            mend=f"Put back after {_long(_usual_wait(max(BACK_WAIT_S, bounce)))}",
+            fix=f"Put back after {_long(_usual_wait(max(BACK_WAIT_S, bounce)))}",
             rule=replace(rule, put_back=replace(back, for_s=_usual_wait(max(BACK_WAIT_S, bounce)))),
         )
 
@@ -178,7 +178,7 @@ def crossing_or_state(case: Case) -> Iterator[RuleFinding]:
             "crossing or state",
             "watch.0.0.how",
             "It fires when the watch comes true, and only if the guard holds at that moment: what came true before the guard does is lost.",
-            mend="Mean the state",
+            fix="Mean the state",
             rule=replace(rule, reading="is"),
         )
     ends = rule.put_back is not None or rule.as_long_as
@@ -187,7 +187,7 @@ def crossing_or_state(case: Case) -> Iterator[RuleFinding]:
             "crossing or state",
             "watch.0.0.how",
             "The state is meant and nothing ends it: it would fire again every minute as long as it lasts.",
-            mend="Mean the crossing",
+            fix="Mean the crossing",
             rule=replace(rule, reading="becomes"),
         )
 
@@ -229,7 +229,7 @@ def never_or_always(case: Case) -> Iterator[RuleFinding]:
                     "never or always",
                     f"{place.key}.from",
                     "These hours are the whole day: the guard always holds.",
-                    mend="From 07:00 to 22:00",
+                    fix="From 07:00 to 22:00",
                     rule=with_condition(rule, place, replace(c, from_min=420, until_min=1320)),
                 )
     moments = [c for _, c in conditions_of(rule, "watch") if is_moment(c)]
@@ -239,7 +239,7 @@ def never_or_always(case: Case) -> Iterator[RuleFinding]:
             "for",
             "What it watches is over in a moment, so it never holds for any time.",
             severity="danger",
-            mend="Do not wait",
+            fix="Do not wait",
             rule=replace(rule, for_s=0),
         )
     yield from _outside_hours(case)
@@ -269,7 +269,7 @@ def _beyond(case: Case, place: Place, c: Compared) -> Iterator[RuleFinding]:
             f"{place.key}.value",
             f"{quantity.label.capitalize()} lies between {quantity.low:g} and {quantity.high:g} {quantity.unit}: this {'never' if never else 'always'} holds.",
             severity="danger",
-            mend=f"Take {value:g} {quantity.unit}",
+            fix=f"Take {value:g} {quantity.unit}",
             rule=with_condition(case.rule, place, replace(c, value=value)),
         )
 
@@ -293,7 +293,7 @@ def _outside_hours(case: Case) -> Iterator[RuleFinding]:
                     f"{place.key}.from",
                     "The clock strikes outside the hours of the guard: it never fires.",
                     severity="danger",
-                    mend="Take the hours out",
+                    fix="Take the hours out",
                     rule=replace(rule, only_while=kept),
                 )
 
@@ -341,7 +341,7 @@ def urgent_but_late(case: Case) -> Iterator[RuleFinding]:
             "for",
             f"It is urgent, and waits {_long(rule.for_s)} before it does anything.",
             severity="danger",
-            mend=f"Wait {_long(latest // 2) if latest > WET_LATEST_S else '0 s'}",
+            fix=f"Wait {_long(latest // 2) if latest > WET_LATEST_S else '0 s'}",
             rule=replace(rule, for_s=latest // 2 if latest > WET_LATEST_S else 0),
         )
     late = next((k for k, step in enumerate(rule.then) if step.wait_s > latest), None)
@@ -352,7 +352,7 @@ def urgent_but_late(case: Case) -> Iterator[RuleFinding]:
             f"then.{late}.wait",
             f"It is urgent, and a step waits {_long(rule.then[late].wait_s)}.",
             severity="danger",
-            mend="Do it at once",
+            fix="Do it at once",
             rule=replace(rule, then=steps),
         )
 

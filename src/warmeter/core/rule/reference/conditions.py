@@ -1,6 +1,6 @@
 """What a rule looks at, told plainly: each condition watched from instant to instant, as a device would.
 
-The reference for ``watching``: it remembers states and asks to be woken, and uses none of the array arithmetic.
+The reference for ``evaluator``: it remembers states and asks to be woken, and uses none of the array arithmetic.
 """
 
 from collections.abc import Callable
@@ -194,18 +194,18 @@ class ReferenceEvaluator:
 
     def __init__(self, scope: Scope, stale_s: int, wake: Wake) -> None:
         self.scope, self.stale_s, self.wake = scope, stale_s, wake
-        self.eyes: dict[Condition, Callable[[int], int]] = {}
+        self.evaluators: dict[Condition, Callable[[int], int]] = {}
         self.now, self.told = scope.start_ms, dict[Condition, int]()
 
     def watch(self, condition: Condition) -> None:
         """Begin to look at a condition."""
-        if condition not in self.eyes:
-            self.eyes[condition] = self._eye(condition)
+        if condition not in self.evaluators:
+            self.evaluators[condition] = self._evaluator_of(condition)
 
     def look(self, now: int) -> None:
         """Look at every condition once."""
         self.now = now
-        self.told = {condition: eye(now) for condition, eye in self.eyes.items()}
+        self.told = {condition: evaluate(now) for condition, evaluate in self.evaluators.items()}
 
     def clauses(self, clauses: tuple[tuple[Condition, ...], ...]) -> int:
         """Return whether every clause holds, by one of its conditions."""
@@ -214,7 +214,7 @@ class ReferenceEvaluator:
     def _reports(self, signal: Signal) -> Reports:
         return Reports(self.scope, signal, self.stale_s, self.wake)
 
-    def _eye(self, c: Condition) -> Callable[[int], int]:
+    def _evaluator_of(self, c: Condition) -> Callable[[int], int]:
         if isinstance(c, Compared):
             low = c.value if c.how != "under" else -float("inf")
             high = {"over": float("inf"), "under": c.value, "between": c.high}[c.how]
@@ -302,7 +302,7 @@ class ReferenceEvaluator:
 
     def _sequence(self, c: Sequence) -> Callable[[int], int]:
         parts = [
-            (letter, self._eye(part), Edge())
+            (letter, self._evaluator_of(part), Edge())
             for letter, part in zip("ABC", (c.first, c.then, c.unless), strict=True)
             if part is not None
         ]
@@ -312,8 +312,8 @@ class ReferenceEvaluator:
 
         def look(now: int) -> int:
             nonlocal armed, waiting, told_until
-            for letter, eye, edge in parts:
-                if not edge.look(eye(now)):
+            for letter, evaluate, edge in parts:
+                if not edge.look(evaluate(now)):
                     continue
                 if letter == "A" and not (
                     c.repeat == "first" and armed is not None and now - armed <= c.within_s * _MS

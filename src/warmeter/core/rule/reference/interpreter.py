@@ -1,4 +1,4 @@
-"""A rule's life told plainly, instant by instant: the reference for ``life``."""
+"""A rule's life told plainly, instant by instant: the reference for ``rule_run``."""
 
 from heapq import heappop, heappush
 
@@ -25,9 +25,9 @@ class _Interpreter:
     def __init__(self, rule: Rule, scope: Scope) -> None:
         self.rule, self.scope, self.limits = rule, scope, rule.limits
         self.heap: list[int] = []
-        self.looking = ReferenceEvaluator(scope, rule.limits.stale_s, self.wake)
+        self.evaluator = ReferenceEvaluator(scope, rule.limits.stale_s, self.wake)
         for condition in rule.conditions:
-            self.looking.watch(condition)
+            self.evaluator.watch(condition)
         self.days = midnights(scope.clock, scope.start_ms, scope.end_ms).tolist()
         self.back_times: list[int] = []
         if rule.put_back is not None and rule.put_back.at_min is not None:
@@ -74,8 +74,8 @@ class _Interpreter:
 
     def step(self, now: int) -> None:
         """Look at everything once: first whether it ends, then whether it fires."""
-        self.looking.look(now)
-        watch = self.looking.clauses(self.rule.watch)
+        self.evaluator.look(now)
+        watch = self.evaluator.clauses(self.rule.watch)
         began = self.edge.look(watch)
         if watch != TRUE:
             # Fallen silent before its wait was over: what is true again then is still the same crossing.
@@ -112,8 +112,8 @@ class _Interpreter:
 
     def is_allowed(self) -> bool:
         """Whether only while and as long as hold."""
-        looking, rule = self.looking, self.rule
-        return looking.clauses(rule.only_while) == looking.clauses(rule.as_long_as) == TRUE
+        evaluator, rule = self.evaluator, self.rule
+        return evaluator.clauses(rule.only_while) == evaluator.clauses(rule.as_long_as) == TRUE
 
     def ask(self, now: int) -> None:
         """Fire, unless something holds it back."""
@@ -161,9 +161,9 @@ class _Interpreter:
         today = max(day for day in self.days if day <= now)
         if limits.most_a_day is not None and sum(at >= today for at in fired) >= limits.most_a_day:
             return "most_a_day"
-        if self.looking.clauses(self.rule.as_long_as) != TRUE:
+        if self.evaluator.clauses(self.rule.as_long_as) != TRUE:
             return "as_long_as"
-        if self.looking.clauses(self.rule.only_while) != TRUE:
+        if self.evaluator.clauses(self.rule.only_while) != TRUE:
             return "only_while"
         if fired and now < fired[-1] + REFIRE_MS:
             return "too_soon"
@@ -199,8 +199,8 @@ class _Interpreter:
 
     def end_if_over(self, now: int, watch: int) -> None:
         """End the firing if anything says so; count how long put back has held."""
-        rule, looking, back = self.rule, self.looking, self.rule.put_back
-        put_back = looking.clauses(back.when) if back is not None and back.when else FALSE
+        rule, evaluator, back = self.rule, self.evaluator, self.rule.put_back
+        put_back = evaluator.clauses(back.when) if back is not None and back.when else FALSE
         was = self.back_since
         self.back_since = None if put_back != TRUE else now if was is None else was
         if back is not None and self.back_since is not None and was is None:
@@ -216,7 +216,7 @@ class _Interpreter:
             return
         least = fired + max(1, self.limits.min_on_s) * _MS
         lost = UNKNOWN in (watch, put_back if back is not None and back.when else FALSE)
-        if now >= least and looking.clauses(rule.as_long_as) == FALSE:
+        if now >= least and evaluator.clauses(rule.as_long_as) == FALSE:
             self.end(now, "as_long_as")
         elif now >= least and lost and self.limits.when_stale == "put_back":
             self.end(now, "stale")
