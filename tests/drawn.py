@@ -35,7 +35,7 @@ def drawn_home(**more: object) -> Home:
         "id": "drawn",
         "name": "Drawn House",
         "place": Place(latitude_deg=52.0, longitude_deg=0.0),
-        "zone": "Europe/London",
+        "time_zone": "Europe/London",
         "country": "GB",
         "currency": "GBP",
         "guard": GuardLimits(low_c=10.0, high_c=30.0),

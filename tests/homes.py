@@ -26,7 +26,7 @@ def small_home(zone: str = "Europe/London", currency: str = "GBP") -> Home:
         id="home1",
         name="Reed House",
         place=Place(latitude_deg=52.0, longitude_deg=0.0),
-        zone=zone,
+        time_zone=zone,
         country="GB",
         currency=currency,
         rooms=(

@@ -17,7 +17,7 @@ class Rules(Browsing):
     def setUpClass(cls) -> None:
         super().setUpClass()
         home = demo_home("weir-cottage")
-        (cls.folder / "cottage.json").write_bytes(home_to_json(replace(home, rules=(), tell_chains=())))
+        (cls.folder / "cottage.json").write_bytes(home_to_json(replace(home, rules=(), notification_groups=())))
         for log in cottage_logs(home):
             (cls.folder / log.file_name).write_text(log.text, encoding="utf-8")
 
@@ -181,14 +181,14 @@ class Rules(Browsing):
             page.click("#save-rules")
         file = self.folder / "rules.json"
         started.value.save_as(file)
-        self.assertEqual(json.loads(file.read_text())["format"], "warmeter-rules/1")
+        self.assertEqual(json.loads(file.read_text())["format"], "warmeter-rules/2")
         page.click("#write-rule")
         page.set_input_files("input[name=file]", file)
         page.click("#read-rules")
         page.wait_for_url("**/rules?notice=*")
         expect(page.locator(".wm-rules > li")).to_have_count(2)
         newer = self.folder / "newer.json"
-        newer.write_text(file.read_text().replace("warmeter-rules/1", "warmeter-rules/9"))
+        newer.write_text(file.read_text().replace("warmeter-rules/2", "warmeter-rules/9"))
         page.click("#write-rule")
         page.set_input_files("input[name=file]", newer)
         page.click("#read-rules")

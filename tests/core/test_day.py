@@ -19,6 +19,7 @@ from warmeter.core.errors import HomeError, NotKnowable, OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
 from warmeter.core.home.presets import BUILT
+from warmeter.core.home.rules import Tell
 from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.home.zones import GuardLimits
 from warmeter.core.thermal.room_fit import even_normals, survey_draws
@@ -251,7 +252,7 @@ class HomeDocument(unittest.TestCase):
 
     def test_money_is_text_and_the_format_named(self) -> None:
         document = json.loads(home_to_json(small_home()))
-        self.assertEqual(document["format"], "warmeter-home/6")
+        self.assertEqual(document["format"], "warmeter-home/7")
         self.assertEqual(document["tariffs"][0]["rates"][0]["price_per_kwh"], "0.10")
 
     def test_unknown_fields_wrong_types_and_ranges_are_refused_by_place(self) -> None:
@@ -273,7 +274,7 @@ class HomeDocument(unittest.TestCase):
             self.assertIn(place, str(caught.exception))
 
     def test_the_published_schema_is_that_of_the_code(self) -> None:
-        published = json.loads((ROOT / "docs" / "formats" / "warmeter-home-6.schema.json").read_text(encoding="utf-8"))
+        published = json.loads((ROOT / "docs" / "formats" / "warmeter-home-7.schema.json").read_text(encoding="utf-8"))
         self.assertEqual(published, home_adapter().json_schema())
         jsonschema.validate(json.loads(home_to_json(small_home())), published)
 
@@ -283,6 +284,16 @@ class HomeDocument(unittest.TestCase):
         for path in paths:
             home = home_from_json(path.read_bytes())
             self.assertTrue(home.rooms and home.zones and home.tariffs, path.name)
+
+    def test_what_format_7_calls_by_other_words_keeps_what_it_held(self) -> None:
+        older = json.loads((ROOT / "tests" / "data" / "homes" / "warmeter-home-6.json").read_text(encoding="utf-8"))
+        home = home_from_json(json.dumps(older))
+        self.assertEqual(home.time_zone, older["zone"])
+        self.assertEqual([c.id for c in home.safety_chains], [c["id"] for c in older.get("chains", ())])
+        self.assertEqual([g.name for g in home.notification_groups], [g["name"] for g in older["tell_chains"]])
+        told = [step["chain_id"] for rule in older["rules"] for step in rule["then"] if step["kind"] == "tell"]
+        self.assertTrue(told)
+        self.assertEqual([s.group_id for rule in home.rules for s in rule.then if isinstance(s, Tell)], told)
 
     def test_parts_without_meaning_are_refused(self) -> None:
         with self.assertRaises(HomeError):

@@ -42,7 +42,7 @@ class Refused(unittest.TestCase):
             ({"devices": (replace(study, drives_id="stove"), home.devices[0])}, "names a heater"),
             ({"devices": (replace(study, witness_id="eye"), home.devices[0])}, "names a device"),
             ({"devices": (replace(study, fed_by_id="switch"), home.devices[0])}, "names a device"),
-            ({"chains": (SafetyChain(id="c", name="C", kind="leak", device_ids=("eye",)),)}, "names a device"),
+            ({"safety_chains": (SafetyChain(id="c", name="C", kind="leak", device_ids=("eye",)),)}, "names a device"),
             ({"zones": (replace(home.zones[0], owner_id="eye"),)}, "names a device"),
             ({"zones": (replace(home.zones[0], heater_ids=("stove",)),)}, "names a heater"),
             ({"zones": (replace(home.zones[0], room_ids=("attic",)),)}, "names a room"),

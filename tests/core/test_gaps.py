@@ -102,7 +102,7 @@ class Plain:
 def cases(name: str) -> list[tuple[Home, Room, Gap, GapWeather, Plain, RoomModel]]:
     """Return the gaps of a demo home's first rooms on a cold day, one model and one plain room each."""
     home = demo_home(name)
-    clock = LocalClock(home.zone)
+    clock = LocalClock(home.time_zone)
     day = clock.day(ON)
     found = []
     for room in home.rooms:

@@ -38,7 +38,7 @@ class Replacing(unittest.TestCase):
         )
         zones = (replace(home.zones[0], owner_id="air-den"), home.zones[1])
         chain = SafetyChain(id="c", name="Frost", kind="frost", device_ids=("air-den", "lamp"))
-        return replace(home, devices=(*home.devices, *more), zones=zones, chains=(chain,))
+        return replace(home, devices=(*home.devices, *more), zones=zones, safety_chains=(chain,))
 
     def test_the_new_one_stands_in_every_place_and_the_old_keeps_its_history(self) -> None:
         home = self.home()
@@ -48,7 +48,7 @@ class Replacing(unittest.TestCase):
         self.assertEqual((new.room_id, new.at), ("den", home.device("air-den").at))
         self.assertEqual(after.zones[0].counted_ids, ("fresh",))
         self.assertEqual((after.zones[0].owner_id, after.device("blind").witness_id), ("fresh", "fresh"))
-        self.assertEqual(after.chains[0].device_ids, ("fresh", "lamp"))
+        self.assertEqual(after.safety_chains[0].device_ids, ("fresh", "lamp"))
         places = {row.place for row in differences(home, after)}
         self.assertTrue(
             {"owner of Den", "counts for Den at every level", "Blind is witnessed by", "chain Frost"} <= places

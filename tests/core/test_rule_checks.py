@@ -7,11 +7,11 @@ from datetime import date
 import numpy as np
 
 from tests.homes import small_home
-from warmeter.core.home.conditions import AtLevel, AtTime, Clauses, Compared, Fact, Hours, InState, Signal
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.plant import Heater, SplitUnit
+from warmeter.core.home.rule_conditions import AtLevel, AtTime, Clauses, Compared, Fact, Hours, InState, Signal
 from warmeter.core.home.rules import Limits, NotificationGroup, PutBack, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell
 from warmeter.core.home.timetables import ChangePoint, DayProfile, every_day
 from warmeter.core.home.zones import Zone
@@ -69,8 +69,10 @@ def furnished() -> Home:
             Device(id="plug", name="Study plug", kind="plug", room_id="study"),
             Device(id="lamp", name="Hall lamp", kind="lamp_switch", room_id="hall"),
         ),
-        chains=(SafetyChain(id="c", name="Water", kind="leak", device_ids=("leak", "valve")),),
-        tell_chains=(NotificationGroup(id="all", name="Household", quiet_from_min=at(22), quiet_until_min=at(7)),),
+        safety_chains=(SafetyChain(id="c", name="Water", kind="leak", device_ids=("leak", "valve")),),
+        notification_groups=(
+            NotificationGroup(id="all", name="Household", quiet_from_min=at(22), quiet_until_min=at(7)),
+        ),
         appliances=(*home.appliances, Appliance(id="dry", name="Dehumidifier", kind="dehumidifier")),
     )
 
@@ -148,7 +150,7 @@ class Watched(Checked):
         self.sound(replace(OPENING, for_s=300, put_back=replace(OPENING.put_back, for_s=300)), evidence=bad)
 
     def test_a_clock_does_not_wait(self) -> None:
-        strike = by(AtTime(at_min=at(8)), Tell(chain_id="all"), put_back=None)
+        strike = by(AtTime(at_min=at(8)), Tell(group_id="all"), put_back=None)
         self.sound(strike)
         self.assertEqual(self.fixed(replace(strike, for_s=60), "never or always", "for").for_s, 0)
 
@@ -156,7 +158,7 @@ class Watched(Checked):
         for minute, sound in ((at(8), True), (at(12) - 1, True), (at(12), False), (at(7), False)):
             rule = by(
                 AtTime(at_min=minute),
-                Tell(chain_id="all"),
+                Tell(group_id="all"),
                 put_back=None,
                 only_while=((Hours(from_min=at(8), until_min=at(12)),),),
             )
@@ -172,10 +174,10 @@ class Watched(Checked):
         self.fixed(wet, "never or always", "watch.0.0.value")
 
     def test_water_is_answered_within_a_minute(self) -> None:
-        leak = by(InState(of=LEAK), Tell(chain_id="all"), kind="safety", put_back=None, for_s=60)
+        leak = by(InState(of=LEAK), Tell(group_id="all"), kind="safety", put_back=None, for_s=60)
         self.sound(leak)
         self.assertEqual(self.fixed(replace(leak, for_s=61), "urgent but late", "for").for_s, 0)
-        late = replace(leak, then=(Tell(chain_id="all", wait_s=61),))
+        late = replace(leak, then=(Tell(group_id="all", wait_s=61),))
         self.assertEqual(self.fixed(late, "urgent but late", "then.0.wait").then[0].wait_s, 0)
 
     def test_a_crossing_before_its_hours_is_lost(self) -> None:
@@ -189,7 +191,7 @@ class Acting(Checked):
         self.sound(by(AtTime(at_min=at(8)), switch))
         bare = by(AtTime(at_min=at(8)), switch, put_back=None)
         self.assertIsNotNone(self.fixed(bare, "nothing puts back", "then.0.targets").put_back)
-        self.sound(by(AtTime(at_min=at(8)), Tell(chain_id="all"), put_back=None))  # nothing to put back
+        self.sound(by(AtTime(at_min=at(8)), Tell(group_id="all"), put_back=None))  # nothing to put back
 
     def test_a_setpoint_lies_within_the_guard(self) -> None:
         limits = HOME.guard_of(HOME.zones[0])
@@ -360,21 +362,21 @@ class People(Checked):
             self.assertEqual({c.kind for clause in fixed.only_while for c in clause}, {"fact", "hours"})
 
     def test_an_alarm_in_quiet_hours(self) -> None:
-        leak = by(InState(of=LEAK), Tell(chain_id="all"), put_back=None)
+        leak = by(InState(of=LEAK), Tell(group_id="all"), put_back=None)
         self.assertEqual(self.fixed(leak, "alarm swallowed", "then.0.chain").kind, "safety")
-        loud = replace(HOME, tell_chains=(replace(HOME.tell_chains[0], goes_through_quiet=True),))
+        loud = replace(HOME, notification_groups=(replace(HOME.notification_groups[0], goes_through_quiet=True),))
         self.sound(leak, loud)
-        warm = by(compared(28.0), Tell(chain_id="all"), put_back=None)
+        warm = by(compared(28.0), Tell(group_id="all"), put_back=None)
         self.fixed(warm, "alarm swallowed", "then.0.chain")
         for minute, sound in ((at(7), True), (at(22) - 1, True), (at(22), False), (at(7) - 1, False)):
-            strike = by(AtTime(at_min=minute), Tell(chain_id="all"), put_back=None)
+            strike = by(AtTime(at_min=minute), Tell(group_id="all"), put_back=None)
             with self.subTest(minute=minute):
                 self.assertEqual(self.findings(strike) == [], sound)
 
 
 class Clocks(Checked):
     def test_the_change_of_the_year_that_it_is(self) -> None:
-        rule = by(AtTime(at_min=90), Tell(chain_id="all"), put_back=PutBack(after_s=H))
+        rule = by(AtTime(at_min=90), Tell(group_id="all"), put_back=PutBack(after_s=H))
         home = replace(HOME, rules=(rule,))
         for year, skipped, doubled in ((2026, "2026-03-29", "2026-10-25"), (2027, "2027-03-28", "2027-10-31")):
             told = [
@@ -384,7 +386,7 @@ class Clocks(Checked):
                 self.assertEqual(len(told), 1)
                 self.assertTrue(skipped in told[0] or doubled in told[0], told)
         for zone in ("UTC", "Asia/Tokyo"):
-            self.assertEqual([f for f in rule_findings(replace(home, zone=zone)) if f.check == "clock change"], [])
+            self.assertEqual([f for f in rule_findings(replace(home, time_zone=zone)) if f.check == "clock change"], [])
 
 
 class Bounce(unittest.TestCase):

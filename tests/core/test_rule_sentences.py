@@ -4,8 +4,8 @@ import unittest
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError, WarmeterError
-from warmeter.core.home.conditions import Compared, Fact, Happens, Hours, InState, Sequence, Signal
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Compared, Fact, Happens, Hours, InState, Sequence, Signal
 from warmeter.core.home.rules import Limits, MarkFact, PutBack, Rule, Suspension
 from warmeter.core.rule.parts import Place, condition_at, conditions_of, with_condition
 from warmeter.core.rule.release import opposite_of, put_back_of
@@ -39,7 +39,7 @@ def everything(home: Home) -> Rule:
     steps = []
     for kind in STEPS:
         try:
-            steps.append(step_of(home, kind, home.tell_chains[0].id))
+            steps.append(step_of(home, kind, home.notification_groups[0].id))
         except HomeError:
             continue
     return Rule(
@@ -227,7 +227,7 @@ class Changing(unittest.TestCase):
             openings=(),
             things=(),
             rules=(),
-            chains=(),
+            safety_chains=(),
             notes=(),
         )
         rule = unfilled_rule(bare, "Mine")

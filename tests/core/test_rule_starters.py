@@ -9,9 +9,9 @@ import numpy as np
 
 from tests.core.test_rules_at_work import MIN, NOON, H, track
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import ToldSetting
+from warmeter.core.home.rule_conditions import Signal
 from warmeter.core.home.rules import Rule, ShutOff, Switch, Tell
 from warmeter.core.rule.actions import action_runs_of
 from warmeter.core.rule.checks.all_rules import rule_findings
@@ -110,7 +110,7 @@ class Starters(unittest.TestCase):
         two = replace(WEIR, devices=(garden, *WEIR.devices))
         _, rule = started(two, "leak", "valve", "wc-leak")
         self.assertEqual([s.target_ids for s in rule.then if isinstance(s, ShutOff)], [(valve.id,)])
-        unclear = replace(two, chains=tuple(c for c in two.chains if c.kind != "leak"))
+        unclear = replace(two, safety_chains=tuple(c for c in two.safety_chains if c.kind != "leak"))
         with self.assertRaisesRegex(HomeError, "Garden valve or .*chain"):
             started(unclear, "leak", "valve", "wc-leak")
 
@@ -335,7 +335,7 @@ class Starters(unittest.TestCase):
         self.assertIn("compressor", split.caution)
 
     def test_a_starter_that_the_home_cannot_have_says_what_to_enter(self) -> None:
-        bare = replace(WEIR, devices=(), rules=(), chains=(), zones=())
+        bare = replace(WEIR, devices=(), rules=(), safety_chains=(), zones=())
         with self.assertRaises(HomeError) as caught:
             started(bare, "leak", "tell", "x")
         self.assertIn("leak sensor", str(caught.exception))
@@ -345,7 +345,7 @@ class Starters(unittest.TestCase):
             started(WEIR, "leak", "tell", "elsewhere")
 
     def test_the_first_chain_is_made_once(self) -> None:
-        bare = replace(WEIR, tell_chains=(), rules=())
+        bare = replace(WEIR, notification_groups=(), rules=())
         home, rule = started(bare, "leak", "tell", "wc-leak")
-        self.assertEqual(len(home.tell_chains), 1)
-        self.assertEqual([s.chain_id for s in rule.then if isinstance(s, Tell)], [home.tell_chains[0].id])
+        self.assertEqual(len(home.notification_groups), 1)
+        self.assertEqual([s.group_id for s in rule.then if isinstance(s, Tell)], [home.notification_groups[0].id])

@@ -6,7 +6,7 @@ import numpy as np
 
 from tests.core.test_rules_at_work import IDLE, MIN, NOON, ROOM, SHUT, WINDOW, H, rule, scope, track
 from warmeter.core.errors import NotKnowable
-from warmeter.core.home.conditions import Compared
+from warmeter.core.home.rule_conditions import Compared
 from warmeter.core.home.rules import Limits, PutBack
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.reference.interpreter import interpret

@@ -6,7 +6,8 @@ from dataclasses import replace
 import numpy as np
 
 from warmeter.core.errors import HomeError, OutOfRange
-from warmeter.core.home.conditions import (
+from warmeter.core.home.machines import ToldSetting
+from warmeter.core.home.rule_conditions import (
     AtLevel,
     AtTime,
     Clauses,
@@ -26,7 +27,6 @@ from warmeter.core.home.conditions import (
     Signal,
     Silent,
 )
-from warmeter.core.home.machines import ToldSetting
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, SetPoint, Suspension, Tell, TimedRun
 from warmeter.core.rule.chatter import chatter
 from warmeter.core.rule.conditions import ConditionEvaluator
@@ -414,6 +414,6 @@ class Documents(unittest.TestCase):
             SetPoint(zone_ids=("z",), value_c=20.0, change_k=1.0)
 
     def test_a_rule_names_its_targets_once_and_all_it_looks_at(self) -> None:
-        one = rule(then=(*IDLE, *IDLE, Tell(chain_id="all")), put_back=PutBack(when=SHUT), only_while=((Dark(),),))
+        one = rule(then=(*IDLE, *IDLE, Tell(group_id="all")), put_back=PutBack(when=SHUT), only_while=((Dark(),),))
         self.assertEqual(one.target_ids, ("kitchen", "all"))
         self.assertEqual(one.conditions, (OPEN[0][0], Dark(), SHUT[0][0]))

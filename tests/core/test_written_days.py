@@ -131,7 +131,7 @@ class Always(unittest.TestCase):
     @settings(deadline=None, derandomize=True, max_examples=60)
     @given(homes(), st.integers(0, 364))
     def test_at_any_instant_exactly_one_level_holds(self, home: Home, offset: int) -> None:
-        clock = LocalClock(home.zone)
+        clock = LocalClock(home.time_zone)
         first = date(2026, 1, 1) + timedelta(days=offset)
         start, end = clock.instant(first, 0), clock.instant(first + timedelta(days=7), 0)
         blocks = blocks_between(home, home.zones[0], clock, start, end)
@@ -163,7 +163,7 @@ class Always(unittest.TestCase):
     @settings(deadline=None, derandomize=True, max_examples=30)
     @given(homes(), st.integers(0, 364))
     def test_the_long_series_is_the_blocks(self, home: Home, offset: int) -> None:
-        clock = LocalClock(home.zone)
+        clock = LocalClock(home.time_zone)
         first = date(2026, 1, 1) + timedelta(days=offset)
         series = asked_series_c(home, home.zones[0], clock, first, 9, 5)
         start, end = clock.instant(first, 0), clock.instant(first + timedelta(days=9), 0)
@@ -177,7 +177,7 @@ class Always(unittest.TestCase):
     @settings(deadline=None, derandomize=True, max_examples=30)
     @given(homes(), st.integers(0, 50))
     def test_written_as_blocks_from_and_to_the_same_level_is_in_force(self, home: Home, weeks: int) -> None:
-        zone, clock = home.zones[0], LocalClock(home.zone)
+        zone, clock = home.zones[0], LocalClock(home.time_zone)
         spans = []
         for weekday, begin, length, point in week_blocks(home, zone.timetables[0]):
             spans.append((1440 * weekday + begin, 1440 * weekday + begin + length, point.level_id))

@@ -44,34 +44,36 @@ class Worked(unittest.TestCase):
         return figure_of_day(self.forecast, self.runs, key)
 
     def given(self, figure: Figure, symbol: str) -> float:
-        return next(g.value for g in figure.givens if g.symbol == symbol)
+        return next(g.value for g in figure.inputs if g.symbol == symbol)
 
     def test_lead_by_hand_follows_from_its_givens(self) -> None:
         figure = self.figure("lead.z-study.1")
         loss, store = self.given(figure, "H"), self.given(figure, "C")
         end = self.given(figure, "θe") + (self.given(figure, "P") + self.given(figure, "G")) / loss
         hours = store / loss * math.log((end - self.given(figure, "θ₀")) / (end - self.given(figure, "θset")))
-        self.assertAlmostEqual(figure.beside[0].value or 0, 60 * hours, places=6)
-        self.assertEqual({g.origin for g in figure.givens}, {"measured", "forecast", "typed"})
+        self.assertAlmostEqual(figure.alternatives[0].value or 0, 60 * hours, places=6)
+        self.assertEqual({g.origin for g in figure.inputs}, {"measured", "forecast", "typed"})
 
     def test_the_lead_lies_in_its_range_and_what_sways_it_points_the_right_way(self) -> None:
         figure = self.figure("lead.z-study.1")
         self.assertTrue((figure.low or 0) <= (figure.value or 0) <= (figure.high or 1e9))
-        self.assertEqual(len(figure.sways), 3)
-        self.assertTrue(all(sway.change > 0 for sway in figure.sways))
-        self.assertEqual([s.change for s in figure.sways], sorted((s.change for s in figure.sways), reverse=True))
+        self.assertEqual(len(figure.sensitivities), 3)
+        self.assertTrue(all(sensitivity.change > 0 for sensitivity in figure.sensitivities))
+        self.assertEqual(
+            [s.change for s in figure.sensitivities], sorted((s.change for s in figure.sensitivities), reverse=True)
+        )
 
     def test_cost_is_the_sum_of_energy_times_price(self) -> None:
         figure = self.figure("cost")
         price = {rate.name: float(rate.price_per_kwh) for rate in self.forecast.home.tariffs[0].rates}
-        self.assertAlmostEqual(figure.value or 0, sum(g.value * price[g.name] for g in figure.givens), places=4)
+        self.assertAlmostEqual(figure.value or 0, sum(g.value * price[g.name] for g in figure.inputs), places=4)
         self.assertTrue((figure.low or 0) <= (figure.value or 0) <= (figure.high or 0))
 
     def test_electricity_is_heat_over_cop_and_near_the_plain_balance(self) -> None:
         figure = self.figure("electricity")
         self.assertAlmostEqual(figure.value or 0, self.given(figure, "Q") / self.given(figure, "COP"), places=6)
         # The day begins colder than it ends and gives some of it back: the plain balance is right to about a third.
-        self.assertAlmostEqual((figure.beside[0].value or 0) / self.given(figure, "Q"), 1.0, delta=0.35)
+        self.assertAlmostEqual((figure.alternatives[0].value or 0) / self.given(figure, "Q"), 1.0, delta=0.35)
 
     def test_shortfall_is_counted_in_kelvin_hours(self) -> None:
         figure = self.figure("shortfall")
@@ -97,7 +99,7 @@ class Worked(unittest.TestCase):
             decay = math.exp(-period / tau)
             lowest = full * decay / (full - x0 + x0 * decay)
             used = 2000.0 * (period + tau * math.log(lowest))
-        self.assertAlmostEqual(figure.beside[0].value or 0, (loss * x0 * period - used) / 3.6e6, places=6)
+        self.assertAlmostEqual(figure.alternatives[0].value or 0, (loss * x0 * period - used) / 3.6e6, places=6)
 
     def test_a_run_costs_its_minutes_at_their_prices(self) -> None:
         figure, (_, plan) = self.figure("run.washer"), self.runs[0]
@@ -107,14 +109,14 @@ class Worked(unittest.TestCase):
             for minute, kwh in enumerate(plan.profile_kwh)
         )
         self.assertAlmostEqual(figure.value or 0, cost, places=6)
-        cheapest = next(s for s in figure.sways if "cheapest" in s.assumption)
+        cheapest = next(s for s in figure.sensitivities if "cheapest" in s.assumption)
         self.assertLessEqual(cheapest.change, 0)
 
     def test_loss_stands_beside_the_plain_balance(self) -> None:
         figure = loss_figure(self.fit, "Study")
         balance = self.fit.balance
         self.assertAlmostEqual(
-            figure.beside[0].value or 0, (balance.mean_heat_w + balance.usual_gain_w) / balance.mean_excess_k
+            figure.alternatives[0].value or 0, (balance.mean_heat_w + balance.usual_gain_w) / balance.mean_excess_k
         )
         self.assertEqual(figure.value, self.fit.loss_w_k.value)
 

@@ -254,7 +254,7 @@ class AYear(unittest.TestCase):
             line = replace(found.machines[0], appliance=replace(home.appliances[0], kind=kind))
             view = always_on_view(
                 home,
-                LocalClock(home.zone),
+                LocalClock(home.time_zone),
                 replace(found, machines=(line,)),
                 (),
                 cost=Decimal(20),

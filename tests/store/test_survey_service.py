@@ -205,17 +205,17 @@ class Figures(unittest.TestCase):
         ):
             figure = figure_of_room(home, key)
             self.assertEqual(figure.value, value, key)
-            self.assertTrue(figure.formula and figure.substituted and figure.method and figure.givens)
+            self.assertTrue(figure.formula and figure.substituted and figure.method and figure.inputs)
         figure = figure_of_room(home, "loss.den")
         self.assertEqual((figure.low, figure.high), (loss.low_w, loss.high_w))
-        self.assertEqual(len(figure.givens), 2 + 2 * len(loss.rows))
-        changes = [abs(s.change) for s in figure.sways]
+        self.assertEqual(len(figure.inputs), 2 + 2 * len(loss.rows))
+        changes = [abs(s.change) for s in figure.sensitivities]
         self.assertEqual(changes, sorted(changes, reverse=True))
 
     def test_a_warmer_neighbour_is_told_beside_the_load(self) -> None:
         home = drawn_home()
         load = figure_of_room(home, "load.study")
-        self.assertGreater(load.value or 0, load.beside[0].value or 0)
+        self.assertGreater(load.value or 0, load.alternatives[0].value or 0)
         self.assertIn("−", figure_of_room(home, "loss.study").substituted)
         self.assertIn("Without heat from warmer neighbours", figure_of_room(home, "loss.study").note)
 

@@ -372,12 +372,12 @@ class Stored(unittest.TestCase):
         figure = gap_figure(forecast, [room], "gap.study.0")
         self.assertAlmostEqual(figure.value or 0.0, gap.saved_kwh(gap.setback).value)
         self.assertEqual(
-            {f.method[:2] for f in figure.beside}, {"E3"}, "a direct heater warms up no worse than it holds"
+            {f.method[:2] for f in figure.alternatives}, {"E3"}, "a direct heater warms up no worse than it holds"
         )
         pump = replace(self.home().sources[0], kind="heat_pump", cop_points=((0.0, 3.0),))
         pumped = replace(self.home(), sources=(pump, *self.home().sources[1:]))
         forecast, (room,) = day_gaps(self.app, pumped, 1, MONDAY, COLD)
-        self.assertEqual({f.method[:2] for f in gap_figure(forecast, [room], "gap.study.0").beside}, {"E3", "E4"})
+        self.assertEqual({f.method[:2] for f in gap_figure(forecast, [room], "gap.study.0").alternatives}, {"E3", "E4"})
         with self.assertRaises(NotKnowable):
             gap_figure(forecast, [room], "gap.study.7")
 

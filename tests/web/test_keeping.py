@@ -46,7 +46,7 @@ class Unreadable(Cache):
         for damage, words in (
             (b"no bytes of any archive", "its bytes are damaged"),
             (zstandard.compress(b'{"id": "home1", "format": "warmeter-home/99"}'), "warmeter-home/99"),
-            (zstandard.compress(b'{"id": 7, "format": "warmeter-home/6"}'), "id"),
+            (zstandard.compress(b'{"id": 7, "format": "warmeter-home/7"}'), "id"),
             (zstandard.compress(b"[]"), ""),
         ):
             with self.subTest(damage[:20]):
@@ -94,7 +94,7 @@ class ReadBack(Case):
             with self.assertRaises(WarmeterError):
                 replace(home, id=odd)
         with self.assertRaisesRegex(WarmeterError, "not a time zone"):
-            replace(home, zone="Europe/Nowhere")
+            replace(home, time_zone="Europe/Nowhere")
         text = self.client.get("/homes/home1/home.json").text.replace('"Europe/London"', '"Europe/Nowhere"')
         answer = self.client.post("/homes/bring-in", files={"file": ("h.json", text)})
         self.assertEqual(answer.status_code, 422)

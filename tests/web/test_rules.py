@@ -3,6 +3,7 @@
 import json
 import unittest
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -10,9 +11,9 @@ import numpy as np
 from tests.homes import small_home
 from tests.web.test_pages import ANN, Case, Elements
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import AtTime, Compared, Fact, InState, Signal
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import AtTime, Compared, Fact, InState, Signal
 from warmeter.core.home.rules import (
     Limits,
     MarkFact,
@@ -40,8 +41,10 @@ from warmeter.service.replaying import replay
 from warmeter.service.rule_evidence import noise_of, with_never
 from warmeter.service.rule_signals import scope_of, track_of
 from warmeter.service.rules_file import read_rules, with_rules_of
+from warmeter.store.codec import home_from_json
 from warmeter.store.homes import RevisionConflict
 
+DATA = Path(__file__).parents[1] / "data"
 PAGE = "/homes/home1/rules"
 START = parse_utc("2026-01-05T00:00:00Z")
 WINDOW = Device(id="win", name="Study window", kind="contact", room_id="study")
@@ -68,7 +71,7 @@ COLD = Rule(
         ),
     ),
     for_s=600,
-    then=(Tell(chain_id="all", text="{rule}: {value} for {since}", repeat_s=3600, most=3),),
+    then=(Tell(group_id="all", text="{rule}: {value} for {since}", repeat_s=3600, most=3),),
     put_back=PutBack(
         when=((Compared(of=Signal(quantity="room_temperature", subject_id="study"), how="over", value=19.0),),)
     ),
@@ -81,7 +84,7 @@ def ruled_home() -> Home:
     return replace(
         small_home(),
         devices=(WINDOW, BUTTON),
-        tell_chains=(NotificationGroup(id="all", name="Everybody", quiet_from_min=1320, quiet_until_min=420),),
+        notification_groups=(NotificationGroup(id="all", name="Everybody", quiet_from_min=1320, quiet_until_min=420),),
         rules=(OPENING, COLD),
     )
 
@@ -236,7 +239,9 @@ class Finding(WithRules):
 
     def test_a_rule_on_what_was_taken_out_loads_is_found_and_replayed(self) -> None:
         _, base = self.app.homes.load("home1")
-        edit_home(self.app, "home1", base, ANN, "taken out", lambda home: replace(home, devices=(), tell_chains=()))
+        edit_home(
+            self.app, "home1", base, ANN, "taken out", lambda home: replace(home, devices=(), notification_groups=())
+        )
         lost = replace(
             OPENING,
             then=(
@@ -333,7 +338,7 @@ class Finding(WithRules):
             ("UTC", 90, ""),
         ):
             moved = replace(
-                home, zone=zone, rules=(replace(skipped, watch=((AtTime(at_min=minute),),), put_back=None),)
+                home, time_zone=zone, rules=(replace(skipped, watch=((AtTime(at_min=minute),),), put_back=None),)
             )
             sentences = [f.sentence for f in rule_findings(moved) if f.check == "clock change"]
             self.assertEqual(bool(sentences), bool(words), zone)
@@ -454,10 +459,10 @@ class Replaying(WithRules):
     def test_chains_are_added_changed_and_taken_out(self) -> None:
         self.act("chain", chain="", name="Night watch", loudness="alarm", quiet_from="", quiet_until="", through="on")
         home, _ = self.app.homes.load("home1")
-        self.assertEqual([c.name for c in home.tell_chains], ["Everybody", "Night watch"])
+        self.assertEqual([c.name for c in home.notification_groups], ["Everybody", "Night watch"])
         self.act("chain", 422, chain="", name="Half", loudness="quiet", quiet_from="22:00", quiet_until="")
         self.act("chain", chain="all", name="Everybody", loudness="quiet", quiet_from="21:00", quiet_until="8:30")
-        self.assertEqual(self.app.homes.load("home1")[0].tell_chains[0].quiet_until_min, 510)
+        self.assertEqual(self.app.homes.load("home1")[0].notification_groups[0].quiet_until_min, 510)
         self.act("chain-out", chain="all")
         self.assertIn("not in this home any more", self.text(self.get(f"{PAGE}?rule=cold")))
         self.act("chain-out", 422, chain="all")
@@ -492,14 +497,14 @@ class HandingOver(WithRules):
     def test_rules_go_out_and_come_in_with_their_chains(self) -> None:
         answer = self.client.get("/homes/home1/rules.json")
         document = json.loads(answer.content)
-        self.assertEqual((document["format"], len(document["rules"])), ("warmeter-rules/1", 2))
+        self.assertEqual((document["format"], len(document["rules"])), ("warmeter-rules/2", 2))
         _, base = self.app.homes.load("home1")
         sent = self.client.post(
             f"{PAGE}/read", data={"base": str(base)}, files={"file": ("r.json", answer.content)}, follow_redirects=False
         )
         self.assertEqual(sent.status_code, 303)
         home, _ = self.app.homes.load("home1")
-        self.assertEqual((len(home.rules), len(home.tell_chains)), (4, 1))
+        self.assertEqual((len(home.rules), len(home.notification_groups)), (4, 1))
         self.assertEqual(len({r.id for r in home.rules}), 4)
 
     def test_a_chain_of_a_file_that_the_home_has_not_is_added_and_told(self) -> None:
@@ -507,13 +512,23 @@ class HandingOver(WithRules):
         home, _ = self.app.homes.load("home1")
         # Its id is that of something else here.
         other = NotificationGroup(id="win", name="Neighbours")
-        told = replace(COLD, then=(Tell(chain_id="win"),))
-        made = with_rules_of(home, replace(content, rules=(told,), tell_chains=(other,)))
-        added = made.tell_chains[-1]
-        self.assertEqual((added.name, len(made.tell_chains)), ("Neighbours", 2))
+        told = replace(COLD, then=(Tell(group_id="win"),))
+        made = with_rules_of(home, replace(content, rules=(told,), notification_groups=(other,)))
+        added = made.notification_groups[-1]
+        self.assertEqual((added.name, len(made.notification_groups)), ("Neighbours", 2))
         self.assertNotIn(added.id, {part.id for part in home.parts()})
         step = next(rule for rule in made.rules if rule not in home.rules).then[0]
-        self.assertEqual(getattr(step, "chain_id", ""), added.id)
+        self.assertEqual(getattr(step, "group_id", ""), added.id)
+
+    def test_a_file_of_the_first_format_still_comes_in(self) -> None:
+        older = json.loads((DATA / "homes" / "warmeter-home-6.json").read_text(encoding="utf-8"))
+        content = {"home": "X", "format": "warmeter-rules/1", "rules": older["rules"]}
+        content["tell_chains"] = older["tell_chains"]
+        home = home_from_json(json.dumps(older))
+        found = read_rules(json.dumps(content).encode())
+        self.assertEqual((found.rules, found.notification_groups), (home.rules, home.notification_groups))
+        with self.assertRaisesRegex(HomeError, "warmeter-rules/1"):
+            read_rules(json.dumps({**content, "rules": [{"name": "no steps"}]}).encode())
 
     def test_a_file_that_cannot_be_read_changes_nothing_and_says_where(self) -> None:
         good = json.loads(self.client.get("/homes/home1/rules.json").content)
@@ -542,7 +557,7 @@ class Doing(unittest.TestCase):
     CLOCK = LocalClock("Europe/London")
 
     def test_put_back_releases_the_claim_and_cancels_what_was_to_come(self) -> None:
-        rule = replace(OPENING, then=(*OPENING.then, Tell(chain_id="all", text="open", wait_s=600)))
+        rule = replace(OPENING, then=(*OPENING.then, Tell(group_id="all", text="open", wait_s=600)))
         rule_run = RuleRun(firings=(Firing(START, START + 300_000, "when"), Firing(START + 3_600_000, None)))
         deeds = action_runs_of(rule, rule_run)
         self.assertEqual(
@@ -566,11 +581,11 @@ class Doing(unittest.TestCase):
     def test_reminders_wait_for_the_end_of_quiet_hours_but_safety_does_not(self) -> None:
         night = parse_utc("2026-01-05T23:00:00Z")
         rule_run = RuleRun(firings=(Firing(night, night + 12 * 3_600_000, "when"),))
-        told = notifications_of(COLD, rule_run, self.HOME.tell_chains, self.CLOCK, night + 86_400_000)
+        told = notifications_of(COLD, rule_run, self.HOME.notification_groups, self.CLOCK, night + 86_400_000)
         self.assertEqual([(n.at_ms - night) // 3_600_000 for n in told], [8, 9, 10])
         self.assertTrue(told[0].is_late and told[1].is_again)
         urgent = notifications_of(
-            replace(COLD, kind="safety"), rule_run, self.HOME.tell_chains, self.CLOCK, night + 86_400_000
+            replace(COLD, kind="safety"), rule_run, self.HOME.notification_groups, self.CLOCK, night + 86_400_000
         )
         self.assertEqual(len(urgent), 12)
         self.assertEqual(urgent[0].at_ms, night)

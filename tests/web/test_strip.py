@@ -290,8 +290,8 @@ class Workings(unittest.TestCase):
             formula="f",
             substituted="s",
             method="B5",
-            givens=(Input(symbol="θ", name="room", value=20.0, unit="°C", decimals=1, origin="measured"),),
-            beside=(
+            inputs=(Input(symbol="θ", name="room", value=20.0, unit="°C", decimals=1, origin="measured"),),
+            alternatives=(
                 Figure(
                     key="hand",
                     title="By hand",
@@ -303,17 +303,17 @@ class Workings(unittest.TestCase):
                     method="E1",
                 ),
             ),
-            sways=(Sensitivity(assumption="colder", change=-12.0),),
+            sensitivities=(Sensitivity(assumption="colder", change=-12.0),),
         )
         from_home = working_view(
             figure, type(home)(**{**{f: getattr(home, f) for f in home.__dataclass_fields__}, "temperature_unit": "F"})
         )
         self.assertEqual((from_home.value, from_home.about), ("too late", "about 30 to too late"))
         self.assertEqual(
-            (from_home.givens[0].value, from_home.givens[0].unit, from_home.givens[0].mark), ("68.0", "°F", "m")
+            (from_home.inputs[0].value, from_home.inputs[0].unit, from_home.inputs[0].mark), ("68.0", "°F", "m")
         )
-        self.assertEqual(from_home.beside[0].value, "\u2212£1.50")
-        self.assertEqual(from_home.sways, [("colder", "\u221212", "min")])
+        self.assertEqual(from_home.alternatives[0].value, "\u2212£1.50")
+        self.assertEqual(from_home.sensitivities, [("colder", "\u221212", "min")])
 
     def test_a_range_in_words(self) -> None:
         self.assertEqual(show.span(Estimate(value=2.0, low=1.25, high=3.0), 1), "1.2 to 3.0")

@@ -292,12 +292,12 @@ class Register(Surveying):
         self.act("devices", "add", kind="water_valve", room="den")
         valve = self.now().devices[-1]
         self.act("devices", "chain-add", kind="frost", device="air-den", name="Cold pipe")
-        chain = self.now().chains[0]
+        chain = self.now().safety_chains[0]
         self.act("devices", "chain-set", id=chain.id, device=valve.id)
-        self.assertEqual(self.now().chains[0].device_ids, ("air-den", valve.id))
+        self.assertEqual(self.now().safety_chains[0].device_ids, ("air-den", valve.id))
         self.act("devices", "chain-set", id=chain.id, out="air-den")
         self.act("devices", "chain-set", id=chain.id, device="", remove="1")
-        self.assertEqual(self.now().chains, ())
+        self.assertEqual(self.now().safety_chains, ())
 
     def test_replacing_is_shown_before_it_is_done_and_is_one_revision(self) -> None:
         page = " ".join(self.get("/homes/drawn/devices?at=air-den&by=new:thermostat").texts)

@@ -6,8 +6,8 @@ from functools import partial
 import numpy as np
 
 from warmeter.cli.bench_tools import cpu_seconds
-from warmeter.core.home.conditions import Clauses, Compared, Dark, Hours, InState, Moving, Signal, signals_of
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Clauses, Compared, Dark, Hours, InState, Moving, Signal, signals_of
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.reference.interpreter import interpret

@@ -71,7 +71,7 @@ def _read(options: argparse.Namespace, home: Home) -> ReadLog:
     )
     if options.map:
         plan = _mapped(plan, options.map)
-    return read(lines, plan, LocalClock(home.zone))
+    return read(lines, plan, LocalClock(home.time_zone))
 
 
 def _mapped(plan: ImportMapping, path: Path) -> ImportMapping:
@@ -126,7 +126,7 @@ def room_log_of(log: ReadLog, home: Home, room_id: str) -> RoomLog:
     elevation, _ = sun_position(
         grid[:-1] + step * 500, latitude_deg=home.place.latitude_deg, longitude_deg=home.place.longitude_deg
     )
-    days, _ = LocalClock(home.zone).local_minutes(grid[:-1])
+    days, _ = LocalClock(home.time_zone).local_minutes(grid[:-1])
     return RoomLog(
         step_s=float(step),
         room_c=value_at(inside[1], inside[0], grid),
@@ -266,7 +266,7 @@ def _cheapest(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     profile = np.bincount(
         (np.arange(watts.size) * step // 60).astype(np.int64), weights=watts * step / J_PER_KWH
     ).astype(np.float64)
-    clock = LocalClock(home.zone)
+    clock = LocalClock(home.time_zone)
     day = clock.day(options.day)
     end_ms = clock.day_of(day.end_ms).end_ms
     rate = rate_of_minutes(

@@ -21,7 +21,7 @@ def disagreement(seed: int) -> str:
     home = demo_home(DEMO_HOMES[seed % len(DEMO_HOMES)])
     home, zone, changes, start = random_case(home, seed)
     end = start + TICKS * TICK_MIN * 60_000
-    clock = LocalClock(home.zone)
+    clock = LocalClock(home.time_zone)
     found = zone_standings(
         home, zone, clock, changes, leads_min={}, guards=guards_of(home, zone), start_ms=start, end_ms=end
     )
@@ -35,7 +35,7 @@ def disagreement(seed: int) -> str:
         decision = found[place].decision
         told = (decision.value, decision.claim.value, decision.claim.kind, float(series[k]))
         if told != (tick.value_c, tick.asked_c, tick.by, tick.value_c):
-            return f"seed {seed}, {home.zone}, {tick.at_ms}: told {told}, walked {tick}"
+            return f"seed {seed}, {home.time_zone}, {tick.at_ms}: told {told}, walked {tick}"
     return ""
 
 

@@ -54,15 +54,15 @@ class Figure:
         Decimals on a screen.
     formula, substituted : str
         The formula with symbols and with the numbers put in.
-    givens : tuple of Given
+    inputs : tuple of Input
         What went in.
     method : str
         Label and name of the method in docs/methods.
-    beside : tuple of Figure
+    alternatives : tuple of Figure
         Other ways to the same number, such as the hand calculation beside a simulation.
     note : str
         Why it differs from those beside it, or what bounds it.
-    sways : tuple of Sway
+    sensitivities : tuple of Sensitivity
         What would change it most, largest first.
     """
 
@@ -74,9 +74,9 @@ class Figure:
     formula: str
     substituted: str
     method: str
-    givens: tuple[Input, ...] = ()
+    inputs: tuple[Input, ...] = ()
     low: float | None = None
     high: float | None = None
-    beside: tuple["Figure", ...] = ()
+    alternatives: tuple["Figure", ...] = ()
     note: str = ""
-    sways: tuple[Sensitivity, ...] = ()
+    sensitivities: tuple[Sensitivity, ...] = ()

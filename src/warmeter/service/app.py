@@ -75,7 +75,7 @@ class App:
 
     def clock(self, home: Home) -> LocalClock:
         """Return the home's clock."""
-        return LocalClock(home.zone)
+        return LocalClock(home.time_zone)
 
     def as_of_ms(self, home_id: str) -> int:
         """Return what counts as now for a home: set, or its last reading, or the wall clock's time."""

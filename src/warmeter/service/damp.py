@@ -78,7 +78,7 @@ def damp_figure(limit: DampLimit) -> Figure:
         substituted=(
             f"{limit.outdoor_c:.1f} + ({limit.surface_c:.1f} − {limit.outdoor_c:.1f})/{limit.factor:.2f} = {limit.low_c:.1f}"
         ).replace("-", "−"),
-        givens=(
+        inputs=(
             Input(symbol="θi", name="room, mean", value=limit.indoor_c, unit="°C", decimals=1, origin="measured"),
             Input(symbol="φ", name="humidity, mean", value=100 * limit.rh, unit="%", decimals=0, origin="measured"),
             Input(symbol="θe", name="outdoor, mean", value=limit.outdoor_c, unit="°C", decimals=1, origin="measured"),

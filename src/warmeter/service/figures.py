@@ -75,7 +75,7 @@ def _lead(forecast: DayForecast, zone_id: str, index: int) -> Figure:
     start = max(0, due - round(found.lead.best or 0))
     outdoor = float(room.stretch.outdoor_c[start : due + 1].mean())
     gain = float(room.model.gain_w[0])
-    givens = (
+    inputs = (
         Input(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(room)),
         Input(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=origin_of(room)),
         Input(symbol="θ₀", name="room at the start", value=found.from_c, unit="°C", decimals=1, origin="forecast"),
@@ -106,11 +106,11 @@ def _lead(forecast: DayForecast, zone_id: str, index: int) -> Figure:
         formula="the latest start from which full heat brings the room to θset in time",
         substituted="stepped minute by minute through the room's model and the outdoor temperature expected",
         method="B5 exact steps, bisected; E1 beside it",
-        givens=givens,
-        beside=(hand, *_hand_limit(loss, store, room.full_heat_w + gain, found, outdoor)),
+        inputs=inputs,
+        alternatives=(hand, *_hand_limit(loss, store, room.full_heat_w + gain, found, outdoor)),
         note=late + "The hand calculation knows one store only: in it, air and walls warm together. The simulated room "
         "warms its air first, through the heater's own lag, so the two differ." + draws,
-        sways=_lead_sways(room, found),
+        sensitivities=_lead_sensitivities(room, found),
     )
 
 
@@ -164,7 +164,7 @@ def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoo
     )
 
 
-def _lead_sways(room: RoomForecast, found: BlockLead) -> tuple[Sensitivity, ...]:
+def _lead_sensitivities(room: RoomForecast, found: BlockLead) -> tuple[Sensitivity, ...]:
     """Return what the closed form says of three usual doubts, as changes of the lead [min]."""
     loss, store = loss_and_store(room)
     power = room.full_heat_w + float(room.model.gain_w[0])
@@ -187,8 +187,10 @@ def _lead_sways(room: RoomForecast, found: BlockLead) -> tuple[Sensitivity, ...]
     )
     # The closed form's share of change, laid on the simulated lead.
     scale = (found.lead.best or 0) / base if base else 0
-    sways = [Sensitivity(assumption=name, change=(value - base) * scale) for name, value in cases if value is not None]
-    return tuple(sorted(sways, key=lambda s: -abs(s.change)))
+    sensitivities = [
+        Sensitivity(assumption=name, change=(value - base) * scale) for name, value in cases if value is not None
+    ]
+    return tuple(sorted(sensitivities, key=lambda s: -abs(s.change)))
 
 
 def _check_priced(forecast: DayForecast, rooms: Sequence[RoomForecast]) -> None:
@@ -229,13 +231,13 @@ def _cost(forecast: DayForecast) -> Figure:
         formula="cost = Σ over rates and fuels of energy drawn · price",
         substituted="= " + " + ".join(f"{kwh:.2f} kWh · {price[name]:g}" for name, (kwh, _) in sums.items()),
         method="I2 time of use",
-        givens=tuple(
+        inputs=tuple(
             Input(symbol="E", name=name, value=kwh, unit="kWh", decimals=2, origin="forecast")
             for name, (kwh, _) in sums.items()
         ),
         note="Weather, prices and people are the same for all rooms; each room's loss errs in its own way, so the rooms even "
         f"out in part. {_measure_next(rooms, costs, currency)}Standing charge is left out: it is the same whatever you do.",
-        sways=_cost_sways(forecast, rooms),
+        sensitivities=_cost_sensitivities(forecast, rooms),
     )
 
 
@@ -257,7 +259,7 @@ def _measure_next(rooms: Sequence[RoomForecast], costs: Sequence[DrawnEstimate],
     )
 
 
-def _cost_sways(forecast: DayForecast, rooms: Sequence[RoomForecast]) -> tuple[Sensitivity, ...]:
+def _cost_sensitivities(forecast: DayForecast, rooms: Sequence[RoomForecast]) -> tuple[Sensitivity, ...]:
     """Return what a kelvin outdoors and a tenth of loss would change, by the heat balance."""
     hours = forecast.minutes / 60
     per_kelvin = per_tenth = 0.0
@@ -293,7 +295,7 @@ def _fuel(forecast: DayForecast, source_id: str) -> Figure:
         formula="V = Q / (η · e)",
         substituted=f"= {heat.value:.1f} kWh heat / ({share:.3f} · {content:g} kWh/{use.unit})",
         method="B5, C10",
-        givens=(
+        inputs=(
             Input(symbol="Q", name="heat", value=heat.value, unit="kWh", decimals=1, origin="forecast"),
             Input(symbol="η", name="heat over what is burnt", value=share, unit="", decimals=3, origin="typed"),
             Input(
@@ -341,11 +343,11 @@ def _electricity(forecast: DayForecast) -> Figure:
         formula="E = Σ heat/COP, minute by minute",
         substituted=f"= {heat.value:.1f} kWh heat / {cop:.2f}",
         method="B5, C8",
-        givens=(
+        inputs=(
             Input(symbol="Q", name="heat", value=heat.value, unit="kWh", decimals=1, origin="forecast"),
             Input(symbol="COP", name="mean, by outdoor temperature", value=cop, unit="", decimals=2, origin="typed"),
         ),
-        beside=(hand,),
+        alternatives=(hand,),
         note="The balance knows no stores: a day that ends warmer than it began needed more heat than it says.",
     )
 
@@ -415,10 +417,10 @@ def _saving(forecast: DayForecast) -> Figure:
             if room.saving.held.cost and room.saving.written.cost
         ),
         method="B5 both ways, four like days; E3 beside it",
-        givens=(
+        inputs=(
             Input(symbol="ΔE", name="electricity saved", value=kwh.value, unit="kWh", decimals=2, origin="forecast"),
         ),
-        beside=hands,
+        alternatives=hands,
         note="Each variant is run through four days like this one, so that heat taken from the walls is given back. The "
         "hand calculation counts heat, one store and one steady outdoor temperature; the simulation counts money: heat "
         "saved at night is partly bought back in the morning, at that hour's price and COP.",
@@ -481,7 +483,7 @@ def _run(forecast: DayForecast, runs: Runs, appliance_id: str) -> Figure:
         formula="cost = Σ minute energy · price then",
         substituted=f"= {plan.profile_kwh.sum():.2f} kWh over {plan.profile_kwh.size} min",
         method="I8 cheapest window",
-        givens=(
+        inputs=(
             Input(
                 symbol="E",
                 name="typical run",
@@ -495,7 +497,7 @@ def _run(forecast: DayForecast, runs: Runs, appliance_id: str) -> Figure:
             ),
         ),
         note=f"The profile is that of the run of middle energy; the range is that of all {len(energies)} runs heard.",
-        sways=(
+        sensitivities=(
             Sensitivity(
                 assumption=f"cheapest start, {_clock(plan.cheapest.start_min)}",
                 change=float(plan.cheapest.cost) - value,
@@ -537,7 +539,7 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
         formula="the H with which the modelled temperature runs closest to the measured one",
         substituted=f"{fit.model}, error {fit.rmse_k:.2f} K over {fit.hours:.0f} h of readings",
         method="multi-step output error; B8 is not used",
-        givens=(
+        inputs=(
             Input(symbol="Φ", name="mean heat", value=balance.mean_heat_w, unit="W", decimals=0, origin="measured"),
             Input(
                 symbol="G",
@@ -551,10 +553,10 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
                 symbol="ΔT", name="mean excess", value=balance.mean_excess_k, unit="K", decimals=1, origin="measured"
             ),
         ),
-        beside=(hand,),
+        alternatives=(hand,),
         note="The balance must guess what people, machines and sun gave; its range runs from none to twice the usual. The "
         "fit sees them in the shape of the days, and counts stored heat.",
-        sways=(
+        sensitivities=(
             Sensitivity(assumption="100 W more of unlogged gains", change=100 / balance.mean_excess_k),
             Sensitivity(
                 assumption="room sensor 0.5 K too high", change=-0.5 * fit.loss_w_k.value / balance.mean_excess_k

@@ -434,8 +434,10 @@ def without_part(home: Home, part_id: str) -> Home:
             for d in home.devices
             if d.id != part_id
         ),
-        chains=tuple(
-            replace(c, device_ids=rest) for c in home.chains if (rest := tuple(k for k in c.device_ids if k != part_id))
+        safety_chains=tuple(
+            replace(c, device_ids=rest)
+            for c in home.safety_chains
+            if (rest := tuple(k for k in c.device_ids if k != part_id))
         ),
         zones=tuple(
             replace(

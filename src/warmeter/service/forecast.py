@@ -172,7 +172,7 @@ def day_forecast(
         app.work.fit_stamp(home.id),
         _ground_key(home),
         home.place,
-        home.zone,
+        home.time_zone,
         tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back),
     )
     grounds = _KEPT_GROUNDS.get(key, lambda: _grounds(app, home, clock, as_of, on, typed, days))

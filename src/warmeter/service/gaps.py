@@ -198,7 +198,7 @@ def gap_figure(forecast: DayForecast, found: list[RoomGaps], key: str) -> Figure
     place = (gap.from_ms - shown.stretch.start_ms) // MS_PER_MIN
     stretch = shown.stretch.outdoor_c[max(0, place) : max(1, place + gap.minutes)]
     outdoor = float(stretch.mean()) if stretch.size else float(shown.stretch.outdoor_c[0])
-    givens = (
+    inputs = (
         Input(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(shown)),
         Input(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=origin_of(shown)),
         Input(symbol="P", name="heater", value=shown.full_heat_w, unit="W", decimals=0, origin="typed"),
@@ -220,9 +220,9 @@ def gap_figure(forecast: DayForecast, found: list[RoomGaps], key: str) -> Figure
         decimals=2,
         formula="saved = E(held) − E(set back), over the gap and the day after",
         substituted=f"{hold:.3f} − {back:.3f} = {saved.value:.3f} kWh of {room.fuel or 'electricity'}",
-        givens=givens,
+        inputs=inputs,
         method="simulation of the room with its own stores, its heater in proportion over 0.5 K",
-        beside=hand,
+        alternatives=hand,
         note=(
             "One store cools and warms as a whole; the room has air, fabric and a heater apart, so its air falls and "
             "rises faster and its walls give and take more slowly. The closed form counts heat, not what is drawn for it."
@@ -259,7 +259,7 @@ def _hand(loss: float, store: float, full_w: float, gap: Gap, outdoor: float, is
             f"{energy.hold_kwh:.2f} − {energy.setback_kwh:.2f}; lowest {energy.lowest_c:.1f} °C, "
             f"reheat {energy.reheat_s / 60:.0f} min"
         ),
-        givens=(),
+        inputs=(),
         method="E3 hold against setback",
     )
     if not is_pump:
@@ -279,7 +279,7 @@ def _hand(loss: float, store: float, full_w: float, gap: Gap, outdoor: float, is
             substituted="below this share the setback costs more"
             if even is not None
             else "the setback never costs more",
-            givens=(),
+            inputs=(),
             method="E4 cost of a setback",
         ),
     )

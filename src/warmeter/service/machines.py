@@ -149,7 +149,7 @@ def machine_record(app: App, home: Home, appliance_id: str) -> MachineRecord:
     """
     appliance = home.appliance(appliance_id)
     imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
-    key = str(app.engine.url), home.id, appliance_id, home.zone, imports
+    key = str(app.engine.url), home.id, appliance_id, home.time_zone, imports
     found = _RECORDS.get(key, lambda: _record_or_why(app, home, appliance))
     if isinstance(found, NotKnowable):
         raise type(found)(found.why, found.record)

@@ -24,7 +24,7 @@ def year_around(home: Home, on: date) -> tuple[date, int]:
 def daily_means_c(app: App, home: Home, first: date, days: int) -> Floats:
     """Return the mean outdoor temperature of each local day, NaN where less than half of its hours were heard [°C]."""
     stamp = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
-    key = (str(app.engine.url), home.id, home.zone, first, days, stamp, home.devices)
+    key = (str(app.engine.url), home.id, home.time_zone, first, days, stamp, home.devices)
     return _KEPT_YEARS.get(key, lambda: _means(app, home, first, days))
 
 

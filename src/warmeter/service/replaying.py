@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from warmeter.core.home.conditions import Compared, InState, Moving, Signal
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Compared, InState, Moving, Signal
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.actions import Notification, notifications_of
 from warmeter.core.rule.chatter import Chatter, chatter
@@ -108,7 +108,7 @@ def _replay(app: App, home: Home, start_ms: int, end_ms: int) -> Replay:
 def _of(home: Home, rule: Rule, rule_run: RuleRun, scope: Scope) -> RuleReplay:
     ends = [(f.at_ms, scope.end_ms if f.end_ms is None else f.end_ms) for f in rule_run.firings]
     minutes = [(until - at) / MS_PER_MIN for at, until in ends]
-    told = notifications_of(rule, rule_run, home.tell_chains, scope.clock, scope.end_ms)
+    told = notifications_of(rule, rule_run, home.notification_groups, scope.clock, scope.end_ms)
     return RuleReplay(
         rule_run=rule_run,
         notices=tuple(told),
@@ -139,8 +139,8 @@ def _unheard(rule: Rule, scope: Scope) -> tuple[Signal, ...]:
 
 def _nights(home: Home, scope: Scope, told: list[Notification]) -> set[int]:
     """Return the epoch days on whose evening or morning somebody was told aloud at night."""
-    aloud = {chain.id for chain in home.tell_chains if chain.loudness != "quiet"}
-    at = np.array([notice.at_ms for notice in told if notice.chain_id in aloud], dtype=np.int64)
+    aloud = {chain.id for chain in home.notification_groups if chain.loudness != "quiet"}
+    at = np.array([notice.at_ms for notice in told if notice.group_id in aloud], dtype=np.int64)
     if at.size == 0:
         return set()
     day, minute = scope.clock.local_minutes(at)

@@ -62,7 +62,7 @@ def corrected(home: Home, series: StoredSeries, at_ms: Ints, values: Floats) -> 
     device = next((d for d in home.devices if d.id == series.record.subject), None)
     if device is None or not device.calibrations:
         return values
-    clock = LocalClock(home.zone)
+    clock = LocalClock(home.time_zone)
     lines = sorted(device.calibrations, key=lambda c: c.on or date.min)
     out = values * lines[0].gain + lines[0].offset
     for line in lines[1:]:

@@ -1,7 +1,8 @@
 """Conditions and steps as they first stand in a sentence, with every blank filled by something usual."""
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import (
+from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import (
     AtLevel,
     AtTime,
     Condition,
@@ -17,7 +18,6 @@ from warmeter.core.home.conditions import (
     Sequence,
     Signal,
 )
-from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
 from warmeter.core.rule.signals import is_two_states, looked_at, offered
 
@@ -92,7 +92,7 @@ def step_of(home: Home, kind: str, chain_id: str = "") -> Step:
         "blinds": (bool(blinds), Blinds(target_ids=(blinds[0],), down=0.8) if blinds else None),
         "shut_off": (bool(shuts), ShutOff(target_ids=(shuts[0],)) if shuts else None),
         "mark_fact": (True, MarkFact(word="done today")),
-        "tell": (bool(chain_id), Tell(chain_id=chain_id, text="{rule}") if chain_id else None),
+        "tell": (bool(chain_id), Tell(group_id=chain_id, text="{rule}") if chain_id else None),
     }
     can, step = made.get(kind, (False, None))
     if not can or step is None:

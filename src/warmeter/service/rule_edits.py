@@ -8,8 +8,8 @@ from typing import TypeVar
 from pydantic import TypeAdapter, ValidationError
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import Condition
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Condition
 from warmeter.core.home.rules import NotificationGroup, Rule, Step, Suspension
 from warmeter.core.rule.parts import Part, clauses_of, with_clauses
 from warmeter.service.editing import new_id
@@ -124,14 +124,16 @@ def suspended(rule: Rule, from_ms: int, until_ms: int | None, by: str, why: str)
 
 def with_chain(home: Home, chain: NotificationGroup) -> Home:
     """Return a home with a chain of people to tell added or changed."""
-    if any(each.id == chain.id for each in home.tell_chains):
-        return replace(home, tell_chains=tuple(chain if c.id == chain.id else c for c in home.tell_chains))
-    return replace(home, tell_chains=(*home.tell_chains, chain))
+    if any(each.id == chain.id for each in home.notification_groups):
+        return replace(
+            home, notification_groups=tuple(chain if c.id == chain.id else c for c in home.notification_groups)
+        )
+    return replace(home, notification_groups=(*home.notification_groups, chain))
 
 
 def first_chain(home: Home) -> tuple[Home, NotificationGroup]:
     """Return a home that has a chain to tell, and its first: *Everybody*, quiet from 22:00 to 07:00, if it had none."""
-    if home.tell_chains:
-        return home, home.tell_chains[0]
+    if home.notification_groups:
+        return home, home.notification_groups[0]
     chain = NotificationGroup(id=new_id(), name="Everybody", quiet_from_min=1320, quiet_until_min=420)
     return with_chain(home, chain), chain

@@ -6,8 +6,8 @@ from functools import partial
 
 import numpy as np
 
-from warmeter.core.home.conditions import Compared, InState, Signal, is_moment, signals_of
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Compared, InState, Signal, is_moment, signals_of
 from warmeter.core.rule.chatter import bounce_s
 from warmeter.core.rule.checks.rule_finding import Evidence
 from warmeter.core.rule.signals import is_two_states

@@ -6,9 +6,9 @@ import numpy as np
 
 from warmeter.core.arrays import Ints
 from warmeter.core.errors import TariffError
-from warmeter.core.home.conditions import Condition, Signal, signals_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import USE
+from warmeter.core.home.rule_conditions import Condition, Signal, signals_of
 from warmeter.core.home.rules import Rule
 from warmeter.core.readings.resample import stretches
 from warmeter.core.rule.scope import NOTHING, EventKey, LevelLine, Marks, Scope

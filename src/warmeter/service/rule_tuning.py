@@ -8,7 +8,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from warmeter.core.arrays import Flags
 from warmeter.core.errors import HomeError, NotKnowable
-from warmeter.core.home.conditions import Compared, InState, Signal, signals_of
+from warmeter.core.home.rule_conditions import Compared, InState, Signal, signals_of
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.parts import conditions_of

@@ -3,7 +3,7 @@
 import json
 from dataclasses import dataclass, replace
 from functools import cache
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from annotated_types import Len
 from pydantic import TypeAdapter, ValidationError
@@ -12,11 +12,13 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Document, Name
 from warmeter.core.home.rules import NotificationGroup, Rule, Tell
+from warmeter.core.home.upgrade import rule_of_2
 from warmeter.service.editing import new_id
 from warmeter.service.rule_edits import with_new_rule
 from warmeter.store.codec import places_told
 
-FORMAT: Literal["warmeter-rules/1"] = "warmeter-rules/1"
+FORMAT: Literal["warmeter-rules/2"] = "warmeter-rules/2"
+OLDER = "warmeter-rules/1"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,8 +27,8 @@ class RulesFile(Document):
 
     home: Name
     rules: Annotated[tuple[Rule, ...], Len(0, 500)]
-    tell_chains: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
-    format: Literal["warmeter-rules/1"] = FORMAT
+    notification_groups: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
+    format: Literal["warmeter-rules/2"] = FORMAT
 
 
 @cache
@@ -38,7 +40,7 @@ def rules_adapter() -> TypeAdapter[RulesFile]:
 def rules_json(home: Home) -> bytes:
     """Return a home's rules as a file."""
     return rules_adapter().dump_json(
-        RulesFile(home=home.name, rules=home.rules, tell_chains=home.tell_chains), indent=1
+        RulesFile(home=home.name, rules=home.rules, notification_groups=home.notification_groups), indent=1
     )
 
 
@@ -57,16 +59,28 @@ def read_rules(text: bytes) -> RulesFile:
             f"this is no JSON: {error}. Nothing was changed; save the rules again and read that file"
         ) from error
     found = content.get("format") if isinstance(content, dict) else None
-    if found != FORMAT:
+    if found == OLDER:
+        content = _from_1(content)
+    elif found != FORMAT:
         raise HomeError(
-            f"this file says it is {found!r}; rules are read from {FORMAT}. Nothing was changed; "
+            f"this file says it is {found!r}; rules are read up to {FORMAT}. Nothing was changed; "
             "if a newer Warmeter wrote it, open it there"
         )
     try:
-        return rules_adapter().validate_json(text, strict=True)
+        return rules_adapter().validate_json(json.dumps(content), strict=True)
     except ValidationError as error:
         words = "; ".join(places_told(error))
         raise HomeError(f"a rule cannot be read ({words}). Nothing was changed") from error
+
+
+def _from_1(content: dict[str, Any]) -> dict[str, Any]:
+    """Return a file of the older format in the present one; ``HomeError`` if its parts are not as that has them."""
+    try:
+        rules = [rule_of_2(rule) for rule in content["rules"]]
+        groups = content.pop("tell_chains", [])
+        return {**content, "rules": rules, "notification_groups": groups, "format": FORMAT}
+    except (KeyError, TypeError, AttributeError) as error:
+        raise HomeError(f"the rules are not as {OLDER} has them ({error}). Nothing was changed") from error
 
 
 def with_rules_of(home: Home, content: RulesFile) -> Home:
@@ -74,13 +88,13 @@ def with_rules_of(home: Home, content: RulesFile) -> Home:
 
     What a rule names that is not in this home stays named, and has a finding.
     """
-    by_name = {chain.name: chain.id for chain in home.tell_chains}
-    ids = {chain.id: by_name.get(chain.name) or new_id() for chain in content.tell_chains}
-    fresh = (replace(chain, id=ids[chain.id]) for chain in content.tell_chains if chain.name not in by_name)
-    changed = replace(home, tell_chains=(*home.tell_chains, *fresh))
+    by_name = {chain.name: chain.id for chain in home.notification_groups}
+    ids = {chain.id: by_name.get(chain.name) or new_id() for chain in content.notification_groups}
+    fresh = (replace(chain, id=ids[chain.id]) for chain in content.notification_groups if chain.name not in by_name)
+    changed = replace(home, notification_groups=(*home.notification_groups, *fresh))
     for rule in content.rules:
         then = tuple(
-            replace(step, chain_id=ids.get(step.chain_id, step.chain_id)) if isinstance(step, Tell) else step
+            replace(step, group_id=ids.get(step.group_id, step.group_id)) if isinstance(step, Tell) else step
             for step in rule.then
         )
         changed, _ = with_new_rule(changed, replace(rule, then=then))

@@ -120,7 +120,7 @@ def home_standby(app: App, home: Home) -> HomeStandby:
 def standby_profile(app: App, home: Home, machine: Appliance) -> StandbyProfile:
     """Return a machine at rest; ``NotKnowable`` without its power."""
     imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
-    key = str(app.engine.url), home.id, machine.id, machine.marks, home.zone, home.tariffs, imports
+    key = str(app.engine.url), home.id, machine.id, machine.marks, home.time_zone, home.tariffs, imports
     if key not in _STANDINGS:
         _STANDINGS[key] = _worked_out(app, home, machine)
         while len(_STANDINGS) > KEPT:

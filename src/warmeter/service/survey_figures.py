@@ -34,14 +34,14 @@ def figure_of_room(home: Home, key: str) -> Figure:
 def _loss(_: Home, h: RoomHeating, key: str) -> Figure:
     loss = h.loss
     terms = _sum([row.watts for row in loss.rows])
-    givens = [
+    inputs = [
         Input(symbol="θi", name="room", value=loss.indoor_c, unit="°C", decimals=1, origin="typed"),
         Input(symbol="θe", name="design day outdoors", value=loss.outdoor_c, unit="°C", decimals=1, origin="typed"),
     ]
     for row in loss.rows:
         symbol, unit = ("n", "1/h") if row.group == "air" else ("U", "W/(m² K)")
-        givens.append(Input(symbol=symbol, name=row.label, value=row.u, unit=unit, decimals=2, origin=row.origin))
-        givens.append(
+        inputs.append(Input(symbol=symbol, name=row.label, value=row.u, unit=unit, decimals=2, origin=row.origin))
+        inputs.append(
             Input(
                 symbol="V" if row.group == "air" else "A",
                 name="its volume" if row.group == "air" else "its area",
@@ -51,7 +51,7 @@ def _loss(_: Home, h: RoomHeating, key: str) -> Figure:
                 origin="surveyed",
             )
         )
-    sways = sorted(
+    sensitivities = sorted(
         (
             Sensitivity(assumption=f"{row.label}: upper end of its range", change=row.high_w - row.watts)
             for row in loss.rows
@@ -76,11 +76,11 @@ def _loss(_: Home, h: RoomHeating, key: str) -> Figure:
         formula="Φ = Σ A (U + ΔU) share Δθ + 0.34 n V Δθ",
         substituted=f"{terms} = {loss.total_w:.0f} W at Δθ = {loss.fall_k:.0f} K",
         method="A3 room design load",
-        givens=tuple(givens),
+        inputs=tuple(inputs),
         low=loss.low_w,
         high=loss.high_w,
         note=note,
-        sways=tuple(sways[:3]),
+        sensitivities=tuple(sensitivities[:3]),
     )
 
 
@@ -102,21 +102,21 @@ def _load(home: Home, h: RoomHeating, key: str) -> Figure:
         formula="Φ = Σ max(0, loss of each element), so that no warmer neighbour is counted on",
         substituted=f"{_sum([row.watts for row in loss.rows if row.watts > 0])} = {loss.safe_w:.0f} W",
         method="A3 room design load",
-        givens=tuple(
+        inputs=tuple(
             Input(symbol="Φ", name=row.label, value=row.watts, unit="W", decimals=0, origin=row.origin)
             for row in loss.rows
         ),
         low=loss.safe_w - (loss.total_w - loss.low_w),
         high=loss.safe_w + (loss.high_w - loss.total_w),
-        beside=(_loss(home, h, key),),
+        alternatives=(_loss(home, h, key),),
         note="Beside it stands the loss with the heat that warmer neighbours would give: it holds while they are heated.",
     )
 
 
 def _output(home: Home, h: RoomHeating, key: str) -> Figure:
-    givens, words = [], []
+    inputs, words = [], []
     for heater in home.heaters_of(h.room.id):
-        givens.append(
+        inputs.append(
             Input(symbol="ΦN", name=heater.name, value=heater.rated_heat_w, unit="W", decimals=0, origin="typed")
         )
         source = home.source(heater.source_id)
@@ -125,7 +125,7 @@ def _output(home: Home, h: RoomHeating, key: str) -> Figure:
             words.append(
                 f"{heater.rated_heat_w:.0f} × (Δθlog({source.flow_c:g}/{back:g}/{h.loss.indoor_c:g}) / 49.8)^{heater.exponent:g}"
             )
-            givens.append(Input(symbol="θf", name="flow", value=source.flow_c, unit="°C", decimals=1, origin="typed"))
+            inputs.append(Input(symbol="θf", name="flow", value=source.flow_c, unit="°C", decimals=1, origin="typed"))
         else:
             words.append(f"{heater.rated_heat_w:.0f}")
     return Figure(
@@ -137,8 +137,8 @@ def _output(home: Home, h: RoomHeating, key: str) -> Figure:
         formula="Φ = Σ ΦN (Δθlog / 49.8 K)^n for radiators, limits for floors, capacity for split units",
         substituted=f"{' + '.join(words) or '0'} = {h.output_w:.0f} W",
         method="C1 radiator output, C6 floor check, C7 split unit",
-        givens=tuple(givens),
-        beside=_output_by_mean(home, h),
+        inputs=tuple(inputs),
+        alternatives=_output_by_mean(home, h),
         note="Paint, shelves and curtains take 5 to 25 % from a radiator; the plate knows nothing of them.",
     )
 
@@ -188,12 +188,12 @@ def _flow(home: Home, h: RoomHeating, key: str) -> Figure:
         formula="θf so that Σ ΦN (Δθlog(θf) / 49.8 K)^n = loss",
         substituted=f"{h.loss.safe_w:.0f} W at {h.flow_needed_c:.1f} °C flow, {source.spread_k:g} K spread",
         method="C1 radiator output solved for the flow; C3 by hand",
-        givens=(
+        inputs=(
             Input(symbol="Φ", name="loss", value=h.loss.safe_w, unit="W", decimals=0, origin="worked out"),
             Input(symbol="σ", name="spread", value=source.spread_k, unit="K", decimals=1, origin="typed"),
             Input(symbol="θi", name="room", value=h.loss.indoor_c, unit="°C", decimals=1, origin="typed"),
         ),
-        beside=_flow_by_hand(home, h, source.spread_k),
+        alternatives=_flow_by_hand(home, h, source.spread_k),
         note="Above 90 °C is no answer: a longer radiator is."
         if h.is_out_of_reach
         else "The room that needs most sets the curve.",
@@ -253,7 +253,7 @@ def _copes(_: Home, h: RoomHeating, key: str) -> Figure:
         formula="θe so that output(θe) = loss(θe)",
         substituted=f"{h.output_w:.0f} W against {h.loss.safe_w:.0f} W at {h.loss.outdoor_c:g} °C",
         method="A3 room design load, C1, C6, C7 solved for the outdoor temperature",
-        givens=(
+        inputs=(
             Input(symbol="Φ", name="heaters", value=h.output_w, unit="W", decimals=0, origin="worked out"),
             Input(symbol="H", name="loss", value=h.loss.loss_w_k, unit="W/K", decimals=1, origin="surveyed"),
         ),

@@ -18,7 +18,7 @@ KEPT = 24
 def money_of_even_use(home: Home, on: date, kwh: Decimal) -> Decimal | None:
     """Return what an energy costs that is drawn evenly over the year before a date; None without a tariff."""
     tariff = home.tariff_on(on)
-    shares = None if tariff is None else _rate_shares(tariff, home.zone, on)
+    shares = None if tariff is None else _rate_shares(tariff, home.time_zone, on)
     if tariff is None or shares is None:
         return None
     return sum((kwh * share * rate.price_per_kwh for share, rate in zip(shares, tariff.rates, strict=True)), Decimal(0))

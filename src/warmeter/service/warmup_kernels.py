@@ -6,7 +6,7 @@ import numpy as np
 
 from warmeter.core.building.compiled import CompiledHome
 from warmeter.core.building.groupings import Week, ZoneGroup, run_rooms
-from warmeter.core.home.conditions import Compared, Moving, Signal
+from warmeter.core.home.rule_conditions import Compared, Moving, Signal
 from warmeter.core.home.rules import MarkFact, PutBack, Rule
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.run import rule_run_of

@@ -123,7 +123,7 @@ def _rooms(
     home: Home, outdoor: Floats, opened: dict[str, Flags], present: dict[str, Flags]
 ) -> dict[str, tuple[Floats, Floats]]:
     """Return each room's air temperature [°C] and heat [W] by minute, all rooms stepped together."""
-    clock, first, keys = LocalClock(home.zone), LocalClock(home.zone).local(START_MS).date(), list(ROOMS)
+    clock, first, keys = LocalClock(home.time_zone), LocalClock(home.time_zone).local(START_MS).date(), list(ROOMS)
     asked = np.stack([asked_series_c(home, home.zone_of_id(ROOMS[k].zone_id), clock, first, DAYS, 1) for k in keys])
     loss, inner, air_j, mass_j, full = (
         np.array([getattr(ROOMS[k], name) for k in keys], dtype=float)

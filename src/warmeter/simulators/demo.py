@@ -218,7 +218,7 @@ def building() -> Home:
         id=BUILDING_ID,
         name="Measured hall, example",
         place=Place(latitude_deg=55.7, longitude_deg=12.5),
-        zone="UTC",
+        time_zone="UTC",
         country="DK",
         currency="DKK",
         rooms=(

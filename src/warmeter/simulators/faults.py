@@ -221,7 +221,7 @@ def chain_internet(home: Home) -> list[Planted]:
     """Let one link of each chain need the internet."""
     return [
         Planted(_with_device(home, replace(home.device(key), works_without_internet=False)), chain.id)
-        for chain in home.chains
+        for chain in home.safety_chains
         for key in chain.device_ids
     ]
 
@@ -229,7 +229,7 @@ def chain_internet(home: Home) -> list[Planted]:
 def chain_battery(home: Home) -> list[Planted]:
     """Put a chain's only sensor on a battery alone."""
     found = []
-    for chain in home.chains:
+    for chain in home.safety_chains:
         first = home.device(chain.device_ids[0])
         found.append(Planted(_with_device(home, replace(first, power="battery")), chain.id))
     return found
@@ -353,7 +353,7 @@ def day_for_nobody(home: Home) -> list[Planted]:
 def no_register(home: Home) -> list[Planted]:
     """Forget all devices."""
     zones = tuple(replace(z, sensing=(), owner_id=None) for z in home.zones)
-    return [Planted(replace(home, devices=(), chains=(), zones=zones), home.id)]
+    return [Planted(replace(home, devices=(), safety_chains=(), zones=zones), home.id)]
 
 
 def _counted_air(home: Home) -> list[Device]:

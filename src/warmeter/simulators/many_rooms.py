@@ -34,7 +34,7 @@ def many_rooms(storeys: int = STOREYS) -> Home:
         id="many-rooms",
         name="Sixty rooms",
         place=Place(latitude_deg=48.0, longitude_deg=11.0),
-        zone="Europe/Berlin",
+        time_zone="Europe/Berlin",
         country="DE",
         currency="EUR",
         storeys=tuple(Storey(id=f"s-{s}", name=f"Storey {s}", level=s, height_m=HEIGHT_M) for s in range(storeys)),

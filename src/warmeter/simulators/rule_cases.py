@@ -6,7 +6,8 @@ from collections.abc import Sequence as Many
 import numpy as np
 
 from warmeter.core.arrays import Ints
-from warmeter.core.home.conditions import (
+from warmeter.core.home.machines import Asking, ToldSetting
+from warmeter.core.home.rule_conditions import (
     AtLevel,
     AtTime,
     Clauses,
@@ -27,7 +28,6 @@ from warmeter.core.home.conditions import (
     Silent,
     Single,
 )
-from warmeter.core.home.machines import Asking, ToldSetting
 from warmeter.core.home.rules import Limits, MarkFact, PutBack, Rule, SetLevel, Step, Suspension, Tell, TimedRun
 from warmeter.core.rule.scope import LevelLine, Marks, Scope
 from warmeter.core.rule.track import Track
@@ -187,7 +187,7 @@ def _rule(chance: random.Random, scope: Scope) -> Rule:
     after, at = chance.choice((None, None, 60, 3600)), chance.choice((None, None, 120, 390))
     steps: tuple[Step, ...] = (
         SetLevel(zone_ids=("z",), level_id="i", wait_s=chance.choice((0, 60))),
-        Tell(chain_id="c", wait_s=chance.choice((0, 600))),
+        Tell(group_id="c", wait_s=chance.choice((0, 600))),
         TimedRun(target_ids=("d",), for_s=chance.choice((60, 900))),
         MarkFact(word="done", wait_s=chance.choice((0, 30))),
     )

@@ -4,8 +4,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from warmeter.core.home.conditions import AtLevel, AtTime, Compared, Fact, Hours, InState, Moving, Signal
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import AtLevel, AtTime, Compared, Fact, Hours, InState, Moving, Signal
 from warmeter.core.home.rules import MarkFact, PutBack, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.checks.rule_finding import Check, targets_of
@@ -152,9 +152,9 @@ def _no_guard(home: Home) -> Iterator[PlantedRule]:
 
 
 def _alarm_swallowed(home: Home) -> Iterator[PlantedRule]:
-    quiet = {c.id for c in home.tell_chains if c.quiet_from_min is not None and not c.goes_through_quiet}
+    quiet = {c.id for c in home.notification_groups if c.quiet_from_min is not None and not c.goes_through_quiet}
     for rule in home.rules:
-        told = [s for s in rule.then if isinstance(s, Tell) and s.chain_id in quiet]
+        told = [s for s in rule.then if isinstance(s, Tell) and s.group_id in quiet]
         urgent = any(
             (isinstance(c, InState) and c.of.quantity == "is_wet")
             or (isinstance(c, Compared) and c.how == "under" and c.value < 5)
@@ -168,7 +168,7 @@ def _alarm_swallowed(home: Home) -> Iterator[PlantedRule]:
 
 
 def _wrong_thing_shut(home: Home) -> Iterator[PlantedRule]:
-    chained = {d for chain in home.chains if chain.kind == "leak" for d in chain.device_ids}
+    chained = {d for chain in home.safety_chains if chain.kind == "leak" for d in chain.device_ids}
     for rule in home.rules:
         wet = [c for _, c in conditions_of(rule, "watch") if isinstance(c, InState) and c.of.quantity == "is_wet"]
         for number, step in enumerate(rule.then):

@@ -60,7 +60,7 @@ def _day_points(home: Home, zone: Zone, on: dt.date) -> tuple[ChangePoint, ...]:
 
 def walked(home: Home, zone: Zone, changes: list[HandChange], start_ms: int, ticks: int) -> list[Tick]:
     """Return what holds at every tick from an instant on: each block begins at the first tick that shows its time."""
-    clock = ZoneInfo(home.zone)
+    clock = ZoneInfo(home.time_zone)
     setpoint = {level.id: level.heating_c for level in home.levels}
     setpoint |= {n.level_id: n.heating_c for n in zone.numbers if n.heating_c is not None}
     guard = zone.guard or home.guard
@@ -146,11 +146,11 @@ def random_case(home: Home, seed: int) -> tuple[Home, Zone, list[HandChange], in
     specials = tuple(SpecialDay(on=on, kind_id=kind) for kind in kinds if rng.random() < 0.2)
     changed = replace(
         home,
-        zone=rng.choice((home.zone, "Europe/London", "Australia/Lord_Howe", "America/Santiago")),
+        time_zone=rng.choice((home.time_zone, "Europe/London", "Australia/Lord_Howe", "America/Santiago")),
         special_days=specials[:1],
         zones=tuple(written if z.id == zone.id else z for z in home.zones),
     )
-    noon = dt.datetime(on.year, on.month, on.day, 12, tzinfo=ZoneInfo(changed.zone))
+    noon = dt.datetime(on.year, on.month, on.day, 12, tzinfo=ZoneInfo(changed.time_zone))
     start = round(noon.timestamp()) * 1000 - 14 * 3_600_000
     span = 60_000 * TICK_MIN
     start = start // span * span

@@ -32,10 +32,10 @@ class WorkingView:
     formula: str
     substituted: str
     method: str
-    givens: list[InputRow]
-    beside: list["WorkingView"]
+    inputs: list[InputRow]
+    alternatives: list["WorkingView"]
     note: str
-    sways: list[tuple[str, str, str]]
+    sensitivities: list[tuple[str, str, str]]
 
 
 def _shown(value: float | None, unit: str, decimals: int, home: Home) -> tuple[str, str]:
@@ -57,12 +57,12 @@ def working_view(figure: Figure, home: Home) -> WorkingView:
         low, _ = _shown(figure.low, figure.unit, figure.decimals, home)
         high = _shown(figure.high, figure.unit, figure.decimals, home)[0] if figure.high is not None else "too late"
         about = f"about {low} to {high}"
-    givens = []
-    for g in figure.givens:
+    inputs = []
+    for g in figure.inputs:
         text, its_unit = _shown(g.value, g.unit, g.decimals, home)
-        givens.append(InputRow(g.symbol, g.name, text, its_unit, g.origin, _MARKS[g.origin]))
+        inputs.append(InputRow(g.symbol, g.name, text, its_unit, g.origin, _MARKS[g.origin]))
     sway_unit = unit
-    sways = [
+    sensitivities = [
         (
             s.assumption,
             show.money(s.change, home.currency, 2, is_signed=True)
@@ -70,7 +70,7 @@ def working_view(figure: Figure, home: Home) -> WorkingView:
             else show.number(s.change, figure.decimals, is_signed=True),
             sway_unit,
         )
-        for s in figure.sways
+        for s in figure.sensitivities
     ]
     return WorkingView(
         title=figure.title,
@@ -80,8 +80,8 @@ def working_view(figure: Figure, home: Home) -> WorkingView:
         formula=figure.formula,
         substituted=figure.substituted,
         method=figure.method,
-        givens=givens,
-        beside=[working_view(each, home) for each in figure.beside],
+        inputs=inputs,
+        alternatives=[working_view(each, home) for each in figure.alternatives],
         note=figure.note,
-        sways=sways,
+        sensitivities=sensitivities,
     )

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from warmeter.cli.worked import Case, utc_text
-from warmeter.core.home.conditions import Compared, InState, Signal
+from warmeter.core.home.rule_conditions import Compared, InState, Signal
 from warmeter.core.home.rules import LIMITS, Limits, MarkFact, PutBack, Rule
 from warmeter.core.rule.chatter import chatter
 from warmeter.core.rule.conditions import ConditionEvaluator

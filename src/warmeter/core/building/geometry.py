@@ -168,6 +168,6 @@ def _through(home: Home, room: Room, spot: Spot, window: Opening) -> Sunlit | No
         hit &= height <= top + window.overhang_gap_m - window.overhang_m * slope
     if not hit.any():
         return None
-    minutes = _wall_minute(home.place.latitude_deg, home.place.longitude_deg, home.zone)[place[hit]]
+    minutes = _wall_minute(home.place.latitude_deg, home.place.longitude_deg, home.time_zone)[place[hit]]
     months = sorted({int(k) // (1440 // SUN_STEP_MIN) for k in place[hit]})
     return Sunlit(window.id, tuple(months), int(minutes.min()), int(minutes.max()) + SUN_STEP_MIN)

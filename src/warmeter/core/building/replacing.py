@@ -60,10 +60,10 @@ def replaced(home: Home, old_id: str, new_id: str, on: date) -> Home:
         else:
             devices.append(replace(device, witness_id=named(device.witness_id), fed_by_id=named(device.fed_by_id)))
     chains = tuple(
-        replace(c, device_ids=tuple(dict.fromkeys(named(k) or k for k in c.device_ids))) for c in home.chains
+        replace(c, device_ids=tuple(dict.fromkeys(named(k) or k for k in c.device_ids))) for c in home.safety_chains
     )
     zones = tuple(_zone_with(zone, old_id, fresh) for zone in home.zones)
-    return replace(home, devices=tuple(devices), chains=chains, zones=zones)
+    return replace(home, devices=tuple(devices), safety_chains=chains, zones=zones)
 
 
 def _zone_with(zone: Zone, old_id: str, new: Device) -> Zone:
@@ -168,8 +168,8 @@ def _places(before: Home, after: Home) -> Iterator[Becomes]:
             )
         state = "in service" if device.is_in_service else "retired, keeps its readings"
         yield Becomes(device.name, "" if known is None else "in service" if known.is_in_service else "retired", state)
-    chains = {c.id: c for c in before.chains}
-    for chain in after.chains:
+    chains = {c.id: c for c in before.safety_chains}
+    for chain in after.safety_chains:
         yield Becomes(
             f"chain {chain.name}",
             _list(chains[chain.id].device_ids if chain.id in chains else (), names_before),
@@ -205,7 +205,7 @@ def no_longer_needed(before: Home, after: Home) -> list[str]:
 
     def used(home: Home) -> set[str]:
         found = {key for z in home.zones for key in (*z.counted_ids, z.owner_id) if key}
-        found |= {key for c in home.chains for key in c.device_ids}
+        found |= {key for c in home.safety_chains for key in c.device_ids}
         found |= {k for d in home.devices if d.is_in_service for k in (d.witness_id, d.fed_by_id) if k}
         return found | {d.id for d in home.devices if d.is_in_service and d.drives_id}
 

@@ -26,7 +26,7 @@ from warmeter.core.tariff.structure import Rate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import TemperatureUnit
 
-FORMAT: Literal["warmeter-home/6"] = "warmeter-home/6"
+FORMAT: Literal["warmeter-home/7"] = "warmeter-home/7"
 DAY_MIN = 1440
 Shelter = Literal["none", "some", "heavy"]
 
@@ -90,7 +90,7 @@ class Home(Document):
     id: Id
     name: Name
     place: Place
-    zone: Annotated[str, Len(1, 64)]
+    time_zone: Annotated[str, Len(1, 64)]
     country: Annotated[str, Len(2, 2)]
     currency: Annotated[str, Len(3, 3)]
     temperature_unit: TemperatureUnit = "C"
@@ -104,17 +104,17 @@ class Home(Document):
     sources: tuple[Source, ...] = ()
     heaters: tuple[Heater, ...] = ()
     devices: tuple[Device, ...] = ()
-    chains: tuple[SafetyChain, ...] = ()
+    safety_chains: tuple[SafetyChain, ...] = ()
     levels: tuple[Level, ...] = ()
     day_kinds: Annotated[tuple[DayKind, ...], Len(0, 40)] = ()
     special_days: Annotated[tuple[SpecialDay, ...], Len(0, 1000)] = ()
     zones: tuple[Zone, ...] = ()
     tariffs: tuple[Tariff, ...] = ()
     appliances: tuple[Appliance, ...] = ()
-    tell_chains: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
+    notification_groups: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
     rules: Annotated[tuple[Rule, ...], Len(0, 500)] = ()
     notes: tuple[Note, ...] = ()
-    format: Literal["warmeter-home/6"] = FORMAT
+    format: Literal["warmeter-home/7"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]
@@ -125,7 +125,7 @@ class Home(Document):
             raise HomeError(
                 f"the id {odd!r} cannot stand in an address: it may hold no / ? # % \\ and no control letter"
             )
-        LocalClock(self.zone)  # an unknown zone is refused here, not by the first page that needs it
+        LocalClock(self.time_zone)  # an unknown zone is refused here, not by the first page that needs it
         self._check_references()
 
     def parts(self) -> Iterable[HasId]:
@@ -138,14 +138,14 @@ class Home(Document):
             self.sources,
             self.heaters,
             self.devices,
-            self.chains,
+            self.safety_chains,
             self.levels,
             self.day_kinds,
             self.zones,
             tuple(timetable for zone in self.zones for timetable in zone.timetables),
             self.tariffs,
             self.appliances,
-            self.tell_chains,
+            self.notification_groups,
             self.rules,
             self.notes,
         )
@@ -171,7 +171,7 @@ class Home(Document):
             _known(device.drives_id, heaters, what, "heater")
             for other in (device.witness_id, device.fed_by_id, device.replaced_by_id):
                 _known(other, devices, what, "device")
-        for chain in self.chains:
+        for chain in self.safety_chains:
             for each in chain.device_ids:
                 _known(each, devices, f"the chain {chain.name!r}", "device")
         for zone in self.zones:

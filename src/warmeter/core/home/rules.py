@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import Clause, Clauses, Condition, Minute, Seconds
 from warmeter.core.home.part import Document, Id, Name, SetpointC, Text, Word
+from warmeter.core.home.rule_conditions import Clause, Clauses, Condition, Minute, Seconds
 
 RuleKind = Literal["safety", "window_lock", "rule"]
 Loudness = Literal["quiet", "aloud", "alarm"]
@@ -105,9 +105,9 @@ class MarkFact(Document):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tell(Document):
-    """Tell a chain; while the rule holds again every ``repeat_s``, at most ``most`` times in all."""
+    """Tell a group; while the rule holds again every ``repeat_s``, at most ``most`` times in all."""
 
-    chain_id: Id
+    group_id: Id
     text: Text = ""
     repeat_s: Annotated[int, Ge(60), Le(86_400)] | None = None
     most: Annotated[int, Ge(1), Le(100)] = 1
@@ -259,7 +259,7 @@ class Rule(Document):
             if isinstance(step, SetLevel | SetPoint):
                 found += step.zone_ids
             elif isinstance(step, Tell):
-                found.append(step.chain_id)
+                found.append(step.group_id)
             elif not isinstance(step, MarkFact):
                 found += step.target_ids
         return tuple(dict.fromkeys(found))

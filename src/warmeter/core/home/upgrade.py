@@ -79,6 +79,20 @@ def _from_5(document: Plain) -> Plain:
     return {**document, "format": "warmeter-home/6"}
 
 
+def _from_6(document: Plain) -> Plain:
+    """Format 7 calls a few parts by the field's words; what they hold stays as it is."""
+    words = {"zone": "time_zone", "chains": "safety_chains", "tell_chains": "notification_groups"}
+    renamed = {words.get(key, key): value for key, value in document.items()}
+    rules = [rule_of_2(rule) for rule in document.get("rules", ())]
+    return {**renamed, "rules": rules, "format": "warmeter-home/7"}
+
+
+def rule_of_2(rule: Plain) -> Plain:
+    """Return a rule as of ``warmeter-rules/1`` and ``warmeter-home/6`` with whom it tells called a group."""
+    steps = [{"group_id" if key == "chain_id" else key: value for key, value in step.items()} for step in rule["then"]]
+    return {**rule, "then": steps}
+
+
 def _over_midnight(points: list[Plain]) -> list[Plain]:
     """Return a day whose block at 00:00, where it is the last one going on, is left to it."""
     same = {**points[0], "start_min": points[-1]["start_min"]} == points[-1]
@@ -95,4 +109,5 @@ _STEPS: dict[str, Callable[[Plain], Plain]] = {
     "warmeter-home/3": _from_3,
     "warmeter-home/4": _from_4,
     "warmeter-home/5": _from_5,
+    "warmeter-home/6": _from_6,
 }

@@ -44,7 +44,7 @@ class Notification:
     """Somebody told: when, whom, what, since when it held, and whether quiet hours held it back until then [ms UTC]."""
 
     at_ms: int
-    chain_id: str
+    group_id: str
     text: str
     since_ms: int
     is_late: bool = False
@@ -163,7 +163,7 @@ def notifications_of(
     by_id = {chain.id: chain for chain in chains}
     found = []
     for deed in action_runs_of(rule, rule_run):
-        chain = by_id.get(deed.step.chain_id) if isinstance(deed.step, Tell) else None
+        chain = by_id.get(deed.step.group_id) if isinstance(deed.step, Tell) else None
         if not isinstance(deed.step, Tell) or chain is None:
             continue
         at, last = deed.from_ms, deed.from_ms if deed.until_ms is None and rule.put_back is None else deed.until_ms
@@ -181,7 +181,7 @@ def notifications_of(
         found += [
             Notification(
                 at_ms=t,
-                chain_id=chain.id,
+                group_id=chain.id,
                 text=deed.step.text or rule.name,
                 since_ms=deed.fired_ms,
                 is_late=k == 0 and t > at,

@@ -5,7 +5,7 @@ from datetime import date, timedelta
 import numpy as np
 
 from warmeter.core.arrays import Ints
-from warmeter.core.home.conditions import AtTime, Dates, Hours
+from warmeter.core.home.rule_conditions import AtTime, Dates, Hours
 from warmeter.core.timegrid import LocalClock
 
 Pairs = list[tuple[int, int]]

@@ -8,7 +8,8 @@ from math import inf
 import numpy as np
 
 from warmeter.core.arrays import Ints
-from warmeter.core.home.conditions import (
+from warmeter.core.home.machines import ToldSetting
+from warmeter.core.home.rule_conditions import (
     AtLevel,
     AtTime,
     Clauses,
@@ -30,7 +31,6 @@ from warmeter.core.home.conditions import (
     Single,
     signals_of,
 )
-from warmeter.core.home.machines import ToldSetting
 from warmeter.core.rule.calendar_times import clock_moments, date_stretches, hour_stretches, midnights
 from warmeter.core.rule.dark import dark_stretches, evening_stretches
 from warmeter.core.rule.day_fact import Run, reached_ms, resets_ms

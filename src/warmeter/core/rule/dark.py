@@ -6,7 +6,7 @@ from datetime import date, timedelta
 import numpy as np
 
 from warmeter.core.arrays import Flags, Ints
-from warmeter.core.home.conditions import Which
+from warmeter.core.home.rule_conditions import Which
 from warmeter.core.rule.truth import Stretches, from_stretches
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN

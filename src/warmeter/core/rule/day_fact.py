@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from datetime import timedelta
 
-from warmeter.core.home.conditions import Counts
+from warmeter.core.home.rule_conditions import Counts
 from warmeter.core.timegrid import LocalClock
 
 _MS = 1000

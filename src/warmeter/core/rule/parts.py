@@ -4,8 +4,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import Clauses, Condition, Single
-from warmeter.core.home.conditions import Sequence as InSequence
+from warmeter.core.home.rule_conditions import Clauses, Condition, Single
+from warmeter.core.home.rule_conditions import Sequence as InSequence
 from warmeter.core.home.rules import PutBack, Rule
 
 Part = Literal["watch", "only_while", "as_long_as", "when"]

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from warmeter.core.home.conditions import (
+from warmeter.core.home.rule_conditions import (
     AtLevel,
     Compared,
     Condition,

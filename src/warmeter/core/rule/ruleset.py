@@ -3,8 +3,8 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from warmeter.core.home.conditions import Condition, Fact
-from warmeter.core.home.conditions import Sequence as InSequence
+from warmeter.core.home.rule_conditions import Condition, Fact
+from warmeter.core.home.rule_conditions import Sequence as InSequence
 from warmeter.core.home.rules import MarkFact, Rule
 from warmeter.core.rule.actions import marked
 from warmeter.core.rule.conditions import ConditionEvaluator

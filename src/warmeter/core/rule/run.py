@@ -9,7 +9,7 @@ import numpy as np
 from numba import njit
 
 from warmeter.core.arrays import Flags, Ints
-from warmeter.core.home.conditions import AtTime, is_moment
+from warmeter.core.home.rule_conditions import AtTime, is_moment
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.calendar_times import clock_moments
 from warmeter.core.rule.conditions import MS_PER_S, ConditionEvaluator

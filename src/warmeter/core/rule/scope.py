@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from warmeter.core.arrays import Flags, Ints
-from warmeter.core.home.conditions import Happens, Signal
 from warmeter.core.home.machines import ToldSetting
+from warmeter.core.home.rule_conditions import Happens, Signal
 from warmeter.core.rule.track import Track
 from warmeter.core.timegrid import LocalClock
 

@@ -3,8 +3,8 @@
 from dataclasses import dataclass, replace
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import Compared, Condition, InState, Moving, Signal, Silent
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Compared, Condition, InState, Moving, Signal, Silent
 from warmeter.core.quantity import QUANTITIES
 
 # Where a comparison first stands, and its hysteresis: three times what usual sensors of it show as noise.

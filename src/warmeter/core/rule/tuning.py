@@ -9,7 +9,7 @@ from numba import njit
 
 from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import NotKnowable
-from warmeter.core.home.conditions import Compared, Condition, Moving, Silent
+from warmeter.core.home.rule_conditions import Compared, Condition, Moving, Silent
 from warmeter.core.home.rules import PutBack, Rule
 from warmeter.core.rule.conditions import MS_PER_S, ConditionEvaluator
 from warmeter.core.rule.parts import Place, conditions_of, with_condition

@@ -46,7 +46,7 @@ def timetable_file(home: Home) -> TimetableFile:
     return TimetableFile(
         home_id=home.id,
         home_name=home.name,
-        clock=home.zone,
+        clock=home.time_zone,
         levels=home.levels,
         day_kinds=home.day_kinds,
         special_days=home.special_days,
@@ -76,9 +76,9 @@ def with_file(home: Home, file: TimetableFile) -> Taken:
         findings.append(
             FileFinding("home_id", f"this file is of another home, {file.home_name!r}", "its zones are matched by name")
         )
-    if file.clock != home.zone:
+    if file.clock != home.time_zone:
         findings.append(
-            FileFinding("clock", f"it was written for the clock of {file.clock}", f"its times hold in {home.zone}")
+            FileFinding("clock", f"it was written for the clock of {file.clock}", f"its times hold in {home.time_zone}")
         )
     levels, level_ids = _levels(home, file, findings)
     kinds, kind_ids = _kinds(home, file)

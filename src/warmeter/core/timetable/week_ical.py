@@ -58,7 +58,7 @@ def _events(home: Home, zone: Zone, timetable: Timetable, monday: date) -> list[
     for weekday, begin, length, point in week_blocks(home, timetable):
         days.setdefault((begin, length, point.level_id, point.own_setpoint_c), []).append(weekday)
     events = []
-    clock = ZoneInfo(home.zone)
+    clock = ZoneInfo(home.time_zone)
     for (begin, length, level_id, own), weekdays in days.items():
         level = home.level(level_id)
         point = ChangePoint(start_min=begin, level_id=level_id, own_setpoint_c=own)
@@ -211,9 +211,9 @@ def _on_the_homes_clock(home: Home, at: datetime) -> tuple[datetime, str]:
     if at.tzinfo is None:
         return at, ""
     name = str(getattr(at.tzinfo, "key", at.tzname() or ""))
-    if name == home.zone:
+    if name == home.time_zone:
         return at.replace(tzinfo=None), ""
-    return at.astimezone(ZoneInfo(home.zone)).replace(tzinfo=None), name
+    return at.astimezone(ZoneInfo(home.time_zone)).replace(tzinfo=None), name
 
 
 def _keys(event: Any, on: date, place: str, found: list[FileFinding]) -> list[str] | None:

@@ -2,8 +2,8 @@
 
 from dataclasses import replace
 
-from warmeter.core.home.conditions import Compared, Condition, Hours, InState, Signal
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Compared, Condition, Hours, InState, Signal
 from warmeter.core.home.rules import Blinds, Limits, PutBack, Rule, Switch
 from warmeter.service.starters.openings import opening_contacts
 from warmeter.service.starters.starter import rule_of

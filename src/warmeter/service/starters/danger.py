@@ -4,9 +4,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import Compared, InState, Signal
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Compared, InState, Signal
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetPoint, ShutOff, Step
 from warmeter.service.starters.starter import DAY_S, room_name, rule_of, tell
 
@@ -49,7 +49,7 @@ def valve_of(home: Home, sensor_id: str) -> Device:
         If there is no valve, or there are several and no chain says which feeds the water there.
     """
     valves = [d for d in home.devices if d.kind == "water_valve" and d.is_in_service]
-    chained = {i for c in home.chains if c.kind == "leak" and sensor_id in c.device_ids for i in c.device_ids}
+    chained = {i for c in home.safety_chains if c.kind == "leak" and sensor_id in c.device_ids for i in c.device_ids}
     own = [d for d in valves if d.id in chained] or valves
     if not own:
         raise HomeError("this home has no water valve; enter one in the survey, or only tell")

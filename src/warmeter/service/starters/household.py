@@ -3,9 +3,9 @@
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import AtTime, Fact, Happens, Hours, InState, MachineDoes, RanToday, Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking
+from warmeter.core.home.rule_conditions import AtTime, Fact, Happens, Hours, InState, MachineDoes, RanToday, Signal
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, Step, Switch, TimedRun
 from warmeter.service.starters.starter import COMPRESSOR_REST_S, coolers_off, idle_id, rule_of, tell
 

@@ -3,8 +3,8 @@
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import Clauses, InState, Moving, Signal
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Clauses, InState, Moving, Signal
 from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, WhenStale
 from warmeter.core.home.zones import Zone
 from warmeter.service.starters.starter import (

@@ -5,9 +5,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions import Condition
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Condition
 from warmeter.core.home.rules import Limits, Rule, RuleKind, Step, Switch, Tell
 from warmeter.core.home.zones import Zone
 from warmeter.service.rule_edits import first_chain
@@ -79,7 +79,7 @@ def chain_id(home: Home) -> str:
 
 def tell(home: Home, text: str, *, repeat_s: int | None = None, most: int = 1) -> Tell:
     """Return a step that tells the first chain."""
-    return Tell(chain_id=chain_id(home), text=text, repeat_s=repeat_s, most=most)
+    return Tell(group_id=chain_id(home), text=text, repeat_s=repeat_s, most=most)
 
 
 def room_name(home: Home, device: Device) -> str:

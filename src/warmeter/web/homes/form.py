@@ -53,7 +53,7 @@ def read_home(fields: Fields) -> Home | None:
         id=new_id(),
         name=name,
         place=place,
-        zone=zone,
+        time_zone=zone,
         country=country,
         currency=currency,
         temperature_unit="F" if unit == "F" else "C",

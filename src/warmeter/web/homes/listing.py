@@ -79,7 +79,7 @@ def _listed(home: Home) -> Listed:
         version=__version__,
         room_count=len(home.rooms),
         place=home.place.label,
-        zone=home.zone,
+        zone=home.time_zone,
         country=home.country,
         finding=show.in_home_unit(findings[0].sentence, home) if findings else "",
     )

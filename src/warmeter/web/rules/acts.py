@@ -219,7 +219,7 @@ def _tune(home: Home, fields: Fields) -> Done:
 
 def _mark(home: Home, fields: Fields) -> Done:
     """Mark a stretch of the log as what the rule should have caught."""
-    rule, clock, ends = _rule(home, fields), LocalClock(home.zone), []
+    rule, clock, ends = _rule(home, fields), LocalClock(home.time_zone), []
     for end in ("start", "end"):
         on, minute = fields.day(f"{end}_day"), fields.clock(f"{end}_time")
         if on is None:
@@ -260,14 +260,17 @@ def _chain(home: Home, fields: Fields) -> Done:
 
 def _chain_out(home: Home, fields: Fields) -> Done:
     """Take a chain out; rules that tell it have a finding."""
-    chain = next((c for c in home.tell_chains if c.id == fields.texts.get("chain")), None)
+    chain = next((c for c in home.notification_groups if c.id == fields.texts.get("chain")), None)
     if chain is None:
         raise HomeError("there is no such chain any more")
-    return Done(replace(home, tell_chains=tuple(c for c in home.tell_chains if c != chain)), f"{chain.name} taken out")
+    return Done(
+        replace(home, notification_groups=tuple(c for c in home.notification_groups if c != chain)),
+        f"{chain.name} taken out",
+    )
 
 
 def _suspend(home: Home, fields: Fields) -> Done:
-    rule, clock = _rule(home, fields), LocalClock(home.zone)
+    rule, clock = _rule(home, fields), LocalClock(home.time_zone)
     now = fields.whole("now_ms", 0, 2**53)
     on, minute = fields.day("until_day"), fields.clock("until_time", 420)
     why = fields.text("why", least=1, most=400, what="Why")

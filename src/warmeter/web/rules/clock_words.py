@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import cast
 
-from warmeter.core.home.conditions import AtTime, Condition, Dark, Dates, Evening, Hours, Which
+from warmeter.core.home.rule_conditions import AtTime, Condition, Dark, Dates, Evening, Hours, Which
 from warmeter.core.home.rules import Rule
 from warmeter.web.rules.slot_types import angle_slot, choice_slot, date_slot, minute_slot, weekdays_slot
 from warmeter.web.rules.slots import Sentence, Slot

@@ -3,7 +3,8 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from warmeter.core.home.conditions import (
+from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import (
     AtLevel,
     Compared,
     Condition,
@@ -15,8 +16,7 @@ from warmeter.core.home.conditions import (
     Signal,
     Silent,
 )
-from warmeter.core.home.conditions import Sequence as InSequence
-from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Sequence as InSequence
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.parts import Part, Place, clauses_of, with_condition
 from warmeter.core.rule.signals import is_two_states

@@ -3,9 +3,9 @@
 from dataclasses import replace
 from typing import cast
 
-from warmeter.core.home.conditions import AtLevel, Condition, Counts, Does, Fact, Happens, MachineDoes, RanToday
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
+from warmeter.core.home.rule_conditions import AtLevel, Condition, Counts, Does, Fact, Happens, MachineDoes, RanToday
 from warmeter.web.rules.clock_words import FirstSlot, Put
 from warmeter.web.rules.slot_types import GONE, choice_slot, many_slot, minute_slot, seconds_slot, text_slot
 from warmeter.web.rules.slots import Option, Sentence

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from warmeter.core.home.conditions import Compared, Moving
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Compared, Moving
 from warmeter.core.home.rules import Loudness, Rule
 from warmeter.core.rule.actions import Notification
 from warmeter.core.rule.ruleset import words_looked_at, words_marked
@@ -34,12 +34,12 @@ class NotificationLine:
 def notification_lines(wording: RuleWording, replay: Replay) -> list[NotificationLine]:
     """Return the newest notices of a rule over the stretch."""
     home, found = wording.home, replay.rules[wording.rule.id]
-    names = {chain.id: chain.name for chain in home.tell_chains}
+    names = {chain.id: chain.name for chain in home.notification_groups}
     clock = replay.scope.clock
     return [
         NotificationLine(
             when=show.moment(notice.at_ms, clock, home.country),
-            whom=names.get(notice.chain_id, "a chain that is gone"),
+            whom=names.get(notice.group_id, "a chain that is gone"),
             text=filled(wording, replay, notice),
             how="kept until the quiet hours ended" if notice.is_late else "again" if notice.is_again else "",
         )

@@ -7,8 +7,17 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.claims.arbiter import Decision
-from warmeter.core.home.conditions import Clauses, Compared, Condition, InState, MachineDoes, Moving, Signal, Silent
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import (
+    Clauses,
+    Compared,
+    Condition,
+    InState,
+    MachineDoes,
+    Moving,
+    Signal,
+    Silent,
+)
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.actions import zone_claims

@@ -8,8 +8,8 @@ from fastapi import APIRouter, Depends, File, Form, Request, UploadFile
 from fastapi.responses import Response
 
 from warmeter.core.errors import HomeError, NotKnowable
-from warmeter.core.home.conditions import Signal
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Signal
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.editing import edit_home

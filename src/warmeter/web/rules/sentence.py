@@ -3,8 +3,8 @@
 from dataclasses import replace
 from typing import Any, cast
 
-from warmeter.core.home.conditions import Signal, is_moment
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Signal, is_moment
 from warmeter.core.home.rules import PutBack, Rule, RuleKind, WhenStale
 from warmeter.web.forms import Fields
 from warmeter.web.rules.condition_words import say_clauses

@@ -200,7 +200,7 @@ def _limits(rule: Rule) -> Iterator[str]:
 
 def _step(home: Home, rule: Rule, step: Step) -> str:
     """Return a step with temperatures, devices and the devices' own words."""
-    names = {p.id: p.name for p in home.tell_chains}
+    names = {p.id: p.name for p in home.notification_groups}
     if isinstance(step, SetLevel | SetPoint):
         zones = [zone for zone in home.zones if zone.id in step.zone_ids]
         return "; ".join(_zone_step(home, zone, step) for zone in zones) + "."
@@ -210,7 +210,7 @@ def _step(home: Home, rule: Rule, step: Step) -> str:
         again = (
             "" if step.repeat_s is None else f", again every {seconds_text(step.repeat_s)}, at most {step.most} times"
         )
-        return f"tell {names.get(step.chain_id, 'a chain that is gone')}: “{step.text or rule.name}”{again}."
+        return f"tell {names.get(step.group_id, 'a chain that is gone')}: “{step.text or rule.name}”{again}."
     who = " and ".join(_target(home, target) for target in step.target_ids)
     if isinstance(step, Switch):
         return f"switch {'on' if step.is_on else 'off'} {who}."

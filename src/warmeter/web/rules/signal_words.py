@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import cast
 
-from warmeter.core.home.conditions import Compared, Condition, InState, Moving, Signal, Silent
+from warmeter.core.home.rule_conditions import Compared, Condition, InState, Moving, Signal, Silent
 from warmeter.core.home.rules import Reading, Rule
 from warmeter.core.rule.parts import Place
 from warmeter.core.rule.signals import is_two_states, looked_at

@@ -165,10 +165,10 @@ def _say_setpoint(
 
 def _say_tell(told: Sentence, home: Home, key: str, step: Tell, put: Put, removal: Rule | None) -> None:
     told.say("tell")
-    chains = [(chain.id, chain.name) for chain in home.tell_chains]
+    chains = [(chain.id, chain.name) for chain in home.notification_groups]
     told.leave(
         replace(
-            choice_slot(f"{key}.chain", "whom", chains, step.chain_id, lambda k: put(replace(step, chain_id=k))),
+            choice_slot(f"{key}.chain", "whom", chains, step.group_id, lambda k: put(replace(step, group_id=k))),
             removal=removal,
         )
     )

@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from warmeter.core.home.conditions import Signal
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Signal
 from warmeter.core.home.rules import Rule
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.signals import Offered, offered

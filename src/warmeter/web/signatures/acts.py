@@ -46,7 +46,7 @@ def span_of(typed: str) -> cycle_labels.Span:
 
 
 def _when(home: Home, at_ms: int) -> str:
-    clock = LocalClock(home.zone)
+    clock = LocalClock(home.time_zone)
     return f"{show.day_short(clock.local(at_ms).date(), home.country)} {show.clock_now(at_ms, clock)}"
 
 
@@ -109,7 +109,7 @@ def _programme_at(machine: Appliance, span: cycle_labels.Span) -> str:
 
 def _typed_span(home: Home, fields: Fields) -> cycle_labels.Span:
     """Return a stretch typed as two dates with times on the home's clock."""
-    clock, ends = LocalClock(home.zone), []
+    clock, ends = LocalClock(home.time_zone), []
     for end in ("start", "end"):
         on, minute = fields.day(f"{end}_day"), fields.clock(f"{end}_time")
         if on is None:
@@ -141,7 +141,7 @@ def _none(home: Home, fields: Fields) -> Done:
 
 def _split(home: Home, fields: Fields) -> Done:
     machine, span = _machine(home, fields), span_of(fields.texts.get(_SPAN, ""))
-    clock, minute = LocalClock(home.zone), fields.clock("time")
+    clock, minute = LocalClock(home.time_zone), fields.clock("time")
     done_or_refuse(fields)
     days = {clock.local(at).date() for at in span}
     inside = [at for day in days if span[0] < (at := clock.instant(day, minute)) < span[1]]

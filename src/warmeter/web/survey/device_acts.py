@@ -195,13 +195,13 @@ def chain_add(home: Home, fields: Fields) -> Done:
     name = fields.text("name") or f"{kind.capitalize()} chain of {first.name}"[:80]
     done_or_refuse(fields)
     chain = SafetyChain(id=new_id(), name=name, kind=kind, device_ids=(first.id,))  # type: ignore[arg-type]
-    return Done(replace(home, chains=(*home.chains, chain)), f"{name} written down", chain.id)
+    return Done(replace(home, safety_chains=(*home.safety_chains, chain)), f"{name} written down", chain.id)
 
 
 def chain_set(home: Home, fields: Fields) -> Done:
     """Add a device to a chain, take one out, or remove the chain."""
     key = fields.text("id", least=1)
-    chain = next((c for c in home.chains if c.id == key), None)
+    chain = next((c for c in home.safety_chains if c.id == key), None)
     if chain is None:
         raise HomeError("this chain is not there any more")
     ids = chain.device_ids
@@ -211,9 +211,15 @@ def chain_set(home: Home, fields: Fields) -> Done:
         device = home.device(fields.texts["device"])
         ids = tuple(dict.fromkeys((*ids, device.id)))
     if fields.texts.get("remove") or not ids:
-        return Done(replace(home, chains=tuple(c for c in home.chains if c.id != key)), f"{chain.name} removed", "")
+        return Done(
+            replace(home, safety_chains=tuple(c for c in home.safety_chains if c.id != key)),
+            f"{chain.name} removed",
+            "",
+        )
     changed = replace(chain, device_ids=ids)
-    return Done(replace(home, chains=floor_plan_edits.swapped(home.chains, changed)), f"{chain.name} changed", key)
+    return Done(
+        replace(home, safety_chains=floor_plan_edits.swapped(home.safety_chains, changed)), f"{chain.name} changed", key
+    )
 
 
 def replace_device(home: Home, fields: Fields) -> Done:

@@ -134,7 +134,7 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
         "findings": mine,
         "chains": [
             (chain, [home.device(key) for key in chain.device_ids], [r for r in rows if r.place == chain.id])
-            for chain in home.chains
+            for chain in home.safety_chains
         ],
         "notes": [n for n in home.notes if chosen is not None and n.about_id == chosen.id],
         "guard": "" if chosen is None or chosen.guard_c is None else show.temperature(chosen.guard_c, home, 1),

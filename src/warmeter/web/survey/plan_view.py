@@ -173,7 +173,7 @@ class FloorPlanView:
 
 def page_of(home: Home, place: str) -> str:
     """Return the part of a page's address that leads to a part of the home."""
-    if place in {d.id for d in home.devices} or place in {c.id for c in home.chains}:
+    if place in {d.id for d in home.devices} or place in {c.id for c in home.safety_chains}:
         return f"devices?at={place}"
     if place in {h.id for h in home.heaters} or place in {s.id for s in home.sources}:
         return f"heating?at={place}"

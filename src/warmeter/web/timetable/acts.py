@@ -82,7 +82,7 @@ def _wall(home: Home, fields: Fields, name: str) -> tuple[date, int]:
     """Return the local date and minute of a real minute of the strip in view."""
     minute = fields.whole(name, -60, 8 * DAY_MIN)
     done_or_refuse(fields)
-    clock, first = LocalClock(home.zone), fields.day("strip_day")
+    clock, first = LocalClock(home.time_zone), fields.day("strip_day")
     local = clock.local(clock.day(first or day_of_fields(fields)).start_ms + max(0, minute) * MS_PER_MIN)
     return local.date(), local.hour * 60 + local.minute
 

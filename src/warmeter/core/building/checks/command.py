@@ -101,7 +101,7 @@ def _blind(home: Home) -> Iterator[Finding]:
 
 
 def _chains(home: Home) -> Iterator[Finding]:
-    for chain in home.chains:
+    for chain in home.safety_chains:
         devices = [home.device(key) for key in chain.device_ids]
         away = [d for d in devices if not d.works_without_internet]
         if away:

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from warmeter.core.home.conditions import Compared, Condition, InState, Moving, Signal, Silent
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Compared, Condition, InState, Moving, Signal, Silent
 from warmeter.core.home.rules import Blinds, Rule, SetLevel, SetPoint, ShutOff, Switch
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal, room_of, rooms_of_step, targets_of
 from warmeter.core.rule.parts import conditions_of, with_condition
@@ -197,7 +197,7 @@ def wrong_thing_shut(case: Case) -> Iterator[RuleFinding]:
         return
     right = {
         d
-        for chain in home.chains
+        for chain in home.safety_chains
         if chain.kind == "leak" and set(wet) & set(chain.device_ids)
         for d in chain.device_ids
     }

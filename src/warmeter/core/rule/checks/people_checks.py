@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from warmeter.core.home.conditions import AtLevel, AtTime, Evening, Fact, Hours, InState, is_moment
+from warmeter.core.home.rule_conditions import AtLevel, AtTime, Evening, Fact, Hours, InState, is_moment
 from warmeter.core.home.rules import NotificationGroup, PutBack, Rule, SetLevel, SetPoint, Switch, Tell
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
 from warmeter.core.rule.checks.watch_checks import is_urgent
@@ -57,9 +57,9 @@ def _by_absence(rule: Rule) -> bool:
 def alarm_swallowed(case: Case) -> Iterator[RuleFinding]:
     """A notice that falls in quiet hours, and nothing is left of it when they end (J4)."""
     home, rule = case.home, case.rule
-    chains = {chain.id: chain for chain in home.tell_chains}
+    chains = {chain.id: chain for chain in home.notification_groups}
     for number, step in enumerate(rule.then):
-        chain = chains.get(step.chain_id) if isinstance(step, Tell) else None
+        chain = chains.get(step.group_id) if isinstance(step, Tell) else None
         if chain is None or not _is_quiet(chain) or rule.kind == "safety":
             continue
         if is_urgent(rule):

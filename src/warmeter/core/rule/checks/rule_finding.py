@@ -6,8 +6,8 @@ from datetime import date
 from typing import Literal
 
 from warmeter.core.finding import Severity
-from warmeter.core.home.conditions import Compared, Condition, InState, Moving, Signal, Silent, signals_of
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Compared, Condition, InState, Moving, Signal, Silent, signals_of
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint, Step
 from warmeter.core.rule.signals import NOISE
 

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 from dataclasses import replace
 from datetime import date, timedelta
 
-from warmeter.core.home.conditions import AtLevel, AtTime
 from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import AtLevel, AtTime
 from warmeter.core.home.rules import SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
@@ -24,7 +24,7 @@ def against_timetable(case: Case) -> Iterator[RuleFinding]:
     times = [c for _, c in conditions_of(rule, "watch") if isinstance(c, AtTime)]
     if back is None or back.when or not times or len(times) != len(conditions_of(rule, "watch")):
         return
-    clock = LocalClock(home.zone)
+    clock = LocalClock(home.time_zone)
     for step in rule.then:
         if not isinstance(step, SetLevel | SetPoint):
             continue

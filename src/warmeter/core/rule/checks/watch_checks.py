@@ -6,7 +6,7 @@ from datetime import date, datetime, timedelta
 from functools import lru_cache
 from math import ceil, log10
 
-from warmeter.core.home.conditions import (
+from warmeter.core.home.rule_conditions import (
     AtLevel,
     AtTime,
     Compared,
@@ -300,7 +300,7 @@ def _outside_hours(case: Case) -> Iterator[RuleFinding]:
 
 def clock_change(case: Case) -> Iterator[RuleFinding]:
     """A time of day that does not exist, or comes twice, on a day on which the home's clock changes."""
-    rule, clock = case.rule, LocalClock(case.home.zone)
+    rule, clock = case.rule, LocalClock(case.home.time_zone)
     minutes = [(f"{place.key}.at", c.at_min) for place, c in conditions_of(rule, "watch") if isinstance(c, AtTime)]
     if rule.put_back is not None and rule.put_back.at_min is not None:
         minutes.append(("back_at", rule.put_back.at_min))

@@ -6,7 +6,7 @@ The reference for ``evaluator``: it remembers states and asks to be woken, and u
 from collections.abc import Callable
 from math import isnan, nan
 
-from warmeter.core.home.conditions import (
+from warmeter.core.home.rule_conditions import (
     AtLevel,
     AtTime,
     Compared,

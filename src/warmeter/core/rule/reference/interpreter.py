@@ -2,7 +2,7 @@
 
 from heapq import heappop, heappush
 
-from warmeter.core.home.conditions import AtTime, is_moment
+from warmeter.core.home.rule_conditions import AtTime, is_moment
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.calendar_times import clock_moments, midnights
 from warmeter.core.rule.reference.conditions import Edge, ReferenceEvaluator
