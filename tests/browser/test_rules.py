@@ -207,8 +207,8 @@ class Rules(Browsing):
         self.assert_sound(
             [
                 base,
-                f"{base}&blank=watch.0.0.of",
-                f"{base}&blank=then.0.targets",
+                f"{base}&slot=watch.0.0.of",
+                f"{base}&slot=then.0.targets",
                 f"{base}&pane=tune&{month}",
                 f"{base}&pane=all&{month}",
                 f"{base}&pane=start",

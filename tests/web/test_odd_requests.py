@@ -22,7 +22,7 @@ class Odd(Case):
             "warmup?",
             "signatures?",
         ):
-            for key in ("w", "day", "low", "zone", "rule", "from", "to", "at", "show", "minute", "blank"):
+            for key in ("w", "day", "low", "zone", "rule", "from", "to", "at", "show", "minute", "slot"):
                 for word in ODD:
                     status = self.client.get(f"/homes/home1/{page}{key}={word[:300]}").status_code
                     self.assertLess(status, 500, (page, key, word[:20]))

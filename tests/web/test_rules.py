@@ -219,7 +219,7 @@ class Writing(WithRules):
         self.act("fill", rule="opening", slot="for", value="2 min")
         answer = self.client.post(
             f"{PAGE}/fill",
-            data={"base": "1", "rule": "opening", "blank": "for", "value": "1 min"},
+            data={"base": "1", "rule": "opening", "slot": "for", "value": "1 min"},
             headers={"X-Part": "1"},
         )
         self.assertEqual(answer.status_code, 409)
@@ -233,9 +233,9 @@ class Finding(WithRules):
         page = self.get(f"{PAGE}?rule=opening")
         self.assertIn("It waits 0 s", self.text(page))
         self.assertIn("is-found", page.by_id("b-1-for")["class"])
-        self.act("mend", check="no wait", part="for")
+        self.act("fix", check="no wait", part="for")
         self.assertEqual(self.rule().for_s, 120)
-        self.act("mend", 422, check="no wait", part="for")
+        self.act("fix", 422, check="no wait", part="for")
 
     def test_a_rule_on_what_was_taken_out_loads_is_found_and_replayed(self) -> None:
         _, base = self.app.homes.load("home1")
@@ -304,7 +304,7 @@ class Finding(WithRules):
         page = self.text(self.get(f"{PAGE}?rule=opening"))
         self.assertIn("It waits 3 min: an opening of less than 232 s would fire it.", page)
         self.assertIn("In the log it bounces for up to 232 s.", page)
-        self.act("mend", check="no wait", part="for")
+        self.act("fix", check="no wait", part="for")
         self.assertEqual(self.rule().for_s, 600)
 
     def test_findings_speak_in_the_homes_unit(self) -> None:
@@ -323,7 +323,7 @@ class Finding(WithRules):
         self.assertIn("95 °F contradicts the limits of Study", page)  # 35 °C
         self.assertIn("It begins and ends 1.8 °F apart", page)  # 1 K, of the rule that is told when it is cold
         self.assertNotIn("°C", page)
-        self.act("mend", rule="warm", check="contradiction", part="then.0.value")
+        self.act("fix", rule="warm", check="contradiction", part="then.0.value")
         self.assertIn("take 86 °F", self.app.homes.revisions("home1")[0].summary)
 
     def test_a_time_that_the_clock_skips_or_doubles_is_told(self) -> None:

@@ -1,4 +1,4 @@
-"""Conditions and steps as they first stand in a sentence, with every blank filled by something usual."""
+"""Conditions and steps as they first stand in a sentence, with every slot filled by something usual."""
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
@@ -23,7 +23,7 @@ from warmeter.core.rule.signals import is_two_states, looked_at, offered
 
 
 def condition_of(home: Home, key: str) -> Condition:
-    """Return a condition by the key of what it looks at, as the first blank of a condition offers them.
+    """Return a condition by the key of what it looks at, as the first slot of a condition offers them.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""Two blanks of a home's rule swept over its logs, against what it should have caught."""
+"""Two slots of a home's rule swept over its logs, against what it should have caught."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -52,7 +52,7 @@ class Goal:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SweepAsked:
-    """A sweep as a job is asked for it: rule, blanks, goal, stretch [ms UTC]."""
+    """A sweep as a job is asked for it: rule, slots, goal, stretch [ms UTC]."""
 
     rule_id: str
     up: str
@@ -91,7 +91,7 @@ class Tuned:
 
 
 def usual_knobs(rule: Rule, up: str, across: str) -> tuple[Knob, Knob, list[Knob]]:
-    """Return the two blanks to sweep, by key or as usual, and all that could be."""
+    """Return the two slots to sweep, by key or as usual, and all that could be."""
     knobs = knobs_of(rule)
     by_key = {knob.key: knob for knob in knobs}
     values = [k for k in knobs if k.kind != "time" and k.key.startswith("watch")] or [
@@ -129,7 +129,7 @@ def events_of(rule: Rule, evaluator: ConditionEvaluator, goal: Goal) -> Events:
 def tuned(
     rule: Rule, scope: Scope, goal: Goal, up: str, across: str, progress: Callable[[int, int], bool] | None = None
 ) -> Tuned:
-    """Return the sweep of two blanks over a scope.
+    """Return the sweep of two slots over a scope.
 
     Raises
     ------
@@ -150,7 +150,7 @@ def tuned(
 
 
 def _range(rule: Rule, evaluator: ConditionEvaluator, knob: Knob) -> dict[str, float]:
-    """Return the ends of what the log holds of the quantity that a blank is about."""
+    """Return the ends of what the log holds of the quantity that a slot is about."""
     if knob.kind != "value":
         return {}
     for part in ("watch", "when"):

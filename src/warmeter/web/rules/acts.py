@@ -33,13 +33,13 @@ def _rule(home: Home, fields: Fields) -> Rule:
 
 
 def slots_of(home: Home, rule: Rule) -> dict[str, Slot]:
-    """Return every blank of a rule by its id."""
+    """Return every slot of a rule by its id."""
     wording = rule_wording(home, rule)
     return {b.id: b for part in (sentence_of(wording, is_open=True), limits_of(wording)) for b in part.slots}
 
 
 def _slot(home: Home, fields: Fields) -> Slot:
-    found = slots_of(home, _rule(home, fields)).get(fields.texts.get("blank", ""))
+    found = slots_of(home, _rule(home, fields)).get(fields.texts.get("slot", ""))
     if found is None:
         raise HomeError("this part of the sentence is not there any more; look at the page again")
     return found
@@ -117,7 +117,7 @@ _ADDED_WORDS = {
 
 
 def _new(home: Home, fields: Fields) -> Done:
-    """Begin a rule of one's own from its first words; it is silent until a person says that its blanks are right."""
+    """Begin a rule of one's own from its first words; it is silent until a person says that its slots are right."""
     rule = unfilled_rule(home, fields.text("name", most=NAME_MOST) or "New rule")
     now = fields.whole("now_ms", 0, 2**53)
     done_or_refuse(fields)
@@ -131,7 +131,7 @@ def starter_act(drop_of: Callable[[Home, str], float | None]) -> Act:
 
     def begin(home: Home, fields: Fields) -> Done:
         starter, place = fields.texts.get("starter", ""), fields.texts.get("place", "")
-        with_chain, rule = started(home, starter, fields.texts.get("school", "usual"), place)
+        with_chain, rule = started(home, starter, fields.texts.get("strategy", "usual"), place)
         drop_k = drop_of(home, place) if starter == "drop" else None
         if drop_k is not None:
             rule = with_drop(rule, drop_k)
@@ -171,7 +171,7 @@ def _step_order(home: Home, fields: Fields) -> Done:
 
 
 def _wait(home: Home, fields: Fields) -> Done:
-    """Give a step a wait, so that its blank appears."""
+    """Give a step a wait, so that its slot appears."""
     rule, number = _rule(home, fields), fields.whole("number", 0, 19)
     done_or_refuse(fields)
     if number >= len(rule.then):
@@ -203,7 +203,7 @@ def fix_act(evidence: Evidence) -> Act:
 
 
 def _tune(home: Home, fields: Fields) -> Done:
-    """Put the two numbers of a map's point into their blanks."""
+    """Put the two numbers of a map's point into their slots."""
     rule = _rule(home, fields)
     words = []
     for name in ("up", "across"):

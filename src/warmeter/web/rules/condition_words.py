@@ -1,4 +1,4 @@
-"""Conditions of a rule in words, with their blanks."""
+"""Conditions of a rule in words, with their slots."""
 
 from collections.abc import Callable
 from dataclasses import replace
@@ -41,7 +41,7 @@ def say_clauses(told: Sentence, wording: RuleWording, part: Part) -> None:
 
 
 def _say(told: Sentence, wording: RuleWording, place: Place, condition: Condition) -> None:
-    """Add a condition with its blanks."""
+    """Add a condition with its slots."""
     home, rule = wording.home, wording.rule
     key = place.key
     removal = None

@@ -46,7 +46,7 @@ from warmeter.web.rules.wording import rule_wording
 from warmeter.web.survey.acting import perform
 
 router = APIRouter()
-KEPT = ("rule", "blank", "pane", "from", "to", "up", "across", "against", "over_min", "needless")
+KEPT = ("rule", "slot", "pane", "from", "to", "up", "across", "against", "over_min", "needless")
 USUAL_DAYS, LONGEST_DAYS = 7, 400
 FOLDS = ("name",)
 ADDS = (
@@ -121,7 +121,7 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
             found,
             with_never(evidence_of(app, home), home, found),
             chosen_id=query.get("rule", ""),
-            slot_id=query.get("blank", ""),
+            slot_id=query.get("slot", ""),
             width=strip_width(request, has_aside=False),
             shows_all=query.get("pane") == "all",
             saving=_saving(request, home, found, query.get("rule", "")),
@@ -288,11 +288,11 @@ def rule_act(request: Request, home_id: str, act: str, fields: Annotated[Fields,
     """Do one act on a rule."""
     app = app_of(request)
     acts = dict(ACTS) | {"start": starter_act(lambda home, room_id: drop_of(app, home, room_id))}
-    if act == "mend":
-        acts["mend"] = fix_act(evidence_of(app, app.homes.load(home_id)[0]))
+    if act == "fix":
+        acts["fix"] = fix_act(evidence_of(app, app.homes.load(home_id)[0]))
     done = perform(request, home_id, fields, acts, act, FOLDS)
     keeps_pane = act in ("name", "tune", "mark", "unmark", "chain", "chain-out")
-    changed = {"blank": ""} if keeps_pane else {"blank": "", "pane": ""}
+    changed = {"slot": ""} if keeps_pane else {"slot": "", "pane": ""}
     if done.at is not None:
         changed |= {"rule": done.at}
     if is_fragment(request):

@@ -1,4 +1,4 @@
-"""A rule as a sentence with blanks: watch, for, only while, then, put back when."""
+"""A rule as a sentence with slots: watch, for, only while, then, put back when."""
 
 from dataclasses import replace
 from typing import Any, cast
@@ -17,7 +17,7 @@ KINDS: dict[RuleKind, str] = {"safety": "safety", "window_lock": "window lock", 
 
 
 def sentence_of(wording: RuleWording, *, is_open: bool) -> Sentence:
-    """Return a rule's sentence; an open one also shows the blanks that are usual."""
+    """Return a rule's sentence; an open one also shows the slots that are usual."""
     home, rule = wording.home, wording.rule
     told = Sentence()
     told.say("Watch", is_bold=True)

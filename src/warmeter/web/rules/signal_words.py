@@ -15,7 +15,7 @@ from warmeter.web.rules.wording import RuleWording
 
 
 def minus_slot(wording: RuleWording, key: str, condition: Compared | Moving, put: Callable[[Condition], Rule]) -> Slot:
-    """Return the blank of what is taken away in a difference."""
+    """Return the slot of what is taken away in a difference."""
     unit = wording.names.unit(condition.of)
     options = [
         (f"{s.quantity}:{s.subject_id or ''}", o.name)
@@ -145,7 +145,7 @@ def _verb(
     condition: Compared | Moving | InState | Silent,
     put: Callable[[Condition], Rule],
 ) -> Slot:
-    """Return the blank that says how: in the watch it also says whether a crossing or the state is meant."""
+    """Return the slot that says how: in the watch it also says whether a crossing or the state is meant."""
     signal, rule = condition.of, wording.rule
     found = wording.signals.get(signal)
     no, yes = found.states if found and found.states else ("no", "yes")
@@ -203,7 +203,7 @@ def value_slot(
     low: float = -1e6,
     words: tuple[str, str] = ("", ""),
 ) -> Slot:
-    """Return a blank of a value of a signal in the home's unit; ``words`` are told around it, for 0 and for others."""
+    """Return a slot of a value of a signal in the home's unit; ``words`` are told around it, for 0 and for others."""
     home, unit = wording.home, wording.names.unit(signal)
     text = value_text(home, unit, value, is_difference=is_difference)
     shown = (words[0] if value == 0 else words[1].format(text)) if words[1] else text

@@ -24,7 +24,7 @@ _DAY_SETS: tuple[tuple[str, str, tuple[int, ...]], ...] = (
 def seconds_slot(
     name: str, title: str, seconds: float, change: Callable[[int], Rule], *, low: int = 0, high: int = WEEK_S
 ) -> Slot:
-    """Return a blank of a length of time [s]."""
+    """Return a slot of a length of time [s]."""
     return Slot(
         id=name,
         text=seconds_text(seconds) or "0 s",
@@ -37,7 +37,7 @@ def seconds_slot(
 
 
 def minute_slot(name: str, title: str, minute: int, change: Callable[[int], Rule]) -> Slot:
-    """Return a blank of a time of day [min]."""
+    """Return a slot of a time of day [min]."""
     return Slot(
         id=name,
         text=show.clock_time(minute),
@@ -50,7 +50,7 @@ def minute_slot(name: str, title: str, minute: int, change: Callable[[int], Rule
 
 
 def text_slot(name: str, title: str, text: str, change: Callable[[str], Rule]) -> Slot:
-    """Return a blank of typed words."""
+    """Return a slot of typed words."""
     return Slot(
         id=name,
         text=f"“{text}”",
@@ -61,7 +61,7 @@ def text_slot(name: str, title: str, text: str, change: Callable[[str], Rule]) -
 
 
 def choice_slot(name: str, title: str, options: list[Option], value: str, change: Callable[..., Rule]) -> Slot:
-    """Return a blank of one of several."""
+    """Return a slot of one of several."""
     return Slot(
         id=name,
         text=dict(options).get(value, value),
@@ -82,7 +82,7 @@ def many_slot(
     *,
     joint: str = "and",
 ) -> Slot:
-    """Return a blank of several ticked things; those that are gone are told as gone."""
+    """Return a slot of several ticked things; those that are gone are told as gone."""
     names = dict(options)
     words = [names.get(each, GONE) for each in chosen]
     text = words[0] if len(words) == 1 else f"{', '.join(words[:-1])} {joint} {words[-1]}"
@@ -99,7 +99,7 @@ def many_slot(
 
 
 def angle_slot(name: str, value: float, change: Callable[[float], Rule]) -> Slot:
-    """Return a blank of the height of the sun [°]."""
+    """Return a slot of the height of the sun [°]."""
 
     def changed(fields: Fields) -> Rule:
         return change(number_of(fields.texts.get("value", ""), low=-18, high=60, unit="°"))
@@ -117,7 +117,7 @@ def angle_slot(name: str, value: float, change: Callable[[float], Rule]) -> Slot
 
 
 def weekdays_slot(key: str, days: tuple[int, ...], change: Callable[[tuple[int, ...]], Rule]) -> Slot:
-    """Return a blank of the days on which it holds."""
+    """Return a slot of the days on which it holds."""
     known = {chosen: name for name, _, chosen in _DAY_SETS}
     options = [(name, label) for name, label, _ in _DAY_SETS]
     by_name = {name: chosen for name, _, chosen in _DAY_SETS}
@@ -126,7 +126,7 @@ def weekdays_slot(key: str, days: tuple[int, ...], change: Callable[[tuple[int, 
 
 
 def date_slot(name: str, day: int, month: int, change: Callable[[int, int], Rule]) -> Slot:
-    """Return a blank of a date of every year."""
+    """Return a slot of a date of every year."""
 
     def changed(fields: Fields) -> Rule:
         words = fields.texts.get("value", "").replace(".", " ").split()

@@ -22,7 +22,7 @@ Change = Callable[[Fields], Rule]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Slot:
-    """A blank of a sentence.
+    """A slot of a sentence.
 
     Parameters
     ----------
@@ -41,7 +41,7 @@ class Slot:
     change : callable
         Makes the changed rule of what was typed; tells errors as ``WarmeterError``.
     removal : Rule or None
-        The rule without what the blank stands for, if that can be taken out.
+        The rule without what the slot stands for, if that can be taken out.
     is_number : bool
         Whether it is set in the face of numbers.
     """
@@ -73,7 +73,7 @@ class Slot:
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """A word between blanks; the four words of a rule are bold."""
+    """A word between slots; the four words of a rule are bold."""
 
     text: str
     is_bold: bool = False
@@ -81,7 +81,7 @@ class Word:
 
 @dataclass(slots=True)
 class Sentence:
-    """Words and blanks in order."""
+    """Words and slots in order."""
 
     parts: list[Word | Slot] = field(default_factory=list)
 
@@ -90,12 +90,12 @@ class Sentence:
         self.parts.append(Word(text, is_bold))
 
     def leave(self, slot: Slot) -> None:
-        """Add a blank."""
+        """Add a slot."""
         self.parts.append(slot)
 
     @property
     def slots(self) -> list[Slot]:
-        """Its blanks."""
+        """Its slots."""
         return [part for part in self.parts if isinstance(part, Slot)]
 
     @property
@@ -116,7 +116,7 @@ class Sentence:
 
 
 def seconds_text(seconds: float) -> str:
-    """Return a time as a blank shows it: 90 s, 3 min, 1 h 30 min, 2 days."""
+    """Return a time as a slot shows it: 90 s, 3 min, 1 h 30 min, 2 days."""
     whole = round(seconds)
     if whole and whole % 3600 == 0 and whole < 2 * 86_400:
         return f"{whole // 3600} h"

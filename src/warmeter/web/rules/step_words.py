@@ -1,4 +1,4 @@
-"""What a rule does, in words with blanks."""
+"""What a rule does, in words with slots."""
 
 from collections.abc import Callable
 from dataclasses import replace

@@ -1,4 +1,4 @@
-"""A rule's two blanks as a map: good where it catches what it should and is seldom needless."""
+"""A rule's two slots as a map: good where it catches what it should and is seldom needless."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -106,7 +106,7 @@ def _empty(wording: RuleWording, up: Knob, across: Knob, knobs: list[Knob], goal
 
 
 def knob_text(wording: RuleWording, knob: Knob, value: float) -> str:
-    """Return a number of a blank in words."""
+    """Return a number of a slot in words."""
     if knob.kind == "time":
         return seconds_text(value) or "0 s"
     unit = next((o.unit for s, o in wording.signals.items() if s.quantity == knob.quantity), "")

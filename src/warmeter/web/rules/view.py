@@ -32,7 +32,7 @@ class RuleRow:
 
     @property
     def wrong_parts(self) -> set[str]:
-        """The blanks that findings are about."""
+        """The slots that findings are about."""
         return {finding.part for finding in self.findings}
 
 
@@ -45,7 +45,7 @@ class RulesView:
     rows : list of RuleRow
         In order.
     chosen : RuleRow or None
-        The rule in full, with its limits, the blank that is open, and its strip.
+        The rule in full, with its limits, the slot that is open, and its strip.
     """
 
     rows: list[RuleRow]
@@ -71,7 +71,7 @@ def rules_view(
     shows_all: bool = False,
     saving: RuleSaving | None = None,
 ) -> RulesView:
-    """Return the page for a chosen rule and an open blank."""
+    """Return the page for a chosen rule and an open slot."""
     rules = home.rules
     chosen = next((rule for rule in rules if rule.id == chosen_id), None)
     found_all, names = rule_findings(home, evidence), names_of(home)

@@ -13,7 +13,7 @@ from warmeter.web.rules.slots import Option
 
 @dataclass(frozen=True, slots=True)
 class Names:
-    """What a home's rules can name: its signals, and what a condition's first blank offers; made once a page."""
+    """What a home's rules can name: its signals, and what a condition's first slot offers; made once a page."""
 
     home: Home
     signals: dict[Signal, Offered]

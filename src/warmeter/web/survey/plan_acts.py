@@ -418,5 +418,5 @@ ACTS: dict[str, Act] = {
     "item-set": item_set,
     "part-remove": part_remove,
     "design": design,
-    "mend": fix,
+    "fix": fix,
 }

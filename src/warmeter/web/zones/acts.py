@@ -132,5 +132,5 @@ ACTS: dict[str, Act] = {
     "sensing": sensing,
     "gap": gap,
     "cooling": cooling,
-    "mend": fix,
+    "fix": fix,
 }

@@ -14,7 +14,7 @@
   let isStale = false;
   let release = null;
   let released = Promise.resolve();
-  // The blank that is being edited: the focus comes back to it.
+  // The slot that is being edited: the focus comes back to it.
   let returnTo = "";
   let isPointing = false;
   if (!sessionStorage.getItem("wm-window")) sessionStorage.setItem("wm-window", crypto.randomUUID().slice(0, 12));
@@ -127,9 +127,9 @@
       }
       notice(html);
       if (answer.status === 409) refused.push(edit);
-      // What was typed into a blank and could not be read stands there, to be put right.
-      const blank = document.getElementById("fill");
-      if (fields.blank && blank && answer.status !== 409) blank.focus(); else await draw(mine);
+      // What was typed into a slot and could not be read stands there, to be put right.
+      const slot = document.getElementById("fill");
+      if (fields.slot && slot && answer.status !== 409) slot.focus(); else await draw(mine);
     } catch (error) {
       notice(SILENT);
     }
@@ -262,7 +262,7 @@
     isPointing = false;
     const form = event.target.closest(".wm-fillbox") && document.querySelector("form.wm-fill");
     if (!form) return;
-    if (event.key === "Escape") { event.preventDefault(); go({ blank: "" }); }
+    if (event.key === "Escape") { event.preventDefault(); go({ slot: "" }); }
     if (event.key === "Enter" && event.target.matches("select[data-fill]")) { event.preventDefault(); form.requestSubmit(); }
   });
   document.addEventListener("htmx:config:request", (event) => {
