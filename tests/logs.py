@@ -3,7 +3,15 @@
 import numpy as np
 
 from warmeter.core.timegrid import from_ms
-from warmeter.simulators.house import Asked, House, HouseParameters, daily_setpoints, people_w, sensed, winter_weather
+from warmeter.simulators.house import (
+    House,
+    HouseParameters,
+    ThermostatSettings,
+    daily_setpoints,
+    people_w,
+    sensed,
+    winter_weather,
+)
 from warmeter.simulators.machines.labelled import labelled_log
 
 START_MS = 1_767_571_200_000  # Mon 2026-01-05 00:00 UTC
@@ -33,7 +41,7 @@ def room_csv(days: int = 7, name: str = "Study") -> str:
     rng = np.random.default_rng(31)
     weather = winter_weather(rng, START_MS, days + 1, mean_c=3.0)
     setpoints = daily_setpoints(days, up_min=420, down_min=1320, high_c=20.0, low_c=16.0)
-    run = House(PLAN).run(weather, Asked(setpoint_c=setpoints), people_w(rng, PLAN, days))
+    run = House(PLAN).run(weather, ThermostatSettings(setpoint_c=setpoints), people_w(rng, PLAN, days))
     room, outside = sensed(rng, run.air_c, 10), sensed(rng, weather.outdoor_c[: days * 1440 + 1], 10)
     heat = run.heat_w.reshape(-1, 10).mean(axis=1)
     lines = [f"time,{name} temperature °C,{name} heat W,Outdoor °C"]

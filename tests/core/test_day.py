@@ -28,8 +28,8 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_of, setpoint_decisions, timetable_claims
 from warmeter.core.timetable.points import merge_block, move_edge, split_at
 from warmeter.core.warmup.prediction import (
+    HeatingStretch,
     RoomModel,
-    Stretch,
     day_with_leads,
     held_setpoint_c,
     predict_day,
@@ -148,7 +148,7 @@ class Prediction(unittest.TestCase):
         self.home = small_home()
         self.model, draws = model_of(self.home)
         self.day = LONDON.day(date(2026, 1, 5))
-        self.stretch = Stretch(
+        self.stretch = HeatingStretch(
             start_ms=self.day.start_ms,
             outdoor_c=np.full(1441, 3.0),
             offsets_k=np.zeros(draws),
@@ -167,7 +167,7 @@ class Prediction(unittest.TestCase):
     def test_without_warm_up_the_room_is_short_of_its_setpoint_for_longer(self) -> None:
         early = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks)
         late = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks, with_leads=False)
-        self.assertLess(early.shortfall_kh(0, 1440)[0], 0.6 * late.shortfall_kh(0, 1440)[0])
+        self.assertLess(early.underheating_kh(0, 1440)[0], 0.6 * late.underheating_kh(0, 1440)[0])
         self.assertGreater(early.heat_kwh(0, 1440)[0], late.heat_kwh(0, 1440)[0])
 
     def test_a_typed_lead_is_carried_out(self) -> None:

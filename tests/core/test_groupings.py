@@ -98,7 +98,7 @@ class AgainstAPlainLoop(unittest.TestCase):
             self.assertLess(abs(mine.heat_kwh - plain["heat"]) / plain["heat"], 0.01)
             assert mine.cost is not None
             self.assertLess(abs(mine.cost - plain["cost"]) / plain["cost"], 0.01)
-            self.assertLess(abs(float(mine.short_kh.sum()) - plain["short"]), 0.01 * plain["short"] + 0.05)
+            self.assertLess(abs(float(mine.underheating_kh.sum()) - plain["short"]), 0.01 * plain["short"] + 0.05)
 
 
 class Groupings(unittest.TestCase):
@@ -135,7 +135,7 @@ class Groupings(unittest.TestCase):
     def test_the_coldest_sensor_leaves_nobody_cold_and_the_warmest_somebody(self) -> None:
         week = self.week
         found = {rule: tried(self.compiled, week, self.zones(week, rule)) for rule in ("coldest", "warmest")}
-        self.assertLess(float(found["coldest"].short_kh.sum()), float(found["warmest"].short_kh.sum()))
+        self.assertLess(float(found["coldest"].underheating_kh.sum()), float(found["warmest"].underheating_kh.sum()))
         self.assertGreater(found["coldest"].heat_kwh, found["warmest"].heat_kwh)
 
     def test_a_source_that_cannot_give_all_shares_what_it_can(self) -> None:

@@ -12,7 +12,7 @@ from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.warmup.lead import Lead, lead_from_floor, lead_of_draws, lead_table_s, measure_first, recovery_limit
-from warmeter.core.warmup.setback import Prices, SetbackCase, setback_cost, setback_energy
+from warmeter.core.warmup.setback import SetbackCase, SetbackPrices, setback_cost, setback_energy
 
 ROOM = SingleRc(resistance_k_w=0.02, capacity_j_k=6e6)
 CASE = SetbackCase(
@@ -140,13 +140,13 @@ class Setbacks(unittest.TestCase):
         self.assertGreater(setback_energy(replace(CASE, setback_c=-5.0)).lowest_c, 0.0)
 
     def test_equal_prices_and_cop_make_cost_follow_energy(self) -> None:
-        cost = setback_cost(CASE, Prices(cop_hold=3, cop_reheat=3, price_base=0.3, price_reheat=0.3))
+        cost = setback_cost(CASE, SetbackPrices(cop_hold=3, cop_reheat=3, price_base=0.3, price_reheat=0.3))
         energy = setback_energy(CASE)
         self.assertAlmostEqual(cost.hold - cost.setback, energy.saving_kwh * 0.1)
         self.assertTrue(cost.setback_pays)
 
     def test_dear_mornings_turn_the_answer_and_the_break_even_is_exact(self) -> None:
-        prices = Prices(cop_hold=3.5, cop_reheat=2.0, price_base=0.1, price_reheat=0.4)
+        prices = SetbackPrices(cop_hold=3.5, cop_reheat=2.0, price_base=0.1, price_reheat=0.4)
         cost = setback_cost(CASE, prices)
         self.assertFalse(cost.setback_pays)
         even = setback_cost(CASE, replace(prices, cop_reheat=cost.breakeven_cop_reheat or 0))

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from warmeter.core.floor_plan.shape import Rect, area_m2, bounds, cells, common_area_m2, joined, outline, without
-from warmeter.core.floor_plan.walls import Drawn, bearing_deg, compass, plan_of
+from warmeter.core.floor_plan.walls import DrawnRoom, bearing_deg, compass, plan_of
 
 HALF = 0.5
 whole = st.integers(min_value=0, max_value=8)
@@ -71,7 +71,7 @@ class Shapes(unittest.TestCase):
 
 class Walls(unittest.TestCase):
     def test_two_rooms_side_by_side_share_the_length_that_they_have_in_common(self) -> None:
-        plan = plan_of((Drawn("a", 0, (box(0, 0, 4, 3),)), Drawn("b", 0, (box(4, 1, 3, 4),))))
+        plan = plan_of((DrawnRoom("a", 0, (box(0, 0, 4, 3),)), DrawnRoom("b", 0, (box(4, 1, 3, 4),))))
         self.assertEqual(plan["a"].shared_m(), {"b": 2.0})
         self.assertEqual(plan["b"].shared_m(), {"a": 2.0})
         self.assertEqual(plan["a"].outside_m("right"), 1.0)
@@ -81,7 +81,7 @@ class Walls(unittest.TestCase):
     @settings(max_examples=60, deadline=None, derandomize=True)
     @given(st.lists(st.tuples(whole, whole), min_size=2, max_size=6, unique=True))
     def test_touching_is_mutual_and_walls_add_up(self, corners: list[tuple[int, int]]) -> None:
-        rooms = tuple(Drawn(f"r{k}", 0, (box(2 * x, 2 * y, 2, 2),)) for k, (x, y) in enumerate(corners))
+        rooms = tuple(DrawnRoom(f"r{k}", 0, (box(2 * x, 2 * y, 2, 2),)) for k, (x, y) in enumerate(corners))
         plan = plan_of(rooms)
         for room in rooms:
             mine = plan[room.id]
@@ -96,9 +96,9 @@ class Walls(unittest.TestCase):
     def test_above_and_below_share_what_lies_over_one_another(self) -> None:
         plan = plan_of(
             (
-                Drawn("ground", 0, (box(0, 0, 6, 4),)),
-                Drawn("upper", 1, (box(4, 0, 4, 4),)),
-                Drawn("attic", 2, (box(4, 0, 4, 2),)),
+                DrawnRoom("ground", 0, (box(0, 0, 6, 4),)),
+                DrawnRoom("upper", 1, (box(4, 0, 4, 4),)),
+                DrawnRoom("attic", 2, (box(4, 0, 4, 2),)),
             )
         )
         self.assertEqual(plan["ground"].above, (("upper", 8.0),))
@@ -109,12 +109,12 @@ class Walls(unittest.TestCase):
         self.assertFalse(plan["upper"].is_lowest)
 
     def test_rooms_drawn_into_each_other_are_told(self) -> None:
-        plan = plan_of((Drawn("a", 0, (box(0, 0, 4, 3),)), Drawn("b", 0, (box(3, 2, 3, 3),))))
+        plan = plan_of((DrawnRoom("a", 0, (box(0, 0, 4, 3),)), DrawnRoom("b", 0, (box(3, 2, 3, 3),))))
         self.assertEqual(plan["a"].overlaps, (("b", 1.0),))
 
     def test_a_gap_of_a_centimetre_is_still_one_wall_and_ten_are_not(self) -> None:
         for gap, shared in ((0.01, 3.0), (0.1, 0.0)):
-            plan = plan_of((Drawn("a", 0, (box(0, 0, 4, 3),)), Drawn("b", 0, (box(4 + gap, 0, 3, 3),))))
+            plan = plan_of((DrawnRoom("a", 0, (box(0, 0, 4, 3),)), DrawnRoom("b", 0, (box(4 + gap, 0, 3, 3),))))
             self.assertAlmostEqual(sum(plan["a"].shared_m().values()), shared)
 
     def test_bearings_turn_with_the_plan(self) -> None:

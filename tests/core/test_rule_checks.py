@@ -12,7 +12,17 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.plant import Heater, SplitUnit
 from warmeter.core.home.rule_conditions import AtLevel, AtTime, Clauses, Compared, Fact, Hours, InState, Signal
-from warmeter.core.home.rules import Limits, NotificationGroup, PutBack, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell
+from warmeter.core.home.rules import (
+    NotificationGroup,
+    PutBack,
+    Rule,
+    RuleLimits,
+    SetLevel,
+    SetPoint,
+    ShutOff,
+    Switch,
+    Tell,
+)
 from warmeter.core.home.timetables import ChangePoint, DayProfile, every_day
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.chatter import bounce_s
@@ -88,7 +98,7 @@ def compared(value: float, hysteresis: float = 0.5, how: str = "over", quantity:
 def by(condition: object, *steps: object, **parts: object) -> Rule:
     """Return a rule that watches one thing and, if nothing else is said, sets Idle until two hours later."""
     watch: Clauses = ((condition,),)  # type: ignore[assignment]
-    base = Rule(id="r", name="Tried", watch=watch, then=steps or (IDLE,), put_back=PutBack(after_s=2 * H))  # type: ignore[arg-type]
+    base = Rule(id="r", name="GroupingOutcome", watch=watch, then=steps or (IDLE,), put_back=PutBack(after_s=2 * H))  # type: ignore[arg-type]
     return replace(base, **parts)  # type: ignore[arg-type]
 
 
@@ -274,8 +284,8 @@ class Acting(Checked):
         for target in ("unit", "dry"):
             rule = by(AtTime(at_min=at(8)), Switch(target_ids=(target,), is_on=True))
             with self.subTest(target=target):
-                self.sound(replace(rule, limits=Limits(min_on_s=300, min_off_s=300)))
-                self.fixed(replace(rule, limits=Limits(min_on_s=299, min_off_s=600)), "short cycles", "min_on_s")
+                self.sound(replace(rule, limits=RuleLimits(min_on_s=300, min_off_s=300)))
+                self.fixed(replace(rule, limits=RuleLimits(min_on_s=299, min_off_s=600)), "short cycles", "min_on_s")
         self.sound(by(AtTime(at_min=at(8)), Switch(target_ids=("washer",), is_on=True)))
 
 

@@ -6,8 +6,8 @@ from dataclasses import replace
 from warmeter.core.errors import HomeError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Compared, Fact, Happens, Hours, InState, Sequence, Signal
-from warmeter.core.home.rules import Limits, MarkFact, PutBack, Rule, Suspension
-from warmeter.core.rule.parts import Place, condition_at, conditions_of, with_condition
+from warmeter.core.home.rules import MarkFact, PutBack, Rule, RuleLimits, Suspension
+from warmeter.core.rule.parts import ConditionPlace, condition_at, conditions_of, with_condition
 from warmeter.core.rule.release import opposite_of, put_back_of
 from warmeter.core.rule.signals import offered
 from warmeter.service import rule_edits
@@ -50,7 +50,7 @@ def everything(home: Home) -> Rule:
         as_long_as=((conditions[0], conditions[1]),),
         then=tuple(steps),
         put_back=PutBack(when=((conditions[0],),), for_s=60, after_s=3600, at_min=420),
-        limits=Limits(most_a_day=3),
+        limits=RuleLimits(most_a_day=3),
     )
 
 
@@ -145,35 +145,39 @@ class Changing(unittest.TestCase):
         self.rule = self.home.rule("wc-r06")
 
     def test_a_place_that_is_gone_is_told(self) -> None:
-        for place in (Place("watch", 5, 0), Place("only_while", 0, 0), Place("watch", 0, 0, "first")):
+        for place in (
+            ConditionPlace("watch", 5, 0),
+            ConditionPlace("only_while", 0, 0),
+            ConditionPlace("watch", 0, 0, "first"),
+        ):
             with self.assertRaises(HomeError):
                 condition_at(self.rule, place)
         with self.assertRaises(HomeError):
-            with_condition(self.rule, Place("watch", 0, 0), None)
+            with_condition(self.rule, ConditionPlace("watch", 0, 0), None)
         with self.assertRaises(HomeError):
             rule_edits.with_step(self.rule, 9, None)
         with self.assertRaises(HomeError):
             rule_edits.with_step(self.rule, 0, None)
 
     def test_the_last_part_of_put_back_takes_it_away(self) -> None:
-        bare = with_condition(self.rule, Place("when", 0, 0), None)
+        bare = with_condition(self.rule, ConditionPlace("when", 0, 0), None)
         self.assertIsNone(bare.put_back)
         late = replace(self.rule, put_back=replace(self.rule.put_back or PutBack(after_s=1), after_s=600))
-        kept = with_condition(late, Place("when", 0, 0), None).put_back
+        kept = with_condition(late, ConditionPlace("when", 0, 0), None).put_back
         self.assertEqual(kept and (kept.when, kept.after_s), ((), 600))
 
     def test_a_sequence_has_single_parts_and_can_lose_its_unless(self) -> None:
         chain = condition_of(self.home, "sequence")
         rule = replace(self.rule, watch=((chain,),))
-        place = Place("watch", 0, 0, "unless")
+        place = ConditionPlace("watch", 0, 0, "unless")
         with_unless = with_condition(rule, place, Fact(word="x"))
         self.assertEqual(condition_at(with_unless, place), Fact(word="x"))
         self.assertIsNone(condition_at(with_condition(with_unless, place, None), place))
         with self.assertRaises(HomeError):
-            with_condition(rule, Place("watch", 0, 0, "first"), None)
+            with_condition(rule, ConditionPlace("watch", 0, 0, "first"), None)
         assert isinstance(chain, Sequence)
         with self.assertRaises(HomeError):
-            with_condition(rule, Place("watch", 0, 0, "then"), chain)
+            with_condition(rule, ConditionPlace("watch", 0, 0, "then"), chain)
 
     def test_or_joins_the_last_clause_and_and_begins_one(self) -> None:
         dark = condition_of(self.home, "dark")

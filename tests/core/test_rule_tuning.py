@@ -7,7 +7,7 @@ import numpy as np
 from tests.core.test_rules_at_work import IDLE, MIN, NOON, ROOM, SHUT, WINDOW, H, rule, scope, track
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.rule_conditions import Compared
-from warmeter.core.home.rules import Limits, PutBack
+from warmeter.core.home.rules import PutBack, RuleLimits
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.reference.interpreter import interpret
 from warmeter.core.rule.track import Track, heard
@@ -27,7 +27,7 @@ from warmeter.core.rule.tuning import (
 # Openings of 30 s, 2 min, 6 min and 20 min, an hour apart.
 LENGTHS = (30, 120, 360, 1200)
 LOG = track((0, 0), *((k * H + s, v) for k, length in enumerate(LENGTHS, 1) for s, v in ((0, 1), (length, 0))))
-OPENING = rule(for_s=180, put_back=PutBack(when=SHUT, for_s=60), limits=Limits(stale_s=86_400))
+OPENING = rule(for_s=180, put_back=PutBack(when=SHUT, for_s=60), limits=RuleLimits(stale_s=86_400))
 
 
 class Sweeping(unittest.TestCase):
@@ -90,7 +90,7 @@ class Sweeping(unittest.TestCase):
     def test_two_blanks_of_one_condition_do_not_undo_each_other(self) -> None:
         damp = rule(
             ((Compared(of=ROOM, how="over", value=60, hysteresis=5),),),
-            limits=Limits(stale_s=86_400),
+            limits=RuleLimits(stale_s=86_400),
             put_back=PutBack(after_s=60),
         )
         values = (50, 62, 58, 62, 54, 66, 50)

@@ -27,7 +27,7 @@ from warmeter.core.home.rule_conditions import (
     Signal,
     Silent,
 )
-from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, SetPoint, Suspension, Tell, TimedRun
+from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, SetPoint, Suspension, Tell, TimedRun
 from warmeter.core.rule.chatter import chatter
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.notifications import notices, quiet_by_clock
@@ -96,17 +96,17 @@ class Openings(AtWork):
     LOG = track((0, 0), (600, 1), (780, 0), (3600, 1), (4200, 0), (4260, 1), (4300, 0))
 
     def test_it_fires_after_its_wait_and_is_put_back_after_the_other(self) -> None:
-        one = rule(for_s=180, put_back=PutBack(when=SHUT, for_s=120), limits=Limits(stale_s=86_400))
+        one = rule(for_s=180, put_back=PutBack(when=SHUT, for_s=120), limits=RuleLimits(stale_s=86_400))
         # Open for exactly three minutes is not longer than three; shut at 4200 s lasts only a minute, from 4300 s on it lasts.
         self.assertEqual(self.fired(one, scope(tracks={WINDOW: self.LOG})), [(3780, 4420, "when")])
 
     def test_without_a_wait_every_bounce_fires(self) -> None:
-        one = rule(put_back=PutBack(when=SHUT), limits=Limits(stale_s=86_400))
+        one = rule(put_back=PutBack(when=SHUT), limits=RuleLimits(stale_s=86_400))
         found = self.fired(one, scope(tracks={WINDOW: self.LOG}))
         self.assertEqual(found, [(600, 780, "when"), (3600, 4200, "when"), (4260, 4300, "when")])
 
     def test_while_it_holds_a_second_opening_is_ignored_or_begins_anew(self) -> None:
-        one = rule(put_back=PutBack(after_s=3000), limits=Limits(stale_s=86_400))
+        one = rule(put_back=PutBack(after_s=3000), limits=RuleLimits(stale_s=86_400))
         log = scope(tracks={WINDOW: track((0, 0), (600, 1), (700, 0), (1200, 1), (1300, 0))})
         self.assertEqual(self.fired(one, log), [(600, 3600, "after")])
         self.assertEqual(self.live(one, log).ignored_ms, (NOON + 1_200_000,))
@@ -116,7 +116,7 @@ class Openings(AtWork):
     def test_only_while_is_looked_at_when_it_fires(self) -> None:
         hours: Clauses = ((Hours(from_min=14 * 60, until_min=20 * 60),),)
         log = scope(tracks={WINDOW: track((0, 0), (H, 1), (3 * H, 0), (4 * H, 1))})
-        one = rule(only_while=hours, put_back=PutBack(when=SHUT), limits=Limits(stale_s=86_400))
+        one = rule(only_while=hours, put_back=PutBack(when=SHUT), limits=RuleLimits(stale_s=86_400))
         self.assertEqual(self.held_back(one, log), [(H, "only_while")])
         self.assertEqual(self.fired(one, log), [(4 * H, None, "")])
         # The state meant: as soon as both hold, at two o'clock.
@@ -125,7 +125,7 @@ class Openings(AtWork):
         self.assertEqual(self.held_back(state, log), [(H, "only_while")])
 
     def test_as_long_as_must_go_on_to_hold(self) -> None:
-        one = rule(as_long_as=((Hours(from_min=12 * 60, until_min=14 * 60),),), limits=Limits(stale_s=86_400))
+        one = rule(as_long_as=((Hours(from_min=12 * 60, until_min=14 * 60),),), limits=RuleLimits(stale_s=86_400))
         log = scope(tracks={WINDOW: track((0, 0), (H, 1), (3 * H, 0), (4 * H, 1))})
         self.assertEqual(self.fired(one, log), [(H, 2 * H, "as_long_as")])
         self.assertEqual(self.held_back(one, log), [(4 * H, "as_long_as")])
@@ -145,7 +145,7 @@ class Openings(AtWork):
         one = rule(
             ((InState(of=WINDOW), InState(of=door)),),
             put_back=PutBack(when=((InState(of=WINDOW, is_on=False),), (InState(of=door, is_on=False),))),
-            limits=Limits(stale_s=86_400),
+            limits=RuleLimits(stale_s=86_400),
         )
         log = scope(tracks={WINDOW: track((0, 0), (600, 1), (900, 0)), door: track((0, 0), (700, 1), (1500, 0))})
         self.assertEqual(self.fired(one, log), [(600, 1500, "when")])
@@ -154,14 +154,14 @@ class Openings(AtWork):
 class Silence(AtWork):
     def test_a_sensor_that_dies_while_open_is_kept_or_put_back(self) -> None:
         log = scope(tracks={WINDOW: track((0, 0), (600, 1))})
-        one = rule(put_back=PutBack(when=SHUT), limits=Limits(stale_s=1800))
+        one = rule(put_back=PutBack(when=SHUT), limits=RuleLimits(stale_s=1800))
         self.assertEqual(self.fired(one, log), [(600, None, "")])
-        safe = replace(one, limits=Limits(stale_s=1800, when_stale="put_back"))
+        safe = replace(one, limits=RuleLimits(stale_s=1800, when_stale="put_back"))
         self.assertEqual(self.fired(safe, log), [(600, 2400, "stale")])
 
     def test_the_wait_begins_anew_after_silence(self) -> None:
         log = scope(tracks={WINDOW: track((0, 0), (600, 1), (4000, 1), (4900, 1), (5800, 1))})
-        one = rule(for_s=2400, limits=Limits(stale_s=1000))
+        one = rule(for_s=2400, limits=RuleLimits(stale_s=1000))
         # Known open from 600 s to 1600 s, then from 4000 s on; 4000 + 2400 = 6400 s.
         self.assertEqual(self.fired(one, log), [(6400, 6400, "done")])
 
@@ -300,7 +300,7 @@ class FactsAndEvents(AtWork):
     def test_a_button_puts_back_even_within_the_least_time(self) -> None:
         one = rule(
             put_back=PutBack(when=((Happens(event="button", subject_id="b"),),)),
-            limits=Limits(min_on_s=600, stale_s=86_400),
+            limits=RuleLimits(min_on_s=600, stale_s=86_400),
         )
         log = scope(tracks={WINDOW: track((0, 0), (600, 1))}, events={("button", "", "b"): np.array([NOON + 700_000])})
         self.assertEqual(self.fired(one, log), [(600, 1200, "when")])
@@ -315,7 +315,7 @@ class InCheck(AtWork):
         return scope(30, tracks={WINDOW: track(*reports)})
 
     def limited(self, **limits: object) -> Rule:
-        return rule(put_back=PutBack(when=SHUT), limits=replace(Limits(stale_s=7 * 86_400), **limits))  # type: ignore[arg-type]
+        return rule(put_back=PutBack(when=SHUT), limits=replace(RuleLimits(stale_s=7 * 86_400), **limits))  # type: ignore[arg-type]
 
     def test_it_stands_and_rests_at_least_so_long(self) -> None:
         log = self.opened_at(10, 12)
@@ -362,7 +362,7 @@ class InCheck(AtWork):
             PutBack()
 
     def test_a_timed_run_ends_by_its_hard_stop(self) -> None:
-        one = rule(then=(TimedRun(target_ids=("tap",), for_s=900, wait_s=10),), limits=Limits(stale_s=86_400))
+        one = rule(then=(TimedRun(target_ids=("tap",), for_s=900, wait_s=10),), limits=RuleLimits(stale_s=86_400))
         self.assertEqual(self.fired(one, self.opened_at(10)), [(600, 1510, "done")])
 
 

@@ -39,7 +39,7 @@ from warmeter.core.timetable.manual_overrides import (
     stepped_c,
 )
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
-from warmeter.core.warmup.prediction import RoomModel, Stretch, predict_day
+from warmeter.core.warmup.prediction import HeatingStretch, RoomModel, predict_day
 from warmeter.core.warmup.season import SeasonBoundary, season_low, season_run, starts_of
 from warmeter.core.weather.synthetic import made_up_outdoor_c
 from warmeter.service.demo import demo_home
@@ -214,7 +214,7 @@ class Runs(unittest.TestCase):
             sun_m2=np.zeros(1),
             control=replace(PANEL, full_cool_w=2500.0),
         )
-        stretch = Stretch(
+        stretch = HeatingStretch(
             start_ms=day.start_ms,
             outdoor_c=32.0 + 5.0 * np.sin(2 * np.pi * (np.arange(minutes + 1) / 1440 - 0.4)),
             offsets_k=np.zeros(1),
@@ -230,7 +230,7 @@ class Runs(unittest.TestCase):
         self.assertGreater(down.lead.best, 0)
         self.assertLessEqual(found.run.air_c[0, 1020], 25.0 + 1e-6)
         late = predict_day(home, zone, model, stretch, blocks, with_leads=False)
-        self.assertGreater(late.over_kh(1020, 1080)[0], found.over_kh(1020, 1080)[0])
+        self.assertGreater(late.overheating_kh(1020, 1080)[0], found.overheating_kh(1020, 1080)[0])
         assert found.limit_c is not None
         self.assertEqual((found.limit_c[600], found.limit_c[1100]), (29.0, 25.0))
 
@@ -328,7 +328,7 @@ class ByHand(unittest.TestCase):
         model = RoomModel(
             step=compile_rooms([ROOM], 2500.0, 60.0), gain_w=np.zeros(1), sun_m2=np.zeros(1), control=PANEL
         )
-        stretch = Stretch(
+        stretch = HeatingStretch(
             start_ms=day.start_ms,
             outdoor_c=np.full(1441, 3.0),
             offsets_k=np.zeros(1),

@@ -7,7 +7,7 @@ import numpy as np
 from warmeter.core.errors import OutOfRange, WarmeterError
 from warmeter.core.sensing.calibration import SensorValue, calibrate, counted
 from warmeter.core.sensing.humidity import check_mould, dew_points_c, saturation_pa, u_at_mould_resistance
-from warmeter.core.timetable.pair_gap import Pair, PairRule, keep_apart, saves
+from warmeter.core.timetable.pair_gap import HeatCoolPair, PairRule, keep_apart, saves
 
 
 class Calibration(unittest.TestCase):
@@ -73,7 +73,7 @@ class Gap(unittest.TestCase):
         grid = [5 + 0.5 * k for k in range(61)]
         for heat in (18.0, 20.25, 24.0):
             for cool in (20.0, 21.5, 23.0):
-                found = keep_apart(Pair(heat, cool), self.rule, "heat")
+                found = keep_apart(HeatCoolPair(heat, cool), self.rule, "heat")
                 assert found is not None and found.heat_c is not None and found.cool_c is not None
                 fits = [c for c in grid if 20 <= c <= 35 and c - heat >= 2.0 - 1e-9]
                 wanted = cool if cool - heat >= 2.0 else min(fits)
@@ -81,6 +81,6 @@ class Gap(unittest.TestCase):
 
     def test_no_room_is_no_pair_and_a_lone_side_is_only_clipped(self) -> None:
         tight = PairRule(gap_k=3.0, step_k=0.5, heat_range_c=(20.0, 25.0), cool_range_c=(20.0, 22.0))
-        self.assertIsNone(keep_apart(Pair(21.0, 22.0), tight, "heat"))
-        self.assertEqual(keep_apart(Pair(None, 60.0), self.rule, "cool"), Pair(None, 35.0))
-        self.assertEqual(saves(Pair(18.0, None), Pair(20.0, 25.0)), (True, None))
+        self.assertIsNone(keep_apart(HeatCoolPair(21.0, 22.0), tight, "heat"))
+        self.assertEqual(keep_apart(HeatCoolPair(None, 60.0), self.rule, "cool"), HeatCoolPair(None, 35.0))
+        self.assertEqual(saves(HeatCoolPair(18.0, None), HeatCoolPair(20.0, 25.0)), (True, None))

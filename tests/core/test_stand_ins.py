@@ -10,8 +10,8 @@ from warmeter.service.demo import demo_home
 from warmeter.simulators import demo
 from warmeter.simulators.agreement import EVERY_MIN, LOG_DAYS, LayeredScene, log_of_run, scene_of, survey_of
 from warmeter.simulators.house import (
-    Asked,
     House,
+    ThermostatSettings,
     Weather,
     daily_setpoints,
     people_w,
@@ -35,7 +35,10 @@ class Houses(unittest.TestCase):
         for outdoor in (0.0, -5.0):
             setpoints = np.full(8 * 1440, 20.0)
             run = House(PLAN).run(
-                steady_weather(outdoor, 8), Asked(setpoint_c=setpoints, band_k=0.05), np.zeros(8 * 1440), start_c=20.0
+                steady_weather(outdoor, 8),
+                ThermostatSettings(setpoint_c=setpoints, band_k=0.05),
+                np.zeros(8 * 1440),
+                start_c=20.0,
             )
             heats.append(float(run.heat_w[5 * 1440 :].mean()))
         self.assertAlmostEqual((heats[1] - heats[0]) / 5, PLAN.loss_w_k, delta=0.03 * PLAN.loss_w_k)
@@ -45,7 +48,7 @@ class Houses(unittest.TestCase):
         house, days = House(PLAN), 3
         run = house.run(
             winter_weather(rng, START_MS, days),
-            Asked(setpoint_c=daily_setpoints(days, up_min=420, down_min=1320, high_c=20, low_c=16)),
+            ThermostatSettings(setpoint_c=daily_setpoints(days, up_min=420, down_min=1320, high_c=20, low_c=16)),
             people_w(rng, PLAN, days),
         )
         free, due = 2 * 1440 - 120, 2 * 1440 + 420

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from warmeter.cli.why_agree import disagreement
 from warmeter.core.claims.arbiter import Claim, Guard, limits_at
-from warmeter.core.claims.timeline import Happening, base_of, hand_claims, timeline
+from warmeter.core.claims.timeline import TimelineEvent, base_of, hand_claims, timeline
 
 MIN = 60_000
 LENGTH = 120
@@ -67,7 +67,7 @@ class Walk:
     silent: dict[str, int | None] = field(default_factory=dict)
     refuses: bool = False
 
-    def apply(self, event: Happening, now: int) -> None:
+    def apply(self, event: TimelineEvent, now: int) -> None:
         match event.do:
             case "release":
                 if event.id == "hand":
@@ -126,15 +126,15 @@ class Walk:
         return self.value, asked, name, asked != best
 
 
-def happening(row: tuple[int, str, int, int | None, int | None]) -> Happening:
+def happening(row: tuple[int, str, int, int | None, int | None]) -> TimelineEvent:
     at, do, which, until, empty = row
     until_ms = None if until is None else (at + until) * MIN
     empty_ms = None if empty is None else empty * MIN
     if do == "hand away":
-        return Happening(at_ms=at * MIN, do="release", id="hand")
+        return TimelineEvent(at_ms=at * MIN, do="release", id="hand")
     if do in ("empty", "in_use", "not_known"):
-        return Happening(at_ms=at * MIN, do="room", state=do)  # type: ignore[arg-type]
-    return Happening(
+        return TimelineEvent(at_ms=at * MIN, do="room", state=do)  # type: ignore[arg-type]
+    return TimelineEvent(
         at_ms=at * MIN,
         do=do,  # type: ignore[arg-type]
         id=f"c{which}",
@@ -178,7 +178,7 @@ class Timeline(unittest.TestCase):
             empty_since=0 if room == "empty" else None,
         )
         queue = sorted(happenings, key=lambda h: h.at_ms)
-        paused: list[Happening] | None = None
+        paused: list[TimelineEvent] | None = None
         place = -1
         for now in range(LENGTH):
             for event in [h for h in queue if h.at_ms == now * MIN]:
@@ -207,7 +207,7 @@ class Timeline(unittest.TestCase):
             Claim(kind="rule", value=19.0, from_ms=0, id="low rule", priority=40.1),
             Claim(kind="rule", value=18.0, from_ms=0, id="high rule", priority=40.9),
         ]
-        person = Happening(at_ms=MIN, do="person", value=22.0, until_ms=9 * MIN, by="Ada")
+        person = TimelineEvent(at_ms=MIN, do="person", value=22.0, until_ms=9 * MIN, by="Ada")
         found = timeline(claims, [], [person], base=base_of(15.0, 0), room="in_use", start_ms=0, end_ms=20 * MIN)
         by_hand = next(entry for entry in found if entry.decision.claim.kind == "by_hand")
         self.assertEqual([claim.id for claim in by_hand.below], ["high rule", "low rule", "night"])
@@ -215,10 +215,10 @@ class Timeline(unittest.TestCase):
 
     def test_changes_by_hand_become_claims_with_the_ends_they_came_to(self) -> None:
         happenings = [
-            Happening(at_ms=1 * MIN, do="person", value=20.0, until_ms=60 * MIN),
-            Happening(at_ms=5 * MIN, do="person", value=20.0, until_ms=70 * MIN),
-            Happening(at_ms=9 * MIN, do="release", id="hand"),
-            Happening(at_ms=20 * MIN, do="person", value=23.0),
+            TimelineEvent(at_ms=1 * MIN, do="person", value=20.0, until_ms=60 * MIN),
+            TimelineEvent(at_ms=5 * MIN, do="person", value=20.0, until_ms=70 * MIN),
+            TimelineEvent(at_ms=9 * MIN, do="release", id="hand"),
+            TimelineEvent(at_ms=20 * MIN, do="person", value=23.0),
         ]
         held = hand_claims(happenings, room="not_known", start_ms=0, end_ms=90 * MIN)
         self.assertEqual(

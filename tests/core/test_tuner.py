@@ -11,8 +11,14 @@ from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.detector import CycleSetting, cycles_in
-from warmeter.core.signature.recommending import Proposal, better_witness, least_threshold_w, propose, propose_witness
-from warmeter.core.signature.tuner import Asked, Question, Setting, asked_of, error_map, handed_over, judge
+from warmeter.core.signature.recommending import (
+    SettingProposal,
+    better_witness,
+    least_threshold_w,
+    propose,
+    propose_witness,
+)
+from warmeter.core.signature.tuner import Expected, Question, Setting, asked_of, error_map, handed_over, judge
 from warmeter.simulators.machines.labelled import labelled_log
 
 STEP = 10.0
@@ -31,7 +37,7 @@ def washes(*, pauses: tuple[int, ...] = (0, 0, 0), rest: int = 1500) -> Floats:
     return np.concatenate(parts)
 
 
-def plain_errors(power: Floats, asked: Asked, threshold_w: float, wait_s: float) -> tuple[int, int]:
+def plain_errors(power: Floats, asked: Expected, threshold_w: float, wait_s: float) -> tuple[int, int]:
     """Count missed and false ends by plain loops over what the state machine tells."""
     setting = CycleSetting(
         on_w=float(np.nextafter(threshold_w, np.inf)), off_w=threshold_w, dwell_on_s=asked.start_s, wait_s=wait_s
@@ -85,7 +91,7 @@ class Maps(unittest.TestCase):
 
 
 class Finished(unittest.TestCase):
-    def proposed(self, power: Floats, question: Question = "finished") -> Proposal:
+    def proposed(self, power: Floats, question: Question = "finished") -> SettingProposal:
         """Return what is proposed for a log."""
         return propose(power, STEP, activity(power, STEP), days(power), question)
 
@@ -157,7 +163,7 @@ class Finished(unittest.TestCase):
 
 
 class OtherQuestions(unittest.TestCase):
-    def proposed(self, power: Floats, question: Question) -> Proposal:
+    def proposed(self, power: Floats, question: Question) -> SettingProposal:
         """Return what is proposed for a log."""
         return propose(power, STEP, activity(power, STEP), days(power), question)
 

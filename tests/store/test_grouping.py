@@ -7,16 +7,16 @@ from tests.homes import small_home
 from warmeter.service.grouping import verdict
 
 
-def trial(name: str, short_kh: float, kwh: float, broken: tuple[str, ...] = ()) -> SimpleNamespace:
+def trial(name: str, underheating_kh: float, kwh: float, broken: tuple[str, ...] = ()) -> SimpleNamespace:
     """Return a grouping's week with its figures."""
     return SimpleNamespace(
         proposal=SimpleNamespace(name=name),
         broken=broken,
-        short_kh=short_kh,
-        over_kh=0.0,
+        underheating_kh=underheating_kh,
+        overheating_kh=0.0,
         sensors=1,
         valve_heads=1,
-        found=SimpleNamespace(short_kh=[short_kh], drawn_kwh=kwh, cost=None, starts=1.0),
+        found=SimpleNamespace(underheating_kh=[underheating_kh], drawn_kwh=kwh, cost=None, starts=1.0),
     )
 
 

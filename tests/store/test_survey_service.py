@@ -14,7 +14,7 @@ from tests.homes import small_home
 from tests.served import NOW_MS, fresh_app
 from warmeter.cli import mutate
 from warmeter.core.building.compiled import compile_home
-from warmeter.core.building.groupings import Tried, Week
+from warmeter.core.building.groupings import GroupingOutcome, Week
 from warmeter.core.building.heating import heating_of
 from warmeter.core.building.losses import loss_of, surveyed_room
 from warmeter.core.errors import HomeError, NotKnowable
@@ -23,7 +23,15 @@ from warmeter.core.home.plant import Source
 from warmeter.core.home.zones import CountedSensor, Sensing
 from warmeter.service.app import App
 from warmeter.service.demo import demo_home
-from warmeter.service.grouping import Proposal, Trial, compare_groupings, proposals_of, rival_room, verdict, zone_groups
+from warmeter.service.grouping import (
+    GroupingProposal,
+    Trial,
+    compare_groupings,
+    proposals_of,
+    rival_room,
+    verdict,
+    zone_groups,
+)
 from warmeter.service.survey_figures import figure_of_room
 from warmeter.simulators import faults
 
@@ -47,20 +55,20 @@ def trial(
     broken: tuple[str, ...] = (),
 ) -> Trial:
     """Return a grouping's week as judged, of two rooms."""
-    found = Tried(
+    found = GroupingOutcome(
         heat_kwh=3 * kwh,
         drawn_kwh=kwh,
         cost=cost,
         room_heat_kwh=np.zeros(2),
-        short_kh=np.array(short),
-        over_kh=np.zeros(2),
+        underheating_kh=np.array(short),
+        overheating_kh=np.zeros(2),
         mean_c=np.full(2, 19.0),
         coldest_c=np.full(2, 18.0),
         warmest_c=np.full(2, 21.0),
         starts=starts,
         strained_h=np.zeros(2),
     )
-    proposal = Proposal(key=key, name=key, groups=(("den",), ("study",)), rule="one")
+    proposal = GroupingProposal(key=key, name=key, groups=(("den",), ("study",)), rule="one")
     return Trial(
         proposal=proposal,
         found=found,

@@ -264,7 +264,7 @@ class Stored(unittest.TestCase):
 
     def test_a_comparison_runs_as_a_job_and_is_kept(self) -> None:
         home = self.home()
-        asked = comparing.Asked(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 25))
+        asked = comparing.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 25))
         job_id = comparing.ask_comparison(self.app, home, 1, asked)
         job, found = comparing.latest_comparison(self.app, "home1") or (None, None)
         assert job is not None and found is not None
@@ -287,7 +287,7 @@ class Stored(unittest.TestCase):
     def test_a_comparison_warns_of_rooms_under_their_guard_limit_and_of_heaters_too_small(self) -> None:
         home = self.home()
         weak = replace(home, heaters=tuple(replace(h, rated_heat_w=120.0) for h in home.heaters))
-        asked = comparing.Asked(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 18))
+        asked = comparing.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 18))
         found = comparing.compare(self.app, weak, 1, asked, lambda *_: None)
         for each in found.found:
             danger, small = each.warnings
@@ -298,7 +298,7 @@ class Stored(unittest.TestCase):
 
     def test_a_comparison_that_is_stopped_leaves_the_one_before(self) -> None:
         home = self.home()
-        asked = comparing.Asked(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 6))
+        asked = comparing.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 6))
         comparing.ask_comparison(self.app, home, 1, asked)
         held = replace(self.app, jobs=Held())
         job_id = comparing.ask_comparison(held, home, 1, replace(asked, last=date(2026, 3, 6)))
@@ -316,7 +316,7 @@ class Stored(unittest.TestCase):
         logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, self.home(), upload), ANN)
         home, revision = self.app.homes.load("home1")
         first = date(2026, 1, 6)
-        asked = comparing.Asked(variants=("now", "hold"), first=first, last=date(2026, 1, 10))
+        asked = comparing.ComparisonRequest(variants=("now", "hold"), first=first, last=date(2026, 1, 10))
         season = comparing.compare(self.app, home, revision, asked, lambda _share, _words: None)
         strip = totals_of(day_forecast(self.app, home, revision, first, None, 5))
         assert strip.electric_kwh is not None
@@ -397,8 +397,8 @@ class Cooled(unittest.TestCase):
         self.assertGreater(room.costed.cold_kwh.value, 1.0)
         draws = np.abs(room.heat_w).sum() / 60_000
         self.assertLess(room.costed.drawn_kwh.value, draws, "a unit takes away more than it draws")
-        assert room.over_kh is not None
-        self.assertGreaterEqual(room.over_kh.value, 0.0)
+        assert room.overheating_kh is not None
+        self.assertGreaterEqual(room.overheating_kh.value, 0.0)
         without = replace(home, levels=tuple(replace(x, cooling_c=None) for x in home.levels))
         hot = day_forecast(app, without, 1, date(2026, 7, 15), TypedWeather(22.0, 37.0)).rooms[0]
         self.assertGreater(hot.predicted_c.max(), room.predicted_c.max())

@@ -15,11 +15,11 @@ from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import AtTime, Compared, Fact, InState, Signal
 from warmeter.core.home.rules import (
-    Limits,
     MarkFact,
     NotificationGroup,
     PutBack,
     Rule,
+    RuleLimits,
     SetLevel,
     SetPoint,
     Switch,
@@ -58,7 +58,7 @@ OPENING = Rule(
     for_s=180,
     then=(SetLevel(zone_ids=("z-study",), level_id="asleep"),),
     put_back=PutBack(when=((replace(OPEN, is_on=False),),), for_s=120),
-    limits=Limits(stale_s=86_400),
+    limits=RuleLimits(stale_s=86_400),
 )
 COLD = Rule(
     id="cold",

@@ -18,10 +18,10 @@ from warmeter.web.strip.lanes import (
     Bracket,
     Curve,
     Lane,
-    Level,
-    Step,
-    Stretch,
+    ReferenceLine,
     StripBlock,
+    StripStep,
+    StripStretch,
     StripView,
     Tick,
     Wedge,
@@ -151,7 +151,10 @@ class Parts(unittest.TestCase):
         self.assertTrue(of_class(marks, "wm-ht"))
 
     def test_price_steps_carry_their_number_where_it_fits(self) -> None:
-        steps = (Step(start=0, end=360, value=0.1, label="10.0"), Step(start=360, end=380, value=0.3, label="30.0"))
+        steps = (
+            StripStep(start=0, end=360, value=0.1, label="10.0"),
+            StripStep(start=360, end=380, value=0.3, label="30.0"),
+        )
         marks = marks_of(Lane(name="Price", high=0.4, steps=steps))
         self.assertEqual([m.text for m in of_class(marks, "wm-prt")], ["10.0"])
         self.assertEqual(len(of_class(marks, "wm-pr")), 2)
@@ -162,8 +165,8 @@ class Parts(unittest.TestCase):
             height=44,
             brackets=(Bracket(start=100, end=200, label="0.7 kWh", note="£0.20", key="m", notches=(120.0,)),),
             ticks=(Tick(at=210), Tick(at=150, is_false=True)),
-            stretches=(Stretch(start=0, end=50, css="wm-bar"),),
-            levels=(Level(value=0.5, css="wm-thr", label="6 W"),),
+            stretches=(StripStretch(start=0, end=50, css="wm-bar"),),
+            levels=(ReferenceLine(value=0.5, css="wm-thr", label="6 W"),),
         )
         marks = marks_of(lane)
         for name, count in (

@@ -24,7 +24,7 @@ from warmeter.core.building.compiled import compile_home
 from warmeter.core.building.groupings import Week, ZoneGroup, run_rooms
 from warmeter.core.building.losses import loss_of
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.network import Step, exact_step
+from warmeter.core.thermal.network import ExactStep, exact_step
 from warmeter.core.thermal.room_fit import prior_of_room
 from warmeter.core.thermal.simulate import (
     BoundaryConditions,
@@ -95,7 +95,7 @@ def linear_week() -> None:
     heat = np.repeat(rng.choice([0.0, 2000.0], 7 * 24), 60)
     at_minutes = np.interp(np.arange(7 * 1440 + 1) / 60, hours, outdoor)
     one = exact_step(a, b, 60.0)
-    step = Step(one.state[None], one.now[None], one.then[None])
+    step = ExactStep(one.state[None], one.now[None], one.then[None])
     start = np.full(3, 18.0)
     boundary = BoundaryConditions(
         outdoor_c=at_minutes[None, :],

@@ -8,7 +8,7 @@ import numpy as np
 from warmeter.cli.bench_tools import cpu_seconds
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Clauses, Compared, Dark, Hours, InState, Moving, Signal, signals_of
-from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel
+from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.reference.interpreter import interpret
 from warmeter.core.rule.ruleset import rule_runs_of
@@ -66,7 +66,7 @@ def _rules() -> dict[str, Rule]:
         Compared(of=ROOM, how="over", value=17.0, hysteresis=0.5),
         Compared(of=DAMP, how="over", value=60.0, hysteresis=3.0),
     )
-    base = Rule(id="x", name="x", watch=opened, then=IDLE, limits=Limits(stale_s=3600))
+    base = Rule(id="x", name="x", watch=opened, then=IDLE, limits=RuleLimits(stale_s=3600))
     dry = PutBack(when=((replace(damp, how="under", value=57.0, hysteresis=0.0),),), for_s=300)
     return {
         "opening, guarded by a temperature": replace(base, for_s=180, only_while=((warm,),), put_back=PutBack(when=shut, for_s=120)),

@@ -18,7 +18,7 @@ from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.timetables import ChangePoint, DayKind, DayProfile, Timetable
 from warmeter.core.home.zones import Level
 from warmeter.core.tariff.structure import Rate
-from warmeter.service.comparing import Asked, compare
+from warmeter.service.comparing import ComparisonRequest, compare
 from warmeter.simulators.many_rooms import many_rooms
 from warmeter.store.codec import home_to_json
 
@@ -121,7 +121,7 @@ def season() -> None:
     with private_bench() as app:
         home = ten_rooms()
         app.homes.create(home, author="bench", at_ms=app.now_ms(), summary="made")
-        asked = Asked(
+        asked = ComparisonRequest(
             variants=("now", "hold", "name:Winter", "name:Away"), first=date(2025, 10, 1), last=date(2026, 4, 30)
         )
         taken = []

@@ -14,7 +14,7 @@ ASKED_NAMED, ASKED_FALSE = 0.9, 0.05
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class FitReport:
     """What a fit said of one log."""
 
     kind: Misleading
@@ -25,12 +25,12 @@ class Told:
     is_fit_for_use: bool
 
 
-def judge_log(asked: tuple[Misleading, Family, int]) -> Told:
+def judge_log(asked: tuple[Misleading, Family, int]) -> FitReport:
     """Fit one log."""
     kind, family, seed = asked
     given = misleading_log(kind, seed, family)
     fit = fit_room(given.log, given.prior, full_heat_w=given.full_heat_w, plate_w=given.full_heat_w)
-    return Told(
+    return FitReport(
         kind=kind,
         family=family,
         seed=seed,

@@ -47,7 +47,7 @@ class Target:
 
 
 @dataclass(slots=True)
-class Found:
+class FuzzReport:
     """What came of it: answers by status, and what should not have been."""
 
     statuses: Counter[int] = field(default_factory=Counter)
@@ -93,7 +93,7 @@ def known_ids(address: str) -> list[str]:
 class Sender:
     """Draws requests by seed and sends them."""
 
-    def __init__(self, address: str, seed: int, found: Found) -> None:
+    def __init__(self, address: str, seed: int, found: FuzzReport) -> None:
         self._acts, self._ids, self._tokens = act_names(), known_ids(address), ["0" * 16]
         self._host, self._found = urlsplit(address).netloc, found
         self._rng = random.Random(seed)  # noqa: S311  (drawn the same each time)
@@ -186,7 +186,7 @@ class Sender:
 def run(options: argparse.Namespace) -> int:
     """Fuzz a demo of its own; 1 if anything broke, hung, grew or could not be opened afterwards."""
     folder = Path(tempfile.mkdtemp(prefix="warmeter-fuzz-"))
-    found = Found()
+    found = FuzzReport()
     try:
         with Served(folder / "data", "--processes", "2") as served:
             wait_until_idle(Visitor(served.address))

@@ -11,7 +11,7 @@ from warmeter.simulators.faults import PLANTS, Planted
 
 
 @dataclass(frozen=True, slots=True)
-class Verdict:
+class MutationVerdict:
     """What a planted fault came to: whether it was found, and which kinds were invented."""
 
     home: str
@@ -26,20 +26,20 @@ def clean_homes() -> tuple[Home, ...]:
     return tuple(demo_home(name) for name in DEMO_HOMES)
 
 
-def judge(clean: Home, kind: str, planted: Planted) -> Verdict:
+def judge(clean: Home, kind: str, planted: Planted) -> MutationVerdict:
     """Return whether a planted fault is found at its place, and what else is found without reason."""
     before = {_key(f) for f in findings_of(clean)}
     fresh = [f for f in findings_of(planted.home) if _key(f) not in before]
     is_found = any(f.kind == kind and planted.place in (f.place, *f.about) for f in fresh)
     invented = tuple(sorted({f.kind for f in fresh if f.kind != kind and f.kind not in planted.brings}))
-    return Verdict(clean.name, kind, planted.place, is_found, invented)
+    return MutationVerdict(clean.name, kind, planted.place, is_found, invented)
 
 
 def _key(finding: Finding) -> tuple[str, str]:
     return finding.kind, finding.place
 
 
-def verdicts() -> list[Verdict]:
+def verdicts() -> list[MutationVerdict]:
     """Return every verdict over the clean demo homes."""
     return [
         judge(home, kind, planted)

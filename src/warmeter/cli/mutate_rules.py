@@ -12,7 +12,7 @@ from warmeter.simulators.rule_faults import RULE_PLANTS, PlantedRule
 
 
 @dataclass(frozen=True, slots=True)
-class Verdict:
+class RuleMutationVerdict:
     """What a planted fault came to: whether it was found, what else was found without reason, whether the mend helps."""
 
     home: str
@@ -27,7 +27,7 @@ def _key(finding: RuleFinding) -> tuple[str, str, str]:
     return finding.check, finding.rule_id, finding.part
 
 
-def judge(clean: Home, check: Check, planted: PlantedRule) -> Verdict:
+def judge(clean: Home, check: Check, planted: PlantedRule) -> RuleMutationVerdict:
     """Return whether a planted fault is found on its rule, what is invented, and whether its mend takes it away."""
     before = {_key(f) for f in rule_findings(clean)}
     fresh = [f for f in rule_findings(planted.home) if _key(f) not in before]
@@ -38,10 +38,10 @@ def judge(clean: Home, check: Check, planted: PlantedRule) -> Verdict:
     fixed = all(
         Counter(map(_key, rule_findings(f.fixed)))[_key(f)] < stands[_key(f)] for f in mine if f.fixed is not None
     )
-    return Verdict(clean.name, check, planted.home.rule(planted.rule_id).name, bool(mine), invented, fixed)
+    return RuleMutationVerdict(clean.name, check, planted.home.rule(planted.rule_id).name, bool(mine), invented, fixed)
 
 
-def verdicts() -> list[Verdict]:
+def verdicts() -> list[RuleMutationVerdict]:
     """Return every verdict over the rules of the demo homes."""
     homes = [demo_home(name) for name in DEMO_HOMES]
     return [

@@ -17,7 +17,7 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.home.timetables import Period
 from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.structure import rate_of_minutes
-from warmeter.core.thermal.network import Step
+from warmeter.core.thermal.network import ExactStep
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
@@ -41,7 +41,7 @@ LONGEST_GAP_MS = 3 * MS_PER_H
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Asked:
+class ComparisonRequest:
     """What a comparison is asked: keys of its variants and the stretch of dates [first, last]."""
 
     variants: tuple[str, ...]
@@ -66,7 +66,7 @@ class RoomWarning:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Found:
+class TimetableOutcome:
     """One timetable over the stretch; daily arrays begin with the first date.
 
     Parameters
@@ -92,30 +92,30 @@ class Found:
     heat_kwh: float
     drawn_kwh: float
     cost: float | None
-    short_kh: float
+    underheating_kh: float
     starts: int
     latest_min: float | None
     latest_room: str
     latest_at_ms: int
     day_cost: tuple[float, ...]
     day_kwh: tuple[float, ...]
-    day_short_kh: tuple[float, ...]
+    day_underheating_kh: tuple[float, ...]
     warnings: tuple[RoomWarning, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Compared:
+class TimetableComparison:
     """A comparison: its variants, the stretch, where its weather comes from, outdoor daily means."""
 
-    asked: Asked
+    asked: ComparisonRequest
     revision: int
-    found: tuple[Found, ...]
+    found: tuple[TimetableOutcome, ...]
     weather: str
     day_outdoor_c: tuple[float, ...]
     left_out: tuple[str, ...]
 
 
-_ASKED, _COMPARED = TypeAdapter(Asked), TypeAdapter(Compared)
+_ASKED, _COMPARED = TypeAdapter(ComparisonRequest), TypeAdapter(TimetableComparison)
 
 
 def variants_of(app: App, home: Home) -> list[tuple[str, str]]:
@@ -133,7 +133,7 @@ def variants_of(app: App, home: Home) -> list[tuple[str, str]]:
     ]
 
 
-def ask_comparison(app: App, home: Home, revision: int, asked: Asked) -> int:
+def ask_comparison(app: App, home: Home, revision: int, asked: ComparisonRequest) -> int:
     """Queue a comparison and return its job's number.
 
     Raises
@@ -154,7 +154,7 @@ def ask_comparison(app: App, home: Home, revision: int, asked: Asked) -> int:
     return job_id
 
 
-def latest_comparison(app: App, home_id: str) -> tuple[Job, Compared] | None:
+def latest_comparison(app: App, home_id: str) -> tuple[Job, TimetableComparison] | None:
     """Return a home's newest comparison that ended well, None if there is none."""
     job = app.work.latest_of_kind(home_id, "compare", only_done=True)
     document = None if job is None else app.work.result(job.id)
@@ -204,7 +204,9 @@ class _Season:
     price: Floats | None
 
 
-def compare(app: App, home: Home, revision: int, asked: Asked, progress: Callable[[float, str], None]) -> Compared:
+def compare(
+    app: App, home: Home, revision: int, asked: ComparisonRequest, progress: Callable[[float, str], None]
+) -> TimetableComparison:
     """Return a comparison; three days before the stretch let the rooms settle and are not counted.
 
     Raises
@@ -236,7 +238,7 @@ def compare(app: App, home: Home, revision: int, asked: Asked, progress: Callabl
     kept = season.day >= 0
     means = np.bincount(season.day[kept], weights=season.outdoor_c[:-1][kept], minlength=season.days)
     counts = np.bincount(season.day[kept], minlength=season.days)
-    return Compared(
+    return TimetableComparison(
         asked=asked,
         revision=revision,
         found=tuple(found),
@@ -250,7 +252,7 @@ def compare(app: App, home: Home, revision: int, asked: Asked, progress: Callabl
 class _Model:
     """A room at five-minute steps, its best estimate."""
 
-    step: Step
+    step: ExactStep
     control: OnOff
     gain_w: float
     sun_m2: float
@@ -273,7 +275,7 @@ def _model(home: Home, room: Room, heater: Heater, stored: StoredFit | None) -> 
     )
 
 
-def _season(app: App, home: Home, asked: Asked) -> tuple[_Season, str]:
+def _season(app: App, home: Home, asked: ComparisonRequest) -> tuple[_Season, str]:
     """Return the stretch with the days before it, and in words where its weather comes from."""
     clock = app.clock(home)
     days = (asked.last - asked.first).days + 1
@@ -355,7 +357,7 @@ def _one(
     rooms: list[tuple[Room, Heater]],
     models: dict[str, _Model],
     told: Callable[[int, Room], None],
-) -> Found:
+) -> TimetableOutcome:
     """Return one variant over the season."""
     steps = season.at_ms.size
     asked_of: dict[str, Floats] = {}
@@ -404,20 +406,20 @@ def _one(
     def daily(values: Floats) -> tuple[float, ...]:
         return tuple(np.bincount(day, weights=values[counted], minlength=season.days).tolist())
 
-    return Found(
+    return TimetableOutcome(
         key=key,
         name=name,
         heat_kwh=float(heat[counted].sum() * STEP_MIN / 60_000),
         drawn_kwh=float(kwh[counted].sum()),
         cost=None if cost is None else float(cost[counted].sum()),
-        short_kh=float(short[counted].sum() * STEP_MIN / 60),
+        underheating_kh=float(short[counted].sum() * STEP_MIN / 60),
         starts=sum(starts_of(watts[counted]) for watts in by_source.values()),
         latest_min=None if worst[0] == np.inf else worst[0],
         latest_room=worst[1],
         latest_at_ms=worst[2],
         day_cost=() if cost is None else daily(cost),
         day_kwh=daily(kwh),
-        day_short_kh=daily(short * STEP_MIN / 60),
+        day_underheating_kh=daily(short * STEP_MIN / 60),
         warnings=tuple(warnings),
     )
 

@@ -69,7 +69,7 @@ class Costed:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Drawn:
+class PricedEnergy:
     """What a heater draws and at which price: the rates' names and prices, the price and the rate by minute.
 
     ``fuel`` names what is burnt, "" for electricity; ``by_minute`` is None where it has no price.
@@ -82,20 +82,20 @@ class Drawn:
     by_minute: Floats | None = None
 
 
-def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int) -> Drawn:
+def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int) -> PricedEnergy:
     """Return what a heater draws over a stretch: electricity at the tariff's rates, or its boiler's fuel at its own price."""
     fuel = FUELS[source.fuel].name if burns_fuel(heater, source) else ""
     by_minute = price_of_drawn(heater, source, None if prices is None else prices.by_minute, minutes)
     if by_minute is None:
-        return Drawn(fuel=fuel)
+        return PricedEnergy(fuel=fuel)
     if fuel:
         price = Decimal(repr(float(by_minute[0])))
-        return Drawn(
+        return PricedEnergy(
             fuel=fuel, names=(fuel,), prices=(price,), rate=np.zeros(minutes, dtype=np.int64), by_minute=by_minute
         )
     assert prices is not None  # only a tariff gives electricity a price
     rates = prices.tariff.rates
-    return Drawn(
+    return PricedEnergy(
         fuel="",
         names=tuple(r.name for r in rates),
         prices=tuple(r.price_per_kwh for r in rates),
@@ -104,7 +104,7 @@ def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int
     )
 
 
-def costed(heat_w: Floats, cop: Floats, drawn: Drawn) -> Costed:
+def costed(heat_w: Floats, cop: Floats, drawn: PricedEnergy) -> Costed:
     """Return energy and cost of heat given or taken away by draw and minute."""
     electric = np.abs(heat_w) / cop / 60_000
     cost = None

@@ -10,7 +10,7 @@ from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, DayProfile, Per
 from warmeter.core.home.zones import Level, Zone
 from warmeter.core.timetable.calendar import timetable_on
 from warmeter.core.timetable.day import setpoint_of
-from warmeter.core.timetable.merge import MergedDay, Piece, merge_blocks
+from warmeter.core.timetable.merge import BlockPiece, MergedDay, merge_blocks
 from warmeter.core.timetable.week_ical import week_days
 from warmeter.service.app import App
 from warmeter.service.forecast import day_forecast, totals_of
@@ -39,7 +39,7 @@ class DeviceScheduleDay:
     """One day to type in for some weekdays, Monday 0: as written and as it fits."""
 
     weekdays: tuple[int, ...]
-    written: tuple[Piece, ...]
+    written: tuple[BlockPiece, ...]
     merged: MergedDay
 
 
@@ -55,7 +55,7 @@ class DeviceSchedule:
     more_kwh: float | None
 
 
-def week_pieces(home: Home, zone: Zone, on: date) -> list[tuple[Piece, ...]]:
+def week_pieces(home: Home, zone: Zone, on: date) -> list[tuple[BlockPiece, ...]]:
     """Return each weekday of the timetable that holds on a date as pieces from 00:00 on, Monday first."""
     days = week_days(home, timetable_on(zone, on))
     found = []
@@ -64,7 +64,7 @@ def week_pieces(home: Home, zone: Zone, on: date) -> list[tuple[Piece, ...]]:
         points = days[weekday]
         if carried is not None and (not points or points[0].start_min > 0):
             points = (replace(carried, start_min=0), *points)
-        found.append(tuple(Piece(p.start_min, setpoint_of(home, zone, p)) for p in points))
+        found.append(tuple(BlockPiece(p.start_min, setpoint_of(home, zone, p)) for p in points))
     return found
 
 
@@ -79,7 +79,7 @@ def carried(
         If the device's figures make no sense.
     """
     zone = home.zone_of_id(zone_id)
-    days: dict[tuple[Piece, ...], list[int]] = {}
+    days: dict[tuple[BlockPiece, ...], list[int]] = {}
     for weekday, pieces in enumerate(week_pieces(home, zone, on)):
         days.setdefault(pieces, []).append(weekday)
     allowed = _allowed(home, zone, limits, [p.setpoint_c for pieces in days for p in pieces])

@@ -353,7 +353,7 @@ def _electricity(forecast: DayForecast) -> Figure:
 
 
 def _shortfall(forecast: DayForecast) -> Figure:
-    total = total_of([room.shortfall_kh for room in forecast.rooms])
+    total = total_of([room.underheating_kh for room in forecast.rooms])
     return Figure(
         key="shortfall",
         title="Short of setpoint",
@@ -363,7 +363,7 @@ def _shortfall(forecast: DayForecast) -> Figure:
         high=total.high,
         decimals=1,
         formula="Σ max(0, θset − θ) · Δt over the day",
-        substituted=" + ".join(f"{room.zone.name} {room.shortfall_kh.value:.1f}" for room in forecast.rooms),
+        substituted=" + ".join(f"{room.zone.name} {room.underheating_kh.value:.1f}" for room in forecast.rooms),
         method="F5 degree-hours",
         note=f"Short for {_hours_short(forecast)}. A thermostat's band alone makes a little: half the band below the setpoint for "
         "half of the time.",
@@ -377,7 +377,7 @@ def _hours_short(forecast: DayForecast) -> str:
 
 
 def _over(forecast: DayForecast) -> Figure:
-    rooms = [(room.zone.name, room.over_kh) for room in forecast.rooms if room.over_kh is not None]
+    rooms = [(room.zone.name, room.overheating_kh) for room in forecast.rooms if room.overheating_kh is not None]
     if not rooms:
         raise NotKnowable("Nothing cools in this home.", "Describe a split unit that cools.")
     total = total_of([over for _, over in rooms])

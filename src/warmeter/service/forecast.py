@@ -26,9 +26,9 @@ from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.warmup.dangers import TooSmall, UnderGuard, too_small, under_guard
 from warmeter.core.warmup.prediction import (
     BlockLead,
+    HeatingStretch,
     RoomDay,
     RoomModel,
-    Stretch,
     day_with_leads,
     guarded_c,
     held_setpoint_c,
@@ -39,7 +39,7 @@ from warmeter.core.warmup.season import STEP_MIN
 from warmeter.core.weather.forecast import WeatherForecast
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
-from warmeter.service.costing import Costed, Drawn, Prices, costed, drawn_of, prices_between
+from warmeter.service.costing import Costed, PricedEnergy, Prices, costed, drawn_of, prices_between
 from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.manual_overrides import changes_of, claims_by_hand
 from warmeter.service.neighbours import NOTHING_ASKED_C, RoomTogether, beside_w_k, temperatures_beside
@@ -85,10 +85,10 @@ class RoomForecast:
     too_small: TooSmall | None
     begin: int
     model: RoomModel
-    stretch: Stretch
+    stretch: HeatingStretch
     costed: Costed
-    shortfall_kh: DrawnEstimate
-    over_kh: DrawnEstimate | None
+    underheating_kh: DrawnEstimate
+    overheating_kh: DrawnEstimate | None
     saving: Saving
 
     @property
@@ -340,7 +340,7 @@ def _room_forecast(
     limit_c: float,
 ) -> RoomForecast:
     model, state, measured, stored = grounds.rooms[room.id]
-    stretch = Stretch(
+    stretch = HeatingStretch(
         start_ms=grounds.start_ms,
         outdoor_c=grounds.outdoor.outdoor_c,
         offsets_k=grounds.offsets,
@@ -386,8 +386,8 @@ def _room_forecast(
         model=model,
         stretch=stretch,
         costed=costed(heat, cop, drawn),
-        shortfall_kh=range_of(predicted.shortfall_kh(begin, end)),
-        over_kh=range_of(predicted.over_kh(begin, end)) if predicted.limit_c is not None else None,
+        underheating_kh=range_of(predicted.underheating_kh(begin, end)),
+        overheating_kh=range_of(predicted.overheating_kh(begin, end)) if predicted.limit_c is not None else None,
         saving=_saving(home.guard_of(zone), model, stretch, predicted, today, drawn, begin, minutes, cop),
     )
 
@@ -400,10 +400,10 @@ def _until(measured: Floats, grounds: ForecastInputs, day: LocalDay) -> Floats:
 def _saving(
     guard: GuardLimits,
     model: RoomModel,
-    stretch: Stretch,
+    stretch: HeatingStretch,
     predicted: RoomDay,
     today: tuple[Block, ...],
-    drawn: Drawn,
+    drawn: PricedEnergy,
     begin: int,
     minutes: int,
     cop: Floats,
@@ -453,8 +453,8 @@ class Totals:
     electric_kwh: DrawnEstimate | None
     fuels: tuple[FuelUse, ...]
     cost: DrawnEstimate | None
-    short_kh: DrawnEstimate
-    over_kh: DrawnEstimate | None
+    underheating_kh: DrawnEstimate
+    overheating_kh: DrawnEstimate | None
     saved_cost: DrawnEstimate | None
 
 
@@ -467,8 +467,10 @@ def totals_of(forecast: DayForecast) -> Totals:
         electric_kwh=total_of(electric) if electric else None,
         fuels=_fuels(forecast.home, rooms),
         cost=total_of([room.costed.cost for room in rooms if room.costed.cost]) if priced else None,
-        short_kh=total_of([room.shortfall_kh for room in forecast.rooms]),
-        over_kh=total_of(over) if (over := [r.over_kh for r in forecast.rooms if r.over_kh is not None]) else None,
+        underheating_kh=total_of([room.underheating_kh for room in forecast.rooms]),
+        overheating_kh=total_of(over)
+        if (over := [r.overheating_kh for r in forecast.rooms if r.overheating_kh is not None])
+        else None,
         saved_cost=total_of([r.saving.saved_cost for r in rooms if r.saving.saved_cost]) if priced else None,
     )
 

@@ -18,9 +18,9 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.gaps import AFTER_MIN, Gap, GapFigures, GapWeather, gap_figures, gaps_of
-from warmeter.core.warmup.prediction import Stretch
-from warmeter.core.warmup.setback import Prices as TwoPrices
+from warmeter.core.warmup.prediction import HeatingStretch
 from warmeter.core.warmup.setback import SetbackCase, setback_cost, setback_energy
+from warmeter.core.warmup.setback import SetbackPrices as TwoPrices
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.costing import prices_between
@@ -122,7 +122,7 @@ def _weather(app: App, forecast: DayForecast, room: RoomForecast, gap: Gap, type
     )
 
 
-def _beside(stretch: Stretch, from_ms: int, minutes: int) -> np.ndarray | None:
+def _beside(stretch: HeatingStretch, from_ms: int, minutes: int) -> np.ndarray | None:
     """Return the temperature beside a room over a gap: as in the day's run, before and after it as at the same time of its last day."""
     if stretch.beside_c is None:
         return None

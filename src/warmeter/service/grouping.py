@@ -6,7 +6,7 @@ from datetime import timedelta
 import numpy as np
 
 from warmeter.core.building.compiled import CompiledHome, compile_home
-from warmeter.core.building.groupings import RUN_IN_DAYS, Tried, Week, ZoneGroup, tried
+from warmeter.core.building.groupings import RUN_IN_DAYS, GroupingOutcome, Week, ZoneGroup, tried
 from warmeter.core.building.room_envelope import floor_area_m2
 from warmeter.core.errors import HomeError, TariffError
 from warmeter.core.home.document import Home
@@ -27,7 +27,7 @@ STRAINED_H = 12.0  # a warm-up of half a day at full heat that does not arrive i
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Proposal:
+class GroupingProposal:
     """A grouping to try: groups of rooms, the first of each leading, and how its sensors count."""
 
     key: str
@@ -41,10 +41,10 @@ class Proposal:
 class Trial:
     """A proposal after its week, with its cost at losses as low and as high as they may be."""
 
-    proposal: Proposal
-    found: Tried
-    low: Tried
-    high: Tried
+    proposal: GroupingProposal
+    found: GroupingOutcome
+    low: GroupingOutcome
+    high: GroupingOutcome
     sensors: int
     valve_heads: int
     broken: tuple[str, ...]
@@ -52,18 +52,18 @@ class Trial:
     too_small: tuple[str, ...]
 
     @property
-    def short_kh(self) -> float:
+    def underheating_kh(self) -> float:
         """K·h short in all rooms together."""
-        return float(self.found.short_kh.sum())
+        return float(self.found.underheating_kh.sum())
 
     @property
-    def over_kh(self) -> float:
+    def overheating_kh(self) -> float:
         """K·h over in all rooms together."""
-        return float(self.found.over_kh.sum())
+        return float(self.found.overheating_kh.sum())
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Comparison:
+class GroupingComparison:
     """All trials, what week they stand on, and what the numbers favour."""
 
     home: CompiledHome
@@ -78,29 +78,31 @@ class Comparison:
 
 def proposals_of(
     home: Home, leader: str = "", own: dict[str, str] | None = None, rule: CountRule = "one"
-) -> tuple[Proposal, ...]:
+) -> tuple[GroupingProposal, ...]:
     """Return what is worth trying; ``own`` gives each room a letter for a grouping of one's own."""
     rooms = tuple(r.id for r in home.rooms if r.condition == "heated" and home.heaters_of(r.id))
     now = tuple(tuple(k for k in z.room_ids if k in rooms) for z in home.zones)
     lead = leader if leader in rooms else rooms[0] if rooms else ""
-    found = [Proposal(key="now", name="As now", groups=tuple(g for g in now if g), rule="one", is_now=True)]
+    found = [GroupingProposal(key="now", name="As now", groups=tuple(g for g in now if g), rule="one", is_now=True)]
     if any(len(g) > 1 for g in found[0].groups):
-        found.append(Proposal(key="apart", name="Each room alone", groups=tuple((r,) for r in rooms), rule="one"))
+        found.append(
+            GroupingProposal(key="apart", name="Each room alone", groups=tuple((r,) for r in rooms), rule="one")
+        )
     if len(rooms) > 1:
         together = (lead, *(r for r in rooms if r != lead))
         name = f"One zone, {home.room(lead).name} measures" if rule == "one" else f"One zone, {rule} of all"
-        found.append(Proposal(key="one", name=name, groups=(together,), rule=rule))
+        found.append(GroupingProposal(key="one", name=name, groups=(together,), rule=rule))
     if own:
         groups: dict[str, list[str]] = {}
         for room in rooms:
             groups.setdefault(own.get(room) or room, []).append(room)
         chosen = tuple(tuple(sorted(g, key=lambda r: r != lead)) for g in groups.values())
         if chosen not in {p.groups for p in found}:
-            found.append(Proposal(key="own", name="Your grouping", groups=chosen, rule=rule))
+            found.append(GroupingProposal(key="own", name="Your grouping", groups=chosen, rule=rule))
     return tuple(found)
 
 
-def compare_groupings(app: App, home: Home, proposals: tuple[Proposal, ...]) -> Comparison:
+def compare_groupings(app: App, home: Home, proposals: tuple[GroupingProposal, ...]) -> GroupingComparison:
     """Return every proposal's week.
 
     Raises
@@ -118,7 +120,7 @@ def compare_groupings(app: App, home: Home, proposals: tuple[Proposal, ...]) -> 
     light, heavy = (_leakier(compiled, 1 + sign * doubt) for sign in (-1, 1))
     trials = tuple(_trial(home, compiled, light, heavy, week, p) for p in proposals)
     best, reason, other = verdict(home, trials)
-    return Comparison(
+    return GroupingComparison(
         home=compiled,
         trials=trials,
         weather=weather,
@@ -140,7 +142,7 @@ def _leakier(home: CompiledHome, factor: float) -> CompiledHome:
 
 
 def _trial(
-    home: Home, compiled: CompiledHome, light: CompiledHome, heavy: CompiledHome, week: Week, proposal: Proposal
+    home: Home, compiled: CompiledHome, light: CompiledHome, heavy: CompiledHome, week: Week, proposal: GroupingProposal
 ) -> Trial:
     zones = zone_groups(home, compiled, week, proposal)
     found = tried(compiled, week, zones)
@@ -164,7 +166,7 @@ def _trial(
     )
 
 
-def _under_guard(home: Home, room_ids: tuple[str, ...], found: Tried) -> list[str]:
+def _under_guard(home: Home, room_ids: tuple[str, ...], found: GroupingOutcome) -> list[str]:
     """Return which rooms fall under the home's own guard limit, where pipes and people are at risk."""
     limits = [(k, home.room(key).name, home.guard_of(home.zone_of_room(key)).low_c) for k, key in enumerate(room_ids)]
     return [
@@ -174,7 +176,7 @@ def _under_guard(home: Home, room_ids: tuple[str, ...], found: Tried) -> list[st
     ]
 
 
-def _limits(home: Home, room_id: str, found: Tried, k: int) -> str:
+def _limits(home: Home, room_id: str, found: GroupingOutcome, k: int) -> str:
     """Return which limit of a room's own zone its week breaks, if one."""
     zone, name = home.zone_of_room(room_id), home.room(room_id).name
     low = home.guard_of(zone).low_c
@@ -188,7 +190,7 @@ def _limits(home: Home, room_id: str, found: Tried, k: int) -> str:
     return ""
 
 
-def zone_groups(home: Home, compiled: CompiledHome, week: Week, proposal: Proposal) -> tuple[ZoneGroup, ...]:
+def zone_groups(home: Home, compiled: CompiledHome, week: Week, proposal: GroupingProposal) -> tuple[ZoneGroup, ...]:
     """Return a proposal's zones: each asks what the most demanding of its rooms wants at every minute."""
     place = {key: k for k, key in enumerate(compiled.room_ids)}
     plans = []
@@ -207,7 +209,7 @@ def zone_groups(home: Home, compiled: CompiledHome, week: Week, proposal: Propos
     return tuple(plans)
 
 
-def _counted(home: Home, group: tuple[str, ...], proposal: Proposal) -> tuple[tuple[float, ...], CountRule]:
+def _counted(home: Home, group: tuple[str, ...], proposal: GroupingProposal) -> tuple[tuple[float, ...], CountRule]:
     """Return the weight of each room's air and the rule: the zone's own as now, else the proposal's."""
     zone = home.zone_of_room(group[0])
     sensing = zone.sensing_at(None) or (zone.sensing[0] if zone.sensing else None) if zone else None
@@ -278,20 +280,20 @@ def verdict(home: Home, trials: tuple[Trial, ...]) -> tuple[Trial, str, str]:
     """
     sound = [t for t in trials if not t.broken]
     if not sound:
-        least_short = min(trials, key=lambda t: t.short_kh)
+        least_short = min(trials, key=lambda t: t.underheating_kh)
         return (
             least_short,
             f"None: a limit breaks in each of them, so none is favoured for what it saves. Least short is "
-            f"{least_short.proposal.name} ({least_short.short_kh:.0f} K·h); there: {least_short.broken[0]}",
+            f"{least_short.proposal.name} ({least_short.underheating_kh:.0f} K·h); there: {least_short.broken[0]}",
             "",
         )
-    least = min(t.short_kh for t in sound)
-    warm = [t for t in sound if t.short_kh <= least + CLOSE_KH * len(t.found.short_kh)]
+    least = min(t.underheating_kh for t in sound)
+    warm = [t for t in sound if t.underheating_kh <= least + CLOSE_KH * len(t.found.underheating_kh)]
     best = min(warm, key=lambda t: (_worth(t), t.sensors))
     rest = [t for t in sound if t is not best]
     reason = (
-        f"{best.proposal.name}: {best.short_kh:.0f} K·h short in all rooms together, "
-        f"{best.over_kh:.0f} over, {best.found.drawn_kwh:.0f} kWh."
+        f"{best.proposal.name}: {best.underheating_kh:.0f} K·h short in all rooms together, "
+        f"{best.overheating_kh:.0f} over, {best.found.drawn_kwh:.0f} kWh."
     )
     if not rest:
         return best, reason, ""
@@ -309,7 +311,11 @@ def verdict(home: Home, trials: tuple[Trial, ...]) -> tuple[Trial, str, str]:
     if not words:
         words.append("little: it is no cheaper and no simpler")
     cold = home.room(rival_room(rival, home)).name
-    tail = f"; against it, {cold} is {float(rival.found.short_kh.max()):.0f} K·h short" if rival.short_kh > 1 else ""
+    tail = (
+        f"; against it, {cold} is {float(rival.found.underheating_kh.max()):.0f} K·h short"
+        if rival.underheating_kh > 1
+        else ""
+    )
     return best, reason, f"For {rival.proposal.name}: {', '.join(words)}{tail}."
 
 
@@ -320,7 +326,7 @@ def _fewer(count: int, word: str) -> str:
 def rival_room(trial: Trial, home: Home) -> str:
     """Return the id of the room that is short the most in a trial."""
     rooms = [r.id for r in home.rooms if r.condition == "heated"]
-    return rooms[int(np.argmax(trial.found.short_kh))]
+    return rooms[int(np.argmax(trial.found.underheating_kh))]
 
 
 def _worth(trial: Trial) -> float:

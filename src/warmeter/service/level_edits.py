@@ -7,7 +7,7 @@ from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Level
 from warmeter.core.thermal.room_fit import Estimate
-from warmeter.core.timetable.pair_gap import Pair, PairRule, keep_apart
+from warmeter.core.timetable.pair_gap import HeatCoolPair, PairRule, keep_apart
 from warmeter.service.app import App
 from warmeter.service.editing import new_id, with_level
 from warmeter.service.forecast import day_forecast, totals_of
@@ -26,7 +26,7 @@ def apart(home: Home, heating_c: float, cooling_c: float | None, moved: str) -> 
         If there is no room for both.
     """
     rule = PairRule(gap_k=home.gap.gap_k, step_k=GRID_K, heat_range_c=HEAT_RANGE_C, cool_range_c=COOL_RANGE_C)
-    pair = keep_apart(Pair(heating_c, cooling_c), rule, "heat" if moved == "heat" else "cool")
+    pair = keep_apart(HeatCoolPair(heating_c, cooling_c), rule, "heat" if moved == "heat" else "cool")
     if pair is None or pair.heat_c is None:
         raise HomeError("there is no room for both limits that far apart; the pair in force stays")
     return pair.heat_c, pair.cool_c

@@ -11,7 +11,7 @@ from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking, CycleMark
 from warmeter.core.saving.simple import exact
-from warmeter.core.signature.anomalies import Moved, bad_readings, moved_plug
+from warmeter.core.signature.anomalies import PowerShift, bad_readings, moved_plug
 from warmeter.core.signature.cycles import (
     Activity,
     Correction,
@@ -23,8 +23,8 @@ from warmeter.core.signature.cycles import (
 )
 from warmeter.core.signature.machine_states import State, machine_states
 from warmeter.core.signature.phases import Phase, phases_of
-from warmeter.core.signature.recommending import Proposal, propose, propose_witness
-from warmeter.core.signature.tuner import Asked, HandedOver, Setting, Verdict, asked_of, handed_over, judge
+from warmeter.core.signature.recommending import SettingProposal, propose, propose_witness
+from warmeter.core.signature.tuner import Expected, HandedOver, Setting, Verdict, asked_of, handed_over, judge
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
@@ -75,7 +75,7 @@ class MachineRecord:
     day: Ints
     first_date: date
     found: Activity
-    proposals: dict[object, Proposal] = field(default_factory=dict, compare=False, repr=False)
+    proposals: dict[object, SettingProposal] = field(default_factory=dict, compare=False, repr=False)
     verdicts: dict[object, Verdict] = field(default_factory=dict, compare=False, repr=False)
     parts: dict[object, tuple[Phase, ...]] = field(default_factory=dict, compare=False, repr=False)
 
@@ -114,7 +114,7 @@ class MachineRecord:
             energy_kwh=float(np.nansum(self.power_w[first:])) * self.step_s / J_PER_KWH,
         )
 
-    def moved(self) -> Moved | None:
+    def moved(self) -> PowerShift | None:
         """Return from which cycle on the plug seems to sit on another machine."""
         return moved_plug(self.power_w, self.found.cycles)
 
@@ -131,7 +131,7 @@ class MachineRecord:
         minute = (np.arange(power.size) * self.step_s // 60).astype(np.int64)
         return np.bincount(minute, weights=power * self.step_s / J_PER_KWH).astype(np.float64)
 
-    def asked(self, tells: Asking) -> Asked:
+    def asked(self, tells: Asking) -> Expected:
         """Return what there was to tell."""
         return asked_of(tells, self.found, self.day, self.power_w, self.step_s)
 
@@ -237,7 +237,7 @@ def _correction(mark: CycleMark, start_ms: int, step_s: float) -> Correction:
     return Correction(start=first, end=max(last, first + 1), is_cycle=mark.is_cycle, programme=mark.programme)
 
 
-def proposal_of(record: MachineRecord, tells: Asking, hysteresis_w: float = 0.0) -> Proposal:
+def proposal_of(record: MachineRecord, tells: Asking, hysteresis_w: float = 0.0) -> SettingProposal:
     """Return the setting proposed to tell something, with everything that was tried; kept for the next request.
 
     Raises
@@ -251,7 +251,7 @@ def proposal_of(record: MachineRecord, tells: Asking, hysteresis_w: float = 0.0)
     return record.proposals[key]
 
 
-def witness_of(app: App, home: Home, record: MachineRecord, tells: Asking) -> Proposal | None:
+def witness_of(app: App, home: Home, record: MachineRecord, tells: Asking) -> SettingProposal | None:
     """Return how well a vibration sensor or contact would tell the same; None where none was read in."""
     series = series_of(app, home.id, "machine_is_on", record.appliance.id)
     if not series:

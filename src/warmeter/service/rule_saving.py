@@ -21,7 +21,7 @@ from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.thermal.room_fit import Estimate, range_of
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
-from warmeter.core.warmup.prediction import RoomModel, Stretch, boundary_of
+from warmeter.core.warmup.prediction import HeatingStretch, RoomModel, boundary_of
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.costing import prices_between
@@ -135,7 +135,7 @@ def _saved_w(
     model, state, _, _ = room_grounds(
         app, home, room, heater, app.work.fits(home.id).get(room.id), start, outdoor, minutes, FEW_DRAWS
     )
-    stretch = Stretch(
+    stretch = HeatingStretch(
         start_ms=start,
         outdoor_c=outdoor.outdoor_c,
         offsets_k=np.zeros(FEW_DRAWS),
@@ -150,7 +150,7 @@ def _saved_w(
     return without - with_rule, over
 
 
-def _heat_w(home: Home, zone: Zone, model: RoomModel, stretch: Stretch, claims: Sequence[Claim]) -> Floats:
+def _heat_w(home: Home, zone: Zone, model: RoomModel, stretch: HeatingStretch, claims: Sequence[Claim]) -> Floats:
     asked = setpoint_decisions(home, zone, claims, stretch.start_ms, stretch.end_ms)
     setpoint = by_minute(asked, stretch.start_ms, stretch.end_ms)
     heater = Proportional(full_heat_w=model.control.full_heat_w, band_k=BAND_K)

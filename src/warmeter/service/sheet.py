@@ -66,7 +66,7 @@ class RunStart:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Sheet:
+class SettingsSheet:
     """All settings of a day."""
 
     starts: tuple[HeatingStart, ...]
@@ -74,11 +74,11 @@ class Sheet:
     runs: tuple[RunStart, ...]
 
 
-def sheet_of(forecast: DayForecast, runs: Sequence[tuple[MachineRecord, RunSchedule]]) -> Sheet:
+def sheet_of(forecast: DayForecast, runs: Sequence[tuple[MachineRecord, RunSchedule]]) -> SettingsSheet:
     """Return a day's sheet."""
     starts = one_a_zone([start for room in forecast.rooms for start in _starts(forecast, room)])
     finishes = tuple(line for record, _ in runs if (line := _finish(record)) is not None)
-    return Sheet(
+    return SettingsSheet(
         starts=starts,
         finishes=finishes,
         runs=tuple(

@@ -7,7 +7,7 @@ from pydantic import TypeAdapter, ValidationError
 from warmeter.core.csv_cells import csv_text
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
-from warmeter.core.timetable.draft import Taken, with_drafts
+from warmeter.core.timetable.draft import TimetableImport, with_drafts
 from warmeter.core.timetable.timetable_csv import csv_rows, read_csv
 from warmeter.core.timetable.timetable_file import TimetableFile, timetable_file, with_file
 from warmeter.core.timetable.week_ical import ical_of, read_ical
@@ -32,7 +32,7 @@ def timetable_ical(home: Home, on: date) -> bytes:
     return ical_of(home, on)
 
 
-def looked_at(home: Home, data: bytes, name: str, on: date) -> Taken:
+def looked_at(home: Home, data: bytes, name: str, on: date) -> TimetableImport:
     """Return a home as it would be with a file's timetables, and what was found in the file.
 
     Raises
@@ -52,7 +52,7 @@ def looked_at(home: Home, data: bytes, name: str, on: date) -> Taken:
     return _worth_taking(with_drafts(home, *read_csv(home, text.splitlines())))
 
 
-def _worth_taking(taken: Taken) -> Taken:
+def _worth_taking(taken: TimetableImport) -> TimetableImport:
     if not taken.zones:
         first = f" ({taken.findings[0].place}: {taken.findings[0].sentence})" if taken.findings else ""
         raise HomeError(f"nothing of this file could be taken{first}; nothing was changed")

@@ -15,10 +15,10 @@ from warmeter.core.weather.sun import clear_sky_on_wall_w_m2, sun_position
 from warmeter.simulators.house import (
     LATITUDE_DEG,
     LONGITUDE_DEG,
-    Asked,
     House,
     HouseParameters,
     HouseRun,
+    ThermostatSettings,
     Weather,
     daily_setpoints,
     people_w,
@@ -158,7 +158,7 @@ class StoresScene:
 
     def run(self) -> HouseRun:
         """Run the thermostat through it."""
-        return House(self.plan).run(self.weather, Asked(setpoint_c=self.setpoint_c), self.gain_w)
+        return House(self.plan).run(self.weather, ThermostatSettings(setpoint_c=self.setpoint_c), self.gain_w)
 
     def house(self) -> House:
         """Return the house alone."""

@@ -12,7 +12,7 @@ from warmeter.core.home.rooms import Described, Room
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level, Zone
 from warmeter.core.timegrid import from_ms
-from warmeter.simulators.house import Asked, House, HouseParameters, people_w, sensed, winter_weather
+from warmeter.simulators.house import House, HouseParameters, ThermostatSettings, people_w, sensed, winter_weather
 from warmeter.simulators.machines.labelled import labelled_log
 
 START_MS = 1_767_657_600_000  # 2026-01-06 00:00 UTC
@@ -125,7 +125,7 @@ def room_log_csv() -> DemoLog:
     columns: dict[str, list[str]] = {}
     for key, name in _LOGGED.items():
         plan = _TRUTH[key]
-        run = House(plan).run(weather, Asked(setpoint_c=_setpoints(key, days)), people_w(rng, plan, days))
+        run = House(plan).run(weather, ThermostatSettings(setpoint_c=_setpoints(key, days)), people_w(rng, plan, days))
         shown = sensed(rng, run.air_c[: LOG_MIN + 1], 5)
         text = [f"{value:.1f}" for value in shown]
         if key == "kitchen":

@@ -127,7 +127,7 @@ def winter_weather(rng: np.random.Generator, start_ms: int, days: int, mean_c: f
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Asked:
+class ThermostatSettings:
     """What the thermostat was asked, by minute (step,), and the heater's habits."""
 
     setpoint_c: Floats
@@ -196,7 +196,7 @@ class House:
             ]
         )
 
-    def run(self, weather: Weather, asked: Asked, gain_w: Floats, start_c: float = 18.0) -> HouseRun:
+    def run(self, weather: Weather, asked: ThermostatSettings, gain_w: Floats, start_c: float = 18.0) -> HouseRun:
         """Run the thermostat through weather and gains."""
         steps = asked.setpoint_c.size
         states, heat = np.empty((steps + 1, 6)), np.zeros(steps)

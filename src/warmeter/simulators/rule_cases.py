@@ -28,7 +28,7 @@ from warmeter.core.home.rule_conditions import (
     Silent,
     Single,
 )
-from warmeter.core.home.rules import Limits, MarkFact, PutBack, Rule, SetLevel, Step, Suspension, Tell, TimedRun
+from warmeter.core.home.rules import MarkFact, PutBack, Rule, RuleLimits, SetLevel, Step, Suspension, Tell, TimedRun
 from warmeter.core.rule.scope import LevelLine, Marks, Scope
 from warmeter.core.rule.track import Track
 from warmeter.core.timegrid import LocalClock, parse_utc
@@ -208,7 +208,7 @@ def _rule(chance: random.Random, scope: Scope) -> Rule:
         put_back=PutBack(when=when, for_s=chance.choice(WAITS_S), after_s=after, at_min=at)
         if when or after or at
         else None,
-        limits=Limits(
+        limits=RuleLimits(
             min_on_s=chance.choice(WAITS_S),
             min_off_s=chance.choice(WAITS_S),
             most_a_day=chance.choice((None, None, 1, 3)),

@@ -18,7 +18,7 @@ _WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 
 
 @dataclass(frozen=True, slots=True)
-class Tick:
+class WalkTick:
     """What holds at a tick [ms UTC]: value after the guard, before it, by whom, and the block's beginning."""
 
     at_ms: int
@@ -58,13 +58,13 @@ def _day_points(home: Home, zone: Zone, on: dt.date) -> tuple[ChangePoint, ...]:
     return timetable.usual
 
 
-def walked(home: Home, zone: Zone, changes: list[HandChange], start_ms: int, ticks: int) -> list[Tick]:
+def walked(home: Home, zone: Zone, changes: list[HandChange], start_ms: int, ticks: int) -> list[WalkTick]:
     """Return what holds at every tick from an instant on: each block begins at the first tick that shows its time."""
     clock = ZoneInfo(home.time_zone)
     setpoint = {level.id: level.heating_c for level in home.levels}
     setpoint |= {n.level_id: n.heating_c for n in zone.numbers if n.heating_c is not None}
     guard = zone.guard or home.guard
-    found: list[Tick] = []
+    found: list[WalkTick] = []
     begun: set[tuple[dt.date, int]] = set()
     written: dict[dt.date, tuple[ChangePoint, ...]] = {}
     held: ChangePoint | None = None
@@ -96,7 +96,7 @@ def walked(home: Home, zone: Zone, changes: list[HandChange], start_ms: int, tic
             if hand is not None:
                 asked, by = hand.value_c, "by_hand"
             value = min(max(asked, guard.low_c), guard.high_c)
-            found.append(Tick(at, value, asked, by))
+            found.append(WalkTick(at, value, asked, by))
         at += span
     return found
 

@@ -32,7 +32,7 @@ def host_name(header: str) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Refusal:
+class AccessRefusal:
     """Why a request is refused: its status, the sentence and what to do."""
 
     status: int
@@ -40,22 +40,24 @@ class Refusal:
     then: str
 
 
-def refusal(request: Request) -> Refusal | None:
+def refusal(request: Request) -> AccessRefusal | None:
     """Return why a request is refused, None if it is not."""
     host = request.headers.get("host", "")
     if host_name(host) not in LOOPBACK:
-        return Refusal(403, "This address is not Warmeter's.", "Open the one that it printed at its start.")
+        return AccessRefusal(403, "This address is not Warmeter's.", "Open the one that it printed at its start.")
     if request.method in _SAFE:
         return None
     if _is_foreign(request, host):
-        return Refusal(403, "This form was sent from another site, so nothing was done.", "Open Warmeter's own page.")
+        return AccessRefusal(
+            403, "This form was sent from another site, so nothing was done.", "Open Warmeter's own page."
+        )
     length = request.headers.get("content-length", "0")
     limit = _limit(request)
     if "transfer-encoding" in request.headers or not length.isdecimal():
-        return Refusal(411, "How large this is was not told, so nothing was done.", "Send it with its length.")
+        return AccessRefusal(411, "How large this is was not told, so nothing was done.", "Send it with its length.")
     if len(length) > MOST_DIGITS or int(length) > limit + WRAPPING_BYTES:
         why = f"This is larger than the {size_told(limit)} that are taken here at once, so nothing was done."
-        return Refusal(413, why, "Go back and send a smaller one.")
+        return AccessRefusal(413, why, "Go back and send a smaller one.")
     return None
 
 
@@ -106,7 +108,7 @@ async def _answered(request: Request, call_next: Next) -> Response:
         if entered is not None:
             return entered
         if not may_enter(request, key):
-            why = Refusal(401, "This Warmeter is another user's of this machine.", KEY_TOLD)
+            why = AccessRefusal(401, "This Warmeter is another user's of this machine.", KEY_TOLD)
     if why is not None:
         if why.status == 413:
             await _read_away(request)

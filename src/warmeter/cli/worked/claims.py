@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from warmeter.cli.worked import Case
 from warmeter.core.claims.arbiter import PRIORITY, Claim, Guard, decisions
-from warmeter.core.claims.timeline import Happening, base_of, timeline
+from warmeter.core.claims.timeline import TimelineEvent, base_of, timeline
 
 _MS = 1000
 
@@ -42,11 +42,11 @@ def _guard(row: Case) -> Guard:
     )
 
 
-def _happening(row: Case) -> Happening:
+def _happening(row: Case) -> TimelineEvent:
     def ms(name: str) -> int | None:
         return None if row.get(name) is None else row[name] * _MS
 
-    return Happening(
+    return TimelineEvent(
         at_ms=row["t_s"] * _MS,
         do=row["do"],
         id=row.get("id", ""),

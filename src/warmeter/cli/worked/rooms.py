@@ -11,7 +11,7 @@ from warmeter.core.thermal.network import Link, RcNetwork, exact_step
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.thermal.survey import DesignConditions, Element, element_load_w, room_from_survey
 from warmeter.core.warmup.lead import lead_table_s, recovery_limit
-from warmeter.core.warmup.setback import Prices, SetbackCase, setback_cost, setback_energy
+from warmeter.core.warmup.setback import SetbackCase, SetbackPrices, setback_cost, setback_energy
 
 
 def _rc(i: Case) -> SingleRc:
@@ -186,7 +186,7 @@ def e3(i: Case) -> Case:
 
 def e4(i: Case) -> Case:
     """Setback cost."""
-    prices = Prices(
+    prices = SetbackPrices(
         cop_hold=i["cop_hold"],
         cop_reheat=i["cop_reheat"],
         price_base=i["price_base_per_kWh"],

@@ -7,7 +7,7 @@ import numpy as np
 
 from warmeter.cli.worked import Case, utc_text
 from warmeter.core.home.rule_conditions import Compared, InState, Signal
-from warmeter.core.home.rules import LIMITS, Limits, MarkFact, PutBack, Rule
+from warmeter.core.home.rules import LIMITS, MarkFact, PutBack, Rule, RuleLimits
 from warmeter.core.rule.chatter import chatter
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.dark import dark_stretches, evening_stretches
@@ -15,7 +15,7 @@ from warmeter.core.rule.day_fact import reached_ms, resets_ms
 from warmeter.core.rule.notifications import notices, quiet_by_clock
 from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.rule.scope import Scope
-from warmeter.core.rule.sequence import Pair, sequences
+from warmeter.core.rule.sequence import SequencePair, sequences
 from warmeter.core.rule.track import Track, heard, moving, silent
 from warmeter.core.rule.truth import TRUE, Stretches, Truth
 from warmeter.core.timegrid import LocalClock, parse_utc
@@ -71,7 +71,7 @@ def _changes(rule_run: RuleRun, name: str) -> list[Case]:
     return [{"t_s": at // _MS, name: value} for at, value in sorted(found)]
 
 
-def _followed(for_s: int, back_s: int, limits: Limits) -> Rule:
+def _followed(for_s: int, back_s: int, limits: RuleLimits) -> Rule:
     """Return a rule that holds while its signal is on, each side after holding so long."""
     return Rule(
         id="r",
@@ -159,7 +159,7 @@ def j11(i: Case) -> Case:
         end_ms=i["end_s"],
     )
 
-    def rows(pairs: tuple[Pair, ...], name: str) -> list[Case]:
+    def rows(pairs: tuple[SequencePair, ...], name: str) -> list[Case]:
         return [{"a_s": p.a_ms, "b_s": p.b_ms} | ({name: p.at_ms} if name else {}) for p in pairs]
 
     return {

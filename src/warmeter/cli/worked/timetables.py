@@ -3,8 +3,8 @@
 from collections.abc import Callable
 
 from warmeter.cli.worked import Case
-from warmeter.core.timetable.merge import Piece, merge_blocks
-from warmeter.core.timetable.pair_gap import Pair, PairRule, keep_apart, saves
+from warmeter.core.timetable.merge import BlockPiece, merge_blocks
+from warmeter.core.timetable.pair_gap import HeatCoolPair, PairRule, keep_apart, saves
 
 
 def o4(i: Case) -> Case:
@@ -15,17 +15,17 @@ def o4(i: Case) -> Case:
         heat_range_c=(i["heat_range_C"][0], i["heat_range_C"][1]),
         cool_range_c=(i["cool_range_C"][0], i["cool_range_C"][1]),
     )
-    pair = keep_apart(Pair(i["heat_C"], i["cool_C"]), rule, i["moved"])
+    pair = keep_apart(HeatCoolPair(i["heat_C"], i["cool_C"]), rule, i["moved"])
     if pair is None:
         return {"ok": False, "heat_C": None, "cool_C": None, "saves_heat": None, "saves_cool": None}
     in_use = i["in_use"]
-    heat, cool = saves(pair, Pair(in_use["heat_C"], in_use["cool_C"])) if in_use else (None, None)
+    heat, cool = saves(pair, HeatCoolPair(in_use["heat_C"], in_use["cool_C"])) if in_use else (None, None)
     return {"ok": True, "heat_C": pair.heat_c, "cool_C": pair.cool_c, "saves_heat": heat, "saves_cool": cool}
 
 
 def o3(i: Case) -> Case:
     """A day fitted to a device."""
-    day = [Piece(row["from_min"], row["setpoint_C"]) for row in i["blocks"]]
+    day = [BlockPiece(row["from_min"], row["setpoint_C"]) for row in i["blocks"]]
     found = merge_blocks(day, most=i["max_blocks"], step_min=i["step_min"], allowed_c=i["allowed_C"])
     return {
         "blocks": [{"from_min": p.from_min, "setpoint_C": p.setpoint_c} for p in found.pieces],

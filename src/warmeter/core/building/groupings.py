@@ -52,10 +52,10 @@ class Week:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Tried:
+class GroupingOutcome:
     """A grouping after its week; energies in kWh, per-room arrays in the home's order.
 
-    ``short_kh`` and ``over_kh`` are K·h below and above what people want; ``coldest_c`` the least air.
+    ``underheating_kh`` and ``overheating_kh`` are K·h below and above what people want; ``coldest_c`` the least air.
     ``starts`` counts how often a source went from rest to work; ``strained_h`` is the longest stretch [h] in which
     all of a room's heaters gave all they can, or all that their source leaves them, and it stayed under what is asked.
     """
@@ -64,8 +64,8 @@ class Tried:
     drawn_kwh: float
     cost: float | None
     room_heat_kwh: Floats
-    short_kh: Floats
-    over_kh: Floats
+    underheating_kh: Floats
+    overheating_kh: Floats
     mean_c: Floats
     coldest_c: Floats
     warmest_c: Floats
@@ -183,7 +183,7 @@ def run_rooms(
     return RoomsRun(air_c=air, fabric_c=fabric, fired_w=fired)
 
 
-def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
+def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> GroupingOutcome:
     """Return energy, cost and comfort of a run, the days before left out."""
     count = slice(RUN_IN_DAYS * 1440, None)
     heat = fired[:, count] / 60_000
@@ -198,13 +198,13 @@ def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> Tried:
     for s in range(len(home.source_ids)):
         asked = heat[home.heater_source == s].sum(axis=0) > 1e-9
         starts += int((asked[1:] & ~asked[:-1]).sum())
-    return Tried(
+    return GroupingOutcome(
         heat_kwh=float(heat.sum()),
         drawn_kwh=float(electric.sum()),
         cost=_cost(home, electric, None if week.price is None else week.price[count]),
         room_heat_kwh=room_heat,
-        short_kh=short,
-        over_kh=over,
+        underheating_kh=short,
+        overheating_kh=over,
         mean_c=inside.mean(axis=1),
         coldest_c=inside.min(axis=1),
         warmest_c=inside.max(axis=1),
@@ -241,7 +241,7 @@ def _cost(home: CompiledHome, drawn_kwh: Floats, electricity: Floats | None) -> 
     return cost
 
 
-def tried(home: CompiledHome, week: Week, zones: tuple[ZoneGroup, ...]) -> Tried:
+def tried(home: CompiledHome, week: Week, zones: tuple[ZoneGroup, ...]) -> GroupingOutcome:
     """Return a grouping's week."""
     run = run_rooms(home, week, zones)
     return judged(home, week, run.air_c, run.fired_w)

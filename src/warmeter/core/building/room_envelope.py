@@ -6,7 +6,7 @@ from math import sqrt
 
 from warmeter.core.figure import Origin
 from warmeter.core.floor_plan.shape import SIDES, bounds
-from warmeter.core.floor_plan.walls import Drawn, RoomDrawing, Wall, bearing_deg, compass, plan_of
+from warmeter.core.floor_plan.walls import DrawnRoom, RoomDrawing, Wall, bearing_deg, compass, plan_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import (
     BUILT,
@@ -28,7 +28,7 @@ AIR_DOUBT = 0.4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Derived:
+class DerivedFigure:
     """A figure that the drawing gives; ``typed`` overrules ``worked_out`` where it is not None."""
 
     key: str
@@ -70,7 +70,7 @@ class RoomEnvelope:
     parts: tuple[EnvelopePart, ...]
     air_change: Span
     air_origin: Origin
-    figures: tuple[Derived, ...]
+    figures: tuple[DerivedFigure, ...]
 
 
 class _Sheet:
@@ -78,12 +78,12 @@ class _Sheet:
 
     def __init__(self, room: Room) -> None:
         self._room = room
-        self.figures: list[Derived] = []
+        self.figures: list[DerivedFigure] = []
 
     def __call__(self, key: str, label: str, unit: str, value: float, decimals: int = 1) -> float:
         """Enter a figure and return what counts."""
         typed = self._room.overruled(key)
-        one = Derived(key=key, label=label, unit=unit, worked_out=value, typed=typed, decimals=decimals)
+        one = DerivedFigure(key=key, label=label, unit=unit, worked_out=value, typed=typed, decimals=decimals)
         self.figures.append(one)
         return one.value
 
@@ -107,7 +107,7 @@ def home_plan(home: Home) -> dict[str, RoomDrawing]:
 def _home_plan(home: Home) -> dict[str, RoomDrawing]:
     rank = {s.id: k for k, s in enumerate(sorted(home.storeys, key=lambda s: (s.level, s.id)))}
     return plan_of(
-        tuple(Drawn(r.id, rank[r.storey_id], r.rects) for r in home.rooms if r.is_drawn and r.storey_id is not None)
+        tuple(DrawnRoom(r.id, rank[r.storey_id], r.rects) for r in home.rooms if r.is_drawn and r.storey_id is not None)
     )
 
 

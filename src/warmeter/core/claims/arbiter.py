@@ -88,7 +88,7 @@ class Guard:
 
 
 @dataclass(frozen=True, slots=True)
-class Limits:
+class ClaimLimits:
     """The highest lower and the lowest upper limit of the guards that stand, with the guards that give them."""
 
     low: Guard | None
@@ -110,12 +110,12 @@ class Limits:
         return found, by
 
 
-def limits_at(guards: Iterable[Guard], at_ms: int) -> Limits:
+def limits_at(guards: Iterable[Guard], at_ms: int) -> ClaimLimits:
     """Return the limits of the guards that stand at an instant."""
     standing = [guard for guard in guards if guard.stands_at(at_ms)]
     lows = [guard for guard in standing if guard.low is not None]
     highs = [guard for guard in standing if guard.high is not None]
-    return Limits(
+    return ClaimLimits(
         low=max(lows, key=lambda guard: guard.low or 0.0, default=None),
         high=min(highs, key=lambda guard: guard.high or 0.0, default=None),
     )

@@ -11,7 +11,7 @@ RoomState = Literal["empty", "in_use", "not_known"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Happening:
+class TimelineEvent:
     """Something that happens at an instant.
 
     Parameters
@@ -85,7 +85,7 @@ class _Machine:
     suspended: dict[str, int | None] = field(default_factory=dict)
     is_refusing: bool = False
 
-    def happen(self, event: Happening, now: int) -> None:
+    def happen(self, event: TimelineEvent, now: int) -> None:
         """Apply an event as of ``now``."""
         if event.do == "release":
             if event.id == HAND:
@@ -154,7 +154,7 @@ class _Machine:
 def timeline(
     claims: Sequence[Claim],
     guards: Sequence[Guard],
-    happenings: Sequence[Happening],
+    happenings: Sequence[TimelineEvent],
     *,
     base: Claim,
     room: RoomState,
@@ -194,7 +194,7 @@ def timeline(
     fixed = edges_of(claims, guards, start_ms, end_ms)
     found: list[ClaimState] = []
     last: ClaimState | None = None
-    paused: list[Happening] | None = None
+    paused: list[TimelineEvent] | None = None
     place, step = 0, 0
     now: int | None = start_ms
     while now is not None:
@@ -217,7 +217,9 @@ def timeline(
     return found
 
 
-def _take(machine: _Machine, event: Happening, paused: list[Happening] | None, now: int) -> list[Happening] | None:
+def _take(
+    machine: _Machine, event: TimelineEvent, paused: list[TimelineEvent] | None, now: int
+) -> list[TimelineEvent] | None:
     """Apply an event, or keep it while nothing is decided; return what is kept."""
     if event.do == "stop":
         return paused if paused is not None else []
@@ -233,7 +235,9 @@ def _take(machine: _Machine, event: Happening, paused: list[Happening] | None, n
     return None
 
 
-def hand_claims(happenings: Sequence[Happening], *, room: RoomState, start_ms: int, end_ms: int) -> tuple[Claim, ...]:
+def hand_claims(
+    happenings: Sequence[TimelineEvent], *, room: RoomState, start_ms: int, end_ms: int
+) -> tuple[Claim, ...]:
     """Return the changes by hand as claims with the ends that they came to; other claims do not touch those."""
     held = timeline((), (), happenings, base=base_of(0.0, start_ms), room=room, start_ms=start_ms, end_ms=end_ms)
     ends = [entry.at_ms for entry in held[1:]] + [end_ms]

@@ -131,7 +131,7 @@ def water_flow(load_w: float, *, flow_c: float, return_c: float, density_kg_l: f
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Balance:
+class ReturnBalance:
     """Return temperature [°C] and water [kg/h] at which a radiator gives just its load.
 
     Both are None where it cannot: ``most_w`` is what it gives with unthrottled water.
@@ -142,7 +142,9 @@ class Balance:
     mass_kg_h: float | None
 
 
-def target_return(rated_w: float, load_w: float, *, flow_c: float, room_c: float, exponent: float = 1.3) -> Balance:
+def target_return(
+    rated_w: float, load_w: float, *, flow_c: float, room_c: float, exponent: float = 1.3
+) -> ReturnBalance:
     """Return the return temperature that means the right flow.
 
     References
@@ -154,8 +156,8 @@ def target_return(rated_w: float, load_w: float, *, flow_c: float, room_c: float
         raise OutOfRange("flow temperature", flow_c, room_c, 95.0, "°C")
     most = rated_w * (warm / RATED_LOG_EXCESS_K) ** exponent
     if load_w >= most or load_w <= 0:
-        return Balance(most_w=most, return_c=None, mass_kg_h=None)
+        return ReturnBalance(most_w=most, return_c=None, mass_kg_h=None)
     wanted = RATED_LOG_EXCESS_K * (load_w / rated_w) ** (1 / exponent)
     cool = float(brentq(lambda k: _log_mean(warm, k) - wanted, 1e-300, warm, xtol=1e-12, maxiter=2000))
     mass = load_w / (WATER_J_KGK * (warm - cool)) * 3600
-    return Balance(most_w=most, return_c=room_c + cool, mass_kg_h=mass)
+    return ReturnBalance(most_w=most, return_c=room_c + cool, mass_kg_h=mass)

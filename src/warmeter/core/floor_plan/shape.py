@@ -40,7 +40,7 @@ class Rect:
 
 
 @dataclass(frozen=True, slots=True)
-class Stretch:
+class WallStretch:
     """A straight part of an outline: ``at_m`` across, from ``start_m`` to ``end_m`` along, facing ``side``."""
 
     side: Side
@@ -117,29 +117,29 @@ def common_area_m2(a: Sequence[Rect], b: Sequence[Rect]) -> float:
     )
 
 
-def outline(rects: Sequence[Rect]) -> tuple[Stretch, ...]:
+def outline(rects: Sequence[Rect]) -> tuple[WallStretch, ...]:
     """Return the straight parts of a shape's outline, joined where they run on."""
     return _outline(tuple(rects))
 
 
 @lru_cache(maxsize=1024)
-def _outline(rects: tuple[Rect, ...]) -> tuple[Stretch, ...]:
+def _outline(rects: tuple[Rect, ...]) -> tuple[WallStretch, ...]:
     parts = cells(rects)
-    stretches: list[Stretch] = []
+    stretches: list[WallStretch] = []
     for side in SIDES:
         edges = [_edge(cell, side) for cell in parts]
         inner = [_edge(cell, OPPOSITE[side]) for cell in parts]
         for at in _marks([e.at_m for e in edges]):
             mine = [(e.start_m, e.end_m) for e in edges if abs(e.at_m - at) < 1e-5]
             covered = [(e.start_m, e.end_m) for e in inner if abs(e.at_m - at) < 1e-5]
-            stretches += [Stretch(side, at, a, b) for a, b in without(joined(mine), covered)]
+            stretches += [WallStretch(side, at, a, b) for a, b in without(joined(mine), covered)]
     return tuple(stretches)
 
 
-def _edge(cell: Rect, side: Side) -> Stretch:
+def _edge(cell: Rect, side: Side) -> WallStretch:
     if side in ("up", "down"):
-        return Stretch(side, cell.y_m if side == "up" else cell.bottom_m, cell.x_m, cell.right_m)
-    return Stretch(side, cell.x_m if side == "left" else cell.right_m, cell.y_m, cell.bottom_m)
+        return WallStretch(side, cell.y_m if side == "up" else cell.bottom_m, cell.x_m, cell.right_m)
+    return WallStretch(side, cell.x_m if side == "left" else cell.right_m, cell.y_m, cell.bottom_m)
 
 
 def joined(spans: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:

@@ -9,7 +9,7 @@ from warmeter.core.floor_plan.shape import (
     SIDES,
     Rect,
     Side,
-    Stretch,
+    WallStretch,
     area_m2,
     bounds,
     cells,
@@ -28,7 +28,7 @@ COMPASS = ("N", "NE", "E", "SE", "S", "SW", "W", "NW")
 
 
 @dataclass(frozen=True, slots=True)
-class Drawn:
+class DrawnRoom:
     """A room on the plan: its storey by rank from below, and its rectangles."""
 
     id: str
@@ -40,7 +40,7 @@ class Drawn:
 class Wall:
     """A straight wall of a room; ``beyond`` is a room's id, empty for outdoors."""
 
-    stretch: Stretch
+    stretch: WallStretch
     beyond: str
 
     @property
@@ -106,19 +106,19 @@ def compass(bearing: float) -> str:
 
 
 @lru_cache(maxsize=32)
-def plan_of(rooms: tuple[Drawn, ...]) -> dict[str, RoomDrawing]:
+def plan_of(rooms: tuple[DrawnRoom, ...]) -> dict[str, RoomDrawing]:
     """Return what follows from the drawing, by room id."""
     shapes = {room.id: cells(room.rects) for room in rooms}
     boxes = {room.id: _box(room) for room in rooms}
     outlines = {room.id: outline(room.rects) for room in rooms}
-    by_storey: dict[int, list[Drawn]] = {}
+    by_storey: dict[int, list[DrawnRoom]] = {}
     for room in rooms:
         by_storey.setdefault(room.storey, []).append(room)
     lowest = min(by_storey, default=0)
     return {room.id: _room(room, by_storey, shapes, outlines, boxes, is_lowest=room.storey == lowest) for room in rooms}
 
 
-def _box(room: Drawn) -> _Box:
+def _box(room: DrawnRoom) -> _Box:
     around = bounds(room.rects)
     return around.x_m, around.y_m, around.right_m, around.bottom_m
 
@@ -129,10 +129,10 @@ def _meet(a: _Box, b: _Box) -> bool:
 
 
 def _room(
-    room: Drawn,
-    by_storey: dict[int, list[Drawn]],
+    room: DrawnRoom,
+    by_storey: dict[int, list[DrawnRoom]],
     shapes: dict[str, tuple[Rect, ...]],
-    outlines: dict[str, tuple[Stretch, ...]],
+    outlines: dict[str, tuple[WallStretch, ...]],
     boxes: dict[str, _Box],
     *,
     is_lowest: bool,
@@ -161,7 +161,7 @@ def _room(
 
 
 def _common(
-    mine: Sequence[Rect], others: Sequence[Drawn], shapes: dict[str, tuple[Rect, ...]]
+    mine: Sequence[Rect], others: Sequence[DrawnRoom], shapes: dict[str, tuple[Rect, ...]]
 ) -> tuple[tuple[str, float], ...]:
     found = ((other.id, common_area_m2(mine, shapes[other.id])) for other in others)
     return tuple((key, area) for key, area in found if area > LEAST_COMMON_M2)
@@ -172,7 +172,7 @@ def _rest(size: float, shared: Sequence[tuple[str, float]]) -> float:
     return rest if rest > LEAST_COMMON_M2 else 0.0
 
 
-def _walls(mine: Sequence[Stretch], others: Sequence[tuple[str, tuple[Stretch, ...]]]) -> list[Wall]:
+def _walls(mine: Sequence[WallStretch], others: Sequence[tuple[str, tuple[WallStretch, ...]]]) -> list[Wall]:
     walls = []
     for stretch in mine:
         taken: list[tuple[float, float]] = []
@@ -183,10 +183,10 @@ def _walls(mine: Sequence[Stretch], others: Sequence[tuple[str, tuple[Stretch, .
                 start, end = max(stretch.start_m, wall.start_m), min(stretch.end_m, wall.end_m)
                 for a, b in without([(start, end)] if end > start else [], taken):
                     if b - a > LEAST_SHARED_M:
-                        walls.append(Wall(Stretch(stretch.side, stretch.at_m, a, b), key))
+                        walls.append(Wall(WallStretch(stretch.side, stretch.at_m, a, b), key))
                         taken.append((a, b))
         walls += [
-            Wall(Stretch(stretch.side, stretch.at_m, a, b), "")
+            Wall(WallStretch(stretch.side, stretch.at_m, a, b), "")
             for a, b in without([(stretch.start_m, stretch.end_m)], taken)
         ]
     return walls

@@ -136,7 +136,7 @@ class PutBack(Document):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Limits(Document):
+class RuleLimits(Document):
     """What holds a rule in check.
 
     Parameters
@@ -189,7 +189,7 @@ class EventMark(Document):
             raise HomeError("an event must end after it starts")
 
 
-LIMITS = Limits()
+LIMITS = RuleLimits()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -230,7 +230,7 @@ class Rule(Document):
     as_long_as: Clauses = ()
     then: Annotated[tuple[Step, ...], Len(1, 20)]
     put_back: PutBack | None = None
-    limits: Limits = LIMITS
+    limits: RuleLimits = LIMITS
     is_restarted: bool = False
     suspended: Suspension | None = None
     marks: Annotated[tuple[EventMark, ...], Len(0, 500)] = ()

@@ -25,7 +25,7 @@ EPOCH_START = datetime(1970, 1, 1)
 
 
 @dataclass(slots=True)
-class Notes:
+class ReadingNotes:
     """What was not taken as it stands, neighbouring lines with the same reason folded into one; so many at most."""
 
     found: list[Refusal] = field(default_factory=list)
@@ -99,7 +99,7 @@ def no_rows(plan: ImportMapping) -> Rows:
     return Rows(none, none, none, np.zeros((taken, 0)), np.zeros((taken, 0), np.uint8))
 
 
-def rows_of_block(block: list[tuple[int, str]], plan: ImportMapping, notes: Notes) -> Rows:
+def rows_of_block(block: list[tuple[int, str]], plan: ImportMapping, notes: ReadingNotes) -> Rows:
     """Return a block's lines in columns; whatever is refused is noted in order of its line."""
     needed = max([plan.time_column, plan.clock_column, plan.channel_column, *(c.index for c in plan.taken)])
     numbers: list[int] = []
@@ -137,7 +137,7 @@ def rows_of_block(block: list[tuple[int, str]], plan: ImportMapping, notes: Note
 
 
 def _walls(
-    times: Sequence[str], line: Ints, plan: ImportMapping, notes: Notes, split: Sequence[Sequence[str]]
+    times: Sequence[str], line: Ints, plan: ImportMapping, notes: ReadingNotes, split: Sequence[Sequence[str]]
 ) -> tuple[Ints, Ints, Flags]:
     """Return wall times and offsets [ms], and which texts are times at all."""
     wall, offset = np.full(len(times), NOWHERE), np.full(len(times), NO_OFFSET)
@@ -211,7 +211,7 @@ def _zone_ms(code: Ints, first: str, zone: tuple[int, int]) -> Ints:
 
 
 def _values(
-    split: Sequence[Sequence[str]], line: Ints, column: Column, plan: ImportMapping, notes: Notes
+    split: Sequence[Sequence[str]], line: Ints, column: Column, plan: ImportMapping, notes: ReadingNotes
 ) -> tuple[Floats, NDArray[np.uint8]]:
     """Return a column's numbers as written and the state of each."""
     texts = [values[column.index].strip() for values in split]
@@ -249,7 +249,7 @@ def _plain_numbers(texts: Sequence[str], state: NDArray[np.uint8], decimal: str)
 
 
 def _check_ranges(
-    texts: Sequence[str], value: Floats, state: NDArray[np.uint8], line: Ints, column: Column, notes: Notes
+    texts: Sequence[str], value: Floats, state: NDArray[np.uint8], line: Ints, column: Column, notes: ReadingNotes
 ) -> None:
     """Refuse powers, temperatures and the like beyond what the quantity can be."""
     quantity = QUANTITIES[column.quantity]

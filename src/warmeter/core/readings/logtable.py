@@ -23,7 +23,7 @@ from warmeter.core.readings.logblocks import (
     NOWHERE,
     REFUSED,
     TAKEN,
-    Notes,
+    ReadingNotes,
     Rows,
     joined,
     no_rows,
@@ -102,7 +102,7 @@ def read(
         If the plan names no column to take, one twice, or a column that is not there.
     """
     _check_plan(plan)
-    notes = Notes()
+    notes = ReadingNotes()
     sections = _Sections(lines, plan, notes, progress, section_lines)
     columns = [_OpenColumn(column, store()) for column in plan.taken]
     for section, is_falling in sections:
@@ -132,7 +132,7 @@ class _Sections:
     """
 
     def __init__(
-        self, lines: Iterable[str], plan: ImportMapping, notes: Notes, progress: Progress | None, least: int
+        self, lines: Iterable[str], plan: ImportMapping, notes: ReadingNotes, progress: Progress | None, least: int
     ) -> None:
         self._numbered = enumerate(itertools.islice(lines, plan.heading_line, None), plan.heading_line + 1)
         self._plan, self._notes, self._progress, self._least = plan, notes, progress, least
@@ -180,7 +180,7 @@ class _OpenColumn:
     is_rising: bool = True
     steps: Counter[int] = field(default_factory=Counter)
 
-    def take(self, rows: Rows, at_ms: Ints, k: int, notes: Notes) -> None:
+    def take(self, rows: Rows, at_ms: Ints, k: int, notes: ReadingNotes) -> None:
         """Take the column's cells of a section, whose instants rise."""
         state = rows.state[k]
         self.left_out += int(((state == EMPTY) | (state == REFUSED)).sum())
@@ -195,7 +195,7 @@ class _OpenColumn:
         self.steps.update(steps_between(at))
         self.last_ms = int(at[-1])
 
-    def _once(self, at: Ints, value: Floats, line: Ints, notes: Notes) -> tuple[Ints, Floats, Ints]:
+    def _once(self, at: Ints, value: Floats, line: Ints, notes: ReadingNotes) -> tuple[Ints, Floats, Ints]:
         """Return readings with rising instants, those that stand twice told and left out."""
         again = np.zeros(at.size, dtype=bool)
         again[1:] = at[1:] == at[:-1]
@@ -211,7 +211,7 @@ class _OpenColumn:
         self.left_out += int(again.sum())
         return at[~again], value[~again], line[~again]
 
-    def series(self, notes: Notes) -> TakenSeries:
+    def series(self, notes: ReadingNotes) -> TakenSeries:
         """Return the column's readings with their record, once the whole file was read."""
         column, (at, value, line) = self.column, self.store.whole()
         steps = self.steps
@@ -238,7 +238,7 @@ class _OpenColumn:
         return TakenSeries(record=record, readings=Readings(at, value), heading=column.heading, left_out=self.left_out)
 
 
-def _note_gaps(at_ms: Ints, line: Ints, record: SeriesRecord, column: Column, notes: Notes) -> None:
+def _note_gaps(at_ms: Ints, line: Ints, record: SeriesRecord, column: Column, notes: ReadingNotes) -> None:
     limit = (3 * record.step_s if record.step_s else record.longest_hold_s) * 1000
     found = 0
     for begin in range(0, at_ms.size, GAP_SLICE):
@@ -253,7 +253,7 @@ def _note_gaps(at_ms: Ints, line: Ints, record: SeriesRecord, column: Column, no
             return
 
 
-def _within(rows: Rows, plan: ImportMapping, notes: Notes) -> Rows:
+def _within(rows: Rows, plan: ImportMapping, notes: ReadingNotes) -> Rows:
     """Return the lines whose times lie within a plan's bounds; the others are told.
 
     Wall times count here, which lie a day off at most: what is far outside never comes to a clock's arithmetic.

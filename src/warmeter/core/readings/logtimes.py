@@ -11,12 +11,12 @@ import numpy as np
 
 from warmeter.core.arrays import Ints
 from warmeter.core.readings.csvlog import ImportMapping
-from warmeter.core.readings.logblocks import EPOCH_START, NO_OFFSET, NOWHERE, Notes, Rows
+from warmeter.core.readings.logblocks import EPOCH_START, NO_OFFSET, NOWHERE, ReadingNotes, Rows
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_H
 
 
-def placed(rows: Rows, plan: ImportMapping, clock: LocalClock, notes: Notes) -> Ints:
+def placed(rows: Rows, plan: ImportMapping, clock: LocalClock, notes: ReadingNotes) -> Ints:
     """Return each row's instant [ms UTC]; a row that has none is noted."""
     has_offset = rows.offset_ms != NO_OFFSET
     if plan.date_format == "epoch" or plan.clock == "utc":
@@ -30,7 +30,7 @@ def placed(rows: Rows, plan: ImportMapping, clock: LocalClock, notes: Notes) -> 
     return _placed_at_home(rows, plan, clock, notes)
 
 
-def _placed_at_home(rows: Rows, plan: ImportMapping, clock: LocalClock, notes: Notes) -> Ints:
+def _placed_at_home(rows: Rows, plan: ImportMapping, clock: LocalClock, notes: ReadingNotes) -> Ints:
     at_ms = np.full(rows.line.size, NOWHERE)
     hours, place = np.unique(rows.wall_ms // MS_PER_H, return_inverse=True)
     shift = np.array([_shift_of_hour(int(hour), clock) for hour in hours] or [0], dtype=np.int64)
@@ -67,7 +67,7 @@ def _shift_of_hour(hour: int, clock: LocalClock) -> int:
 
 
 def _split_repeated(
-    night: Sequence[int], rows: Rows, at_ms: Ints, plan: ImportMapping, clock: LocalClock, notes: Notes
+    night: Sequence[int], rows: Rows, at_ms: Ints, plan: ImportMapping, clock: LocalClock, notes: ReadingNotes
 ) -> None:
     """Split a repeated hour by order: from the first step back on, the second coming is meant."""
     back = next((k for k in range(1, len(night)) if rows.wall_ms[night[k]] < rows.wall_ms[night[k - 1]]), None)

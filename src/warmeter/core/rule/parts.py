@@ -14,7 +14,7 @@ PARTS: tuple[Part, ...] = ("watch", "only_while", "as_long_as", "when")
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class ConditionPlace:
     """Where a condition stands in a rule: part, clause, place in the clause, and part of a sequence."""
 
     part: Part
@@ -53,7 +53,7 @@ def with_clauses(rule: Rule, part: Part, clauses: Clauses) -> Rule:
     return replace(rule, only_while=clauses) if part == "only_while" else replace(rule, as_long_as=clauses)
 
 
-def condition_at(rule: Rule, place: Place) -> Condition | None:
+def condition_at(rule: Rule, place: ConditionPlace) -> Condition | None:
     """Return the condition at a place; None for a sequence's part that is not there.
 
     Raises
@@ -73,7 +73,7 @@ def condition_at(rule: Rule, place: Place) -> Condition | None:
     return part
 
 
-def with_condition(rule: Rule, place: Place, condition: Condition | None) -> Rule:
+def with_condition(rule: Rule, place: ConditionPlace, condition: Condition | None) -> Rule:
     """Return a rule with a condition at a place changed, or taken out."""
     before = condition_at(rule, replace(place, sub=""))
     if place.sub:
@@ -95,10 +95,10 @@ def _with_sub(sequence: InSequence, sub: SubPart, condition: Condition | None) -
     return replace(sequence, first=condition) if sub == "first" else replace(sequence, then=condition)
 
 
-def conditions_of(rule: Rule, part: Part) -> list[tuple[Place, Condition]]:
+def conditions_of(rule: Rule, part: Part) -> list[tuple[ConditionPlace, Condition]]:
     """Return a part's conditions with their places."""
     return [
-        (Place(part, number, k), condition)
+        (ConditionPlace(part, number, k), condition)
         for number, clause in enumerate(clauses_of(rule, part))
         for k, condition in enumerate(clause)
     ]

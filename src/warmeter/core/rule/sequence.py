@@ -8,7 +8,7 @@ Letter = Literal["A", "B", "C"]
 
 
 @dataclass(frozen=True, slots=True)
-class Pair:
+class SequencePair:
     """An A and the B that followed it in time; ``at_ms`` is when it was told or cancelled, or would be told."""
 
     a_ms: int
@@ -17,17 +17,17 @@ class Pair:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Found:
+class SequenceMatches:
     """Sequences told, cancelled by a C, and those whose time is not over yet."""
 
-    told: tuple[Pair, ...]
-    cancelled: tuple[Pair, ...]
-    pending: tuple[Pair, ...]
+    told: tuple[SequencePair, ...]
+    cancelled: tuple[SequencePair, ...]
+    pending: tuple[SequencePair, ...]
 
 
 def sequences(
     events: Sequence[tuple[int, Letter]], *, within_ms: int, cancel_ms: int | None, is_first: bool, end_ms: int
-) -> Found:
+) -> SequenceMatches:
     """Return the sequences of a list of events in order of time.
 
     Parameters
@@ -46,9 +46,9 @@ def sequences(
     docs/methods J11.
     """
     armed: int | None = None
-    waiting: list[Pair] = []
-    told: list[Pair] = []
-    cancelled: list[Pair] = []
+    waiting: list[SequencePair] = []
+    told: list[SequencePair] = []
+    cancelled: list[SequencePair] = []
     for at, letter in events:
         if at > end_ms:
             break
@@ -59,14 +59,14 @@ def sequences(
                 armed = at
         elif letter == "B":
             if armed is not None and at - armed <= within_ms:
-                pair = Pair(armed, at, at + (cancel_ms or 0))
+                pair = SequencePair(armed, at, at + (cancel_ms or 0))
                 (told if cancel_ms is None else waiting).append(pair)
                 armed = None
         else:
-            cancelled += [Pair(pair.a_ms, pair.b_ms, at) for pair in waiting]
+            cancelled += [SequencePair(pair.a_ms, pair.b_ms, at) for pair in waiting]
             waiting = []
     told += [pair for pair in waiting if pair.at_ms <= end_ms]
     order = sorted(told, key=lambda pair: pair.b_ms)
-    return Found(
+    return SequenceMatches(
         told=tuple(order), cancelled=tuple(cancelled), pending=tuple(pair for pair in waiting if pair.at_ms > end_ms)
     )

@@ -25,7 +25,7 @@ USUAL: dict[str, tuple[float, float, float]] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Offered:
+class SignalChoice:
     """A signal with its name, its unit (a key of what forms read: °C, %, W, g/m3, price, or "" for two states)."""
 
     signal: Signal
@@ -39,15 +39,15 @@ _ROOM = ("room_temperature", "relative_humidity", "is_in")
 _MACHINE = ("electric_w", "water_temperature", "machine_is_on")
 
 
-def offered(home: Home) -> list[Offered]:
+def offered(home: Home) -> list[SignalChoice]:
     """Return every signal that rules of a home can look at, rooms first."""
-    found: list[Offered] = []
+    found: list[SignalChoice] = []
     for room in home.rooms:
         for key in _ROOM:
             found.append(_of(Signal(quantity=key, subject_id=room.id), room.name))
         for key, (label, unit) in DERIVED.items():
             found.append(
-                Offered(signal=Signal(quantity=key, subject_id=room.id), name=f"{room.name} {label}", unit=unit)
+                SignalChoice(signal=Signal(quantity=key, subject_id=room.id), name=f"{room.name} {label}", unit=unit)
             )
     for device in home.devices:
         if device.is_in_service:
@@ -59,19 +59,19 @@ def offered(home: Home) -> list[Offered]:
     for key in ("outdoor_temperature", "outdoor_humidity", "grid_import_w", "grid_export_w"):
         found.append(_of(Signal(quantity=key), ""))
     for key, (label, unit) in DERIVED.items():
-        found.append(Offered(signal=Signal(quantity=key), name=f"outdoor {label}", unit=unit))
+        found.append(SignalChoice(signal=Signal(quantity=key), name=f"outdoor {label}", unit=unit))
     if home.tariffs:
-        found.append(Offered(signal=Signal(quantity="price"), name="price", unit="price"))
+        found.append(SignalChoice(signal=Signal(quantity="price"), name="price", unit="price"))
     return found
 
 
-def _of(signal: Signal, name: str) -> Offered:
+def _of(signal: Signal, name: str) -> SignalChoice:
     quantity = QUANTITIES[signal.quantity]
     if quantity.states and (quantity.of_devices or quantity.of_room):
-        return Offered(signal=signal, name=name, unit="", states=quantity.states)
+        return SignalChoice(signal=signal, name=name, unit="", states=quantity.states)
     unit = "" if quantity.states else quantity.unit
     words = f"{name} {quantity.label}".strip() if signal.quantity != "room_temperature" else f"{name} temperature"
-    return Offered(signal=signal, name=words, unit=unit, states=quantity.states)
+    return SignalChoice(signal=signal, name=words, unit=unit, states=quantity.states)
 
 
 def is_two_states(signal: Signal) -> bool:

@@ -12,7 +12,7 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.home.rule_conditions import Compared, Condition, Moving, Silent
 from warmeter.core.home.rules import PutBack, Rule
 from warmeter.core.rule.conditions import MS_PER_S, ConditionEvaluator
-from warmeter.core.rule.parts import Place, conditions_of, with_condition
+from warmeter.core.rule.parts import ConditionPlace, conditions_of, with_condition
 from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.rule.track import Track
 from warmeter.core.rule.truth import TRUE, Truth
@@ -170,7 +170,7 @@ def _with_back_after(rule: Rule, value: float) -> Rule:
     return replace(rule, put_back=replace(rule.put_back or PutBack(after_s=60), after_s=max(1, round(value))))
 
 
-def _condition_knobs(place: Place, c: Condition) -> list[Knob]:
+def _condition_knobs(place: ConditionPlace, c: Condition) -> list[Knob]:
     """Return the numbers of a condition that can be swept."""
 
     def knob(field: str, key: str, name: str, kind: KnobKind, quantity: str) -> Knob:

@@ -40,7 +40,7 @@ def bad_readings(power_w: Floats) -> Flags:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Moved:
+class PowerShift:
     """From a cycle on, cycles draw another mean power: its index, and the powers before and from then on [W]."""
 
     cycle: int
@@ -48,7 +48,7 @@ class Moved:
     after_w: float
 
 
-def moved_plug(power_w: Floats, cycles: Sequence[Cycle]) -> Moved | None:
+def moved_plug(power_w: Floats, cycles: Sequence[Cycle]) -> PowerShift | None:
     """Return from which cycle on the log seems to be another machine's; None if it is one machine's.
 
     Notes
@@ -66,5 +66,5 @@ def moved_plug(power_w: Floats, cycles: Sequence[Cycle]) -> Moved | None:
         shift = abs(float(np.median(after) - np.median(before)))
         spread = max(float(np.median(np.abs(part - np.median(part)))) for part in (before, after)) * 1.4826
         if shift > max(OCTAVE, 3 * spread):
-            return Moved(cycle=at, before_w=float(2 ** np.median(before)), after_w=float(2 ** np.median(after)))
+            return PowerShift(cycle=at, before_w=float(2 ** np.median(before)), after_w=float(2 ** np.median(after)))
     return None

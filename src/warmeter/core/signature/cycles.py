@@ -10,7 +10,7 @@ from numba import njit
 
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable
-from warmeter.core.signature.detector import Event, cycles_in
+from warmeter.core.signature.detector import DetectorEvent, cycles_in
 from warmeter.core.signature.learning import LearntCycles, learn
 from warmeter.core.units import J_PER_KWH
 
@@ -180,7 +180,7 @@ def _with_blips_joined(found: list[Cycle], power_w: Floats, step_s: float) -> li
     return joined if blips >= BLIP_HABIT * len(joined) else found
 
 
-def _cycle(event: Event, end: int, longest_pause_s: float) -> Cycle:
+def _cycle(event: DetectorEvent, end: int, longest_pause_s: float) -> Cycle:
     return Cycle(
         start=event.start,
         end=end,

@@ -55,7 +55,7 @@ class CycleSetting:
 
 
 @dataclass(frozen=True, slots=True)
-class Event:
+class DetectorEvent:
     """A cycle in steps [start, end); ``end`` is None while it still runs, ``told`` its confirmation.
 
     ``is_cut_before`` and ``is_cut_after`` say that a gap or an end of the log hides a part of it.
@@ -169,10 +169,10 @@ class CycleDetector:
         self._state[_AFTER_GAP] = 1.0
         self._is_gap_told = gap < inf
 
-    def push(self, power_w: Floats) -> list[Event]:
+    def push(self, power_w: Floats) -> list[DetectorEvent]:
         """Return the cycles that were told to have ended within some more samples, shape (step,) [W]."""
         rows = self.ended(power_w).tolist()
-        return [Event(start, end, told, cut in (1, 3), cut >= 2) for start, end, told, cut in rows]
+        return [DetectorEvent(start, end, told, cut in (1, 3), cut >= 2) for start, end, told, cut in rows]
 
     def ended(self, power_w: Floats) -> Ints:
         """Return what ``push`` does as numbers, shape (cycle, 4): start, end, told, 1 cut before + 2 cut after."""
@@ -180,7 +180,7 @@ class CycleDetector:
         found = _walk(np.ascontiguousarray(power_w, dtype=np.float64), self._step_s, self._numbers, self._state, rows)
         return rows[:found].astype(np.int64)
 
-    def still_on(self) -> Event | None:
+    def still_on(self) -> DetectorEvent | None:
         """Return the cycle that was not told to have ended, if there is one.
 
         Its end is known, though not told, where it has been quiet for longer than a drum's rest.
@@ -190,11 +190,11 @@ class CycleDetector:
         start, is_cut = int(self._state[_START]), bool(self._state[_CUT])
         grace = self._numbers[_NEED_GRACE]
         if self._is_gap_told and self._state[_QUIET] > 0.5 * grace:
-            return Event(start, int(self._state[_QUIET_FROM]), None, is_cut, False)
-        return Event(start, None, None, is_cut, True)
+            return DetectorEvent(start, int(self._state[_QUIET_FROM]), None, is_cut, False)
+        return DetectorEvent(start, None, None, is_cut, True)
 
 
-def cycles_in(power_w: Floats, step_s: float, setting: CycleSetting) -> list[Event]:
+def cycles_in(power_w: Floats, step_s: float, setting: CycleSetting) -> list[DetectorEvent]:
     """Return the cycles of a whole log, shape (step,) [W]; the last may still run."""
     machine = CycleDetector(setting, step_s)
     ended = machine.push(power_w)

@@ -8,7 +8,7 @@ from scipy import ndimage
 from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.cycles import Activity
-from warmeter.core.signature.tuner import Asked, ErrorMap, Question, Setting, Verdict, asked_of, error_map, judge
+from warmeter.core.signature.tuner import ErrorMap, Expected, Question, Setting, Verdict, asked_of, error_map, judge
 
 THRESHOLDS, WAITS = 50, 40
 UNIT_W, UNIT_S = 1.3, 1.25  # a threshold off by a third and a wait off by a quarter count as equally far
@@ -21,7 +21,7 @@ CLEAR_W, CLEAR_SHARE = 2.0, 1.3  # docs/methods H2: a threshold stands clear of 
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Proposal:
+class SettingProposal:
     """A setting with how far it is from failing.
 
     Parameters
@@ -81,7 +81,7 @@ def propose(
     day: Ints,
     question: Question = "finished",
     hysteresis_w: float = 0.0,
-) -> Proposal:
+) -> SettingProposal:
     """Return the setting that answers a question best over a log.
 
     Parameters
@@ -137,7 +137,7 @@ def least_threshold_w(found: Activity) -> float:
     return max(rest_w + CLEAR_W, CLEAR_SHARE * rest_w)
 
 
-def propose_witness(is_on: Floats, step_s: float, asked: Asked) -> Proposal:
+def propose_witness(is_on: Floats, step_s: float, asked: Expected) -> SettingProposal:
     """Return the waiting time with which a witness that is on or off answers best.
 
     Parameters
@@ -152,7 +152,7 @@ def propose_witness(is_on: Floats, step_s: float, asked: Asked) -> Proposal:
     return middle_of(is_on, step_s, asked, tried, np.ones(1, dtype=bool))
 
 
-def middle_of(power_w: Floats, step_s: float, asked: Asked, tried: ErrorMap, allowed: Flags) -> Proposal:
+def middle_of(power_w: Floats, step_s: float, asked: Expected, tried: ErrorMap, allowed: Flags) -> SettingProposal:
     """Return the point of the map that stands farthest from errors, as far as is enough, with the shortest wait.
 
     Parameters
@@ -175,7 +175,7 @@ def middle_of(power_w: Floats, step_s: float, asked: Asked, tried: ErrorMap, all
     first, last = _stretch(safe[(low + high) // 2], wait)
     threshold = float(np.sqrt(tried.thresholds_w[low] * tried.thresholds_w[high]))
     setting = Setting(threshold_w=threshold, wait_s=float(tried.waits_s[wait]), hysteresis_w=tried.hysteresis_w)
-    return Proposal(
+    return SettingProposal(
         question=tried.question,
         setting=setting,
         verdict=judge(power_w, step_s, asked, setting),
@@ -217,7 +217,7 @@ def _stretch(safe: Flags, at: int) -> tuple[int, int]:
     return low, high
 
 
-def better_witness(mine: Proposal, other: Proposal) -> Proposal:
+def better_witness(mine: SettingProposal, other: SettingProposal) -> SettingProposal:
     """Return which of two witnesses answers with fewer errors, then sooner."""
     worst = float("inf")
     return min((mine, other), key=lambda p: (p.verdict.errors, worst if p.verdict.late_s is None else p.verdict.late_s))

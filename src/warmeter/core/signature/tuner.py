@@ -22,7 +22,7 @@ LEFT_ON = 1.5  # longer than the longest usual cycle by this factor, a machine w
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Asked:
+class Expected:
     """What there was to tell, in steps of the log.
 
     Parameters
@@ -53,7 +53,7 @@ class Asked:
     wait_s: float
 
 
-def asked_of(question: Question, found: Activity, day: Ints, power_w: Floats, step_s: float) -> Asked:
+def asked_of(question: Question, found: Activity, day: Ints, power_w: Floats, step_s: float) -> Expected:
     """Return what there was to tell, from cycles found or corrected.
 
     Parameters
@@ -89,7 +89,7 @@ def asked_of(question: Question, found: Activity, day: Ints, power_w: Floats, st
     elif question == "ran_today":
         since, until, label = _days_run(start, end, day)
         moment, kept = since, np.ones(since.size, dtype=bool)
-    return Asked(
+    return Expected(
         question=question,
         since=since[kept],
         moment=moment[kept],
@@ -354,13 +354,13 @@ def _map(stretches, above, below, needs, mode, fixed, since, moment, until, unsu
 MODES: dict[Question, int] = {"finished": 0, "idle": 0, "started": 1, "left_on": 2, "ran_today": 3}
 
 
-def _numbers(asked: Asked, step_s: float) -> tuple[int, bool, Ints]:
+def _numbers(asked: Expected, step_s: float) -> tuple[int, bool, Ints]:
     """Return the mode, whether telling again is right, and the fixed needs of the question."""
     fixed = np.array([steps_of(asked.start_s, step_s), steps_of(asked.wait_s, step_s)], dtype=np.int64)
     return MODES[asked.question], asked.question in ("idle", "ran_today"), fixed
 
 
-def judge(power_w: Floats, step_s: float, asked: Asked, setting: Setting) -> Verdict:
+def judge(power_w: Floats, step_s: float, asked: Expected, setting: Setting) -> Verdict:
     """Return what a setting would have told over a log.
 
     Parameters
@@ -406,7 +406,7 @@ class HandedOver:
     without_start: Verdict
 
 
-def handed_over(power_w: Floats, step_s: float, asked: Asked, setting: Setting) -> HandedOver:
+def handed_over(power_w: Floats, step_s: float, asked: Expected, setting: Setting) -> HandedOver:
     """Return the shortest sentence with which a setting tells what there was to tell, judged as it is typed.
 
     A start duration stands in it only where the setting errs more often without one: ticks and blips would begin a run.
@@ -426,7 +426,7 @@ def _levels(power_w: Floats, thresholds_w: Floats, hysteresis_w: float) -> tuple
 
 
 def error_map(
-    power_w: Floats, step_s: float, asked: Asked, thresholds_w: Floats, waits_s: Floats, hysteresis_w: float = 0.0
+    power_w: Floats, step_s: float, asked: Expected, thresholds_w: Floats, waits_s: Floats, hysteresis_w: float = 0.0
 ) -> ErrorMap:
     """Return every setting's errors over a log.
 

@@ -98,7 +98,7 @@ class RcNetwork:
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class ExactStep:
     """One exact step: x+ = state x + now u_k + then u_{k+1}; held inputs use now + then."""
 
     state: Floats
@@ -111,7 +111,7 @@ class Step:
         return self.now + self.then
 
 
-def exact_step(a: Floats, b: Floats, step_s: float) -> Step:
+def exact_step(a: Floats, b: Floats, step_s: float) -> ExactStep:
     """Return the exact discretisation for inputs held or ramped over a step.
 
     Parameters
@@ -146,4 +146,4 @@ def exact_step(a: Floats, b: Floats, step_s: float) -> Step:
     power = np.asarray(expm(block), dtype=np.float64)
     constant = power[..., :nodes, nodes : nodes + inputs]
     ramp = power[..., :nodes, nodes + inputs :]
-    return Step(power[..., :nodes, :nodes].copy(), constant - ramp, ramp.copy())
+    return ExactStep(power[..., :nodes, :nodes].copy(), constant - ramp, ramp.copy())

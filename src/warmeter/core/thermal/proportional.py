@@ -9,7 +9,7 @@ import numpy as np
 from numba import njit
 
 from warmeter.core.arrays import Floats
-from warmeter.core.thermal.network import Step
+from warmeter.core.thermal.network import ExactStep
 from warmeter.core.thermal.simulate import NODES, BoundaryConditions, Run, _advance
 
 
@@ -43,7 +43,7 @@ def _proportional(  # type: ignore[no-untyped-def]
             )
 
 
-def proportional_run(step: Step, boundary: BoundaryConditions, heater: Proportional) -> Run:
+def proportional_run(step: ExactStep, boundary: BoundaryConditions, heater: Proportional) -> Run:
     """Simulate draws of a room whose heater follows its setpoint in proportion, exact steps, heat held in each."""
     draws, steps = step.state.shape[0], boundary.setpoint_c.shape[0]
     states, heat = np.empty((draws, steps + 1, NODES)), np.empty((draws, steps))
@@ -65,7 +65,13 @@ def proportional_run(step: Step, boundary: BoundaryConditions, heater: Proportio
 
 
 def settled_c(
-    step: Step, *, outdoor_c: Floats, gain_w: Floats, setpoint_c: float, heater: Proportional, beside_c: float = 0.0
+    step: ExactStep,
+    *,
+    outdoor_c: Floats,
+    gain_w: Floats,
+    setpoint_c: float,
+    heater: Proportional,
+    beside_c: float = 0.0,
 ) -> Floats:
     """Return the states of a room long held at a setpoint, shape (draw, node) [°C].
 
@@ -86,7 +92,7 @@ def settled_c(
 
 
 def full_heat_reach_c(
-    step: Step, *, outdoor_c: Floats, gain_w: Floats, full_heat_w: float, beside_c: float = 0.0
+    step: ExactStep, *, outdoor_c: Floats, gain_w: Floats, full_heat_w: float, beside_c: float = 0.0
 ) -> Floats:
     """Return the air temperature that full heat would hold for ever, shape (draw,) [°C].
 
@@ -99,7 +105,7 @@ def full_heat_reach_c(
     return found
 
 
-def _at_rest_c(step: Step, draw: int, outdoor_c: float, gain_w: float, beside_c: float) -> tuple[Floats, Floats]:
+def _at_rest_c(step: ExactStep, draw: int, outdoor_c: float, gain_w: float, beside_c: float) -> tuple[Floats, Floats]:
     """Return a draw's states long unheated [°C], and what each watt of steady heat adds [K/W]; shapes (node,)."""
     held, system = (step.now + step.then)[draw], np.eye(NODES) - step.state[draw]
     rest = np.linalg.solve(system, held @ np.array([outdoor_c, 0.0, gain_w, beside_c]))

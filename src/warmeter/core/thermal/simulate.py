@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit
 
 from warmeter.core.arrays import Floats
-from warmeter.core.thermal.network import Link, RcNetwork, Step, exact_step
+from warmeter.core.thermal.network import ExactStep, Link, RcNetwork, exact_step
 from warmeter.core.thermal.survey import RoomRc
 
 # A heater's surface is taken to stand this far above the room at full heat; with the emitter's lag
@@ -67,7 +67,7 @@ def room_system(room: RoomRc, full_heat_w: float, beside_w_k: float = 0.0) -> tu
     return a, b
 
 
-def compile_rooms(rooms: Sequence[RoomRc], full_heat_w: float, step_s: float, beside_w_k: float = 0.0) -> Step:
+def compile_rooms(rooms: Sequence[RoomRc], full_heat_w: float, step_s: float, beside_w_k: float = 0.0) -> ExactStep:
     """Return the exact step of several draws of one room, all beside the same rooms; leading axis (draw,)."""
     systems = [room_system(room, full_heat_w, beside_w_k) for room in rooms]
     return exact_step(np.stack([a for a, _ in systems]), np.stack([b for _, b in systems]), step_s)
@@ -207,7 +207,7 @@ def _controlled(  # type: ignore[no-untyped-def]
             )
 
 
-def controlled_run(step: Step, boundary: BoundaryConditions, control: OnOff) -> Run:
+def controlled_run(step: ExactStep, boundary: BoundaryConditions, control: OnOff) -> Run:
     """Simulate draws of a room under on/off control.
 
     The heater is on when the air is at or below the setpoint less half the band, off at or above
@@ -222,7 +222,7 @@ def controlled_run(step: Step, boundary: BoundaryConditions, control: OnOff) -> 
     return run
 
 
-def run_on(step: Step, boundary: BoundaryConditions, control: OnOff, run: Run, begin: int, end: int) -> None:
+def run_on(step: ExactStep, boundary: BoundaryConditions, control: OnOff, run: Run, begin: int, end: int) -> None:
     """Simulate steps [begin, end) of a run again in place, from the state and the heater as they are at ``begin``."""
     _controlled(
         step.state,
@@ -245,7 +245,7 @@ def run_on(step: Step, boundary: BoundaryConditions, control: OnOff, run: Run, b
     )
 
 
-def plain_controlled_run(step: Step, boundary: BoundaryConditions, control: OnOff) -> Run:
+def plain_controlled_run(step: ExactStep, boundary: BoundaryConditions, control: OnOff) -> Run:
     """Simulate as ``controlled_run`` does, in plain NumPy a step at a time (its reference)."""
     draws, steps = step.state.shape[0], boundary.setpoint_c.shape[0]
     states, heat = np.empty((draws, steps + 1, NODES)), np.zeros((draws, steps))
@@ -342,7 +342,14 @@ def _latest_starts(  # type: ignore[no-untyped-def]
 
 
 def latest_starts(
-    step: Step, boundary: BoundaryConditions, run: Run, *, full_heat_w: float, target_c: float, due: int, earliest: int
+    step: ExactStep,
+    boundary: BoundaryConditions,
+    run: Run,
+    *,
+    full_heat_w: float,
+    target_c: float,
+    due: int,
+    earliest: int,
 ) -> Floats:
     """Return how many steps before ``due`` full heat must start, per draw.
 
@@ -399,7 +406,7 @@ def _tracked(state, now, then, outdoor, heat, gain, beside, measured, start, pul
 
 
 def tracked_state(
-    step: Step,
+    step: ExactStep,
     *,
     outdoor_c: Floats,
     heat_w: Floats,

@@ -47,7 +47,7 @@ class DraftTimetable:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Taken:
+class TimetableImport:
     """A home with a file's timetables, and what was found on the way."""
 
     home: Home
@@ -144,7 +144,7 @@ def blocks_of_day(points: Points, next_first_min: int) -> list[tuple[int, int, C
     return [(point.start_min, end, point) for point, end in zip(points, ends, strict=True)]
 
 
-def with_drafts(home: Home, drafts: Sequence[DraftTimetable], found: Sequence[FileFinding]) -> Taken:
+def with_drafts(home: Home, drafts: Sequence[DraftTimetable], found: Sequence[FileFinding]) -> TimetableImport:
     """Return a home whose zones have a file's timetables.
 
     A timetable of a name that its zone has replaces it; another is added. Days written under a key stay as they are
@@ -168,7 +168,7 @@ def with_drafts(home: Home, drafts: Sequence[DraftTimetable], found: Sequence[Fi
         if changed is not None:
             home = _put(home, zone, changed)
             touched.add(zone.id)
-    return Taken(home=home, findings=tuple(findings), zones=len(touched))
+    return TimetableImport(home=home, findings=tuple(findings), zones=len(touched))
 
 
 def _joined(one: DraftTimetable, other: DraftTimetable) -> DraftTimetable:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Literal
 
-from warmeter.core.claims.timeline import HAND, Happening
+from warmeter.core.claims.timeline import HAND, TimelineEvent
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.zones import Zone
@@ -53,11 +53,11 @@ class HandChange:
     was_c: float | None = None
     is_release: bool = False
 
-    def happening(self) -> Happening:
+    def happening(self) -> TimelineEvent:
         """Return it as the arbiter takes it."""
         if self.is_release:
-            return Happening(at_ms=self.at_ms, do="release", id=HAND, by=self.by)
-        return Happening(
+            return TimelineEvent(at_ms=self.at_ms, do="release", id=HAND, by=self.by)
+        return TimelineEvent(
             at_ms=self.at_ms,
             do="person",
             value=self.value_c,

@@ -14,7 +14,7 @@ _Found = tuple[int, int, int, tuple[int, ...], tuple[int, ...]]
 
 
 @dataclass(frozen=True, slots=True)
-class Piece:
+class BlockPiece:
     """From this minute on, a setpoint [°C]."""
 
     from_min: int
@@ -25,14 +25,14 @@ class Piece:
 class MergedDay:
     """A day as a device can hold it, and how far it lies off [K h], too cold and too warm apart."""
 
-    pieces: tuple[Piece, ...]
+    pieces: tuple[BlockPiece, ...]
     error_kh: float
     below_kh: float
     above_kh: float
 
 
 def merge_blocks(
-    day: Sequence[Piece], *, most: int, step_min: int, allowed_c: Sequence[float] | None = None
+    day: Sequence[BlockPiece], *, most: int, step_min: int, allowed_c: Sequence[float] | None = None
 ) -> MergedDay:
     """Return the day of at most so many pieces that lies least off what is written.
 
@@ -100,7 +100,7 @@ def merge_blocks(
         return best
 
     best = min(rest(0, most, v) for v in range(len(values)))
-    pieces = tuple(Piece(at, value / _MILLI) for at, value in zip(best[3], best[4], strict=True))
+    pieces = tuple(BlockPiece(at, value / _MILLI) for at, value in zip(best[3], best[4], strict=True))
     scale = 60 * _MILLI
     return MergedDay(
         pieces=pieces, error_kh=best[0] / scale, below_kh=best[2] / scale, above_kh=(best[0] - best[2]) / scale
@@ -115,7 +115,9 @@ def _cuts(starts: Sequence[int], step_min: int) -> list[int]:
     return sorted(at for at in found if at < DAY_MIN)
 
 
-def _costs(day: Sequence[Piece], values: Sequence[int], cuts: Sequence[int]) -> tuple[list[list[int]], list[list[int]]]:
+def _costs(
+    day: Sequence[BlockPiece], values: Sequence[int], cuts: Sequence[int]
+) -> tuple[list[list[int]], list[list[int]]]:
     """Return the error at each value from each cut to the next, and its part that is too cold [mK min]."""
     ends = [piece.from_min for piece in day[1:]] + [DAY_MIN]
     off, cold = [], []

@@ -18,7 +18,7 @@ class PairRule:
 
 
 @dataclass(frozen=True, slots=True)
-class Pair:
+class HeatCoolPair:
     """A heating setpoint and a cooling limit [°C]; one of them may be missing."""
 
     heat_c: float | None
@@ -37,7 +37,7 @@ def _clip(value: float, ends: tuple[float, float]) -> float:
     return min(max(value, ends[0]), ends[1])
 
 
-def keep_apart(pair: Pair, rule: PairRule, moved: Literal["heat", "cool"] | None) -> Pair | None:
+def keep_apart(pair: HeatCoolPair, rule: PairRule, moved: Literal["heat", "cool"] | None) -> HeatCoolPair | None:
     """Return the pair moved apart; None where no pair is possible, and the one in force stays.
 
     The side just moved stays and the other gives way, rounded to the grid away from it, within its range.
@@ -49,7 +49,7 @@ def keep_apart(pair: Pair, rule: PairRule, moved: Literal["heat", "cool"] | None
     heat = None if pair.heat_c is None else _clip(pair.heat_c, rule.heat_range_c)
     cool = None if pair.cool_c is None else _clip(pair.cool_c, rule.cool_range_c)
     if heat is None or cool is None or cool - heat >= rule.gap_k - _SLACK:
-        return Pair(heat, cool)
+        return HeatCoolPair(heat, cool)
     step, gap = rule.step_k, rule.gap_k
     heat_low, cool_high = rule.heat_range_c[0], rule.cool_range_c[1]
     if _up(heat_low + gap, step) > cool_high + _SLACK:
@@ -65,10 +65,10 @@ def keep_apart(pair: Pair, rule: PairRule, moved: Literal["heat", "cool"] | None
         heat, cool = heat_low, _up(heat_low + gap, step)
     elif cool > cool_high + _SLACK:
         cool, heat = cool_high, _down(cool_high - gap, step)
-    return Pair(heat, cool)
+    return HeatCoolPair(heat, cool)
 
 
-def saves(pair: Pair, in_use: Pair) -> tuple[bool | None, bool | None]:
+def saves(pair: HeatCoolPair, in_use: HeatCoolPair) -> tuple[bool | None, bool | None]:
     """Return whether a level is wider than In use in heating and in cooling; None without both numbers (O4)."""
     heat = None if pair.heat_c is None or in_use.heat_c is None else pair.heat_c < in_use.heat_c - _SLACK
     cool = None if pair.cool_c is None or in_use.cool_c is None else pair.cool_c > in_use.cool_c + _SLACK

@@ -10,7 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Document, Id, Name
 from warmeter.core.home.timetables import ChangePoint, DayKind, HandRule, Period, SpecialDay, Timetable
 from warmeter.core.home.zones import HAND, Level, LevelNumbers, Zone
-from warmeter.core.timetable.draft import FileFinding, Taken, nearest
+from warmeter.core.timetable.draft import FileFinding, TimetableImport, nearest
 
 TIMETABLE_FORMAT: Literal["warmeter-timetable/1"] = "warmeter-timetable/1"
 
@@ -59,7 +59,7 @@ def timetable_file(home: Home) -> TimetableFile:
     )
 
 
-def with_file(home: Home, file: TimetableFile) -> Taken:
+def with_file(home: Home, file: TimetableFile) -> TimetableImport:
     """Return a home with a file's timetables, levels, kinds of day and dates, and what was found.
 
     Zones are matched by id in the same home, else by name; levels by id, else by name, others are added. Zones that
@@ -105,7 +105,7 @@ def with_file(home: Home, file: TimetableFile) -> Taken:
         if kind_ids.get(s.kind_id, s.kind_id) in known
     }
     changed = replace(changed, special_days=tuple(specials[on] for on in sorted(specials)))
-    return Taken(home=changed, findings=tuple(findings), zones=taken)
+    return TimetableImport(home=changed, findings=tuple(findings), zones=taken)
 
 
 def _levels(home: Home, file: TimetableFile, findings: list[FileFinding]) -> tuple[tuple[Level, ...], dict[str, str]]:

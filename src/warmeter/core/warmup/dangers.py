@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from warmeter.core.thermal.proportional import full_heat_reach_c
-from warmeter.core.warmup.prediction import RoomDay, RoomModel, Stretch, boundary_of
+from warmeter.core.warmup.prediction import HeatingStretch, RoomDay, RoomModel, boundary_of
 
 # A thermostat's band alone lets a room lie half of it under what is asked; so far more is no ripple [K].
 MARGIN_K = 0.1
@@ -50,7 +50,7 @@ def under_guard(day: RoomDay, model: RoomModel, limit_c: float, begin: int, end:
     )
 
 
-def too_small(day: RoomDay, model: RoomModel, stretch: Stretch, begin: int, end: int) -> TooSmall | None:
+def too_small(day: RoomDay, model: RoomModel, stretch: HeatingStretch, begin: int, end: int) -> TooSmall | None:
     """Return whether full heat for ever, at the mean outdoors and gains of minutes [begin, end), holds the most asked in them.
 
     None where it does in the best estimate; how many draws disagree is in ``share``.

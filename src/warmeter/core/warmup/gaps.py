@@ -135,7 +135,7 @@ class Way:
     cost: Floats | None
     lead: Lead | None
     lowest_c: float
-    short_kh: float
+    underheating_kh: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -229,7 +229,7 @@ def _way(case: _Case, gap: Gap, asked_c: float, start_c: Floats, minutes: int) -
         cost=None if case.weather.price is None else electric @ case.weather.price[:total],
         lead=lead,
         lowest_c=float(run.air_c[0, : minutes + 1].min()),
-        short_kh=float(np.maximum(0.0, gap.warm_c - case.heater.band_k / 2 - after).sum() / 60),
+        underheating_kh=float(np.maximum(0.0, gap.warm_c - case.heater.band_k / 2 - after).sum() / 60),
     )
 
 

@@ -7,7 +7,7 @@ from math import exp
 import numpy as np
 
 from warmeter.core.arrays import Floats
-from warmeter.core.thermal.network import Step
+from warmeter.core.thermal.network import ExactStep
 from warmeter.core.thermal.proportional import full_heat_reach_c
 from warmeter.core.thermal.simulate import BoundaryConditions, OnOff, Run, controlled_run, latest_starts
 from warmeter.core.thermal.single_rc import SingleRc
@@ -142,7 +142,7 @@ def lead_of_draws(steps: Floats, step_min: float = 1.0) -> Lead:
 
 
 def simulated_lead(
-    step: Step,
+    step: ExactStep,
     boundary: BoundaryConditions,
     run: Run,
     control: OnOff,
@@ -175,7 +175,7 @@ def simulated_lead(
 
 
 def with_reach(
-    lead: Lead, step: Step, boundary: BoundaryConditions, full_heat_w: float, *, target_c: float, due: int
+    lead: Lead, step: ExactStep, boundary: BoundaryConditions, full_heat_w: float, *, target_c: float, due: int
 ) -> Lead:
     """Return a lead that is too late with what the heater would hold for ever, if that is under the target.
 
@@ -191,7 +191,7 @@ def with_reach(
 
 
 def lead_from_floor(
-    step: Step,
+    step: ExactStep,
     control: OnOff,
     *,
     floor_c: float,

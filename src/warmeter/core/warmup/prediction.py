@@ -11,7 +11,7 @@ from warmeter.core.claims.arbiter import Claim, by_minute, decisions
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.thermal.comfort import degree_hours
-from warmeter.core.thermal.network import Step
+from warmeter.core.thermal.network import ExactStep
 from warmeter.core.thermal.simulate import BoundaryConditions, OnOff, Run, controlled_run, run_on
 from warmeter.core.timetable.day import (
     Block,
@@ -39,14 +39,14 @@ class RoomModel:
         Its heater.
     """
 
-    step: Step
+    step: ExactStep
     gain_w: Floats
     sun_m2: Floats
     control: OnOff
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Stretch:
+class HeatingStretch:
     """What a day is simulated in.
 
     Parameters
@@ -128,11 +128,11 @@ class RoomDay:
     limit_c: Floats | None = None
     cool_downs: tuple[BlockLead, ...] = ()
 
-    def shortfall_kh(self, begin: int, end: int) -> Floats:
+    def underheating_kh(self, begin: int, end: int) -> Floats:
         """Return K h below the blocks' setpoints over minutes [begin, end), shape (draw,)."""
         return degree_hours(self.run.air_c[:, begin:end], self.wanted_c[begin:end], 60.0)
 
-    def over_kh(self, begin: int, end: int) -> Floats:
+    def overheating_kh(self, begin: int, end: int) -> Floats:
         """Return K h above the blocks' cooling limits over minutes [begin, end), shape (draw,)."""
         if self.limit_c is None:
             return np.zeros(self.run.heat_w.shape[0])
@@ -145,7 +145,7 @@ class RoomDay:
 
 
 def boundary_of(
-    model: RoomModel, stretch: Stretch, setpoint_c: Floats, cool_c: Floats | None = None
+    model: RoomModel, stretch: HeatingStretch, setpoint_c: Floats, cool_c: Floats | None = None
 ) -> BoundaryConditions:
     """Return what acts on the room, outdoor offsets and gains by draw."""
     outdoor = np.repeat(stretch.outdoor_c[None, :], model.gain_w.size, axis=0)
@@ -165,7 +165,7 @@ def predict_day(
     home: Home,
     zone: Zone,
     model: RoomModel,
-    stretch: Stretch,
+    stretch: HeatingStretch,
     blocks: Sequence[Block],
     *,
     others: Sequence[Claim] = (),
@@ -223,7 +223,7 @@ def _cool_downs(
     home: Home,
     zone: Zone,
     model: RoomModel,
-    stretch: Stretch,
+    stretch: HeatingStretch,
     blocks: Sequence[Block],
     boundary: BoundaryConditions,
     run: Run,
@@ -273,7 +273,9 @@ def _gap_min(blocks: Sequence[Block], block: Block, as_good: Sequence[Block]) ->
     return (block.from_ms - max(ends, default=blocks[0].from_ms)) / MS_PER_MIN
 
 
-def _limit_c(home: Home, zone: Zone, blocks: Sequence[Block], leads_min: dict[int, float], stretch: Stretch) -> Floats:
+def _limit_c(
+    home: Home, zone: Zone, blocks: Sequence[Block], leads_min: dict[int, float], stretch: HeatingStretch
+) -> Floats:
     """Return the cooling limit by minute, guarded; where no block has one, the guard's upper limit [°C]."""
     guard = home.guard_of(zone)
     base = Claim(kind="base", value=guard.high_c, from_ms=stretch.start_ms, reason="guard limit")
@@ -285,7 +287,7 @@ def _from_c(run: Run, due: int, lead: Lead) -> float:
     return float(run.air_c[0, max(0, due - round(lead.best or 0))])
 
 
-def _asked_c(home: Home, zone: Zone, claims: Sequence[Claim], stretch: Stretch, begin: int, end: int) -> Floats:
+def _asked_c(home: Home, zone: Zone, claims: Sequence[Claim], stretch: HeatingStretch, begin: int, end: int) -> Floats:
     """Return what is asked in minutes [begin, end) of a stretch [°C]."""
     start, until = stretch.start_ms + begin * MS_PER_MIN, stretch.start_ms + end * MS_PER_MIN
     near = [c for c in claims if c.from_ms < until and (c.until_ms is None or c.until_ms > start)]
@@ -304,7 +306,7 @@ def held_setpoint_c(guard: GuardLimits, blocks: Sequence[Block], minutes: int) -
 
 
 def settled_heat_w(
-    model: RoomModel, stretch: Stretch, setpoint_c: Floats, *, cool_c: Floats | None = None, times: int = 4
+    model: RoomModel, stretch: HeatingStretch, setpoint_c: Floats, *, cool_c: Floats | None = None, times: int = 4
 ) -> Floats:
     """Return the heat of a day after several days like it, so that what it took it gives back.
 
@@ -330,7 +332,12 @@ def settled_heat_w(
 
 
 def day_with_leads(
-    home: Home, zone: Zone, model: RoomModel, stretch: Stretch, blocks: Sequence[Block], leads_min: dict[int, float]
+    home: Home,
+    zone: Zone,
+    model: RoomModel,
+    stretch: HeatingStretch,
+    blocks: Sequence[Block],
+    leads_min: dict[int, float],
 ) -> RoomDay:
     """Predict a room whose warm-ups begin at given leads [min by block start], as a device would be set."""
     wanted = _asked_c(home, zone, timetable_claims(blocks, {}), stretch, 0, stretch.minutes)

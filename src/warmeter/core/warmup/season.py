@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from warmeter.core.arrays import Floats, Ints
-from warmeter.core.thermal.network import Step
+from warmeter.core.thermal.network import ExactStep
 from warmeter.core.thermal.proportional import full_heat_reach_c
 from warmeter.core.thermal.simulate import NODES, OnOff, _controlled, _steps_to_target
 from warmeter.core.warmup.dangers import MARGIN_K
@@ -151,7 +151,7 @@ def _season(  # type: ignore[no-untyped-def]
         fresh = start
 
 
-def season_run(step: Step, boundary: SeasonBoundary, control: OnOff) -> SeasonRun:
+def season_run(step: ExactStep, boundary: SeasonBoundary, control: OnOff) -> SeasonRun:
     """Simulate one room through a season under on/off control.
 
     Parameters
@@ -196,7 +196,7 @@ def season_run(step: Step, boundary: SeasonBoundary, control: OnOff) -> SeasonRu
     )
 
 
-def season_low(step: Step, boundary: SeasonBoundary, control: OnOff, run: SeasonRun, day: Ints) -> SeasonLow:
+def season_low(step: ExactStep, boundary: SeasonBoundary, control: OnOff, run: SeasonRun, day: Ints) -> SeasonLow:
     """Return how cold a room gets in a season, and whether its heater is too small for a day of it.
 
     ``step`` has one draw; ``day`` gives each step's day, below 0 before the season counts.

@@ -75,7 +75,7 @@ def setback_energy(case: SetbackCase) -> SetbackEnergy:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Prices:
+class SetbackPrices:
     """COP and price [currency/kWh] while holding and while reheating."""
 
     cop_hold: float
@@ -98,7 +98,7 @@ class SetbackCost:
         return self.setback < self.hold
 
 
-def setback_cost(case: SetbackCase, prices: Prices) -> SetbackCost:
+def setback_cost(case: SetbackCase, prices: SetbackPrices) -> SetbackCost:
     """Return what holding and setting back cost (docs/methods E4)."""
     energy = setback_energy(case)
     x0_kw = case.loss_w_k * (case.setpoint_c - case.outdoor_c) / J_PER_KWH

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Compared, Condition, Hours, InState, Signal
-from warmeter.core.home.rules import Blinds, Limits, PutBack, Rule, Switch
+from warmeter.core.home.rules import Blinds, PutBack, Rule, RuleLimits, Switch
 from warmeter.service.starters.openings import opening_contacts
 from warmeter.service.starters.starter import rule_of
 
@@ -52,7 +52,7 @@ def _damp_rule(home: Home, room_id: str, damp: Compared, words: str) -> Rule:
             after_s=2 * 3600,
         ),
         intent=f"Out with the steam: {words}.",
-        limits=Limits(min_on_s=300, min_off_s=600, when_stale="put_back", cool_off_s=600),
+        limits=RuleLimits(min_on_s=300, min_off_s=600, when_stale="put_back", cool_off_s=600),
     )
 
 
@@ -81,7 +81,7 @@ def split_rule(home: Home, heater_id: str) -> Rule:
         as_long_as=tuple(guards),
         put_back=PutBack(when=((Compared(of=signal, how="under", value=25.5),),), for_s=300),
         intent="Cool only where somebody is, and not out of the window.",
-        limits=Limits(min_on_s=600, min_off_s=600, when_stale="put_back"),
+        limits=RuleLimits(min_on_s=600, min_off_s=600, when_stale="put_back"),
     )
 
 
@@ -105,5 +105,5 @@ def blinds_rule(home: Home, room_id: str) -> Rule:
         only_while=((Hours(from_min=540, until_min=1260),),),
         put_back=PutBack(when=((replace(hot, how="under", value=24.0, hysteresis=0.0),),), for_s=1800, at_min=1290),
         intent="Shade before the room is hot, in two steps so that nobody sits in the dark at once.",
-        limits=Limits(min_on_s=1800, min_off_s=1800, most_a_day=4),
+        limits=RuleLimits(min_on_s=1800, min_off_s=1800, most_a_day=4),
     )

@@ -7,7 +7,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Compared, InState, Signal
-from warmeter.core.home.rules import Limits, PutBack, Rule, SetPoint, ShutOff, Step
+from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetPoint, ShutOff, Step
 from warmeter.service.starters.starter import DAY_S, room_name, rule_of, tell
 
 # A pad that a splash or a mop touches is wet for seconds; a leak stays.
@@ -29,7 +29,7 @@ def leak_rule(home: Home, sensor_id: str, more: Sequence[Step], words: str) -> R
         ),
         intent="Nobody should find the water by stepping into it.",
         stale_s=2 * DAY_S,
-        limits=Limits(when_stale="tell"),
+        limits=RuleLimits(when_stale="tell"),
     )
 
 
@@ -107,5 +107,5 @@ def frost_rule(home: Home, place_id: str, *, acts: bool) -> Rule:
         for_s=300,
         put_back=PutBack(when=((replace(cold, how="over", value=cold.value + 2.0, hysteresis=0.0),),), for_s=1800),
         intent="The pipe must not burst while nobody is there.",
-        limits=Limits(when_stale="tell"),
+        limits=RuleLimits(when_stale="tell"),
     )

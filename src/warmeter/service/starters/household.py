@@ -6,7 +6,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking
 from warmeter.core.home.rule_conditions import AtTime, Fact, Happens, Hours, InState, MachineDoes, RanToday, Signal
-from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, Step, Switch, TimedRun
+from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, Step, Switch, TimedRun
 from warmeter.service.starters.starter import COMPRESSOR_REST_S, coolers_off, idle_id, rule_of, tell
 
 ANSWERED = Happens(event="statement", word="Answered")
@@ -39,7 +39,7 @@ def idle_rule(home: Home, zone_id: str) -> Rule:
         only_while=((Hours(from_min=420, until_min=1260),), (Fact(word="guests are here", is_true=False),)),
         put_back=PutBack(when=(tuple(InState(of=signal) for signal in signals),), for_s=120),
         intent="A room that nobody uses is not heated for anybody.",
-        limits=Limits(min_on_s=rest_s, min_off_s=rest_s, when_stale="put_back"),
+        limits=RuleLimits(min_on_s=rest_s, min_off_s=rest_s, when_stale="put_back"),
     )
     return replace(rule, watch=empty)
 
@@ -104,7 +104,7 @@ def standby_rule(home: Home, machine_id: str, *, leaves: bool) -> Rule:
         only_while=night,
         put_back=PutBack(at_min=360),
         intent="Nothing should draw power at night that nobody uses.",
-        limits=Limits(most_a_day=2),
+        limits=RuleLimits(most_a_day=2),
     )
 
 
@@ -125,5 +125,5 @@ def fill_rule(home: Home, device_id: str) -> Rule:
         start,
         [TimedRun(target_ids=(device_id,), for_s=900)],
         intent="It stops by itself, whatever happens to the rest.",
-        limits=Limits(most_a_day=3, cool_off_s=1800),
+        limits=RuleLimits(most_a_day=3, cool_off_s=1800),
     )

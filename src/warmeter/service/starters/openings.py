@@ -5,7 +5,7 @@ from dataclasses import replace
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Clauses, InState, Moving, Signal
-from warmeter.core.home.rules import Limits, PutBack, Rule, SetLevel, WhenStale
+from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, WhenStale
 from warmeter.core.home.zones import Zone
 from warmeter.service.starters.starter import (
     COMPRESSOR_REST_S,
@@ -46,10 +46,10 @@ def opening_rule(home: Home, contact_id: str) -> Rule:
     )
 
 
-def _limits(home: Home, zone: Zone, when_stale: WhenStale = "keep") -> Limits:
+def _limits(home: Home, zone: Zone, when_stale: WhenStale = "keep") -> RuleLimits:
     """Return the limits of a rule that turns a zone's cooling units off: a compressor rests before it starts again."""
     rest_s = COMPRESSOR_REST_S if coolers_off(home, zone, with_infrared=True) else 0
-    return Limits(min_on_s=rest_s, min_off_s=rest_s, when_stale=when_stale)
+    return RuleLimits(min_on_s=rest_s, min_off_s=rest_s, when_stale=when_stale)
 
 
 def sensor_places(home: Home) -> list[tuple[str, str]]:

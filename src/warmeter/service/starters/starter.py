@@ -8,7 +8,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Condition
-from warmeter.core.home.rules import Limits, Rule, RuleKind, Step, Switch, Tell
+from warmeter.core.home.rules import Rule, RuleKind, RuleLimits, Step, Switch, Tell
 from warmeter.core.home.zones import Zone
 from warmeter.service.rule_edits import first_chain
 
@@ -57,13 +57,13 @@ def rule_of(
     then: Sequence[Step],
     *,
     stale_s: int = 3600,
-    limits: Limits | None = None,
+    limits: RuleLimits | None = None,
     **parts: Any,
 ) -> Rule:
     """Return a rule of one clause, with the parts that differ from the usual."""
     clause = tuple(watch) if isinstance(watch, list | tuple) else (watch,)
     base = Rule(id="new", name=name[:80], kind=kind, watch=(clause,), then=tuple(then))
-    own = replace(limits or Limits(), stale_s=stale_s)
+    own = replace(limits or RuleLimits(), stale_s=stale_s)
     return replace(base, limits=own, **parts)
 
 

@@ -10,14 +10,14 @@ from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY
 from warmeter.web import format as show
-from warmeter.web.strip.draw import LEFT, RIGHT, Drawn, draw
+from warmeter.web.strip.draw import LEFT, RIGHT, DrawnStrip, draw
 from warmeter.web.strip.lanes import Axis, Curve, Lane, StripView
 
 POINTS = 700
 MOST_LANES = 6
 
 
-def preview_strip(found: ReadLog, home: Home, clock: LocalClock, available: int) -> Drawn | None:
+def preview_strip(found: ReadLog, home: Home, clock: LocalClock, available: int) -> DrawnStrip | None:
     """Return the file's series over their whole stretch, None without readings."""
     if found.first_ms is None or found.last_ms is None or found.last_ms <= found.first_ms:
         return None

@@ -18,7 +18,7 @@ from warmeter.core.home.rule_conditions import (
 )
 from warmeter.core.home.rule_conditions import Sequence as InSequence
 from warmeter.core.home.rules import Rule
-from warmeter.core.rule.parts import Part, Place, clauses_of, with_condition
+from warmeter.core.rule.parts import ConditionPlace, Part, clauses_of, with_condition
 from warmeter.core.rule.signals import is_two_states
 from warmeter.service.rule_defaults import condition_of
 from warmeter.web.rules.clock_words import say_clock
@@ -37,10 +37,10 @@ def say_clauses(told: Sentence, wording: RuleWording, part: Part) -> None:
         for place, condition in enumerate(clause):
             if place:
                 told.say("or")
-            _say(told, wording, Place(part, number, place), condition)
+            _say(told, wording, ConditionPlace(part, number, place), condition)
 
 
-def _say(told: Sentence, wording: RuleWording, place: Place, condition: Condition) -> None:
+def _say(told: Sentence, wording: RuleWording, place: ConditionPlace, condition: Condition) -> None:
     """Add a condition with its slots."""
     home, rule = wording.home, wording.rule
     key = place.key
@@ -82,7 +82,7 @@ def _say(told: Sentence, wording: RuleWording, place: Place, condition: Conditio
         say_fact(told, home, key, condition, put, first_slot)
 
 
-def _without(rule: Rule, place: Place) -> Rule | None:
+def _without(rule: Rule, place: ConditionPlace) -> Rule | None:
     """Return the rule without a condition, None where something must stand."""
     if place.part == "watch" and not place.sub and len([c for clause in rule.watch for c in clause]) == 1:
         return None
@@ -125,7 +125,7 @@ def _subject_chosen(home: Home, before: Condition, key: str) -> Condition:
 
 
 def _say_sequence(
-    told: Sentence, wording: RuleWording, place: Place, c: InSequence, first_slot: Callable[[str], Slot]
+    told: Sentence, wording: RuleWording, place: ConditionPlace, c: InSequence, first_slot: Callable[[str], Slot]
 ) -> None:
     rule = wording.rule
 

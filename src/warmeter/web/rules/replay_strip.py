@@ -29,8 +29,8 @@ from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN, celsius_to, ke
 from warmeter.service.replaying import Replay, RuleReplay
 from warmeter.web import format as show
 from warmeter.web.rules.wording import RuleWording
-from warmeter.web.strip.draw import Drawn, draw
-from warmeter.web.strip.lanes import Axis, Curve, Lane, Level, Stretch, StripBlock, StripView, Tick
+from warmeter.web.strip.draw import DrawnStrip, draw
+from warmeter.web.strip.lanes import Axis, Curve, Lane, ReferenceLine, StripBlock, StripStretch, StripView, Tick
 from warmeter.web.timetable.lanes import hatch_step
 
 POINTS = 1400
@@ -58,7 +58,7 @@ WHY_ENDED = {
 }
 
 
-def rule_strip(wording: RuleWording, replay: Replay, found: RuleReplay, width: int, *, ago: int) -> Drawn:
+def rule_strip(wording: RuleWording, replay: Replay, found: RuleReplay, width: int, *, ago: int) -> DrawnStrip:
     """Return a rule's strip over the replayed stretch for a width [px]."""
     rule, scope = wording.rule, replay.scope
     axis = stretch_axis(wording.home, replay)
@@ -79,7 +79,7 @@ def rule_strip(wording: RuleWording, replay: Replay, found: RuleReplay, width: i
     )
 
 
-def all_rules_strip(home: Home, replay: Replay, width: int) -> Drawn:
+def all_rules_strip(home: Home, replay: Replay, width: int) -> DrawnStrip:
     """Return every rule's lane over the replayed stretch, with what it came to at the right."""
     height = 20 if len(home.rules) > 16 else 28
     lanes = []
@@ -139,12 +139,12 @@ def _place(replay: Replay, at_ms: int) -> float:
     return (at_ms - replay.scope.start_ms) / MS_PER_MIN
 
 
-def _bars(truth: Truth, replay: Replay, *, is_yes: bool = True) -> list[Stretch]:
+def _bars(truth: Truth, replay: Replay, *, is_yes: bool = True) -> list[StripStretch]:
     """Return the stretches in which something holds, and hatched those in which it is not known."""
     found = []
     for value, css in ((TRUE if is_yes else 0, "wm-bar"), (UNKNOWN, "wm-gap")):
         for begin, until in zip(*(edge.tolist() for edge in truth.stretches(value)), strict=True):
-            found.append(Stretch(start=_place(replay, begin), end=_place(replay, until), css=css))
+            found.append(StripStretch(start=_place(replay, begin), end=_place(replay, until), css=css))
     return found
 
 
@@ -232,7 +232,9 @@ def _curve_lane(
         axis=[(v, show.number(v, decimals)) for v in dict.fromkeys(round(v, 3) for v in marks[:2])],
         curves=() if unit == "W" else (curve,),
         fills=(curve,) if unit == "W" else (),
-        levels=[Level(value=v, css="wm-thr" if k == 0 else "wm-thr wm-dash", label="") for k, v in enumerate(marks)],
+        levels=[
+            ReferenceLine(value=v, css="wm-thr" if k == 0 else "wm-thr wm-dash", label="") for k, v in enumerate(marks)
+        ],
         table=[(["" if np.isnan(v) else show.number(v, decimals) for v in values.tolist()], words.get(unit, unit), "")],
     )
 
@@ -341,7 +343,7 @@ def rule_lane(
     ticks += [Tick(at=_place(replay, n.at_ms), is_notice=True) for n in found.notices]
     ticks += [Tick(at=_place(replay, at), is_false=True) for at in needless]
     bars = [
-        Stretch(
+        StripStretch(
             start=_place(replay, f.at_ms),
             end=_place(replay, scope.end_ms if f.end_ms is None else f.end_ms),
             css="wm-bar wm-holds",

@@ -6,7 +6,7 @@ from typing import cast
 
 from warmeter.core.home.rule_conditions import Compared, Condition, InState, Moving, Signal, Silent
 from warmeter.core.home.rules import Reading, Rule
-from warmeter.core.rule.parts import Place
+from warmeter.core.rule.parts import ConditionPlace
 from warmeter.core.rule.signals import is_two_states, looked_at
 from warmeter.web.forms import Fields
 from warmeter.web.rules.slot_types import GONE, seconds_slot
@@ -45,7 +45,7 @@ def minus_slot(wording: RuleWording, key: str, condition: Compared | Moving, put
 def say_signal(
     told: Sentence,
     wording: RuleWording,
-    place: Place,
+    place: ConditionPlace,
     condition: Compared | Moving | InState | Silent,
     put: Callable[[Condition], Rule],
 ) -> None:
@@ -141,7 +141,7 @@ _IS = {"over": "is over", "under": "is under", "between": "is between"}
 
 def _verb(
     wording: RuleWording,
-    place: Place,
+    place: ConditionPlace,
     condition: Compared | Moving | InState | Silent,
     put: Callable[[Condition], Rule],
 ) -> Slot:

@@ -72,7 +72,7 @@ class Slot:
 
 
 @dataclass(frozen=True, slots=True)
-class Word:
+class SentenceWord:
     """A word between slots; the four words of a rule are bold."""
 
     text: str
@@ -83,11 +83,11 @@ class Word:
 class Sentence:
     """Words and slots in order."""
 
-    parts: list[Word | Slot] = field(default_factory=list)
+    parts: list[SentenceWord | Slot] = field(default_factory=list)
 
     def say(self, text: str, *, is_bold: bool = False) -> None:
         """Add words."""
-        self.parts.append(Word(text, is_bold))
+        self.parts.append(SentenceWord(text, is_bold))
 
     def leave(self, slot: Slot) -> None:
         """Add a slot."""
@@ -99,9 +99,9 @@ class Sentence:
         return [part for part in self.parts if isinstance(part, Slot)]
 
     @property
-    def spaced(self) -> list[tuple[Word | Slot, bool]]:
+    def spaced(self) -> list[tuple[SentenceWord | Slot, bool]]:
         """Its parts, each with whether a space stands before it."""
-        found: list[tuple[Word | Slot, bool]] = []
+        found: list[tuple[SentenceWord | Slot, bool]] = []
         is_after_bracket = True
         for part in self.parts:
             if part.text:

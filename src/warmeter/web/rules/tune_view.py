@@ -12,7 +12,7 @@ from warmeter.service.rule_tuning import ITSELF, MARKED, Goal, SweepAsked, Tuned
 from warmeter.web import format as show
 from warmeter.web.rules.slots import Option, seconds_text, value_text
 from warmeter.web.rules.wording import RuleWording
-from warmeter.web.strip.grid_map import BOTTOM, TOP, Area, Word
+from warmeter.web.strip.grid_map import BOTTOM, TOP, Area, MapWord
 
 WIDTH, HEIGHT, LEFT_PX = 520, 250, 76
 
@@ -23,7 +23,7 @@ class TuneView:
 
     areas: list[Area]
     marks: list[Area]
-    words: list[Word]
+    words: list[MapWord]
     width: int
     height: int
     up: Knob
@@ -172,18 +172,18 @@ def _area(a: int, u: int, rows: int, cell_w: float, cell_h: float, css: str, tit
     )
 
 
-def _words(wording: RuleWording, found: Tuned, rows: int, cell_w: float, cell_h: float) -> list[Word]:
+def _words(wording: RuleWording, found: Tuned, rows: int, cell_w: float, cell_h: float) -> list[MapWord]:
     tried = found.map
     every = max(1, -(-tried.across_values.size // 7))
     words = [
-        Word(
+        MapWord(
             f"{LEFT_PX + (a + 0.5) * cell_w:.0f}", str(HEIGHT - 6), "wm-ax wm-mid", knob_text(wording, tried.across, v)
         )
         for a, v in enumerate(tried.across_values.tolist())
         if a % every == 0
     ]
     return words + [
-        Word(
+        MapWord(
             str(LEFT_PX - 6),
             f"{TOP + (rows - u - 0.5) * cell_h + 4:.0f}",
             "wm-ax wm-end",

@@ -15,7 +15,7 @@ from warmeter.web.rules.replay_strip import WHY_HELD, all_rules_strip, rule_stri
 from warmeter.web.rules.sentence import limits_of, sentence_of
 from warmeter.web.rules.slots import Sentence, Slot
 from warmeter.web.rules.wording import Names, names_of, rule_wording
-from warmeter.web.strip.draw import Drawn
+from warmeter.web.strip.draw import DrawnStrip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,11 +52,11 @@ class RulesView:
     chosen: RuleRow | None
     limits: Sentence | None
     open_slot: Slot | None
-    strip: Drawn | None
+    strip: DrawnStrip | None
     summary: str
     stretch: str
     findings: int
-    all_strip: Drawn | None = None
+    all_strip: DrawnStrip | None = None
     all_summary: str = ""
 
 

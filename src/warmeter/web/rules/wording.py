@@ -6,7 +6,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Signal
 from warmeter.core.home.rules import Rule
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.rule.signals import Offered, offered
+from warmeter.core.rule.signals import SignalChoice, offered
 from warmeter.web.rules.slot_types import GONE
 from warmeter.web.rules.slots import Option
 
@@ -16,7 +16,7 @@ class Names:
     """What a home's rules can name: its signals, and what a condition's first slot offers; made once a page."""
 
     home: Home
-    signals: dict[Signal, Offered]
+    signals: dict[Signal, SignalChoice]
     subjects: tuple[Option, ...]
 
     def name(self, signal: Signal) -> str:
@@ -41,7 +41,7 @@ class RuleWording:
     names: Names
 
     @property
-    def signals(self) -> dict[Signal, Offered]:
+    def signals(self) -> dict[Signal, SignalChoice]:
         """The home's signals."""
         return self.names.signals
 

@@ -4,14 +4,14 @@ from dataclasses import dataclass
 
 from warmeter.core.thermal.room_fit import total_of
 from warmeter.service.forecast import DayForecast
-from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, Sheet
+from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, SettingsSheet
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words, setpoint_words
 from warmeter.web.signatures.words import sentence
 
 
 @dataclass(frozen=True, slots=True)
-class Setting:
+class SheetSetting:
     """One setting with its reason."""
 
     where: str
@@ -27,14 +27,14 @@ class SheetView:
     """The sheet."""
 
     title: str
-    starts: list[Setting]
-    finishes: list[Setting]
-    runs: list[Setting]
+    starts: list[SheetSetting]
+    finishes: list[SheetSetting]
+    runs: list[SheetSetting]
     saving: str
     weather: str
 
 
-def sheet_view(sheet: Sheet, forecast: DayForecast) -> SheetView:
+def sheet_view(sheet: SettingsSheet, forecast: DayForecast) -> SheetView:
     """Return a day's sheet."""
     rooms = [room for room in forecast.rooms if room.is_in_watts]
     saving = ""
@@ -58,7 +58,7 @@ def sheet_view(sheet: Sheet, forecast: DayForecast) -> SheetView:
     )
 
 
-def _start(forecast: DayForecast, start: HeatingStart) -> Setting:
+def _start(forecast: DayForecast, start: HeatingStart) -> SheetSetting:
     home, unit = forecast.home, show.temperature_unit(forecast.home)
     asked = f"{show.temperature(start.block.setpoint_c, home)} {unit}"
     wanted = setpoint_words(start.typed) or asked
@@ -68,7 +68,7 @@ def _start(forecast: DayForecast, start: HeatingStart) -> Setting:
             show.duration(start.lead.low or 0),
             "too late" if start.lead.high is None else show.duration(start.lead.high),
         )
-        return Setting(
+        return SheetSetting(
             start.room.zone.name,
             f"{start.room.zone.id}.{start.block.index}",
             "measure first",
@@ -78,7 +78,7 @@ def _start(forecast: DayForecast, start: HeatingStart) -> Setting:
             "",
         )
     if start.start_min is None or start.lead.best is None:
-        return Setting(
+        return SheetSetting(
             start.room.zone.name,
             f"{start.room.zone.id}.{start.block.index}",
             "too late" if start.lead.reach_c is None else "heater too small",
@@ -105,7 +105,7 @@ def _start(forecast: DayForecast, start: HeatingStart) -> Setting:
     if start.rounding_cost is not None:
         cost = show.money(start.rounding_cost, home.currency, 2, is_signed=True)
         rounding += f": margin and rounding change the day's cost by {cost} against the best estimate"
-    return Setting(
+    return SheetSetting(
         start.room.zone.name,
         f"{start.room.zone.id}.{start.block.index}",
         show.clock_time(start.start_min),
@@ -122,7 +122,7 @@ def _typed(start: HeatingStart) -> str:
     return fields_words(start.typed) if start.typed.receiver.has_modes else setpoint_words(start.typed)
 
 
-def _finish(line: FinishLine) -> Setting:
+def _finish(line: FinishLine) -> SheetSetting:
     handed, verdict = line.sentence, line.sentence.verdict
     setting = handed.setting
     reason = (
@@ -134,7 +134,7 @@ def _finish(line: FinishLine) -> Setting:
             f" On a plug that knows no start duration it would have been told {handed.without_start.false} times too early "
             f"and missed {handed.without_start.missed} times."
         )
-    return Setting(
+    return SheetSetting(
         line.record.appliance.name,
         line.record.appliance.id,
         f"{show.number(setting.threshold_w, 0)} W, {show.number(setting.wait_s / 60, 0)} min",
@@ -144,12 +144,12 @@ def _finish(line: FinishLine) -> Setting:
     )
 
 
-def _run(forecast: DayForecast, run: RunStart) -> Setting:
+def _run(forecast: DayForecast, run: RunStart) -> SheetSetting:
     currency, plan = forecast.home.currency, run.plan
     at = show.clock_time(plan.cheapest.start_min % 1440)
     next_day = " next day" if plan.cheapest.start_min >= 1440 else ""
     planned = plan.planned.start_min
-    return Setting(
+    return SheetSetting(
         run.record.appliance.name,
         f"start.{run.record.appliance.id}",
         at,

@@ -15,8 +15,8 @@ from warmeter.service.standby import HomeStandby, StandbyProfile, cut_facts
 from warmeter.web import format as show
 from warmeter.web.signatures.meter_view import MeterView, meter_view
 from warmeter.web.signatures.words import watts
-from warmeter.web.strip.draw import Drawn, draw
-from warmeter.web.strip.lanes import Axis, Curve, Lane, Stretch, StripView
+from warmeter.web.strip.draw import DrawnStrip, draw
+from warmeter.web.strip.lanes import Axis, Curve, Lane, StripStretch, StripView
 
 MOST_LANES = 6
 SHOWN_DAYS = 366
@@ -42,7 +42,7 @@ class StandingRow:
 class AlwaysOnView:
     """The pane."""
 
-    strip: Drawn | None
+    strip: DrawnStrip | None
     rows: list[StandingRow]
     total: tuple[str, str, str]
     loads: list[tuple[str, ...]]
@@ -186,7 +186,7 @@ def _cut(home: Home, standing: StandbyProfile) -> str:
     )
 
 
-def _strip(home: Home, clock: LocalClock, machines: tuple[StandbyProfile, ...], width: int) -> Drawn:
+def _strip(home: Home, clock: LocalClock, machines: tuple[StandbyProfile, ...], width: int) -> DrawnStrip:
     """Return each machine's rest by day over the last year of the logs."""
     last = max(s.last_date for s in machines)
     first = max(min(s.first_date for s in machines), last - timedelta(days=SHOWN_DAYS - 1))
@@ -203,7 +203,8 @@ def _strip(home: Home, clock: LocalClock, machines: tuple[StandbyProfile, ...], 
                 values[k + offset] = value
         top = max(1.25 * float(np.nanmax(values, initial=0.5)), 1.0)
         silent = [
-            Stretch(start=float(k), end=float(k + 1), css="wm-gap") for k in np.flatnonzero(np.isnan(values)).tolist()
+            StripStretch(start=float(k), end=float(k + 1), css="wm-gap")
+            for k in np.flatnonzero(np.isnan(values)).tolist()
         ]
         mark = round(top / 2) if top >= 4 else round(top / 2, 1)
         lanes.append(

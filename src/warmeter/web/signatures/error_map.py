@@ -5,11 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from warmeter.core.arrays import Floats
-from warmeter.core.signature.recommending import Proposal
+from warmeter.core.signature.recommending import SettingProposal
 from warmeter.core.signature.tuner import ErrorMap, Setting
 from warmeter.web import format as show
 from warmeter.web.signatures.words import wait, watts
-from warmeter.web.strip.grid_map import BOTTOM, LEFT, TOP, Area, Word
+from warmeter.web.strip.grid_map import BOTTOM, LEFT, TOP, Area, MapWord
 
 FEW_SHARE = 0.5  # of the cycles: beyond, a setting is told to err worse
 WAIT_MARKS = (10.0, 60.0, 300.0, 1800.0, 7200.0, 28_800.0)
@@ -34,7 +34,7 @@ class MapView:
     height: int
     areas: list[Area]
     marks: list[Area]
-    words: list[Word]
+    words: list[MapWord]
     waits: list[str]
     rows: list[tuple[str, list[Cell]]]
     tried: str
@@ -58,7 +58,7 @@ class _Scale:
         return TOP + self.height - min(max(self._place(threshold_w, self.log_w, self.height), 0), self.height)
 
 
-def map_view(proposal: Proposal, proposed: Setting, mine: Setting | None, width: int, height: int) -> MapView:
+def map_view(proposal: SettingProposal, proposed: Setting, mine: Setting | None, width: int, height: int) -> MapView:
     """Return the map of a question for a size [px]."""
     tried = proposal.map
     scale = _Scale(tried, width, height)
@@ -66,14 +66,14 @@ def map_view(proposal: Proposal, proposed: Setting, mine: Setting | None, width:
     if mine is not None:
         marks.append(_mark(scale, mine, "wm-map-mine", "set now"))
     words = [
-        Word(
+        MapWord(
             f"{scale.x(s):.0f}", str(height - 6), f"wm-ax {'wm-end' if scale.x(s) > width - 24 else 'wm-mid'}", wait(s)
         )
         for s in WAIT_MARKS
         if tried.waits_s[0] <= s <= tried.waits_s[-1]
     ]
     words += [
-        Word(str(LEFT - 6), f"{scale.y(w) + 4:.0f}", "wm-ax wm-end", watts(w))
+        MapWord(str(LEFT - 6), f"{scale.y(w) + 4:.0f}", "wm-ax wm-end", watts(w))
         for w in WATT_MARKS
         if tried.thresholds_w[0] <= w <= tried.thresholds_w[-1]
     ]

@@ -8,8 +8,8 @@ from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.service.meter import Meter, MeterStretch
 from warmeter.web import format as show
-from warmeter.web.strip.draw import Drawn, draw
-from warmeter.web.strip.lanes import Axis, Curve, Lane, Stretch, StripView
+from warmeter.web.strip.draw import DrawnStrip, draw
+from warmeter.web.strip.lanes import Axis, Curve, Lane, StripStretch, StripView
 
 SHOWN_GAPS = 6
 
@@ -18,7 +18,7 @@ SHOWN_GAPS = 6
 class MeterView:
     """The pane's part about the meter; ``months`` are (stretch, energy, mean, share known)."""
 
-    strip: Drawn
+    strip: DrawnStrip
     lines: list[str]
     night: list[str]
     gaps: list[str]
@@ -117,7 +117,7 @@ def _night(home: Home, meter: Meter) -> list[str]:
     ]
 
 
-def _strip(home: Home, meter: Meter, clock: LocalClock, width: int) -> Drawn:
+def _strip(home: Home, meter: Meter, clock: LocalClock, width: int) -> DrawnStrip:
     """Return the meter's days with their gaps."""
     values = meter.daily_w
     days = values.size
@@ -126,7 +126,9 @@ def _strip(home: Home, meter: Meter, clock: LocalClock, width: int) -> Drawn:
     dates = [clock.local(start_ms + k * 86_400_000 + 43_200_000).date() for k in range(days)]
     per_ms = 1 / 86_400_000
     gaps = [
-        Stretch(start=max(0.0, (a - start_ms) * per_ms), end=min(float(days), (b - start_ms) * per_ms), css="wm-gap")
+        StripStretch(
+            start=max(0.0, (a - start_ms) * per_ms), end=min(float(days), (b - start_ms) * per_ms), css="wm-gap"
+        )
         for a, b in sorted(meter.missing_ms, key=lambda g: g[0] - g[1])[:200]
     ]
     top = max(1.15 * float(np.nanmax(values, initial=1.0)), 10.0)

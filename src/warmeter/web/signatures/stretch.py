@@ -17,8 +17,8 @@ from warmeter.service.costing import prices_between
 from warmeter.service.machines import MachineRecord
 from warmeter.web import format as show
 from warmeter.web.signatures.acts import span_text
-from warmeter.web.strip.draw import LEFT, RIGHT, Drawn, draw
-from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, Level, Step, Stretch, StripView, Tick
+from warmeter.web.strip.draw import LEFT, RIGHT, DrawnStrip, draw
+from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, ReferenceLine, StripStep, StripStretch, StripView, Tick
 
 LOW_SHARE = 3.0  # the lower lane is cut at this many times the threshold
 EVERY_MIN = (1, 2, 5, 10, 15, 30, 60, 120, 180, 360, 720)
@@ -29,7 +29,7 @@ READOUTS = 600
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Told:
+class SettingTells:
     """A setting's tellings over the record, with its name in the left gutter and its setting in words."""
 
     name: str
@@ -66,8 +66,14 @@ def phase_name(mean_w: float, names: tuple[PhaseName, ...]) -> str:
 
 
 def stretch_strip(
-    record: MachineRecord, home: Home, clock: LocalClock, shown: Shown, told: list[Told], threshold_w: float, width: int
-) -> Drawn:
+    record: MachineRecord,
+    home: Home,
+    clock: LocalClock,
+    shown: Shown,
+    told: list[SettingTells],
+    threshold_w: float,
+    width: int,
+) -> DrawnStrip:
     """Return the stretch's strip for a width [px]."""
     plot = max(200, width - LEFT - RIGHT)
     first, last = record.step_at(shown.start_ms), record.step_at(shown.end_ms)
@@ -163,7 +169,9 @@ def _power_lanes(record: MachineRecord, shown: Shown, drawn: Buckets, threshold_
             high=cut,
             axis=[(cut / 3, show.number(cut / 3)), (2 * cut / 3, show.number(2 * cut / 3))],
             fills=_curves(drawn, shown, cut),
-            levels=(Level(value=threshold_w, css="wm-thr", label=f"threshold {show.number(threshold_w, 0)} W"),),
+            levels=(
+                ReferenceLine(value=threshold_w, css="wm-thr", label=f"threshold {show.number(threshold_w, 0)} W"),
+            ),
             table=[(_readout(drawn, is_low=True), "W", "least")],
         ),
     ]
@@ -194,7 +202,7 @@ def _cycle_lane(record: MachineRecord, shown: Shown) -> Lane:
             note=f"{len(inside)} here",
             height=44,
             stretches=[
-                Stretch(start=shown.at_min(a), end=shown.at_min(b), css="wm-bar")
+                StripStretch(start=shown.at_min(a), end=shown.at_min(b), css="wm-bar")
                 for a, b in (span_of_cycle(record, c) for c in inside)
             ],
         )
@@ -218,17 +226,19 @@ def _cycle_lane(record: MachineRecord, shown: Shown) -> Lane:
         for phase in phases:
             word = phase_name(phase.mean_w, record.appliance.phase_names)
             ends = shown.at_min(record.at_ms(phase.start)), shown.at_min(record.at_ms(phase.end))
-            names.append(Stretch(start=max(ends[0], 0), end=min(ends[1], shown.minutes), css="wm-none", label=word))
+            names.append(
+                StripStretch(start=max(ends[0], 0), end=min(ends[1], shown.minutes), css="wm-none", label=word)
+            )
     return Lane(name="Cycle", note="phase", height=44, brackets=brackets, stretches=names)
 
 
-def _told_lane(record: MachineRecord, shown: Shown, told: Told) -> Lane:
+def _told_lane(record: MachineRecord, shown: Shown, told: SettingTells) -> Lane:
     def inside(steps: tuple[int, ...]) -> list[float]:
         at = [shown.at_min(record.at_ms(s)) for s in steps]
         return [a for a in at if 0 <= a < shown.minutes]
 
     is_short = shown.minutes <= LONGEST_NOTCHED_MIN
-    words = (Stretch(start=0, end=0.3 * shown.minutes, css="wm-none", label=told.words),) if is_short else ()
+    words = (StripStretch(start=0, end=0.3 * shown.minutes, css="wm-none", label=told.words),) if is_short else ()
     ticks = [Tick(at=a, is_false=True) for a in inside(told.verdict.false_at)]
     ticks += [Tick(at=a) for a in inside(told.verdict.told_at)]
     return Lane(
@@ -251,7 +261,7 @@ def _price_lane(home: Home, clock: LocalClock, shown: Shown) -> Lane | None:
         return None
     edges = [0, *(np.flatnonzero(np.diff(price)) + 1).tolist(), price.size]
     steps = [
-        Step(
+        StripStep(
             start=max(shown.at_min(first + a * MS_PER_MIN), 0.0),
             end=min(shown.at_min(first + b * MS_PER_MIN), shown.minutes),
             value=float(price[a]),

@@ -10,7 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Asking
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.phases import Phase
-from warmeter.core.signature.recommending import Proposal, better_witness, least_threshold_w
+from warmeter.core.signature.recommending import SettingProposal, better_witness, least_threshold_w
 from warmeter.core.signature.tuner import Setting, Verdict
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
@@ -30,9 +30,9 @@ from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.signatures.acts import span_of, span_text
 from warmeter.web.signatures.error_map import MapView, map_view
-from warmeter.web.signatures.stretch import Shown, Told, energy_kwh, phase_name, span_of_cycle, stretch_strip
+from warmeter.web.signatures.stretch import SettingTells, Shown, energy_kwh, phase_name, span_of_cycle, stretch_strip
 from warmeter.web.signatures.words import TELLS, sentence, setting_words, wait, watts
-from warmeter.web.strip.draw import Drawn
+from warmeter.web.strip.draw import DrawnStrip
 
 AROUND = 0.35  # of a cycle's length is shown on either side of it
 LEAST_SHOWN_MIN = 3.0
@@ -42,7 +42,7 @@ HOT_W, HOT_SHARE, LOW_SHARE, LOW_TIMES = 800.0, 0.5, 0.02, 8.0
 
 
 @dataclass(frozen=True, slots=True)
-class Piece:
+class CyclePiece:
     """A phase as a bar in the table [px] and in words."""
 
     x: str
@@ -62,7 +62,7 @@ class CycleRow:
     kwh: str
     peak: str
     cost: str
-    pieces: list[Piece]
+    pieces: list[CyclePiece]
     false: str
     verdict: str
     is_shown: bool
@@ -123,7 +123,7 @@ class QuestionView:
 class SignatureView:
     """A machine's page."""
 
-    strip: Drawn
+    strip: DrawnStrip
     question: QuestionView
     cycles: list[CycleRow]
     summary: str
@@ -247,12 +247,12 @@ def _zooms(record: MachineRecord, shown: Shown, chosen: Cycle | None) -> list[tu
     return found
 
 
-def _question(record: MachineRecord, asked: Asked) -> tuple[QuestionView, list[Told], float]:
+def _question(record: MachineRecord, asked: Asked) -> tuple[QuestionView, list[SettingTells], float]:
     """Return the question's part of the page, the tellings to draw, and the threshold to draw."""
     machine, tells = record.appliance, asked.tells
     mine = setting_in_use(machine, tells)
     own = judged(record, tells, mine) if mine else None
-    told = [Told(name="Told now", words=f"set now {setting_words(mine)}", verdict=own)] if mine and own else []
+    told = [SettingTells(name="Told now", words=f"set now {setting_words(mine)}", verdict=own)] if mine and own else []
     mine_words = _verdict_words(mine, own) if mine and own else f"nothing tells yet that it {TELLS[tells]}"
     tried = ""
     if asked.try_w is not None and asked.try_min is not None:
@@ -281,7 +281,7 @@ def _question(record: MachineRecord, asked: Asked) -> tuple[QuestionView, list[T
         proposal.setting, machine.threshold_step_w, machine.wait_step_min, least_threshold_w(record.found)
     )
     typed = handed(record, tells, rounded)
-    told.append(Told(name="Proposed", words=f"proposed {setting_words(rounded)}", verdict=typed.verdict))
+    told.append(SettingTells(name="Proposed", words=f"proposed {setting_words(rounded)}", verdict=typed.verdict))
     view = QuestionView(
         tells=tells,
         map=map_view(proposal, rounded, mine, *MAP_PX),
@@ -337,7 +337,7 @@ def _verdict_words(setting: Setting, verdict: Verdict) -> str:
     return f"{setting_words(setting)}: {told}{late}"
 
 
-def _reasons(record: MachineRecord, proposal: Proposal, rounded: Setting) -> list[str]:
+def _reasons(record: MachineRecord, proposal: SettingProposal, rounded: Setting) -> list[str]:
     """Return why this setting: its errors, its safe region, and how far the machine may change."""
     verdict = judged(record, proposal.question, rounded)
     errors = (
@@ -376,7 +376,7 @@ def _summary(record: MachineRecord) -> str:
 
 
 def _rows(
-    app: App, record: MachineRecord, home: Home, clock: LocalClock, chosen: Cycle | None, told: list[Told]
+    app: App, record: MachineRecord, home: Home, clock: LocalClock, chosen: Cycle | None, told: list[SettingTells]
 ) -> list[CycleRow]:
     """Return the latest cycles, and the chosen one among its neighbours where it is older."""
     cycles = list(record.found.cycles)
@@ -397,7 +397,7 @@ def _row(
     cycle: Cycle,
     is_shown: bool,
     longest: int,
-    mine: Told | None,
+    mine: SettingTells | None,
 ) -> CycleRow:
     features, local = record.features(cycle), clock.local(record.at_ms(cycle.start))
     false = sum(cycle.start < t < cycle.end for t in mine.verdict.false_at) if mine else 0
@@ -437,10 +437,10 @@ def _css(mean_w: float, peak_w: float, idle_w: float) -> str:
     return "wm-ph-low" if mean_w < max(LOW_TIMES * idle_w, LOW_SHARE * peak_w) else "wm-ph-work"
 
 
-def _pieces(record: MachineRecord, cycle: Cycle, peak_w: float, longest: int) -> list[Piece]:
+def _pieces(record: MachineRecord, cycle: Cycle, peak_w: float, longest: int) -> list[CyclePiece]:
     names, scale = record.appliance.phase_names, 108 / max(longest, 1)
     return [
-        Piece(
+        CyclePiece(
             f"{(p.start - cycle.start) * scale:.1f}",
             f"{max((p.end - p.start) * scale, 0.6):.1f}",
             _css(p.mean_w, peak_w, record.found.learnt.idle_w),

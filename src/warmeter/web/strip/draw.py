@@ -28,7 +28,7 @@ class Mark:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Drawn:
+class DrawnStrip:
     """A strip ready for its template."""
 
     id: str
@@ -95,7 +95,7 @@ class _Box:
         return self.bottom - min(max(share, 0.0), 1.0) * (self.lane.height - 4)
 
 
-def draw(view: StripView) -> Drawn:
+def draw(view: StripView) -> DrawnStrip:
     """Return a strip's marks in drawing order."""
     narrow = view.width < 600
     frame = _Frame(view, NARROW_LEFT if narrow else view.left or LEFT, NARROW_RIGHT if narrow else RIGHT)
@@ -124,7 +124,9 @@ def draw(view: StripView) -> Drawn:
         "data-tables": json.dumps(tables, ensure_ascii=False),
         "data-at": _f(_first_at(view.axis)),
     }
-    return Drawn(id=view.id, title=view.title, width=view.width, height=int(height), marks=marks, attributes=attributes)
+    return DrawnStrip(
+        id=view.id, title=view.title, width=view.width, height=int(height), marks=marks, attributes=attributes
+    )
 
 
 def _grid(frame: _Frame, height: int) -> Iterator[Mark]:

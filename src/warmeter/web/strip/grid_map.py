@@ -18,7 +18,7 @@ class Area:
 
 
 @dataclass(frozen=True, slots=True)
-class Word:
+class MapWord:
     """A numeral beside the map."""
 
     x: str

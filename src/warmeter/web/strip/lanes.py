@@ -56,7 +56,7 @@ class Hold:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Step:
+class StripStep:
     """A step of a price, with its number."""
 
     start: float
@@ -90,7 +90,7 @@ class Tick:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Stretch:
+class StripStretch:
     """A bar from start to end, solid or hollow, or a hatched stretch that is left out."""
 
     start: float
@@ -100,7 +100,7 @@ class Stretch:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Level:
+class ReferenceLine:
     """A horizontal line at a value, with a word."""
 
     value: float
@@ -137,13 +137,13 @@ class Lane:
     ceilings: Sequence[StripBlock] = ()
     wedges: Sequence[Wedge] = ()
     holds: Sequence[Hold] = ()
-    steps: Sequence[Step] = ()
+    steps: Sequence[StripStep] = ()
     curves: Sequence[Curve] = ()
     fills: Sequence[Curve] = ()
     brackets: Sequence[Bracket] = ()
     ticks: Sequence[Tick] = ()
-    stretches: Sequence[Stretch] = ()
-    levels: Sequence[Level] = ()
+    stretches: Sequence[StripStretch] = ()
+    levels: Sequence[ReferenceLine] = ()
     table: Sequence[tuple[Sequence[str], str, str]] = ()
     zone_key: str = ""
     is_in_tab_order: bool = True

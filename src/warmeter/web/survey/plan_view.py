@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.fixes import fix_label
 from warmeter.core.building.heating import RoomHeating, SourceSummary, heating_of, source_summary
-from warmeter.core.building.room_envelope import Derived, design_c, envelope_of
+from warmeter.core.building.room_envelope import DerivedFigure, design_c, envelope_of
 from warmeter.core.finding import Finding
 from warmeter.core.floor_plan.walls import bearing_deg, compass
 from warmeter.core.home.document import Home
@@ -450,7 +450,7 @@ def _detail(home: Home, room: Room, h: RoomHeating | None, fits: Mapping[str, St
     )
 
 
-def _figure(room: Room, f: Derived) -> FigureRow:
+def _figure(room: Room, f: DerivedFigure) -> FigureRow:
     own = next((o for o in room.overrules if o.figure == f.key), None)
     return FigureRow(
         key=f.key,

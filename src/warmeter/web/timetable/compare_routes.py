@@ -6,7 +6,7 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.errors import HomeError
-from warmeter.service.comparing import Asked, ask_comparison
+from warmeter.service.comparing import ComparisonRequest, ask_comparison
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of
 from warmeter.web.survey.acting import done_or_refuse
@@ -25,5 +25,5 @@ def compare(request: Request, home_id: str, fields: Annotated[Fields, Depends(fo
     if first is None or last is None:
         raise HomeError("type the first and the last date of the stretch, such as 2026-01-06")
     chosen = tuple(name.removeprefix("v_") for name in fields.texts if name.startswith("v_"))
-    ask_comparison(app, home, revision, Asked(variants=chosen, first=first, last=last))
+    ask_comparison(app, home, revision, ComparisonRequest(variants=chosen, first=first, last=last))
     return timetable_page(request, home_id)

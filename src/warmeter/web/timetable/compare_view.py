@@ -10,10 +10,10 @@ import numpy as np
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import kelvin_to
-from warmeter.service.comparing import Compared, Found
+from warmeter.service.comparing import TimetableComparison, TimetableOutcome
 from warmeter.web import format as show
-from warmeter.web.strip.draw import Drawn, draw
-from warmeter.web.strip.lanes import Axis, Curve, Lane, Level, StripView
+from warmeter.web.strip.draw import DrawnStrip, draw
+from warmeter.web.strip.lanes import Axis, Curve, Lane, ReferenceLine, StripView
 from warmeter.web.timetable.lanes import fitting_width
 
 
@@ -40,7 +40,7 @@ class CompareView:
     first: str
     last: str
     rows: list[ComparedRow]
-    strip: Drawn | None
+    strip: DrawnStrip | None
     weather: str
     about: str
     short_unit: str
@@ -53,7 +53,7 @@ def compare_view(
     clock: LocalClock,
     variants: Sequence[tuple[str, str]],
     stretch: tuple[date, date],
-    compared: Compared | None,
+    compared: TimetableComparison | None,
     width: int,
 ) -> CompareView:
     """Return the pane; the variants and dates of the newest comparison are chosen unless the address has others."""
@@ -84,7 +84,7 @@ def compare_view(
     )
 
 
-def _warned(home: Home, clock: LocalClock, compared: Compared, *, is_danger: bool) -> list[str]:
+def _warned(home: Home, clock: LocalClock, compared: TimetableComparison, *, is_danger: bool) -> list[str]:
     """Return in words which rooms are in danger, or have heaters too small, under which timetable."""
     unit, lines = show.temperature_unit(home), []
     for found in compared.found:
@@ -105,7 +105,7 @@ def _warned(home: Home, clock: LocalClock, compared: Compared, *, is_danger: boo
     return lines
 
 
-def _row(home: Home, clock: LocalClock, compared: Compared, place: int, is_least: bool) -> ComparedRow:
+def _row(home: Home, clock: LocalClock, compared: TimetableComparison, place: int, is_least: bool) -> ComparedRow:
     found, first = compared.found[place], compared.found[0]
     more = found.cost - first.cost if found.cost is not None and first.cost is not None else None
     late = "within a day never" if found.latest_min is None else show.duration(found.latest_min)
@@ -118,14 +118,14 @@ def _row(home: Home, clock: LocalClock, compared: Compared, place: int, is_least
         cost_more="" if more is None or not place else show.money(more, home.currency, is_signed=True),
         kwh=show.number(found.drawn_kwh, 0),
         kwh_more="" if not place else show.number(found.drawn_kwh - first.drawn_kwh, 0, is_signed=True),
-        short=show.difference(found.short_kh, home),
+        short=show.difference(found.underheating_kh, home),
         starts=show.number(found.starts, 0),
         latest="in time" if found.latest_min == 0 else late,
         is_least=is_least,
     )
 
 
-def _strip(home: Home, compared: Compared, available: int) -> Drawn:
+def _strip(home: Home, compared: TimetableComparison, available: int) -> DrawnStrip:
     days = len(compared.day_outdoor_c)
     dates = [compared.asked.first + timedelta(days=k) for k in range(days)]
     lanes = [_outdoor(home, compared), _first(home, compared.found[0])]
@@ -173,7 +173,7 @@ def _stepped(values: np.ndarray) -> Curve:
     return Curve(values=values, css="wm-outl", start=0.5, step=1.0)
 
 
-def _outdoor(home: Home, compared: Compared) -> Lane:
+def _outdoor(home: Home, compared: TimetableComparison) -> Lane:
     values = np.array(compared.day_outdoor_c)
     low, high = float(values.min()) - 1, float(values.max()) + 1
     marks = [c for c in (-10.0, 0.0, 10.0, 20.0, 30.0) if low < c < high]
@@ -190,7 +190,7 @@ def _outdoor(home: Home, compared: Compared) -> Lane:
     )
 
 
-def _values(found: Found) -> tuple[np.ndarray, bool]:
+def _values(found: TimetableOutcome) -> tuple[np.ndarray, bool]:
     return (np.array(found.day_cost), True) if found.day_cost else (np.array(found.day_kwh), False)
 
 
@@ -202,9 +202,9 @@ def _shown(home: Home, value: float, is_money: bool, *, is_signed: bool = False)
     )
 
 
-def _first(home: Home, found: Found) -> Lane:
+def _first(home: Home, found: TimetableOutcome) -> Lane:
     values, is_money = _values(found)
-    short = np.array(found.day_short_kh)
+    short = np.array(found.day_underheating_kh)
     name, rest = _two_lines(found.name)
     return Lane(
         name=name,
@@ -221,10 +221,10 @@ def _first(home: Home, found: Found) -> Lane:
     )
 
 
-def _difference(home: Home, found: Found, first: Found) -> Lane:
+def _difference(home: Home, found: TimetableOutcome, first: TimetableOutcome) -> Lane:
     values, is_money = _values(found)
     more = values - _values(first)[0]
-    short = np.array(found.day_short_kh) - np.array(first.day_short_kh)
+    short = np.array(found.day_underheating_kh) - np.array(first.day_underheating_kh)
     name, rest = _two_lines(found.name)
     reach = max(float(np.abs(more).max()) * 1.1, 0.01)
     return Lane(
@@ -234,7 +234,7 @@ def _difference(home: Home, found: Found, first: Found) -> Lane:
         low=-reach,
         high=reach,
         axis=[(0.0, "0")],
-        levels=(Level(value=0.0, css="wm-tick", label=""),),
+        levels=(ReferenceLine(value=0.0, css="wm-tick", label=""),),
         curves=(Curve(values=more, css="wm-prl", start=0.5),),
         table=[
             ([_shown(home, v, is_money, is_signed=True) for v in more.tolist()], "" if is_money else "kWh", ""),

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from fastapi import Request
 
 from warmeter.core.home.document import Home
-from warmeter.core.timetable.merge import Piece
+from warmeter.core.timetable.merge import BlockPiece
 from warmeter.core.units import kelvin_to
 from warmeter.service.device_schedules import DeviceLimits, DeviceSchedule, OwnWeek
 from warmeter.web import format as show
@@ -69,7 +69,7 @@ def carry_view(home: Home, found: DeviceSchedule, limits: DeviceLimits, own: lis
     words = dict(limits.words)
     by_setpoint = {round(home.heating_c(found.zone, x.id), 3): words.get(x.id, "") for x in home.levels}
 
-    def value(piece: Piece) -> str:
+    def value(piece: BlockPiece) -> str:
         shown = f"{show.temperature(piece.setpoint_c, home)} {unit}"
         word = by_setpoint.get(round(piece.setpoint_c, 3), "")
         return f"{word} ({shown})" if word else shown

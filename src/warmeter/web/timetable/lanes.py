@@ -17,8 +17,8 @@ from warmeter.service.forecast import DayForecast, RoomForecast
 from warmeter.service.machines import MachineRecord
 from warmeter.service.run_schedules import RunSchedule
 from warmeter.web import format as show
-from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, Drawn, draw
-from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, Step, StripBlock, StripView, Wedge
+from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, DrawnStrip, draw
+from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, StripBlock, StripStep, StripView, Wedge
 from warmeter.web.timetable.acts import place_text
 
 # Temperatures from which each hatch step holds [°C]: the warmer, the denser.
@@ -337,7 +337,7 @@ def price_lane(forecast: DayForecast) -> Lane | None:
     currency, by_minute = forecast.prices.tariff.currency, forecast.prices.by_minute
     edges = [0, *(np.flatnonzero(np.diff(by_minute)) + 1).tolist(), by_minute.size]
     steps = [
-        Step(
+        StripStep(
             start=float(a),
             end=float(b),
             value=float(by_minute[a]),
@@ -395,7 +395,7 @@ def run_lane(forecast: DayForecast, record: MachineRecord, plan: RunSchedule) ->
 
 def strip_of(
     forecast: DayForecast, runs: Sequence[tuple[MachineRecord, RunSchedule]], available: int, zone_id: str = ""
-) -> Drawn:
+) -> DrawnStrip:
     """Return the strip of a day or a week for a width; the handles of ``zone_id`` come in the order of Tab.
 
     Without a zone, those of all zones do.

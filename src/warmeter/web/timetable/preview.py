@@ -64,6 +64,6 @@ def _costs(app: App, home: Home, changed: Home, revision: int, fields: Fields, t
     if before.electric_kwh is not None and after.electric_kwh is not None:
         kwh = after.electric_kwh.value - before.electric_kwh.value
         parts.append(f"{show.number(kwh, 1, is_signed=True)} kWh")
-    short = kelvin_to(after.short_kh.value - before.short_kh.value, home.temperature_unit)
+    short = kelvin_to(after.underheating_kh.value - before.underheating_kh.value, home.temperature_unit)
     parts.append(f"{show.number(short, 1, is_signed=True)} {show.degree_hour_unit(home)} short")
     return f"over the day and the next: {', '.join(parts)}"

@@ -13,7 +13,7 @@ from warmeter.service.machines import MachineRecord
 from warmeter.service.run_schedules import RunSchedule
 from warmeter.service.timetable_edits import Scope
 from warmeter.web import format as show
-from warmeter.web.strip.draw import Drawn
+from warmeter.web.strip.draw import DrawnStrip
 from warmeter.web.timetable.acts import place_text
 from warmeter.web.timetable.lanes import is_long, leads_zone, strip_of
 from warmeter.web.timetable.writing import WrittenView, written_view
@@ -61,7 +61,7 @@ class ZoneTab:
 class DayView:
     """The page of a day or a week; ``days`` lead from a week to each of its days, ``kept`` names the kept state."""
 
-    strip: Drawn
+    strip: DrawnStrip
     is_long: bool
     zones: list[ZoneTab]
     zone_id: str
@@ -166,7 +166,7 @@ def _figures(
         lines.append(
             FigureLine(
                 "cost",
-                f"{'Heating and cooling' if found.over_kh is not None else 'Heating'}, {span}",
+                f"{'Heating and cooling' if found.overheating_kh is not None else 'Heating'}, {span}",
                 show.money(found.cost.value, home.currency),
                 "",
                 _money_span(found.cost, home),
@@ -197,7 +197,10 @@ def _figures(
             )
         )
     if forecast.rooms:
-        short, before = _in_unit(found.short_kh, home), _in_unit(kept.short_kh, home).value if kept else None
+        short, before = (
+            _in_unit(found.underheating_kh, home),
+            _in_unit(kept.underheating_kh, home).value if kept else None,
+        )
         unit = show.degree_hour_unit(home)
         change = f"{show.number(short.value - (before or 0.0), 1, is_signed=True)} {unit}"
         lines.append(
@@ -210,8 +213,8 @@ def _figures(
                 _against(short.value, before, change),
             )
         )
-    if found.over_kh is not None:
-        over = _in_unit(found.over_kh, home)
+    if found.overheating_kh is not None:
+        over = _in_unit(found.overheating_kh, home)
         lines.append(
             FigureLine(
                 "over",

@@ -17,8 +17,8 @@ from warmeter.service.roomlogs import LONGEST_DAYS, SILENT_DAYS
 from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
 from warmeter.web.readings.view import long_axis
-from warmeter.web.strip.draw import Drawn, draw
-from warmeter.web.strip.lanes import Curve, Lane, Level, Stretch, StripView
+from warmeter.web.strip.draw import DrawnStrip, draw
+from warmeter.web.strip.lanes import Curve, Lane, ReferenceLine, StripStretch, StripView
 
 POINTS = 700  # a strip draws no more than it has pixels: means over the steps between
 
@@ -47,7 +47,7 @@ class LeadRow:
 class WarmupView:
     """A fitted room's page."""
 
-    strip: Drawn
+    strip: DrawnStrip
     learnt: list[LearntRow]
     outdoors: list[str]
     leads: list[LeadRow]
@@ -63,7 +63,7 @@ class WarmupView:
     is_stale: bool
 
 
-def fit_strip(log: RoomLog, stored: StoredFit, home: Home, clock: LocalClock, width: int) -> Drawn:
+def fit_strip(log: RoomLog, stored: StoredFit, home: Home, clock: LocalClock, width: int) -> DrawnStrip:
     """Return log and model over the whole log, as means over the steps between two pixels."""
     every = max(1, -(-log.heat_w.size // POINTS))
     fitted_c = _means(stored.fit.fitted_c[:-1], every)
@@ -91,7 +91,10 @@ def _temperatures(values_c: Floats, home: Home, every: int) -> list[str]:
 def _used_lane(steps: int, every: int) -> Lane:
     held = round(steps * (1 - HELD_BACK))
     words = ["shown" if k < held else "held back" for k in range(0, steps, every)]
-    stretches = (Stretch(start=0, end=held, css="wm-bar"), Stretch(start=held, end=steps, css="wm-bar is-hollow"))
+    stretches = (
+        StripStretch(start=0, end=held, css="wm-bar"),
+        StripStretch(start=held, end=steps, css="wm-bar is-hollow"),
+    )
     return Lane(name="Log used", height=26, stretches=stretches, table=[(words, "", "")])
 
 
@@ -120,7 +123,7 @@ def _error_lane(residual_k: Floats, every: int) -> Lane:
         low=-1.0,
         high=1.0,
         axis=[(-0.5, f"{show.MINUS}0.5"), (0.5, "0.5")],
-        levels=(Level(value=0.0, css="wm-zero", label=""),),
+        levels=(ReferenceLine(value=0.0, css="wm-zero", label=""),),
         curves=(Curve(values=np.clip(residual_k, -1, 1), css="wm-outl"),),
         table=[(_column(residual_k, 2, every), "K", "")],
     )

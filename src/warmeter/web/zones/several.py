@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from warmeter.core.home.document import Home
-from warmeter.service.grouping import Comparison, Trial
+from warmeter.service.grouping import GroupingComparison, Trial
 from warmeter.web import format as show
 
 AXIS_PX = 150
@@ -68,8 +68,8 @@ def _worth(trial: Trial, which: str) -> float:
     return found.drawn_kwh if found.cost is None else found.cost
 
 
-def _rooms(home: Home, found: Comparison, shown: Trial) -> list[RoomWeek]:
-    worst = int(shown.found.short_kh.argmax())
+def _rooms(home: Home, found: GroupingComparison, shown: Trial) -> list[RoomWeek]:
+    worst = int(shown.found.underheating_kh.argmax())
     return [
         RoomWeek(
             name=home.room(key).name,
@@ -77,15 +77,15 @@ def _rooms(home: Home, found: Comparison, shown: Trial) -> list[RoomWeek]:
             mean=show.temperature(float(shown.found.mean_c[k]), home),
             coldest=show.temperature(float(shown.found.coldest_c[k]), home),
             warmest=show.temperature(float(shown.found.warmest_c[k]), home),
-            short=show.number(float(shown.found.short_kh[k]), 1),
-            over=show.number(float(shown.found.over_kh[k])),
-            is_worst=k == worst and float(shown.found.short_kh[k]) > 0.5,
+            short=show.number(float(shown.found.underheating_kh[k]), 1),
+            over=show.number(float(shown.found.overheating_kh[k])),
+            is_worst=k == worst and float(shown.found.underheating_kh[k]) > 0.5,
         )
         for k, key in enumerate(found.home.room_ids)
     ]
 
 
-def _told(home: Home, found: Comparison, what: Literal["dangers", "too_small"]) -> list[str]:
+def _told(home: Home, found: GroupingComparison, what: Literal["dangers", "too_small"]) -> list[str]:
     """Return what every grouping's week warns of, each sentence once with the groupings in which it holds."""
     by_line: dict[str, list[str]] = {}
     for trial in found.trials:
@@ -94,7 +94,7 @@ def _told(home: Home, found: Comparison, what: Literal["dangers", "too_small"]) 
     return [f"{', '.join(names)}: {show.in_home_unit(line, home)}." for line, names in by_line.items()]
 
 
-def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
+def several_view(home: Home, found: GroupingComparison, shown: Trial) -> SeveralView:
     """Return the comparison with one grouping in full."""
     low = min(_worth(t, "low") for t in found.trials)
     high = max(_worth(t, "high") for t in found.trials)
@@ -115,12 +115,12 @@ def several_view(home: Home, found: Comparison, shown: Trial) -> SeveralView:
             low_x=x(_worth(t, "low")),
             x=x(_worth(t, "is")),
             high_x=x(_worth(t, "high")),
-            short=show.number(t.short_kh, 1),
-            over=show.number(t.over_kh),
+            short=show.number(t.underheating_kh, 1),
+            over=show.number(t.overheating_kh),
             starts=show.number(t.found.starts / 7, 1),
             needs=f"{t.sensors} sensor{'s' * (t.sensors != 1)}, {heads}",
             is_favoured=t is found.favoured and not t.broken,
-            is_short=t.short_kh > found.favoured.short_kh + 5,
+            is_short=t.underheating_kh > found.favoured.underheating_kh + 5,
             broken=show.in_home_unit("; ".join(t.broken), home),
         )
 

@@ -51,7 +51,7 @@ class ZoneBox:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Sheet:
+class WiringSheet:
     """The whole sheet."""
 
     width: int
@@ -62,7 +62,7 @@ class Sheet:
     off_x: float
 
 
-def wiring_sheet(home: Home, flags: dict[str, str], *, width: int, at: str = "") -> Sheet:
+def wiring_sheet(home: Home, flags: dict[str, str], *, width: int, at: str = "") -> WiringSheet:
     """Return the sheet of a home; ``flags`` are letters of findings by part, ``at`` the zone chosen."""
     grouped = [(zone, [home.room(key) for key in zone.room_ids]) for zone in home.zones]
     loose = [r for r in home.rooms if r.condition == "heated" and home.zone_of_room(r.id) is None]
@@ -79,7 +79,7 @@ def wiring_sheet(home: Home, flags: dict[str, str], *, width: int, at: str = "")
     for room in loose:
         rows.append(_row(home, None, room, y, flags))
         y += ROW_PX
-    return Sheet(
+    return WiringSheet(
         width=width,
         height=y + 6,
         rows=rows,

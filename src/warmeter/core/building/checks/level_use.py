@@ -7,7 +7,7 @@ from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import WEEKDAYS
 from warmeter.core.home.zones import Level
-from warmeter.core.timetable.pair_gap import Pair, saves
+from warmeter.core.timetable.pair_gap import HeatCoolPair, saves
 
 RULES = {
     "saves nothing": "A level meant to save asks less for heating than the first level that is not, and cools later.",
@@ -46,7 +46,7 @@ def _is_date(text: str) -> bool:
 
 def _saves_nothing(level: Level, in_use: Level) -> Iterator[Finding]:
     """Yield a finding where a level meant to save is no wider than In use, in winter or in summer (O4)."""
-    heat, cool = saves(Pair(level.heating_c, level.cooling_c), Pair(in_use.heating_c, in_use.cooling_c))
+    heat, cool = saves(HeatCoolPair(level.heating_c, level.cooling_c), HeatCoolPair(in_use.heating_c, in_use.cooling_c))
     seasons = [(heat, "heating"), (cool, "cooling")]
     for is_wider, season in seasons:
         if is_wider is not False:

@@ -23,7 +23,7 @@ from warmeter.core.home.rule_conditions import (
 from warmeter.core.home.rules import Rule, SetLevel, Tell
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal
-from warmeter.core.rule.parts import Place, conditions_of, with_condition
+from warmeter.core.rule.parts import ConditionPlace, conditions_of, with_condition
 from warmeter.core.rule.signals import DERIVED
 from warmeter.core.timegrid import LocalClock
 
@@ -69,7 +69,7 @@ def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
             )
 
 
-def _put_back_pair(rule: Rule, watched: Compared) -> tuple[Place, Compared] | None:
+def _put_back_pair(rule: Rule, watched: Compared) -> tuple[ConditionPlace, Compared] | None:
     """Return what puts back on the same signal from the other side."""
     for place, c in conditions_of(rule, "when"):
         if isinstance(c, Compared) and (c.of, c.minus) == (watched.of, watched.minus) and c.how != watched.how:
@@ -256,7 +256,7 @@ def never_or_always(case: Case) -> Iterator[RuleFinding]:
         yield case.finding("never or always", "watch.0.0.of", case.evidence.never[rule.id], severity="note")
 
 
-def _beyond(case: Case, place: Place, c: Compared) -> Iterator[RuleFinding]:
+def _beyond(case: Case, place: ConditionPlace, c: Compared) -> Iterator[RuleFinding]:
     quantity = QUANTITIES.get(c.of.quantity)
     if quantity is None or c.minus is not None:
         return

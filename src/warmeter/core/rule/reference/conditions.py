@@ -71,7 +71,7 @@ class Reports:
         return self.value
 
 
-class Comparison:
+class ComparisonState:
     """A quantity, or a difference of two, against values with hysteresis; it remembers reports from before the start."""
 
     def __init__(
@@ -149,7 +149,7 @@ class Machine:
     def __init__(
         self, threshold_w: float, hysteresis_w: float, wait_ms: int, power: Reports, wake: Wake, start_ms: int
     ) -> None:
-        self.work = Comparison(threshold_w, float("inf"), hysteresis_w, power, None, start_ms)
+        self.work = ComparisonState(threshold_w, float("inf"), hysteresis_w, power, None, start_ms)
         self.quiet = Wait(wait_ms, wake)
         self.long = Wait(wait_ms, wake)
         self.has_worked = False
@@ -220,7 +220,7 @@ class ReferenceEvaluator:
             high = {"over": float("inf"), "under": c.value, "between": c.high}[c.how]
             assert high is not None  # between has both values
             minus = None if c.minus is None else self._reports(c.minus)
-            return Comparison(low, high, c.hysteresis, self._reports(c.of), minus, self.scope.start_ms).look
+            return ComparisonState(low, high, c.hysteresis, self._reports(c.of), minus, self.scope.start_ms).look
         if isinstance(c, Moving):
             minus = None if c.minus is None else self._reports(c.minus)
             return Movement(c, self._reports(c.of), minus, self.scope.start_ms).look
