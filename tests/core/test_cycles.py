@@ -15,7 +15,7 @@ from warmeter.core.signature.cycles import Activity, Correction, activity, cycle
 from warmeter.core.signature.detector import CycleDetector, CycleSetting, cycles_in
 from warmeter.core.signature.machine_states import machine_states
 from warmeter.core.signature.phases import phases_of
-from warmeter.core.signature.rest import rest_of
+from warmeter.core.signature.standby_power import standby_power_of
 from warmeter.simulators.machines.corruption import moved
 from warmeter.simulators.machines.judging import judge_log
 from warmeter.simulators.machines.labelled import labelled_log
@@ -139,7 +139,7 @@ class Learning(unittest.TestCase):
 
     def test_rest_that_rose_is_still_rest(self) -> None:
         power = steady((3000, 1.2), (200, 300.0), (3000, 3.4), (200, 300.0), (3000, 3.4))
-        rest = rest_of(power)
+        rest = standby_power_of(power)
         self.assertEqual(rest.levels_w, (1.2, 3.4))
         self.assertEqual(rest.level_w, 3.4)
         self.assertEqual(len(activity(power, 10.0).cycles), 2)
@@ -294,7 +294,7 @@ class Zoom(unittest.TestCase):
 class Standby(unittest.TestCase):
     def test_limits(self) -> None:
         with self.assertRaises(NotKnowable):
-            rest_of(np.array([]))
+            standby_power_of(np.array([]))
 
 
 if __name__ == "__main__":

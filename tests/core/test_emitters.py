@@ -64,8 +64,8 @@ class Radiators(unittest.TestCase):
         found = target_return(1000.0, 500.0, flow_c=55.0, room_c=20.0)
         assert found.return_c is not None and found.mass_kg_h is not None
         self.assertAlmostEqual(output_w(1000.0, WaterTemperatures(55.0, found.return_c, 20.0)), 500.0, places=4)
-        carried = found.mass_kg_h / 3600 * WATER_J_KGK * (55.0 - found.return_c)
-        self.assertAlmostEqual(carried, 500.0, places=3)
+        device_schedule = found.mass_kg_h / 3600 * WATER_J_KGK * (55.0 - found.return_c)
+        self.assertAlmostEqual(device_schedule, 500.0, places=3)
         self.assertIsNone(target_return(1000.0, found.most_w, flow_c=55.0, room_c=20.0).return_c)
 
     def test_water_by_the_rule_of_thumb(self) -> None:

@@ -191,8 +191,8 @@ class Heaters(unittest.TestCase):
         self.assertAlmostEqual(h.balance[0].load_w, 2 * h.balance[1].load_w)
         for b in h.balance:
             assert b.return_c is not None and b.litres_h is not None
-            carried = b.litres_h * 0.99 / 3600 * 4186 * (60 - b.return_c)
-            self.assertAlmostEqual(carried, b.load_w, places=6)
+            device_schedule = b.litres_h * 0.99 / 3600 * 4186 * (60 - b.return_c)
+            self.assertAlmostEqual(device_schedule, b.load_w, places=6)
 
     def test_a_valves_droop_is_where_its_heat_meets_the_loss(self) -> None:
         home = drawn_home(heaters=tuple(replace(h, band_k=2.0) for h in drawn_home().heaters))

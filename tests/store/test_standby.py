@@ -13,8 +13,8 @@ from tests.served import fresh_app
 from warmeter.core.home.machines import MachineKind
 from warmeter.core.saving.simple import saving_of, simple_saving
 from warmeter.core.saving.standby_switching import CutFacts, cut_or_leave
-from warmeter.core.signature.rest import is_cut_at_times
-from warmeter.core.signature.standby_days import daily_rest, rest_steps
+from warmeter.core.signature.standby_days import daily_standby, standby_steps
+from warmeter.core.signature.standby_power import is_cut_at_times
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.water.store import WarmWater
 from warmeter.service import editing, logs
@@ -43,17 +43,17 @@ class Days(unittest.TestCase):
         rng = np.random.default_rng(1)
         daily = np.concatenate([np.full(60, 1.2), np.full(40, 3.4), np.full(50, 2.0)]) + rng.normal(0, 0.02, 150)
         daily[30:34] = np.nan
-        steps = rest_steps(daily)
+        steps = standby_steps(daily)
         self.assertEqual([s.day for s in steps], [60, 100])
         np.testing.assert_allclose([(s.before_w, s.after_w) for s in steps], [(1.2, 3.4), (3.4, 2.0)], atol=0.05)
-        self.assertEqual(rest_steps(2.0 + rng.normal(0, 0.05, 200)), ())
-        self.assertEqual(rest_steps(np.full(4, 1.0)), ())
+        self.assertEqual(standby_steps(2.0 + rng.normal(0, 0.05, 200)), ())
+        self.assertEqual(standby_steps(np.full(4, 1.0)), ())
 
     def test_a_day_hardly_heard_has_no_rest(self) -> None:
         power = np.full(2 * 96, 3.0)
         power[100:190] = np.nan
         day = np.arange(192) // 96
-        np.testing.assert_array_equal(daily_rest(power, 900.0, day), [3.0, np.nan])
+        np.testing.assert_array_equal(daily_standby(power, 900.0, day), [3.0, np.nan])
 
 
 class Money(unittest.TestCase):

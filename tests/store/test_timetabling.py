@@ -325,10 +325,12 @@ class Stored(unittest.TestCase):
 
     def test_a_week_fitted_to_a_device_tells_what_is_lost(self) -> None:
         home = self.home()
-        wide = device_schedules.carried(self.app, home, 1, "z-study", MONDAY, device_schedules.DeviceLimits(), COLD)
+        wide = device_schedules.device_schedule(
+            self.app, home, 1, "z-study", MONDAY, device_schedules.DeviceLimits(), COLD
+        )
         self.assertEqual((wide.below_kh, wide.above_kh, len(wide.days)), (0.0, 0.0, 1))
         self.assertAlmostEqual(wide.more_kwh or 0.0, 0.0, places=6)
-        narrow = device_schedules.carried(
+        narrow = device_schedules.device_schedule(
             self.app, home, 1, "z-study", MONDAY, device_schedules.DeviceLimits(most_blocks=1), COLD
         )
         self.assertEqual(len(narrow.days[0].merged.pieces), 1)
@@ -337,10 +339,10 @@ class Stored(unittest.TestCase):
         self.assertGreater(narrow.more_kwh or 0.0, 0.0)
         words = tuple((x.id, x.name) for x in home.levels if x.id != "asleep")
         only = device_schedules.DeviceLimits(words=words, only_words=True)
-        spoken = device_schedules.carried(self.app, home, 1, "z-study", MONDAY, only, COLD)
+        spoken = device_schedules.device_schedule(self.app, home, 1, "z-study", MONDAY, only, COLD)
         asked = {p.setpoint_c for day in spoken.days for p in day.merged.pieces}
         self.assertLessEqual(asked, {home.level(k).heating_c for k, _ in words})
-        self.assertIsNone(device_schedules.carried(self.app, home, 1, "z-study", MONDAY, only, None).more_kwh)
+        self.assertIsNone(device_schedules.device_schedule(self.app, home, 1, "z-study", MONDAY, only, None).more_kwh)
 
     def test_devices_with_a_week_of_their_own_are_made_harmless_above_the_guard(self) -> None:
         home = drawn_home()

@@ -18,7 +18,7 @@ from warmeter.core.warmup.lead import Lead
 from warmeter.service.lead_table import setback_leads
 from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
-from warmeter.web.warmup.view import _lead_cell, _means, fit_strip, learnt_rows, sentence_of
+from warmeter.web.warmup.view import _lead_cell, _means, estimate_rows, fit_strip, sentence_of
 
 LONDON = LocalClock("Europe/London")
 
@@ -44,18 +44,18 @@ class FitViews(unittest.TestCase):
         return replace(self.home, heaters=(replace(self.heater, rated_heat_w=rated_heat_w),))
 
     def test_rows_with_watts_and_without(self) -> None:
-        names = [row.name for row in learnt_rows(self.fit, self.home, self.room)]
+        names = [row.name for row in estimate_rows(self.fit, self.home, self.room)]
         self.assertEqual(names[0], "Heat loss")
-        without = [row.unit for row in learnt_rows(replace(self.fit, watts_known=False), self.home, self.room)]
+        without = [row.unit for row in estimate_rows(replace(self.fit, watts_known=False), self.home, self.room)]
         self.assertTrue(set(without) <= {"h", "min"})
 
     def test_a_survey_outside_the_range_is_marked_apart(self) -> None:
-        rows = {row.name: row for row in learnt_rows(self.fit, self.home, self.room)}
+        rows = {row.name: row for row in estimate_rows(self.fit, self.home, self.room)}
         survey = surveyed_room(self.home, self.room).loss_w_k
         loss = self.fit.loss_w_k
         self.assertEqual(rows["Heat loss"].is_apart, not loss.low <= survey <= loss.high)
         same = replace(self.fit, loss_w_k=Estimate(value=survey, low=survey - 1, high=survey + 1))
-        self.assertFalse(learnt_rows(same, self.home, self.room)[0].is_apart)
+        self.assertFalse(estimate_rows(same, self.home, self.room)[0].is_apart)
 
     def test_the_sentence_tells_a_model_that_is_not_fit_for_use(self) -> None:
         self.assertNotIn("not fit", sentence_of(self.fit))

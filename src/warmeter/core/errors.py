@@ -73,7 +73,7 @@ class NotKnowable(WarmeterError):
         return type(self), (self.why, self.record)
 
 
-class NeverRests(NotKnowable):
+class NeverAtStandby(NotKnowable):
     """Raised when a machine's log shows work at all times: it has neither cycles nor standby."""
 
 

@@ -60,15 +60,15 @@ def week_pieces(home: Home, zone: Zone, on: date) -> list[tuple[BlockPiece, ...]
     days = week_days(home, timetable_on(zone, on))
     found = []
     for weekday in range(WEEK_DAYS):
-        carried = next((days[(weekday - k) % 7][-1] for k in range(1, 8) if days[(weekday - k) % 7]), None)
+        device_schedule = next((days[(weekday - k) % 7][-1] for k in range(1, 8) if days[(weekday - k) % 7]), None)
         points = days[weekday]
-        if carried is not None and (not points or points[0].start_min > 0):
-            points = (replace(carried, start_min=0), *points)
+        if device_schedule is not None and (not points or points[0].start_min > 0):
+            points = (replace(device_schedule, start_min=0), *points)
         found.append(tuple(BlockPiece(p.start_min, setpoint_of(home, zone, p)) for p in points))
     return found
 
 
-def carried(
+def device_schedule(
     app: App, home: Home, revision: int, zone_id: str, on: date, limits: DeviceLimits, typed: TypedWeather | None
 ) -> DeviceSchedule:
     """Return a zone's week merged to fit a device (O3), with what is lost.

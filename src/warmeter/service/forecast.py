@@ -44,7 +44,7 @@ from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.manual_overrides import changes_of, claims_by_hand
 from warmeter.service.neighbours import NOTHING_ASKED_C, RoomTogether, beside_w_k, temperatures_beside
 from warmeter.service.outdoor_forecast import TypedWeather, outdoor_between
-from warmeter.service.room_models import room_grounds
+from warmeter.service.room_models import room_forecast_inputs
 from warmeter.service.roomlogs import clear_sky
 from warmeter.store.codec import StoredFit
 
@@ -175,19 +175,19 @@ def day_forecast(
         home.time_zone,
         tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back),
     )
-    grounds = _KEPT_GROUNDS.get(key, lambda: _grounds(app, home, clock, as_of, on, typed, days))
-    begin = (grounds.day.start_ms - grounds.start_ms) // MS_PER_MIN
-    minutes = (grounds.day.end_ms - grounds.day.start_ms) // MS_PER_MIN
-    prices, note = _prices(home, clock, grounds.day)
+    inputs = _KEPT_GROUNDS.get(key, lambda: _forecast_inputs(app, home, clock, as_of, on, typed, days))
+    begin = (inputs.day.start_ms - inputs.start_ms) // MS_PER_MIN
+    minutes = (inputs.day.end_ms - inputs.day.start_ms) // MS_PER_MIN
+    prices, note = _prices(home, clock, inputs.day)
     changes = [change for _, change in changes_of(app, home.id)]
-    guarded = guarded_home(home, grounds.damp)
+    guarded = guarded_home(home, inputs.damp)
     asked_of = guarded.zones, home.levels, home.guard, home.day_kinds, home.special_days
-    beside = _KEPT_BESIDE.get((key, asked_of), partial(_beside, guarded, clock, grounds))
+    beside = _KEPT_BESIDE.get((key, asked_of), partial(_beside, guarded, clock, inputs))
     rooms = []
     for room in home.rooms:
         zone, heater = guarded.zone_of_room(room.id), home.heater_of(room.id)
         if zone is not None and heater is not None:
-            by_hand = claims_by_hand(changes, zone, grounds.start_ms, grounds.day.end_ms)
+            by_hand = claims_by_hand(changes, zone, inputs.start_ms, inputs.day.end_ms)
             kinds = home.day_kinds, home.special_days
             near = beside.get(room.id)
             told = b"" if near is None else near[::60].tobytes()
@@ -210,7 +210,7 @@ def day_forecast(
                     _room_forecast,
                     guarded,
                     clock,
-                    grounds,
+                    inputs,
                     room,
                     zone,
                     heater,
@@ -227,16 +227,16 @@ def day_forecast(
     return DayForecast(
         home=home,
         revision=revision,
-        day=grounds.day,
+        day=inputs.day,
         as_of_ms=as_of,
         clock=clock,
-        outdoor=grounds.outdoor,
-        outdoor_measured_c=grounds.outdoor_measured_c[inside],
-        outdoor_expected_c=grounds.outdoor.outdoor_c[inside],
+        outdoor=inputs.outdoor,
+        outdoor_measured_c=inputs.outdoor_measured_c[inside],
+        outdoor_expected_c=inputs.outdoor.outdoor_c[inside],
         prices=prices,
         price_note=note,
         rooms=tuple(rooms),
-        damp=grounds.damp,
+        damp=inputs.damp,
         stamp=key,
     )
 
@@ -248,27 +248,27 @@ def _shared_w_k(home: Home, room: Room, fits: Mapping[str, StoredFit]) -> float:
     return 0.0 if own_scale else beside_w_k(home, room)
 
 
-def _beside(home: Home, clock: LocalClock, grounds: ForecastInputs) -> dict[str, Floats]:
+def _beside(home: Home, clock: LocalClock, inputs: ForecastInputs) -> dict[str, Floats]:
     """Return the temperature beside each room that shares walls with others, by minute; none for what stands alone."""
     rooms, own_scale = {}, set()
-    minutes = grounds.outdoor.outdoor_c.size - 1
+    minutes = inputs.outdoor.outdoor_c.size - 1
     coarse = slice(0, minutes, STEP_MIN)
-    for key, (model, state, _, stored) in grounds.rooms.items():
+    for key, (model, state, _, stored) in inputs.rooms.items():
         zone, room = home.zone_of_room(key), home.room(key)
         is_learnt = stored is not None and stored.fit.is_fit_for_use
         in_watts = not is_learnt or (stored is not None and stored.fit.watts_known)
         if not in_watts:
             own_scale.add(key)
         asked = np.full(minutes, NOTHING_ASKED_C)
-        end_ms = grounds.start_ms + minutes * MS_PER_MIN
-        for block in blocks_between(home, zone, clock, grounds.start_ms, end_ms) if zone else ():
+        end_ms = inputs.start_ms + minutes * MS_PER_MIN
+        for block in blocks_between(home, zone, clock, inputs.start_ms, end_ms) if zone else ():
             span = slice(
-                max(0, (block.from_ms - grounds.start_ms) // MS_PER_MIN),
-                (block.until_ms - grounds.start_ms) // MS_PER_MIN,
+                max(0, (block.from_ms - inputs.start_ms) // MS_PER_MIN),
+                (block.until_ms - inputs.start_ms) // MS_PER_MIN,
             )
             asked[span] = guarded_c(home.guard_of(zone), block.setpoint_c)
         rc = stored.fit.rooms[0] if stored is not None and is_learnt and in_watts else surveyed_room(home, room)
-        gain = model.gain_w[0] + model.sun_m2[0] * grounds.clear_sky_w_m2
+        gain = model.gain_w[0] + model.sun_m2[0] * inputs.clear_sky_w_m2
         rooms[key] = RoomTogether(
             rc=rc,
             gain_w=gain[coarse] if in_watts else np.full(gain[coarse].size, prior_of(home, room).gain_w),
@@ -276,7 +276,7 @@ def _beside(home: Home, clock: LocalClock, grounds: ForecastInputs) -> dict[str,
             start_c=(float(state[0, 0]), float(state[0, 1])),
             is_learnt=is_learnt,
         )
-    found = temperatures_beside(home, rooms, grounds.outdoor.outdoor_c[:-1][coarse], STEP_MIN)
+    found = temperatures_beside(home, rooms, inputs.outdoor.outdoor_c[:-1][coarse], STEP_MIN)
     return {key: np.repeat(beside, STEP_MIN)[:minutes] for key, beside in found.items() if key not in own_scale}
 
 
@@ -295,7 +295,7 @@ def _prices(home: Home, clock: LocalClock, day: LocalDay) -> tuple[Prices | None
         return None, str(error)
 
 
-def _grounds(
+def _forecast_inputs(
     app: App, home: Home, clock: LocalClock, as_of: int, on: date, typed: TypedWeather | None, days: int
 ) -> ForecastInputs:
     day = clock.stretch(on, days)
@@ -305,7 +305,7 @@ def _grounds(
     fits = app.work.fits(home.id)
     draws = DRAWS + 1 if days == 1 else FEW_DRAWS
     rooms = {
-        room.id: room_grounds(
+        room.id: room_forecast_inputs(
             app, home, room, heater, fits.get(room.id), start, outdoor, steps, draws, _shared_w_k(home, room, fits)
         )
         for room in home.rooms
@@ -328,7 +328,7 @@ def _grounds(
 def _room_forecast(
     home: Home,
     clock: LocalClock,
-    grounds: ForecastInputs,
+    inputs: ForecastInputs,
     room: Room,
     zone: Zone,
     heater: Heater,
@@ -339,23 +339,23 @@ def _room_forecast(
     beside: Floats | None,
     limit_c: float,
 ) -> RoomForecast:
-    model, state, measured, stored = grounds.rooms[room.id]
+    model, state, measured, stored = inputs.rooms[room.id]
     stretch = HeatingStretch(
-        start_ms=grounds.start_ms,
-        outdoor_c=grounds.outdoor.outdoor_c,
-        offsets_k=grounds.offsets,
-        certain=grounds.certain,
-        clear_sky_w_m2=grounds.clear_sky_w_m2,
+        start_ms=inputs.start_ms,
+        outdoor_c=inputs.outdoor.outdoor_c,
+        offsets_k=inputs.offsets,
+        certain=inputs.certain,
+        clear_sky_w_m2=inputs.clear_sky_w_m2,
         start_c=state,
         beside_c=beside,
     )
-    day = grounds.day
-    blocks = blocks_between(home, zone, clock, grounds.start_ms, day.end_ms)
+    day = inputs.day
+    blocks = blocks_between(home, zone, clock, inputs.start_ms, day.end_ms)
     today = tuple(block for block in blocks if block.from_ms >= day.start_ms)
     predicted = predict_day(home, zone, model, stretch, blocks, others=by_hand)
     end = begin + minutes
-    outdoor = grounds.outdoor.outdoor_c[None, begin:end] + np.where(
-        np.arange(begin, end)[None, :] >= grounds.certain, grounds.offsets[:, None], 0.0
+    outdoor = inputs.outdoor.outdoor_c[None, begin:end] + np.where(
+        np.arange(begin, end)[None, :] >= inputs.certain, inputs.offsets[:, None], 0.0
     )
     heat = predicted.run.heat_w[:, begin:end]
     cop = heat_over_draw(heater, home.source(heater.source_id), outdoor)
@@ -374,7 +374,7 @@ def _room_forecast(
         by_hand=by_hand,
         setpoint_c=predicted.setpoint_c[begin:end],
         wanted_c=predicted.wanted_c[begin:end],
-        measured_c=_until(measured[begin:end], grounds, day),
+        measured_c=_until(measured[begin:end], inputs, day),
         predicted_c=predicted.run.air_c[0, begin:end].copy(),
         heat_w=heat[0].copy(),
         drawn_w=np.abs(heat[0]) / cop[0],
@@ -392,8 +392,8 @@ def _room_forecast(
     )
 
 
-def _until(measured: Floats, grounds: ForecastInputs, day: LocalDay) -> Floats:
-    after = day.start_ms + np.arange(measured.size) * MS_PER_MIN > grounds.as_of_ms
+def _until(measured: Floats, inputs: ForecastInputs, day: LocalDay) -> Floats:
+    after = day.start_ms + np.arange(measured.size) * MS_PER_MIN > inputs.as_of_ms
     return np.where(after, np.nan, measured)
 
 

@@ -45,7 +45,7 @@ def draws_apart(room_id: str, count: int) -> Ints:
     return np.append(0, 1 + rng.permutation(count - 1)).astype(np.int64)
 
 
-def room_grounds(
+def room_forecast_inputs(
     app: App,
     home: Home,
     room: Room,

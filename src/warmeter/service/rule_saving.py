@@ -27,7 +27,7 @@ from warmeter.service.cache import Cache
 from warmeter.service.costing import prices_between
 from warmeter.service.forecast import FEW_DRAWS
 from warmeter.service.outdoor_forecast import outdoor_between
-from warmeter.service.room_models import room_grounds
+from warmeter.service.room_models import room_forecast_inputs
 from warmeter.service.roomlogs import clear_sky
 
 MOST_DAYS, BAND_K = 62, 0.5
@@ -132,7 +132,7 @@ def _saved_w(
     outdoor, _, certain = outdoor_between(app, home, clock, app.as_of_ms(home.id), start, end, None)
     heater = home.heater_of(room.id)
     assert heater is not None  # rooms without a heater do not come here
-    model, state, _, _ = room_grounds(
+    model, state, _, _ = room_forecast_inputs(
         app, home, room, heater, app.work.fits(home.id).get(room.id), start, outdoor, minutes, FEW_DRAWS
     )
     stretch = HeatingStretch(

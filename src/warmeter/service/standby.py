@@ -8,13 +8,13 @@ from decimal import Decimal
 import numpy as np
 
 from warmeter.core.arrays import Floats
-from warmeter.core.errors import NeverRests, NotKnowable
+from warmeter.core.errors import NeverAtStandby, NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, MachineKind
 from warmeter.core.saving.simple import HOURS_A_YEAR, SimpleSaving, exact, saving_with
 from warmeter.core.saving.standby_switching import CutFacts, CutOrLeave, cut_or_leave
-from warmeter.core.signature.rest import Rest, is_cut_at_times, rest_of
-from warmeter.core.signature.standby_days import RestStep, daily_rest, rest_steps
+from warmeter.core.signature.standby_days import StandbyStep, daily_standby, standby_steps
+from warmeter.core.signature.standby_power import StandbyPower, is_cut_at_times, standby_power_of
 from warmeter.core.signature.standby_states import StandbyStates, standby_states
 from warmeter.service.app import App
 from warmeter.service.machines import local_days, machine_record, power_of
@@ -55,12 +55,12 @@ class StandbyProfile:
     """
 
     appliance: Appliance
-    rest: Rest
+    rest: StandbyPower
     now_w: float
     share: Decimal
     kwh_per_year: Decimal
     money_per_year: Decimal | None
-    steps: tuple[tuple[date, RestStep], ...]
+    steps: tuple[tuple[date, StandbyStep], ...]
     daily_w: Floats
     first_date: date
     last_date: date
@@ -136,17 +136,17 @@ def _worked_out(app: App, home: Home, machine: Appliance) -> StandbyProfile:
         working = sum(c.end - c.start for c in record.found.cycles)
         share = 1 - Decimal(working) / Decimal(int((~np.isnan(power)).sum()))
     except NotKnowable as error:
-        never_rests = isinstance(error, NeverRests)
+        never_rests = isinstance(error, NeverAtStandby)
         power, start, step = power_of(app, home, machine)
     clock = app.clock(home)
     heard = power[~np.isnan(power)]
     is_cut = not never_rests and is_cut_at_times(heard)
-    rest = rest_of(heard[heard > 0] if is_cut else heard)
+    rest = standby_power_of(heard[heard > 0] if is_cut else heard)
     standing_w = np.where(power == 0, np.nan, power) if is_cut else power
     day = local_days(clock, start, step, power.size)
     first = clock.local(start).date()
-    daily = daily_rest(standing_w, step, day)
-    steps = rest_steps(daily)
+    daily = daily_standby(standing_w, step, day)
+    steps = standby_steps(daily)
     now_w = steps[-1].after_w if steps else rest.level_w
     last = first + timedelta(days=int(day[-1]))
     states = _states(power, step, rest) if is_cut else None
@@ -173,7 +173,7 @@ def _worked_out(app: App, home: Home, machine: Appliance) -> StandbyProfile:
     )
 
 
-def _states(power: Floats, step_s: float, rest: Rest) -> StandbyStates:
+def _states(power: Floats, step_s: float, rest: StandbyPower) -> StandbyStates:
     """Return the hours of a machine whose plug is cut at times: an exact nought is off."""
     return standby_states(
         np.arange(power.size, dtype=np.float64) * step_s,

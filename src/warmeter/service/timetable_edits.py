@@ -125,7 +125,7 @@ def own_for_everywhere(home: Home, zone_id: str, place: BlockPlace) -> Home:
 
 def split(home: Home, zone_id: str, on: date, at_min: int, scope: Scope = "plan") -> Home:
     """Return a home with the block that holds a minute of a date split there."""
-    return with_day(home, zone_id, on, scope, lambda day, carried: split_at(day, at_min, carried))
+    return with_day(home, zone_id, on, scope, lambda day, device_schedule: split_at(day, at_min, device_schedule))
 
 
 def merged(home: Home, zone_id: str, place: BlockPlace, scope: Scope = "plan") -> Home:
@@ -141,7 +141,9 @@ def with_new_block(home: Home, zone_id: str, on: date, block: ChangePoint, end_m
     """
     home.level(block.level_id)
     if end_min > block.start_min:
-        return with_day(home, zone_id, on, scope, lambda day, carried: with_block(day, carried, block, end_min))
+        return with_day(
+            home, zone_id, on, scope, lambda day, device_schedule: with_block(day, device_schedule, block, end_min)
+        )
     zone = home.zone_of_id(zone_id)
     day = written_for(home, zone, on, scope)
     following = _following(home, day, on)
@@ -149,17 +151,17 @@ def with_new_block(home: Home, zone_id: str, on: date, block: ChangePoint, end_m
     timetable = with_points(
         day.timetable, day.key, with_block(day.points, carried_into(home, zone, on)[2], block, DAY_MIN)
     )
-    for key, (points, carried) in ends.items():
+    for key, (points, device_schedule) in ends.items():
         base = timetable.usual if key == USUAL else (plan.points if (plan := timetable.plan(key)) else points)
         timetable = with_points(
-            timetable, key, with_tail(base, carried, end_min) if end_min else _from_0(base, carried)
+            timetable, key, with_tail(base, device_schedule, end_min) if end_min else _from_0(base, device_schedule)
         )
     return with_timetable(home, zone, timetable)
 
 
-def _from_0(points: Points, carried: ChangePoint) -> Points:
+def _from_0(points: Points, device_schedule: ChangePoint) -> Points:
     """Return a day that begins at 00:00 with what was carried into it, if it did not begin there itself."""
-    return points if points and points[0].start_min == 0 else (replace(carried, start_min=0), *points)
+    return points if points and points[0].start_min == 0 else (replace(device_schedule, start_min=0), *points)
 
 
 def _following(home: Home, day: WrittenDay, on: date) -> dict[str, tuple[Points, date]]:
@@ -216,8 +218,8 @@ def handed_back(home: Home, zone_id: str, timetable_id: str, key: str) -> Home:
 def cleared(home: Home, zone_id: str, on: date, scope: Scope = "plan") -> Home:
     """Return a home with the day of a date emptied to one block, of the level that it began with."""
 
-    def one(points: Points, carried: ChangePoint) -> Points:
-        first = points[0] if points and points[0].start_min == 0 else carried
+    def one(points: Points, device_schedule: ChangePoint) -> Points:
+        first = points[0] if points and points[0].start_min == 0 else device_schedule
         return (replace(first, start_min=0, own_setpoint_c=None),)
 
     return with_day(home, zone_id, on, scope, one)

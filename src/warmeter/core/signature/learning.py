@@ -11,9 +11,9 @@ import numpy as np
 from numba import njit
 
 from warmeter.core.arrays import Flags, Floats, Ints
-from warmeter.core.errors import NeverRests, NotKnowable
+from warmeter.core.errors import NeverAtStandby, NotKnowable
 from warmeter.core.signature.detector import CycleDetector, CycleSetting, steps_of
-from warmeter.core.signature.rest import Rest, rest_of
+from warmeter.core.signature.standby_power import StandbyPower, standby_power_of
 
 LEAST_HOURS = 6.0
 GRACE_S = 60.0  # quiet no longer than this is a drum at its turn, not a pause
@@ -53,7 +53,7 @@ class LearntCycles:
         Whether short bursts after a cycle were taken for no work.
     """
 
-    rest: Rest
+    rest: StandbyPower
     idle_w: float
     work_w: float
     setting: CycleSetting
@@ -90,7 +90,7 @@ def learn(power_w: Floats, step_s: float) -> LearntCycles:
     Raises
     ------
     NotKnowable
-        If fewer than 6 h were heard or the power never rises clearly above rest; ``NeverRests`` if it never falls to it.
+        If fewer than 6 h were heard or the power never rises clearly above rest; ``NeverAtStandby`` if it never falls to it.
     """
     heard = power_w[~np.isnan(power_w)]
     if heard.size * step_s < LEAST_HOURS * 3600:
@@ -98,7 +98,7 @@ def learn(power_w: Floats, step_s: float) -> LearntCycles:
             f"Only {heard.size * step_s / 3600:.1f} h of power were heard.",
             "Record a day or more with at least two cycles, at 10 s to 60 s a reading.",
         )
-    rest = rest_of(heard)
+    rest = standby_power_of(heard)
     rough_w = rest.high_w + max(0.25 * rest.high_w, 0.6)
     grace_s = max(GRACE_S, step_s)
     rough = _blocks(power_w, step_s, rough_w, grace_s, rest.level_w)
@@ -110,7 +110,7 @@ def learn(power_w: Floats, step_s: float) -> LearntCycles:
     rough = rough.only(_is_major(rough, step_s))
     typical_w = _typical(rough.mean_w(step_s), rough.energy_j)
     if typical_w < NEVER_RESTS * max(rest.high_w, 0.1) - rest.level_w:
-        raise NeverRests(
+        raise NeverAtStandby(
             f"It draws {rest.level_w:.0f} W at its least and {typical_w + rest.level_w:.0f} W at work: it never "
             "rests, so it has no cycles.",
             "Read its always-on power instead; if it does have cycles, record some whole ones.",
@@ -126,7 +126,7 @@ def learn(power_w: Floats, step_s: float) -> LearntCycles:
 
 
 def _timed(
-    power_w: Floats, step_s: float, rest: Rest, idle_w: float, work_w: float, threshold_w: float, grace_s: float
+    power_w: Floats, step_s: float, rest: StandbyPower, idle_w: float, work_w: float, threshold_w: float, grace_s: float
 ) -> LearntCycles:
     """Return the whole, once the threshold stands: what is minor, which pauses are bridged, and the wait."""
     blocks = _blocks(power_w, step_s, threshold_w, grace_s, rest.level_w)
@@ -198,7 +198,7 @@ def _is_major(blocks: _Blocks, step_s: float) -> Flags:
     return (blocks.energy_j >= MINOR_SHARE * typical_j) & ~(weak & (blocks.energy_j < WEAK_SHARE * typical_j))
 
 
-def _idle(power_w: Floats, step_s: float, rough: _Blocks, rest: Rest, typical_w: float) -> float:
+def _idle(power_w: Floats, step_s: float, rough: _Blocks, rest: StandbyPower, typical_w: float) -> float:
     """Return the most that is drawn once the work is over [W]: of a display that stays lit after it."""
     cap = max(min(IDLE_CAP_W, IDLE_SHARE * typical_w), rest.high_w)
     began = np.minimum(_last_above(power_w, rough.start, rough.end, cap) + 2, rough.end)
@@ -230,7 +230,7 @@ def window_medians(power, first, last):  # type: ignore[no-untyped-def]
     return out
 
 
-def _threshold(power_w: Floats, blocks: _Blocks, rest: Rest, idle_w: float) -> tuple[float, float]:
+def _threshold(power_w: Floats, blocks: _Blocks, rest: StandbyPower, idle_w: float) -> tuple[float, float]:
     """Return a threshold between idling and the least work, and that least work [W]; edges do not count."""
     low = idle_w + max(0.15 * idle_w, 0.6)
     change = np.zeros(power_w.size + 1, dtype=np.int8)

@@ -17,7 +17,7 @@ LEAST_NOISE_W = 0.05
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RestStep:
+class StandbyStep:
     """A day from which rest is another: its index, and the power before and from then on [W]."""
 
     day: int
@@ -25,7 +25,7 @@ class RestStep:
     after_w: float
 
 
-def daily_rest(power_w: Floats, step_s: float, day: Ints) -> Floats:
+def daily_standby(power_w: Floats, step_s: float, day: Ints) -> Floats:
     """Return the rest of each day, its first decile, shape (day,) [W]; NaN where under 6 h were heard.
 
     Parameters
@@ -47,7 +47,7 @@ def daily_rest(power_w: Floats, step_s: float, day: Ints) -> Floats:
     return out
 
 
-def rest_steps(daily_w: Floats) -> tuple[RestStep, ...]:
+def standby_steps(daily_w: Floats) -> tuple[StandbyStep, ...]:
     """Return when rest rose or fell for good, shape (day,) [W].
 
     Notes
@@ -63,7 +63,7 @@ def rest_steps(daily_w: Floats) -> tuple[RestStep, ...]:
     edges = [0, *parts.breaks.tolist(), value.size]
     levels = [float(np.median(value[a:b])) for a, b in itertools.pairwise(edges)]
     return tuple(
-        RestStep(day=int(heard[at]), before_w=before, after_w=after)
+        StandbyStep(day=int(heard[at]), before_w=before, after_w=after)
         for at, (before, after) in zip(parts.breaks.tolist(), itertools.pairwise(levels), strict=True)
         if abs(after - before) >= max(LEAST_STEP_W, LEAST_STEP * before)
     )

@@ -23,7 +23,7 @@ SHOWN_DAYS = 366
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class StandingRow:
+class StandbyRow:
     """A machine in the table."""
 
     id: str
@@ -43,7 +43,7 @@ class AlwaysOnView:
     """The pane."""
 
     strip: DrawnStrip | None
-    rows: list[StandingRow]
+    rows: list[StandbyRow]
     total: tuple[str, str, str]
     loads: list[tuple[str, ...]]
     loads_per_week: str
@@ -132,14 +132,14 @@ def _waste(home: Home, wasted: Wasted) -> str:
     )
 
 
-def _row(home: Home, standing: StandbyProfile, cost: Decimal | None) -> StandingRow:
+def _row(home: Home, standing: StandbyProfile, cost: Decimal | None) -> StandbyRow:
     may_cut = not cut_facts(standing.appliance).must_stay_on and not standing.never_rests
     saving = standing.saving(cost) if cost is not None and may_cut else None
     payback = "–" if may_cut else "not to be cut"
     if saving is not None:
         payback = "never" if saving.payback_years is None else f"{show.number(float(saving.payback_years), 1)} years"
     hours = 8760 * standing.share
-    return StandingRow(
+    return StandbyRow(
         id=standing.appliance.id,
         name=standing.appliance.name,
         now=show.number(standing.now_w, 1),

@@ -185,7 +185,7 @@ def signature_view(app: App, record: MachineRecord, home: Home, asked: Asked, *,
         summary=_summary(record),
         chosen=_chosen_view(app, record, home, clock, chosen) if chosen else None,
         standby=_standby(record),
-        learnt=_learnt(record),
+        learnt=_estimate(record),
         doubt=_doubt(record, home, clock),
         zooms=_zooms(record, shown, chosen),
         today=_today(record, clock, home),
@@ -503,7 +503,7 @@ def _standby(record: MachineRecord) -> str:
     )
 
 
-def _learnt(record: MachineRecord) -> str:
+def _estimate(record: MachineRecord) -> str:
     """Return in words how the cycles were told apart."""
     learnt = record.found.learnt
     pause = (

@@ -25,7 +25,7 @@ class SheetDay:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class CarryView:
+class DeviceScheduleView:
     """The pane of carrying over."""
 
     zone_id: str
@@ -63,7 +63,9 @@ def limits_of(request: Request, home: Home) -> DeviceLimits:
     )
 
 
-def carry_view(home: Home, found: DeviceSchedule, limits: DeviceLimits, own: list[OwnWeek], level_id: str) -> CarryView:
+def device_schedule_view_of(
+    home: Home, found: DeviceSchedule, limits: DeviceLimits, own: list[OwnWeek], level_id: str
+) -> DeviceScheduleView:
     """Return the pane for a zone and a device's limits."""
     unit = show.temperature_unit(home)
     words = dict(limits.words)
@@ -74,7 +76,7 @@ def carry_view(home: Home, found: DeviceSchedule, limits: DeviceLimits, own: lis
         word = by_setpoint.get(round(piece.setpoint_c, 3), "")
         return f"{word} ({shown})" if word else shown
 
-    return CarryView(
+    return DeviceScheduleView(
         zone_id=found.zone.id,
         zone=found.zone.name,
         zones=[(z.id, z.name, z.id == found.zone.id) for z in home.zones],

@@ -13,7 +13,7 @@ from warmeter.core.home.zones import Zone
 from warmeter.core.units import MS_PER_MIN, celsius_from
 from warmeter.service.comparing import latest_comparison, variants_of
 from warmeter.service.damp import damp_figure, damp_limits
-from warmeter.service.device_schedules import carried, own_weeks
+from warmeter.service.device_schedules import device_schedule, own_weeks
 from warmeter.service.figures import figure_of_day
 from warmeter.service.forecast import DayForecast, Totals, day_forecast, totals_of
 from warmeter.service.gaps import day_gaps, gap_figure
@@ -33,7 +33,7 @@ from warmeter.web.timetable.acts import ACTS
 from warmeter.web.timetable.compare_view import compare_view
 from warmeter.web.timetable.date_acts import DATE_ACTS
 from warmeter.web.timetable.dates_view import dates_view
-from warmeter.web.timetable.device_schedule_view import carry_view, limits_of
+from warmeter.web.timetable.device_schedule_view import device_schedule_view_of, limits_of
 from warmeter.web.timetable.gaps_view import gaps_view
 from warmeter.web.timetable.level_acts import LEVEL_ACTS
 from warmeter.web.timetable.levels_view import guard_rows, levels_view, saving_rows
@@ -166,10 +166,10 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
         return _compare_pane(request, home, on)
     if pane == "carry":
         limits, level_id = limits_of(request, home), request.query_params.get("own", "")
-        schedule = carried(
+        schedule = device_schedule(
             app_of(request), home, revision, zone_in_view(request, home).id, on, limits, typed_weather(request, home)
         )
-        return {"carry": carry_view(home, schedule, limits, own_weeks(home, level_id), level_id)}
+        return {"carry": device_schedule_view_of(home, schedule, limits, own_weeks(home, level_id), level_id)}
     return _strip_pane(request, home, revision, on)
 
 

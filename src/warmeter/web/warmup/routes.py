@@ -13,9 +13,9 @@ from warmeter.web import format as show
 from warmeter.web.page import app_of, back_to, frame_of, job_view, render, strip_width
 from warmeter.web.warmup.view import (
     WarmupView,
+    estimate_rows,
     fit_strip,
     lead_rows,
-    learnt_rows,
     left_out_of,
     more_days_of,
     sentence_of,
@@ -53,7 +53,7 @@ def warmup(request: Request, home_id: str) -> Response:
             heater, aim = home.heater_of(room.id), max(level.heating_c for level in home.levels)
             view["fit"] = WarmupView(
                 strip=fit_strip(log, stored, home, app.clock(home), strip_width(request)),
-                learnt=learnt_rows(stored.fit, home, room) if stored.fit.is_fit_for_use else [],
+                learnt=estimate_rows(stored.fit, home, room) if stored.fit.is_fit_for_use else [],
                 outdoors=[show.temperature(c, home, 0) for c in OUTDOORS_C],
                 leads=lead_rows(setback_leads(stored.fit, heater, home, aim), home)
                 if heater and stored.fit.is_fit_for_use

@@ -24,7 +24,7 @@ POINTS = 700  # a strip draws no more than it has pixels: means over the steps b
 
 
 @dataclass(frozen=True, slots=True)
-class LearntRow:
+class EstimateRow:
     """One learnt quantity beside its survey value."""
 
     name: str
@@ -48,7 +48,7 @@ class WarmupView:
     """A fitted room's page."""
 
     strip: DrawnStrip
-    learnt: list[LearntRow]
+    learnt: list[EstimateRow]
     outdoors: list[str]
     leads: list[LeadRow]
     aim: str
@@ -173,10 +173,12 @@ def _coarser(log: RoomLog, every: int) -> RoomLog:
     )
 
 
-def _row(name: str, learnt: Estimate, survey: float | None, unit: str, decimals: int, scale: float = 1.0) -> LearntRow:
+def _row(
+    name: str, learnt: Estimate, survey: float | None, unit: str, decimals: int, scale: float = 1.0
+) -> EstimateRow:
     scaled = Estimate(value=learnt.value * scale, low=learnt.low * scale, high=learnt.high * scale)
     apart = survey is not None and not learnt.low <= survey <= learnt.high
-    return LearntRow(
+    return EstimateRow(
         name,
         show.number(scaled.value, decimals),
         show.span(scaled, decimals),
@@ -186,7 +188,7 @@ def _row(name: str, learnt: Estimate, survey: float | None, unit: str, decimals:
     )
 
 
-def learnt_rows(fit: RoomFit, home: Home, room: Room) -> list[LearntRow]:
+def estimate_rows(fit: RoomFit, home: Home, room: Room) -> list[EstimateRow]:
     """Return what was learnt beside the survey; without watts only times."""
     survey = surveyed_room(home, room)
     slow = float(survey.network().time_constants_s()[0])

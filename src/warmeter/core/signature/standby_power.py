@@ -16,7 +16,7 @@ SECOND_REST, SECOND_REST_W = 4.0, 5.0  # a display that stays lit raises rest, b
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Rest:
+class StandbyPower:
     """What a machine draws at rest [W].
 
     Parameters
@@ -38,7 +38,7 @@ class Rest:
     share: float
 
 
-def rest_of(power_w: Floats) -> Rest:
+def standby_power_of(power_w: Floats) -> StandbyPower:
     """Return where a machine rests.
 
     Parameters
@@ -69,7 +69,7 @@ def rest_of(power_w: Floats) -> Rest:
     levels = [float(np.median(m)) for m in members]
     longest = int(np.argmax([m.size for m in members]))
     low, high = np.quantile(members[0], 0.001), np.quantile(members[-1], 0.999)
-    return Rest(
+    return StandbyPower(
         level_w=levels[longest],
         low_w=float(low),
         high_w=float(high),
@@ -108,6 +108,6 @@ def is_cut_at_times(power_w: Floats) -> bool:
     drawn = power_w[power_w > 0]
     if drawn.size < FEWEST_DRAWN or drawn.size > (1 - SHARE) * power_w.size:
         return False
-    standing = rest_of(drawn)
+    standing = standby_power_of(drawn)
     works = float(np.mean(drawn > WORKS_OVER * standing.high_w))
     return standing.level_w <= MOST_STANDING_W and works >= LEAST_WORK
