@@ -6,7 +6,6 @@ import socket
 import sys
 from concurrent.futures import ProcessPoolExecutor
 from contextlib import ExitStack
-from multiprocessing import get_context
 from pathlib import Path
 
 from warmeter.cli.user import without_root
@@ -16,7 +15,7 @@ from warmeter.service.jobrunner import JobRunner
 from warmeter.service.keeping import remove_old
 from warmeter.service.logfile import log_into, note
 from warmeter.service.nightly import NightlyBackup
-from warmeter.service.processes import called
+from warmeter.service.processes import called, preloaded
 from warmeter.service.upgrading import brought_up_to_date
 from warmeter.store.datafolder import held_folder
 from warmeter.store.engine import DatabaseAway, open_engine
@@ -41,6 +40,7 @@ def run(options: argparse.Namespace) -> int:
             listening = _held_and_listening(options, held)
             if options.fresh and not _make_fresh(options.data_dir, is_sure=options.yes):
                 return 1
+            preloaded()  # while the database starts
             server = PrivateServer(options.data_dir)
             if options.new_password:
                 server.make_password()
@@ -113,7 +113,7 @@ def _is_demo_loaded(server: PrivateServer, app: App) -> bool:
     """Load the demo homes into an empty database, by a process of its own; return whether it was empty."""
     if app.homes.lines():
         return False
-    with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as loader:
+    with ProcessPoolExecutor(1, mp_context=preloaded()) as loader:
         return bool(loader.submit(called, LOAD_DEMO, server.url, str(app.uploads)).result())
 
 

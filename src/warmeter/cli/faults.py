@@ -27,7 +27,7 @@ from warmeter.store.dump import DumpError, DumpReader
 
 UP_S = 20.0
 DELAY_S = 0.25
-KILLED = ("server", "page process", "worker", "database")
+KILLED = ("server", "page process", "worker", "template", "database")
 
 
 class Faults:
@@ -102,11 +102,13 @@ class Faults:
             return
         port = int(self._served.address.rpartition(":")[2])
         commands = {pid: command_of(pid) for pid in children_of(self._served.pid)[1:]}
-        spawned = [pid for pid, command in commands.items() if "spawn_main" in command]
+        # The first is the one that the others are forked from.
+        template, *forked = [pid for pid, command in commands.items() if "forkserver" in command] or [0]
         found = {
             "database": [pid for pid, command in commands.items() if "mariadbd" in command],
-            "page process": [pid for pid in spawned if listens(pid, port)],
-            "worker": [pid for pid in spawned if not listens(pid, port)],
+            "page process": [pid for pid in forked if listens(pid, port)],
+            "worker": [pid for pid in forked if not listens(pid, port)],
+            "template": [template] if template else [],
         }[what]
         if found:
             os.kill(self._rng.choice(found), signal.SIGKILL)

@@ -6,12 +6,11 @@ import threading
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import suppress
-from multiprocessing import get_context
 from pathlib import Path
 
 from warmeter.service.app import system_now_ms
 from warmeter.service.logfile import note
-from warmeter.service.processes import called, end_with
+from warmeter.service.processes import called, end_with_parent, preloaded
 from warmeter.store.engine import DatabaseAway, DatabaseBusy, open_engine
 from warmeter.store.work import WorkStore
 
@@ -105,9 +104,9 @@ class JobRunner:
             process.kill()
 
 
-def _live(server_pid: int) -> None:
+def _live() -> None:
     """Let the worker end with its server, and give way to whoever waits for a page."""
-    end_with(server_pid)
+    end_with_parent()
     os.nice(NICE)
 
 
@@ -116,9 +115,8 @@ def _new_pool() -> ProcessPoolExecutor:
         # What jobs leave in memory goes with their worker.
         max_tasks_per_child=TASKS,
         max_workers=1,
-        mp_context=get_context("spawn"),
+        mp_context=preloaded(),
         initializer=_live,
-        initargs=(os.getpid(),),
     )
     # The worker starts now, so that the first job does not wait for its imports.
     pool.submit(system_now_ms)

@@ -6,20 +6,37 @@ import os
 import signal
 import threading
 import time
+from functools import cache
+from multiprocessing import forkserver, get_context, parent_process
+from multiprocessing.context import ForkServerContext
 
 WATCH_S, TRIM_S = 0.5, 10.0
+PRELOADED = "warmeter.web.preloaded"
 
 
-def end_with(server_pid: int) -> None:
-    """Let this process end soon after the server does, and leave Ctrl-C to the server.
+@cache
+def preloaded() -> ForkServerContext:
+    """Return what starts processes as forks of one that has loaded everything: they start at once and share its memory.
+
+    That one begins to load at the first call.
+    """
+    context = get_context("forkserver")
+    context.set_forkserver_preload([PRELOADED])
+    forkserver.ensure_running()
+    return context
+
+
+def end_with_parent() -> None:
+    """Let this process end soon after the server, or the process that it was forked from, and leave Ctrl-C to the server.
 
     The kernel's own parent-death signal will not do: it fires when the *thread* that started the
     process ends, and threads come and go.
     """
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    server, forked_from = parent_process(), os.getppid()
 
     def watch() -> None:
-        while os.getppid() == server_pid:
+        while os.getppid() == forked_from and (server is None or server.is_alive()):
             time.sleep(WATCH_S)
         os._exit(1)
 

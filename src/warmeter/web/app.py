@@ -1,6 +1,5 @@
 """The application: parts put together, errors turned into pages in one place."""
 
-import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -71,8 +70,6 @@ def create_app(app: App, key: str = "") -> FastAPI:
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
-        # The first call of a compiled kernel costs half a second even from the cache: not a user's.
-        threading.Thread(target=load_all_kernels, daemon=True).start()
         yield
 
     web = FastAPI(title="Warmeter", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
@@ -89,7 +86,7 @@ def create_app(app: App, key: str = "") -> FastAPI:
 
 
 def load_all_kernels() -> None:
-    """Call every compiled kernel once, those that draw among them."""
+    """Call every compiled kernel once, those that draw among them: the first call costs half a second from the cache too."""
     load_kernels()
     thinned(np.zeros((4, 2)))
 

@@ -4,17 +4,18 @@ import os
 import signal
 import time
 from collections.abc import Callable
+from functools import partial
 from socket import socket
 
 import uvicorn
+from uvicorn._subprocess import subprocess_started
 from uvicorn.config import STARTUP_FAILURE
 from uvicorn.supervisors.multiprocess import Multiprocess, Process
 
+from warmeter.service.processes import called, preloaded
 from warmeter.store.server import PrivateServer
 
-APP = "warmeter.web.process:app_of_environment"
-DATA_DIR, DATABASE_PORT = "WARMETER_DATA_DIR", "WARMETER_DATABASE_PORT"
-KEY, PARENT = "WARMETER_KEY", "WARMETER_PARENT"
+APP = "warmeter.web.process:app_over"
 UPLOADS = "uploads"
 READY_S, LOOK_S = 60.0, 0.2
 ANSWER_S = 30  # a process that tells no sign of life for this long is replaced
@@ -27,14 +28,8 @@ class WebProcesses(Multiprocess):
     def __init__(
         self, server: PrivateServer, listening: socket, count: int, key: str, on_ready: Callable[[], None]
     ) -> None:
-        os.environ |= {
-            DATA_DIR: str(server.folder),
-            DATABASE_PORT: str(server.port),
-            KEY: key,
-            PARENT: str(os.getpid()),
-        }
         config = uvicorn.Config(
-            APP,
+            partial(called, APP, server.folder, server.port, key),
             factory=True,
             workers=count,
             log_level="warning",
@@ -48,7 +43,7 @@ class WebProcesses(Multiprocess):
 
     def init_processes(self) -> None:
         """Start all and tell when they answer."""
-        super().init_processes()
+        self.processes += [self._started() for _ in range(self.processes_num)]
         waited, end = list(self.processes), time.monotonic() + READY_S
         while waited and not self.should_exit.is_set() and time.monotonic() < end:
             self.handle_signals()
@@ -56,6 +51,15 @@ class WebProcesses(Multiprocess):
             waited = [each for each in self.processes if not each.is_ready(timeout=LOOK_S)]
         if not waited:
             self._on_ready()
+
+    def _started(self) -> Process:
+        """Start a server process that is forked from one that has loaded everything."""
+        made = Process(self.config, self.sockets)
+        parts = {"config": self.config, "target": made.target, "sockets": self.sockets, "stdin_fileno": None}
+        # Of another kind than its own; both are handled alike.
+        made.process = preloaded().Process(target=subprocess_started, kwargs=parts)  # type: ignore[assignment]
+        made.start()
+        return made
 
     def keep_subprocess_alive(self) -> None:
         """Replace each process that died, or has told no sign of life for long; one look never waits for another."""
@@ -69,8 +73,7 @@ class WebProcesses(Multiprocess):
             if each.exitcode == STARTUP_FAILURE:
                 self.should_exit.set()
                 return
-            self.processes[place] = Process(self.config, self.sockets)
-            self.processes[place].start()
+            self.processes[place] = self._started()
 
     def join_all(self) -> None:
         """Wait for all to end; those that do not in time are killed."""

@@ -1,0 +1,13 @@
+"""What all processes of the server have in common, loaded once: they are forked from it and share its memory."""
+
+import gc
+
+import warmeter.service.demo
+import warmeter.service.jobworker
+import warmeter.web.process  # noqa: F401
+from warmeter.web.app import load_all_kernels
+
+load_all_kernels()
+gc.collect()
+# What is looked at by the collector is written to, and what is written to is shared no longer.
+gc.freeze()
