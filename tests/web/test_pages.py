@@ -3,7 +3,7 @@
 import hashlib
 import re
 import unittest
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import replace
 from html.parser import HTMLParser
 from pathlib import Path
@@ -54,7 +54,6 @@ class Elements(HTMLParser):
 
 
 class Case(unittest.TestCase):
-    home: ClassVar[Callable[[], Home]] = staticmethod(small_home)
     room_log: ClassVar[str] = ""
     machine_log: ClassVar[str] = ""
 
@@ -65,8 +64,13 @@ class Case(unittest.TestCase):
 
     def setUp(self) -> None:
         self.app = fresh_app()
-        editing.create_home(self.app, type(self).home(), ANN)
+        editing.create_home(self.app, self.home(), ANN)
         self.client = TestClient(create_app(self.app), base_url="http://127.0.0.1:8470")
+
+    @classmethod
+    def home(cls) -> Home:
+        """Return the home that a test begins with."""
+        return small_home()
 
     def with_logs(self) -> None:
         """Read in a room's and a machine's log."""
@@ -151,8 +155,8 @@ class AllRoutes(Case):
 
 
 class Markup(Case):
-    @staticmethod
-    def home() -> Home:
+    @classmethod
+    def home(cls) -> Home:
         bad = '<script>alert(1)</script><b onclick="x">&'
         home = small_home()
         return replace(

@@ -99,7 +99,9 @@ def events_csv() -> str:
 
 
 class WithRules(Case):
-    home = staticmethod(ruled_home)
+    @classmethod
+    def home(cls) -> Home:
+        return ruled_home()
 
     def setUp(self) -> None:
         super().setUp()

@@ -24,9 +24,10 @@ class Surveying(Case):
 
     first: ClassVar[Home] = drawn_home()
 
-    def home(self) -> Home:
+    @classmethod
+    def home(cls) -> Home:
         """Return the home that a test begins with."""
-        return self.first
+        return cls.first
 
     def now(self) -> Home:
         """Return the home as it is stored now."""

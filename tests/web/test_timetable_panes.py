@@ -34,7 +34,9 @@ def ids_of(page: Elements) -> set[str]:
 
 
 class Panes(Case):
-    home = staticmethod(home_with_kinds)
+    @classmethod
+    def home(cls) -> Home:
+        return home_with_kinds()
 
     def stored(self) -> Home:
         return self.app.homes.load("home1")[0]
@@ -317,7 +319,9 @@ class Panes(Case):
 
 
 class PanesInFahrenheit(Case):
-    home = staticmethod(lambda: replace(home_with_kinds(), temperature_unit="F"))
+    @classmethod
+    def home(cls) -> Home:
+        return replace(home_with_kinds(), temperature_unit="F")
 
     def test_a_device_is_given_settings_that_it_has(self) -> None:
         for finest, settings in (("", {"68", "61"}), ("&finest=0.5", {"68", "61"}), ("&finest=2", {"68", "60", "62"})):
