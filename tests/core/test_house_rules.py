@@ -37,6 +37,8 @@ CORE_MAY = {
     "rule": GROUND | {"home", "claims", "timetable", "sensing", "weather", "rule"},
     "building": TARIFF | {"thermal", "floor_plan", "sensing", "emitters", "home", "weather", "timetable", "building"},
     "timetable": GROUND | {"home", "timetable"},
+    "edits": TARIFF | {"home", "floor_plan", "building", "timetable", "rule", "edits"},
+    "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
     "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},
 }
 IMPURE = {

@@ -3,6 +3,8 @@
 import unittest
 from dataclasses import replace
 
+from warmeter.core.edits import rule_edits
+from warmeter.core.edits.rule_defaults import condition_of, step_of, unfilled_rule
 from warmeter.core.errors import HomeError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Compared, Fact, Happens, Hours, InState, Sequence, Signal
@@ -10,9 +12,7 @@ from warmeter.core.home.rules import MarkFact, PutBack, Rule, RuleLimits, Suspen
 from warmeter.core.rule.parts import ConditionPlace, condition_at, conditions_of, with_condition
 from warmeter.core.rule.release import opposite_of, put_back_of
 from warmeter.core.rule.signals import offered
-from warmeter.service import rule_edits
 from warmeter.service.demo import DEMO_HOMES, demo_home
-from warmeter.service.rule_defaults import condition_of, step_of, unfilled_rule
 from warmeter.web.forms import Fields
 from warmeter.web.rules.acts import slots_of
 from warmeter.web.rules.sentence import sentence_of

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from tests.core.test_rules_at_work import MIN, NOON, H, track
+from warmeter.core.edits.rule_edits import with_new_rule
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import ToldSetting
@@ -20,10 +21,9 @@ from warmeter.core.rule.reference.interpreter import interpret
 from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.rule.scope import Marks, Scope
 from warmeter.core.rule.track import Track
+from warmeter.core.starters.catalogue import STARTERS, started
 from warmeter.core.timegrid import LocalClock
 from warmeter.service.demo import DEMO_HOMES, demo_home
-from warmeter.service.rule_edits import with_new_rule
-from warmeter.service.starters.catalogue import STARTERS, started
 
 WEIR, TERRACE, SAIL = demo_home("weir-cottage"), demo_home("terrace-nine"), demo_home("sail-loft")
 # A leak sensor under an indoor unit, not at a tap.

@@ -6,11 +6,11 @@ from dataclasses import fields, replace
 from datetime import date
 
 from tests.homes import small_home
+from warmeter.core.edits import home_edits, ids, timetable_edits
+from warmeter.core.edits.timetable_edits import BlockPlace
 from warmeter.core.errors import HomeError
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Described, Room
-from warmeter.service import editing, timetable_edits
-from warmeter.service.timetable_edits import BlockPlace
 
 PLACE = BlockPlace(date(2026, 1, 12), 1)
 
@@ -28,9 +28,9 @@ class Edits(unittest.TestCase):
             ("level", timetable_edits.set_level(home, "z-study", PLACE, "idle", None), {"zones"}),
             ("split", timetable_edits.split(home, "z-study", PLACE.on, 600), {"zones"}),
             ("merge", timetable_edits.merged(home, "z-study", PLACE), {"zones"}),
-            ("run", editing.planned_run(home, "washer", 90), {"appliances"}),
-            ("machine", editing.with_machine(home, "Kiln"), {"appliances"}),
-            ("level value", editing.with_level(home, replace(home.levels[0], heating_c=19.0)), {"levels"}),
+            ("run", home_edits.planned_run(home, "washer", 90), {"appliances"}),
+            ("machine", home_edits.with_machine(home, "Kiln"), {"appliances"}),
+            ("level value", home_edits.with_level(home, replace(home.levels[0], heating_c=19.0)), {"levels"}),
         ):
             with self.subTest(name):
                 self.assertEqual(self.changed(after), parts)
@@ -53,19 +53,19 @@ class Edits(unittest.TestCase):
             mass_class="light",
         )
         heater = Heater(id="h2", room_id="den", name="Den", kind="fan_unit", source_id="mains", rated_heat_w=500.0)
-        zone = editing.with_room(renamed, room, heater).zone_of_room("den")
+        zone = home_edits.with_room(renamed, room, heater).zone_of_room("den")
         assert zone is not None
         self.assertEqual({point.level_id for point in zone.all_points}, {"in-use"})
 
     def test_ids_are_short_and_never_twice(self) -> None:
-        made = {editing.new_id() for _ in range(2000)}
+        made = {ids.new_id() for _ in range(2000)}
         self.assertEqual(({len(i) for i in made}, len(made)), ({8}, 2000))
 
     def test_edits_of_what_is_not_there_are_refused(self) -> None:
         home = small_home()
         works: tuple[Callable[[], object], ...] = (
             lambda: timetable_edits.own_setpoint(home, "z-study", BlockPlace(PLACE.on, 9), 20.0),
-            lambda: editing.planned_run(home, "none", 1),
+            lambda: home_edits.planned_run(home, "none", 1),
             lambda: timetable_edits.set_level(home, "z-study", PLACE, "none", None),
             lambda: timetable_edits.moved_start(home, "none", PLACE, 5),
         )

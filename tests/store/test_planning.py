@@ -12,6 +12,7 @@ from tests.drawn import drawn_home, room
 from tests.homes import small_home
 from tests.served import NOW_MS, fresh_app
 from warmeter.core.building.room_envelope import floor_area_m2, home_plan
+from warmeter.core.edits import floor_plan_edits
 from warmeter.core.errors import HomeError, ReadingError
 from warmeter.core.floor_plan.shape import Rect
 from warmeter.core.home.devices import Calibration
@@ -19,7 +20,6 @@ from warmeter.core.home.document import FORMAT
 from warmeter.core.home.part import Spot
 from warmeter.core.home.upgrade import upgraded
 from warmeter.core.readings.csvlog import guess
-from warmeter.service import floor_plan_edits
 from warmeter.service.app import Person
 from warmeter.service.grouping import compare_groupings, proposals_of, typical_week
 from warmeter.service.homefile import bring_in, home_of_file, joined, put_in_place, take_rooms

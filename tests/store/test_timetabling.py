@@ -10,6 +10,8 @@ from tests.drawn import drawn_home
 from tests.homes import small_home, with_day
 from tests.logs import room_csv
 from tests.served import Held, fresh_app
+from warmeter.core.edits import level_edits, timetable_edits
+from warmeter.core.edits.timetable_edits import BlockPlace
 from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import SplitUnit
@@ -21,7 +23,7 @@ from warmeter.core.timetable.calendar import timetable_on, written_on
 from warmeter.core.timetable.day import blocks_of
 from warmeter.core.timetable.manual_overrides import HandEnd
 from warmeter.core.units import MS_PER_H, MS_PER_MIN
-from warmeter.service import comparing, device_schedules, editing, level_edits, logs, manual_overrides, timetable_edits
+from warmeter.service import comparing, device_schedules, editing, level_savings, logs, manual_overrides
 from warmeter.service.app import Person
 from warmeter.service.damp import damp_figure, damp_limits, guarded_home
 from warmeter.service.forecast import day_forecast, totals_of
@@ -29,7 +31,6 @@ from warmeter.service.gaps import day_gaps, gap_figure
 from warmeter.service.jobs import run_job
 from warmeter.service.outdoor_forecast import TypedWeather
 from warmeter.service.outdoor_year import daily_means_c, year_around
-from warmeter.service.timetable_edits import BlockPlace
 from warmeter.service.why import why_at
 from warmeter.store.homes import HomeNotFound, NothingToUndo
 
@@ -356,14 +357,14 @@ class Stored(unittest.TestCase):
     def test_levels_tell_what_they_save_in_a_week(self) -> None:
         home = self.home()
         home = replace(home, levels=tuple(replace(x, is_saving=x.id != "in-use") for x in home.levels))
-        savings = {s.level.id: s for s in level_edits.level_savings(self.app, home, 1, MONDAY, COLD)}
+        savings = {s.level.id: s for s in level_savings.level_savings(self.app, home, 1, MONDAY, COLD)}
         asleep, idle = savings["asleep"].electric_kwh, savings["idle"].electric_kwh
         assert asleep is not None and idle is not None
         self.assertGreater(asleep.value, 1.0)
         self.assertAlmostEqual(idle.value, 0.0, places=9, msg="a level that no block has saves nothing")
         every = replace(home, levels=tuple(replace(x, is_saving=True) for x in home.levels))
         with self.assertRaises(NotKnowable):
-            level_edits.level_savings(self.app, every, 1, MONDAY, COLD)
+            level_savings.level_savings(self.app, every, 1, MONDAY, COLD)
 
     def test_the_gaps_of_a_day_and_their_working(self) -> None:
         forecast, (room,) = day_gaps(self.app, self.home(), 1, MONDAY, COLD)

@@ -7,12 +7,19 @@ from xml.etree import ElementTree
 
 from tests.drawn import drawn_home, room
 from warmeter.core.building.checks.findings import findings_of
+from warmeter.core.edits.floor_plan_edits import (
+    DEVICE_LABEL,
+    HEATER_W,
+    THING_LABEL,
+    with_device,
+    with_heater,
+    with_thing,
+)
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Opening, Storey, Thing
 from warmeter.service.demo import demo_home
-from warmeter.service.floor_plan_edits import DEVICE_LABEL, HEATER_W, THING_LABEL, with_device, with_heater, with_thing
 from warmeter.simulators.faults import as_found
 from warmeter.simulators.many_rooms import many_rooms
 from warmeter.web.floor_plan.draw import DEVICE_MARK, FloorPlanPicture, RoomFacts, draw_storey

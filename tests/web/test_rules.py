@@ -10,6 +10,7 @@ import numpy as np
 
 from tests.homes import small_home
 from tests.web.test_pages import ANN, Case, Elements
+from warmeter.core.edits import rule_edits
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
@@ -35,7 +36,7 @@ from warmeter.core.rule.track import Track, moving
 from warmeter.core.rule.truth import TRUE
 from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.timegrid import LocalClock, from_ms, parse_utc
-from warmeter.service import logs, rule_edits, rule_tuning
+from warmeter.service import logs, rule_tuning
 from warmeter.service.editing import edit_home
 from warmeter.service.replaying import replay
 from warmeter.service.rule_evidence import noise_of, with_never

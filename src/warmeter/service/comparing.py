@@ -10,6 +10,7 @@ from pydantic import TypeAdapter, ValidationError
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
+from warmeter.core.building.rooms_together import RoomTogether, beside_w_k, temperatures_beside
 from warmeter.core.errors import HomeError, NotKnowable, TariffError
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
@@ -28,7 +29,6 @@ from warmeter.core.warmup.season import STEP_MIN, SeasonBoundary, SeasonLow, sea
 from warmeter.core.weather.synthetic import made_up_outdoor_c
 from warmeter.service.app import App
 from warmeter.service.damp import damp_limits, guarded_home
-from warmeter.service.neighbours import RoomTogether, beside_w_k, temperatures_beside
 from warmeter.service.room_models import draws_of
 from warmeter.service.roomlogs import clear_sky, instants, series_of
 from warmeter.store.codec import StoredFit

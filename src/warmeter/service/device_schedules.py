@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
+from warmeter.core.edits.timetable_edits import with_timetable, with_zone
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
@@ -15,7 +16,6 @@ from warmeter.core.timetable.week_ical import week_days
 from warmeter.service.app import App
 from warmeter.service.forecast import day_forecast, totals_of
 from warmeter.service.outdoor_forecast import TypedWeather
-from warmeter.service.timetable_edits import with_timetable, with_zone
 
 WEEK_DAYS = 7
 

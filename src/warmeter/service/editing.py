@@ -1,24 +1,11 @@
 """Changing a home: every edit a revision, undo among them, imports too."""
 
-import secrets
 from collections.abc import Callable
-from dataclasses import replace
 
 from warmeter.core.home.document import Home
-from warmeter.core.home.machines import Appliance
-from warmeter.core.home.plant import Heater
-from warmeter.core.home.presets import FIRST_DAY, FIRST_KINDS, FIRST_LEVELS
-from warmeter.core.home.rooms import Room
-from warmeter.core.home.timetables import every_day
-from warmeter.core.home.zones import Level, Zone
 from warmeter.service import logs
 from warmeter.service.app import App, Person
 from warmeter.store.homes import Change, NothingToUndo, Revision
-
-
-def new_id() -> str:
-    """Return a short random id."""
-    return secrets.token_hex(4)
 
 
 def create_home(app: App, home: Home, person: Person, summary: str = "Home described") -> int:
@@ -44,42 +31,6 @@ def edit_home(
         return base
     key = f"{person.window}:{fold}" if fold and person.window else ""
     return app.homes.save(changed, Change(base=base, author=person.name, summary=summary, at_ms=app.now_ms(), fold=key))
-
-
-def with_level(home: Home, level: Level) -> Home:
-    """Return a home with a level changed."""
-    home.level(level.id)
-    return replace(home, levels=tuple(level if each.id == level.id else each for each in home.levels))
-
-
-def with_appliance(home: Home, appliance: Appliance) -> Home:
-    """Return a home with an appliance changed."""
-    home.appliance(appliance.id)
-    return replace(home, appliances=tuple(appliance if a.id == appliance.id else a for a in home.appliances))
-
-
-def with_zone_for(home: Home, room: Room) -> Home:
-    """Return a home with a zone of its own, and a first day, for a room; first levels and kinds of day if none."""
-    if not home.levels:
-        home = replace(home, levels=tuple(replace(level, id=new_id()) for level in FIRST_LEVELS))
-    if not home.day_kinds and not home.zones:
-        home = replace(home, day_kinds=tuple(replace(kind, id=new_id()) for kind in FIRST_KINDS))
-    by_name = {level.name: level.id for level in home.levels}
-    fallback = home.levels[0].id
-    names = {level.id: level.name for level in FIRST_LEVELS}
-    day = tuple(replace(point, level_id=by_name.get(names[point.level_id], fallback)) for point in FIRST_DAY)
-    zone = Zone(id=new_id(), name=room.name, room_ids=(room.id,), timetables=every_day(new_id(), *day))
-    return replace(home, zones=(*home.zones, zone))
-
-
-def with_room(home: Home, room: Room, heater: Heater) -> Home:
-    """Return a home with a described room added: its heater, and a zone of its own."""
-    return with_zone_for(replace(home, rooms=(*home.rooms, room), heaters=(*home.heaters, heater)), room)
-
-
-def with_machine(home: Home, name: str) -> Home:
-    """Return a home with a machine on a metering plug added."""
-    return replace(home, appliances=(*home.appliances, Appliance(id=new_id(), name=name)))
 
 
 def next_undone(app: App, home_id: str) -> Revision:
@@ -162,8 +113,3 @@ def restore(app: App, home_id: str, base: int, number: int, person: Person) -> i
     old, _ = app.homes.load(home_id, number)
     summary = f"Restored: revision {number}"
     return edit_home(app, home_id, base, person, summary, lambda _: old)
-
-
-def planned_run(home: Home, appliance_id: str, start_min: int) -> Home:
-    """Return a home with a machine's run planned at a minute of the day."""
-    return with_appliance(home, replace(home.appliance(appliance_id), start_min=start_min))

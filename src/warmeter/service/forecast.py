@@ -12,6 +12,7 @@ from warmeter.core.building.damp import DampLimit
 from warmeter.core.building.fuel import FUELS, kwh_per_unit
 from warmeter.core.building.heating import cold_over_draw, full_heat_w, heat_over_draw
 from warmeter.core.building.losses import prior_of, surveyed_room
+from warmeter.core.building.rooms_together import NOTHING_ASKED_C, RoomTogether, beside_w_k, temperatures_beside
 from warmeter.core.claims.arbiter import Claim
 from warmeter.core.errors import TariffError
 from warmeter.core.home.document import Home
@@ -42,7 +43,6 @@ from warmeter.service.cache import Cache
 from warmeter.service.costing import Costed, PricedEnergy, Prices, costed, drawn_of, prices_between
 from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.manual_overrides import changes_of, claims_by_hand
-from warmeter.service.neighbours import NOTHING_ASKED_C, RoomTogether, beside_w_k, temperatures_beside
 from warmeter.service.outdoor_forecast import TypedWeather, outdoor_between
 from warmeter.service.room_models import room_forecast_inputs
 from warmeter.service.roomlogs import clear_sky

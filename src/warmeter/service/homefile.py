@@ -6,10 +6,12 @@ from dataclasses import replace
 from pydantic import ValidationError
 
 from warmeter.core.building.rooms_csv import home_with_rooms
+from warmeter.core.edits.home_edits import with_zone_for
+from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.service.app import App, Person
-from warmeter.service.editing import edit_home, new_id, with_zone_for
+from warmeter.service.editing import edit_home
 from warmeter.service.limits import FILE_BYTES, size_told
 from warmeter.store.codec import home_from_json, places_told
 

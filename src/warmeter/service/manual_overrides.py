@@ -6,6 +6,7 @@ from pydantic import TypeAdapter
 
 from warmeter.core.claims.arbiter import Claim
 from warmeter.core.claims.timeline import hand_claims
+from warmeter.core.edits.timetable_edits import with_points, with_timetable
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import ChangePoint
@@ -17,7 +18,6 @@ from warmeter.core.timetable.manual_overrides import Habit, HandChange, HandEnd,
 from warmeter.core.timetable.points import tidy, with_block
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.app import App, Person
-from warmeter.service.timetable_edits import with_points, with_timetable
 
 KIND = "by_hand"
 # No change by hand is longer; older ones cannot reach into a stretch.

@@ -8,13 +8,13 @@ from typing import Annotated, Any, Literal
 from annotated_types import Len
 from pydantic import TypeAdapter, ValidationError
 
+from warmeter.core.edits.ids import new_id
+from warmeter.core.edits.rule_edits import with_new_rule
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Document, Name
 from warmeter.core.home.rules import NotificationGroup, Rule, Tell
 from warmeter.core.home.upgrade import rule_of_2
-from warmeter.service.editing import new_id
-from warmeter.service.rule_edits import with_new_rule
 from warmeter.store.codec import places_told
 
 FORMAT: Literal["warmeter-rules/2"] = "warmeter-rules/2"

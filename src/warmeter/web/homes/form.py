@@ -3,6 +3,7 @@
 from dataclasses import replace
 from typing import Any
 
+from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import TimeError
 from warmeter.core.home.document import Home, Place
 from warmeter.core.home.machines import Appliance
@@ -13,7 +14,6 @@ from warmeter.core.home.timetables import every_day
 from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import TEMPERATURE_UNITS, celsius_from
-from warmeter.service.editing import new_id
 from warmeter.web.forms import Fields
 
 MOST_ROOMS = 3

@@ -4,6 +4,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
+from warmeter.core.edits import rule_edits
+from warmeter.core.edits.ids import new_id
+from warmeter.core.edits.rule_defaults import condition_of, step_of, unfilled_rule
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import EventMark, NotificationGroup, PutBack, Rule, RuleKind
@@ -11,12 +14,9 @@ from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence
 from warmeter.core.rule.release import put_back_of
 from warmeter.core.rule.tuning import knobs_of
+from warmeter.core.starters.catalogue import started
+from warmeter.core.starters.openings import with_drop
 from warmeter.core.timegrid import LocalClock
-from warmeter.service import rule_edits
-from warmeter.service.editing import new_id
-from warmeter.service.rule_defaults import condition_of, step_of, unfilled_rule
-from warmeter.service.starters.catalogue import started
-from warmeter.service.starters.openings import with_drop
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.rules.notifications_view import LOUD

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 
+from warmeter.core.edits.rule_defaults import condition_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import (
     AtLevel,
@@ -20,7 +21,6 @@ from warmeter.core.home.rule_conditions import Sequence as InSequence
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.parts import ConditionPlace, Part, clauses_of, with_condition
 from warmeter.core.rule.signals import is_two_states
-from warmeter.service.rule_defaults import condition_of
 from warmeter.web.rules.clock_words import say_clock
 from warmeter.web.rules.fact_words import say_fact
 from warmeter.web.rules.signal_words import minus_slot, say_signal

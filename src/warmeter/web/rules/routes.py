@@ -10,6 +10,8 @@ from fastapi.responses import Response
 from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Signal
+from warmeter.core.starters.catalogue import STARTERS
+from warmeter.core.starters.starter import ALARM_CAUTION
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.editing import edit_home
@@ -20,8 +22,6 @@ from warmeter.service.rule_saving import RuleSaving, rule_saving
 from warmeter.service.rule_signals import FACT_EVENT
 from warmeter.service.rule_tuning import Goal, SweepAsked, Tuned, ask_sweep, kept_sweep, was_given_up
 from warmeter.service.rules_file import read_rules, rules_json, with_rules_of
-from warmeter.service.starters.catalogue import STARTERS
-from warmeter.service.starters.starter import ALARM_CAUTION
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import (

@@ -17,7 +17,7 @@ from warmeter.core.home.receivers import (
 )
 from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
 from warmeter.core.home.zones import Zone
-from warmeter.service.starters.starter import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
+from warmeter.core.starters.starter import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words
 from warmeter.web.rules.condition_words import say_clauses

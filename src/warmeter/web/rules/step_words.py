@@ -3,11 +3,11 @@
 from collections.abc import Callable
 from dataclasses import replace
 
+from warmeter.core.edits.rule_defaults import SWITCHES
+from warmeter.core.edits.rule_edits import with_step
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
 from warmeter.core.units import celsius_from, celsius_to, kelvin_to
-from warmeter.service.rule_defaults import SWITCHES
-from warmeter.service.rule_edits import with_step
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.rules.slot_types import choice_slot, many_slot, seconds_slot, text_slot

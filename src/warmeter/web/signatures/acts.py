@@ -3,13 +3,14 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
+from warmeter.core.edits import cycle_labels
+from warmeter.core.edits.home_edits import with_appliance
+from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking, ToldSetting
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_MIN
-from warmeter.service import cycle_labels
-from warmeter.service.editing import new_id, with_appliance
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.signatures.words import KINDS, TELLS

@@ -9,10 +9,11 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.csv_cells import csv_text
+from warmeter.core.edits.home_edits import with_appliance
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
-from warmeter.service.editing import edit_home, with_appliance
+from warmeter.service.editing import edit_home
 from warmeter.service.machines import cost_between, machine_record
 from warmeter.service.meter import meter_stretch
 from warmeter.service.per_load import per_load

@@ -5,13 +5,13 @@ from datetime import date
 from typing import get_args
 
 from warmeter.core.building.replacing import replaced
+from warmeter.core.edits import floor_plan_edits
+from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Calibration, Command, Device, Identity, Mode, SafetyChain, Way
 from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.sensing.calibration import calibrate as line_of
-from warmeter.service import floor_plan_edits
-from warmeter.service.editing import new_id
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import (
     Act,

@@ -9,11 +9,11 @@ from fastapi.responses import Response
 
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.replacing import Becomes, differences, findings_by_kind, no_longer_needed, replaced
+from warmeter.core.edits import floor_plan_edits
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.units import kelvin_to
-from warmeter.service import floor_plan_edits
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render

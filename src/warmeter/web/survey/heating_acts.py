@@ -3,12 +3,12 @@
 from dataclasses import replace
 
 from warmeter.core.building.fuel import FUELS
+from warmeter.core.edits import floor_plan_edits
+from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import FanStep, Source, SplitUnit
 from warmeter.core.units import celsius_from
-from warmeter.service import floor_plan_edits
-from warmeter.service.editing import new_id
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import (
     Act,

@@ -5,6 +5,8 @@ from typing import Any
 
 from warmeter.core.building.fixes import fixed
 from warmeter.core.building.room_envelope import home_plan
+from warmeter.core.edits import floor_plan_edits
+from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import SIDES, Rect, Side, bounds
 from warmeter.core.home.devices import Device, DeviceKind
@@ -13,8 +15,6 @@ from warmeter.core.home.part import Note, Spot, part_names
 from warmeter.core.home.plant import Heater, HeaterKind
 from warmeter.core.home.presets import BUILT, CONDITION_LABEL, MASS_LABEL, USE
 from warmeter.core.home.rooms import Opening, Room, Thing, ThingKind
-from warmeter.service import floor_plan_edits
-from warmeter.service.editing import new_id
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, celsius, done_or_refuse
 

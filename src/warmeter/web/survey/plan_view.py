@@ -7,13 +7,13 @@ from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.fixes import fix_label
 from warmeter.core.building.heating import RoomHeating, SourceSummary, heating_of, source_summary
 from warmeter.core.building.room_envelope import DerivedFigure, design_c, envelope_of
+from warmeter.core.edits.floor_plan_edits import DEVICE_LABEL, THING_LABEL
 from warmeter.core.finding import Finding
 from warmeter.core.floor_plan.walls import bearing_deg, compass
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note, Spot
 from warmeter.core.home.presets import BUILT, CONDITION_LABEL, HEATER_LABEL, MASS_LABEL, USE
 from warmeter.core.home.rooms import Opening, Room, Thing
-from warmeter.service.floor_plan_edits import DEVICE_LABEL, THING_LABEL
 from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, RoomFacts, draw_storey

@@ -8,6 +8,8 @@ from fastapi.responses import Response
 
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.building.room_envelope import floor_area_m2
+from warmeter.core.edits.floor_plan_edits import swapped
+from warmeter.core.edits.home_edits import with_level, with_machine, with_room
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
@@ -15,8 +17,7 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from
-from warmeter.service.editing import edit_home, with_level, with_machine, with_room
-from warmeter.service.floor_plan_edits import swapped
+from warmeter.service.editing import edit_home
 from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields

@@ -9,10 +9,11 @@ import holidays
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
+from warmeter.core.edits.ids import new_id
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
 from warmeter.service.costing import first_gap
-from warmeter.service.editing import edit_home, new_id
+from warmeter.service.editing import edit_home
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, back_to, frame_of, person_of, render

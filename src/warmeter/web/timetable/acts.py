@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import date
 
+from warmeter.core.edits import home_edits, timetable_edits
+from warmeter.core.edits.timetable_edits import SCOPES, BlockPlace, Scope
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.timetables import ChangePoint, HandRule
@@ -11,8 +13,6 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import written_on
 from warmeter.core.timetable.compare import name_of_key
 from warmeter.core.units import MS_PER_MIN, celsius_from
-from warmeter.service import editing, timetable_edits
-from warmeter.service.timetable_edits import SCOPES, BlockPlace, Scope
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, celsius, done_or_refuse
@@ -214,7 +214,7 @@ def _run(home: Home, fields: Fields) -> Done:
     at = max(0, min(minute, DAY_MIN - 1))
     name = home.appliance(machine_id).name
     return Done(
-        editing.planned_run(home, machine_id, at),
+        home_edits.planned_run(home, machine_id, at),
         f"{name}: run planned {show.clock_time(at)}",
         fold=f"run-{machine_id}",
     )

@@ -2,11 +2,11 @@
 
 from collections.abc import Mapping
 
+from warmeter.core.edits import timetable_edits
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import Period
 from warmeter.core.home.zones import Zone
-from warmeter.service import timetable_edits
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, done_or_refuse
 from warmeter.web.timetable.acts import day_of_fields

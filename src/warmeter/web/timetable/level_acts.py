@@ -4,11 +4,11 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import get_args
 
+from warmeter.core.edits import level_edits, timetable_edits
+from warmeter.core.edits.home_edits import with_level
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import Fan
 from warmeter.core.home.zones import Level, LevelNumbers
-from warmeter.service import level_edits, timetable_edits
-from warmeter.service.editing import with_level
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, celsius, done_or_refuse

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.building.checks.findings import findings_of
+from warmeter.core.edits.timetable_edits import SCOPES, Scope
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
@@ -17,12 +18,11 @@ from warmeter.service.device_schedules import device_schedule, own_weeks
 from warmeter.service.figures import figure_of_day
 from warmeter.service.forecast import DayForecast, Totals, day_forecast, totals_of
 from warmeter.service.gaps import day_gaps, gap_figure
-from warmeter.service.level_edits import level_savings
+from warmeter.service.level_savings import level_savings
 from warmeter.service.machines import MachineRecord, machine_record
 from warmeter.service.manual_overrides import changes_of
 from warmeter.service.outdoor_forecast import TypedWeather
 from warmeter.service.run_schedules import RunSchedule, run_schedule
-from warmeter.service.timetable_edits import SCOPES, Scope
 from warmeter.service.why import why_at
 from warmeter.web import format as show
 from warmeter.web.danger_words import danger_lines

@@ -3,12 +3,12 @@
 from dataclasses import dataclass
 from datetime import date
 
+from warmeter.core.edits.timetable_edits import SCOPES, Scope
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import WEEKDAYS
 from warmeter.core.home.zones import Zone
 from warmeter.core.timetable.calendar import USUAL, days_of_key, kind_on, written_on
 from warmeter.core.timetable.compare import LONG_WEEKDAY, name_of_key
-from warmeter.service.timetable_edits import SCOPES, Scope
 from warmeter.web import format as show
 
 SHORT_WEEKDAY = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")

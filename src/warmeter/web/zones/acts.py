@@ -5,13 +5,14 @@ from typing import get_args
 
 from warmeter.core.building.fixes import fixed, zone_alone
 from warmeter.core.building.replacing import room_into_zone
+from warmeter.core.edits import floor_plan_edits
+from warmeter.core.edits.home_edits import with_level
+from warmeter.core.edits.ids import new_id
+from warmeter.core.edits.level_edits import COOL_RANGE_C, apart
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import CountedSensor, GuardLimits, Sensing
 from warmeter.core.sensing.calibration import CountRule
-from warmeter.service import floor_plan_edits
-from warmeter.service.editing import new_id, with_level
-from warmeter.service.level_edits import COOL_RANGE_C, apart
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import Act, Done, Reader, celsius, done_or_refuse, maybe, one_of, text, typed_values
 from warmeter.web.survey.plan_acts import fix

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Literal
 
+from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.timetables import (
@@ -21,7 +22,6 @@ from warmeter.core.home.zones import LevelNumbers, Zone
 from warmeter.core.timetable.calendar import USUAL, WrittenDay, carried_into, day_written, timetable_on, written_on
 from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.timetable.points import merge_block, move_edge, set_block, split_at, with_block, with_tail
-from warmeter.service.editing import new_id
 
 Scope = Literal["plan", "weekday", "date"]
 SCOPES: tuple[Scope, ...] = ("plan", "weekday", "date")

@@ -2,10 +2,10 @@
 
 from dataclasses import replace
 
+from warmeter.core.edits.home_edits import with_appliance
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking, CycleMark, PhaseName, ToldSetting
-from warmeter.service.editing import with_appliance
 
 Span = tuple[int, int]
 

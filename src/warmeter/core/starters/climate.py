@@ -5,8 +5,8 @@ from dataclasses import replace
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Compared, Condition, Hours, InState, Signal
 from warmeter.core.home.rules import Blinds, PutBack, Rule, RuleLimits, Switch
-from warmeter.service.starters.openings import opening_contacts
-from warmeter.service.starters.starter import rule_of
+from warmeter.core.starters.openings import opening_contacts
+from warmeter.core.starters.starter import rule_of
 
 
 def _fans(home: Home, room_id: str) -> list[str]:

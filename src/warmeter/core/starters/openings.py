@@ -7,7 +7,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Clauses, InState, Moving, Signal
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, WhenStale
 from warmeter.core.home.zones import Zone
-from warmeter.service.starters.starter import (
+from warmeter.core.starters.starter import (
     COMPRESSOR_REST_S,
     DAY_S,
     USUAL_DROP_K,

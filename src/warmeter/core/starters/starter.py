@@ -4,13 +4,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from warmeter.core.edits.rule_edits import first_chain
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Condition
 from warmeter.core.home.rules import Rule, RuleKind, RuleLimits, Step, Switch, Tell
 from warmeter.core.home.zones import Zone
-from warmeter.service.rule_edits import first_chain
 
 DAY_S, USUAL_DROP_K = 86_400, 1.0
 COMPRESSOR_REST_S = 300

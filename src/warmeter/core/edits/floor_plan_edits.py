@@ -6,6 +6,8 @@ from datetime import date
 from typing import TypeVar
 
 from warmeter.core.building.room_envelope import home_plan
+from warmeter.core.edits.home_edits import with_zone_for
+from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import Rect, Side, bounds, contains
 from warmeter.core.home.devices import Device, DeviceKind
@@ -14,7 +16,6 @@ from warmeter.core.home.part import HasId, Spot
 from warmeter.core.home.plant import Heater, HeaterKind, Source, SplitUnit
 from warmeter.core.home.presets import HEATER_LABEL
 from warmeter.core.home.rooms import Opening, OpeningKind, Overrule, Room, Storey, Thing, ThingKind
-from warmeter.service.editing import new_id, with_zone_for
 
 _Part = TypeVar("_Part", bound=HasId)
 FIRST_SIZE_M = (4.0, 3.0)

@@ -8,7 +8,7 @@ from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Compared, InState, Signal
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetPoint, ShutOff, Step
-from warmeter.service.starters.starter import DAY_S, room_name, rule_of, tell
+from warmeter.core.starters.starter import DAY_S, room_name, rule_of, tell
 
 # A pad that a splash or a mop touches is wet for seconds; a leak stays.
 WET_FOR_S = 10

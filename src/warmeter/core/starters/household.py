@@ -7,7 +7,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking
 from warmeter.core.home.rule_conditions import AtTime, Fact, Happens, Hours, InState, MachineDoes, RanToday, Signal
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, Step, Switch, TimedRun
-from warmeter.service.starters.starter import COMPRESSOR_REST_S, coolers_off, idle_id, rule_of, tell
+from warmeter.core.starters.starter import COMPRESSOR_REST_S, coolers_off, idle_id, rule_of, tell
 
 ANSWERED = Happens(event="statement", word="Answered")
 

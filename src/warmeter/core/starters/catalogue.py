@@ -1,10 +1,10 @@
 """The twelve rules to start from, safety first; where practitioners differ, the schools side by side."""
 
+from warmeter.core.edits.rule_edits import first_chain
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule, Tell
-from warmeter.service.rule_edits import first_chain
-from warmeter.service.starters.climate import (
+from warmeter.core.starters.climate import (
     blind_places,
     blinds_rule,
     damp_by_difference,
@@ -13,14 +13,8 @@ from warmeter.service.starters.climate import (
     split_places,
     split_rule,
 )
-from warmeter.service.starters.danger import (
-    frost_places,
-    frost_rule,
-    leak_cutting_cooling,
-    leak_rule,
-    leak_shutting_valve,
-)
-from warmeter.service.starters.household import (
+from warmeter.core.starters.danger import frost_places, frost_rule, leak_cutting_cooling, leak_rule, leak_shutting_valve
+from warmeter.core.starters.household import (
     bedtime_rule,
     cuttable_places,
     fill_places,
@@ -31,8 +25,8 @@ from warmeter.service.starters.household import (
     standby_rule,
     zone_places,
 )
-from warmeter.service.starters.openings import drop_rule, opening_contacts, opening_rule, sensor_places
-from warmeter.service.starters.starter import (
+from warmeter.core.starters.openings import drop_rule, opening_contacts, opening_rule, sensor_places
+from warmeter.core.starters.starter import (
     ALARM_CAUTION,
     COMPRESSOR_CAUTION,
     FROST_CAUTION,

@@ -1,0 +1,53 @@
+"""Parts of a home added and changed as a whole: levels, machines, rooms with a zone of their own."""
+
+from dataclasses import replace
+
+from warmeter.core.edits.ids import new_id
+from warmeter.core.home.document import Home
+from warmeter.core.home.machines import Appliance
+from warmeter.core.home.plant import Heater
+from warmeter.core.home.presets import FIRST_DAY, FIRST_KINDS, FIRST_LEVELS
+from warmeter.core.home.rooms import Room
+from warmeter.core.home.timetables import every_day
+from warmeter.core.home.zones import Level, Zone
+
+
+def with_level(home: Home, level: Level) -> Home:
+    """Return a home with a level changed."""
+    home.level(level.id)
+    return replace(home, levels=tuple(level if each.id == level.id else each for each in home.levels))
+
+
+def with_appliance(home: Home, appliance: Appliance) -> Home:
+    """Return a home with an appliance changed."""
+    home.appliance(appliance.id)
+    return replace(home, appliances=tuple(appliance if a.id == appliance.id else a for a in home.appliances))
+
+
+def with_zone_for(home: Home, room: Room) -> Home:
+    """Return a home with a zone of its own, and a first day, for a room; first levels and kinds of day if none."""
+    if not home.levels:
+        home = replace(home, levels=tuple(replace(level, id=new_id()) for level in FIRST_LEVELS))
+    if not home.day_kinds and not home.zones:
+        home = replace(home, day_kinds=tuple(replace(kind, id=new_id()) for kind in FIRST_KINDS))
+    by_name = {level.name: level.id for level in home.levels}
+    fallback = home.levels[0].id
+    names = {level.id: level.name for level in FIRST_LEVELS}
+    day = tuple(replace(point, level_id=by_name.get(names[point.level_id], fallback)) for point in FIRST_DAY)
+    zone = Zone(id=new_id(), name=room.name, room_ids=(room.id,), timetables=every_day(new_id(), *day))
+    return replace(home, zones=(*home.zones, zone))
+
+
+def with_room(home: Home, room: Room, heater: Heater) -> Home:
+    """Return a home with a described room added: its heater, and a zone of its own."""
+    return with_zone_for(replace(home, rooms=(*home.rooms, room), heaters=(*home.heaters, heater)), room)
+
+
+def with_machine(home: Home, name: str) -> Home:
+    """Return a home with a machine on a metering plug added."""
+    return replace(home, appliances=(*home.appliances, Appliance(id=new_id(), name=name)))
+
+
+def planned_run(home: Home, appliance_id: str, start_min: int) -> Home:
+    """Return a home with a machine's run planned at a minute of the day."""
+    return with_appliance(home, replace(home.appliance(appliance_id), start_min=start_min))
