@@ -37,6 +37,12 @@ CORE_MAY = {
     "rule": GROUND | {"home", "claims", "timetable", "sensing", "weather", "rule"},
     "building": TARIFF | {"thermal", "floor_plan", "sensing", "emitters", "home", "weather", "timetable", "building"},
     "timetable": GROUND | {"home", "timetable"},
+    "appliance": GROUND | {"home", "signature", "appliance"},
+    "forecast": TARIFF
+    | {"home", "thermal", "building", "timetable", "warmup", "weather", "emitters", "floor_plan", "forecast"},
+    "explain": TARIFF
+    | {"home", "thermal", "building", "timetable", "warmup", "weather", "forecast", "appliance", "emitters"}
+    | {"floor_plan", "explain"},
     "edits": TARIFF | {"home", "floor_plan", "building", "timetable", "rule", "edits"},
     "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
     "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},

@@ -7,16 +7,20 @@ from tests.homes import small_home
 from tests.logs import machine_csv, room_csv
 from tests.served import fresh_app
 from tests.store.test_outlook import ANN, TOMORROW
+from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.errors import NotKnowable
+from warmeter.core.explain.day_figures import figure_of_day
+from warmeter.core.explain.loss_figure import loss_figure
 from warmeter.core.figure import Figure
+from warmeter.core.forecast.day_forecast import DayForecast
+from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.thermal.room_fit import RoomFit
 from warmeter.service import editing, logs
 from warmeter.service.app import App
-from warmeter.service.figures import figure_of_day, loss_figure
-from warmeter.service.forecast import DayForecast, day_forecast
+from warmeter.service.forecast import day_forecast
 from warmeter.service.jobs import run_job
-from warmeter.service.machines import MachineRecord, machine_record
-from warmeter.service.run_schedules import RunSchedule, run_schedule
+from warmeter.service.machines import machine_record
+from warmeter.service.run_schedules import run_schedule
 
 
 class Worked(unittest.TestCase):

@@ -11,6 +11,8 @@ from tests.homes import small_home, with_day
 from tests.logs import START_MS, machine_csv, room_csv
 from tests.served import fresh_app
 from warmeter.core.errors import NotKnowable
+from warmeter.core.explain.day_figures import figure_of_day
+from warmeter.core.forecast.day_forecast import DayForecast, cost_with_leads, totals_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
 from warmeter.core.home.timetables import ChangePoint
@@ -18,8 +20,7 @@ from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.service import editing, logs
 from warmeter.service.app import Person
-from warmeter.service.figures import figure_of_day
-from warmeter.service.forecast import DayForecast, cost_with_leads, day_forecast, totals_of
+from warmeter.service.forecast import day_forecast
 from warmeter.service.gaps import day_gaps
 from warmeter.service.jobs import run_job
 from warmeter.service.machines import cost_between, machine_record, rounded_setting

@@ -18,6 +18,7 @@ from warmeter.core.building.groupings import GroupingOutcome, Week
 from warmeter.core.building.heating import heating_of
 from warmeter.core.building.losses import loss_of, surveyed_room
 from warmeter.core.errors import HomeError, NotKnowable
+from warmeter.core.explain.survey_figures import figure_of_room
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
 from warmeter.core.home.zones import CountedSensor, Sensing
@@ -32,7 +33,6 @@ from warmeter.service.grouping import (
     verdict,
     zone_groups,
 )
-from warmeter.service.survey_figures import figure_of_room
 from warmeter.simulators import faults
 
 

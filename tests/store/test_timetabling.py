@@ -13,6 +13,7 @@ from tests.served import Held, fresh_app
 from warmeter.core.edits import level_edits, timetable_edits
 from warmeter.core.edits.timetable_edits import BlockPlace
 from warmeter.core.errors import HomeError, NotKnowable
+from warmeter.core.forecast.day_forecast import totals_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import SplitUnit
 from warmeter.core.home.presets import FIRST_KINDS
@@ -26,7 +27,7 @@ from warmeter.core.units import MS_PER_H, MS_PER_MIN
 from warmeter.service import comparing, device_schedules, editing, level_savings, logs, manual_overrides
 from warmeter.service.app import Person
 from warmeter.service.damp import damp_figure, damp_limits, guarded_home
-from warmeter.service.forecast import day_forecast, totals_of
+from warmeter.service.forecast import day_forecast
 from warmeter.service.gaps import day_gaps, gap_figure
 from warmeter.service.jobs import run_job
 from warmeter.service.outdoor_forecast import TypedWeather

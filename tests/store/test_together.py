@@ -7,12 +7,13 @@ from datetime import date
 from tests.drawn import drawn_home
 from tests.served import fresh_app
 from warmeter.core.building.room_envelope import shared_w_k
+from warmeter.core.forecast.day_forecast import DayForecast
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level
 from warmeter.service import comparing, editing
 from warmeter.service.app import Person
-from warmeter.service.forecast import DayForecast, day_forecast
+from warmeter.service.forecast import day_forecast
 from warmeter.service.gaps import day_gaps
 from warmeter.service.outdoor_forecast import TypedWeather
 

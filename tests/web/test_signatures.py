@@ -11,13 +11,14 @@ import numpy as np
 
 from tests.logs import START_MS
 from tests.web.test_pages import Case, Elements
+from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.home.machines import CycleMark
 from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.core.water.store import WarmWater
 from warmeter.service import logs
 from warmeter.service.app import Person
-from warmeter.service.machines import MachineRecord, machine_record
+from warmeter.service.machines import machine_record
 from warmeter.simulators.machines.labelled import labelled_log
 from warmeter.simulators.machines.tub_water import tub_water
 from warmeter.web.signatures.acts import span_of, span_text

@@ -12,11 +12,10 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.identify import fit_room
-from warmeter.core.thermal.room_fit import Estimate, RoomFit, RoomLog, narrowed_by, range_of, total_of
+from warmeter.core.thermal.room_fit import Estimate, RoomFit, RoomLog, StoredFit, narrowed_by, range_of, total_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.lead_table import setback_leads
-from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
 from warmeter.web.warmup.view import _lead_cell, _means, estimate_rows, fit_strip, sentence_of
 

@@ -19,6 +19,7 @@ from warmeter.core.home.timetables import Period
 from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.structure import rate_of_minutes
 from warmeter.core.thermal.network import ExactStep
+from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
@@ -31,7 +32,6 @@ from warmeter.service.app import App
 from warmeter.service.damp import damp_limits, guarded_home
 from warmeter.service.room_models import draws_of
 from warmeter.service.roomlogs import clear_sky, instants, series_of
-from warmeter.store.codec import StoredFit
 from warmeter.store.work import Job
 
 MOST_DAYS, MOST_VARIANTS, SETTLE_DAYS = 400, 4, 3

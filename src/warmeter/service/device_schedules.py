@@ -5,6 +5,7 @@ from datetime import date, timedelta
 
 from warmeter.core.edits.timetable_edits import with_timetable, with_zone
 from warmeter.core.errors import WarmeterError
+from warmeter.core.forecast.day_forecast import totals_of
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, DayProfile, Period, Points
@@ -14,7 +15,7 @@ from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.timetable.merge import BlockPiece, MergedDay, merge_blocks
 from warmeter.core.timetable.week_ical import week_days
 from warmeter.service.app import App
-from warmeter.service.forecast import day_forecast, totals_of
+from warmeter.service.forecast import day_forecast
 from warmeter.service.outdoor_forecast import TypedWeather
 
 WEEK_DAYS = 7

@@ -9,7 +9,10 @@ import numpy as np
 from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.errors import NotKnowable, TariffError
+from warmeter.core.explain.lead_figure import loss_and_store, origin_of
 from warmeter.core.figure import Figure, Input
+from warmeter.core.forecast.costing import prices_between
+from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
@@ -23,9 +26,7 @@ from warmeter.core.warmup.setback import SetbackCase, setback_cost, setback_ener
 from warmeter.core.warmup.setback import SetbackPrices as TwoPrices
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
-from warmeter.service.costing import prices_between
-from warmeter.service.figures import loss_and_store, origin_of
-from warmeter.service.forecast import DayForecast, RoomForecast, day_forecast
+from warmeter.service.forecast import day_forecast
 from warmeter.service.outdoor_forecast import TypedWeather, outdoor_between
 from warmeter.service.roomlogs import clear_sky
 

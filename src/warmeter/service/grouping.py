@@ -9,13 +9,13 @@ from warmeter.core.building.compiled import CompiledHome, compile_home
 from warmeter.core.building.groupings import RUN_IN_DAYS, GroupingOutcome, Week, ZoneGroup, tried
 from warmeter.core.building.room_envelope import floor_area_m2
 from warmeter.core.errors import HomeError, TariffError
+from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.document import Home
 from warmeter.core.sensing.calibration import CountRule
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timetable.day import blocks_of
 from warmeter.core.units import MS_PER_MIN
 from warmeter.service.app import App
-from warmeter.service.costing import prices_between
 from warmeter.service.roomlogs import clear_sky, instants, series_of
 
 WEEK_DAYS = 7

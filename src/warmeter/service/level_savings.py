@@ -5,11 +5,12 @@ from datetime import date
 
 from warmeter.core.edits.home_edits import with_level
 from warmeter.core.errors import NotKnowable
+from warmeter.core.forecast.day_forecast import totals_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Level
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.service.app import App
-from warmeter.service.forecast import day_forecast, totals_of
+from warmeter.service.forecast import day_forecast
 from warmeter.service.outdoor_forecast import TypedWeather
 
 WEEK_DAYS = 7

@@ -8,6 +8,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable
+from warmeter.core.forecast.tariff_year import money_of_even_use
 from warmeter.core.home.document import Home
 from warmeter.core.readings.intervals import Completeness, DayIntervals, completeness
 from warmeter.core.readings.record import Readings, SeriesRecord
@@ -19,7 +20,6 @@ from warmeter.core.units import J_PER_KWH
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.roomlogs import heard_stretch, means, series_of
-from warmeter.service.tariff_shares import money_of_even_use
 from warmeter.store.readings import StoredSeries
 
 FINEST_S = 60

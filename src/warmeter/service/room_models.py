@@ -11,7 +11,7 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
-from warmeter.core.thermal.room_fit import survey_draws
+from warmeter.core.thermal.room_fit import StoredFit, survey_draws
 from warmeter.core.thermal.simulate import OnOff, compile_rooms, tracked_state
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timetable.day import setpoint_of
@@ -20,7 +20,6 @@ from warmeter.core.warmup.prediction import RoomModel, guarded_c
 from warmeter.core.weather.forecast import WeatherForecast
 from warmeter.service.app import App
 from warmeter.service.roomlogs import instants, room_log, room_series
-from warmeter.store.codec import StoredFit
 
 TRACK_MS = 4 * MS_PER_DAY
 

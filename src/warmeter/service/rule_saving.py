@@ -10,6 +10,7 @@ from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.claims.arbiter import Claim, by_minute
 from warmeter.core.errors import NotKnowable, TariffError
+from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint
@@ -24,7 +25,6 @@ from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.prediction import HeatingStretch, RoomModel, boundary_of
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
-from warmeter.service.costing import prices_between
 from warmeter.service.forecast import FEW_DRAWS
 from warmeter.service.outdoor_forecast import outdoor_between
 from warmeter.service.room_models import room_forecast_inputs

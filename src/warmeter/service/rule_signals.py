@@ -6,6 +6,7 @@ import numpy as np
 
 from warmeter.core.arrays import Ints
 from warmeter.core.errors import TariffError
+from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import USE
 from warmeter.core.home.rule_conditions import Condition, Signal, signals_of
@@ -19,7 +20,6 @@ from warmeter.core.sensing.occupancy import use_by_motion
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
-from warmeter.service.costing import prices_between
 from warmeter.service.roomlogs import corrected, room_series, series_of
 from warmeter.store.readings import StoredSeries
 

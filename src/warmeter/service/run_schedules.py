@@ -1,29 +1,15 @@
 """When a machine's typical cycle is cheapest to run."""
 
-from dataclasses import dataclass
 from datetime import date, timedelta
 
-from warmeter.core.arrays import Floats
+from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.errors import NotKnowable, OutOfRange
+from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
-from warmeter.core.tariff.cheapest_start import Start, cheapest_start, starts_by_cost
+from warmeter.core.tariff.cheapest_start import RunSchedule, cheapest_start, starts_by_cost
 from warmeter.core.units import MS_PER_MIN
 from warmeter.service.app import App
-from warmeter.service.costing import prices_between
-from warmeter.service.machines import MachineRecord
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RunSchedule:
-    """Starts of a machine on a day: minutes since local midnight, with costs."""
-
-    starts: tuple[Start, ...]
-    cheapest: Start
-    planned: Start
-    dearest: Start
-    profile_kwh: Floats
-    midnight_ms: int
 
 
 def run_schedule(app: App, home: Home, record: MachineRecord, on: date) -> RunSchedule:

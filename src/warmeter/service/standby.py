@@ -9,6 +9,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import NeverAtStandby, NotKnowable
+from warmeter.core.forecast.tariff_year import money_of_even_use
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, MachineKind
 from warmeter.core.saving.simple import HOURS_A_YEAR, SimpleSaving, exact, saving_with
@@ -19,7 +20,6 @@ from warmeter.core.signature.standby_states import StandbyStates, standby_states
 from warmeter.service.app import App
 from warmeter.service.machines import local_days, machine_record, power_of
 from warmeter.service.meter import Meter, meter_of
-from warmeter.service.tariff_shares import money_of_even_use
 
 KEPT = 24
 OFF_W = 0.5  # below it a plug that reads an exact nought is off

@@ -1,7 +1,7 @@
 """Documents to bytes and back: JSON by the core's own classes, compressed."""
 
 import json
-from dataclasses import dataclass, fields
+from dataclasses import fields
 from functools import cache, lru_cache
 from typing import Any
 
@@ -12,7 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import FORMAT, Home
 from warmeter.core.home.upgrade import upgraded
-from warmeter.core.thermal.room_fit import Balance, Doubt, Estimate, RoomFit
+from warmeter.core.thermal.room_fit import Balance, Doubt, Estimate, RoomFit, StoredFit
 from warmeter.core.thermal.survey import RoomRc
 
 
@@ -107,20 +107,6 @@ def pack(data: bytes) -> bytes:
 def unpack(data: bytes) -> bytes:
     """Undo ``pack``."""
     return zstandard.decompress(data)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StoredFit:
-    """A room's fit with where its log began and on which revision it was made.
-
-    ``log_start_ms`` and ``step_s`` place ``fit.fitted_c`` in time.
-    """
-
-    fit: RoomFit
-    log_start_ms: int
-    step_s: float
-    at_ms: int
-    revision: int
 
 
 @cache

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from sqlalchemy import Connection, Engine, insert, select, true, update
 from sqlalchemy.dialects.mysql import insert as upsert
 
-from warmeter.core.thermal.room_fit import RoomFit
-from warmeter.store.codec import StoredFit, fit_from_bytes, fit_to_bytes
+from warmeter.core.thermal.room_fit import RoomFit, StoredFit
+from warmeter.store.codec import fit_from_bytes, fit_to_bytes
 from warmeter.store.engine import insert_row, reading
 from warmeter.store.homes import note_change
 from warmeter.store.memo import remembered

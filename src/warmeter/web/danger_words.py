@@ -1,9 +1,9 @@
 """Predicted danger in words, the same on every page that predicts."""
 
+from warmeter.core.forecast.day_forecast import DayForecast
 from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.dangers import TooSmall
-from warmeter.service.forecast import DayForecast
 from warmeter.web import format as show
 
 

@@ -67,3 +67,15 @@ def starts_by_cost(
 def cheapest_start(starts: list[Start]) -> Start:
     """Return the cheapest start, the earliest on ties."""
     return min(starts, key=lambda start: (start.cost, start.start_min))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunSchedule:
+    """Starts of a machine on a day: minutes since local midnight, with costs."""
+
+    starts: tuple[Start, ...]
+    cheapest: Start
+    planned: Start
+    dearest: Start
+    profile_kwh: Floats
+    midnight_ms: int

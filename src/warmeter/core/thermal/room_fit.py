@@ -357,3 +357,17 @@ def learnt_from(best: float, draws: Sequence[float] | Floats) -> Estimate:
     logs = np.log(np.maximum(np.asarray(draws), 1e-12))
     half = 1.96 * float(logs.std(ddof=1))
     return Estimate(value=best, low=best * float(np.exp(-half)), high=best * float(np.exp(half)))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StoredFit:
+    """A room's fit with where its log began and on which revision it was made.
+
+    ``log_start_ms`` and ``step_s`` place ``fit.fitted_c`` in time.
+    """
+
+    fit: RoomFit
+    log_start_ms: int
+    step_s: float
+    at_ms: int
+    revision: int

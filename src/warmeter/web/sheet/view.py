@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
+from warmeter.core.forecast.day_forecast import DayForecast
 from warmeter.core.thermal.room_fit import total_of
-from warmeter.service.forecast import DayForecast
 from warmeter.service.sheet import FinishLine, HeatingStart, RunStart, SettingsSheet
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words, setpoint_words

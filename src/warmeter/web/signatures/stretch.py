@@ -5,7 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.errors import TariffError
+from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import PhaseName
 from warmeter.core.signature.buckets import Buckets, buckets
@@ -13,8 +15,6 @@ from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.tuner import Verdict
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
-from warmeter.service.costing import prices_between
-from warmeter.service.machines import MachineRecord
 from warmeter.web import format as show
 from warmeter.web.signatures.acts import span_text
 from warmeter.web.strip.draw import LEFT, RIGHT, DrawnStrip, draw

@@ -5,6 +5,7 @@ from decimal import Decimal
 
 from fastapi import Request
 
+from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Asking
@@ -16,7 +17,6 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.machines import (
-    MachineRecord,
     cost_between,
     days_of,
     handed,

@@ -6,8 +6,8 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
+from warmeter.core.explain.survey_figures import figure_of_room
 from warmeter.core.home.document import Home
-from warmeter.service.survey_figures import figure_of_room
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import draw_storey
 from warmeter.web.floor_plan.file import svg_file

@@ -14,7 +14,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note, Spot
 from warmeter.core.home.presets import BUILT, CONDITION_LABEL, HEATER_LABEL, MASS_LABEL, USE
 from warmeter.core.home.rooms import Opening, Room, Thing
-from warmeter.store.codec import StoredFit
+from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, RoomFacts, draw_storey
 

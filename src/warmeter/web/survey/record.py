@@ -15,10 +15,10 @@ from warmeter.core.home.part import part_names
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
 from warmeter.core.home.rooms import Room
 from warmeter.core.quantity import QUANTITIES
+from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from
 from warmeter.service.editing import edit_home
-from warmeter.store.codec import StoredFit
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.homes.form import read_room

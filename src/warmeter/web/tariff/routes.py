@@ -10,9 +10,9 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.edits.ids import new_id
+from warmeter.core.forecast.tariff_year import first_gap
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
-from warmeter.service.costing import first_gap
 from warmeter.service.editing import edit_home
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
@@ -31,7 +31,7 @@ def _page(
     gap = ""
     if tariff is not None:
         clock = app.clock(home)
-        gap = first_gap(tariff, clock, clock.day_of(app.as_of_ms(home_id)).start_ms)
+        gap = first_gap(tariff, home.time_zone, clock.day_of(app.as_of_ms(home_id)).start_ms)
     view = {
         "frame": frame_of(request, home, revision, "tariff"),
         "home": home,

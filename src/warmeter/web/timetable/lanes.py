@@ -6,16 +6,16 @@ from dataclasses import replace
 
 import numpy as np
 
+from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.checks.zoning import can_cool
+from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast
 from warmeter.core.home.document import Home
+from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN, celsius_to
 from warmeter.core.warmup.prediction import BlockLead
-from warmeter.service.forecast import DayForecast, RoomForecast
-from warmeter.service.machines import MachineRecord
-from warmeter.service.run_schedules import RunSchedule
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, DrawnStrip, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, StripBlock, StripStep, StripView, Wedge

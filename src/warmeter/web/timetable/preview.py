@@ -4,11 +4,12 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from warmeter.core.errors import WarmeterError
+from warmeter.core.forecast.day_forecast import totals_of
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, kelvin_to
 from warmeter.service.app import App
-from warmeter.service.forecast import day_forecast, totals_of
+from warmeter.service.forecast import day_forecast
 from warmeter.service.outdoor_forecast import TypedWeather
 from warmeter.web import format as show
 from warmeter.web.forms import Fields

@@ -6,23 +6,26 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
+from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.edits.timetable_edits import SCOPES, Scope
 from warmeter.core.errors import NotKnowable, WarmeterError
+from warmeter.core.explain.day_figures import figure_of_day
+from warmeter.core.forecast.day_forecast import DayForecast, Totals, totals_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
+from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.units import MS_PER_MIN, celsius_from
 from warmeter.service.comparing import latest_comparison, variants_of
 from warmeter.service.damp import damp_figure, damp_limits
 from warmeter.service.device_schedules import device_schedule, own_weeks
-from warmeter.service.figures import figure_of_day
-from warmeter.service.forecast import DayForecast, Totals, day_forecast, totals_of
+from warmeter.service.forecast import day_forecast
 from warmeter.service.gaps import day_gaps, gap_figure
 from warmeter.service.level_savings import level_savings
-from warmeter.service.machines import MachineRecord, machine_record
+from warmeter.service.machines import machine_record
 from warmeter.service.manual_overrides import changes_of
 from warmeter.service.outdoor_forecast import TypedWeather
-from warmeter.service.run_schedules import RunSchedule, run_schedule
+from warmeter.service.run_schedules import run_schedule
 from warmeter.service.why import why_at
 from warmeter.web import format as show
 from warmeter.web.danger_words import danger_lines

@@ -4,14 +4,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.edits.timetable_edits import Scope
+from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast, Totals, totals_of
 from warmeter.core.home.document import Home
+from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalDay
 from warmeter.core.units import kelvin_to
-from warmeter.service.forecast import DayForecast, RoomForecast, Totals, totals_of
-from warmeter.service.machines import MachineRecord
-from warmeter.service.run_schedules import RunSchedule
 from warmeter.web import format as show
 from warmeter.web.strip.draw import DrawnStrip
 from warmeter.web.timetable.acts import place_text

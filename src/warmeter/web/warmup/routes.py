@@ -6,7 +6,7 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import Response
 
 from warmeter.core.errors import NotKnowable
-from warmeter.service.figures import loss_figure
+from warmeter.core.explain.loss_figure import loss_figure
 from warmeter.service.lead_table import OUTDOORS_C, setback_leads
 from warmeter.service.roomlogs import days_left_out, room_log
 from warmeter.web import format as show

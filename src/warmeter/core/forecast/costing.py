@@ -7,17 +7,12 @@ import numpy as np
 
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.fuel import FUELS, burns_fuel, price_of_drawn
-from warmeter.core.errors import TariffError
 from warmeter.core.home.document import Tariff
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.tariff.structure import by_rate, rate_of_minutes
 from warmeter.core.thermal.room_fit import DrawnEstimate, range_of
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
-from warmeter.service.cache import Cache
-
-YEAR_DAYS = 370
-_KEPT_FIRST_GAPS: Cache[str] = Cache(100)
+from warmeter.core.units import MS_PER_MIN
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,20 +32,6 @@ def prices_between(tariff: Tariff, clock: LocalClock, start_ms: int, end_ms: int
     )
     price = np.array([float(r.price_per_kwh) for r in tariff.rates])
     return Prices(by_minute=price[rate], rate=rate, tariff=tariff)
-
-
-def first_gap(tariff: Tariff, clock: LocalClock, start_ms: int) -> str:
-    """Return which minute of the year from an instant on has no price first, in a sentence; "" if each has one."""
-    key = (tariff, clock.zone, start_ms)
-    return _KEPT_FIRST_GAPS.get(key, lambda: _first_gap(tariff, clock, start_ms))
-
-
-def _first_gap(tariff: Tariff, clock: LocalClock, start_ms: int) -> str:
-    try:
-        prices_between(tariff, clock, start_ms, start_ms + YEAR_DAYS * MS_PER_DAY)
-    except TariffError as error:
-        return str(error)
-    return ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

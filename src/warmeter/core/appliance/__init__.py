@@ -1,0 +1,1 @@
+"""A machine of the home with its log."""

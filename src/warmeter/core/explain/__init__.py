@@ -1,0 +1,1 @@
+"""Figures with their working: how each number was found."""
