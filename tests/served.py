@@ -9,7 +9,7 @@ from pathlib import Path
 from sqlalchemy import delete
 
 from warmeter.service.app import App
-from warmeter.service.jobs import run_job
+from warmeter.service.jobs.kinds import run_job
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import PrivateServer
 from warmeter.store.tables import METADATA

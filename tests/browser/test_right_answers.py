@@ -10,7 +10,7 @@ from tests.browser.test_whole_job import Browsing
 from tests.logs import START_MS, room_csv
 from warmeter.core.timegrid import from_ms
 from warmeter.core.units import TemperatureUnit
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 from warmeter.store.codec import home_to_json
 
 

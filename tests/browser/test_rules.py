@@ -7,7 +7,7 @@ from dataclasses import replace
 from playwright.sync_api import expect
 
 from tests.browser.test_whole_job import Browsing
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 from warmeter.simulators.cottage import cottage_logs
 from warmeter.store.codec import home_to_json
 

@@ -4,7 +4,7 @@ import unittest
 
 from warmeter.cli.mutate_rules import verdicts
 from warmeter.core.rule.checks.all_rules import rule_findings
-from warmeter.service.demo import DEMO_HOMES, demo_home
+from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 from warmeter.simulators.rule_faults import RULE_PLANTS
 
 

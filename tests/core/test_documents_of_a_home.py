@@ -21,7 +21,7 @@ from warmeter.core.home.rooms import Opening, Overrule, Thing
 from warmeter.core.home.timetables import ChangePoint, Period, every_day
 from warmeter.core.home.upgrade import upgraded
 from warmeter.core.home.zones import CountedSensor, GuardLimits, Sensing, Zone
-from warmeter.service.demo import DEMO_HOMES, demo_home
+from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 from warmeter.store.codec import home_from_json, home_from_packed, home_to_json, pack
 
 metres = st.floats(min_value=-400, max_value=400, allow_nan=False)

@@ -20,8 +20,8 @@ from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.gaps import AFTER_MIN, BAND_K, Gap, GapWeather, gap_figures, gaps_of
 from warmeter.core.warmup.prediction import RoomModel
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
-from warmeter.service.demo import DEMO_HOMES, demo_home
-from warmeter.service.room_models import draws_of
+from warmeter.service.forecast.room_models import draws_of
+from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 
 ON = date(2026, 1, 21)
 INNER = 6  # Euler steps a minute

@@ -16,7 +16,7 @@ from warmeter.core.building.rooms_csv import home_with_rooms, rooms_to_csv
 from warmeter.core.errors import HomeError, ReadingError
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.document import Home
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 
 ON = date(2026, 3, 1)
 

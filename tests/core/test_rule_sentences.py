@@ -12,7 +12,7 @@ from warmeter.core.home.rules import MarkFact, PutBack, Rule, RuleLimits, Suspen
 from warmeter.core.rule.parts import ConditionPlace, condition_at, conditions_of, with_condition
 from warmeter.core.rule.release import opposite_of, put_back_of
 from warmeter.core.rule.signals import offered
-from warmeter.service.demo import DEMO_HOMES, demo_home
+from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 from warmeter.web.forms import Fields
 from warmeter.web.rules.acts import slots_of
 from warmeter.web.rules.sentence import sentence_of

@@ -23,7 +23,7 @@ from warmeter.core.rule.scope import Marks, Scope
 from warmeter.core.rule.track import Track
 from warmeter.core.starters.catalogue import STARTERS, started
 from warmeter.core.timegrid import LocalClock
-from warmeter.service.demo import DEMO_HOMES, demo_home
+from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 
 WEIR, TERRACE, SAIL = demo_home("weir-cottage"), demo_home("terrace-nine"), demo_home("sail-loft")
 # A leak sensor under an indoor unit, not at a tap.

@@ -42,7 +42,7 @@ from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.warmup.prediction import HeatingStretch, RoomModel, predict_day
 from warmeter.core.warmup.season import SeasonBoundary, season_low, season_run, starts_of
 from warmeter.core.weather.synthetic import made_up_outdoor_c
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 
 LONDON = LocalClock("Europe/London")
 ROOM = RoomRc(

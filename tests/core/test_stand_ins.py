@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from tests.logs import PLAN, START_MS
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 from warmeter.simulators import demo
 from warmeter.simulators.agreement import EVERY_MIN, LOG_DAYS, LayeredScene, log_of_run, scene_of, survey_of
 from warmeter.simulators.house import (

@@ -25,7 +25,7 @@ from warmeter.core.timetable.series import asked_series_c
 from warmeter.core.timetable.timetable_csv import csv_rows, read_csv
 from warmeter.core.timetable.timetable_file import timetable_file, with_file
 from warmeter.core.timetable.week_ical import ical_of, read_ical, week_blocks
-from warmeter.service.timetable_files import FILE_ADAPTER, looked_at, timetable_csv
+from warmeter.service.timetable.timetable_files import FILE_ADAPTER, looked_at, timetable_csv
 
 MIN = 60_000
 ZONES = ("Europe/London", "Australia/Lord_Howe", "America/Santiago")

@@ -18,10 +18,11 @@ from tests.homes import small_home
 from tests.logs import machine_csv, room_csv
 from tests.served import NOW_MS, fresh_app
 from warmeter.core.units import MS_PER_DAY
-from warmeter.service import archiving, editing, logs
 from warmeter.service.app import App, Person
-from warmeter.service.jobs import run_job
-from warmeter.service.nightly import NIGHTLY, NightlyBackup
+from warmeter.service.homes import archiving, editing
+from warmeter.service.homes.nightly import NIGHTLY, NightlyBackup
+from warmeter.service.jobs.kinds import run_job
+from warmeter.service.readings import logs
 from warmeter.store.backup import TABLES, restore_backup, write_backup
 from warmeter.store.dump import DumpError, DumpReader
 from warmeter.store.engine import migrate, open_engine

@@ -8,9 +8,10 @@ from tests.logs import room_csv
 from tests.served import fresh_app
 from warmeter.core.home.devices import Device
 from warmeter.core.home.zones import CountedSensor, Sensing
-from warmeter.service import editing, logs
 from warmeter.service.app import Person
-from warmeter.service.counting import counted_now
+from warmeter.service.homes import editing
+from warmeter.service.readings import logs
+from warmeter.service.zones.counted_sensors import counted_now
 
 ANN = Person("Ann")
 

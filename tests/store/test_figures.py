@@ -15,12 +15,13 @@ from warmeter.core.figure import Figure
 from warmeter.core.forecast.day_forecast import DayForecast
 from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.thermal.room_fit import RoomFit
-from warmeter.service import editing, logs
 from warmeter.service.app import App
-from warmeter.service.forecast import day_forecast
-from warmeter.service.jobs import run_job
-from warmeter.service.machines import machine_record
-from warmeter.service.run_schedules import run_schedule
+from warmeter.service.forecast.day_forecasts import day_forecast
+from warmeter.service.forecast.run_schedules import run_schedule
+from warmeter.service.homes import editing
+from warmeter.service.jobs.kinds import run_job
+from warmeter.service.readings import logs
+from warmeter.service.signatures.machines import machine_record
 
 
 class Worked(unittest.TestCase):

@@ -4,7 +4,7 @@ import unittest
 from types import SimpleNamespace
 
 from tests.homes import small_home
-from warmeter.service.grouping import verdict
+from warmeter.service.zones.grouping import verdict
 
 
 def trial(name: str, underheating_kh: float, kwh: float, broken: tuple[str, ...] = ()) -> SimpleNamespace:

@@ -7,10 +7,19 @@ import numpy as np
 from tests.homes import small_home
 from tests.served import fresh_app
 from warmeter.core.timegrid import parse_utc
-from warmeter.service import editing, logs
 from warmeter.service.app import Person
-from warmeter.service.machines import power_of
-from warmeter.service.roomlogs import LONGEST_DAYS, days_left_out, heard_stretch, instants, means, room_log, series_of
+from warmeter.service.homes import editing
+from warmeter.service.readings import logs
+from warmeter.service.readings.room_logs import (
+    LONGEST_DAYS,
+    days_left_out,
+    heard_stretch,
+    instants,
+    means,
+    room_log,
+    series_of,
+)
+from warmeter.service.signatures.machines import power_of
 
 ANN = Person("Ann")
 HEAD = "time,Study temperature [°C],Outdoor temperature [°C],Study heater power [W],Washer power [W]"

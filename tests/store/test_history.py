@@ -8,8 +8,8 @@ from unittest import mock
 
 from tests.homes import becoming, small_home
 from tests.served import fresh_app
-from warmeter.service import editing
 from warmeter.service.app import Person
+from warmeter.service.homes import editing
 from warmeter.store import homes
 from warmeter.store.homes import NothingToUndo
 

@@ -11,8 +11,9 @@ from tests.homes import becoming, small_home
 from tests.logs import room_csv
 from tests.served import NOW_MS, fresh_app
 from warmeter.core.home.document import Home
-from warmeter.service import editing, logs
 from warmeter.service.app import Person
+from warmeter.service.homes import editing
+from warmeter.service.readings import logs
 from warmeter.store.engine import migrate
 from warmeter.store.homes import FOLD_MS, Change, HomeNotFound, HomeStore, NothingToUndo, RevisionConflict
 

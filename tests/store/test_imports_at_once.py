@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 
 from tests.homes import small_home
 from tests.served import fresh_app
-from warmeter.service import editing, logs
 from warmeter.service.app import App, Person
+from warmeter.service.homes import editing
+from warmeter.service.readings import logs
 from warmeter.store.engine import DatabaseBusy, in_transaction
 from warmeter.store.readings import Merged
 

@@ -14,10 +14,10 @@ from unittest import mock
 
 from tests.homes import small_home
 from tests.served import fresh_app
-from warmeter.service import jobrunner
 from warmeter.service.app import Person
-from warmeter.service.editing import create_home
-from warmeter.service.jobrunner import JobRunner
+from warmeter.service.homes.editing import create_home
+from warmeter.service.jobs import runner
+from warmeter.service.jobs.runner import JobRunner
 from warmeter.store.engine import open_engine
 from warmeter.store.work import WorkStore
 
@@ -84,14 +84,14 @@ class Workers(unittest.TestCase):
         self.run_one()
 
     def test_what_it_was_at_when_killed_is_taken_up(self) -> None:
-        with mock.patch.object(jobrunner, "JOB", f"{__name__}:hang"):
+        with mock.patch.object(runner, "JOB", f"{__name__}:hang"):
             job_id = self.enqueue()
             self.assertTrue(until(lambda: self.state(job_id) == "running"))
         os.kill(self.worker(), signal.SIGKILL)
         self.assertTrue(until(lambda: self.state(job_id) == "failed"), "the job was not taken up")
 
     def test_one_that_hangs_is_stopped_when_asked(self) -> None:
-        with mock.patch.object(jobrunner, "JOB", f"{__name__}:hang"):
+        with mock.patch.object(runner, "JOB", f"{__name__}:hang"):
             job_id = self.enqueue()
             self.assertTrue(until(lambda: self.state(job_id) == "running"))
         self.app.work.ask_stop(job_id)
@@ -121,7 +121,7 @@ class Left(unittest.TestCase):
         script = (
             "import sys, time\n"
             "from pathlib import Path\n"
-            "from warmeter.service.jobrunner import JobRunner\n"
+            "from warmeter.service.jobs.runner import JobRunner\n"
             "if __name__ == '__main__':\n"
             "    runner = JobRunner(sys.argv[1], Path('/nowhere'))\n"
             "    print(next(iter(runner._pool._processes)), flush=True)\n"

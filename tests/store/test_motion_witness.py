@@ -11,11 +11,12 @@ from warmeter.core.home.rooms import RoomUse
 from warmeter.core.home.rule_conditions import InState, Signal
 from warmeter.core.home.rules import Rule, SetLevel
 from warmeter.core.timegrid import parse_utc
-from warmeter.service import editing, logs
 from warmeter.service.app import Person
-from warmeter.service.replaying import replay
-from warmeter.service.rule_evidence import evidence_of
-from warmeter.service.rule_signals import scope_of, track_of
+from warmeter.service.homes import editing
+from warmeter.service.readings import logs
+from warmeter.service.rules.replays import replay
+from warmeter.service.rules.rule_evidence import evidence_of
+from warmeter.service.rules.rule_signals import scope_of, track_of
 
 ANN = Person("Ann")
 START = parse_utc("2026-01-14T08:00:00Z")

@@ -18,16 +18,17 @@ from warmeter.core.home.plant import Source
 from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
-from warmeter.service import editing, logs
 from warmeter.service.app import Person
-from warmeter.service.forecast import day_forecast
-from warmeter.service.gaps import day_gaps
-from warmeter.service.jobs import run_job
-from warmeter.service.machines import cost_between, machine_record, rounded_setting
-from warmeter.service.outdoor_forecast import TypedWeather
-from warmeter.service.roomlogs import room_log
-from warmeter.service.run_schedules import run_schedule
-from warmeter.service.sheet import one_a_zone, sheet_of
+from warmeter.service.forecast.day_forecasts import day_forecast
+from warmeter.service.forecast.gaps import day_gaps
+from warmeter.service.forecast.outdoor_forecast import TypedWeather
+from warmeter.service.forecast.run_schedules import run_schedule
+from warmeter.service.homes import editing
+from warmeter.service.jobs.kinds import run_job
+from warmeter.service.readings import logs
+from warmeter.service.readings.room_logs import room_log
+from warmeter.service.signatures.machines import cost_between, machine_record, rounded_setting
+from warmeter.service.timetable.sheet import one_a_zone, sheet_of
 
 ANN, TOMORROW = Person("Ann"), date(2026, 1, 12)
 

@@ -21,10 +21,10 @@ from warmeter.core.home.part import Spot
 from warmeter.core.home.upgrade import upgraded
 from warmeter.core.readings.csvlog import guess
 from warmeter.service.app import Person
-from warmeter.service.grouping import compare_groupings, proposals_of, typical_week
-from warmeter.service.homefile import bring_in, home_of_file, joined, put_in_place, take_rooms
-from warmeter.service.logs import keep_upload, take
-from warmeter.service.roomlogs import instants, room_series
+from warmeter.service.homes.homefile import bring_in, home_of_file, joined, put_in_place, take_rooms
+from warmeter.service.readings.logs import keep_upload, take
+from warmeter.service.readings.room_logs import instants, room_series
+from warmeter.service.zones.grouping import compare_groupings, proposals_of, typical_week
 from warmeter.store.codec import home_from_json, home_to_json
 
 ANN = Person("Ann")

@@ -17,10 +17,11 @@ from warmeter.core.signature.standby_days import daily_standby, standby_steps
 from warmeter.core.signature.standby_power import is_cut_at_times
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.water.store import WarmWater
-from warmeter.service import editing, logs
 from warmeter.service.app import Person
-from warmeter.service.per_load import per_load
-from warmeter.service.standby import HomeStandby, cut_facts, home_standby
+from warmeter.service.homes import editing
+from warmeter.service.readings import logs
+from warmeter.service.signatures.per_load import per_load
+from warmeter.service.signatures.standby import HomeStandby, cut_facts, home_standby
 from warmeter.simulators.machines.labelled import labelled_log
 from warmeter.web.signatures.always_on import always_on_view
 

@@ -23,8 +23,8 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
 from warmeter.core.home.zones import CountedSensor, Sensing
 from warmeter.service.app import App
-from warmeter.service.demo import demo_home
-from warmeter.service.grouping import (
+from warmeter.service.homes.demo import demo_home
+from warmeter.service.zones.grouping import (
     GroupingProposal,
     Trial,
     compare_groupings,

@@ -24,15 +24,18 @@ from warmeter.core.timetable.calendar import timetable_on, written_on
 from warmeter.core.timetable.day import blocks_of
 from warmeter.core.timetable.manual_overrides import HandEnd
 from warmeter.core.units import MS_PER_H, MS_PER_MIN
-from warmeter.service import comparing, device_schedules, editing, level_savings, logs, manual_overrides
 from warmeter.service.app import Person
-from warmeter.service.damp import damp_figure, damp_limits, guarded_home
-from warmeter.service.forecast import day_forecast
-from warmeter.service.gaps import day_gaps, gap_figure
-from warmeter.service.jobs import run_job
-from warmeter.service.outdoor_forecast import TypedWeather
-from warmeter.service.outdoor_year import daily_means_c, year_around
-from warmeter.service.why import why_at
+from warmeter.service.forecast import level_savings
+from warmeter.service.forecast.damp import damp_figure, damp_limits, guarded_home
+from warmeter.service.forecast.day_forecasts import day_forecast
+from warmeter.service.forecast.gaps import day_gaps, gap_figure
+from warmeter.service.forecast.outdoor_forecast import TypedWeather
+from warmeter.service.homes import editing
+from warmeter.service.jobs.kinds import run_job
+from warmeter.service.readings import logs
+from warmeter.service.readings.outdoor_year import daily_means_c, year_around
+from warmeter.service.timetable import comparisons, device_schedules, manual_overrides
+from warmeter.service.timetable.why import why_at
 from warmeter.store.homes import HomeNotFound, NothingToUndo
 
 ANN = Person("Ann")
@@ -266,9 +269,9 @@ class Stored(unittest.TestCase):
 
     def test_a_comparison_runs_as_a_job_and_is_kept(self) -> None:
         home = self.home()
-        asked = comparing.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 25))
-        job_id = comparing.ask_comparison(self.app, home, 1, asked)
-        job, found = comparing.latest_comparison(self.app, "home1") or (None, None)
+        asked = comparisons.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 25))
+        job_id = comparisons.ask_comparison(self.app, home, 1, asked)
+        job, found = comparisons.latest_comparison(self.app, "home1") or (None, None)
         assert job is not None and found is not None
         self.assertEqual((job.id, job.state), (job_id, "done"))
         now, hold = found.found
@@ -284,32 +287,32 @@ class Stored(unittest.TestCase):
             replace(asked, last=date(2029, 1, 1)),
         ):
             with self.assertRaises(HomeError):
-                comparing.ask_comparison(self.app, home, 1, wrong)
+                comparisons.ask_comparison(self.app, home, 1, wrong)
 
     def test_a_comparison_warns_of_rooms_under_their_guard_limit_and_of_heaters_too_small(self) -> None:
         home = self.home()
         weak = replace(home, heaters=tuple(replace(h, rated_heat_w=120.0) for h in home.heaters))
-        asked = comparing.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 18))
-        found = comparing.compare(self.app, weak, 1, asked, lambda *_: None)
+        asked = comparisons.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 18))
+        found = comparisons.compare(self.app, weak, 1, asked, lambda *_: None)
         for each in found.found:
             danger, small = each.warnings
             self.assertTrue(danger.is_danger and danger.reached_c < weak.guard.low_c)
             self.assertTrue(not small.is_danger and small.reached_c < small.limit_c)
-        sound = comparing.compare(self.app, home, 1, asked, lambda *_: None)
+        sound = comparisons.compare(self.app, home, 1, asked, lambda *_: None)
         self.assertEqual([f.warnings for f in sound.found], [(), ()])
 
     def test_a_comparison_that_is_stopped_leaves_the_one_before(self) -> None:
         home = self.home()
-        asked = comparing.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 6))
-        comparing.ask_comparison(self.app, home, 1, asked)
+        asked = comparisons.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 5), last=date(2026, 1, 6))
+        comparisons.ask_comparison(self.app, home, 1, asked)
         held = replace(self.app, jobs=Held())
-        job_id = comparing.ask_comparison(held, home, 1, replace(asked, last=date(2026, 3, 6)))
+        job_id = comparisons.ask_comparison(held, home, 1, replace(asked, last=date(2026, 3, 6)))
         self.app.work.ask_stop(job_id)
         run_job(self.app, job_id)
         stopped = self.app.work.job(job_id)
         assert stopped is not None
         self.assertEqual(stopped.state, "stopped")
-        _, found = comparing.latest_comparison(self.app, "home1") or (None, None)
+        _, found = comparisons.latest_comparison(self.app, "home1") or (None, None)
         assert found is not None
         self.assertEqual(found.asked, asked)
 
@@ -318,8 +321,8 @@ class Stored(unittest.TestCase):
         logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, self.home(), upload), ANN)
         home, revision = self.app.homes.load("home1")
         first = date(2026, 1, 6)
-        asked = comparing.ComparisonRequest(variants=("now", "hold"), first=first, last=date(2026, 1, 10))
-        season = comparing.compare(self.app, home, revision, asked, lambda _share, _words: None)
+        asked = comparisons.ComparisonRequest(variants=("now", "hold"), first=first, last=date(2026, 1, 10))
+        season = comparisons.compare(self.app, home, revision, asked, lambda _share, _words: None)
         strip = totals_of(day_forecast(self.app, home, revision, first, None, 5))
         assert strip.electric_kwh is not None
         # The strip has the log's sun and starts from the tracked state; the season a share of a clear sky.

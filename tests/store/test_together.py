@@ -11,11 +11,12 @@ from warmeter.core.forecast.day_forecast import DayForecast
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level
-from warmeter.service import comparing, editing
 from warmeter.service.app import Person
-from warmeter.service.forecast import day_forecast
-from warmeter.service.gaps import day_gaps
-from warmeter.service.outdoor_forecast import TypedWeather
+from warmeter.service.forecast.day_forecasts import day_forecast
+from warmeter.service.forecast.gaps import day_gaps
+from warmeter.service.forecast.outdoor_forecast import TypedWeather
+from warmeter.service.homes import editing
+from warmeter.service.timetable import comparisons
 
 ON, COLD = date(2026, 1, 13), TypedWeather(-2.0, 4.0)
 
@@ -71,13 +72,13 @@ class Together(unittest.TestCase):
         self.assertGreater(held[12.0], held[20.0] + 0.5)
 
     def test_a_season_beside_a_room_that_is_never_heated_leaves_the_den_shorter(self) -> None:
-        asked = comparing.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 12), last=date(2026, 1, 18))
+        asked = comparisons.ComparisonRequest(variants=("now", "hold"), first=date(2026, 1, 12), last=date(2026, 1, 18))
         weak = {}
         for celsius in (20.0, 10.0):
             home = with_study_at(celsius)
             # The den's radiator can only just hold it: what the wall takes is missing.
             heaters = tuple(replace(h, rated_heat_w=700.0 if h.room_id == "den" else 5000.0) for h in home.heaters)
-            found = comparing.compare(self.app, replace(home, heaters=heaters), 1, asked, lambda *_: None)
+            found = comparisons.compare(self.app, replace(home, heaters=heaters), 1, asked, lambda *_: None)
             weak[celsius] = found.found[1].underheating_kh
         self.assertGreater(weak[10.0], weak[20.0] + 10.0)
 

@@ -8,8 +8,9 @@ from tests.homes import small_home
 from tests.logs import room_csv
 from tests.served import fresh_app
 from warmeter.core.errors import ReadingError
-from warmeter.service import editing, logs
 from warmeter.service.app import Person
+from warmeter.service.homes import editing
+from warmeter.service.readings import logs
 
 
 class Uploads(unittest.TestCase):

@@ -9,9 +9,10 @@ from sqlalchemy import text
 from tests.homes import small_home
 from tests.logs import machine_csv, room_csv
 from tests.served import Held, fresh_app
-from warmeter.service import editing, logs
 from warmeter.service.app import Person
-from warmeter.service.jobs import run_job
+from warmeter.service.homes import editing
+from warmeter.service.jobs.kinds import run_job
+from warmeter.service.readings import logs
 from warmeter.store.work import MOST_ATTEMPTS
 
 ANN = Person("Ann")

@@ -16,7 +16,7 @@ from tests.served import fresh_app
 from warmeter.cli.served import Served
 from warmeter.cli.user import without_root
 from warmeter.service.app import Person
-from warmeter.service.editing import create_home
+from warmeter.service.homes.editing import create_home
 from warmeter.web.app import create_app
 from warmeter.web.entrance import made_key
 

@@ -13,7 +13,7 @@ from tests.web.test_pages import ANN, Case
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.devices import Device, Identity
 from warmeter.core.units import MS_PER_DAY
-from warmeter.service import editing, keeping
+from warmeter.service.homes import editing, keeping
 from warmeter.store.homes import Change, HomeNotFound, HomeStore, HomeUnreadable
 from warmeter.store.tables import REVISION
 

@@ -4,8 +4,8 @@ from dataclasses import replace
 from unittest import mock
 
 from tests.web.test_pages import Case
-from warmeter.service import editing
 from warmeter.service.app import Person
+from warmeter.service.homes import editing
 from warmeter.store.homes import HomeStore
 from warmeter.web.kept_pages import KeptPages
 

@@ -5,8 +5,8 @@ from unittest import mock
 from tests.web.test_pages import Case
 from warmeter.core.readings.record import Readings
 from warmeter.core.units import MS_PER_DAY
-from warmeter.service import logs
 from warmeter.service.app import Person
+from warmeter.service.readings import logs
 from warmeter.store.readings import ReadingStore
 
 LONGEST_DAYS = 370  # the ribbon shows a year

@@ -17,8 +17,9 @@ from tests.logs import START_MS, machine_csv, room_csv
 from tests.served import fresh_app
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import from_ms
-from warmeter.service import editing, logs
 from warmeter.service.app import Person
+from warmeter.service.homes import editing
+from warmeter.service.readings import logs
 from warmeter.web.app import create_app
 
 WEB = Path(warmeter.web.__file__).parent

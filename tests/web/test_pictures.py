@@ -19,7 +19,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Opening, Storey, Thing
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 from warmeter.simulators.faults import as_found
 from warmeter.simulators.many_rooms import many_rooms
 from warmeter.web.floor_plan.draw import DEVICE_MARK, FloorPlanPicture, RoomFacts, draw_storey

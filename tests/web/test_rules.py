@@ -36,12 +36,13 @@ from warmeter.core.rule.track import Track, moving
 from warmeter.core.rule.truth import TRUE
 from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.timegrid import LocalClock, from_ms, parse_utc
-from warmeter.service import logs, rule_tuning
-from warmeter.service.editing import edit_home
-from warmeter.service.replaying import replay
-from warmeter.service.rule_evidence import noise_of, with_never
-from warmeter.service.rule_signals import scope_of, track_of
-from warmeter.service.rules_file import read_rules, with_rules_of
+from warmeter.service.homes.editing import edit_home
+from warmeter.service.readings import logs
+from warmeter.service.rules import rule_tuning
+from warmeter.service.rules.replays import replay
+from warmeter.service.rules.rule_evidence import noise_of, with_never
+from warmeter.service.rules.rule_signals import scope_of, track_of
+from warmeter.service.rules.rules_file import read_rules, with_rules_of
 from warmeter.store.codec import home_from_json
 from warmeter.store.homes import RevisionConflict
 

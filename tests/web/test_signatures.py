@@ -16,9 +16,9 @@ from warmeter.core.home.machines import CycleMark
 from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.core.water.store import WarmWater
-from warmeter.service import logs
 from warmeter.service.app import Person
-from warmeter.service.machines import machine_record
+from warmeter.service.readings import logs
+from warmeter.service.signatures.machines import machine_record
 from warmeter.simulators.machines.labelled import labelled_log
 from warmeter.simulators.machines.tub_water import tub_water
 from warmeter.web.signatures.acts import span_of, span_text

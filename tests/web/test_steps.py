@@ -9,7 +9,8 @@ from fastapi.testclient import TestClient
 from tests.homes import small_home
 from tests.served import Held
 from tests.web.test_pages import ANN, DAY, Case, Elements
-from warmeter.service import editing, logs
+from warmeter.service.homes import editing
+from warmeter.service.readings import logs
 from warmeter.store.codec import home_from_json
 from warmeter.web.app import create_app
 

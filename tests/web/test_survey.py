@@ -12,7 +12,7 @@ from tests.web.test_pages import Case
 from warmeter.core.building.losses import loss_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Overrule
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 from warmeter.simulators.faults import as_found
 from warmeter.simulators.many_rooms import many_rooms
 from warmeter.store.codec import home_to_json

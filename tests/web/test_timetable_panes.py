@@ -12,7 +12,7 @@ from warmeter.core.home.plant import SplitUnit
 from warmeter.core.home.presets import FIRST_KINDS
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.timetable_file import timetable_file
-from warmeter.service.timetable_files import FILE_ADAPTER
+from warmeter.service.timetable.timetable_files import FILE_ADAPTER
 from warmeter.web.ribbon import ribbon_of
 from warmeter.web.timetable.routes import PANES
 from warmeter.web.timetable.writing import weekdays_text

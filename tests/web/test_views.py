@@ -15,7 +15,7 @@ from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.room_fit import Estimate, RoomFit, RoomLog, StoredFit, narrowed_by, range_of, total_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
-from warmeter.service.lead_table import setback_leads
+from warmeter.service.warmup.lead_table import setback_leads
 from warmeter.web import format as show
 from warmeter.web.warmup.view import _lead_cell, _means, estimate_rows, fit_strip, sentence_of
 

@@ -10,7 +10,7 @@ from unittest import mock
 
 from tests.web.test_pages import Case
 from warmeter.service import logfile
-from warmeter.service.jobrunner import SIGN
+from warmeter.service.jobs.runner import SIGN
 from warmeter.store.engine import DatabaseAway
 from warmeter.store.homes import HomeStore
 from warmeter.store.work import WorkStore

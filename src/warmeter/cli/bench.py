@@ -38,7 +38,7 @@ from warmeter.core.thermal.simulate import (
 )
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.service.app import App, Person
-from warmeter.service.editing import edit_home
+from warmeter.service.homes.editing import edit_home
 from warmeter.service.warmup_kernels import load_kernels
 from warmeter.simulators.agreement import LOG_DAYS, log_of_run, scene_of, survey_of
 from warmeter.simulators.many_rooms import many_rooms

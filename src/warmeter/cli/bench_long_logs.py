@@ -13,7 +13,7 @@ from warmeter.cli.load import Visitor, pages_of, sent_file
 from warmeter.cli.process_tree import memory_mb
 from warmeter.cli.served import Served
 from warmeter.core.home.document import Home
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 from warmeter.store.codec import home_to_json
 
 LIKE = "sail-loft"

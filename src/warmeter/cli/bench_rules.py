@@ -18,7 +18,7 @@ from warmeter.core.rule.signals import is_two_states
 from warmeter.core.rule.track import Track, heard
 from warmeter.core.rule.tuning import Events, knobs_of, sweep, sweep_watch
 from warmeter.core.timegrid import LocalClock, parse_utc
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 
 START_MS = parse_utc("2025-01-01T00:00:00Z")
 MINUTES, PLAIN_DAYS = 525_600, 20

@@ -20,9 +20,9 @@ from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.recommending import grids
 from warmeter.core.signature.tuner import asked_of, error_map
 from warmeter.core.timegrid import from_ms
-from warmeter.service import logs
 from warmeter.service.app import App, Person
-from warmeter.service.machines import machine_record
+from warmeter.service.readings import logs
+from warmeter.service.signatures.machines import machine_record
 from warmeter.simulators.machines.labelled import labelled_log
 from warmeter.simulators.many_rooms import many_rooms
 from warmeter.web.signatures.view import Asked, signature_view

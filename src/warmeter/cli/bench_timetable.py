@@ -18,7 +18,7 @@ from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.timetables import ChangePoint, DayKind, DayProfile, Timetable
 from warmeter.core.home.zones import Level
 from warmeter.core.tariff.structure import Rate
-from warmeter.service.comparing import ComparisonRequest, compare
+from warmeter.service.timetable.comparisons import ComparisonRequest, compare
 from warmeter.simulators.many_rooms import many_rooms
 from warmeter.store.codec import home_to_json
 

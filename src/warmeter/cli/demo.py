@@ -11,12 +11,12 @@ from pathlib import Path
 from warmeter.cli.user import without_root
 from warmeter.core.errors import WarmeterError
 from warmeter.service.app import App, QueuedOnly, system_now_ms
-from warmeter.service.jobrunner import JobRunner
-from warmeter.service.keeping import remove_old
+from warmeter.service.homes.keeping import remove_old
+from warmeter.service.homes.nightly import NightlyBackup
+from warmeter.service.homes.upgrading import brought_up_to_date
+from warmeter.service.jobs.runner import JobRunner
 from warmeter.service.logfile import log_into, note
-from warmeter.service.nightly import NightlyBackup
 from warmeter.service.processes import called, preloaded
-from warmeter.service.upgrading import brought_up_to_date
 from warmeter.store.datafolder import held_folder
 from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.server import DatabaseError, PrivateServer
@@ -27,7 +27,7 @@ from warmeter.web.serving import UPLOADS, WebProcesses
 KEPT_OF_UPGRADES = 3
 
 
-LOAD_DEMO = "warmeter.service.demo:load_demo_into"
+LOAD_DEMO = "warmeter.service.homes.demo:load_demo_into"
 
 
 def run(options: argparse.Namespace) -> int:

@@ -21,7 +21,7 @@ from warmeter.cli.ledger import READINGS, Ledger
 from warmeter.cli.load import Visitor, sent_file
 from warmeter.cli.process_tree import children_of, command_of, listens
 from warmeter.cli.served import Served
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 from warmeter.store.codec import home_to_json
 from warmeter.store.dump import DumpError, DumpReader
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from warmeter.core.building.checks.findings import RULES, findings_of
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
-from warmeter.service.demo import DEMO_HOMES, demo_home
+from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 from warmeter.simulators.faults import PLANTS, Planted
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from warmeter.core.home.document import Home
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Check, RuleFinding
-from warmeter.service.demo import DEMO_HOMES, demo_home
+from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 from warmeter.simulators.rule_faults import RULE_PLANTS, PlantedRule
 
 

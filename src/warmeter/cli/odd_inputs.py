@@ -5,7 +5,7 @@ import random
 from dataclasses import dataclass
 from typing import Any
 
-from warmeter.service.demo import demo_home
+from warmeter.service.homes.demo import demo_home
 from warmeter.simulators import demo
 from warmeter.store.codec import home_to_json
 

@@ -8,8 +8,8 @@ from pathlib import Path
 
 from warmeter import __version__
 from warmeter.service.app import App
-from warmeter.service.jobrunner import SIGN
-from warmeter.service.nightly import last_backup_ms
+from warmeter.service.homes.nightly import last_backup_ms
+from warmeter.service.jobs.runner import SIGN
 from warmeter.store.engine import DatabaseAway
 
 LEAST_FREE_MB = 200

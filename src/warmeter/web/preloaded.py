@@ -2,8 +2,8 @@
 
 import gc
 
-import warmeter.service.demo
-import warmeter.service.jobworker
+import warmeter.service.homes.demo
+import warmeter.service.jobs.worker
 import warmeter.web.process  # noqa: F401
 from warmeter.web.app import load_all_kernels
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from warmeter.core.home.document import Home
 from warmeter.service.app import App
-from warmeter.service.outdoor_year import daily_means_c, year_around
+from warmeter.service.readings.outdoor_year import daily_means_c, year_around
 from warmeter.web import format as show
 
 # Days are cold below and hot above these bases; a hairline of full height is so far beyond [°C, K].

@@ -9,7 +9,7 @@ from zstandard import ZstdError
 
 from warmeter.core.errors import HomeError
 from warmeter.core.timegrid import LocalClock
-from warmeter.service import keeping
+from warmeter.service.homes import keeping
 from warmeter.store.codec import unpack
 from warmeter.store.homes import HomeUnreadable
 from warmeter.web import format as show

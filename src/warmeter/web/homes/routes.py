@@ -8,9 +8,9 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
-from warmeter.service import keeping
-from warmeter.service.editing import create_home
 from warmeter.service.health import health_of
+from warmeter.service.homes import keeping
+from warmeter.service.homes.editing import create_home
 from warmeter.store.codec import home_to_json
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.homes.form import COP_AT_C, CURRENCIES, MOST_ROOMS, read_home

@@ -18,9 +18,9 @@ from warmeter.core.readings.record import KIND_WORDS
 from warmeter.core.readings.resample import power_summary
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, UNITS_OF, is_energy
-from warmeter.service import logs
 from warmeter.service.limits import LOG_TOLD
-from warmeter.service.meter import missing_within
+from warmeter.service.readings import logs
+from warmeter.service.signatures.meter import missing_within
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, job_view, person_of, render, strip_width

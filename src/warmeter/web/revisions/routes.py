@@ -8,7 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 from warmeter.core.building.replacing import differences
 from warmeter.core.home.document import Home
 from warmeter.core.timetable.compare import Difference, written_differences
-from warmeter.service import editing
+from warmeter.service.homes import editing
 from warmeter.store.homes import Revision
 from warmeter.web import format as show
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, person_of, render

@@ -12,7 +12,7 @@ from warmeter.core.rule.ruleset import words_looked_at, words_marked
 from warmeter.core.rule.scope import NO_MARKS
 from warmeter.core.rule.track import value_of
 from warmeter.core.units import MS_PER_MIN
-from warmeter.service.replaying import Replay
+from warmeter.service.rules.replays import Replay
 from warmeter.web import format as show
 from warmeter.web.rules.slots import value_text
 from warmeter.web.rules.wording import RuleWording

@@ -26,7 +26,7 @@ from warmeter.core.rule.track import value_of
 from warmeter.core.rule.truth import TRUE, UNKNOWN, Truth
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN, celsius_to, kelvin_to
-from warmeter.service.replaying import Replay, RuleReplay
+from warmeter.service.rules.replays import Replay, RuleReplay
 from warmeter.web import format as show
 from warmeter.web.rules.wording import RuleWording
 from warmeter.web.strip.draw import DrawnStrip, draw

@@ -14,14 +14,14 @@ from warmeter.core.starters.catalogue import STARTERS
 from warmeter.core.starters.starter import ALARM_CAUTION
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY
-from warmeter.service.editing import edit_home
-from warmeter.service.homefile import joined
-from warmeter.service.replaying import Replay, replay
-from warmeter.service.rule_evidence import drop_of, evidence_of, with_never
-from warmeter.service.rule_saving import RuleSaving, rule_saving
-from warmeter.service.rule_signals import FACT_EVENT
-from warmeter.service.rule_tuning import Goal, SweepAsked, Tuned, ask_sweep, kept_sweep, was_given_up
-from warmeter.service.rules_file import read_rules, rules_json, with_rules_of
+from warmeter.service.homes.editing import edit_home
+from warmeter.service.homes.homefile import joined
+from warmeter.service.rules.replays import Replay, replay
+from warmeter.service.rules.rule_evidence import drop_of, evidence_of, with_never
+from warmeter.service.rules.rule_saving import RuleSaving, rule_saving
+from warmeter.service.rules.rule_signals import FACT_EVENT
+from warmeter.service.rules.rule_tuning import Goal, SweepAsked, Tuned, ask_sweep, kept_sweep, was_given_up
+from warmeter.service.rules.rules_file import read_rules, rules_json, with_rules_of
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import (

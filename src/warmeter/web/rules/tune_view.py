@@ -7,8 +7,8 @@ import numpy as np
 
 from warmeter.core.errors import NotKnowable
 from warmeter.core.rule.tuning import Knob, place_of_now
-from warmeter.service.replaying import Replay
-from warmeter.service.rule_tuning import ITSELF, MARKED, Goal, SweepAsked, Tuned, is_long, tuned, usual_knobs
+from warmeter.service.rules.replays import Replay
+from warmeter.service.rules.rule_tuning import ITSELF, MARKED, Goal, SweepAsked, Tuned, is_long, tuned, usual_knobs
 from warmeter.web import format as show
 from warmeter.web.rules.slots import Option, seconds_text, value_text
 from warmeter.web.rules.wording import RuleWording

@@ -8,8 +8,8 @@ from warmeter.core.home.rules import Rule
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence, RuleFinding
 from warmeter.core.rule.signals import offered
-from warmeter.service.replaying import Replay, RuleReplay
-from warmeter.service.rule_saving import RuleSaving
+from warmeter.service.rules.replays import Replay, RuleReplay
+from warmeter.service.rules.rule_saving import RuleSaving
 from warmeter.web import format as show
 from warmeter.web.rules.replay_strip import WHY_HELD, all_rules_strip, rule_strip, span_text
 from warmeter.web.rules.sentence import limits_of, sentence_of

@@ -9,9 +9,9 @@ import numpy as np
 from warmeter.core.home.document import Home
 from warmeter.core.saving.simple import simple_saving
 from warmeter.core.timegrid import LocalClock
-from warmeter.service.meter import MeterStretch
-from warmeter.service.per_load import PerLoad
-from warmeter.service.standby import HomeStandby, StandbyProfile, cut_facts
+from warmeter.service.signatures.meter import MeterStretch
+from warmeter.service.signatures.per_load import PerLoad
+from warmeter.service.signatures.standby import HomeStandby, StandbyProfile, cut_facts
 from warmeter.web import format as show
 from warmeter.web.signatures.meter_view import MeterView, meter_view
 from warmeter.web.signatures.words import watts

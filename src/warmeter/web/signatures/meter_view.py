@@ -6,7 +6,7 @@ import numpy as np
 
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
-from warmeter.service.meter import Meter, MeterStretch
+from warmeter.service.signatures.meter import Meter, MeterStretch
 from warmeter.web import format as show
 from warmeter.web.strip.draw import DrawnStrip, draw
 from warmeter.web.strip.lanes import Axis, Curve, Lane, StripStretch, StripView

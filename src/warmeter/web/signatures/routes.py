@@ -14,11 +14,11 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.forecast.tariff_year import mean_price
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
-from warmeter.service.editing import edit_home
-from warmeter.service.machines import cost_between, machine_record
-from warmeter.service.meter import meter_stretch
-from warmeter.service.per_load import per_load
-from warmeter.service.standby import home_standby
+from warmeter.service.homes.editing import edit_home
+from warmeter.service.signatures.machines import cost_between, machine_record
+from warmeter.service.signatures.meter import meter_stretch
+from warmeter.service.signatures.per_load import per_load
+from warmeter.service.signatures.standby import home_standby
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, person_of, render, strip_width
 from warmeter.web.signatures.acts import ACTS

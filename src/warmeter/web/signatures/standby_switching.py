@@ -7,7 +7,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.saving.standby_switching import PLUG_OWN_W
 from warmeter.service.app import App
-from warmeter.service.standby import cut_facts, cut_or_leave_of
+from warmeter.service.signatures.standby import cut_facts, cut_or_leave_of
 from warmeter.web import format as show
 
 FACTS = {

@@ -16,7 +16,7 @@ from warmeter.core.signature.tuner import Setting, Verdict
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
-from warmeter.service.machines import (
+from warmeter.service.signatures.machines import (
     cost_between,
     days_of,
     handed,

@@ -9,7 +9,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.units import celsius_from
 from warmeter.service.app import App
-from warmeter.service.warm_water import WaterRecord, water_record
+from warmeter.service.signatures.warm_water import WaterRecord, water_record
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.signatures.words import wait

@@ -11,7 +11,7 @@ from fastapi import Request
 from warmeter.core.errors import HomeError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.units import celsius_from
-from warmeter.service.editing import edit_home
+from warmeter.service.homes.editing import edit_home
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.page import app_of, person_of

@@ -9,8 +9,8 @@ from fastapi.responses import FileResponse, RedirectResponse, Response
 from starlette.background import BackgroundTask
 
 from warmeter.core.building.rooms_csv import rooms_to_csv
-from warmeter.service.archiving import bring_in_archive, written_archive
-from warmeter.service.homefile import bring_in, joined, put_in_place, take_rooms
+from warmeter.service.homes.archiving import bring_in_archive, written_archive
+from warmeter.service.homes.homefile import bring_in, joined, put_in_place, take_rooms
 from warmeter.web.page import app_of, back_to, person_of
 
 router = APIRouter()

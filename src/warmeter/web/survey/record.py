@@ -18,7 +18,7 @@ from warmeter.core.quantity import QUANTITIES
 from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_from
-from warmeter.service.editing import edit_home
+from warmeter.service.homes.editing import edit_home
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.homes.form import read_room

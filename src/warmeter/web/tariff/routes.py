@@ -13,7 +13,7 @@ from warmeter.core.edits.ids import new_id
 from warmeter.core.forecast.tariff_year import first_gap
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
-from warmeter.service.editing import edit_home
+from warmeter.service.homes.editing import edit_home
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, back_to, frame_of, person_of, render

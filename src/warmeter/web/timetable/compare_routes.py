@@ -6,7 +6,7 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.errors import HomeError
-from warmeter.service.comparing import ComparisonRequest, ask_comparison
+from warmeter.service.timetable.comparisons import ComparisonRequest, ask_comparison
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of
 from warmeter.web.survey.acting import done_or_refuse

@@ -10,7 +10,7 @@ import numpy as np
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import kelvin_to
-from warmeter.service.comparing import TimetableComparison, TimetableOutcome
+from warmeter.service.timetable.comparisons import TimetableComparison, TimetableOutcome
 from warmeter.web import format as show
 from warmeter.web.strip.draw import DrawnStrip, draw
 from warmeter.web.strip.lanes import Axis, Curve, Lane, ReferenceLine, StripView

@@ -6,9 +6,9 @@ from typing import Annotated
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import Response
 
-from warmeter.service.homefile import joined
-from warmeter.service.logs import keep_upload, upload_bytes
-from warmeter.service.timetable_files import (
+from warmeter.service.homes.homefile import joined
+from warmeter.service.readings.logs import keep_upload, upload_bytes
+from warmeter.service.timetable.timetable_files import (
     FILE_ADAPTER,
     looked_at,
     take_file,

@@ -7,7 +7,7 @@ from fastapi import Request
 from warmeter.core.home.document import Home
 from warmeter.core.timetable.merge import BlockPiece
 from warmeter.core.units import kelvin_to
-from warmeter.service.device_schedules import DeviceLimits, DeviceSchedule, OwnWeek
+from warmeter.service.timetable.device_schedules import DeviceLimits, DeviceSchedule, OwnWeek
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.survey.acting import done_or_refuse

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.gaps import GapFigures, Way
-from warmeter.service.gaps import RoomGaps, SetbackStrategy
+from warmeter.service.forecast.gaps import RoomGaps, SetbackStrategy
 from warmeter.web import format as show
 
 

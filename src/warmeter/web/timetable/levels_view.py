@@ -6,7 +6,7 @@ from warmeter.core.building.checks.zoning import can_cool
 from warmeter.core.building.damp import DampLimit
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Level, Zone
-from warmeter.service.level_savings import LevelSaving
+from warmeter.service.forecast.level_savings import LevelSaving
 from warmeter.web import format as show
 from warmeter.web.timetable.level_acts import FANS
 from warmeter.web.zones.acts import RULE_WORD

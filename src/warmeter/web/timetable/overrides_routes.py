@@ -9,8 +9,8 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.timetable.manual_overrides import HandEnd
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
-from warmeter.service import manual_overrides
-from warmeter.service.editing import edit_home
+from warmeter.service.homes.editing import edit_home
+from warmeter.service.timetable import manual_overrides
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
 from warmeter.web.page import app_of, day_in_view, person_of

@@ -7,7 +7,7 @@ from warmeter.core.home.zones import Zone
 from warmeter.core.timetable.compare import name_of_key
 from warmeter.core.timetable.manual_overrides import Habit, hand_range_c
 from warmeter.service.app import App
-from warmeter.service.manual_overrides import KeptChange, kept_changes, proposals
+from warmeter.service.timetable.manual_overrides import KeptChange, kept_changes, proposals
 from warmeter.web import format as show
 
 MOST_LISTED = 60

@@ -9,8 +9,8 @@ from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, kelvin_to
 from warmeter.service.app import App
-from warmeter.service.forecast import day_forecast
-from warmeter.service.outdoor_forecast import TypedWeather
+from warmeter.service.forecast.day_forecasts import day_forecast
+from warmeter.service.forecast.outdoor_forecast import TypedWeather
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.timetable.acts import ACTS, day_of_fields

@@ -16,17 +16,17 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.units import MS_PER_MIN, celsius_from
-from warmeter.service.comparing import latest_comparison, variants_of
-from warmeter.service.damp import damp_figure, damp_limits
-from warmeter.service.device_schedules import device_schedule, own_weeks
-from warmeter.service.forecast import day_forecast
-from warmeter.service.gaps import day_gaps, gap_figure
-from warmeter.service.level_savings import level_savings
-from warmeter.service.machines import machine_record
-from warmeter.service.manual_overrides import changes_of
-from warmeter.service.outdoor_forecast import TypedWeather
-from warmeter.service.run_schedules import run_schedule
-from warmeter.service.why import why_at
+from warmeter.service.forecast.damp import damp_figure, damp_limits
+from warmeter.service.forecast.day_forecasts import day_forecast
+from warmeter.service.forecast.gaps import day_gaps, gap_figure
+from warmeter.service.forecast.level_savings import level_savings
+from warmeter.service.forecast.outdoor_forecast import TypedWeather
+from warmeter.service.forecast.run_schedules import run_schedule
+from warmeter.service.signatures.machines import machine_record
+from warmeter.service.timetable.comparisons import latest_comparison, variants_of
+from warmeter.service.timetable.device_schedules import device_schedule, own_weeks
+from warmeter.service.timetable.manual_overrides import changes_of
+from warmeter.service.timetable.why import why_at
 from warmeter.web import format as show
 from warmeter.web.danger_words import danger_lines
 from warmeter.web.forms import Fields, form_fields

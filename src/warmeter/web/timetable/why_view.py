@@ -7,7 +7,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import timetable_on
 from warmeter.core.timetable.compare import name_of_key
-from warmeter.service.why import Why
+from warmeter.service.timetable.why import Why
 from warmeter.web import format as show
 
 KIND = {

@@ -12,8 +12,8 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.room_fit import HELD_BACK, Estimate, RoomFit, RoomLog, StoredFit
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
-from warmeter.service.lead_table import SetbackLeads
-from warmeter.service.roomlogs import LONGEST_DAYS, SILENT_DAYS
+from warmeter.service.readings.room_logs import LONGEST_DAYS, SILENT_DAYS
+from warmeter.service.warmup.lead_table import SetbackLeads
 from warmeter.web import format as show
 from warmeter.web.readings.view import long_axis
 from warmeter.web.strip.draw import DrawnStrip, draw

@@ -12,8 +12,8 @@ from warmeter.core.errors import HomeError, OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Sensing, Zone
 from warmeter.service.app import App
-from warmeter.service.counting import counted_now
-from warmeter.service.grouping import compare_groupings, proposals_of
+from warmeter.service.zones.counted_sensors import counted_now
+from warmeter.service.zones.grouping import compare_groupings, proposals_of
 from warmeter.web import format as show
 from warmeter.web.floor_plan.file import svg_file
 from warmeter.web.forms import Fields, form_fields

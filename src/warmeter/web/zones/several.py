@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from warmeter.core.home.document import Home
-from warmeter.service.grouping import GroupingComparison, Trial
+from warmeter.service.zones.grouping import GroupingComparison, Trial
 from warmeter.web import format as show
 
 AXIS_PX = 150

@@ -1,0 +1,1 @@
+"""What a home will do: inputs read, days worked out once and kept."""

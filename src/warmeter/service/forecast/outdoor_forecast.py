@@ -1,0 +1,79 @@
+"""The outdoor temperature of a stretch: as heard, as typed, as forecast, or like yesterday."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from warmeter.core.arrays import Floats, Ints
+from warmeter.core.errors import NotKnowable
+from warmeter.core.home.document import Home
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.core.weather.forecast import (
+    FORECAST_SPREAD_K,
+    USUAL_SPREAD_K,
+    WeatherForecast,
+    day_to_day_spread_k,
+    like_yesterday,
+    typed_day,
+)
+from warmeter.service.app import App
+from warmeter.service.readings.room_logs import instants, series_of
+
+
+@dataclass(frozen=True, slots=True)
+class TypedWeather:
+    """Tomorrow's lowest and highest temperature as typed [°C]."""
+
+    low_c: float
+    high_c: float
+
+
+def outdoor_between(
+    app: App, home: Home, clock: LocalClock, as_of: int, start: int, end: int, typed: TypedWeather | None
+) -> tuple[WeatherForecast, Floats, int]:
+    """Return the outlook over [start, end], what of it was measured, and how many minutes that is."""
+    series = series_of(app, home.id, "outdoor_temperature", "")
+    grid = np.arange(start, end + MS_PER_MIN, MS_PER_MIN, dtype=np.int64)
+    measured = instants(app, home, series, grid)
+    measured[grid > as_of] = np.nan
+    expected, origin, spread = _expected(app, home, clock, as_of, grid, typed)
+    known = ~np.isnan(measured)
+    index = np.arange(grid.size)
+    certain = int(index[known][-1]) + 1 if known.any() else 0
+    out = expected.copy()
+    if known.any():
+        filled = np.interp(index[:certain], index[known], measured[known])
+        out[:certain] = filled
+    return WeatherForecast(out, origin, spread), measured, certain
+
+
+def _expected(
+    app: App, home: Home, clock: LocalClock, as_of: int, grid: Ints, typed: TypedWeather | None
+) -> tuple[Floats, str, float]:
+    if typed is not None:
+        return typed_day(typed.low_c, typed.high_c, clock.local_minutes(grid)[1]), "typed", FORECAST_SPREAD_K
+    forecast = series_of(app, home.id, "outdoor_forecast", "")
+    if forecast:
+        read_in = instants(app, home, forecast, grid)
+        ahead = grid > as_of
+        if ahead.any() and not np.isnan(read_in[ahead]).any():
+            index, heard = np.arange(grid.size), ~np.isnan(read_in)
+            return np.interp(index, index[heard], read_in[heard]), "forecast read in", FORECAST_SPREAD_K
+    series = series_of(app, home.id, "outdoor_temperature", "")
+    past = np.arange(as_of - 14 * MS_PER_DAY, as_of, MS_PER_MIN, dtype=np.int64)
+    logged = instants(app, home, series, past) if series else np.full(past.size, np.nan)
+    if np.isnan(logged[-1440:]).all() and np.isnan(logged).all():
+        raise NotKnowable(
+            "Nothing says how cold it will be.",
+            "Type the lowest and highest temperature of the day, or read in a log or a forecast of outdoors.",
+        )
+    yesterday = like_yesterday(logged, 2 * 1440)
+    # Minute by minute the same time of day as in the last 24 hours.
+    place = ((grid - as_of) // MS_PER_MIN) % 1440
+    hourly = logged.reshape(-1, 60)
+    heard = ~np.isnan(hourly)
+    counts = heard.sum(axis=1)
+    means_c = np.where(counts > 0, np.where(heard, hourly, 0.0).sum(axis=1) / np.maximum(counts, 1), np.nan)
+    spread = day_to_day_spread_k(means_c) if not np.isnan(means_c).all() else USUAL_SPREAD_K
+    return yesterday[place], "like yesterday", spread

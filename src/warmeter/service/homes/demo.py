@@ -1,0 +1,88 @@
+"""Loading the demo into an empty database, through the same import that a person uses."""
+
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from warmeter.core.home.document import Home
+from warmeter.core.readings.csvlog import ImportMapping
+from warmeter.service.app import App, Person, QueuedOnly, system_now_ms
+from warmeter.service.homes.editing import create_home
+from warmeter.service.readings.logs import guessed_mapping, keep_upload, take
+from warmeter.simulators import demo
+from warmeter.simulators.cottage import cottage_logs
+from warmeter.simulators.faults import as_found
+from warmeter.store.codec import home_from_json
+from warmeter.store.engine import open_engine
+
+DEMO = Person("Demo")
+DEMO_HOMES = ("sail-loft", "terrace-nine", "weir-cottage")
+
+
+def demo_home(name: str) -> Home:
+    """Return a made-up home as surveyed, with every fault mended."""
+    return home_from_json((demo.BUILDING_LOG.parent / f"{name}.json").read_bytes())
+
+
+def load_demo_into(url: str, uploads: str) -> bool:
+    """Load the demo homes into an empty database of an address, as ``load_demo`` does."""
+    engine = open_engine(url)
+    try:
+        return load_demo(App(engine=engine, uploads=Path(uploads), jobs=QueuedOnly(), now_ms=system_now_ms))
+    finally:
+        engine.dispose()
+
+
+def load_demo(app: App) -> bool:
+    """Load the demo homes and queue their fits; return whether the database was empty."""
+    if app.homes.lines():
+        return False
+    home = as_found(demo_home("sail-loft"))
+    create_home(app, home, DEMO, "Sail Loft Bindery, as found on the walk (demo)")
+    for log in (
+        demo.outdoor_log_csv(),
+        demo.room_log_csv(),
+        demo.machine_log_csv(),
+        demo.meter_log_csv(),
+        demo.damp_log_csv(),
+    ):
+        _read_in(app, home, log.file_name, log.text.encode())
+    for other, words in (
+        (demo_home("terrace-nine"), "Terrace Nine, surveyed (demo)"),
+        (demo_home("weir-cottage"), "Weir Cottage, surveyed, with thirty rules (demo)"),
+    ):
+        create_home(app, other, DEMO, words)
+    for log in cottage_logs(other):
+        _read_in(app, other, log.file_name, log.text.encode())
+    hall = demo.building()
+    create_home(app, hall, DEMO, "A real building's log, survey guessed (example)")
+    _read_in(app, hall, "heated-building.csv", demo.BUILDING_LOG.read_bytes(), as_hall=True)
+    for each in (home, other, hall):
+        heat = ("heat_w", "heat_relative")
+        logged = {s.record.subject for s in app.readings.series(each.id) if s.record.quantity in heat}
+        for room in (r for r in each.rooms if r.id in logged):
+            _, revision = app.homes.load(each.id)
+            app.jobs.submit(app.work.enqueue(each.id, "fit", room.id, revision, app.now_ms()))
+    return True
+
+
+def _read_in(app: App, home: Home, file_name: str, data: bytes, *, as_hall: bool = False) -> None:
+    upload = keep_upload(app, file_name, [data])
+    plan = guessed_mapping(app, home, upload)
+    if as_hall:
+        plan = _hall_plan(plan)
+    take(app, home.id, upload, plan, DEMO)
+
+
+def _hall_plan(plan: ImportMapping) -> ImportMapping:
+    """Return the plan for the building: its heat has no known unit, its water temperature is left out."""
+    heat = {"quantity": "heat_relative", "unit": "1", "subject": "rm-hall"}
+    warmth = {"quantity": "room_temperature", "unit": "°C", "subject": "rm-hall"}
+    outdoors = {"quantity": "outdoor_temperature", "unit": "°C", "subject": ""}
+    left_out = {"quantity": ""}
+    wanted: dict[str, dict[str, Any]] = {
+        "Ph": {**heat, "kind": "mean", "stamp": "start"},
+        "Ti": {**warmth, "kind": "instant", "stamp": "instant"},
+        "Ta": {**outdoors, "kind": "instant", "stamp": "instant"},
+    }
+    return replace(plan, columns=tuple(replace(c, **wanted.get(c.heading, left_out)) for c in plan.columns))

@@ -1,0 +1,1 @@
+"""Logs read in, held and handed out."""

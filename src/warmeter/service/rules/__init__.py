@@ -1,0 +1,1 @@
+"""Rules over the home's logs: replayed, tuned, their saving, their file."""

@@ -1,0 +1,190 @@
+"""What a home's rules look at over a stretch: reports of its signals, events, marked facts, levels."""
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from warmeter.core.arrays import Ints
+from warmeter.core.errors import TariffError
+from warmeter.core.forecast.costing import prices_between
+from warmeter.core.home.document import Home
+from warmeter.core.home.presets import USE
+from warmeter.core.home.rule_conditions import Condition, Signal, signals_of
+from warmeter.core.home.rules import Rule
+from warmeter.core.readings.resample import stretches
+from warmeter.core.rule.scope import NOTHING, EventKey, LevelLine, Marks, Scope
+from warmeter.core.rule.signals import DERIVED, is_two_states
+from warmeter.core.rule.track import Track, value_of
+from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
+from warmeter.core.sensing.occupancy import use_by_motion
+from warmeter.core.timetable.day import blocks_between
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.service.app import App
+from warmeter.service.readings.room_logs import corrected, room_series, series_of
+from warmeter.store.readings import StoredSeries
+
+BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
+FACT_EVENT = "fact marked"
+
+
+def scope_of(app: App, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int) -> Scope:
+    """Return what rules look at over [start, end), every signal that they name, read once."""
+    conditions = [c for rule in rules for c in rule.conditions]
+    signals = {signal for c in conditions for signal in signals_of(c)}
+    signals |= {Signal(quantity="electric_w", subject_id=m.id) for m in home.appliances if _looks_at(conditions, m.id)}
+    clock = app.clock(home)
+    return Scope(
+        start_ms=start_ms,
+        end_ms=end_ms,
+        clock=clock,
+        latitude_deg=home.place.latitude_deg,
+        longitude_deg=home.place.longitude_deg,
+        tracks={signal: track_of(app, home, signal, start_ms, end_ms) for signal in signals},
+        events=_events(app, home, start_ms, end_ms),
+        marks=_marks(app, home),
+        levels={zone.id: _levels(home, zone.id, app, start_ms, end_ms) for zone in home.zones},
+        settings={(m.id, s.tells): s for m in home.appliances for s in m.settings},
+        holds_s=holds_of(app, home, signals),
+    )
+
+
+def _looks_at(conditions: list[Condition], appliance_id: str) -> bool:
+    def ids(condition: Condition) -> set[str]:
+        if condition.kind == "sequence":
+            parts = (condition.first, condition.then, condition.unless)
+            return {i for part in parts if part is not None for i in ids(part)}
+        return {condition.appliance_id} if condition.kind in ("machine", "ran_today") else set()
+
+    return any(appliance_id in ids(c) for c in conditions)
+
+
+def track_of(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+    """Return a signal's reports around [start, end), when each became known; none where nothing was read in."""
+    if signal.quantity in DERIVED:
+        return _damp(app, home, signal, start_ms, end_ms)
+    if signal.quantity == "price":
+        return _price(app, home, start_ms, end_ms)
+    for each in _series(app, home, signal):
+        track = _reports(app, home, each, start_ms - BEFORE_MS, end_ms)
+        if track.at_ms.size:
+            return track
+    return _by_motion(app, home, signal, start_ms, end_ms)
+
+
+def _series(app: App, home: Home, signal: Signal) -> list[StoredSeries]:
+    """Return the series that tell a signal, the best first."""
+    subject = signal.subject_id or ""
+    if any(room.id == subject for room in home.rooms):
+        return room_series(app, home, signal.quantity, subject)
+    return series_of(app, home.id, signal.quantity, subject)
+
+
+def _witnesses(app: App, home: Home, signal: Signal) -> list[StoredSeries]:
+    """Return the motion in a room that bears witness to somebody being in, where nothing else tells it."""
+    is_room = signal.quantity == "is_in" and any(room.id == signal.subject_id for room in home.rooms)
+    return room_series(app, home, "is_moving", signal.subject_id or "") if is_room else []
+
+
+def _by_motion(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+    """Return whether somebody is in a room as its motion sensors show, by the room's use; nothing without them."""
+    seen = [_reports(app, home, s, start_ms - BEFORE_MS, end_ms) for s in _witnesses(app, home, signal)]
+    if not seen:
+        return NOTHING
+    use = home.room(signal.subject_id or "").use
+    at, value = use_by_motion([(t.at_ms, t.value) for t in seen], USE[use].empty_after_s)
+    return Track(at, value)
+
+
+def holds_of(app: App, home: Home, signals: Iterable[Signal]) -> dict[Signal, int]:
+    """Return how long a report speaks of those signals whose logs tell changes only [s]."""
+    return {signal: hold for signal in signals if (hold := _hold_s(app, home, signal))}
+
+
+def _hold_s(app: App, home: Home, signal: Signal) -> int:
+    """Return how long a report of a yes or no speaks, where its log tells changes only [s]; 0 where it tells more."""
+    if not is_two_states(signal):
+        return 0
+    series = _series(app, home, signal) or _witnesses(app, home, signal)
+    return max((s.record.longest_hold_s for s in series if s.record.kind == "held"), default=0)
+
+
+def unheard_of(app: App, home: Home, signals: Iterable[Signal]) -> frozenset[Signal]:
+    """Return the signals of which the log of a home has no reading at all."""
+
+    def is_heard(signal: Signal) -> bool:
+        if signal.quantity == "price":
+            return True
+        if signal.quantity in DERIVED:
+            keys = (
+                ("room_temperature", "relative_humidity")
+                if signal.subject_id
+                else ("outdoor_temperature", "outdoor_humidity")
+            )
+            return all(is_heard(Signal(quantity=key, subject_id=signal.subject_id)) for key in keys)
+        return bool(_series(app, home, signal) or _witnesses(app, home, signal))
+
+    return frozenset(signal for signal in signals if not is_heard(signal))
+
+
+def _reports(app: App, home: Home, series: StoredSeries, start_ms: int, end_ms: int) -> Track:
+    """Return when each reading became known, and its value: a mean at the end of its step."""
+    record = series.record
+    raw = app.readings.readings(series.id, start_ms, end_ms).in_stored_unit(record)
+    if record.kind in ("instant", "held"):
+        return Track(raw.at_ms, corrected(home, series, raw.at_ms, raw.value))
+    _, end, value = stretches(raw, record)
+    return Track(np.asarray(end, dtype=np.int64), corrected(home, series, end, value))
+
+
+def _damp(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+    """Return absolute humidity [g/m3] or dew point [°C] at each report of temperature or humidity."""
+    subject = signal.subject_id
+    keys = ("room_temperature", "relative_humidity") if subject else ("outdoor_temperature", "outdoor_humidity")
+    warm, damp = (track_of(app, home, Signal(quantity=key, subject_id=subject), start_ms, end_ms) for key in keys)
+    at = np.union1d(warm.at_ms, damp.at_ms)
+    values = value_of(warm, at), value_of(damp, at) / 100
+    known = ~np.isnan(values[0]) & ~np.isnan(values[1])
+    made = absolute_g_m3 if signal.quantity == "absolute_humidity" else dew_points_c
+    return Track(at[known], made(values[0][known], values[1][known]))
+
+
+def _price(app: App, home: Home, start_ms: int, end_ms: int) -> Track:
+    """Return the tariff's price a kWh at each change and each hour, so that it does not grow stale."""
+    clock = app.clock(home)
+    tariff = home.tariff_on(clock.local(start_ms).date())
+    if tariff is None:
+        return NOTHING
+    first = start_ms // MS_PER_MIN * MS_PER_MIN
+    try:
+        price = prices_between(tariff, clock, first, end_ms).by_minute
+    except TariffError:
+        return NOTHING
+    told = np.append(True, price[1:] != price[:-1]) | (np.arange(price.size) % 30 == 0)
+    place = np.flatnonzero(told)
+    return Track(first + place.astype(np.int64) * MS_PER_MIN, price[place])
+
+
+def _events(app: App, home: Home, start_ms: int, end_ms: int) -> dict[EventKey, Ints]:
+    """Return when buttons were pressed: each reading of 1."""
+    found: dict[EventKey, Ints] = {}
+    for device in home.devices:
+        for series in series_of(app, home.id, "is_pressed", device.id):
+            readings = app.readings.readings(series.id, start_ms, end_ms)
+            found["button", "", device.id] = readings.at_ms[readings.value >= 0.5]
+    return found
+
+
+def _marks(app: App, home: Home) -> dict[str, Marks]:
+    """Return facts that persons marked."""
+    rows: dict[str, list[tuple[int, bool]]] = {}
+    for event in app.events.of_kind(home.id, FACT_EVENT):
+        rows.setdefault(event.subject, []).append((event.at_ms, event.detail == "true"))
+    return {
+        word: Marks(np.array([at for at, _ in sorted(said)], dtype=np.int64), np.array([v for _, v in sorted(said)]))
+        for word, said in rows.items()
+    }
+
+
+def _levels(home: Home, zone_id: str, app: App, start_ms: int, end_ms: int) -> LevelLine:
+    blocks = blocks_between(home, home.zone_of_id(zone_id), app.clock(home), start_ms, end_ms)
+    return LevelLine(np.array([b.from_ms for b in blocks], dtype=np.int64), tuple(b.level_id for b in blocks))

@@ -1,0 +1,1 @@
+"""What machines, the meter and the warm water did by their logs."""

@@ -1,0 +1,1 @@
+"""Timetables compared, handed to devices and files, changed by hand, explained."""

@@ -1,0 +1,1 @@
+"""Rooms learnt from logs, and their lead times."""

@@ -1,0 +1,1 @@
+"""Which rooms go together, and which sensors count."""
