@@ -41,12 +41,25 @@ CORE_MAY = {
     "forecast": TARIFF
     | {"home", "thermal", "building", "timetable", "warmup", "weather", "emitters", "floor_plan", "forecast"},
     "explain": TARIFF
-    | {"home", "thermal", "building", "timetable", "warmup", "weather", "forecast", "appliance", "emitters"}
+    | {
+        "home",
+        "thermal",
+        "building",
+        "timetable",
+        "warmup",
+        "weather",
+        "forecast",
+        "appliance",
+        "emitters",
+        "signature",
+    }
     | {"floor_plan", "explain"},
     "edits": TARIFF | {"home", "floor_plan", "building", "timetable", "rule", "edits"},
     "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
     "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},
 }
+# It calls every compiled kernel once, wherever it stands.
+CORE_MAY["kernel_loading.py"] = GROUND | set(CORE_MAY)
 IMPURE = {
     "time",
     "random",
@@ -191,6 +204,16 @@ class Imports(unittest.TestCase):
                 if words[:2] == ["warmeter", "core"] and len(words) > 2:
                     with self.subTest(path=str(path), imports=name):
                         self.assertIn(words[2], allowed)
+
+    def test_no_module_of_service_only_computes(self) -> None:
+        # What touches neither store, job, clock nor file belongs to the core.
+        touches = {"time", "os", "threading", "tempfile", "logging", "pathlib", "warmeter.service.app"}
+        for path in (ROOT / "service").rglob("*.py"):
+            names = imports_of(path)
+            if path.name not in ("__init__.py", "limits.py"):
+                stores = {name for name in names if name.startswith("warmeter.store")}
+                with self.subTest(str(path)):
+                    self.assertTrue(stores | names & touches)
 
     def test_core_knows_no_clock_file_network_or_chance(self) -> None:
         for path in (ROOT / "core").rglob("*.py"):

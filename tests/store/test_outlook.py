@@ -10,8 +10,10 @@ import numpy as np
 from tests.homes import small_home, with_day
 from tests.logs import START_MS, machine_csv, room_csv
 from tests.served import fresh_app
+from warmeter.core.appliance.machine_settings import rounded_setting
 from warmeter.core.errors import NotKnowable
 from warmeter.core.explain.day_figures import figure_of_day
+from warmeter.core.explain.settings_sheet import one_a_zone, sheet_of
 from warmeter.core.forecast.day_forecast import DayForecast, cost_with_leads, totals_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
@@ -27,8 +29,7 @@ from warmeter.service.homes import editing
 from warmeter.service.jobs.kinds import run_job
 from warmeter.service.readings import logs
 from warmeter.service.readings.room_logs import room_log
-from warmeter.service.signatures.machines import cost_between, machine_record, rounded_setting
-from warmeter.service.timetable.sheet import one_a_zone, sheet_of
+from warmeter.service.signatures.machines import cost_between, machine_record
 
 ANN, TOMORROW = Person("Ann"), date(2026, 1, 12)
 

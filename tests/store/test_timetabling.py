@@ -13,6 +13,8 @@ from tests.served import Held, fresh_app
 from warmeter.core.edits import level_edits, timetable_edits
 from warmeter.core.edits.timetable_edits import BlockPlace
 from warmeter.core.errors import HomeError, NotKnowable
+from warmeter.core.explain.damp_figure import damp_figure
+from warmeter.core.explain.why import why_at
 from warmeter.core.forecast.day_forecast import totals_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import SplitUnit
@@ -26,7 +28,7 @@ from warmeter.core.timetable.manual_overrides import HandEnd
 from warmeter.core.units import MS_PER_H, MS_PER_MIN
 from warmeter.service.app import Person
 from warmeter.service.forecast import level_savings
-from warmeter.service.forecast.damp import damp_figure, damp_limits, guarded_home
+from warmeter.service.forecast.damp import damp_limits, guarded_home
 from warmeter.service.forecast.day_forecasts import day_forecast
 from warmeter.service.forecast.gaps import day_gaps, gap_figure
 from warmeter.service.forecast.outdoor_forecast import TypedWeather
@@ -35,7 +37,6 @@ from warmeter.service.jobs.kinds import run_job
 from warmeter.service.readings import logs
 from warmeter.service.readings.outdoor_year import daily_means_c, year_around
 from warmeter.service.timetable import comparisons, device_schedules, manual_overrides
-from warmeter.service.timetable.why import why_at
 from warmeter.store.homes import HomeNotFound, NothingToUndo
 
 ANN = Person("Ann")

@@ -8,6 +8,7 @@ import numpy as np
 from tests.core.test_identify import made_log
 from tests.homes import small_home
 from warmeter.core.building.losses import prior_of, surveyed_room
+from warmeter.core.forecast.setback_leads import setback_leads
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
@@ -15,7 +16,6 @@ from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.room_fit import Estimate, RoomFit, RoomLog, StoredFit, narrowed_by, range_of, total_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
-from warmeter.service.warmup.lead_table import setback_leads
 from warmeter.web import format as show
 from warmeter.web.warmup.view import _lead_cell, _means, estimate_rows, fit_strip, sentence_of
 

@@ -24,6 +24,7 @@ from warmeter.core.building.compiled import compile_home
 from warmeter.core.building.groupings import Week, ZoneGroup, run_rooms
 from warmeter.core.building.losses import loss_of
 from warmeter.core.edits.floor_plan_edits import with_room_moved
+from warmeter.core.kernel_loading import load_kernels
 from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.network import ExactStep, exact_step
 from warmeter.core.thermal.room_fit import prior_of_room
@@ -39,7 +40,6 @@ from warmeter.core.thermal.simulate import (
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.service.app import App, Person
 from warmeter.service.homes.editing import edit_home
-from warmeter.service.warmup_kernels import load_kernels
 from warmeter.simulators.agreement import LOG_DAYS, log_of_run, scene_of, survey_of
 from warmeter.simulators.many_rooms import many_rooms
 

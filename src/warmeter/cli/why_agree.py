@@ -5,11 +5,11 @@ from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
 from warmeter.core.claims.arbiter import by_minute
+from warmeter.core.explain.why import zone_standings
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between, guards_of, setpoint_decisions, timetable_claims
 from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 from warmeter.service.timetable.manual_overrides import claims_by_hand
-from warmeter.service.timetable.why import zone_standings
 from warmeter.simulators.walk import TICK_MIN, random_case, walked
 
 TICKS = 300

@@ -14,8 +14,8 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.base import BaseHTTPMiddleware
 
 from warmeter.core.errors import WarmeterError
+from warmeter.core.kernel_loading import load_kernels
 from warmeter.service.app import App
-from warmeter.service.warmup_kernels import load_kernels
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
 from warmeter.web.homes import keeping_routes

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from warmeter.core.building.room_envelope import envelope_of
+from warmeter.core.claims.arbiter import Guard
 from warmeter.core.errors import OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
@@ -80,3 +81,8 @@ def damp_limit(home: Home, room: Room, *, indoor_c: float, rh: float, outdoor_c:
         rh=rh,
         outdoor_c=outdoor_c,
     )
+
+
+def damp_guard(limit: DampLimit) -> Guard:
+    """Return a limit against mould as the arbiter takes it."""
+    return Guard(low=limit.low_c, reason=f"mould, worked out from the humidity of {limit.room.name}", id="mould")

@@ -216,3 +216,6 @@ def _middle(values: list[int]) -> int:
 
 def _rounded(minute: int) -> int:
     return round(minute / 5) * 5 % DAY_MIN
+
+
+LONGEST_MS = 31 * MS_PER_DAY

@@ -5,9 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from warmeter.core.building.damp import CORNER_FACTOR, DampLimit, damp_limit
-from warmeter.core.claims.arbiter import Guard
-from warmeter.core.figure import Figure, Input
+from warmeter.core.building.damp import DampLimit, damp_limit
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.units import MS_PER_DAY, MS_PER_H
@@ -59,35 +57,3 @@ def _raised(home: Home, zone: Zone, limit: DampLimit | None) -> Zone:
     if limit is None or limit.low_c <= guard.low_c or limit.low_c >= guard.high_c:
         return zone
     return replace(zone, guard=replace(guard, low_c=limit.low_c))
-
-
-def damp_guard(limit: DampLimit) -> Guard:
-    """Return a limit against mould as the arbiter takes it."""
-    return Guard(low=limit.low_c, reason=f"mould, worked out from the humidity of {limit.room.name}", id="mould")
-
-
-def damp_figure(limit: DampLimit) -> Figure:
-    """Return how a limit against mould was worked out."""
-    return Figure(
-        key=f"damp.{limit.room.id}",
-        title=f"Guard against mould, {limit.room.name}",
-        unit="°C",
-        value=limit.low_c,
-        decimals=1,
-        formula="θlow = θe + (θsi − θe)/f; θsi from φ·p(θi)/0.8",
-        substituted=(
-            f"{limit.outdoor_c:.1f} + ({limit.surface_c:.1f} − {limit.outdoor_c:.1f})/{limit.factor:.2f} = {limit.low_c:.1f}"
-        ).replace("-", "−"),
-        inputs=(
-            Input(symbol="θi", name="room, mean", value=limit.indoor_c, unit="°C", decimals=1, origin="measured"),
-            Input(symbol="φ", name="humidity, mean", value=100 * limit.rh, unit="%", decimals=0, origin="measured"),
-            Input(symbol="θe", name="outdoor, mean", value=limit.outdoor_c, unit="°C", decimals=1, origin="measured"),
-            Input(symbol="U", name=limit.element, value=limit.u_w_m2k, unit="W/(m² K)", decimals=2, origin="surveyed"),
-            Input(symbol="f", name="factor of a corner", value=limit.factor, unit="", decimals=2, origin="surveyed"),
-        ),
-        method="D8 mould at a surface by 80 %",
-        note=(
-            f"A corner with furniture is taken {CORNER_FACTOR:g} below the plain element. 80 % counts as a monthly mean: "
-            "one wet evening is no mould season. Any mould: find the water first."
-        ),
-    )

@@ -14,10 +14,9 @@ from warmeter.core.home.machines import Appliance, Asking, CycleMark
 from warmeter.core.saving.simple import exact
 from warmeter.core.signature.anomalies import bad_readings
 from warmeter.core.signature.cycles import Activity, Correction, activity, corrected
-from warmeter.core.signature.recommending import SettingProposal, propose, propose_witness
-from warmeter.core.signature.tuner import HandedOver, Setting, Verdict, handed_over, judge
+from warmeter.core.signature.recommending import SettingProposal, propose_witness
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
+from warmeter.core.units import J_PER_KWH, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.readings.room_logs import heard_stretch, means, series_of
@@ -128,20 +127,6 @@ def _correction(mark: CycleMark, start_ms: int, step_s: float) -> Correction:
     return Correction(start=first, end=max(last, first + 1), is_cycle=mark.is_cycle, programme=mark.programme)
 
 
-def proposal_of(record: MachineRecord, tells: Asking, hysteresis_w: float = 0.0) -> SettingProposal:
-    """Return the setting proposed to tell something, with everything that was tried; kept for the next request.
-
-    Raises
-    ------
-    NotKnowable
-        If the log holds fewer than two whole cycles.
-    """
-    key = record.appliance.marks, tells, hysteresis_w
-    if key not in record.proposals:
-        record.proposals[key] = propose(record.power_w, record.step_s, record.found, record.day, tells, hysteresis_w)
-    return record.proposals[key]
-
-
 def witness_of(app: App, home: Home, record: MachineRecord, tells: Asking) -> SettingProposal | None:
     """Return how well a vibration sensor or contact would tell the same; None where none was read in."""
     series = series_of(app, home.id, "machine_is_on", record.appliance.id)
@@ -152,27 +137,6 @@ def witness_of(app: App, home: Home, record: MachineRecord, tells: Asking) -> Se
         is_on = means(app, series, record.start_ms, record.step_s, record.power_w.size)
         record.proposals[key] = propose_witness(is_on, record.step_s, record.asked(tells))
     return record.proposals[key]
-
-
-def setting_in_use(appliance: Appliance, tells: Asking) -> Setting | None:
-    """Return the setting in use that tells something."""
-    told = appliance.setting(tells)
-    if told is None:
-        return None
-    return Setting(threshold_w=told.threshold_w, wait_s=told.wait_s, hysteresis_w=told.hysteresis_w)
-
-
-def judged(record: MachineRecord, tells: Asking, setting: Setting) -> Verdict:
-    """Return what a setting would have told over the record."""
-    key = record.appliance.marks, tells, setting
-    if key not in record.verdicts:
-        record.verdicts[key] = judge(record.power_w, record.step_s, record.asked(tells), setting)
-    return record.verdicts[key]
-
-
-def handed(record: MachineRecord, tells: Asking, setting: Setting) -> HandedOver:
-    """Return the sentence that hands a setting over, judged over the record as it is typed."""
-    return handed_over(record.power_w, record.step_s, record.asked(tells), setting)
 
 
 def cost_between(app: App, home: Home, record: MachineRecord, start: int, end: int) -> Decimal | None:
@@ -190,15 +154,3 @@ def cost_between(app: App, home: Home, record: MachineRecord, start: int, end: i
     minute = ((np.arange(power.size) * record.step_s * 1000 + (begin - minute0)) // MS_PER_MIN).astype(np.int64)
     kwh = np.bincount(prices.rate[minute], weights=np.nan_to_num(power) * record.step_s / J_PER_KWH)
     return sum((exact(float(k)) * rate.price_per_kwh for k, rate in zip(kwh, tariff.rates, strict=False)), Decimal(0))
-
-
-def rounded_setting(setting: Setting, step_w: float, step_min: float, least_w: float = 0.0) -> Setting:
-    """Return a setting in the plug's own steps: threshold to the nearest that is no lower than ``least_w``, wait up."""
-    waits = int(np.ceil(setting.wait_s / (60 * step_min) - 1e-9))
-    steps = max(1, round(setting.threshold_w / step_w), int(np.ceil(least_w / step_w - 1e-9)))
-    return Setting(threshold_w=steps * step_w, wait_s=max(1, waits) * 60 * step_min, hysteresis_w=setting.hysteresis_w)
-
-
-def days_of(record: MachineRecord) -> float:
-    """Return how many days the record spans."""
-    return record.power_w.size * record.step_s * 1000 / MS_PER_DAY

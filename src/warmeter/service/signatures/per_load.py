@@ -5,11 +5,12 @@ from decimal import Decimal
 
 import numpy as np
 
+from warmeter.core.appliance.machine_settings import days_of
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.saving.simple import exact
 from warmeter.service.app import App
-from warmeter.service.signatures.machines import cost_between, days_of, machine_record
+from warmeter.service.signatures.machines import cost_between, machine_record
 from warmeter.service.signatures.standby import standby_profile
 
 FEWEST_CYCLES = 2

@@ -14,14 +14,20 @@ from warmeter.core.home.zones import Zone
 from warmeter.core.timegrid import from_ms
 from warmeter.core.timetable.calendar import USUAL, timetable_on
 from warmeter.core.timetable.day import blocks_between
-from warmeter.core.timetable.manual_overrides import Habit, HandChange, HandEnd, habits_of, hand_change, stepped_c
+from warmeter.core.timetable.manual_overrides import (
+    LONGEST_MS,
+    Habit,
+    HandChange,
+    HandEnd,
+    habits_of,
+    hand_change,
+    stepped_c,
+)
 from warmeter.core.timetable.points import tidy, with_block
-from warmeter.core.units import MS_PER_DAY
 from warmeter.service.app import App, Person
 
 KIND = "by_hand"
 # No change by hand is longer; older ones cannot reach into a stretch.
-LONGEST_MS = 31 * MS_PER_DAY
 _ADAPTER = TypeAdapter(HandChange)
 
 

@@ -4,8 +4,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from warmeter.core.errors import NotKnowable, WarmeterError
+from warmeter.core.explain.settings_sheet import sheet_of
 from warmeter.service.forecast.day_forecasts import day_forecast
-from warmeter.service.timetable.sheet import sheet_of
 from warmeter.web.danger_words import danger_lines
 from warmeter.web.page import app_of, day_in_view, frame_of, render, strip_width
 from warmeter.web.sheet.view import sheet_view

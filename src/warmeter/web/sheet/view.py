@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
+from warmeter.core.explain.settings_sheet import FinishLine, HeatingStart, RunStart, SettingsSheet
 from warmeter.core.forecast.day_forecast import DayForecast
 from warmeter.core.thermal.room_fit import total_of
-from warmeter.service.timetable.sheet import FinishLine, HeatingStart, RunStart, SettingsSheet
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words, setpoint_words
 from warmeter.web.signatures.words import sentence

@@ -6,6 +6,14 @@ from decimal import Decimal
 from fastapi import Request
 
 from warmeter.core.appliance.machine_record import MachineRecord
+from warmeter.core.appliance.machine_settings import (
+    days_of,
+    handed,
+    judged,
+    proposal_of,
+    rounded_setting,
+    setting_in_use,
+)
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Asking
@@ -16,16 +24,7 @@ from warmeter.core.signature.tuner import Setting, Verdict
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
-from warmeter.service.signatures.machines import (
-    cost_between,
-    days_of,
-    handed,
-    judged,
-    proposal_of,
-    rounded_setting,
-    setting_in_use,
-    witness_of,
-)
+from warmeter.service.signatures.machines import cost_between, witness_of
 from warmeter.web import format as show
 from warmeter.web.forms import Fields
 from warmeter.web.signatures.acts import span_of, span_text

@@ -10,13 +10,15 @@ from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.edits.timetable_edits import SCOPES, Scope
 from warmeter.core.errors import NotKnowable, WarmeterError
+from warmeter.core.explain.damp_figure import damp_figure
 from warmeter.core.explain.day_figures import figure_of_day
+from warmeter.core.explain.why import why_at
 from warmeter.core.forecast.day_forecast import DayForecast, Totals, totals_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.units import MS_PER_MIN, celsius_from
-from warmeter.service.forecast.damp import damp_figure, damp_limits
+from warmeter.service.forecast.damp import damp_limits
 from warmeter.service.forecast.day_forecasts import day_forecast
 from warmeter.service.forecast.gaps import day_gaps, gap_figure
 from warmeter.service.forecast.level_savings import level_savings
@@ -26,7 +28,6 @@ from warmeter.service.signatures.machines import machine_record
 from warmeter.service.timetable.comparisons import latest_comparison, variants_of
 from warmeter.service.timetable.device_schedules import device_schedule, own_weeks
 from warmeter.service.timetable.manual_overrides import changes_of
-from warmeter.service.timetable.why import why_at
 from warmeter.web import format as show
 from warmeter.web.danger_words import danger_lines
 from warmeter.web.forms import Fields, form_fields

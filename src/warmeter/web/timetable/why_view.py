@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 
 from warmeter.core.claims.arbiter import Claim
+from warmeter.core.explain.why import Why
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import timetable_on
 from warmeter.core.timetable.compare import name_of_key
-from warmeter.service.timetable.why import Why
 from warmeter.web import format as show
 
 KIND = {

@@ -7,8 +7,8 @@ from fastapi.responses import Response
 
 from warmeter.core.errors import NotKnowable
 from warmeter.core.explain.loss_figure import loss_figure
+from warmeter.core.forecast.setback_leads import OUTDOORS_C, setback_leads
 from warmeter.service.readings.room_logs import days_left_out, room_log
-from warmeter.service.warmup.lead_table import OUTDOORS_C, setback_leads
 from warmeter.web import format as show
 from warmeter.web.page import app_of, back_to, frame_of, job_view, render, strip_width
 from warmeter.web.warmup.view import (

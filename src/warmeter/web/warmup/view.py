@@ -7,13 +7,13 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.building.losses import surveyed_room
+from warmeter.core.forecast.setback_leads import SetbackLeads
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.room_fit import HELD_BACK, Estimate, RoomFit, RoomLog, StoredFit
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.readings.room_logs import LONGEST_DAYS, SILENT_DAYS
-from warmeter.service.warmup.lead_table import SetbackLeads
 from warmeter.web import format as show
 from warmeter.web.readings.view import long_axis
 from warmeter.web.strip.draw import DrawnStrip, draw

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from warmeter.core.appliance.machine_record import MachineRecord
+from warmeter.core.appliance.machine_settings import handed, proposal_of, rounded_setting
 from warmeter.core.errors import NotKnowable
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast, cost_with_leads
 from warmeter.core.home.receivers import Typed, receiver_of_heater, typed_setpoint
@@ -14,7 +15,6 @@ from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import Lead
-from warmeter.service.signatures.machines import handed, proposal_of, rounded_setting
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

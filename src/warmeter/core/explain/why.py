@@ -3,17 +3,15 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from warmeter.core.building.damp import DampLimit
+from warmeter.core.building.damp import DampLimit, damp_guard
 from warmeter.core.claims.arbiter import Claim, Guard
 from warmeter.core.claims.timeline import ClaimState, timeline
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import Block, base_claim, blocks_between, guards_of, timetable_claims
-from warmeter.core.timetable.manual_overrides import HandChange
+from warmeter.core.timetable.manual_overrides import LONGEST_MS, HandChange
 from warmeter.core.units import MS_PER_DAY
-from warmeter.service.forecast.damp import damp_guard
-from warmeter.service.timetable.manual_overrides import LONGEST_MS
 
 # What comes next is looked for so far ahead.
 AHEAD_MS = 8 * MS_PER_DAY
