@@ -16,11 +16,12 @@ from urllib.request import urlopen
 
 from tests.homes import small_home
 from tests.logs import machine_csv, room_csv
+from tests.places import DATA
 from warmeter.cli.served import Served
 from warmeter.store.codec import home_to_json
 from warmeter.store.server import PrivateServer
 
-VECTORS = Path(__file__).parents[1] / "data" / "vectors"
+VECTORS = DATA / "vectors"
 
 
 def warmeter(*arguments: str) -> subprocess.CompletedProcess[str]:

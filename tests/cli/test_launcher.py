@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
-ROOT = Path(__file__).parents[2]
+from tests.places import ROOT
 
 
 def launcher() -> dict[str, Any]:

@@ -2,14 +2,12 @@
 
 import re
 import unittest
-from pathlib import Path
 
+from tests.places import ROOT
 from warmeter.cli.parser import parser
 from warmeter.cli.vectors import METHODS
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.units import UNITS_OF
-
-ROOT = Path(__file__).parents[2]
 
 
 def text_of(name: str) -> str:

@@ -3,12 +3,12 @@
 import json
 import unittest
 from dataclasses import replace
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from tests.homes import small_home
+from tests.places import DATA
 from tests.web.test_pages import ANN, Case, Elements
 from warmeter.core.edits import rule_edits
 from warmeter.core.errors import HomeError
@@ -46,7 +46,6 @@ from warmeter.service.rules.rules_file import read_rules, with_rules_of
 from warmeter.store.codec import home_from_json
 from warmeter.store.homes import RevisionConflict
 
-DATA = Path(__file__).parents[1] / "data"
 PAGE = "/homes/home1/rules"
 START = parse_utc("2026-01-05T00:00:00Z")
 WINDOW = Device(id="win", name="Study window", kind="contact", room_id="study")

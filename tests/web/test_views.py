@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from tests.core.test_identify import made_log
+from tests.core.thermal.test_identify import made_log
 from tests.homes import small_home
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.forecast.setback_leads import setback_leads

@@ -60,7 +60,9 @@ def _tests(part: str) -> int:
 
     where = Path("tests") / part if part else Path("tests")
     if not where.is_dir():
-        print(f"there is no part {part!r}; choose of core, store, web, browser", file=sys.stderr)
+        print(
+            f"there is no part {part!r}; choose of core, simulators, store, service, web, cli, browser", file=sys.stderr
+        )
         return BAD_INPUT
     sys.path.insert(0, str(Path.cwd()))
     suite = unittest.defaultTestLoader.discover(str(where), top_level_dir=".")

@@ -15,7 +15,9 @@ def parser() -> argparse.ArgumentParser:
     commands = top.add_subparsers(dest="command", required=True)
     _demo(commands.add_parser("demo", help="start with the demo home and print the address"))
     _backups(commands)
-    tests = commands.add_parser("test", help="run all tests, or a part: core, store, web, browser")
+    tests = commands.add_parser(
+        "test", help="run all tests, or a part: core, simulators, store, service, web, cli, browser"
+    )
     tests.add_argument("part", nargs="?", default="")
     worked = commands.add_parser("vectors", help="run the worked examples of a folder")
     worked.add_argument("folder", type=Path)

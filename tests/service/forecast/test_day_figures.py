@@ -6,7 +6,7 @@ import unittest
 from tests.homes import small_home
 from tests.logs import machine_csv, room_csv
 from tests.served import fresh_app
-from tests.store.test_outlook import ANN, TOMORROW
+from tests.service.forecast.test_day_forecasts import ANN, TOMORROW
 from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.errors import NotKnowable
 from warmeter.core.explain.day_figures import figure_of_day

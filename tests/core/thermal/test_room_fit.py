@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from tests.core.test_identify import SURVEY, TRUTH, fitted, made_log
+from tests.core.thermal.test_identify import SURVEY, TRUTH, fitted, made_log
 from warmeter.core.thermal.identify import plain_balance
 from warmeter.core.thermal.likelihood import LogFilter
 from warmeter.core.thermal.room_fit import even_normals, learnt_from, prior_of_room, survey_draws

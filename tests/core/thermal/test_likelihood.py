@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 from scipy.stats import multivariate_normal
 
-from tests.core.test_identify import SURVEY, TRUTH, made_log
+from tests.core.thermal.test_identify import SURVEY, TRUTH, made_log
 from warmeter.core.thermal.likelihood import CLOUD, QUICK, STATES, LogFilter, Unlogged
 from warmeter.core.thermal.posterior import POINT_SIZE, Posterior, curvature, solve
 from warmeter.core.thermal.room_fit import RoomLog, prior_of_room

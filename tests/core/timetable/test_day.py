@@ -5,13 +5,13 @@ import unittest
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
-from pathlib import Path
 from typing import Any
 
 import jsonschema
 import numpy as np
 
 from tests.homes import small_home, with_day
+from tests.places import ROOT
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.claims.arbiter import Claim, Decision, Guard, by_minute, decisions, limits_at
@@ -39,7 +39,6 @@ from warmeter.core.warmup.setback import SetbackCase, setback_energy
 from warmeter.core.weather.forecast import day_to_day_spread_k, like_yesterday, typed_day
 from warmeter.store.codec import home_adapter, home_from_json, home_to_json
 
-ROOT = Path(__file__).parents[2]
 LONDON = LocalClock("Europe/London")
 HOUR = 3_600_000
 

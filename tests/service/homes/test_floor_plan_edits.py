@@ -4,12 +4,12 @@ import json
 import unittest
 from dataclasses import replace
 from datetime import date
-from pathlib import Path
 
 import numpy as np
 
 from tests.drawn import drawn_home, room
 from tests.homes import small_home
+from tests.places import DATA
 from tests.served import NOW_MS, fresh_app
 from warmeter.core.building.room_envelope import floor_area_m2, home_plan
 from warmeter.core.edits import floor_plan_edits
@@ -28,7 +28,7 @@ from warmeter.service.zones.grouping import compare_groupings, proposals_of, typ
 from warmeter.store.codec import home_from_json, home_to_json
 
 ANN = Person("Ann")
-OLD = Path(__file__).parents[1] / "data" / "homes" / "warmeter-home-1.json"
+OLD = DATA / "homes" / "warmeter-home-1.json"
 
 
 class Drawing(unittest.TestCase):

@@ -1,11 +1,11 @@
 """Worked examples, computed independently, one subtest each."""
 
 import unittest
-from pathlib import Path
 
+from tests.places import DATA
 from warmeter.cli.vectors import METHODS, cases_of, run_case
 
-FOLDER = Path(__file__).parents[1] / "data" / "vectors"
+FOLDER = DATA / "vectors"
 
 
 class WorkedExamples(unittest.TestCase):

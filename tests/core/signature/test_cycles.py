@@ -2,12 +2,12 @@
 
 import csv
 import unittest
-from pathlib import Path
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.places import DATA
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.signature.buckets import buckets
@@ -19,8 +19,6 @@ from warmeter.core.signature.standby_power import standby_power_of
 from warmeter.simulators.machines.corruption import moved
 from warmeter.simulators.machines.judging import judge_log
 from warmeter.simulators.machines.labelled import labelled_log
-
-DATA = Path(__file__).parents[1] / "data"
 
 
 def plain_events(
