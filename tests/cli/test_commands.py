@@ -143,14 +143,14 @@ class Kill(WithFolder):
             "from pathlib import Path\n"
             "from tests.homes import small_home\n"
             "from tests.logs import room_csv\n"
-            "from warmeter.service import editing, logs\n"
-            ""
-            "from warmeter.service.app import Person, QueuedOnly, Workbench\n"
+            "from warmeter.service.app import App, Person, QueuedOnly\n"
+            "from warmeter.service.homes import editing\n"
+            "from warmeter.service.readings import logs\n"
             "from warmeter.store import readings\n"
             "from warmeter.store.engine import open_engine\n"
-            "bench = Workbench(engine=open_engine(sys.argv[1]), uploads=Path(sys.argv[2]), jobs=QueuedOnly(), now_ms=lambda: 1_769_000_000_000)\n"
-            "editing.create_home(bench, small_home(), Person('Ann'))\n"
-            "upload = logs.keep_upload(bench, 'log.csv', [room_csv(4).encode()])\n"
+            "app = App(engine=open_engine(sys.argv[1]), uploads=Path(sys.argv[2]), jobs=QueuedOnly(), now_ms=lambda: 1_769_000_000_000)\n"
+            "editing.create_home(app, small_home(), Person('Ann'))\n"
+            "upload = logs.keep_upload(app, 'log.csv', [room_csv(4).encode()])\n"
             "merge, calls = readings.ReadingStore._merge, []\n"
             "def dying(self, *rest):\n"
             "    calls.append(1)\n"
@@ -158,7 +158,7 @@ class Kill(WithFolder):
             "    if len(calls) == 2: os.kill(os.getpid(), 9)\n"
             "    return counts\n"
             "readings.ReadingStore._merge = dying\n"
-            "logs.take(bench, 'home1', upload, logs.guessed_plan(bench, small_home(), upload), Person('Ann'))\n",
+            "logs.take(app, 'home1', upload, logs.guessed_mapping(app, small_home(), upload), Person('Ann'))\n",
             encoding="utf-8",
         )
         server = PrivateServer(data)

@@ -49,4 +49,4 @@ class Documents(unittest.TestCase):
     def test_no_document_names_a_machine_or_an_address(self) -> None:
         for path in [ROOT / "README.md", *(ROOT / "docs").rglob("*.md"), *(ROOT / "requirements").glob("*")]:
             text = path.read_text(encoding="utf-8")
-            self.assertIsNone(re.search(r"/(work|home|root)/|https?://(?!127\.0\.0\.1)", text), path.name)
+            self.assertIsNone(re.search(r"(?<!\w)/(work|home|root)/|https?://(?!127\.0\.0\.1)", text), path.name)

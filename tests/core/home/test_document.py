@@ -94,7 +94,7 @@ class Refused(unittest.TestCase):
             self.assertIn(place, str(caught.exception))
 
     def test_a_format_from_the_future_says_what_to_do(self) -> None:
-        for wrong in ({"format": "warmeter-home/7"}, {"format": None}, {}):
+        for wrong in ({"format": "warmeter-home/99"}, {"format": None}, {}):
             with self.assertRaises(HomeError) as caught:
                 upgraded(wrong)
             self.assertIn("open it there", str(caught.exception))
