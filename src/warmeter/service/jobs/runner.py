@@ -10,7 +10,7 @@ from pathlib import Path
 
 from warmeter.service.app import system_now_ms
 from warmeter.service.logfile import note
-from warmeter.service.processes import called, end_with_parent, preloaded
+from warmeter.service.processes import called, end_with_parent, give_memory_back, preloaded
 from warmeter.store.engine import DatabaseAway, DatabaseBusy, open_engine
 from warmeter.store.work import WorkStore
 
@@ -107,6 +107,7 @@ class JobRunner:
 def _live() -> None:
     """Let the worker end with its server, and give way to whoever waits for a page."""
     end_with_parent()
+    give_memory_back()
     os.nice(NICE)
 
 
