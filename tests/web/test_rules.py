@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from tests.homes import small_home
+from tests.homes import becoming, small_home
 from tests.places import DATA
 from tests.web.test_pages import ANN, Case, Elements
 from warmeter.core.edits import rule_edits
@@ -36,6 +36,7 @@ from warmeter.core.rule.track import Track, moving
 from warmeter.core.rule.truth import TRUE
 from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.timegrid import LocalClock, from_ms, parse_utc
+from warmeter.service.homes import editing
 from warmeter.service.homes.editing import edit_home
 from warmeter.service.readings import logs
 from warmeter.service.rules import rule_tuning
@@ -285,9 +286,10 @@ class Finding(WithRules):
 
     def test_a_number_that_could_not_be_stored_is_refused_with_its_place(self) -> None:
         hot = SetPoint(zone_ids=("z-study",), value_c=99.0)
-        home, _ = self.app.homes.load("home1")
+        home, base = self.app.homes.load("home1")
+        changed = rule_edits.with_rule(home, replace(OPENING, then=(hot,)))
         with self.assertRaises(HomeError) as caught:
-            rule_edits.with_rule(home, replace(OPENING, then=(hot,)))
+            editing.edit_home(self.app, "home1", base, ANN, "hot", becoming(changed))
         self.assertIn("then.0.value_c", str(caught.exception))
         self.assertIn("nothing was changed", str(caught.exception))
         with self.assertRaises(HomeError):
