@@ -17,9 +17,21 @@ def text_of(name: str) -> str:
 
 class Documents(unittest.TestCase):
     def test_links_lead_somewhere(self) -> None:
-        for path in [ROOT / "README.md", ROOT / "THIRD-PARTY.md", *(ROOT / "docs").rglob("*.md")]:
+        for path in [
+            ROOT / "README.md",
+            ROOT / "CONTRIBUTING.md",
+            ROOT / "THIRD-PARTY.md",
+            *(ROOT / "docs").rglob("*.md"),
+        ]:
             for link in re.findall(r"\]\(([^)#]+)\)", path.read_text(encoding="utf-8")):
                 self.assertTrue((path.parent / link).exists(), f"{path.name}: {link}")
+
+    def test_a_newcomer_is_led_to_files_that_are_there(self) -> None:
+        places = re.findall(r"`([\w/]+(?:\.py|/))`", text_of("CONTRIBUTING.md"))
+        self.assertGreater(len(places), 30)
+        for place in places:
+            found = [base / place for base in (ROOT, ROOT / "src" / "warmeter") if (base / place).exists()]
+            self.assertTrue(found or place in ("acts.py", "rules.py", "view.py"), place)
 
     def test_every_picture_is_linked_and_there_are_under_twenty(self) -> None:
         pictures = sorted((ROOT / "docs" / "screenshots").glob("*.png"))
@@ -47,6 +59,11 @@ class Documents(unittest.TestCase):
             self.assertTrue(quantity.meaning.endswith("."))
 
     def test_no_document_names_a_machine_or_an_address(self) -> None:
-        for path in [ROOT / "README.md", *(ROOT / "docs").rglob("*.md"), *(ROOT / "requirements").glob("*")]:
+        for path in [
+            ROOT / "README.md",
+            ROOT / "CONTRIBUTING.md",
+            *(ROOT / "docs").rglob("*.md"),
+            *(ROOT / "requirements").glob("*"),
+        ]:
             text = path.read_text(encoding="utf-8")
             self.assertIsNone(re.search(r"(?<!\w)/(work|home|root)/|https?://(?!127\.0\.0\.1)", text), path.name)
