@@ -8,7 +8,9 @@ from dataclasses import replace
 from html.parser import HTMLParser
 from pathlib import Path
 from typing import ClassVar
+from unittest import mock
 
+from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
 import warmeter.web
@@ -20,7 +22,8 @@ from warmeter.core.timegrid import from_ms
 from warmeter.service.app import Person
 from warmeter.service.homes import editing
 from warmeter.service.readings import logs
-from warmeter.web.app import create_app
+from warmeter.service.rules import rule_tuning
+from warmeter.web.app import MODULES, create_app
 
 WEB = Path(warmeter.web.__file__).parent
 ANN = Person("Ann")
@@ -124,6 +127,19 @@ class AllRoutes(Case):
                 page = self.get(path, status)
                 if "/signatures" in path or "/warmup" in path:
                     self.assertIn("record", page.texts)
+
+    def test_looking_changes_nothing_and_queues_nothing(self) -> None:
+        self.with_logs()
+        named = {"home_id": "home1", "room_id": "study", "zone_id": "z-study", "appliance_id": "washer"}
+        before, looked = self.app.homes.stamp("home1"), 0
+        with mock.patch.object(rule_tuning, "MOST_AT_ONCE", 0):
+            for module in MODULES:
+                for route in module.router.routes:
+                    if isinstance(route, APIRoute) and "GET" in (route.methods or ()):
+                        path = re.sub(r"{(\w+)[^}]*}", lambda m: named.get(m.group(1), "1"), route.path)
+                        looked += self.client.get(f"{path}?pane=tune&day={DAY}").status_code == 200
+        self.assertGreater(looked, 20)
+        self.assertEqual(self.app.homes.stamp("home1"), before)
 
     def test_no_inline_script_or_style_in_any_template(self) -> None:
         for path in (WEB / "templates").rglob("*.html"):

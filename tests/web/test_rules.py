@@ -441,7 +441,12 @@ class Replaying(WithRules):
         short = self.text(self.get(path))
         most, rule_tuning.MOST_AT_ONCE = rule_tuning.MOST_AT_ONCE, 0
         self.addCleanup(setattr, rule_tuning, "MOST_AT_ONCE", most)
-        long = self.text(self.get(f"{path}&again=1"))
+        asked = self.text(self.get(f"{path}&again=1"))
+        self.assertIn("Try the settings", asked)
+        self.assertIsNone(self.app.work.latest_of_kind("home1", "sweep"), "looking at a page begins nothing")
+        sent = self.client.post(path.replace("/rules?", "/rules-sweep?"), follow_redirects=False)
+        self.assertEqual(sent.status_code, 303)
+        long = self.text(self.get(sent.headers["location"]))
         self.assertIn("In the middle", long)
         self.assertEqual(short.split("In the middle")[1][:120], long.split("In the middle")[1][:120])
         job = self.app.work.latest_of_kind("home1", "sweep")

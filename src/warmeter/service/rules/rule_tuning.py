@@ -179,13 +179,6 @@ def ask_sweep(app: App, home_id: str, asked: SweepAsked) -> None:
     app.jobs.submit(app.work.enqueue(home_id, "sweep", asked.rule_id, asked.revision, app.now_ms(), request))
 
 
-def was_given_up(app: App, home_id: str, asked: SweepAsked) -> bool:
-    """Return whether the newest sweep was this one, and was stopped or failed."""
-    last = app.work.latest_of_kind(home_id, "sweep")
-    request = TypeAdapter(SweepAsked).dump_json(asked).decode()
-    return last is not None and last.state in ("stopped", "failed") and app.work.request(last.id) == request
-
-
 def run_sweep(app: App, job: Job, progress: Callable[[float, str], None]) -> str:
     """Sweep as asked and keep the numbers; return what came of it."""
     asked = TypeAdapter(SweepAsked).validate_json(app.work.request(job.id))

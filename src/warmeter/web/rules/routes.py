@@ -20,7 +20,7 @@ from warmeter.service.rules.replays import Replay, replay
 from warmeter.service.rules.rule_evidence import drop_of, evidence_of, with_never
 from warmeter.service.rules.rule_saving import RuleSaving, rule_saving
 from warmeter.service.rules.rule_signals import FACT_EVENT
-from warmeter.service.rules.rule_tuning import Goal, SweepAsked, Tuned, ask_sweep, kept_sweep, was_given_up
+from warmeter.service.rules.rule_tuning import Goal, SweepAsked, Tuned, ask_sweep, kept_sweep
 from warmeter.service.rules.rules_file import read_rules, rules_json, with_rules_of
 from warmeter.web import format as show
 from warmeter.web.forms import Fields, form_fields
@@ -40,7 +40,7 @@ from warmeter.web.rules.notifications_view import LOUD, NotificationLine, fact_l
 from warmeter.web.rules.replay_strip import zones_of
 from warmeter.web.rules.sentence import KINDS
 from warmeter.web.rules.sheet_view import instructions
-from warmeter.web.rules.tune_view import TuneView, tune_view
+from warmeter.web.rules.tune_view import TuneView, long_sweep, tune_view
 from warmeter.web.rules.view import rules_view
 from warmeter.web.rules.wording import rule_wording
 from warmeter.web.survey.acting import perform
@@ -161,20 +161,13 @@ def _tune(request: Request, home: Home, revision: int, found: Replay | None, que
     rule = next((rule for rule in home.rules if rule.id == query.get("rule")), None)
     if rule is None or found is None:
         return None
-    app = app_of(request)
+    app, wording = app_of(request), rule_wording(home, rule)
 
-    def long(asked: SweepAsked) -> Tuned | None:
-        """Return a long sweep if it is done, else see that it is."""
-        mine = replace(asked, revision=revision)
-        kept = kept_sweep(app, home.id, rule, mine)
-        if kept is None and not was_given_up(app, home.id, mine):
-            ask_sweep(app, home.id, mine)
-            kept = kept_sweep(app, home.id, rule, mine)
-        return kept
+    def kept(asked: SweepAsked) -> Tuned | None:
+        return kept_sweep(app, home.id, rule, replace(asked, revision=revision))
 
     try:
-        goal = goal_of(query)
-        return tune_view(rule_wording(home, rule), found, goal, query.get("up", ""), query.get("across", ""), long)
+        return tune_view(wording, found, goal_of(query), query.get("up", ""), query.get("across", ""), kept)
     except NotKnowable:
         return None
 
@@ -281,6 +274,21 @@ def rules_fact(request: Request, home_id: str, fields: Annotated[Fields, Depends
         f"“{word}” is {'so' if is_so == 'true' else 'not so'} from {show.moment(at, app.clock(home), home.country)} on"
     )
     return back_to(request, "rules", home_id, said, pane="people")
+
+
+@router.post("/homes/{home_id}/rules-sweep", name="rules_sweep")
+def rules_sweep(request: Request, home_id: str) -> Response:
+    """Queue the long sweep of two numbers that the address says, as the page that shows it does."""
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
+    query = {k: v for k, v in request.query_params.items() if k in KEPT and v} | {"pane": "tune"}
+    rule, found = home.rule(query.get("rule", "")), replayed(request, home, query.get("rule", ""))
+    if found is not None:
+        numbers = goal_of(query), query.get("up", ""), query.get("across", "")
+        asked = long_sweep(rule_wording(home, rule), found, *numbers)
+        if asked is not None:
+            ask_sweep(app, home.id, replace(asked, revision=revision))
+    return back_to(request, "rules", home_id, **query)
 
 
 @router.post("/homes/{home_id}/rules/{act}", name="rule_act")

@@ -39,12 +39,35 @@ class TuneView:
     columns: list[str]
     rows: list[tuple[str, list[tuple[str, str]]]]
     missing: str = ""
+    is_long: bool = False
+
+
+def long_sweep(wording: RuleWording, replay: Replay, goal: Goal, up: str, across: str) -> SweepAsked | None:
+    """Return what a sweep would be asked that takes so long that it is a job; None where it is done at once.
+
+    Raises
+    ------
+    NotKnowable
+        If the rule has fewer than two numbers.
+    """
+    if not is_long(wording.rule, replay.scope):
+        return None
+    first, second, _ = usual_knobs(wording.rule, up, across)
+    return SweepAsked(
+        rule_id=wording.rule.id,
+        up=first.key,
+        across=second.key,
+        goal=goal,
+        start_ms=replay.scope.start_ms,
+        end_ms=replay.scope.end_ms,
+        revision=0,
+    )
 
 
 def tune_view(
-    wording: RuleWording, replay: Replay, goal: Goal, up: str, across: str, long: Callable[[SweepAsked], Tuned | None]
+    wording: RuleWording, replay: Replay, goal: Goal, up: str, across: str, kept: Callable[[SweepAsked], Tuned | None]
 ) -> TuneView:
-    """Return the tuning pane of a rule over the replayed stretch; a long sweep is asked of ``long``, which may still run.
+    """Return the tuning pane of a rule over the replayed stretch; of a long sweep what ``kept`` has, else that it is long.
 
     Raises
     ------
@@ -52,22 +75,11 @@ def tune_view(
         If the rule has fewer than two numbers.
     """
     first, second, knobs = usual_knobs(wording.rule, up, across)
+    asked = long_sweep(wording, replay, goal, up, across)
     try:
-        if is_long(wording.rule, replay.scope):
-            asked = SweepAsked(
-                rule_id=wording.rule.id,
-                up=first.key,
-                across=second.key,
-                goal=goal,
-                start_ms=replay.scope.start_ms,
-                end_ms=replay.scope.end_ms,
-                revision=0,
-            )
-            found = long(asked)
-            if found is None:
-                return _empty(wording, first, second, knobs, goal, "")
-        else:
-            found = tuned(wording.rule, replay.scope, goal, first.key, second.key)
+        found = tuned(wording.rule, replay.scope, goal, first.key, second.key) if asked is None else kept(asked)
+        if found is None:
+            return _empty(wording, first, second, knobs, goal, "", is_long=True)
     except NotKnowable as error:
         return _empty(wording, first, second, knobs, goal, str(error))
     return _view(wording, found, knobs)
@@ -82,7 +94,9 @@ def _against(wording: RuleWording) -> list[Option]:
     return [(ITSELF, "what it watches, without its wait"), (MARKED, "what was marked below"), *states]
 
 
-def _empty(wording: RuleWording, up: Knob, across: Knob, knobs: list[Knob], goal: Goal, why: str) -> TuneView:
+def _empty(
+    wording: RuleWording, up: Knob, across: Knob, knobs: list[Knob], goal: Goal, why: str, *, is_long: bool = False
+) -> TuneView:
     return TuneView(
         areas=[],
         marks=[],
@@ -102,6 +116,7 @@ def _empty(wording: RuleWording, up: Knob, across: Knob, knobs: list[Knob], goal
         columns=[],
         rows=[],
         missing=why,
+        is_long=is_long,
     )
 
 
