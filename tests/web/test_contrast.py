@@ -5,6 +5,7 @@ import unittest
 from pathlib import Path
 
 import warmeter.web
+from warmeter.web.page import STYLES
 
 TOKENS = (Path(warmeter.web.__file__).parent / "static" / "css" / "tokens.css").read_text(encoding="utf-8")
 GROUNDS = ("paper", "raised", "sunk")
@@ -48,6 +49,16 @@ class Contrast(unittest.TestCase):
             self.assertGreaterEqual(contrast(colours["warn"], colours["warn-paper"]), 4.5)
 
     def test_no_colour_or_face_stands_outside_the_tokens(self) -> None:
-        app = (Path(warmeter.web.__file__).parent / "static" / "css" / "app.css").read_text(encoding="utf-8")
-        self.assertEqual(re.findall(r"#[0-9A-Fa-f]{3,8}\b(?=[;} ])", app), [])
-        self.assertNotIn('font-family:"', app)
+        for path in (Path(warmeter.web.__file__).parent / "static" / "css").glob("*.css"):
+            if path.name != "tokens.css":
+                text = path.read_text(encoding="utf-8")
+                self.assertEqual(re.findall(r"#[0-9A-Fa-f]{3,8}\b(?=[;} ])", text), [], path.name)
+                self.assertNotIn('font-family: "', text, path.name)
+
+    def test_every_style_sheet_is_loaded_once_and_has_one_declaration_a_line(self) -> None:
+        folder = Path(warmeter.web.__file__).parent / "static" / "css"
+        self.assertEqual(sorted((*STYLES, "tokens")), sorted(path.stem for path in folder.glob("*.css")))
+        for name in STYLES:
+            for line in (folder / f"{name}.css").read_text(encoding="utf-8").splitlines():
+                self.assertLessEqual(line.count(";"), 1, f"{name}: {line}")
+                self.assertLessEqual(len(line), 120, f"{name}: {line}")

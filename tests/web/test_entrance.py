@@ -35,7 +35,7 @@ class Entrance(unittest.TestCase):
             self.assertEqual(answer.status_code, 401, path)
             self.assertNotIn("Reed House", answer.text)
         self.assertEqual(self.client.post("/homes/home1/undo", data={"base": "1"}).status_code, 401)
-        self.assertEqual(self.client.get("/static/css/app.css").status_code, 200)
+        self.assertEqual(self.client.get("/static/css/frame.css").status_code, 200)
         for given in ("", "k", "²", KEY[:-1], KEY + "k"):
             self.assertEqual(self.client.get("/", params={"key": given}).status_code, 401)
 

@@ -19,6 +19,8 @@ from warmeter.store.work import Job
 from warmeter.web import format as show
 from warmeter.web.ribbon import Ribbon, ribbon_of
 
+# In the order in which they are loaded: of two rules of one weight the later counts.
+STYLES = ("frame", "working", "strip", "components", "plan", "zones", "signatures", "rules")
 TEMPLATES = Jinja2Templates(directory=Path(__file__).parent / "templates")
 TEMPLATES.env.trim_blocks = TEMPLATES.env.lstrip_blocks = True
 TEMPLATES.env.autoescape = True  # also in the SVG templates, whose ending Jinja would not escape
@@ -99,6 +101,7 @@ def told_width(request: Request) -> int:
     return min(max(int(text), 320), 2600) if text.isdecimal() else DEFAULT_WINDOW
 
 
+TEMPLATES.env.globals["styles"] = STYLES
 TEMPLATES.env.globals["told_width"] = told_width
 TEMPLATES.env.globals["file_limit"] = FILE_TOLD
 TEMPLATES.env.globals["archive_limit"] = ARCHIVE_TOLD

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from fastapi.responses import Response
 
-from warmeter.web.page import TEMPLATES
+from warmeter.web.page import STYLES, TEMPLATES
 
 STATIC = Path(__file__).parents[1] / "static" / "css"
 _RULE = re.compile(r"([^{}]+)\{([^{}]*)\}")
@@ -59,10 +59,11 @@ def _styles() -> str:
     tokens = (STATIC / "tokens.css").read_text(encoding="utf-8")
     roles = dict(re.findall(r"(--wm-[\w-]+):([^;}]+)[;}]", tokens.split("/* ---------- roles: night")[0]))
     rules = []
-    for selector, body in _RULE.findall(tokens + (STATIC / "app.css").read_text(encoding="utf-8")):
-        names = selector.split("*/")[-1].strip()
-        if any(names.startswith(used) or f",{used}" in names for used in _USED) and ":hover" not in names:
-            rules.append(f"{names}{{{_resolved(body, roles)}}}")
+    looks = "".join((STATIC / f"{name}.css").read_text(encoding="utf-8") for name in STYLES)
+    for selector, body in _RULE.findall(tokens + looks):
+        names = [name.strip() for name in selector.split("*/")[-1].split(",")]
+        if any(name.startswith(_USED) for name in names) and not any(":hover" in name for name in names):
+            rules.append(f"{','.join(names)}{{{' '.join(_resolved(body, roles).split())}}}")
     return "".join(rules)
 
 
