@@ -112,6 +112,11 @@ class Faults:
         }[what]
         if found:
             os.kill(self._rng.choice(found), signal.SIGKILL)
+        if what == "template":
+            # What was forked from it ends soon after it, and answers until then.
+            end = time.monotonic() + UP_S
+            while any(Path(f"/proc/{pid}").exists() for pid in forked) and time.monotonic() < end:
+                time.sleep(0.05)
 
     def _is_up(self) -> bool:
         """Return whether pages and saving come back within twenty seconds."""

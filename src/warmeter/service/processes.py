@@ -16,6 +16,10 @@ _M_MMAP_THRESHOLD = -3  # of mallopt(3)
 PRELOADED = "warmeter.web.preloaded"
 
 
+# The process that others are forked from has just died, and has not been missed yet.
+NOT_FORKED = (OSError, EOFError)
+
+
 @cache
 def preloaded() -> ForkServerContext:
     """Return what starts processes as forks of one that has loaded everything: they start at once and share its memory.

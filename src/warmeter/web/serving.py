@@ -4,6 +4,7 @@ import os
 import signal
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from functools import partial
 from socket import socket
 
@@ -12,7 +13,7 @@ from uvicorn._subprocess import subprocess_started
 from uvicorn.config import STARTUP_FAILURE
 from uvicorn.supervisors.multiprocess import Multiprocess, Process
 
-from warmeter.service.processes import called, preloaded
+from warmeter.service.processes import NOT_FORKED, called, preloaded
 from warmeter.store.server import PrivateServer
 
 APP = "warmeter.web.process:app_over"
@@ -73,7 +74,8 @@ class WebProcesses(Multiprocess):
             if each.exitcode == STARTUP_FAILURE:
                 self.should_exit.set()
                 return
-            self.processes[place] = self._started()
+            with suppress(*NOT_FORKED):  # else at the next look
+                self.processes[place] = self._started()
 
     def join_all(self) -> None:
         """Wait for all to end; those that do not in time are killed."""

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from warmeter.service.app import system_now_ms
 from warmeter.service.logfile import note
-from warmeter.service.processes import called, end_with_parent, give_memory_back, preloaded
+from warmeter.service.processes import NOT_FORKED, called, end_with_parent, give_memory_back, preloaded
 from warmeter.store.engine import DatabaseAway, DatabaseBusy, open_engine
 from warmeter.store.work import WorkStore
 
@@ -62,7 +62,10 @@ class JobRunner:
 
     def _run(self, job_id: int) -> bool:
         """Run a job to its end, or to that of its worker; return whether it is settled."""
-        ended, asked_s = self._handed(job_id), 0.0
+        try:
+            ended, asked_s = self._handed(job_id), 0.0
+        except (BrokenProcessPool, *NOT_FORKED):
+            return False
         while not self._ending.is_set():
             self._beat()
             try:
@@ -85,10 +88,10 @@ class JobRunner:
             (self._uploads.parent / SIGN).touch()
 
     def _handed(self, job_id: int) -> Future[object]:
-        """Hand a job to the worker; one that died is replaced."""
+        """Hand a job to the worker; one that died is replaced. ``NOT_FORKED`` if none can be started just now."""
         try:
             return self._pool.submit(called, JOB, self._url, str(self._uploads), job_id)
-        except BrokenProcessPool:
+        except (BrokenProcessPool, *NOT_FORKED):
             self._pool = _new_pool()
             return self._pool.submit(called, JOB, self._url, str(self._uploads), job_id)
 
@@ -120,5 +123,6 @@ def _new_pool() -> ProcessPoolExecutor:
         initializer=_live,
     )
     # The worker starts now, so that the first job does not wait for its imports.
-    pool.submit(system_now_ms)
+    with suppress(*NOT_FORKED):
+        pool.submit(system_now_ms)
     return pool
