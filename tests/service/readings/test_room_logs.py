@@ -6,8 +6,10 @@ import numpy as np
 
 from tests.homes import small_home
 from tests.served import fresh_app
+from warmeter.core.home.document import Home
+from warmeter.core.home.rooms import Room
 from warmeter.core.timegrid import parse_utc
-from warmeter.service.app import Person
+from warmeter.service.app import App, Person
 from warmeter.service.homes import editing
 from warmeter.service.readings import logs
 from warmeter.service.readings.room_logs import (
@@ -36,6 +38,10 @@ class Stretches(unittest.TestCase):
         home, _ = self.app.homes.load("home1")
         upload = logs.keep_upload(self.app, "log.csv", ["\n".join([HEAD, *rows]).encode()])
         logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
+
+    def assert_left_out(self, app: App, home: Home, room: Room, *, before: int, after: int) -> None:
+        found = days_left_out(app, home, room)
+        self.assertEqual((found.before, found.after), (before, after))
 
     def stretch(self) -> tuple[int, int]:
         return heard_stretch(self.app, series_of(self.app, "home1", "room_temperature", "study"))
@@ -76,13 +82,13 @@ class Stretches(unittest.TestCase):
     def test_days_before_and_after_what_is_learnt_from_are_counted(self) -> None:
         home, room = small_home(), small_home().rooms[0]
         self.take("1990-01-05", "1990-01-06", *(f"2026-01-{d:02d}" for d in range(5, 25)))
-        self.assertEqual(days_left_out(self.app, home, room), (2, 0))
+        self.assert_left_out(self.app, home, room, before=2, after=0)
         self.take("2026-12-24", hours=2)
-        self.assertEqual(days_left_out(self.app, home, room), (2, 1))
+        self.assert_left_out(self.app, home, room, before=2, after=1)
 
     def test_a_short_log_is_learnt_from_whole(self) -> None:
         self.take("2025-11-20", "2026-01-05")
-        self.assertEqual(days_left_out(self.app, small_home(), small_home().rooms[0]), (0, 0))
+        self.assert_left_out(self.app, small_home(), small_home().rooms[0], before=0, after=0)
 
     def test_where_the_first_series_is_silent_the_next_speaks(self) -> None:
         self.take("2026-01-05", "2026-01-06")

@@ -99,8 +99,18 @@ def learnt_stretch(app: App, series: list[StoredSeries]) -> tuple[int, int]:
     return max(first_ms, last_ms - LONGEST_DAYS * MS_PER_DAY), last_ms
 
 
-def days_left_out(app: App, home: Home, room: Room) -> tuple[int, int]:
-    """Return on how many days (UTC) before and after the stretch that a room is learnt from its log was heard.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DaysLeftOut:
+    """On how many days (UTC) a log was heard before and after the stretch [first, last] that a room is learnt from."""
+
+    before: int
+    after: int
+    first_ms: int
+    last_ms: int
+
+
+def days_left_out(app: App, home: Home, room: Room) -> DaysLeftOut:
+    """Return which days of a room's log it is not learnt from.
 
     Raises
     ------
@@ -110,7 +120,12 @@ def days_left_out(app: App, home: Home, room: Room) -> tuple[int, int]:
     inside, _, heat, _ = log_series(app, home, room)
     first_ms, last_ms = learnt_stretch(app, [*inside, *heat])
     days = app.readings.days(s.id for s in [*inside, *heat])
-    return int((days < first_ms // MS_PER_DAY).sum()), int((days > last_ms // MS_PER_DAY).sum())
+    return DaysLeftOut(
+        before=int((days < first_ms // MS_PER_DAY).sum()),
+        after=int((days > last_ms // MS_PER_DAY).sum()),
+        first_ms=first_ms,
+        last_ms=last_ms,
+    )
 
 
 def instants(app: App, home: Home, series: list[StoredSeries], at_ms: Ints) -> Floats:

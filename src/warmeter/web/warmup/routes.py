@@ -69,7 +69,7 @@ def warmup(request: Request, home_id: str) -> Response:
                 made=f"revision {stored.revision}",
                 is_stale=stored.revision != revision,
             )
-        view["left_out"] = left_out_of(*days_left_out(app, home, room))
+        view["left_out"] = left_out_of(days_left_out(app, home, room), home, app.clock(home))
     except NotKnowable as error:
         view["why"] = error
     view["unit"] = show.temperature_unit(home)

@@ -13,7 +13,7 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.room_fit import HELD_BACK, Estimate, RoomFit, RoomLog, StoredFit
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
-from warmeter.service.readings.room_logs import LONGEST_DAYS, SILENT_DAYS
+from warmeter.service.readings.room_logs import LONGEST_DAYS, SILENT_DAYS, DaysLeftOut
 from warmeter.web import format as show
 from warmeter.web.readings.view import long_axis
 from warmeter.web.strip.draw import DrawnStrip, draw
@@ -232,18 +232,19 @@ def sentence_of(fit: RoomFit) -> str:
     return base
 
 
-def left_out_of(before_days: int, after_days: int) -> list[str]:
+def left_out_of(days: DaysLeftOut, home: Home, clock: LocalClock) -> list[str]:
     """Return which days of a room's log it is not learnt from, and why, in words."""
+    first, last = (show.day_long(clock.local(at).date(), home.country) for at in (days.first_ms, days.last_ms))
     lines = []
-    if before_days:
+    if days.before:
         lines.append(
-            f"{_days_heard(before_days)} before this stretch {_is(before_days)} not used: a room is learnt from the last "
+            f"{_days_heard(days.before)} before {first} {_is(days.before)} not used: a room is learnt from the last "
             f"{LONGEST_DAYS} days at most, and from nothing before a silence of more than {SILENT_DAYS} days."
         )
-    if after_days:
+    if days.after:
         lines.append(
-            f"{_days_heard(after_days)} long after this stretch {_is(after_days)} not used: so few after a silence of more "
-            f"than {SILENT_DAYS} days come nearly always from a clock that was not set. Take that file back, or read in more."
+            f"{_days_heard(days.after)} after {last} {_is(days.after)} not used: so few after a silence of more than "
+            f"{SILENT_DAYS} days come nearly always from a clock that was not set. Take that file back, or read in more."
         )
     return lines
 
