@@ -200,7 +200,7 @@ class FromNothing(Drawing):
             page.keyboard.press("Enter")
             self.saw("placed")
             self.choose("Room", "inside")
-        page.locator("#inside tr:has-text('air sensor') input[name=x]").fill("3.4")
+        page.locator("#inside tr:has-text('air sensor') input[name=x_m]").fill("3.4")
         page.keyboard.press("Enter")
         self.saw("air sensor changed")
         page.locator("[data-item]").last.focus()

@@ -122,7 +122,7 @@ class Browsing(unittest.TestCase):
         page = self.page
         page.fill("#r1_name", "night")
         page.fill("#r1_price", "0.12")
-        page.fill("#r1_to", "06:00")
+        page.fill("#r1_to_min", "06:00")
         page.fill("#r2_name", "day")
         page.fill("#r2_price", "0.31")
         for kind in ("weekday", "weekend", "holiday"):

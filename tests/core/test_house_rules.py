@@ -19,7 +19,19 @@ MAY = {
     "web": {"core", "store", "service", "web"},
     "cli": {"core", "store", "simulators", "service", "web", "cli"},
 }
-GROUND = {"arrays", "errors", "csv_cells", "quantity", "units", "timegrid", "finding", "figure", "claims", "readings"}
+GROUND = {
+    "wording",
+    "arrays",
+    "errors",
+    "csv_cells",
+    "quantity",
+    "units",
+    "timegrid",
+    "finding",
+    "figure",
+    "claims",
+    "readings",
+}
 TARIFF = GROUND | {"tariff"}
 CORE_MAY = {
     "claims": GROUND,
@@ -54,7 +66,7 @@ CORE_MAY = {
         "signature",
     }
     | {"floor_plan", "explain"},
-    "edits": TARIFF | {"home", "floor_plan", "building", "timetable", "rule", "edits"},
+    "edits": TARIFF | {"home", "floor_plan", "sensing", "building", "timetable", "rule", "edits"},
     "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
     "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},
 }

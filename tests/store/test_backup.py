@@ -14,6 +14,7 @@ from pathlib import Path
 
 from sqlalchemy import select, text, update
 
+from tests.edited import save_change
 from tests.homes import small_home
 from tests.logs import machine_csv, room_csv
 from tests.served import NOW_MS, fresh_app
@@ -45,7 +46,7 @@ def lived_in(app: App, *, with_fit: bool = False) -> None:
     read_in(app, "home1", machine_csv(2))
     logs.take_back(app, "home1", app.readings.imports("home1")[0].id, ANN)
     base = app.homes.load("home1")[1]
-    base = editing.edit_home(app, "home1", base, ANN, "Renamed", lambda home: replace(home, name="New"))
+    base = save_change(app, "home1", base, ANN, "Renamed", lambda home: replace(home, name="New"))
     editing.undo(app, "home1", base, ANN)
     if with_fit:
         run_job(app, app.work.enqueue("home1", "fit", "study", 2, 0))
@@ -96,7 +97,7 @@ class Backup(WithFolder):
         def edit() -> None:
             while not ending.is_set():
                 base = busy.homes.load("home1")[1]
-                editing.edit_home(
+                save_change(
                     busy,
                     "home1",
                     base,

@@ -6,6 +6,7 @@ from contextlib import suppress
 from dataclasses import replace
 from unittest import mock
 
+from tests.edited import save_change
 from tests.homes import becoming, small_home
 from tests.served import fresh_app
 from warmeter.service.app import Person
@@ -28,7 +29,7 @@ class RecentHistory(unittest.TestCase):
                     with suppress(NothingToUndo):
                         if act == "edit":
                             named = replace(small_home(), name=f"N{k}")
-                            editing.edit_home(app, "home1", base, ANN, f"{k}", becoming(named))
+                            save_change(app, "home1", base, ANN, f"{k}", becoming(named))
                         else:
                             (editing.undo if act == "undo" else editing.redo)(app, "home1", base, ANN)
                     newest, recent = app.homes.recent("home1")
@@ -42,7 +43,7 @@ class RecentHistory(unittest.TestCase):
         editing.create_home(app, small_home(), ANN)
         self.assertIsNone(app.homes.newest_named("home1"))
         for k in range(3):
-            editing.edit_home(app, "home1", k + 1, ANN, f"{k}", lambda h, k=k: replace(h, name=f"N{k}"))  # type: ignore[misc]
+            save_change(app, "home1", k + 1, ANN, f"{k}", lambda h, k=k: replace(h, name=f"N{k}"))  # type: ignore[misc]
         for number in (1, 3):
             app.homes.set_name("home1", number, f"as of {number}")
         found = app.homes.newest_named("home1")

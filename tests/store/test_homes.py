@@ -7,6 +7,7 @@ from unittest import mock
 
 from sqlalchemy import text
 
+from tests.edited import save_change
 from tests.homes import becoming, small_home
 from tests.logs import room_csv
 from tests.served import NOW_MS, fresh_app
@@ -26,9 +27,7 @@ class Revisions(unittest.TestCase):
         editing.create_home(self.app, small_home(), ANN)
 
     def rename(self, name: str, base: int, person: Person = ANN, fold: str = "") -> int:
-        return editing.edit_home(
-            self.app, "home1", base, person, f"named {name}", lambda h: replace(h, name=name), fold
-        )
+        return save_change(self.app, "home1", base, person, f"named {name}", lambda h: replace(h, name=name), fold)
 
     def test_every_change_is_a_revision_with_author_and_sentence(self) -> None:
         self.assertEqual(self.rename("Two", 1), 2)
@@ -120,7 +119,7 @@ class ReadMeanwhile(unittest.TestCase):
             base = 1
             for k in range(150):
                 change = replace(small_home(), name=f"House {k}")
-                base = editing.edit_home(app, "home1", base, ANN, "named", becoming(change), "name")
+                base = save_change(app, "home1", base, ANN, "named", becoming(change), "name")
             ending.set()
 
         thread = threading.Thread(target=edit)
@@ -216,7 +215,7 @@ class Imports(unittest.TestCase):
 
     def test_an_import_taken_back_from_below_leaves_the_edits_above_it(self) -> None:
         first = self.take(room_csv(1))
-        renamed = editing.edit_home(self.app, "home1", 2, ANN, "Renamed", lambda home: replace(home, name="New"))
+        renamed = save_change(self.app, "home1", 2, ANN, "Renamed", lambda home: replace(home, name="New"))
         logs.take_back(self.app, "home1", first.import_id, BEN)
         self.assertEqual(self.app.homes.load("home1")[0].name, "New")
         editing.undo(self.app, "home1", renamed + 1, BEN)
@@ -226,10 +225,10 @@ class Imports(unittest.TestCase):
 
     def test_an_edit_made_before_an_import_ended_is_saved_on_top_of_it(self) -> None:
         self.take(room_csv(1))
-        saved = editing.edit_home(self.app, "home1", 1, ANN, "Renamed", lambda home: replace(home, name="New"))
+        saved = save_change(self.app, "home1", 1, ANN, "Renamed", lambda home: replace(home, name="New"))
         self.assertEqual((saved, self.app.homes.load("home1")[0].name), (3, "New"))
         with self.assertRaises(RevisionConflict):
-            editing.edit_home(self.app, "home1", 1, BEN, "Renamed", lambda home: replace(home, name="Other"))
+            save_change(self.app, "home1", 1, BEN, "Renamed", lambda home: replace(home, name="Other"))
 
     def test_none_or_all_of_it_when_the_last_step_fails(self) -> None:
         upload = logs.keep_upload(self.app, "log.csv", [room_csv(2).encode()])

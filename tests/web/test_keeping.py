@@ -8,6 +8,7 @@ from unittest import mock
 import zstandard
 from sqlalchemy import update
 
+from tests.edited import save_change
 from tests.homes import becoming, small_home
 from tests.web.test_pages import ANN, Case
 from warmeter.core.errors import WarmeterError
@@ -85,7 +86,7 @@ class ReadBack(Case):
             replace(home, rooms=tuple(replace(r, height_m=-1.0) for r in home.rooms)),
         ):
             with self.assertRaisesRegex(WarmeterError, "nothing was changed"):
-                editing.edit_home(self.app, "home1", base, ANN, "wrong", becoming(wrong))
+                save_change(self.app, "home1", base, ANN, "wrong", becoming(wrong))
         self.assertEqual(self.app.homes.load("home1"), (home, base))
 
     def test_ids_that_cannot_stand_in_an_address_and_zones_that_do_not_exist_are_refused(self) -> None:
@@ -146,7 +147,7 @@ class Listed(Cache):
         self.words("/")
         with mock.patch.object(HomeStore, "stored", side_effect=AssertionError("a home was opened")):
             self.assertIn("Reed House", self.words("/"))
-        editing.edit_home(self.app, "home1", 1, ANN, "named", lambda home: replace(home, name="New House"))
+        save_change(self.app, "home1", 1, ANN, "named", lambda home: replace(home, name="New House"))
         self.assertIn("New House", self.words("/"))
 
     def test_many_homes_are_listed_fifty_at_a_time(self) -> None:

@@ -3,9 +3,9 @@
 from dataclasses import replace
 from unittest import mock
 
+from tests.edited import save_change
 from tests.web.test_pages import Case
 from warmeter.service.app import Person
-from warmeter.service.homes import editing
 from warmeter.store.homes import HomeStore
 from warmeter.web.kept_pages import KeptPages
 
@@ -34,7 +34,7 @@ class KeptPagesCase(Case):
         work = self.app.work
         job_id = work.enqueue("home1", "fit", "study", 1, 0)
         for name, change in (
-            ("an edit", lambda: editing.edit_home(self.app, "home1", 1, ANN, "x", lambda h: replace(h, name="New"))),
+            ("an edit", lambda: save_change(self.app, "home1", 1, ANN, "x", lambda h: replace(h, name="New"))),
             ("a revision's name", lambda: self.app.homes.set_name("home1", 1, "first")),
             ("an event", lambda: self.app.events.add("home1", "hand", "z", 0, "{}", 1)),
             ("now", lambda: self.app.homes.set_as_of("home1", 5)),

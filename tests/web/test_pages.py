@@ -280,7 +280,7 @@ class Timetable(Case):
             base=3,
             zone_id="z-study",
             block=PLACE.format(1),
-            setpoint="21,5",
+            setpoint_c="21,5",
         )
         self.assertEqual(self.app.homes.load("home1")[0].zones[0].timetables[0].usual[1].own_setpoint_c, 21.5)
         self.post(
@@ -288,7 +288,7 @@ class Timetable(Case):
             base=4,
             zone_id="z-study",
             block=PLACE.format(1),
-            setpoint="20",
+            setpoint_c="20",
         )
         self.assertIsNone(
             self.app.homes.load("home1")[0].zones[0].timetables[0].usual[1].own_setpoint_c,
@@ -313,8 +313,8 @@ class Timetable(Case):
         for name, fields in (
             ("start", {"zone_id": "z-study", "block": "yesterday", "start": "06:00"}),
             ("start", {"zone_id": "z-study", "block": PLACE.format(1), "start": "soon"}),
-            ("setpoint", {"zone_id": "z-study", "block": PLACE.format(1), "setpoint": "hot"}),
-            ("setpoint", {"zone_id": "z-study", "block": PLACE.format(1), "setpoint": "90"}),
+            ("setpoint", {"zone_id": "z-study", "block": PLACE.format(1), "setpoint_c": "hot"}),
+            ("setpoint", {"zone_id": "z-study", "block": PLACE.format(1), "setpoint_c": "90"}),
             ("level", {"zone_id": "z-study", "block": PLACE.format(1), "level_id": "party"}),
             ("merge", {"zone_id": "z-study", "block": PLACE.format(9)}),
             ("split", {"zone_id": "cellar", "block": PLACE.format(0)}),
@@ -378,8 +378,8 @@ class Forms(Case):
         "guard_low": "50",
         "guard_high": "86",
         "source": "heat_pump",
-        "cop_7": "3.4",
-        "cop_-7": "2,2",
+        "cop.7": "3.4",
+        "cop.-7": "2,2",
         "room1_name": "Attic",
         "room1_area": "18",
         "room1_height": "2.4",
@@ -410,7 +410,7 @@ class Forms(Case):
             ("latitude", "north", "number"),
             ("zone", "Atlantis", "Europe/London"),
             ("room1_area", "-4", "Between"),
-            ("cop_7", "99", "Between"),
+            ("cop.7", "99", "Between"),
             ("country", "England", "letters"),
             ("guard_low", "95", "below the upper"),
             ("room1_walls", "2.5", "whole"),
@@ -440,8 +440,8 @@ class Forms(Case):
             "room_step_min": "30",
         }
         self.client.post("/homes/home1/rooms/study", data=room)
-        self.client.post("/homes/home1/levels/in-use", data={"base": "2", "name": "At work", "heating": "19"})
-        self.client.post("/homes/home1/appliances/washer", data={"base": "3", "earliest": "06:30"})
+        self.client.post("/homes/home1/levels/in-use", data={"base": "2", "name": "At work", "heating_c": "19"})
+        self.client.post("/homes/home1/appliances/washer", data={"base": "3", "earliest_min": "06:30"})
         home, revision = self.app.homes.load("home1")
         self.assertEqual(
             (revision, home.rooms[0].name, home.zones[0].name, home.levels[0].heating_c), (4, "Den", "Den", 19.0)
@@ -449,7 +449,7 @@ class Forms(Case):
         self.assertEqual((home.heaters[0].step_min, home.appliances[0].earliest_min), (30, 390))
         for path, data in (
             ("rooms/study", {**room, "base": "4", "room_area": "0"}),
-            ("levels/in-use", {"base": "4", "name": "x", "heating": "99"}),
+            ("levels/in-use", {"base": "4", "name": "x", "heating_c": "99"}),
         ):
             self.client.post(f"/homes/home1/{path}", data=data)
         self.assertEqual(self.app.homes.load("home1")[1], 4)
@@ -487,8 +487,8 @@ class Forms(Case):
             "name": "Night",
             "r1_name": "night",
             "r1_price": "0,12",
-            "r1_from": "23:00",
-            "r1_to": "06:00",
+            "r1_from_min": "23:00",
+            "r1_to_min": "06:00",
             "r1_months": "10-3",
             **kinds,
         }
@@ -499,9 +499,9 @@ class Forms(Case):
         for change in (
             {"r1_price": "cheap"},
             {"r1_months": "13"},
-            {"r1_from": "23:00", "r1_to": "23:00"},
+            {"r1_from_min": "23:00", "r1_to_min": "23:00"},
             {"holidays": "Easter"},
-            {"from": "soon"},
+            {"valid_from": "soon"},
         ):
             answer = self.client.post("/homes/home1/tariff", data={**good, "base": "2", **change})
             self.assertEqual(answer.status_code, 422, change)
@@ -510,7 +510,7 @@ class Forms(Case):
 
     def test_the_name_of_this_browser_signs_its_changes(self) -> None:
         self.client.post("/you", data={"name": "Zoë"})
-        self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating": "19"})
+        self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating_c": "19"})
         self.assertEqual(self.app.homes.revisions("home1")[0].author, "Zoë")
 
 

@@ -9,13 +9,12 @@ from warmeter.core.errors import HomeError, WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Compared, Fact, Happens, Hours, InState, Sequence, Signal
 from warmeter.core.home.rules import MarkFact, PutBack, Rule, RuleLimits, Suspension
-from warmeter.core.rule.parts import ConditionPlace, condition_at, conditions_of, with_condition
+from warmeter.core.rule.parts import ConditionPlace, condition_at, conditions_of, with_condition, with_step
 from warmeter.core.rule.release import opposite_of, put_back_of
 from warmeter.core.rule.signals import offered
 from warmeter.service.homes.demo import DEMO_HOMES, demo_home
-from warmeter.web.forms import Fields
-from warmeter.web.rules.acts import slots_of
 from warmeter.web.rules.sentence import sentence_of
+from warmeter.web.rules.slot_commands import slot_command, slots_of, take_out
 from warmeter.web.rules.slot_types import GONE
 from warmeter.web.rules.slots import Slot, minute_of, number_of, seconds_of, seconds_text, typed_value, value_text
 from warmeter.web.rules.wording import rule_wording
@@ -23,11 +22,16 @@ from warmeter.web.rules.wording import rule_wording
 STEPS = ("set_level", "set_point", "lower", "switch", "timed_run", "blinds", "shut_off", "mark_fact", "tell")
 
 
-def typed(slot: Slot) -> Fields:
-    """Return a form that keeps what stands in a blank."""
+def typed(slot: Slot) -> dict[str, str]:
+    """Return a form that keeps what stands in a slot."""
     if slot.kind == "many":
-        return Fields({f"value_{key}": "on" for key in slot.value.split(",")})
-    return Fields({"value": slot.value})
+        return {f"value.{key}": "on" for key in slot.value.split(",")}
+    return {"value": slot.value}
+
+
+def filled(home: Home, rule: Rule, slot: Slot, texts: dict[str, str]) -> Rule:
+    """Return a rule of a home with a slot filled."""
+    return slot_command(home, rule, slot, texts).edit(home).home.rule(rule.id)
 
 
 def everything(home: Home) -> Rule:
@@ -73,27 +77,30 @@ class Blanks(unittest.TestCase):
     def test_what_stands_in_a_blank_read_back_changes_nothing(self) -> None:
         for home in self.homes():
             for rule in (*home.rules, everything(home)):
-                for key, slot in slots_of(rule_edits.with_new_rule(home, rule)[0], rule).items():
+                with_it, rule = rule_edits.with_new_rule(home, rule)
+                for key, slot in slots_of(with_it, rule).items():
                     with self.subTest(home=home.name, unit=home.temperature_unit, rule=rule.name, slot=key):
-                        self.assertEqual(_rounded(repr(slot.change(typed(slot)))), _rounded(repr(rule)))
+                        same = filled(with_it, rule, slot, typed(slot))
+                        self.assertEqual(_rounded(repr(same)), _rounded(repr(rule)))
 
     def test_every_choice_of_every_slot_makes_a_rule_that_can_be_told(self) -> None:
         home = demo_home("weir-cottage")
-        rule = everything(home)
+        home, rule = rule_edits.with_new_rule(home, everything(home))
         for key, slot in slots_of(home, rule).items():
             for option, _ in slot.options if slot.kind == "choice" else ():
                 with self.subTest(slot=key, option=option):
-                    changed = slot.change(Fields({"value": option}))
+                    changed = filled(home, rule, slot, {"value": option})
                     self.assertIn("then", sentence_of(rule_wording(home, changed), is_open=True).text)
 
     def test_taking_out_leaves_the_rest(self) -> None:
         home = demo_home("weir-cottage")
-        rule = everything(home)
+        home, rule = rule_edits.with_new_rule(home, everything(home))
         for key, slot in slots_of(home, rule).items():
             if slot.removal is not None:
                 with self.subTest(slot=key):
-                    self.assertNotEqual(slot.removal, rule)
-                    self.assertNotIn(key, slots_of(home, slot.removal) if key.startswith("back_") else {})
+                    left = take_out(home, {"rule_id": rule.id, "slot": key}).edit(home).home.rule(rule.id)
+                    self.assertNotEqual(left, rule)
+                    self.assertNotIn(key, slots_of(home, left) if key.startswith("back_") else {})
 
     def test_nothing_of_the_demo_is_gone_and_each_sentence_has_its_words(self) -> None:
         for home in self.homes():
@@ -155,9 +162,9 @@ class Changing(unittest.TestCase):
         with self.assertRaises(HomeError):
             with_condition(self.rule, ConditionPlace("watch", 0, 0), None)
         with self.assertRaises(HomeError):
-            rule_edits.with_step(self.rule, 9, None)
+            with_step(self.rule, 9, None)
         with self.assertRaises(HomeError):
-            rule_edits.with_step(self.rule, 0, None)
+            with_step(self.rule, 0, None)
 
     def test_the_last_part_of_put_back_takes_it_away(self) -> None:
         bare = with_condition(self.rule, ConditionPlace("when", 0, 0), None)

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from tests.edited import save_change
 from tests.homes import becoming, small_home
 from tests.places import DATA
 from tests.web.test_pages import ANN, Case, Elements
@@ -36,8 +37,6 @@ from warmeter.core.rule.track import Track, moving
 from warmeter.core.rule.truth import TRUE
 from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.timegrid import LocalClock, from_ms, parse_utc
-from warmeter.service.homes import editing
-from warmeter.service.homes.editing import edit_home
 from warmeter.service.readings import logs
 from warmeter.service.rules import rule_tuning
 from warmeter.service.rules.replays import replay
@@ -116,7 +115,7 @@ class WithRules(Case):
         """Do an act as the page's script does and return the redrawn part."""
         _, base = self.app.homes.load("home1")
         answer = self.client.post(
-            f"{PAGE}/{act}", data={"base": str(base), "rule": "opening", **fields}, headers={"X-Part": "1"}
+            f"{PAGE}/{act}", data={"base": str(base), "rule_id": "opening", **fields}, headers={"X-Part": "1"}
         )
         self.assertEqual(answer.status_code, status, answer.text[:300])
         return Elements(answer.text)
@@ -135,7 +134,7 @@ class WithRules(Case):
             rules = tuple(rule if r.id == rule.id else r for r in home.rules)
             return replace(home, rules=(*rules, *more))
 
-        edit_home(self.app, "home1", base, ANN, "changed", changed)
+        save_change(self.app, "home1", base, ANN, "changed", changed)
 
 
 class Writing(WithRules):
@@ -208,27 +207,27 @@ class Writing(WithRules):
 
     def test_an_empty_home_is_taught_and_begins_a_rule(self) -> None:
         for rule in ("opening", "cold"):
-            self.act("delete", rule=rule)
+            self.act("delete", rule_id=rule)
         page = self.get(PAGE)
         self.assertIn("A rule is a sentence", self.text(page))
-        self.act("new", name="Mine", rule="", now_ms="1769356800000")
+        self.act("new", name="Mine", rule_id="", now_ms="1769356800000")
         (mine,) = self.app.homes.load("home1")[0].rules
         self.assertEqual((mine.name, mine.suspended is not None), ("Mine", True))
         self.assertIn("Suspended until a person ends it: new; fill in its blanks", self.text(self.get(PAGE)))
         self.assertIn("Do not type it in yet", self.text(self.get(f"{PAGE}/sheet")))
-        self.act("start", rule="", starter="opening", strategy="usual", place="win")
-        self.act("start", 422, rule="", starter="leak", strategy="tell", place="win")
+        self.act("start", rule_id="", starter="opening", strategy="usual", place="win")
+        self.act("start", 422, rule_id="", starter="leak", strategy="tell", place="win")
 
     def test_another_window_saved_meanwhile_is_told(self) -> None:
-        self.act("fill", rule="opening", slot="for", value="2 min")
+        self.act("fill", rule_id="opening", slot="for", value="2 min")
         answer = self.client.post(
             f"{PAGE}/fill",
-            data={"base": "1", "rule": "opening", "slot": "for", "value": "1 min"},
+            data={"base": "1", "rule_id": "opening", "slot": "for", "value": "1 min"},
             headers={"X-Part": "1"},
         )
         self.assertEqual(answer.status_code, 409)
         with self.assertRaises(RevisionConflict):
-            edit_home(self.app, "home1", 1, ANN, "late", lambda home: replace(home, rules=()))
+            save_change(self.app, "home1", 1, ANN, "late", lambda home: replace(home, rules=()))
 
 
 class Finding(WithRules):
@@ -243,7 +242,7 @@ class Finding(WithRules):
 
     def test_a_rule_on_what_was_taken_out_loads_is_found_and_replayed(self) -> None:
         _, base = self.app.homes.load("home1")
-        edit_home(
+        save_change(
             self.app, "home1", base, ANN, "taken out", lambda home: replace(home, devices=(), notification_groups=())
         )
         lost = replace(
@@ -289,7 +288,7 @@ class Finding(WithRules):
         home, base = self.app.homes.load("home1")
         changed = rule_edits.with_rule(home, replace(OPENING, then=(hot,)))
         with self.assertRaises(HomeError) as caught:
-            editing.edit_home(self.app, "home1", base, ANN, "hot", becoming(changed))
+            save_change(self.app, "home1", base, ANN, "hot", becoming(changed))
         self.assertIn("then.0.value_c", str(caught.exception))
         self.assertIn("nothing was changed", str(caught.exception))
         with self.assertRaises(HomeError):
@@ -316,7 +315,7 @@ class Finding(WithRules):
         _, base = self.app.homes.load("home1")
         cold = Compared(of=Signal(quantity="room_temperature", subject_id="study"), how="over", value=25.0)
         warm = replace(COLD, id="warm", watch=((cold,),), then=(SetPoint(zone_ids=("z-study",), value_c=35.0),))
-        edit_home(
+        save_change(
             self.app,
             "home1",
             base,
@@ -328,7 +327,7 @@ class Finding(WithRules):
         self.assertIn("95 °F contradicts the limits of Study", page)  # 35 °C
         self.assertIn("It begins and ends 1.8 °F apart", page)  # 1 K, of the rule that is told when it is cold
         self.assertNotIn("°C", page)
-        self.act("fix", rule="warm", check="contradiction", part="then.0.value")
+        self.act("fix", rule_id="warm", check="contradiction", part="then.0.value")
         self.assertIn("take 86 °F", self.app.homes.revisions("home1")[0].summary)
 
     def test_a_time_that_the_clock_skips_or_doubles_is_told(self) -> None:
@@ -404,10 +403,10 @@ class Replaying(WithRules):
 
     def test_in_fahrenheit_it_is_told_in_fahrenheit(self) -> None:
         _, base = self.app.homes.load("home1")
-        edit_home(self.app, "home1", base, ANN, "°F", lambda home: replace(home, temperature_unit="F"))
+        save_change(self.app, "home1", base, ANN, "°F", lambda home: replace(home, temperature_unit="F"))
         page = self.get(f"{PAGE}?rule=cold&{self.WEEK}")
         self.assertIn("64.4 °F", self.text(page))
-        self.act("fill", rule="cold", slot="watch.0.0.value", value="65,3")
+        self.act("fill", rule_id="cold", slot="watch.0.0.value", value="65,3")
         condition = self.rule("cold").watch[0][0]
         assert isinstance(condition, Compared)
         self.assertAlmostEqual(condition.value, 18.5)
@@ -460,22 +459,24 @@ class Replaying(WithRules):
         guarded = replace(OPENING, only_while=((Fact(word="guests are here", is_true=False),),))
         self.change(guarded)
         self.assertIn("guests are here", self.text(self.get(f"{PAGE}?pane=people")))
-        data = {"word": "guests are here", "is": "true", "day": "2026-01-08", "time": "00:00"}
+        data = {"word": "guests are here", "is_so": "true", "day": "2026-01-08", "time": "00:00"}
         self.client.post("/homes/home1/rules-fact", data=data)
         self.assertIn("Fired 3 times, held back 4", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
         answer = self.client.post("/homes/home1/rules-fact", data={**data, "time": "soon"}, follow_redirects=False)
         self.assertIn("Nothing%20was%20marked", answer.headers["location"])
 
     def test_chains_are_added_changed_and_taken_out(self) -> None:
-        self.act("chain", chain="", name="Night watch", loudness="alarm", quiet_from="", quiet_until="", through="on")
+        self.act(
+            "chain", group_id="", name="Night watch", loudness="alarm", quiet_from="", quiet_until="", through="on"
+        )
         home, _ = self.app.homes.load("home1")
         self.assertEqual([c.name for c in home.notification_groups], ["Everybody", "Night watch"])
-        self.act("chain", 422, chain="", name="Half", loudness="quiet", quiet_from="22:00", quiet_until="")
-        self.act("chain", chain="all", name="Everybody", loudness="quiet", quiet_from="21:00", quiet_until="8:30")
+        self.act("chain", 422, group_id="", name="Half", loudness="quiet", quiet_from="22:00", quiet_until="")
+        self.act("chain", group_id="all", name="Everybody", loudness="quiet", quiet_from="21:00", quiet_until="8:30")
         self.assertEqual(self.app.homes.load("home1")[0].notification_groups[0].quiet_until_min, 510)
-        self.act("chain-out", chain="all")
+        self.act("chain-out", group_id="all")
         self.assertIn("not in this home any more", self.text(self.get(f"{PAGE}?rule=cold")))
-        self.act("chain-out", 422, chain="all")
+        self.act("chain-out", 422, group_id="all")
 
     def test_signals_are_read_when_they_became_known(self) -> None:
         home, _ = self.app.homes.load("home1")

@@ -12,7 +12,9 @@ import numpy as np
 from tests.logs import START_MS
 from tests.web.test_pages import Case, Elements
 from warmeter.core.appliance.machine_record import MachineRecord
+from warmeter.core.edits.cycle_labels import CycleSpan
 from warmeter.core.home.machines import CycleMark
+from warmeter.core.home.presets import TELLS_LABEL
 from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import from_ms
 from warmeter.core.water.store import WarmWater
@@ -21,8 +23,8 @@ from warmeter.service.readings import logs
 from warmeter.service.signatures.machines import machine_record
 from warmeter.simulators.machines.labelled import labelled_log
 from warmeter.simulators.machines.tub_water import tub_water
-from warmeter.web.signatures.acts import span_of, span_text
-from warmeter.web.signatures.words import TELLS, sentence, setting_words, wait
+from warmeter.web.form_texts import cycle_span
+from warmeter.web.signatures.words import sentence, setting_words, wait
 
 PAGE = "/homes/home1/signatures"
 
@@ -41,7 +43,7 @@ class WithMachine(Case):
     def act(self, act: str, **fields: str) -> Elements:
         """Do an act as the page's script does and return the redrawn part."""
         _, base = self.app.homes.load("home1")
-        data = {"base": str(base), "machine": "washer", **fields}
+        data = {"base": str(base), "machine_id": "washer", **fields}
         answer = self.client.post(f"{PAGE}/{act}", data=data, headers={"X-Part": "1"})
         self.assertEqual(answer.status_code, 200, answer.text)
         return Elements(answer.text)
@@ -60,7 +62,7 @@ class Cycles(WithMachine):
     def test_cycles_are_listed_newest_first_with_the_last_one_drawn(self) -> None:
         page = self.get(PAGE)
         keys = [a["id"].removeprefix("cycle-") for a in page.of("a") if a.get("id", "").startswith("cycle-")]
-        self.assertEqual([span_of(k) for k in keys], self.spans()[::-1][:12])
+        self.assertEqual([cycle_span(k) for k in keys], self.spans()[::-1][:12])
         shown = page.by_id(f"cycle-{keys[0]}")
         self.assertEqual(shown.get("aria-current"), "true")
         self.assertTrue(page.by_id("strip-log"))
@@ -100,18 +102,18 @@ class Cycles(WithMachine):
     def test_a_cycle_is_named_split_joined_taken_away_and_given_back(self) -> None:
         before = self.spans()
         first, second = before[0], before[1]
-        self.act("name", span=span_text(first), programme="Cotton")
+        self.act("name", span=CycleSpan(*first).text, programme="Cotton")
         self.assertEqual(self.record().found.cycles[0].programme, "Cotton")
         middle = (first[0] + first[1]) // 2
         clock = self.app.clock(self.app.homes.load("home1")[0])
-        self.act("split", span=span_text(first), time=f"{clock.local(middle):%H:%M}")
+        self.act("split", span=CycleSpan(*first).text, time=f"{clock.local(middle):%H:%M}")
         self.assertEqual(len(self.spans()), len(before) + 1)
         parts = self.spans()[:2]
-        self.act("join", span=span_text(parts[0]), next=span_text(parts[1]))
+        self.act("join", span=CycleSpan(*parts[0]).text, next=CycleSpan(*parts[1]).text)
         self.assertEqual(self.spans(), before)
-        self.act("none", span=span_text(second))
+        self.act("none", span=CycleSpan(*second).text)
         self.assertEqual(self.spans(), [first, *before[2:]])
-        self.act("as-found", span=span_text(second))
+        self.act("as-found", span=CycleSpan(*second).text)
         self.assertEqual(self.spans(), before)
 
     def test_a_cycle_is_corrected_and_added_by_typing(self) -> None:
@@ -119,7 +121,7 @@ class Cycles(WithMachine):
         clock, before = self.app.clock(home), self.spans()
         start, end = (clock.local(at) for at in before[0])
         typed = {"start_day": str(start.date()), "end_day": str(end.date()), "end_time": f"{end:%H:%M}"}
-        self.act("retype", span=span_text(before[0]), start_time=f"{start:%H:%M}", **typed)
+        self.act("retype", span=CycleSpan(*before[0]).text, start_time=f"{start:%H:%M}", **typed)
         self.assertEqual(self.spans()[0][0], before[0][0] // 60_000 * 60_000)
         quiet = clock.local((before[0][1] + before[1][0]) // 2)
         later = clock.local((before[0][1] + before[1][0]) // 2 + 600_000)
@@ -133,7 +135,7 @@ class Cycles(WithMachine):
         self.assertEqual(len(self.spans()), len(before) + 1)
 
     def test_corrections_without_meaning_are_refused_and_nothing_changes(self) -> None:
-        before, span = self.spans(), span_text(self.spans()[0])
+        before, span = self.spans(), CycleSpan(*self.spans()[0]).text
         _, base = self.app.homes.load("home1")
         for act, fields in (
             ("bound", {"span": span, "edge": "end", "since_ms": "0", "at_min": "1"}),
@@ -158,7 +160,7 @@ class Cycles(WithMachine):
             ("dance", {}),
         ):
             answer = self.client.post(
-                f"{PAGE}/{act}", data={"base": str(base), "machine": "washer", **fields}, headers={"X-Part": "1"}
+                f"{PAGE}/{act}", data={"base": str(base), "machine_id": "washer", **fields}, headers={"X-Part": "1"}
             )
             self.assertGreaterEqual(answer.status_code, 400, act)
         self.assertEqual(self.spans(), before)
@@ -202,7 +204,7 @@ class Questions(WithMachine):
         self.assertRegex(text, r"Set now: +\S+ W for \S+ (s|min): of \d+, 0 missed and 0 told falsely")
 
     def test_every_question_has_a_map_a_sentence_and_reasons(self) -> None:
-        for tells in TELLS:
+        for tells in TELLS_LABEL:
             page = self.get(f"{PAGE}?tells={tells}")
             with self.subTest(tells):
                 self.assertEqual(page.by_id(f"tells-{tells}").get("aria-current"), "true")
@@ -234,7 +236,7 @@ class Questions(WithMachine):
     def test_nonsense_settings_change_nothing(self) -> None:
         _, base = self.app.homes.load("home1")
         for fields in ({"threshold_w": "-1"}, {"wait_min": "99999"}, {"threshold_w": "low"}, {"tells": "colour"}):
-            data = {"base": str(base), "machine": "washer", "tells": "finished", "threshold_w": "6", "wait_min": "5"}
+            data = {"base": str(base), "machine_id": "washer", "tells": "finished", "threshold_w": "6", "wait_min": "5"}
             answer = self.client.post(f"{PAGE}/use", data={**data, **fields}, headers={"X-Part": "1"})
             self.assertGreaterEqual(answer.status_code, 400)
         self.assertEqual(self.app.homes.load("home1")[0].appliances[0].settings, ())
@@ -329,7 +331,7 @@ class Machines(WithMachine):
 
     def test_a_form_without_script_leads_back_to_the_page(self) -> None:
         _, base = self.app.homes.load("home1")
-        data = {"base": str(base), "machine": "washer", "tells": "finished", "threshold_w": "6", "wait_min": "5"}
+        data = {"base": str(base), "machine_id": "washer", "tells": "finished", "threshold_w": "6", "wait_min": "5"}
         answer = self.client.post(f"{PAGE}/use", data=data, follow_redirects=False)
         self.assertEqual(answer.status_code, 303)
         self.assertEqual(parse_qs(urlsplit(answer.headers["location"]).query)["machine"], ["washer"])
@@ -351,7 +353,7 @@ class Words(unittest.TestCase):
 
     def test_every_question_has_a_sentence_with_its_numbers(self) -> None:
         setting = Setting(threshold_w=12.0, wait_s=300.0, hysteresis_w=3.0)
-        for tells in TELLS:
+        for tells in TELLS_LABEL:
             text = sentence("the washer", tells, setting)
             self.assertIn("5 min", text)
             self.assertRegex(text, "1[25] W")

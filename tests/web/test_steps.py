@@ -45,7 +45,7 @@ class WarmUp(Case):
     def test_a_fit_made_on_an_older_revision_says_so(self) -> None:
         self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"})
         self.assertNotIn("changed since", self.client.get("/homes/home1/warmup").text)
-        self.client.post("/homes/home1/levels/in-use", data={"base": "3", "name": "In use", "heating": "19"})
+        self.client.post("/homes/home1/levels/in-use", data={"base": "3", "name": "In use", "heating_c": "19"})
         self.assertIn("changed since", self.client.get("/homes/home1/warmup").text)
 
     def test_leads_in_the_table_grow_to_the_left_and_downwards(self) -> None:
@@ -127,7 +127,7 @@ class Importing(Case):
 
     def test_what_was_edited_while_a_file_waited_stays_when_it_is_taken(self) -> None:
         path = self.path(self.room_log)
-        self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating": "19"})
+        self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating_c": "19"})
         answer = self.client.post(f"{path}/take", data=self.FIELDS)
         self.assertIn("readings taken", answer.text)
         self.assertEqual(self.app.homes.load("home1")[0].level("in-use").heating_c, 19.0)
@@ -190,9 +190,9 @@ class Records(Case):
         self.assertIn("<pattern", answer.text)
 
     def test_revisions_are_listed_with_who_and_what(self) -> None:
-        self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating": "19"})
+        self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating_c": "19"})
         page = self.get("/homes/home1/survey/record")
-        self.assertIn("In use is 19.0", page.texts)
+        self.assertIn("In use is 19.0 °C", page.texts)
         self.assertIn("Ann", page.texts)
 
     def test_undo_without_anything_to_undo_is_told(self) -> None:

@@ -11,7 +11,6 @@ from tests.homes import small_home
 from warmeter.core.figure import Figure, Input, Sensitivity
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.web import format as show
-from warmeter.web.forms import Fields
 from warmeter.web.strip.draw import AXIS, LEFT, RIGHT, Mark, draw
 from warmeter.web.strip.lanes import (
     Axis,
@@ -238,45 +237,6 @@ class Numbers(unittest.TestCase):
         self.assertEqual(
             [show.parse_number(t) for t in ("21,5", " 21.5 ", "\u22123", "1\u2009000")], [21.5, 21.5, -3.0, 1000.0]
         )
-
-
-class TypedForms(unittest.TestCase):
-    def test_each_wrong_field_has_its_sentence(self) -> None:
-        fields = Fields(
-            {
-                "n": "x",
-                "big": "99",
-                "half": "1.5",
-                "at": "soon",
-                "day": "1 May",
-                "pick": "c",
-                "price": "1e9",
-                "long": "x" * 99,
-            }
-        )
-        fields.number("n", 0, 1)
-        fields.number("big", 0, 10, "m")
-        fields.whole("half", 0, 10)
-        fields.clock("at")
-        fields.day("day")
-        fields.choice("pick", ("a", "b"))
-        fields.money("price")
-        fields.text("long", what="The name")
-        fields.text("gone", least=1, what="The name")
-        fields.number("empty", 0, 1)
-        self.assertEqual(
-            set(fields.errors), {"n", "big", "half", "at", "day", "pick", "price", "long", "gone", "empty"}
-        )
-        self.assertIn("0 and 10 m", fields.errors["big"])
-        self.assertEqual(fields.errors["gone"], "The name is missing")
-
-    def test_defaults_are_taken_only_when_left_empty(self) -> None:
-        fields = Fields({"a": "", "b": "7"})
-        self.assertEqual(
-            (fields.number("a", 0, 9, default=3), fields.number("b", 0, 9, default=3), fields.clock("a", 60)),
-            (3, 7, 60),
-        )
-        self.assertEqual((fields.errors, fields.day("a")), ({}, None))
 
 
 class Workings(unittest.TestCase):

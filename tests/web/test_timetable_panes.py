@@ -120,30 +120,46 @@ class Panes(Case):
     def test_acts_on_days_levels_and_dates(self) -> None:
         steps: tuple[tuple[str, dict[str, str], str], ...] = (
             ("block", {"level_id": "idle", "start": "09:00", "end": "11:30"}, "Study: Idle 09:00 to 11:30"),
-            ("block", {"level_id": "idle", "start": "23:00", "end": "01:00", "setpoint": "15"}, "Idle 23:00 to 01:00"),
-            ("copy", {"to_sat": "on", "to_day-off": "on"}, "day copied to Saturdays, Day off"),
+            (
+                "block",
+                {"level_id": "idle", "start": "23:00", "end": "01:00", "setpoint_c": "15"},
+                "Idle 23:00 to 01:00",
+            ),
+            ("copy", {"to.sat": "on", "to.day-off": "on"}, "day copied to Saturdays, Day off"),
             ("copy", {"other": "2026-02-14"}, "day copied to 2026-02-14"),
             ("hand-back", {"timetable_id": "tt1", "key": "sat"}, "Saturdays no longer written apart"),
             ("clear", {}, "day cleared"),
-            ("lv-heating", {"level": "in-use", "heating": "24.5"}, "In use: heating 24.5 °C, and cooling gives way"),
-            ("lv-cooling", {"level": "idle", "cooling": ""}, "Idle: cooling limit none"),
-            ("lv-name", {"level": "idle", "name": "Nobody"}, "Level Idle is called Nobody"),
-            ("lv-fan", {"level": "in-use", "fan": "low"}, "In use: fan low"),
-            ("lv-saving", {"level": "in-use"}, "In use is meant to save"),
+            (
+                "lv-heating",
+                {"level_id": "in-use", "heating_c": "24.5"},
+                "In use: heating 24.5 °C, and cooling gives way",
+            ),
+            ("lv-cooling", {"level_id": "idle", "cooling_c": ""}, "Idle: cooling limit none"),
+            ("lv-name", {"level_id": "idle", "name": "Nobody"}, "Level Idle is called Nobody"),
+            ("lv-fan", {"level_id": "in-use", "fan": "low"}, "In use: fan low"),
+            ("lv-saving", {"level_id": "in-use"}, "In use is meant to save"),
             ("lv-add", {"name": "Yoga"}, "Level Yoga added"),
-            ("lv-own", {"level": "asleep", "heating": "16.5"}, "Study: own numbers at Asleep"),
-            ("lv-own", {"level": "asleep", "fan": "off"}, "Study: own numbers at Asleep"),
-            ("lv-gap", {"gap": "3", "reason": "slow sensors"}, "keep 3 K apart"),
+            ("lv-own", {"level_id": "asleep", "heating_c": "16.5"}, "Study: own numbers at Asleep"),
+            ("lv-own", {"level_id": "asleep", "fan": "off"}, "Study: own numbers at Asleep"),
+            ("lv-gap", {"gap_k": "3", "reason": "slow sensors"}, "keep 3 K apart"),
             ("tt-add", {"name": "Guests", "zone_id": "*"}, "timetable Guests added"),
-            ("period", {"timetable": "Guests", "from": "2026-05-01", "to": "2026-05-04"}, "Guests from 2026-05-01"),
+            (
+                "period",
+                {"timetable": "Guests", "from_date": "2026-05-01", "to_date": "2026-05-04"},
+                "Guests from 2026-05-01",
+            ),
             ("switch", {"timetable": "Guests", "zone_id": "*"}, "switched to Guests"),
             ("switch", {"timetable": "", "zone_id": "*"}, "switched back"),
             ("period-away", {"index": "0"}, "dates taken away"),
             ("kind-add", {"name": "Market day"}, "Kind of day Market day added"),
-            ("weekday", {"weekday": "2", "kind": "day-off"}, "Weekdays"),
-            ("special", {"on": "2026-05-01", "kind": "day-off"}, "2026-05-01 is Day off"),
-            ("kind-away", {"kind": "workday"}, "Kind of day Workday removed"),
-            ("hand-rule", {"low": "15", "high": "22", "step": "0.5", "longest": "4"}, "what may be changed by hand"),
+            ("weekday", {"weekday": "2", "kind_id": "day-off"}, "Weekdays"),
+            ("special", {"on": "2026-05-01", "kind_id": "day-off"}, "2026-05-01 is Day off"),
+            ("kind-away", {"kind_id": "workday"}, "Kind of day Workday removed"),
+            (
+                "hand-rule",
+                {"low_c": "15", "high_c": "22", "step_k": "0.5", "longest_h": "4"},
+                "what may be changed by hand",
+            ),
         )
         for name, fields, words in steps:
             with self.subTest(name=name, fields=fields):
@@ -153,8 +169,8 @@ class Panes(Case):
         self.act("tt-rename", timetable_id=timetable.id, name="Visitors")
         self.act("tt-remove", timetable_id=timetable.id)
         level = self.stored().levels[-1]
-        self.act("lv-up", level=level.id)
-        self.act("lv-remove", level=level.id)
+        self.act("lv-up", level_id=level.id)
+        self.act("lv-remove", level_id=level.id)
 
     def test_nonsense_is_refused_and_nothing_changes(self) -> None:
         before = self.stored()
@@ -166,29 +182,29 @@ class Panes(Case):
             ("copy-zone", {}),
             ("hand-back", {"timetable_id": "tt1", "key": "sat"}),
             ("everywhere", {"block": PLACE.format(9)}),
-            ("lv-heating", {"level": "in-use", "heating": "cosy"}),
-            ("lv-heating", {"level": "none", "heating": "20"}),
-            ("lv-fan", {"level": "in-use", "fan": "gale"}),
-            ("lv-name", {"level": "in-use", "name": ""}),
-            ("lv-remove", {"level": "in-use"}),
+            ("lv-heating", {"level_id": "in-use", "heating_c": "cosy"}),
+            ("lv-heating", {"level_id": "none", "heating_c": "20"}),
+            ("lv-fan", {"level_id": "in-use", "fan": "gale"}),
+            ("lv-name", {"level_id": "in-use", "name": ""}),
+            ("lv-remove", {"level_id": "in-use"}),
             ("tt-remove", {"timetable_id": "tt1"}),
             ("period", {"timetable": "Every day"}),
-            ("period", {"timetable": "Nowhere", "from": "2026-05-01"}),
-            ("period", {"timetable": "Every day", "from": "2026-05-09", "to": "2026-05-01"}),
+            ("period", {"timetable": "Nowhere", "from_date": "2026-05-01"}),
+            ("period", {"timetable": "Every day", "from_date": "2026-05-09", "to_date": "2026-05-01"}),
             ("period-away", {"index": "4"}),
             ("special", {"on": ""}),
             ("special", {"on": "2026-02-31"}),
-            ("kind-away", {"kind": "none"}),
-            ("hand-rule", {"low": "22", "high": "20"}),
+            ("kind-away", {"kind_id": "none"}),
+            ("hand-rule", {"low_c": "22", "high_c": "20"}),
             ("hand/lay", {}),
-            ("hand/lay", {"setpoint": "99", "end": "next"}),
+            ("hand/lay", {"setpoint_c": "99", "end": "next"}),
             ("hand/lay", {"steps": "1", "end": "until"}),
             ("hand/lay", {"steps": "1", "end": "whenever"}),
             ("hand/forget", {"number": "7"}),
             ("hand/habit", {"habit": "none"}),
             ("hand/dance", {}),
             ("compare", {"first": "2026-01-01"}),
-            ("compare", {"first": "2026-01-01", "last": "2026-01-05", "v_now": "on"}),
+            ("compare", {"first": "2026-01-01", "last": "2026-01-05", "variants.now": "on"}),
             ("nothing", {}),
         ):
             with self.subTest(name=name, fields=fields):
@@ -207,7 +223,7 @@ class Panes(Case):
         self.assertEqual(self.app.homes.load("home1")[1], 1)
 
     def test_by_hand_is_laid_listed_explained_and_ended(self) -> None:
-        self.act("hand/lay", setpoint="22", at="10:00", end="for", length="2", reason="a cold")
+        self.act("hand/lay", setpoint_c="22", at="10:00", end="for", length="2", reason="a cold")
         page = self.act("hand/lay", steps="1", at="11:00", end="until", until="12:30")
         self.assertEqual(self.app.homes.load("home1")[1], 1)
         why = " ".join(self.get(f"/homes/home1/timetable/why?day={DAY}&zone=z-study&time=11:30").texts)
@@ -226,7 +242,7 @@ class Panes(Case):
         for day in ("2026-01-12", "2026-01-13", "2026-01-14"):
             self.client.post(
                 f"/homes/home1/timetable/hand/lay?day={day}",
-                data={"zone_id": "z-study", "setpoint": "22", "at": "16:00", "end": "for", "length": "1.5"},
+                data={"zone_id": "z-study", "setpoint_c": "22", "at": "16:00", "end": "for", "length": "1.5"},
                 headers={"X-Part": "1", "Origin": "http://127.0.0.1:8470"},
             )
         self.app.homes.set_as_of("home1", LONDON.instant(date(2026, 1, 16), 0))
@@ -294,7 +310,7 @@ class Panes(Case):
         self.assertEqual(self.client.get("/formats/warmeter-timetable-1.schema.json").status_code, 200)
 
     def test_a_comparison_is_asked_and_shown_with_lanes_of_difference(self) -> None:
-        self.act("compare", first="2026-01-05", last="2026-01-18", v_now="on", v_hold="on")
+        self.act("compare", first="2026-01-05", last="2026-01-18", **{"variants.now": "on", "variants.hold": "on"})
         page = self.get(f"/homes/home1/timetable?pane=compare&day={DAY}")
         self.assertIn("compared", [a.get("id") for _, a in page.found])
         strip = page.by_id("strip-season")

@@ -23,7 +23,7 @@ from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.compiled import compile_home
 from warmeter.core.building.groupings import Week, ZoneGroup, run_rooms
 from warmeter.core.building.losses import loss_of
-from warmeter.core.edits.floor_plan_edits import with_room_moved
+from warmeter.core.edits.room_commands import MoveRoom
 from warmeter.core.kernel_loading import load_kernels
 from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.network import ExactStep, exact_step
@@ -234,7 +234,7 @@ def _survey_edit(app: App, home_id: str, k: int) -> float:
     start = time.perf_counter()
     home, base = app.homes.load(home_id)
     room = home.rooms[k % len(home.rooms)].id
-    edit_home(app, home_id, base, Person("bench"), "room moved", lambda h: with_room_moved(h, room, 0.01, 0.0))
+    edit_home(app, home_id, base, Person("bench"), MoveRoom(room_id=room, dx_m=0.01, dy_m=0.0))
     fresh, _ = app.homes.load(home_id)
     findings_of(fresh)
     for each in fresh.rooms:

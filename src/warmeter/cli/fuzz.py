@@ -22,19 +22,14 @@ from warmeter.cli.process_tree import memory_mb
 from warmeter.cli.served import Served
 from warmeter.service.logfile import NAME
 from warmeter.web.app import MODULES
-from warmeter.web.rules import acts as rule_acts
-from warmeter.web.signatures import acts as signature_acts
-from warmeter.web.survey import device_acts, heating_acts, plan_acts
-from warmeter.web.timetable import acts as timetable_acts
-from warmeter.web.timetable.date_acts import DATE_ACTS
-from warmeter.web.timetable.level_acts import LEVEL_ACTS
-from warmeter.web.zones import acts as zone_acts
+from warmeter.web.form_reader import field_names_of
+from warmeter.web.rules.routes import OF_SLOTS
 
 SLOWEST_S = 5.0
 LOOK_S = 1.0
 HOMES = ("sail-loft", "terrace-nine", "weir-cottage", "hourly-hall")
 _SOURCES = Path(__file__).parents[1] / "web"
-_FIELD = re.compile(r'(?:fields\.\w+|texts\.get|query_params\.get|query\.get)\(\s*"(\w+)"|name="(\w+)"')
+_FIELD = re.compile(r'(?:texts\.get|query_params\.get|query\.get)\(\s*"(\w+)"|name="(\w+)"')
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,13 +66,18 @@ def field_names() -> list[str]:
     names: set[str] = set()
     for path in (*_SOURCES.rglob("*.py"), *_SOURCES.rglob("*.html")):
         names |= {one or other for one, other in _FIELD.findall(path.read_text(encoding="utf-8"))}
+    for command in _commands().values():
+        names |= set(field_names_of(command))
     return sorted(names | {"base", "number", "room_id", "name"})
 
 
-def act_names() -> list[str]:
-    """Return the name of every act on a page: what the places named ``act`` hold."""
-    tables = (plan_acts, device_acts, heating_acts, timetable_acts, rule_acts, signature_acts, zone_acts)
-    return sorted({name for table in tables for name in table.ACTS} | set(LEVEL_ACTS) | set(DATE_ACTS))
+def _commands() -> dict[str, type]:
+    return {name: kind for module in MODULES for name, kind in getattr(module, "COMMANDS", {}).items()}
+
+
+def command_names() -> list[str]:
+    """Return the name of every command on a page: what the places named ``command`` and ``act`` hold."""
+    return sorted({*_commands(), *OF_SLOTS, "lay", "end", "forget", "habit"})
 
 
 def known_ids(address: str) -> list[str]:
@@ -94,7 +94,7 @@ class Sender:
     """Draws requests by seed and sends them."""
 
     def __init__(self, address: str, seed: int, found: FuzzReport) -> None:
-        self._acts, self._ids, self._tokens = act_names(), known_ids(address), ["0" * 16]
+        self._commands, self._ids, self._tokens = command_names(), known_ids(address), ["0" * 16]
         self._host, self._found = urlsplit(address).netloc, found
         self._rng = random.Random(seed)  # noqa: S311  (drawn the same each time)
         self._targets, self._names = targets(), field_names()
@@ -120,7 +120,7 @@ class Sender:
         rng = self._rng
         if name == "home_id" and rng.random() < 0.9:
             return rng.choice(HOMES)
-        usual = {"act": self._acts, "token": self._tokens}.get(name, self._ids)
+        usual = {"command": self._commands, "act": self._commands, "token": self._tokens}.get(name, self._ids)
         word = rng.choice(usual) if rng.random() < 0.8 else odd_word(rng)[:200]
         return (
             quote(str(rng.randint(0, 20)) if name in ("import_id", "job_id") else word, safe="", errors="replace")

@@ -172,7 +172,7 @@ def _edit(address: str, end: float, measured: Measured) -> None:
         act = re.search(rb'action="(/homes/[^"]+/levels/[^"]+)"', page)
         if base and act:
             value = 40.5 - value
-            fields = {"base": base[1].decode(), "name": "In use", "heating": f"{value}"}
+            fields = {"base": base[1].decode(), "name": "In use", "heating_c": f"{value}"}
             measured.edits.append(visitor.ask(act[1].decode(), fields)[0])
         time.sleep(EDIT_EVERY_S)
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from warmeter.core.building.geometry import outside_wall_at, sun_on_spot
 from warmeter.core.building.room_envelope import home_plan
 from warmeter.core.floor_plan.shape import bounds, contains
-from warmeter.core.home.devices import Command, Device
+from warmeter.core.home.devices import ControlPath, Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import HasId, Spot
 from warmeter.core.home.plant import Heater
@@ -202,7 +202,7 @@ def two_owners(home: Home) -> list[Planted]:
 
 def open_way(home: Home) -> list[Planted]:
     """Leave a way by the maker's service open."""
-    way = Command(way="maker_service", by="the maker", state="open")
+    way = ControlPath(way="maker_service", by="the maker", state="open")
     return [
         Planted(_with_device(home, replace(d, commands=(*d.commands, way))), d.id) for d in home.devices if d.drives_id
     ]

@@ -1,7 +1,6 @@
 """Numbers, times and money as a page shows them."""
 
-import re
-from datetime import date, datetime
+from datetime import datetime
 from decimal import Decimal
 
 from warmeter.core.home.document import Home
@@ -9,23 +8,11 @@ from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import celsius_to, difference_sign, kelvin_to, temperature_sign
 from warmeter.core.warmup.lead import Lead
+from warmeter.core.wording import MINUS, THIN, clock_time, day_long, day_short, in_unit, number
 
-MINUS, THIN = "\u2212", "\u2009"
-# A number, or two with "to" or "and" between, in °C or as a difference in K (not K·h, and not a W/K).
-_TEMPERATURE = re.compile(rf"([{MINUS}-]?\d+(?:\.\d+)?)(?: (to|and) ([{MINUS}-]?\d+(?:\.\d+)?))? (°C|K)(?![·\w])")
+__all__ = ["MINUS", "THIN", "clock_time", "day_long", "day_short", "number"]
+
 _SIGNS = {"GBP": "£", "EUR": "€", "USD": "$", "JPY": "¥"}
-# Countries that write month before day, and year before month.
-_MONTH_FIRST, _YEAR_FIRST = {"US"}, {"CA", "CN", "HU", "JP", "KR", "LT", "SE", "TW"}
-
-
-def number(value: float | None, decimals: int = 0, *, is_signed: bool = False) -> str:
-    """Return a number with a real minus and thin spaces between thousands; a dash for None."""
-    if value is None:
-        return "–"
-    text = f"{abs(value):,.{decimals}f}".replace(",", THIN)
-    if float(text.replace(THIN, "")) == 0:
-        return text
-    return (MINUS if value < 0 else ("+" if is_signed else "")) + text
 
 
 def temperature(value_c: float | None, home: Home, decimals: int = 1) -> str:
@@ -50,25 +37,7 @@ def difference_unit(home: Home) -> str:
 
 def in_home_unit(sentence: str, home: Home) -> str:
     """Return a sentence of the core, which speaks in °C and K, with its temperatures in the home's unit."""
-    if home.temperature_unit == "C":
-        return sentence
-
-    def converted(match: re.Match[str]) -> str:
-        first, word, second, unit = match.groups()
-        shown = []
-        for text in (n for n in (first, second) if n):
-            value, decimals = float(text.replace(MINUS, "-")), len(text.partition(".")[2])
-            celsius = temperature if second else _setting  # a range stays in whole numbers
-            shown.append((celsius if unit == "°C" else difference)(value, home, decimals))
-        return f"{f' {word} '.join(shown)} {temperature_unit(home)}"
-
-    return _TEMPERATURE.sub(converted, sentence)
-
-
-def _setting(value_c: float, home: Home, decimals: int) -> str:
-    """Return a temperature with a tenth where a whole number would name another setting."""
-    value = celsius_to(value_c, home.temperature_unit)
-    return temperature(value_c, home, max(decimals, 0 if abs(value - round(value)) < 0.05 else 1))
+    return in_unit(sentence, home.temperature_unit)
 
 
 def degree_hour_unit(home: Home) -> str:
@@ -102,11 +71,6 @@ def span(learnt: Estimate, decimals: int) -> str:
     return f"{number(learnt.low, decimals)} to {number(learnt.high, decimals)}"
 
 
-def clock_time(minute: int) -> str:
-    """Return a minute of the day as 06:45; 1440 is 24:00."""
-    return f"{minute // 60:02d}:{minute % 60:02d}"
-
-
 def duration(minutes: float) -> str:
     """Return minutes as "85 min" or "3 h 05 min"."""
     whole = round(minutes)
@@ -120,22 +84,6 @@ def lead_time(lead: Lead, home: Home) -> str:
     if lead.reach_c is None:
         return "too late"
     return f"too small, holds {temperature(lead.reach_c, home)}"
-
-
-def day_long(on: date, country: str) -> str:
-    """Return a date as the country writes it, with weekday and month in words."""
-    if country in _MONTH_FIRST:
-        return f"{on:%a} {on:%b} {on.day}, {on.year}"
-    if country in _YEAR_FIRST:
-        return f"{on:%a} {on.year} {on:%b} {on.day}"
-    return f"{on:%a} {on.day} {on:%b} {on.year}"
-
-
-def day_short(on: date, country: str) -> str:
-    """Return a date in figures as the country writes it."""
-    if country in _MONTH_FIRST:
-        return f"{on:%m/%d}"
-    return f"{on:%m-%d}" if country in _YEAR_FIRST else f"{on:%d/%m}"
 
 
 def moment(at_ms: int, clock: LocalClock, country: str) -> str:

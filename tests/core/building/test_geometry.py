@@ -27,7 +27,7 @@ from warmeter.core.building.room_envelope import wall_of
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import SIDES, Rect
 from warmeter.core.floor_plan.walls import bearing_deg
-from warmeter.core.home.devices import Command, Device
+from warmeter.core.home.devices import ControlPath, Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import SplitUnit
@@ -171,7 +171,7 @@ class Commands(unittest.TestCase):
 
     def test_open_ways_are_shut_and_wanted_ones_left(self) -> None:
         home = drawn_home()
-        ways = (Command(way="voice", by="a guest"), Command(way="wheel", by="us", state="wanted"))
+        ways = (ControlPath(way="voice", by="a guest"), ControlPath(way="wheel", by="us", state="wanted"))
         device = replace(home.devices[0], commands=ways)
         home = replace(home, devices=(device, home.devices[1]))
         after = fixed(home, "open way", ("air-den",), "new")
@@ -184,7 +184,7 @@ class Commands(unittest.TestCase):
             ("voice", "warning"),
             ("maker_service", "warning"),
         ):
-            device = replace(drawn_home().devices[0], commands=(Command(way=way, by="somebody"),))  # type: ignore[arg-type]
+            device = replace(drawn_home().devices[0], commands=(ControlPath(way=way, by="somebody"),))  # type: ignore[arg-type]
             home = replace(drawn_home(), devices=(device, drawn_home().devices[1]))
             found = next(f for f in findings_of(home) if f.kind == "open way")
             self.assertEqual(found.severity, severity)
@@ -200,7 +200,7 @@ class Commands(unittest.TestCase):
             drives_id="rad-den",
             own_timetable="running",
             guard_c=1.0,
-            commands=(Command(way="voice", by="anybody"),),
+            commands=(ControlPath(way="voice", by="anybody"),),
         )
         tripped = {f.kind for f in findings_of(replace(home, devices=(*home.devices, worst)))}
         self.assertTrue({"two owners", "open way", "blind without witness", "guard values differ"} <= tripped)

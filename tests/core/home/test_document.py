@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from tests.drawn import drawn_home, room
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import Rect
-from warmeter.core.home.devices import Command, Device, Identity, SafetyChain
+from warmeter.core.home.devices import ControlPath, Device, Identity, SafetyChain
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note, Spot
 from warmeter.core.home.plant import FanStep, Heater, Source, SplitUnit
@@ -127,7 +127,7 @@ class Road(unittest.TestCase):
         full = replace(
             drawn_home().devices[0],
             identities=(Identity(address="1", since=date(2025, 1, 2), reason="new"), Identity(address="2")),
-            commands=(Command(way="voice", by="anybody"),),
+            commands=(ControlPath(way="voice", by="anybody"),),
             quantities=("room_temperature",),
             retired_on=date(2026, 1, 1),
             replaced_by_id="air-study",

@@ -44,7 +44,7 @@ class Sweeping(unittest.TestCase):
         found = sweep(OPENING, self.evaluator, self.knobs["for"], self.knobs["back_for"], waits, backs, self.events)
         for u, wait in enumerate(waits.tolist()):
             for a, back in enumerate(backs.tolist()):
-                one = self.knobs["back_for"].change(self.knobs["for"].change(OPENING, wait), back)
+                one = self.knobs["back_for"].set_in(self.knobs["for"].set_in(OPENING, wait), back)
                 rule_run = interpret(one, self.evaluator.scope)
                 fired = [f.at_ms for f in rule_run.firings]
                 inside = [

@@ -7,6 +7,7 @@ from datetime import date, timedelta
 import numpy as np
 
 from tests.drawn import drawn_home
+from tests.edited import save_change
 from tests.homes import small_home, with_day
 from tests.logs import room_csv
 from tests.served import Held, fresh_app
@@ -171,7 +172,7 @@ class Stored(unittest.TestCase):
 
     def edit(self, start: int) -> int:
         base = self.app.homes.load("home1")[1]
-        return editing.edit_home(
+        return save_change(
             self.app,
             "home1",
             base,
@@ -263,7 +264,7 @@ class Stored(unittest.TestCase):
         self.assertEqual((habit.start_min, habit.end_min, len(habit.changes)), (960, 1080, 4))
         taken = manual_overrides.with_habit(home, habit)
         self.assertIn((960, "in-use"), starts(taken, MONDAY))
-        editing.edit_home(self.app, "home1", 1, ANN, "habit", lambda _: taken)
+        save_change(self.app, "home1", 1, ANN, "habit", lambda _: taken)
         self.assertEqual(
             manual_overrides.proposals(self.app, self.home()), [], "what the timetable asks is not proposed"
         )

@@ -1,13 +1,24 @@
 """What a person says of a machine's cycles and phases, as changes of the home."""
 
 from dataclasses import replace
+from typing import NamedTuple
 
 from warmeter.core.edits.home_edits import with_appliance
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking, CycleMark, PhaseName, ToldSetting
 
-Span = tuple[int, int]
+
+class CycleSpan(NamedTuple):
+    """A stretch [start, end) of a log that names a cycle [ms UTC]."""
+
+    start_ms: int
+    end_ms: int
+
+    @property
+    def text(self) -> str:
+        """It as forms and addresses carry it."""
+        return f"{self.start_ms}_{self.end_ms}"
 
 
 def _with_marks(home: Home, machine: Appliance, marks: tuple[CycleMark, ...]) -> Home:
@@ -17,19 +28,19 @@ def _with_marks(home: Home, machine: Appliance, marks: tuple[CycleMark, ...]) ->
     return with_appliance(home, replace(machine, marks=(*kept, *marks)))
 
 
-def with_cycle(home: Home, machine_id: str, span: Span, programme: str = "") -> Home:
+def with_cycle(home: Home, machine_id: str, span: CycleSpan, programme: str = "") -> Home:
     """Return a home in which a stretch [start, end) ms is one cycle of a machine."""
     machine = home.appliance(machine_id)
     return _with_marks(home, machine, (CycleMark(start_ms=span[0], end_ms=span[1], programme=programme),))
 
 
-def without_cycle(home: Home, machine_id: str, span: Span) -> Home:
+def without_cycle(home: Home, machine_id: str, span: CycleSpan) -> Home:
     """Return a home in which a stretch is no cycle."""
     machine = home.appliance(machine_id)
     return _with_marks(home, machine, (CycleMark(start_ms=span[0], end_ms=span[1], is_cycle=False),))
 
 
-def with_split(home: Home, machine_id: str, span: Span, at_ms: int, programme: str = "") -> Home:
+def with_split(home: Home, machine_id: str, span: CycleSpan, at_ms: int, programme: str = "") -> Home:
     """Return a home in which a cycle is two, the second from an instant on.
 
     Raises
@@ -45,7 +56,7 @@ def with_split(home: Home, machine_id: str, span: Span, at_ms: int, programme: s
     return _with_marks(home, machine, marks)
 
 
-def as_found(home: Home, machine_id: str, span: Span) -> Home:
+def as_found(home: Home, machine_id: str, span: CycleSpan) -> Home:
     """Return a home in which nothing is said any more of what a stretch touches."""
     machine = home.appliance(machine_id)
     kept = tuple(m for m in machine.marks if m.end_ms <= span[0] or m.start_ms >= span[1])

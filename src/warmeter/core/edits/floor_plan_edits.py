@@ -1,12 +1,11 @@
 """Changing the plan: storeys, rooms, openings, heaters, devices and things, each change a whole new home."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date
-from typing import TypeVar
 
 from warmeter.core.building.room_envelope import home_plan
-from warmeter.core.edits.home_edits import with_zone_for
+from warmeter.core.edits.home_edits import swapped, with_zone_for
 from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import Rect, Side, bounds, contains
@@ -17,8 +16,8 @@ from warmeter.core.home.plant import Heater, HeaterKind, Source, SplitUnit
 from warmeter.core.home.presets import HEATER_LABEL
 from warmeter.core.home.rooms import Opening, OpeningKind, Overrule, Room, Storey, Thing, ThingKind
 
-_Part = TypeVar("_Part", bound=HasId)
 FIRST_SIZE_M = (4.0, 3.0)
+NEAR_WALL_M = 0.6
 FIRST_STOREY = "Ground floor"
 OPENING_SIZE_M: dict[OpeningKind, tuple[float, float]] = {"window": (1.2, 1.2), "door": (0.9, 2.0)}
 HEATER_W: dict[HeaterKind, float] = {
@@ -65,11 +64,6 @@ _QUANTITIES: dict[str, tuple[str, ...]] = {
 }
 
 
-def swapped(parts: tuple[_Part, ...], part: _Part) -> tuple[_Part, ...]:
-    """Return parts with the one of the same id replaced."""
-    return tuple(part if each.id == part.id else each for each in parts)
-
-
 def _free_name(taken: Sequence[str], word: str) -> str:
     number = 1
     while (name := f"{word} {number}" if number > 1 else word) in taken:
@@ -82,6 +76,11 @@ def with_storey(home: Home, name: str = "") -> Home:
     top = max((s.level for s in home.storeys), default=-1)
     label = name or _free_name([s.name for s in home.storeys], FIRST_STOREY if top < 0 else f"Storey {top + 1}")
     return replace(home, storeys=(*home.storeys, Storey(id=new_id(), name=label, level=top + 1)))
+
+
+def with_first_storey(home: Home) -> Home:
+    """Return a home with a storey at least."""
+    return home if home.storeys else with_storey(home)
 
 
 def without_storey(home: Home, storey_id: str) -> Home:
@@ -314,9 +313,48 @@ def with_opening(home: Home, room_id: str, kind: OpeningKind, side: Side, along_
     return replace(home, openings=(*home.openings, opening))
 
 
-def room_at(home: Home, storey_id: str, x_m: float, y_m: float) -> Room | None:
-    """Return the room of a storey that holds a point [m]."""
-    return next((r for r in home.rooms if r.storey_id == storey_id and contains(r.rects, x_m, y_m)), None)
+def room_at(home: Home, storey_id: str, x_m: float, y_m: float) -> Room:
+    """Return the room of a storey that holds a point [m]; ``HomeError`` if there is none."""
+    for room in home.rooms:
+        if room.storey_id == storey_id and contains(room.rects, x_m, y_m):
+            return room
+    raise HomeError("there is no room at that place; things stand in rooms")
+
+
+@dataclass(frozen=True, slots=True)
+class WallPlace:
+    """A place on a room's wall, ``along_m`` from the left or upper end of the room's drawing."""
+
+    room: Room
+    side: Side
+    along_m: float
+
+
+def nearest_wall(home: Home, storey_id: str, x_m: float, y_m: float) -> WallPlace:
+    """Return the place on the wall nearest to a point [m].
+
+    Raises
+    ------
+    HomeError
+        If there is none within 0.6 m.
+    """
+    best: tuple[float, str, WallPlace] | None = None
+    for room in home.rooms:
+        if room.storey_id != storey_id or not room.rects:
+            continue
+        box = bounds(room.rects)
+        for wall in home_plan(home)[room.id].walls:
+            flat = wall.side in ("up", "down")
+            along, across = (x_m, y_m) if flat else (y_m, x_m)
+            line = wall.stretch
+            beyond = max(0.0, line.start_m - along, along - line.end_m)
+            away = max(abs(across - line.at_m), beyond)
+            # Of a wall between two rooms the one with the lower id keeps the door.
+            if best is None or (away, room.id) < (best[0], best[1]):
+                best = (away, room.id, WallPlace(room, wall.side, along - (box.x_m if flat else box.y_m)))
+    if best is None or best[0] > NEAR_WALL_M:
+        raise HomeError("there is no wall near that place; windows and doors lie in walls")
+    return best[2]
 
 
 def first_source(home: Home) -> tuple[Home, Source]:
@@ -386,8 +424,6 @@ def with_item_moved(home: Home, item_id: str, x_m: float, y_m: float, storey_id:
         If there is no such item, or no room at the point.
     """
     room = room_at(home, storey_id, x_m, y_m)
-    if room is None:
-        raise HomeError("there is no room at that place; things stand in rooms")
     box = bounds(room.rects)
 
     def spot(old: Spot | None) -> Spot:

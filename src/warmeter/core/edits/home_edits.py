@@ -1,35 +1,50 @@
 """Parts of a home added and changed as a whole: levels, machines, rooms with a zone of their own."""
 
 from dataclasses import replace
+from typing import TypeVar
 
 from warmeter.core.edits.ids import new_id
 from warmeter.core.home.document import Home
-from warmeter.core.home.machines import Appliance
+from warmeter.core.home.machines import Appliance, MachineKind
+from warmeter.core.home.part import HasId
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.presets import FIRST_DAY, FIRST_KINDS, FIRST_LEVELS
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.timetables import every_day
 from warmeter.core.home.zones import Level, Zone
 
+_Part = TypeVar("_Part", bound=HasId)
+
+
+def swapped(parts: tuple[_Part, ...], part: _Part) -> tuple[_Part, ...]:
+    """Return parts with the one of the same id replaced."""
+    return tuple(part if each.id == part.id else each for each in parts)
+
 
 def with_level(home: Home, level: Level) -> Home:
     """Return a home with a level changed."""
     home.level(level.id)
-    return replace(home, levels=tuple(level if each.id == level.id else each for each in home.levels))
+    return replace(home, levels=swapped(home.levels, level))
 
 
 def with_appliance(home: Home, appliance: Appliance) -> Home:
     """Return a home with an appliance changed."""
     home.appliance(appliance.id)
-    return replace(home, appliances=tuple(appliance if a.id == appliance.id else a for a in home.appliances))
+    return replace(home, appliances=swapped(home.appliances, appliance))
 
 
-def with_zone_for(home: Home, room: Room) -> Home:
-    """Return a home with a zone of its own, and a first day, for a room; first levels and kinds of day if none."""
+def with_first_levels(home: Home) -> Home:
+    """Return a home with first levels and kinds of day if it has none."""
     if not home.levels:
         home = replace(home, levels=tuple(replace(level, id=new_id()) for level in FIRST_LEVELS))
     if not home.day_kinds and not home.zones:
         home = replace(home, day_kinds=tuple(replace(kind, id=new_id()) for kind in FIRST_KINDS))
+    return home
+
+
+def with_zone_for(home: Home, room: Room) -> Home:
+    """Return a home with a zone of its own, and a first day, for a room; first levels and kinds of day if none."""
+    home = with_first_levels(home)
     by_name = {level.name: level.id for level in home.levels}
     fallback = home.levels[0].id
     names = {level.id: level.name for level in FIRST_LEVELS}
@@ -43,11 +58,17 @@ def with_room(home: Home, room: Room, heater: Heater) -> Home:
     return with_zone_for(replace(home, rooms=(*home.rooms, room), heaters=(*home.heaters, heater)), room)
 
 
-def with_machine(home: Home, name: str) -> Home:
+def with_machine(home: Home, name: str, kind: MachineKind = "other") -> Home:
     """Return a home with a machine on a metering plug added."""
-    return replace(home, appliances=(*home.appliances, Appliance(id=new_id(), name=name)))
+    return replace(home, appliances=(*home.appliances, Appliance(id=new_id(), name=name, kind=kind)))
 
 
 def planned_run(home: Home, appliance_id: str, start_min: int) -> Home:
     """Return a home with a machine's run planned at a minute of the day."""
     return with_appliance(home, replace(home.appliance(appliance_id), start_min=start_min))
+
+
+def renamed_zones(home: Home, room: Room, name: str) -> Home:
+    """Return a home in which zones of one room alone, called like it, are called by its new name."""
+    zones = tuple(replace(z, name=name) if z.room_ids == (room.id,) and z.name == room.name else z for z in home.zones)
+    return replace(home, zones=zones)

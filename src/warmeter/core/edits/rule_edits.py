@@ -4,11 +4,12 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import TypeVar
 
+from warmeter.core.edits.home_edits import swapped
 from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Condition
-from warmeter.core.home.rules import NotificationGroup, Rule, Step, Suspension
+from warmeter.core.home.rules import NotificationGroup, Rule, Suspension
 from warmeter.core.rule.parts import Part, clauses_of, with_clauses
 
 _T = TypeVar("_T")
@@ -21,17 +22,6 @@ def with_added(rule: Rule, part: Part, condition: Condition, *, is_or: bool = Fa
     if is_or and clauses:
         return with_clauses(rule, part, (*clauses[:-1], (*clauses[-1], condition)))
     return with_clauses(rule, part, (*clauses, (condition,)))
-
-
-def with_step(rule: Rule, number: int, step: Step | None) -> Rule:
-    """Return a rule with a step changed, or taken out (None); ``HomeError`` for its last one."""
-    steps = list(rule.then)
-    if not 0 <= number < len(steps):
-        raise HomeError("this step is not there any more; look at the page again")
-    if step is None and len(steps) == 1:
-        raise HomeError("a rule does one thing at least; change the step instead")
-    steps[number : number + 1] = [] if step is None else [step]
-    return replace(rule, then=tuple(steps))
 
 
 def with_step_moved(rule: Rule, number: int, by: int) -> Rule:
@@ -48,7 +38,7 @@ def _moved(parts: Sequence[_T], number: int, by: int) -> list[_T]:
 def with_rule(home: Home, rule: Rule) -> Home:
     """Return a home with a rule changed."""
     home.rule(rule.id)
-    return replace(home, rules=tuple(rule if each.id == rule.id else each for each in home.rules))
+    return replace(home, rules=swapped(home.rules, rule))
 
 
 def with_new_rule(home: Home, rule: Rule) -> tuple[Home, Rule]:
@@ -101,9 +91,7 @@ def suspended(rule: Rule, from_ms: int, until_ms: int | None, by: str, why: str)
 def with_chain(home: Home, chain: NotificationGroup) -> Home:
     """Return a home with a chain of people to tell added or changed."""
     if any(each.id == chain.id for each in home.notification_groups):
-        return replace(
-            home, notification_groups=tuple(chain if c.id == chain.id else c for c in home.notification_groups)
-        )
+        return replace(home, notification_groups=swapped(home.notification_groups, chain))
     return replace(home, notification_groups=(*home.notification_groups, chain))
 
 

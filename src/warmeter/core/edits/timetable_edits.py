@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Literal
 
+from warmeter.core.edits.home_edits import swapped
 from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import DAY_MIN, Home
@@ -34,17 +35,22 @@ class BlockPlace:
     on: date
     index: int
 
+    @property
+    def text(self) -> str:
+        """Its place as handles and forms carry it."""
+        return f"{self.on:%Y%m%d}.{self.index}"
+
 
 def with_zone(home: Home, zone: Zone) -> Home:
     """Return a home with one zone changed."""
     home.zone_of_id(zone.id)
-    return replace(home, zones=tuple(zone if each.id == zone.id else each for each in home.zones))
+    return replace(home, zones=swapped(home.zones, zone))
 
 
 def with_timetable(home: Home, zone: Zone, timetable: Timetable) -> Home:
     """Return a home with one timetable of a zone changed."""
     zone.timetable(timetable.id)
-    changed = tuple(timetable if each.id == timetable.id else each for each in zone.timetables)
+    changed = swapped(zone.timetables, timetable)
     return with_zone(home, replace(zone, timetables=changed))
 
 
@@ -125,7 +131,7 @@ def own_for_everywhere(home: Home, zone_id: str, place: BlockPlace) -> Home:
 
 def split(home: Home, zone_id: str, on: date, at_min: int, scope: Scope = "plan") -> Home:
     """Return a home with the block that holds a minute of a date split there."""
-    return with_day(home, zone_id, on, scope, lambda day, device_schedule: split_at(day, at_min, device_schedule))
+    return with_day(home, zone_id, on, scope, lambda day, held_before: split_at(day, at_min, held_before))
 
 
 def merged(home: Home, zone_id: str, place: BlockPlace, scope: Scope = "plan") -> Home:
@@ -141,9 +147,7 @@ def with_new_block(home: Home, zone_id: str, on: date, block: ChangePoint, end_m
     """
     home.level(block.level_id)
     if end_min > block.start_min:
-        return with_day(
-            home, zone_id, on, scope, lambda day, device_schedule: with_block(day, device_schedule, block, end_min)
-        )
+        return with_day(home, zone_id, on, scope, lambda day, held_before: with_block(day, held_before, block, end_min))
     zone = home.zone_of_id(zone_id)
     day = written_for(home, zone, on, scope)
     following = _following(home, day, on)
@@ -151,17 +155,17 @@ def with_new_block(home: Home, zone_id: str, on: date, block: ChangePoint, end_m
     timetable = with_points(
         day.timetable, day.key, with_block(day.points, carried_into(home, zone, on)[2], block, DAY_MIN)
     )
-    for key, (points, device_schedule) in ends.items():
+    for key, (points, held_before) in ends.items():
         base = timetable.usual if key == USUAL else (plan.points if (plan := timetable.plan(key)) else points)
         timetable = with_points(
-            timetable, key, with_tail(base, device_schedule, end_min) if end_min else _from_0(base, device_schedule)
+            timetable, key, with_tail(base, held_before, end_min) if end_min else _from_0(base, held_before)
         )
     return with_timetable(home, zone, timetable)
 
 
-def _from_0(points: Points, device_schedule: ChangePoint) -> Points:
+def _from_0(points: Points, held_before: ChangePoint) -> Points:
     """Return a day that begins at 00:00 with what was carried into it, if it did not begin there itself."""
-    return points if points and points[0].start_min == 0 else (replace(device_schedule, start_min=0), *points)
+    return points if points and points[0].start_min == 0 else (replace(held_before, start_min=0), *points)
 
 
 def _following(home: Home, day: WrittenDay, on: date) -> dict[str, tuple[Points, date]]:
@@ -218,8 +222,8 @@ def handed_back(home: Home, zone_id: str, timetable_id: str, key: str) -> Home:
 def cleared(home: Home, zone_id: str, on: date, scope: Scope = "plan") -> Home:
     """Return a home with the day of a date emptied to one block, of the level that it began with."""
 
-    def one(points: Points, device_schedule: ChangePoint) -> Points:
-        first = points[0] if points and points[0].start_min == 0 else device_schedule
+    def one(points: Points, held_before: ChangePoint) -> Points:
+        first = points[0] if points and points[0].start_min == 0 else held_before
         return (replace(first, start_min=0, own_setpoint_c=None),)
 
     return with_day(home, zone_id, on, scope, one)

@@ -31,6 +31,7 @@ DeviceKind = Literal[
 Quantity = Annotated[str, Len(1, 40)]
 Power = Literal["mains", "battery", "mains_and_battery", "wired_bus"]
 Way = Literal["wheel", "remote", "voice", "network", "maker_service", "own_buttons"]
+ControlState = Literal["wanted", "shut", "open"]
 OwnTimetable = Literal["none", "off", "running"]
 ChainKind = Literal["leak", "frost", "heat"]
 
@@ -44,12 +45,12 @@ class Mode(Document):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Command(Document):
+class ControlPath(Document):
     """A way to command a device: by whom, and whether it is wanted, shut, or open by oversight."""
 
     way: Way
     by: Name
-    state: Literal["wanted", "shut", "open"] = "open"
+    state: ControlState = "open"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,7 +106,7 @@ class Device(Document):
     drives_id: Id | None = None
     witness_id: Id | None = None
     fed_by_id: Id | None = None
-    commands: Annotated[tuple[Command, ...], Len(0, 20)] = ()
+    commands: Annotated[tuple[ControlPath, ...], Len(0, 20)] = ()
     works_without_internet: bool = True
     works_without_controller: bool = False
     own_timetable: OwnTimetable = "none"

@@ -16,7 +16,7 @@ from annotated_types import Ge, Le, Len
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.machines import Appliance
-from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, is_usable_id
+from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, Unit, is_usable_id
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
 from warmeter.core.home.rules import NotificationGroup, Rule
@@ -67,8 +67,8 @@ class Design(Document):
     ground water stands within a metre below the floor. ``north_deg`` is the bearing of the plan's upper edge.
     """
 
-    outdoor_c: Annotated[float, Ge(-60), Le(25)] = -5.0
-    annual_mean_c: Annotated[float, Ge(-20), Le(35)] = 10.0
+    outdoor_c: Annotated[float, Ge(-60), Le(25), Unit("°C")] = -5.0
+    annual_mean_c: Annotated[float, Ge(-20), Le(35), Unit("°C")] = 10.0
     bridge_w_m2k: Annotated[float, Ge(0), Le(1)] = 0.1
     shelter: Shelter = "some"
     ground_factor: Annotated[float, Ge(1), Le(1.5)] = 1.0

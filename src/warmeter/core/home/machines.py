@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.part import Document, Id, Name, Word
+from warmeter.core.home.part import Document, Id, Name, Unit, Word
 
 MachineKind = Literal[
     "washer",
@@ -96,8 +96,8 @@ class Appliance(Document):
     name: Name
     kind: MachineKind = "other"
     settings: Annotated[tuple[ToldSetting, ...], Len(0, 5)] = ()
-    earliest_min: Annotated[int, Ge(0), Le(1439)] = 0
-    latest_end_min: Annotated[int, Ge(1), Le(2880)] = 1440
+    earliest_min: Annotated[int, Ge(0), Le(1439), Unit("time of day")] = 0
+    latest_end_min: Annotated[int, Ge(1), Le(2880), Unit("time of day")] = 1440
     start_min: Annotated[int, Ge(0), Le(1439)] = 1080
     start_step_min: Annotated[int, Ge(1), Le(120)] = 30
     threshold_step_w: Annotated[float, Gt(0), Le(100)] = 1.0
@@ -118,3 +118,7 @@ class Appliance(Document):
     def setting(self, tells: Asking) -> ToldSetting | None:
         """Return the setting in use that tells something, None if there is none."""
         return next((s for s in self.settings if s.tells == tells), None)
+
+    def programme_of(self, span: tuple[int, int]) -> str:
+        """Return the programme that was last said of a stretch [ms UTC], "" if none was."""
+        return next((m.programme for m in reversed(self.marks) if (m.start_ms, m.end_ms) == span), "")

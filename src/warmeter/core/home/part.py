@@ -8,11 +8,21 @@ from typing import Annotated, ClassVar, Protocol
 
 from annotated_types import Ge, Le, Len
 
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """Annotates a number with its unit: a typed temperature (°C) or difference (K) may be in the home's own."""
+
+    sign: str
+
+
 Name = Annotated[str, Len(1, 80)]
 Word = Annotated[str, Len(0, 80)]
 Text = Annotated[str, Len(0, 400)]
 Id = Annotated[str, Len(1, 24)]
-SetpointC = Annotated[float, Ge(-30), Le(60)]
+SetpointC = Annotated[float, Ge(-30), Le(60), Unit("°C")]
+TimeOfDay = Annotated[int, Ge(0), Le(1440), Unit("time of day")]
+InstantMs = Annotated[int, Ge(0), Le(2**53)]
 
 
 @lru_cache(maxsize=20_000)

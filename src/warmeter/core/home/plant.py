@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.part import Document, Id, Name, Spot
+from warmeter.core.home.part import Document, Id, Name, Spot, Unit
 
 HeaterKind = Literal["electric_panel", "radiator", "warm_floor", "fan_unit", "split_unit"]
 SourceKind = Literal["direct", "heat_pump", "boiler"]
@@ -28,7 +28,7 @@ class Source(Document):
     name: Name
     kind: SourceKind
     cop_points: tuple[tuple[float, float], ...] = ()
-    flow_c: Annotated[float, Ge(20), Le(95)] | None = None
+    flow_c: Annotated[float, Ge(20), Le(95), Unit("°C")] | None = None
     spread_k: Annotated[float, Ge(1), Le(30)] = 5.0
     most_w: Annotated[float, Gt(0), Le(1_000_000)] | None = None
     least_w: Annotated[float, Ge(0), Le(1_000_000)] | None = None
@@ -97,7 +97,7 @@ class Heater(Document):
     exponent: Annotated[float, Ge(1), Le(2)] = 1.3
     rated_excess_k: Annotated[float, Ge(10), Le(80)] = 50.0
     free_floor_m2: Annotated[float, Gt(0), Le(2000)] | None = None
-    surface_limit_c: Annotated[float, Ge(20), Le(40)] | None = None
+    surface_limit_c: Annotated[float, Ge(20), Le(40), Unit("°C")] | None = None
     clearance_m: Annotated[float, Ge(0), Le(5)] = 0.3
     length_m: Annotated[float, Gt(0), Le(20)] = 1.0
     split: SplitUnit | None = None

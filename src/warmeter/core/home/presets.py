@@ -5,10 +5,13 @@ U-values, g-values and air change are docs/methods A1's working presets as (low,
 
 from dataclasses import dataclass
 
+from warmeter.core.home.machines import Asking, MachineKind
 from warmeter.core.home.plant import HeaterKind
 from warmeter.core.home.rooms import Built, RoomUse
+from warmeter.core.home.rules import Loudness, RuleKind
 from warmeter.core.home.timetables import ChangePoint, DayKind
 from warmeter.core.home.zones import Level
+from warmeter.core.sensing.calibration import CountRule
 from warmeter.core.thermal.survey import MassClass
 
 
@@ -154,3 +157,36 @@ FIRST_KINDS = (
     DayKind(id="workday", name="Workday", weekdays=(0, 1, 2, 3, 4)),
     DayKind(id="day-off", name="Day off", weekdays=(5, 6)),
 )
+
+TELLS_LABEL: dict[Asking, str] = {
+    "finished": "has finished",
+    "started": "has started",
+    "idle": "is idle",
+    "left_on": "was left on",
+    "ran_today": "has run today",
+}
+MACHINE_LABEL: dict[MachineKind, str] = {
+    "washer": "washing machine",
+    "condenser_dryer": "condenser dryer",
+    "heat_pump_dryer": "heat-pump dryer",
+    "dishwasher": "dishwasher",
+    "fridge": "refrigerator",
+    "freezer": "freezer",
+    "kettle": "kettle",
+    "tub": "hot tub",
+    "dehumidifier": "dehumidifier",
+    "water_heater": "water heater",
+    "pump": "pump",
+    "computer": "computer, always on",
+    "other": "other",
+}
+RULE_LABEL: dict[RuleKind, str] = {"safety": "safety", "window_lock": "window lock", "rule": "rule"}
+LOUDNESS_LABEL: dict[Loudness, str] = {"quiet": "quietly", "aloud": "aloud", "alarm": "as an alarm"}
+COUNT_RULE_LABEL: dict[CountRule, str] = {
+    "one": "one",
+    "mean": "mean of",
+    "weighted": "weighted mean of",
+    "occupied": "those in used rooms of",
+    "coldest": "coldest of",
+    "warmest": "warmest of",
+}

@@ -114,3 +114,8 @@ def looked_at(signal: Signal, how: str, before: Condition | None) -> Condition:
     if how not in ("over", "under", "between"):
         raise HomeError("a quantity goes over, under or between values, rises, falls, or is silent")
     return Compared(of=signal, how=how, value=value, high=high, hysteresis=hysteresis, minus=minus)  # type: ignore[arg-type]
+
+
+def main_signal(condition: Condition) -> Signal | None:
+    """Return the signal that a condition on a signal looks at first."""
+    return condition.of if isinstance(condition, Compared | Moving | InState | Silent) else None

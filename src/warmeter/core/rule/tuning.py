@@ -1,7 +1,7 @@
 """Two blanks of a rule swept over a log: what each setting would have missed and told for nothing, and a point in the middle."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -10,9 +10,9 @@ from numba import njit
 from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.rule_conditions import Compared, Condition, Moving, Silent
-from warmeter.core.home.rules import PutBack, Rule
+from warmeter.core.home.rules import Rule
 from warmeter.core.rule.conditions import MS_PER_S, ConditionEvaluator
-from warmeter.core.rule.parts import ConditionPlace, conditions_of, with_condition
+from warmeter.core.rule.parts import ConditionPlace, conditions_of, with_values
 from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.rule.track import Track
 from warmeter.core.rule.truth import TRUE, Truth
@@ -26,26 +26,32 @@ WEEK_DAYS = 7
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Knob:
-    """A blank that can be swept.
+    """A number of a rule that can be swept.
 
     Parameters
     ----------
     key : str
         Its name in the sentence.
+    path, field : str
+        The part of the rule that it stands in, and its name there.
     name, kind, quantity : str
         In words; whether it is a time [s], a value or a difference of a quantity in its stored unit.
     now : float
         What stands in it.
-    change : callable
-        The rule with another number in it.
     """
 
     key: str
+    path: str
+    field: str
     name: str
     kind: KnobKind
     quantity: str
     now: float
-    change: Callable[[Rule, float], Rule]
+
+    def set_in(self, rule: Rule, value: float) -> Rule:
+        """Return a rule with another number in it."""
+        number = max(1 if self.field == "after_s" else 0, round(value)) if self.kind == "time" else value
+        return with_values(rule, self.path, {self.field: number})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -114,72 +120,36 @@ class Middle:
 
 
 def knobs_of(rule: Rule) -> list[Knob]:
-    """Return the blanks of a rule that can be swept."""
-    found = [Knob(key="for", name="waits", kind="time", quantity="", now=rule.for_s, change=_with_for)]
+    """Return the numbers of a rule that can be swept."""
+    back, found = rule.put_back, [_time_knob("for", "", "for_s", "waits", rule.for_s)]
     for part in ("watch", "when"):
         for place, c in conditions_of(rule, part):
             found += _condition_knobs(place, c)
-    if rule.put_back is not None and rule.put_back.when:
-        found.append(
-            Knob(
-                key="back_for",
-                name="put back after",
-                kind="time",
-                quantity="",
-                now=rule.put_back.for_s,
-                change=_with_back_for,
-            )
-        )
-    if rule.put_back is not None and rule.put_back.after_s is not None:
-        found.append(
-            Knob(
-                key="back_after",
-                name="put back at the latest after",
-                kind="time",
-                quantity="",
-                now=rule.put_back.after_s,
-                change=_with_back_after,
-            )
-        )
-    found.append(
-        Knob(
-            key="cool_off_s",
-            name="cools off",
-            kind="time",
-            quantity="",
-            now=rule.limits.cool_off_s,
-            change=_with_cool_off,
-        )
-    )
+    if back is not None and back.when:
+        found.append(_time_knob("back_for", "put_back", "for_s", "put back after", back.for_s))
+    if back is not None and back.after_s is not None:
+        found.append(_time_knob("back_after", "put_back", "after_s", "put back at the latest after", back.after_s))
+    found.append(_time_knob("cool_off_s", "limits", "cool_off_s", "cools off", rule.limits.cool_off_s))
     return found
 
 
-def _with_for(rule: Rule, value: float) -> Rule:
-    return replace(rule, for_s=round(value))
-
-
-def _with_cool_off(rule: Rule, value: float) -> Rule:
-    return replace(rule, limits=replace(rule.limits, cool_off_s=round(value)))
-
-
-def _with_back_for(rule: Rule, value: float) -> Rule:
-    return replace(rule, put_back=replace(rule.put_back or PutBack(after_s=60), for_s=round(value)))
-
-
-def _with_back_after(rule: Rule, value: float) -> Rule:
-    return replace(rule, put_back=replace(rule.put_back or PutBack(after_s=60), after_s=max(1, round(value))))
+def _time_knob(key: str, path: str, field: str, name: str, now: float) -> Knob:
+    return Knob(key=key, path=path, field=field, name=name, kind="time", quantity="", now=now)
 
 
 def _condition_knobs(place: ConditionPlace, c: Condition) -> list[Knob]:
     """Return the numbers of a condition that can be swept."""
 
     def knob(field: str, key: str, name: str, kind: KnobKind, quantity: str) -> Knob:
-        def change(rule: Rule, value: float) -> Rule:
-            number = round(value) if kind == "time" else value
-            return with_condition(rule, place, replace(c, **{field: number}))  # type: ignore[arg-type]
-
-        now = float(getattr(c, field))
-        return Knob(key=f"{place.key}.{key}", name=name, kind=kind, quantity=quantity, now=now, change=change)
+        return Knob(
+            key=f"{place.path}.{key}",
+            path=place.path,
+            field=field,
+            name=name,
+            kind=kind,
+            quantity=quantity,
+            now=float(getattr(c, field)),
+        )
 
     if isinstance(c, Compared):
         quantity = c.of.quantity
@@ -281,11 +251,7 @@ def sweep(
     done = 0
     for u, value in enumerate(up_values.tolist()):
         for a, other in enumerate(across_values.tolist()):
-            changed = (
-                across.change(up.change(rule, value), other)
-                if _is_other(up, across)
-                else _both(rule, up, value, across, other)
-            )
+            changed = across.set_in(up.set_in(rule, value), other)
             score = judged(rule_run_of(changed, evaluator), events)
             missed[u, a], needless[u, a] = score.missed, score.needless
             late[u, a] = np.nan if score.late_s is None else score.late_s
@@ -305,18 +271,6 @@ def sweep(
         weeks=(scope.end_ms - scope.start_ms) / MS_PER_DAY / WEEK_DAYS,
         is_whole=done == shape[0] * shape[1],
     )
-
-
-def _is_other(up: Knob, across: Knob) -> bool:
-    """Whether two blanks stand in different conditions, so that one change does not undo the other."""
-    return up.key.rsplit(".", 1)[0] != across.key.rsplit(".", 1)[0] or "." not in up.key
-
-
-def _both(rule: Rule, up: Knob, value: float, across: Knob, other: float) -> Rule:
-    """Return a rule with two blanks of one condition changed."""
-    changed = up.change(rule, value)
-    again = next(knob for knob in knobs_of(changed) if knob.key == across.key)
-    return again.change(changed, other)
 
 
 def place_of_now(tried: SweepMap) -> tuple[int, int]:

@@ -34,10 +34,10 @@ def set_block(points: Points, index: int, *, level_id: str, own_setpoint_c: floa
     return (*points[:index], changed, *points[index + 1 :])
 
 
-def split_at(points: Points, at_min: int, device_schedule: ChangePoint) -> Points:
+def split_at(points: Points, at_min: int, held_before: ChangePoint) -> Points:
     """Return a day with the block that holds a minute split there; both halves as before.
 
-    ``device_schedule`` holds before the day's first point.
+    ``held_before`` holds before the day's first point.
 
     Raises
     ------
@@ -46,7 +46,7 @@ def split_at(points: Points, at_min: int, device_schedule: ChangePoint) -> Point
     """
     if not 0 <= at_min < DAY_MIN or any(point.start_min == at_min for point in points):
         raise HomeError("a block can only be split inside itself")
-    return _sorted((*points, replace(held_at(points, at_min, device_schedule), start_min=at_min)))
+    return _sorted((*points, replace(held_at(points, at_min, held_before), start_min=at_min)))
 
 
 def merge_block(points: Points, index: int) -> Points:
@@ -61,12 +61,12 @@ def merge_block(points: Points, index: int) -> Points:
     return (*points[:index], *points[index + 1 :])
 
 
-def held_at(points: Points, minute: int, device_schedule: ChangePoint) -> ChangePoint:
+def held_at(points: Points, minute: int, held_before: ChangePoint) -> ChangePoint:
     """Return the change point in force at a minute of a day."""
-    return next((point for point in reversed(points) if point.start_min <= minute), device_schedule)
+    return next((point for point in reversed(points) if point.start_min <= minute), held_before)
 
 
-def with_block(points: Points, device_schedule: ChangePoint, block: ChangePoint, end_min: int) -> Points:
+def with_block(points: Points, held_before: ChangePoint, block: ChangePoint, end_min: int) -> Points:
     """Return a day with a block laid from its start to ``end_min``; what held at its end holds again after it.
 
     Parameters
@@ -81,19 +81,19 @@ def with_block(points: Points, device_schedule: ChangePoint, block: ChangePoint,
     """
     if not block.start_min < end_min <= DAY_MIN:
         raise HomeError("a block must end after it begins; over midnight it ends on the next day")
-    after = held_at(points, end_min, device_schedule)
+    after = held_at(points, end_min, held_before)
     kept = tuple(p for p in points if not block.start_min <= p.start_min < end_min)
     if end_min < DAY_MIN and not any(p.start_min == end_min for p in kept):
         kept = (*kept, replace(after, start_min=end_min))
     return _sorted((*kept, block))
 
 
-def with_tail(points: Points, device_schedule: ChangePoint, end_min: int) -> Points:
+def with_tail(points: Points, held_before: ChangePoint, end_min: int) -> Points:
     """Return a day whose beginning, up to ``end_min``, is left to the block that runs into it over midnight."""
     kept = tuple(p for p in points if p.start_min >= end_min)
     if any(p.start_min == end_min for p in kept):
         return kept
-    return _sorted((*kept, replace(held_at(points, end_min, device_schedule), start_min=end_min)))
+    return _sorted((*kept, replace(held_at(points, end_min, held_before), start_min=end_min)))
 
 
 def tidy(points: Points) -> Points:

@@ -28,7 +28,7 @@ def asked_series_c(home: Home, zone: Zone, clock: LocalClock, first: date, days:
     guard = home.guard_of(zone)
     patterns: dict[tuple[str, str], Floats] = {}
     parts: list[Floats] = []
-    device_schedule = setpoint_of(home, zone, carried_into(home, zone, first)[2])
+    held_before = setpoint_of(home, zone, carried_into(home, zone, first)[2])
     for k in range(days):
         on = first + timedelta(days=k)
         day = clock.day(on)
@@ -40,10 +40,10 @@ def asked_series_c(home: Home, zone: Zone, clock: LocalClock, first: date, days:
         else:
             if key not in patterns:
                 patterns[key] = _pattern(home, zone, written.points, step_min)
-            part = np.where(np.isnan(patterns[key]), device_schedule, patterns[key])
+            part = np.where(np.isnan(patterns[key]), held_before, patterns[key])
         parts.append(part)
         if written.points:
-            device_schedule = setpoint_of(home, zone, written.points[-1])
+            held_before = setpoint_of(home, zone, written.points[-1])
     return np.clip(np.concatenate(parts), guard.low_c, guard.high_c)
 
 

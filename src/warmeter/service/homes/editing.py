@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from warmeter.core.edits.edit import Apply, Command, Edit
 from warmeter.core.home.document import Home
 from warmeter.service.app import App, Person
 from warmeter.service.readings import logs
@@ -14,23 +15,27 @@ def create_home(app: App, home: Home, person: Person, summary: str = "Home descr
 
 
 def edit_home(
-    app: App, home_id: str, base: int, person: Person, summary: str, change: Callable[[Home], Home], fold: str = ""
-) -> int:
-    """Apply a change to the revision it was made on and save it.
+    app: App, home_id: str, base: int, person: Person, command: Command | Callable[[Home], Command]
+) -> tuple[Edit, int]:
+    """Do a command, or the one made for the home as it is, to the revision it was made on, and save what comes of it.
+
+    Returns the edit and the number of the revision that holds it.
 
     Raises
     ------
     RevisionConflict
         If another window saved meanwhile.
     WarmeterError
-        If the changed home has no meaning; nothing is saved then.
+        If it cannot be done, or the changed home has no meaning; nothing is saved then.
     """
     home, _ = app.homes.load(home_id)
-    changed = change(home)
-    if changed == home:
-        return base
-    key = f"{person.window}:{fold}" if fold and person.window else ""
-    return app.homes.save(changed, Change(base=base, author=person.name, summary=summary, at_ms=app.now_ms(), fold=key))
+    edit = (command(home) if callable(command) else command).edit(home)
+    if edit.home != home:
+        key = f"{person.window}:{edit.fold}" if edit.fold and person.window else ""
+        summary = edit.summary[:400]
+        change = Change(base=base, author=person.name, summary=summary, at_ms=app.now_ms(), fold=key)
+        return edit, app.homes.save(edit.home, change)
+    return edit, base
 
 
 def next_undone(app: App, home_id: str) -> Revision:
@@ -111,5 +116,5 @@ def restore(app: App, home_id: str, base: int, number: int, person: Person) -> i
         If another window saved meanwhile.
     """
     old, _ = app.homes.load(home_id, number)
-    summary = f"Restored: revision {number}"
-    return edit_home(app, home_id, base, person, summary, lambda _: old)
+    command = Apply(change=lambda _: old, summary=f"Restored: revision {number}")
+    return edit_home(app, home_id, base, person, command)[1]

@@ -6,6 +6,7 @@ from dataclasses import replace
 from pydantic import ValidationError
 
 from warmeter.core.building.rooms_csv import home_with_rooms
+from warmeter.core.edits.edit import Apply
 from warmeter.core.edits.home_edits import with_zone_for
 from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError, WarmeterError
@@ -79,7 +80,8 @@ def put_in_place(app: App, home_id: str, base: int, data: bytes, person: Person,
         raise HomeError(
             f"this file is of another home ({home.name!r}); bring it in as a home of its own on the page of homes"
         )
-    return edit_home(app, home_id, base, person, f"Brought in from {name}"[:400], lambda _: home)
+    command = Apply(change=lambda _: home, summary=f"Brought in from {name}")
+    return edit_home(app, home_id, base, person, command)[1]
 
 
 def take_rooms(app: App, home_id: str, base: int, data: bytes, person: Person, name: str) -> int:
@@ -105,4 +107,4 @@ def take_rooms(app: App, home_id: str, base: int, data: bytes, person: Person, n
                 changed = with_zone_for(changed, room)
         return changed
 
-    return edit_home(app, home_id, base, person, f"Rooms from {name}"[:400], change)
+    return edit_home(app, home_id, base, person, Apply(change=change, summary=f"Rooms from {name}"))[1]

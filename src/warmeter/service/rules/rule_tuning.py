@@ -155,7 +155,7 @@ def _range(rule: Rule, evaluator: ConditionEvaluator, knob: Knob) -> dict[str, f
         return {}
     for part in ("watch", "when"):
         for place, c in conditions_of(rule, part):
-            if isinstance(c, Compared) and knob.key.startswith(place.key):
+            if isinstance(c, Compared) and knob.key.startswith(place.path):
                 values = evaluator.heard(c.of, rule.limits.stale_s).value
                 heard = values[~np.isnan(values)]
                 if heard.size:

@@ -149,10 +149,10 @@ def with_habit(home: Home, habit: Habit) -> Home:
     key = habit.kind_id if habit.kind_id and timetable.plan(habit.kind_id) is not None else USUAL
     plan = timetable.plan(key)
     points = timetable.usual if plan is None else plan.points
-    device_schedule = points[-1]
+    held_before = points[-1]
     held = [p for p in points if p.start_min <= habit.start_min]
-    level_id = (held[-1] if held else device_schedule).level_id
+    level_id = (held[-1] if held else held_before).level_id
     block = ChangePoint(start_min=habit.start_min, level_id=level_id, own_setpoint_c=habit.setpoint_c)
     end = habit.end_min if habit.end_min > habit.start_min else 1440
-    changed = tidy(with_block(points, device_schedule, block, end))
+    changed = tidy(with_block(points, held_before, block, end))
     return home if changed == points else with_timetable(home, zone, with_points(timetable, key, changed))

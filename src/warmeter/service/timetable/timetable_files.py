@@ -5,6 +5,7 @@ from datetime import date
 from pydantic import TypeAdapter, ValidationError
 
 from warmeter.core.csv_cells import csv_text
+from warmeter.core.edits.edit import Apply
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.timetable.draft import TimetableImport, with_drafts
@@ -79,6 +80,5 @@ def take_file(app: App, home_id: str, base: int, data: bytes, name: str, on: dat
     RevisionConflict
         If another window saved meanwhile.
     """
-    return edit_home(
-        app, home_id, base, person, f"Timetables from {name}"[:400], lambda home: looked_at(home, data, name, on).home
-    )
+    command = Apply(change=lambda home: looked_at(home, data, name, on).home, summary=f"Timetables from {name}")
+    return edit_home(app, home_id, base, person, command)[1]

@@ -13,7 +13,7 @@ from warmeter.service.homes import keeping
 from warmeter.store.codec import unpack
 from warmeter.store.homes import HomeUnreadable
 from warmeter.web import format as show
-from warmeter.web.forms import Fields, form_fields
+from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import app_of, back_to, person_of, render
 
 router = APIRouter()
@@ -78,10 +78,10 @@ def ask_take_away(request: Request, home_id: str) -> Response:
 
 
 @router.post("/homes/{home_id}/take-away", name="take_away")
-def take_away(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+def take_away(request: Request, home_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Take a home away, if its name was typed."""
     try:
-        line = keeping.take_away(app_of(request), home_id, fields.texts.get("name", ""))
+        line = keeping.take_away(app_of(request), home_id, texts.get("name", ""))
     except HomeError as error:
         view = {
             "frame": None,

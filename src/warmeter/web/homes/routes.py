@@ -12,7 +12,7 @@ from warmeter.service.health import health_of
 from warmeter.service.homes import keeping
 from warmeter.service.homes.editing import create_home
 from warmeter.store.codec import home_to_json
-from warmeter.web.forms import Fields, form_fields
+from warmeter.web.form_reader import FormError, Texts, form_texts
 from warmeter.web.homes.form import COP_AT_C, CURRENCIES, MOST_ROOMS, read_home
 from warmeter.web.homes.listing import AT_ONCE, listed_homes
 from warmeter.web.page import app_of, person_of, render
@@ -67,7 +67,7 @@ def health(request: Request) -> Response:
     return JSONResponse(asdict(found), 200 if found.is_well else 503)
 
 
-def _form(request: Request, texts: dict[str, str], errors: dict[str, str], status: int = 200) -> Response:
+def _form(request: Request, texts: Texts, errors: dict[str, str], status: int = 200) -> Response:
     view = {
         "frame": None,
         "t": texts,
@@ -90,11 +90,12 @@ def new_home(request: Request) -> Response:
 
 
 @router.post("/homes/new", name="create_home")
-def make_home(request: Request, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+def make_home(request: Request, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Make a home of the form, or show it again with what is wrong."""
-    home = read_home(fields)
-    if home is None:
-        return _form(request, dict(fields.texts), fields.errors, 422)
+    try:
+        home = read_home(texts)
+    except FormError as error:
+        return _form(request, texts, error.errors, 422)
     create_home(app_of(request), home, person_of(request))
     return RedirectResponse(str(request.url_for("survey", home_id=home.id).path), status_code=303)
 
@@ -117,8 +118,8 @@ def you(request: Request) -> Response:
 
 
 @router.post("/you", name="set_you")
-def set_you(fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+def set_you(texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Keep the name in this browser."""
     response = RedirectResponse("/", status_code=303)
-    response.set_cookie("wm_name", quote(fields.text("name")[:80]), samesite="strict", max_age=31_536_000)
+    response.set_cookie("wm_name", quote(texts.get("name", "").strip()[:80]), samesite="strict", max_age=31_536_000)
     return response

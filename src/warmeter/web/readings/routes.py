@@ -1,16 +1,18 @@
 """Routes of the import."""
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from datetime import date
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 import numpy as np
+from annotated_types import Ge, Le
 from fastapi import APIRouter, Depends, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from warmeter.core.errors import NotKnowable, ReadingError, WarmeterError
 from warmeter.core.home.document import Home
-from warmeter.core.home.part import part_names
+from warmeter.core.home.part import Unit, part_names
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.column_hints import tellings
 from warmeter.core.readings.csvlog import DATE_FORMATS, Column, ImportMapping, cells
@@ -22,7 +24,7 @@ from warmeter.service.limits import LOG_TOLD
 from warmeter.service.readings import logs
 from warmeter.service.signatures.meter import missing_within
 from warmeter.web import format as show
-from warmeter.web.forms import Fields, form_fields
+from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, job_view, person_of, render, strip_width
 from warmeter.web.readings.view import preview_strip
 
@@ -65,58 +67,82 @@ def upload(request: Request, home_id: str, file: UploadFile) -> Response:
     return RedirectResponse(str(path), status_code=303)
 
 
-def _plan_of(fields: Fields, plan: ImportMapping, home: Home) -> ImportMapping:
-    """Return a guessed plan with what the form says instead."""
-    columns = {}
-    for place, column in enumerate(plan.columns):
-        if f"c{place + 1}_quantity" in fields.texts:
-            columns[place] = _column_of(fields, place + 1, column, home)
-    return logs.changed_mapping(
-        plan,
-        columns,
-        decimal=fields.choice("decimal", (".", ",")),
-        clock=fields.choice("clock", CLOCKS),
-        offset_min=fields.whole("offset_min", -840, 840, default=0),
-        date_format=fields.choice("date_format", (*DATE_FORMATS, "epoch")),
-        repeated_hour=fields.choice("repeated_hour", ("ask", "first", "second")),
-        earliest_ms=_bound_ms(fields, "earliest", plan.earliest_ms),
-        latest_ms=_bound_ms(fields, "latest", plan.latest_ms),
-    )
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _MappingForm:
+    """What a form says of a whole file, None for what it leaves; ``earliest`` and ``latest`` bound what is taken."""
+
+    decimal: Literal[".", ","] | None = None
+    clock: Literal["home", "utc", "offset", "in file"] | None = None
+    offset_min: Annotated[int, Ge(-840), Le(840), Unit("min")] | None = None
+    date_format: str | None = None
+    repeated_hour: Literal["ask", "first", "second"] | None = None
+    earliest: date | None = None
+    latest: date | None = None
 
 
-def _bound_ms(fields: Fields, name: str, usual_ms: int) -> int:
-    """Return the first instant of a typed date in UTC [ms], else what is usual; from 1900 to 2199."""
-    on = fields.day(name)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _ColumnForm:
+    """What a form says of a column."""
+
+    quantity: str
+    unit: str = ""
+    kind: str = ""
+    stamp: str = ""
+    subject: str = ""
+
+
+def _mapping_of(texts: Texts, guessed: ImportMapping, home: Home) -> ImportMapping:
+    """Return a guessed mapping with what the form says instead; ``FormError`` for what is wrong in it."""
+    columns = {
+        place: _column_of(read_form(_ColumnForm, texts, prefix=f"c{place + 1}_"), column, home)
+        for place, column in enumerate(guessed.columns)
+        if f"c{place + 1}_quantity" in texts
+    }
+    form = read_form(_MappingForm, texts)
+    if form.date_format not in (None, *DATE_FORMATS, "epoch"):
+        raise FormError({"date_format": "Choose one of the list"})
+    said: dict[str, Any] = {
+        "decimal": form.decimal,
+        "clock": form.clock,
+        "offset_min": form.offset_min,
+        "date_format": form.date_format,
+        "repeated_hour": form.repeated_hour,
+        "earliest_ms": _bound_ms("earliest", form.earliest),
+        "latest_ms": _bound_ms("latest", form.latest),
+    }
+    return logs.changed_mapping(guessed, columns, **{name: value for name, value in said.items() if value is not None})
+
+
+def _bound_ms(name: str, on: date | None) -> int | None:
+    """Return the first instant of a typed date in UTC [ms], from 1900 to 2199."""
     if on is None:
-        return usual_ms
+        return None
     if not 1900 <= on.year < 2200:
-        fields.errors[name] = "Write a date from 1900 to 2199"
-        return usual_ms
+        raise FormError({name: "Write a date from 1900 to 2199"})
     return (on - date(1970, 1, 1)).days * MS_PER_DAY
 
 
-def _column_of(fields: Fields, number: int, column: Column, home: Home) -> Column:
-    """Return one column as mapped, the form's fields numbered from 1; what does not go with its quantity is given what usually does."""
-    key, quantity = f"c{number}_", fields.texts[f"c{number}_quantity"]
-    if quantity not in QUANTITIES:
+def _column_of(form: _ColumnForm, column: Column, home: Home) -> Column:
+    """Return one column as mapped; what does not go with its quantity is given what usually does."""
+    if form.quantity not in QUANTITIES:
         return Column(index=column.index, heading=column.heading, channel=column.channel)
-    found, units = QUANTITIES[quantity], UNITS_OF[quantity]
-    unit = fields.texts.get(f"{key}unit", "")
-    was_mapped, unit = unit in units, unit if unit in units else units[0]
-    usual = "sum" if is_energy(unit) else "mean" if found.is_power else "held" if found.high == 1.0 else "instant"
-    kind = fields.choice(f"{key}kind", KIND_WORDS) if was_mapped else usual
+    quantity, units = QUANTITIES[form.quantity], UNITS_OF[form.quantity]
+    was_mapped = form.unit in units
+    unit = form.unit if was_mapped else units[0]
+    usual = "sum" if is_energy(unit) else "mean" if quantity.is_power else "held" if quantity.high == 1.0 else "instant"
+    kind = form.kind if was_mapped and form.kind in KIND_WORDS else usual
     if is_energy(unit) != (kind in ("sum", "counter")):
         kind = usual
     usual_stamp = "start" if kind in ("mean", "sum") else "instant"
-    stamp = fields.choice(f"{key}stamp", ("start", "end", "instant")) if was_mapped else usual_stamp
+    stamp = form.stamp if was_mapped and form.stamp in ("start", "end", "instant") else usual_stamp
     return Column(
         index=column.index,
         heading=column.heading,
-        quantity=quantity,
+        quantity=form.quantity,
         unit=unit,
         kind=kind,  # type: ignore[arg-type]
         stamp=stamp,  # type: ignore[arg-type]
-        subject=_subject(fields.texts.get(f"{key}subject", ""), quantity, home),
+        subject=_subject(form.subject, form.quantity, home),
         channel=column.channel,
     )
 
@@ -140,39 +166,41 @@ def _subject(subject: str, quantity: str, home: Home) -> str:
     return subject if subject in ids else next(iter(ids), "")
 
 
-def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> Response:
+def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Response:
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     kept = logs.find_upload(app, token)
     lines = list(logs.lines_of(app, kept, logs.GUESS_LINES))
-    plan = logs.guessed_mapping(app, home, kept)
-    error = ""
-    if fields is not None:
-        plan = _plan_of(fields, plan, home)
+    mapping, error = logs.guessed_mapping(app, home, kept), ""
+    if texts is not None:
+        try:
+            mapping = _mapping_of(texts, mapping, home)
+        except FormError as caught:
+            error = str(caught)
     view: dict[str, Any] = {
         "frame": frame_of(request, home, revision, "survey"),
         "file": kept,
         "token": token,
-        "plan": plan,
-        "bounds": [str(from_ms(at).date()) for at in (plan.earliest_ms, plan.latest_ms)],
+        "plan": mapping,
+        "bounds": [str(from_ms(at).date()) for at in (mapping.earliest_ms, mapping.latest_ms)],
         "lines": show.number(kept.lines),
         "looked_at": show.number(logs.LOOKED_AT_LINES) if kept.is_big else "",
         "size": show.number(kept.size / 1000, 0),
         "notice": "",
-        "first": [] if kept.is_espi else _first_lines(lines, plan),
+        "first": [] if kept.is_espi else _first_lines(lines, mapping),
         "is_espi": kept.is_espi,
-        "columns": [{"n": n, **_column_view(home, c)} for n, c in enumerate(plan.columns, 1)],
+        "columns": [{"n": n, **_column_view(home, c)} for n, c in enumerate(mapping.columns, 1)],
         "quantities": {q.key: q.label for q in QUANTITIES.values()},
         "kinds": KIND_WORDS,
         "clocks": CLOCKS,
         "formats": [*DATE_FORMATS, "epoch"],
-        "delimiter": _DELIMITER_WORDS.get(plan.delimiter, plan.delimiter),
-        "time_heading": cells(lines[plan.heading_line - 1], plan.delimiter)[plan.time_column]
-        if plan.heading_line
+        "delimiter": _DELIMITER_WORDS.get(mapping.delimiter, mapping.delimiter),
+        "time_heading": cells(lines[mapping.heading_line - 1], mapping.delimiter)[mapping.time_column]
+        if mapping.heading_line
         else "time",
     }
     try:
-        found = logs.preview(app, home, kept, plan)
+        found = logs.preview(app, home, kept, mapping)
         clock = app.clock(home)
         view |= {
             "taken": [_taken_view(home, s) for s in found.series],
@@ -185,16 +213,16 @@ def _page(request: Request, home_id: str, token: str, fields: Fields | None) -> 
             "asks": any("choose which" in r.reason for r in found.refusals),
         }
     except WarmeterError as caught:
-        error = str(caught)
+        error = error or str(caught)
     view["error"] = error
     return render(
         request, "readings/_map.html" if is_fragment(request) else "readings/map.html", view, 422 if error else 200
     )
 
 
-def _first_lines(lines: list[str], plan: ImportMapping) -> list[tuple[int, list[str]]]:
-    shown = lines[: plan.heading_line + SHOWN_LINES]
-    return [(n, cells(line, plan.delimiter)) for n, line in enumerate(shown, 1)][-SHOWN_LINES - 2 :]
+def _first_lines(lines: list[str], mapping: ImportMapping) -> list[tuple[int, list[str]]]:
+    shown = lines[: mapping.heading_line + SHOWN_LINES]
+    return [(n, cells(line, mapping.delimiter)) for n, line in enumerate(shown, 1)][-SHOWN_LINES - 2 :]
 
 
 def _column_view(home: Home, column: Column) -> dict[str, Any]:
@@ -269,23 +297,23 @@ def map_log(request: Request, home_id: str, token: str) -> Response:
 
 
 @router.post("/homes/{home_id}/import/{token}", name="remap_log")
-def remap_log(request: Request, home_id: str, token: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+def remap_log(request: Request, home_id: str, token: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Read the file again with a changed mapping."""
-    return _page(request, home_id, token, fields)
+    return _page(request, home_id, token, texts)
 
 
 @router.post("/homes/{home_id}/import/{token}/take", name="take_log")
-def take_log(request: Request, home_id: str, token: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+def take_log(request: Request, home_id: str, token: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Take the file whole."""
     app = app_of(request)
     home, _ = app.homes.load(home_id)
     kept = logs.find_upload(app, token)
-    plan = _plan_of(fields, logs.guessed_mapping(app, home, kept), home)
+    mapping = _mapping_of(texts, logs.guessed_mapping(app, home, kept), home)
     if kept.is_big:
         _, revision = app.homes.load(home_id)
-        logs.ask_to_take(app, home_id, revision, kept, plan, person_of(request))
+        logs.ask_to_take(app, home_id, revision, kept, mapping, person_of(request))
         return back_to(request, "import_log", home_id)
-    merged = logs.take(app, home_id, kept, plan, person_of(request))
+    merged = logs.take(app, home_id, kept, mapping, person_of(request))
     if not merged.added:
         sentence = f"All {merged.equal} readings of {kept.file_name} were there already: nothing was added."
     else:

@@ -19,13 +19,13 @@ from warmeter.core.home.rule_conditions import (
 )
 from warmeter.core.home.rule_conditions import Sequence as InSequence
 from warmeter.core.home.rules import Rule
-from warmeter.core.rule.parts import ConditionPlace, Part, clauses_of, with_condition
+from warmeter.core.rule.parts import ConditionPlace, Part, clauses_of
 from warmeter.core.rule.signals import is_two_states
 from warmeter.web.rules.clock_words import say_clock
 from warmeter.web.rules.fact_words import say_fact
 from warmeter.web.rules.signal_words import minus_slot, say_signal
-from warmeter.web.rules.slot_types import GONE, seconds_slot
-from warmeter.web.rules.slots import Sentence, Slot, one_of
+from warmeter.web.rules.slot_types import GONE, Subject, seconds_slot
+from warmeter.web.rules.slots import Removal, Sentence, Slot
 from warmeter.web.rules.wording import RuleWording
 
 
@@ -42,29 +42,20 @@ def say_clauses(told: Sentence, wording: RuleWording, part: Part) -> None:
 
 def _say(told: Sentence, wording: RuleWording, place: ConditionPlace, condition: Condition) -> None:
     """Add a condition with its slots."""
-    home, rule = wording.home, wording.rule
-    key = place.key
-    removal = None
-    if not place.sub or place.sub == "unless":
-        without = _without(rule, place)
-        removal = without
-
-    def put(condition: Condition) -> Rule:
-        return with_condition(rule, place, condition)
+    path, subjects = place.path, wording.names.subjects
+    options = subjects if place.sub else (*subjects, ("sequence", "one thing, then another"))
 
     def first_slot(text: str) -> Slot:
-        options = (
-            wording.names.subjects if place.sub else (*wording.names.subjects, ("sequence", "one thing, then another"))
-        )
         return Slot(
-            id=f"{key}.of",
+            id=f"{path}.of",
             text=text,
             title="what is looked at",
             kind="choice",
             value=_subject_key(condition),
             options=options,
-            change=lambda fields: put(_subject_chosen(home, condition, one_of(options, fields.texts.get("value", "")))),
-            removal=removal,
+            path=path,
+            type=Subject(options),
+            removal=_removal(wording.rule, place),
             is_wrong=text == GONE,
         )
 
@@ -72,21 +63,20 @@ def _say(told: Sentence, wording: RuleWording, place: ConditionPlace, condition:
         told.leave(first_slot(wording.names.name(condition.of)))
         if isinstance(condition, Compared | Moving) and condition.minus is not None:
             told.say("less")
-            told.leave(minus_slot(wording, key, condition, put))
-        say_signal(told, wording, place, condition, put)
-        return
-    if isinstance(condition, InSequence):
+            told.leave(minus_slot(wording, path, condition))
+        say_signal(told, wording, place, condition)
+    elif isinstance(condition, InSequence):
         _say_sequence(told, wording, place, condition, first_slot)
-        return
-    if not say_clock(told, key, condition, put, first_slot):
-        say_fact(told, home, key, condition, put, first_slot)
+    elif not say_clock(told, path, condition, first_slot):
+        say_fact(told, wording.home, path, condition, first_slot)
 
 
-def _without(rule: Rule, place: ConditionPlace) -> Rule | None:
-    """Return the rule without a condition, None where something must stand."""
-    if place.part == "watch" and not place.sub and len([c for clause in rule.watch for c in clause]) == 1:
+def _removal(rule: Rule, place: ConditionPlace) -> Removal | None:
+    """Return what goes with a condition, None where something must stand."""
+    is_last_watch = place.part == "watch" and sum(len(clause) for clause in rule.watch) == 1
+    if place.sub in ("first", "then") or (is_last_watch and not place.sub):
         return None
-    return with_condition(rule, place, None)
+    return Removal(place.path)
 
 
 def _subject_key(condition: Condition) -> str:
@@ -103,7 +93,7 @@ def _subject_key(condition: Condition) -> str:
     return condition.kind
 
 
-def _subject_chosen(home: Home, before: Condition, key: str) -> Condition:
+def condition_on(home: Home, before: Condition, key: str) -> Condition:
     """Return the condition on what was chosen; the same kind of signal keeps verb and numbers."""
     if key == _subject_key(before):
         return before
@@ -127,29 +117,17 @@ def _subject_chosen(home: Home, before: Condition, key: str) -> Condition:
 def _say_sequence(
     told: Sentence, wording: RuleWording, place: ConditionPlace, c: InSequence, first_slot: Callable[[str], Slot]
 ) -> None:
-    rule = wording.rule
-
-    def put(changed: InSequence) -> Rule:
-        return with_condition(rule, place, changed)
-
+    path = place.path
     told.leave(first_slot("first"))
     _say(told, wording, replace(place, sub="first"), c.first)
     told.say("then")
     _say(told, wording, replace(place, sub="then"), c.then)
     told.say("within")
-    told.leave(
-        seconds_slot(f"{place.key}.within", "within how long", c.within_s, lambda s: put(replace(c, within_s=s)))
-    )
+    told.leave(seconds_slot(f"{path}.within", "within how long", c.within_s, path, "within_s"))
     if c.unless is not None:
         told.say("unless")
         _say(told, wording, replace(place, sub="unless"), c.unless)
         told.say("within")
-        told.leave(
-            seconds_slot(
-                f"{place.key}.cancel",
-                "within how long after that",
-                c.cancel_s or 0,
-                lambda s: put(replace(c, cancel_s=s)),
-            )
-        )
+        title = "within how long after that"
+        told.leave(seconds_slot(f"{path}.cancel", title, c.cancel_s or 0, path, "cancel_s"))
         told.say("after that")

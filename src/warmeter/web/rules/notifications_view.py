@@ -6,7 +6,7 @@ import numpy as np
 
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Compared, Moving
-from warmeter.core.home.rules import Loudness, Rule
+from warmeter.core.home.rules import Rule
 from warmeter.core.rule.actions import Notification
 from warmeter.core.rule.ruleset import words_looked_at, words_marked
 from warmeter.core.rule.scope import NO_MARKS
@@ -18,7 +18,6 @@ from warmeter.web.rules.slots import value_text
 from warmeter.web.rules.wording import RuleWording
 
 MOST = 12
-LOUD: dict[Loudness, str] = {"quiet": "quietly", "aloud": "aloud", "alarm": "as an alarm"}
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,20 +1,41 @@
-"""Routes of the rules: the page, its acts, the rules to start from."""
+"""Routes of the rules: the page, its commands, the rules to start from."""
 
-from dataclasses import replace
-from datetime import timedelta
-from typing import Annotated
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+from typing import Annotated, Literal
 
+from annotated_types import Ge, Le
 from fastapi import APIRouter, Depends, File, Form, Request, UploadFile
 from fastapi.responses import Response
 
+from warmeter.core.edits.edit import Apply, Command
+from warmeter.core.edits.rule_commands import (
+    AcceptFix,
+    AddRulePart,
+    AddWait,
+    ChangeNotificationGroup,
+    ChangeRule,
+    MarkEvent,
+    MoveRule,
+    MoveStep,
+    RemoveNotificationGroup,
+    RemoveRule,
+    ResumeRule,
+    SuspendRule,
+    TuneRule,
+    UnmarkEvent,
+    WriteRule,
+)
 from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.document import Home
+from warmeter.core.home.part import Name, TimeOfDay
+from warmeter.core.home.presets import LOUDNESS_LABEL, RULE_LABEL
 from warmeter.core.home.rule_conditions import Signal
 from warmeter.core.starters.catalogue import STARTERS
+from warmeter.core.starters.start_rule import StartRule
 from warmeter.core.starters.starter import ALARM_CAUTION
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY
-from warmeter.service.homes.editing import edit_home
 from warmeter.service.homes.homefile import joined
 from warmeter.service.rules.replays import Replay, replay
 from warmeter.service.rules.rule_evidence import drop_of, evidence_of, with_never
@@ -23,7 +44,7 @@ from warmeter.service.rules.rule_signals import FACT_EVENT
 from warmeter.service.rules.rule_tuning import Goal, SweepAsked, Tuned, ask_sweep, kept_sweep
 from warmeter.service.rules.rules_file import read_rules, rules_json, with_rules_of
 from warmeter.web import format as show
-from warmeter.web.forms import Fields, form_fields
+from warmeter.web.form_reader import FormError, Texts, form_texts, read_form, read_query
 from warmeter.web.page import (
     app_of,
     back_to,
@@ -35,20 +56,37 @@ from warmeter.web.page import (
     stretch_in_view,
     strip_width,
 )
-from warmeter.web.rules.acts import ACTS, fix_act, starter_act
-from warmeter.web.rules.notifications_view import LOUD, NotificationLine, fact_lines, notification_lines
+from warmeter.web.rules.notifications_view import NotificationLine, fact_lines, notification_lines
 from warmeter.web.rules.replay_strip import zones_of
-from warmeter.web.rules.sentence import KINDS
 from warmeter.web.rules.sheet_view import instructions
+from warmeter.web.rules.slot_commands import fill_slot, take_out
 from warmeter.web.rules.tune_view import TuneView, long_sweep, tune_view
 from warmeter.web.rules.view import rules_view
 from warmeter.web.rules.wording import rule_wording
-from warmeter.web.survey.acting import perform
+from warmeter.web.saving import Commands, command_named, save
 
 router = APIRouter()
+COMMANDS: Commands = {
+    "new": WriteRule,
+    "start": StartRule,
+    "add": AddRulePart,
+    "name": ChangeRule,
+    "move": MoveRule,
+    "step-order": MoveStep,
+    "wait": AddWait,
+    "delete": RemoveRule,
+    "fix": AcceptFix,
+    "chain": ChangeNotificationGroup,
+    "chain-out": RemoveNotificationGroup,
+    "tune": TuneRule,
+    "mark": MarkEvent,
+    "unmark": UnmarkEvent,
+    "suspend": SuspendRule,
+    "resume": ResumeRule,
+}
+OF_SLOTS = {"fill": fill_slot, "take-out": take_out}
 KEPT = ("rule", "slot", "pane", "from", "to", "up", "across", "against", "over_min", "needless")
 USUAL_DAYS, LONGEST_DAYS = 7, 400
-FOLDS = ("name",)
 ADDS = (
     ("watch", "and watch"),
     ("watch_or", "or watch"),
@@ -127,7 +165,7 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
             saving=_saving(request, home, found, query.get("rule", "")),
         ),
         "starters": [(s, s.places(home)) for s in STARTERS] if query.get("pane") == "start" or not home.rules else [],
-        "kinds": KINDS,
+        "kinds": RULE_LABEL,
         "adds": ADDS,
         "steps": STEPS,
         "zooms": _zooms(request, home),
@@ -136,7 +174,7 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
         "job": job_view(app.work.latest_of_kind(home.id, "sweep"), "Tune") if query.get("pane") == "tune" else None,
         "told": _told(home, found, query.get("rule", "")),
         "facts": fact_lines(home, found) if query.get("pane") == "people" else [],
-        "loud": LOUD,
+        "loud": LOUDNESS_LABEL,
         "clock_time": show.clock_time,
         "alarm_caution": ALARM_CAUTION,
         "now_ms": as_of,
@@ -147,14 +185,22 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
     return render(request, "rules/_page.html" if is_fragment(request) else "rules/page.html", context)
 
 
+@dataclass(frozen=True, slots=True)
+class _GoalForm:
+    """What tuning is held against, as it is typed."""
+
+    over_min: Annotated[float, Ge(0), Le(10_080)] | None = None
+    needless: Annotated[float, Ge(0), Le(1000)] | None = None
+
+
 def goal_of(query: dict[str, str]) -> Goal:
     """Return what tuning is held against, by the address; what cannot be read is as usual."""
-    typed, usual = Fields(query), Goal()
-    least = typed.number("over_min", 0, 10_080, default=usual.least_s / 60)
-    needless = typed.number("needless", 0, 1000, default=usual.needless_a_week)
-    if typed.errors:
-        return usual
-    return Goal(against=query.get("against") or usual.against, least_s=round(60 * least), needless_a_week=needless)
+    typed, usual = read_query(_GoalForm, query), Goal()
+    return Goal(
+        against=query.get("against") or usual.against,
+        least_s=usual.least_s if typed.over_min is None else round(60 * typed.over_min),
+        needless_a_week=usual.needless_a_week if typed.needless is None else typed.needless,
+    )
 
 
 def _tune(request: Request, home: Home, revision: int, found: Replay | None, query: dict[str, str]) -> TuneView | None:
@@ -251,29 +297,40 @@ def rules_from_json(
     try:
         content = read_rules(joined(iter(lambda: file.file.read(65_536), b"")))
         words = f"{len(content.rules)} rules read from {file.filename or 'a file'}"
-        edit_home(app_of(request), home_id, base, person_of(request), words, lambda home: with_rules_of(home, content))
+        save(request, home_id, {"base": str(base)}, Apply(change=lambda h: with_rules_of(h, content), summary=words))
     except HomeError as error:
         return back_to(request, "rules", home_id, str(error)[:400])
     return back_to(request, "rules", home_id, f"{len(content.rules)} rules added; undo takes them back.")
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _FactForm:
+    """A fact that is marked so, or not so, from a day and a time on."""
+
+    word: Name
+    day: date
+    time: TimeOfDay
+    is_so: Literal["true", "false"]
+
+
 @router.post("/homes/{home_id}/rules-fact", name="rules_fact")
-def rules_fact(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+def rules_fact(request: Request, home_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Keep what a person marks of a fact, from an instant on."""
     app = app_of(request)
     home, revision = app.homes.load(home_id)
-    word, on, minute = fields.text("word", least=1), fields.day("day"), fields.clock("time")
-    is_so = fields.choice("is", ("true", "false"))
-    if fields.errors or on is None:
+    try:
+        fact = read_form(_FactForm, texts)
+    except FormError:
         return back_to(
             request, "rules", home_id, "A fact is marked from a day and a time on. Nothing was marked.", pane="people"
         )
-    at = app.clock(home).instant(on, minute)
-    app.events.add(home_id, FACT_EVENT, word, at, is_so, revision)
-    said = (
-        f"“{word}” is {'so' if is_so == 'true' else 'not so'} from {show.moment(at, app.clock(home), home.country)} on"
+    clock = app.clock(home)
+    at_ms = clock.instant(fact.day, fact.time)
+    app.events.add(home_id, FACT_EVENT, fact.word, at_ms, fact.is_so, revision)
+    said = f"“{fact.word}” is {'so' if fact.is_so == 'true' else 'not so'}"
+    return back_to(
+        request, "rules", home_id, f"{said} from {show.moment(at_ms, clock, home.country)} on", pane="people"
     )
-    return back_to(request, "rules", home_id, said, pane="people")
 
 
 @router.post("/homes/{home_id}/rules-sweep", name="rules_sweep")
@@ -291,18 +348,26 @@ def rules_sweep(request: Request, home_id: str) -> Response:
     return back_to(request, "rules", home_id, **query)
 
 
-@router.post("/homes/{home_id}/rules/{act}", name="rule_act")
-def rule_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
-    """Do one act on a rule."""
-    app = app_of(request)
-    acts = dict(ACTS) | {"start": starter_act(lambda home, room_id: drop_of(app, home, room_id))}
-    if act == "fix":
-        acts["fix"] = fix_act(evidence_of(app, app.homes.load(home_id)[0]))
-    done = perform(request, home_id, fields, acts, act, FOLDS)
-    keeps_pane = act in ("name", "tune", "mark", "unmark", "chain", "chain-out")
+@router.post("/homes/{home_id}/rules/{command}", name="rule_edit")
+def rule_edit(request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Do one command on a rule."""
+    selected = save(request, home_id, texts, lambda home: _command(request, home, texts, command)).selected
+    keeps_pane = command in ("name", "tune", "mark", "unmark", "chain", "chain-out")
     changed = {"slot": ""} if keeps_pane else {"slot": "", "pane": ""}
-    if done.at is not None:
-        changed |= {"rule": done.at}
+    if selected is not None:
+        changed |= {"rule": selected}
     if is_fragment(request):
         return rules_page(request, home_id, changed)
     return back_to(request, "rules", home_id, **{k: v for k, v in changed.items() if v})
+
+
+def _command(request: Request, home: Home, texts: Texts, name: str) -> Command:
+    """Return the command of a form, with what the logs say where it needs that."""
+    if name in OF_SLOTS:
+        return OF_SLOTS[name](home, texts)
+    command = read_form(command_named(COMMANDS, name), texts, home.temperature_unit)
+    if isinstance(command, AcceptFix):
+        return replace(command, evidence=evidence_of(app_of(request), home))
+    if isinstance(command, StartRule) and command.starter == "drop":
+        return replace(command, drop_k=drop_of(app_of(request), home, command.place))
+    return command

@@ -1,19 +1,15 @@
 """A rule as a sentence with slots: watch, for, only while, then, put back when."""
 
 from dataclasses import replace
-from typing import Any, cast
 
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Signal, is_moment
-from warmeter.core.home.rules import PutBack, Rule, RuleKind, WhenStale
-from warmeter.web.forms import Fields
+from warmeter.core.home.rules import Rule
 from warmeter.web.rules.condition_words import say_clauses
-from warmeter.web.rules.slot_types import choice_slot, minute_slot, seconds_slot
-from warmeter.web.rules.slots import Sentence, Slot, number_of, seconds_text
+from warmeter.web.rules.slot_types import DAY_S, Number, choice_slot, minute_slot, seconds_slot, yes_no_slot
+from warmeter.web.rules.slots import Removal, Sentence, Slot, seconds_text
 from warmeter.web.rules.step_words import say_steps
 from warmeter.web.rules.wording import RuleWording
-
-KINDS: dict[RuleKind, str] = {"safety": "safety", "window_lock": "window lock", "rule": "rule"}
 
 
 def sentence_of(wording: RuleWording, *, is_open: bool) -> Sentence:
@@ -24,7 +20,7 @@ def sentence_of(wording: RuleWording, *, is_open: bool) -> Sentence:
     say_clauses(told, wording, "watch")
     if rule.for_s or is_open:
         told.say("for", is_bold=True)
-        told.leave(seconds_slot("for", "how long it must hold", rule.for_s, lambda s: replace(rule, for_s=s)))
+        told.leave(seconds_slot("for", "how long it must hold", rule.for_s, "", "for_s"))
         holds = _own_hold(home, rule)
         if holds:
             told.say(holds)
@@ -53,12 +49,8 @@ def limits_of(wording: RuleWording) -> Sentence:
     rule, limits = wording.rule, wording.rule.limits
     told = Sentence()
 
-    def times(name: str, title: str) -> None:
-        told.leave(
-            seconds_slot(
-                name, title, getattr(limits, name), lambda s: replace(rule, limits=replace(limits, **_named(name, s)))
-            )
-        )
+    def times(name: str, title: str, low: int = 0) -> None:
+        told.leave(seconds_slot(name, title, getattr(limits, name), "limits", name, low=low))
 
     told.say("Stands at least")
     times("min_on_s", "least time it stands")
@@ -69,25 +61,11 @@ def limits_of(wording: RuleWording) -> Sentence:
     told.say("; cools off for")
     times("cool_off_s", "cool-off after its end")
     told.say(". Not heard for")
-    told.leave(
-        seconds_slot(
-            "stale_s",
-            "silence after which nothing is known",
-            limits.stale_s,
-            lambda s: replace(rule, limits=replace(limits, stale_s=s)),
-            low=60,
-        )
-    )
+    times("stale_s", "silence after which nothing is known", 60)
     told.say(":")
-    told.leave(
-        choice_slot(
-            "when_stale",
-            "what to do while it is not heard",
-            [("keep", "keep what stands"), ("put_back", "put it back"), ("tell", "keep, and tell")],
-            limits.when_stale,
-            lambda key: replace(rule, limits=replace(limits, when_stale=cast(WhenStale, key))),
-        )
-    )
+    stale = [("keep", "keep what stands"), ("put_back", "put it back"), ("tell", "keep, and tell")]
+    title = "what to do while it is not heard"
+    told.leave(choice_slot("when_stale", title, stale, limits.when_stale, "limits", "when_stale"))
     _say_again(told, rule)
     told.say(".")
     return told
@@ -97,60 +75,29 @@ def _say_again(told: Sentence, rule: Rule) -> None:
     """Add what happens when it comes true again, and when it does so too often."""
     limits = rule.limits
     told.say(". While it holds, the watch coming true again")
-    told.leave(
-        choice_slot(
-            "restart",
-            "what a second coming does",
-            [("no", "is ignored"), ("yes", "begins Then anew")],
-            "yes" if rule.is_restarted else "no",
-            lambda key: replace(rule, is_restarted=key == "yes"),
-        )
-    )
+    words = "begins Then anew", "is ignored"
+    told.leave(yes_no_slot("restart", "what a second coming does", words, rule.is_restarted, "", "is_restarted"))
     if rule.kind != "safety":
         told.say(f". More than {limits.lock_starts} starts in")
-        told.leave(
-            seconds_slot(
-                "lock_window_s",
-                "window in which starts are counted",
-                limits.lock_window_s,
-                lambda s: replace(rule, limits=replace(limits, lock_window_s=s)),
-                low=60,
-                high=86_400,
-            )
-        )
+        title, window_s = "window in which starts are counted", limits.lock_window_s
+        told.leave(seconds_slot("lock_window_s", title, window_s, "limits", "lock_window_s", low=60, high=DAY_S))
         told.say("lock it for")
-        told.leave(
-            seconds_slot(
-                "lock_for_s",
-                "how long it is locked",
-                limits.lock_for_s,
-                lambda s: replace(rule, limits=replace(limits, lock_for_s=s)),
-                high=86_400,
-            )
-        )
+        title = "how long it is locked"
+        told.leave(seconds_slot("lock_for_s", title, limits.lock_for_s, "limits", "lock_for_s", high=DAY_S))
 
 
 def _most_a_day(rule: Rule) -> Slot:
     most = rule.limits.most_a_day
-
-    def change(fields: Fields) -> Rule:
-        text = fields.texts.get("value", "").strip()
-        number = None if text in ("", "–", "no limit") else int(number_of(text, low=1, high=1000))
-        return replace(rule, limits=replace(rule.limits, most_a_day=number))
-
     return Slot(
         id="most_a_day",
         text="any number a day" if most is None else f"{most} a day",
         title="most firings a day; empty for no limit",
         value="" if most is None else str(most),
         hint="a number, or empty",
-        change=change,
+        path="limits",
+        type=Number("most_a_day", 1, 1000, is_whole=True, may_be_empty=True),
         is_number=most is not None,
     )
-
-
-def _named(name: str, value: object) -> dict[str, Any]:
-    return {name: value}
 
 
 def _say_put_back(told: Sentence, wording: RuleWording, *, is_open: bool) -> None:
@@ -160,43 +107,23 @@ def _say_put_back(told: Sentence, wording: RuleWording, *, is_open: bool) -> Non
     told.say(";")
     told.say("put back" if rule.is_released else "stop telling", is_bold=True)
 
-    def put(changed: PutBack | None) -> Rule:
-        return replace(rule, put_back=changed)
-
-    def only(**parts: object) -> Rule | None:
-        rest = {"when": back.when, "after_s": back.after_s, "at_min": back.at_min, "for_s": back.for_s} | parts
-        is_left = rest["when"] or rest["after_s"] is not None or rest["at_min"] is not None
-        return put(PutBack(**rest)) if is_left else put(None)  # type: ignore[arg-type]
-
     is_later = False
     if back.when:
         told.say("when", is_bold=True)
         say_clauses(told, wording, "when")
         if back.for_s or (is_open and not any(is_moment(c) for clause in back.when for c in clause)):
             told.say("for")
-            told.leave(
-                seconds_slot("back_for", "how long that must hold", back.for_s, lambda s: put(replace(back, for_s=s)))
-            )
+            told.leave(seconds_slot("back_for", "how long that must hold", back.for_s, "put_back", "for_s"))
         is_later = True
     if back.after_s is not None:
         told.say("or at the latest" if is_later else "")
-        told.leave(
-            replace(
-                seconds_slot(
-                    "back_after", "after how long", back.after_s, lambda s: put(replace(back, after_s=s)), low=1
-                ),
-                removal=only(after_s=None),
-            )
-        )
+        slot = seconds_slot("back_after", "after how long", back.after_s, "put_back", "after_s", low=1)
+        told.leave(replace(slot, removal=Removal("put_back", "after_s")))
         told.say("after it fired")
         is_later = True
     if back.at_min is not None:
         told.say("or at the latest at" if is_later else "at")
-        told.leave(
-            replace(
-                minute_slot("back_at", "at what time", back.at_min, lambda m: put(replace(back, at_min=m))),
-                removal=only(at_min=None),
-            )
-        )
+        slot = minute_slot("back_at", "at what time", back.at_min, "put_back", "at_min")
+        told.leave(replace(slot, removal=Removal("put_back", "at_min")))
     if rule.shuts_off:
         told.say("; what was shut off stays shut until a person opens it")

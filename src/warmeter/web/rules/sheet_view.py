@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
+from warmeter.core.home.presets import RULE_LABEL
 from warmeter.core.home.receivers import (
     Receiver,
     Typed,
@@ -21,7 +22,7 @@ from warmeter.core.starters.starter import ALARM_CAUTION, FROST_CAUTION, HEATER_
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words
 from warmeter.web.rules.condition_words import say_clauses
-from warmeter.web.rules.sentence import KINDS, sentence_of
+from warmeter.web.rules.sentence import sentence_of
 from warmeter.web.rules.slots import Sentence, seconds_text
 from warmeter.web.rules.wording import Names, RuleWording, names_of, rule_wording
 
@@ -58,7 +59,7 @@ def _instruction(names: Names, number: int, rule: Rule) -> Instruction:
     return Instruction(
         number=number,
         name=rule.name,
-        kind=KINDS[rule.kind],
+        kind=RULE_LABEL[rule.kind],
         sentence=sentence_of(wording, is_open=False).text,
         lines=list(_lines(wording)),
         cautions=_cautions(rule),

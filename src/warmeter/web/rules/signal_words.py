@@ -1,136 +1,84 @@
 """Conditions on signals in words: what, how, how much, with how much hysteresis."""
 
-from collections.abc import Callable
-from dataclasses import replace
-from typing import cast
-
-from warmeter.core.home.rule_conditions import Compared, Condition, InState, Moving, Signal, Silent
-from warmeter.core.home.rules import Reading, Rule
+from warmeter.core.home.document import Home
+from warmeter.core.home.rule_conditions import Compared, InState, Moving, Silent
 from warmeter.core.rule.parts import ConditionPlace
-from warmeter.core.rule.signals import is_two_states, looked_at
-from warmeter.web.forms import Fields
-from warmeter.web.rules.slot_types import GONE, seconds_slot
-from warmeter.web.rules.slots import Option, Sentence, Slot, one_of, typed_value, value_text
+from warmeter.core.rule.signals import is_two_states
+from warmeter.web.rules.slot_types import GONE, OneOf, Verb, seconds_slot, value_slot
+from warmeter.web.rules.slots import Option, Removal, Sentence, Slot
 from warmeter.web.rules.wording import RuleWording
 
 
-def minus_slot(wording: RuleWording, key: str, condition: Compared | Moving, put: Callable[[Condition], Rule]) -> Slot:
+def minus_slot(wording: RuleWording, path: str, condition: Compared | Moving) -> Slot:
     """Return the slot of what is taken away in a difference."""
     unit = wording.names.unit(condition.of)
-    options = [
-        (f"{s.quantity}:{s.subject_id or ''}", o.name)
-        for s, o in wording.signals.items()
-        if o.unit == unit and s != condition.of
-    ]
     minus = condition.minus
     assert minus is not None  # only told of differences
-
-    def change(fields: Fields) -> Rule:
-        quantity, _, subject = one_of(options, fields.texts.get("value", "")).partition(":")
-        return put(replace(condition, minus=Signal(quantity=quantity, subject_id=subject or None)))
-
+    others = {
+        f"{s.quantity}:{s.subject_id or ''}": (o.name, {"minus": s})
+        for s, o in wording.signals.items()
+        if o.unit == unit and s != condition.of
+    }
+    name = wording.names.name(minus)
     return Slot(
-        id=f"{key}.minus",
-        text=wording.names.name(minus),
+        id=f"{path}.minus",
+        text=name,
         title="what is taken away from it",
         kind="choice",
         value=f"{minus.quantity}:{minus.subject_id or ''}",
-        options=options,
-        change=change,
-        removal=put(replace(condition, minus=None)),
-        is_wrong=wording.names.name(minus) == GONE,
+        options=[(key, name) for key, (name, _) in others.items()],
+        path=path,
+        type=OneOf({key: sets for key, (_, sets) in others.items()}),
+        removal=Removal(path, "minus"),
+        is_wrong=name == GONE,
     )
 
 
 def say_signal(
-    told: Sentence,
-    wording: RuleWording,
-    place: ConditionPlace,
-    condition: Compared | Moving | InState | Silent,
-    put: Callable[[Condition], Rule],
+    told: Sentence, wording: RuleWording, place: ConditionPlace, condition: Compared | Moving | InState | Silent
 ) -> None:
     """Add the verb of a condition on a signal, and its numbers."""
-    key = place.key
-    told.leave(_verb(wording, place, condition, put))
+    path, home, unit = place.path, wording.home, wording.names.unit(condition.of)
+    told.leave(_verb(wording, place, condition))
     if isinstance(condition, Silent):
-        told.leave(
-            _time(f"{key}.for", "how long it is silent", condition.for_s, lambda s: put(replace(condition, for_s=s)))
-        )
+        told.leave(seconds_slot(f"{path}.for", "how long it is silent", condition.for_s, path, "for_s", low=1))
     elif isinstance(condition, Moving):
-        _say_moving(told, wording, key, condition, put)
-    elif isinstance(condition, Compared):
-        _say_compared(told, wording, key, condition, put)
-        if condition.hysteresis or place.part != "when":
-            _say_hysteresis(told, wording, key, condition, put)
-
-
-def _time(name: str, title: str, seconds: int, change: Callable[[int], Rule]) -> Slot:
-    return seconds_slot(name, title, seconds, change, low=1)
-
-
-def _say_moving(told: Sentence, wording: RuleWording, key: str, c: Moving, put: Callable[[Condition], Rule]) -> None:
-    told.leave(
-        value_slot(
-            wording,
-            f"{key}.by",
-            "by how much",
-            c.of,
-            c.by,
-            lambda v: put(replace(c, by=v)),
-            is_difference=True,
-            low=1e-6,
+        told.leave(
+            value_slot(home, unit, f"{path}.by", "by how much", condition.by, path, "by", is_difference=True, low=1e-6)
         )
-    )
-    told.say("within")
-    told.leave(_time(f"{key}.within", "within how long", c.within_s, lambda s: put(replace(c, within_s=s))))
+        told.say("within")
+        told.leave(seconds_slot(f"{path}.within", "within how long", condition.within_s, path, "within_s", low=1))
+    elif isinstance(condition, Compared):
+        _say_compared(told, home, unit, path, condition)
+        if condition.hysteresis or place.part != "when":
+            words, value = ("with no hysteresis", "with {} of hysteresis"), condition.hysteresis
+            told.leave(
+                value_slot(
+                    home,
+                    unit,
+                    f"{path}.hysteresis",
+                    "the hysteresis",
+                    value,
+                    path,
+                    "hysteresis",
+                    is_difference=True,
+                    low=0.0,
+                    words=words,
+                )
+            )
 
 
-def _say_compared(
-    told: Sentence, wording: RuleWording, key: str, c: Compared, put: Callable[[Condition], Rule]
-) -> None:
+def _say_compared(told: Sentence, home: Home, unit: str, path: str, c: Compared) -> None:
     is_difference = c.minus is not None
     told.leave(
-        value_slot(
-            wording,
-            f"{key}.value",
-            "the value",
-            c.of,
-            c.value,
-            lambda v: put(replace(c, value=v)),
-            is_difference=is_difference,
-        )
+        value_slot(home, unit, f"{path}.value", "the value", c.value, path, "value", is_difference=is_difference)
     )
     if c.how == "between":
         told.say("and")
+        high = c.high or 0.0
         told.leave(
-            value_slot(
-                wording,
-                f"{key}.high",
-                "the upper value",
-                c.of,
-                c.high or 0.0,
-                lambda v: put(replace(c, high=v)),
-                is_difference=is_difference,
-            )
+            value_slot(home, unit, f"{path}.high", "the upper value", high, path, "high", is_difference=is_difference)
         )
-
-
-def _say_hysteresis(
-    told: Sentence, wording: RuleWording, key: str, condition: Compared, put: Callable[[Condition], Rule]
-) -> None:
-    told.leave(
-        value_slot(
-            wording,
-            f"{key}.hysteresis",
-            "the hysteresis",
-            condition.of,
-            condition.hysteresis,
-            lambda v: put(replace(condition, hysteresis=v)),
-            is_difference=True,
-            low=0.0,
-            words=("with no hysteresis", "with {} of hysteresis"),
-        )
-    )
 
 
 _BECOMES = {"over": "goes over", "under": "falls under", "between": "comes between"}
@@ -139,12 +87,7 @@ _BECOMES = {"over": "goes over", "under": "falls under", "between": "comes betwe
 _IS = {"over": "is over", "under": "is under", "between": "is between"}
 
 
-def _verb(
-    wording: RuleWording,
-    place: ConditionPlace,
-    condition: Compared | Moving | InState | Silent,
-    put: Callable[[Condition], Rule],
-) -> Slot:
+def _verb(wording: RuleWording, place: ConditionPlace, condition: Compared | Moving | InState | Silent) -> Slot:
     """Return the slot that says how: in the watch it also says whether a crossing or the state is meant."""
     signal, rule = condition.of, wording.rule
     found = wording.signals.get(signal)
@@ -175,46 +118,13 @@ def _verb(
     )
     value = f"{how}:" if how in ("rising", "falling", "silent") else f"{how}:{reading}"
 
-    def change(fields: Fields) -> Rule:
-        chosen, _, meant = one_of(options, fields.texts.get("value", "")).partition(":")
-        changed = put(looked_at(signal, chosen, condition))
-        return replace(changed, reading=cast(Reading, meant)) if is_watch and meant else changed
-
     return Slot(
-        id=f"{place.key}.how",
+        id=f"{place.path}.how",
         text=dict(options).get(value, value),
         title="how, and whether the crossing or the state is meant" if is_watch else "how",
         kind="choice",
         value=value,
         options=options,
-        change=change,
-    )
-
-
-def value_slot(
-    wording: RuleWording,
-    name: str,
-    title: str,
-    signal: Signal,
-    value: float,
-    change: Callable[[float], Rule],
-    *,
-    is_difference: bool = False,
-    low: float = -1e6,
-    words: tuple[str, str] = ("", ""),
-) -> Slot:
-    """Return a slot of a value of a signal in the home's unit; ``words`` are told around it, for 0 and for others."""
-    home, unit = wording.home, wording.names.unit(signal)
-    text = value_text(home, unit, value, is_difference=is_difference)
-    shown = (words[0] if value == 0 else words[1].format(text)) if words[1] else text
-    return Slot(
-        id=name,
-        text=shown,
-        title=title,
-        value=text,
-        hint=f"a number in {text.split(' ')[-1]}" if " " in text else "a number",
-        change=lambda fields: change(
-            typed_value(home, unit, fields.texts.get("value", ""), is_difference=is_difference, low=low)
-        ),
-        is_number=not words[1],
+        path=place.path,
+        type=Verb(options, is_watch),
     )

@@ -1,15 +1,28 @@
-"""Blanks of the usual kinds: times, dates, words, choices."""
+"""What the slots of a sentence hold: times, dates, words, numbers, choices."""
 
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
 
 from warmeter.core.errors import WarmeterError
-from warmeter.core.home.rules import Rule
+from warmeter.core.home.document import Home
 from warmeter.web import format as show
-from warmeter.web.forms import Fields
-from warmeter.web.rules.slots import Option, Slot, many_of, minute_of, number_of, one_of, seconds_of, seconds_text
+from warmeter.web.form_reader import Texts
+from warmeter.web.rules.slots import (
+    Option,
+    Slot,
+    many_of,
+    minute_of,
+    number_of,
+    one_of,
+    seconds_of,
+    seconds_text,
+    typed_value,
+    value_text,
+)
 
-WEEK_S = 7 * 86_400
+DAY_S = 86_400
+WEEK_S = 7 * DAY_S
 GONE = "something that is gone"
 DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
@@ -21,22 +34,175 @@ _DAY_SETS: tuple[tuple[str, str, tuple[int, ...]], ...] = (
 )
 
 
+def _typed(texts: Texts) -> str:
+    return texts.get("value", "")
+
+
+@dataclass(frozen=True, slots=True)
+class Seconds:
+    """A length of time [s]."""
+
+    field: str
+    low: int = 0
+    high: int = WEEK_S
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return it."""
+        return {self.field: seconds_of(_typed(texts), low=self.low, high=self.high)}
+
+
+@dataclass(frozen=True, slots=True)
+class Minute:
+    """A time of day [min], moved to the nearer of its ends where it lies outside."""
+
+    field: str
+    low: int = 0
+    high: int = 1439
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return it."""
+        return {self.field: min(max(minute_of(_typed(texts)), self.low), self.high)}
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """Typed words."""
+
+    field: str
+    title: str
+    least: int = 1
+    most: int = 80
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return them."""
+        text = _typed(texts).strip()
+        if not text and self.least:
+            raise WarmeterError(f"{self.title} is missing")
+        if len(text) > self.most:
+            raise WarmeterError(f"{self.title} must have {self.least} to {self.most} letters")
+        return {self.field: text}
+
+
+@dataclass(frozen=True, slots=True)
+class OneOf:
+    """One of several, each with the fields that it sets."""
+
+    choices: Mapping[str, dict[str, Any]]
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return the fields of the chosen one."""
+        if _typed(texts) not in self.choices:
+            raise WarmeterError("choose one of the list")
+        return self.choices[_typed(texts)]
+
+
+@dataclass(frozen=True, slots=True)
+class ManyOf:
+    """Several ticked things."""
+
+    field: str
+    options: Sequence[Option]
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return their keys."""
+        return {self.field: many_of(self.options, texts)}
+
+
+@dataclass(frozen=True, slots=True)
+class Number:
+    """A number; what is typed is stored divided by ``divisor``, an empty one is None where that is allowed."""
+
+    field: str
+    low: float
+    high: float
+    unit: str = ""
+    divisor: float = 1.0
+    is_whole: bool = False
+    may_be_empty: bool = False
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return it."""
+        text = _typed(texts).strip()
+        if self.may_be_empty and text in ("", "–", "no limit"):
+            return {self.field: None}
+        value = number_of(text, low=self.low, high=self.high, unit=self.unit)
+        return {self.field: int(value) if self.is_whole else value / self.divisor}
+
+
+@dataclass(frozen=True, slots=True)
+class Amount:
+    """A value, or a difference, of a quantity in its stored unit, typed in the home's."""
+
+    field: str
+    unit: str
+    is_difference: bool = False
+    low: float = -1e6
+
+    def read(self, texts: Texts, home: Home) -> dict[str, Any]:
+        """Return it."""
+        value = typed_value(home, self.unit, _typed(texts), is_difference=self.is_difference, low=self.low)
+        return {self.field: value}
+
+
+@dataclass(frozen=True, slots=True)
+class DayOfYear:
+    """A date of every year."""
+
+    day_field: str
+    month_field: str
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return its day and month."""
+        words = _typed(texts).replace(".", " ").split()
+        months = [k for k, short in enumerate(MONTHS, 1) for word in words if word.lower().startswith(short.lower())]
+        numbers = [word for word in words if word.isdecimal()]
+        if len(months) != 1 or len(numbers) != 1:
+            raise WarmeterError(f"{_typed(texts)!r} is no date of the year; write it such as 15 Oct")
+        return {self.day_field: int(number_of(numbers[0], low=1, high=31)), self.month_field: months[0]}
+
+
+@dataclass(frozen=True, slots=True)
+class Subject:
+    """What a condition looks at, as a key of those that its first slot offers."""
+
+    options: Sequence[Option]
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return the key."""
+        return {"subject": one_of(self.options, _typed(texts))}
+
+
+@dataclass(frozen=True, slots=True)
+class Verb:
+    """How a condition looks at its signal, as ``over:is`` with what is meant in a watch."""
+
+    options: Sequence[Option]
+    is_watch: bool
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return how, and whether a crossing or the state is meant, None where that is left."""
+        how, _colon, reading = one_of(self.options, _typed(texts)).partition(":")
+        return {"how": how, "reading": reading if reading and self.is_watch else None}
+
+
 def seconds_slot(
-    name: str, title: str, seconds: float, change: Callable[[int], Rule], *, low: int = 0, high: int = WEEK_S
+    name: str, title: str, seconds: float, path: str, field: str, *, low: int = 0, high: int = WEEK_S
 ) -> Slot:
     """Return a slot of a length of time [s]."""
+    text = seconds_text(seconds) or "0 s"
     return Slot(
         id=name,
-        text=seconds_text(seconds) or "0 s",
+        text=text,
         title=title,
-        value=seconds_text(seconds) or "0 s",
+        value=text,
         hint="such as 3 min, 90 s, 1 h 30 min",
-        change=lambda fields: change(seconds_of(fields.texts.get("value", ""), low=low, high=high)),
+        path=path,
+        type=Seconds(field, low, high),
         is_number=True,
     )
 
 
-def minute_slot(name: str, title: str, minute: int, change: Callable[[int], Rule]) -> Slot:
+def minute_slot(name: str, title: str, minute: int, path: str, field: str, *, low: int = 0, high: int = 1439) -> Slot:
     """Return a slot of a time of day [min]."""
     return Slot(
         id=name,
@@ -44,24 +210,22 @@ def minute_slot(name: str, title: str, minute: int, change: Callable[[int], Rule
         title=title,
         value=show.clock_time(minute),
         hint="such as 21:30",
-        change=lambda fields: change(minute_of(fields.texts.get("value", ""))),
+        path=path,
+        type=Minute(field, low, high),
         is_number=True,
     )
 
 
-def text_slot(name: str, title: str, text: str, change: Callable[[str], Rule]) -> Slot:
+def text_slot(name: str, title: str, text: str, path: str, field: str) -> Slot:
     """Return a slot of typed words."""
-    return Slot(
-        id=name,
-        text=f"“{text}”",
-        title=title,
-        value=text,
-        change=lambda f: change(f.text("value", least=1, most=80, what=title)),
-    )
+    return Slot(id=name, text=f"“{text}”", title=title, value=text, path=path, type=Words(field, title))
 
 
-def choice_slot(name: str, title: str, options: list[Option], value: str, change: Callable[..., Rule]) -> Slot:
-    """Return a slot of one of several."""
+def choice_slot(
+    name: str, title: str, options: list[Option], value: str, path: str, choices: str | Mapping[str, dict[str, Any]]
+) -> Slot:
+    """Return a slot of one of several; ``choices`` are the fields that each sets, or the field that takes its key."""
+    sets = {key: {choices: key} for key, _ in options} if isinstance(choices, str) else choices
     return Slot(
         id=name,
         text=dict(options).get(value, value),
@@ -69,18 +233,20 @@ def choice_slot(name: str, title: str, options: list[Option], value: str, change
         kind="choice",
         value=value,
         options=options,
-        change=lambda fields: change(one_of(options, fields.texts.get("value", ""))),
+        path=path,
+        type=OneOf(sets),
     )
 
 
+def yes_no_slot(name: str, title: str, words: tuple[str, str], is_yes: bool, path: str, field: str) -> Slot:
+    """Return a slot of a yes or no in words of its own."""
+    options = [("yes", words[0]), ("no", words[1])]
+    choices = {"yes": {field: True}, "no": {field: False}}
+    return choice_slot(name, title, options, "yes" if is_yes else "no", path, choices)
+
+
 def many_slot(
-    name: str,
-    title: str,
-    options: list[Option],
-    chosen: tuple[str, ...],
-    change: Callable[[tuple[str, ...]], Rule],
-    *,
-    joint: str = "and",
+    name: str, title: str, options: list[Option], chosen: tuple[str, ...], path: str, field: str, *, joint: str = "and"
 ) -> Slot:
     """Return a slot of several ticked things; those that are gone are told as gone."""
     names = dict(options)
@@ -93,17 +259,14 @@ def many_slot(
         kind="many",
         value=",".join(chosen),
         options=options,
-        change=lambda fields: change(many_of(options, fields)),
+        path=path,
+        type=ManyOf(field, options),
         is_wrong=GONE in words,
     )
 
 
-def angle_slot(name: str, value: float, change: Callable[[float], Rule]) -> Slot:
+def angle_slot(name: str, value: float, path: str, field: str) -> Slot:
     """Return a slot of the height of the sun [°]."""
-
-    def changed(fields: Fields) -> Rule:
-        return change(number_of(fields.texts.get("value", ""), low=-18, high=60, unit="°"))
-
     text = f"{show.number(value, 3 if round(value, 1) != value else 1)}°"
     return Slot(
         id=name,
@@ -111,30 +274,59 @@ def angle_slot(name: str, value: float, change: Callable[[float], Rule]) -> Slot
         title="height of the sun",
         value=text,
         hint="degrees, −18 to 60",
-        change=changed,
+        path=path,
+        type=Number(field, -18, 60, "°"),
         is_number=True,
     )
 
 
-def weekdays_slot(key: str, days: tuple[int, ...], change: Callable[[tuple[int, ...]], Rule]) -> Slot:
+def weekdays_slot(path: str, days: tuple[int, ...]) -> Slot:
     """Return a slot of the days on which it holds."""
     known = {chosen: name for name, _, chosen in _DAY_SETS}
     options = [(name, label) for name, label, _ in _DAY_SETS]
-    by_name = {name: chosen for name, _, chosen in _DAY_SETS}
-    slot = choice_slot(f"{key}.days", "on which days", options, known.get(days, ""), lambda k: change(by_name[k]))
+    choices = {name: {"weekdays": chosen} for name, _, chosen in _DAY_SETS}
+    slot = choice_slot(f"{path}.days", "on which days", options, known.get(days, ""), path, choices)
     return slot if days in known else replace(slot, text="on " + ", ".join(DAYS[d] for d in days))
 
 
-def date_slot(name: str, day: int, month: int, change: Callable[[int, int], Rule]) -> Slot:
-    """Return a slot of a date of every year."""
-
-    def changed(fields: Fields) -> Rule:
-        words = fields.texts.get("value", "").replace(".", " ").split()
-        months = [k for k, short in enumerate(MONTHS, 1) for word in words if word.lower().startswith(short.lower())]
-        numbers = [word for word in words if word.isdecimal()]
-        if len(months) != 1 or len(numbers) != 1:
-            raise WarmeterError(f"{fields.texts.get('value', '')!r} is no date of the year; write it such as 15 Oct")
-        return change(int(number_of(numbers[0], low=1, high=31)), months[0])
-
+def date_slot(name: str, day: int, month: int, path: str, fields: tuple[str, str]) -> Slot:
+    """Return a slot of a date of every year; ``fields`` are those of its day and month."""
     text = f"{day} {MONTHS[month - 1]}"
-    return Slot(id=name, text=text, title="the date", value=text, hint="such as 15 Oct", change=changed, is_number=True)
+    return Slot(
+        id=name,
+        text=text,
+        title="the date",
+        value=text,
+        hint="such as 15 Oct",
+        path=path,
+        type=DayOfYear(*fields),
+        is_number=True,
+    )
+
+
+def value_slot(
+    home: Home,
+    unit: str,
+    name: str,
+    title: str,
+    value: float,
+    path: str,
+    field: str,
+    *,
+    is_difference: bool = False,
+    low: float = -1e6,
+    words: tuple[str, str] = ("", ""),
+) -> Slot:
+    """Return a slot of a value in the home's unit; ``words`` are told around it, for 0 and for others."""
+    text = value_text(home, unit, value, is_difference=is_difference)
+    shown = (words[0] if value == 0 else words[1].format(text)) if words[1] else text
+    return Slot(
+        id=name,
+        text=shown,
+        title=title,
+        value=text,
+        hint=f"a number in {text.split(' ')[-1]}" if " " in text else "a number",
+        path=path,
+        type=Amount(field, unit, is_difference, low),
+        is_number=not words[1],
+    )

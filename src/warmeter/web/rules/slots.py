@@ -1,23 +1,37 @@
-"""Blanks of a sentence: what stands in them, how they are edited in place, and what an edit makes of the rule."""
+"""Slots of a sentence: what stands in them, the part of the rule that they stand for, and what may be typed."""
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, Literal, Protocol
 
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Rule
 from warmeter.core.units import celsius_from, celsius_to, kelvin_to
 from warmeter.web import format as show
-from warmeter.web.forms import Fields
+from warmeter.web.form_reader import Texts
 
 EditorKind = Literal["choice", "many", "text", "long"]
 _DURATION = re.compile(r"(\d+(?:[.,]\d+)?)\s*(days?|d|hours?|h|min(?:utes?)?|m|s(?:ec(?:onds?)?)?)?")
 _NUMBER = re.compile(rf"([{show.MINUS}+]?\d[\d.,:{show.THIN}]*)")
 _IN_S = {"d": 86_400.0, "h": 3600.0, "m": 60.0, "s": 1.0}
 Option = tuple[str, str]
-Change = Callable[[Fields], Rule]
+
+
+class SlotType(Protocol):
+    """What a slot holds: it reads what was typed as fields of the part that the slot stands for."""
+
+    def read(self, texts: Texts, home: Home) -> dict[str, Any]:
+        """Return the fields; ``WarmeterError`` says what is wrong."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class Removal:
+    """What goes when a slot is taken out: the part at a path, or with ``field`` one field of it."""
+
+    path: str
+    field: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,10 +52,12 @@ class Slot:
         Of a choice.
     hint : str
         What may be typed.
-    change : callable
-        Makes the changed rule of what was typed; tells errors as ``WarmeterError``.
-    removal : Rule or None
-        The rule without what the slot stands for, if that can be taken out.
+    path : str
+        The part of the rule that it stands for, "" the rule itself.
+    type : SlotType
+        What it holds.
+    removal : Removal or None
+        What goes with it, if it can be taken out.
     is_number : bool
         Whether it is set in the face of numbers.
     """
@@ -53,8 +69,9 @@ class Slot:
     value: str = ""
     options: Sequence[Option] = ()
     hint: str = ""
-    change: Change
-    removal: Rule | None = None
+    path: str
+    type: SlotType
+    removal: Removal | None = None
     is_number: bool = False
     is_wrong: bool = False
 
@@ -180,9 +197,9 @@ def one_of(options: Sequence[Option], key: str) -> str:
     return key
 
 
-def many_of(options: Sequence[Option], fields: Fields) -> tuple[str, ...]:
+def many_of(options: Sequence[Option], texts: Texts) -> tuple[str, ...]:
     """Return the ticked keys in the order of the list; ``WarmeterError`` if none is."""
-    found = tuple(key for key, _ in options if f"value_{key}" in fields.texts)
+    found = tuple(key for key, _ in options if f"value.{key}" in texts)
     if not found:
         raise WarmeterError("choose one of the list at least")
     return found

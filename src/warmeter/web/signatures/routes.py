@@ -1,42 +1,75 @@
-"""Routes of the signatures: the page, its acts, the cycles as a file."""
+"""Routes of the signatures: the page, its commands, the cycles as a file."""
 
 import re
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from datetime import date
 from decimal import Decimal
 from typing import Annotated
 
+from annotated_types import Ge, Le
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.csv_cells import csv_text
-from warmeter.core.edits.home_edits import with_appliance
+from warmeter.core.edits.machine_commands import (
+    AddCycle,
+    AddMachine,
+    ChangeMachine,
+    ChangeRunWindow,
+    CountAnew,
+    ForgetCycleLabels,
+    ForgetSetting,
+    JoinCycles,
+    MoveCycleEnd,
+    NameCycle,
+    NamePhase,
+    RejectCycle,
+    RetypeCycle,
+    SplitCycle,
+    UseSetting,
+)
 from warmeter.core.errors import NotKnowable
 from warmeter.core.forecast.tariff_year import mean_price
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
-from warmeter.service.homes.editing import edit_home
+from warmeter.core.home.presets import MACHINE_LABEL, TELLS_LABEL
 from warmeter.service.signatures.machines import cost_between, machine_record
 from warmeter.service.signatures.meter import meter_stretch
 from warmeter.service.signatures.per_load import per_load
 from warmeter.service.signatures.standby import home_standby
-from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import app_of, back_to, frame_of, is_fragment, person_of, render, strip_width
-from warmeter.web.signatures.acts import ACTS
+from warmeter.web.form_reader import FormError, Texts, form_texts, read_form, read_query
+from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render, strip_width
+from warmeter.web.saving import Commands, save, save_form
 from warmeter.web.signatures.always_on import AlwaysOnView, Wasted, always_on_view
 from warmeter.web.signatures.standby_switching import cut_view
 from warmeter.web.signatures.view import asked_by, signature_view
 from warmeter.web.signatures.water import TYPED as WATER_TYPED
 from warmeter.web.signatures.water import water_view
-from warmeter.web.signatures.words import KINDS, TELLS
-from warmeter.web.survey.acting import perform
 
 router = APIRouter()
-WASTE = (("waste_w", 1e6, 0.0), ("waste_h", 24.0, 24.0), ("waste_days", 366.0, 365.0))
+COMMANDS: Commands = {
+    "use": UseSetting,
+    "forget": ForgetSetting,
+    "bound": MoveCycleEnd,
+    "retype": RetypeCycle,
+    "add": AddCycle,
+    "none": RejectCycle,
+    "split": SplitCycle,
+    "join": JoinCycles,
+    "name": NameCycle,
+    "as-found": ForgetCycleLabels,
+    "phase": NamePhase,
+    "count-anew": CountAnew,
+    "change": ChangeMachine,
+    "new": AddMachine,
+}
 KEPT_IN_ADDRESS = (
     "meter_from",
     "meter_to",
     *WATER_TYPED,
-    *(name for name, _, _ in WASTE),
+    "waste_w",
+    "waste_h",
+    "waste_days",
     "waste_cost",
     "loads",
     "pane",
@@ -75,8 +108,8 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
         "view": None,
         "why": None,
         "query": query | ({"machine": machine.id} if machine else {}),
-        "tells": TELLS,
-        "kinds": KINDS,
+        "tells": TELLS_LABEL,
+        "kinds": MACHINE_LABEL,
         "notice": request.query_params.get("notice", ""),
     }
     if query.get("pane") == "always-on":
@@ -93,34 +126,43 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
     return render(request, "signatures/_page.html" if is_fragment(request) else "signatures/page.html", context)
 
 
+Money = Annotated[Decimal, Ge(0), Le(100)]
+
+
+@dataclass(frozen=True, slots=True)
+class _Standby:
+    """What the pane of what is always on is asked."""
+
+    switch_cost: Annotated[Decimal, Ge(-100), Le(100)] | None = None
+    loads: Annotated[Decimal, Ge(-100), Le(100)] | None = None
+    waste_w: Annotated[float, Ge(0), Le(1e6)] | None = None
+    waste_h: Annotated[float, Ge(0), Le(24)] = 24.0
+    waste_days: Annotated[float, Ge(0), Le(366)] = 365.0
+    waste_cost: Money = Decimal(0)
+    meter_from: date | None = None
+    meter_to: date | None = None
+
+
 def _always_on(request: Request, home: Home, query: dict[str, str]) -> AlwaysOnView:
     """Return the pane of what is always on; what cannot be read in the address is left out."""
     app = app_of(request)
-    typed = Fields(query)
-    cost, loads = (typed.money(n, default=None) if query.get(n) else None for n in ("switch_cost", "loads"))
-    found = home_standby(app, home)
+    typed = read_query(_Standby, query)
     on = app.clock(home).local(app.as_of_ms(home.id)).date()
-    price = mean_price(home, on)
-    wasted = None
-    if query.get("waste_w") and price is not None:
-        numbers = [typed.number(n, 0, most, default=usual) for n, most, usual in WASTE]
-        prevent = typed.money("waste_cost", default=Decimal(0))
-        if not typed.errors:
-            wasted = Wasted(
-                power_w=numbers[0], hours=numbers[1], days=numbers[2], cost=max(prevent, Decimal(0)), price=price
-            )
+    price, found, wasted = mean_price(home, on), home_standby(app, home), None
+    if typed.waste_w is not None and price is not None:
+        wasted = Wasted(
+            power_w=typed.waste_w, hours=typed.waste_h, days=typed.waste_days, cost=typed.waste_cost, price=price
+        )
     stretch = None
-    if query.get("meter_from") and query.get("meter_to") and found.meter is not None:
-        days = [typed.day(name) for name in ("meter_from", "meter_to")]
-        if days[0] is not None and days[1] is not None:
-            stretch = meter_stretch(app, home, days[0], days[1])
+    if typed.meter_from is not None and typed.meter_to is not None and found.meter is not None:
+        stretch = meter_stretch(app, home, typed.meter_from, typed.meter_to)
     return always_on_view(
         home,
         app.clock(home),
         found,
-        per_load(app, home, loads),
-        cost=cost,
-        loads_per_week=loads,
+        per_load(app, home, typed.loads),
+        cost=typed.switch_cost,
+        loads_per_week=typed.loads,
         wasted=wasted,
         stretch=stretch,
         width=strip_width(request, has_aside=False),
@@ -133,19 +175,16 @@ def signatures(request: Request, home_id: str) -> Response:
     return signatures_page(request, home_id)
 
 
-@router.post("/homes/{home_id}/signatures/{act}", name="signature_act")
-def signature_act(
-    request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]
+@router.post("/homes/{home_id}/signatures/{command}", name="signature_edit")
+def signature_edit(
+    request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]
 ) -> Response:
-    """Do one act on a machine, its cycles or its settings."""
-    done = perform(request, home_id, fields, ACTS, act)
-    changed = {} if done.at is None else ({"machine": done.at} if act == "new" else {"cycle": done.at})
+    """Do one command on a machine, its cycles or its settings."""
+    selected = save_form(request, home_id, texts, COMMANDS, command).selected
+    changed = {} if selected is None else {"machine" if command == "new" else "cycle": selected}
     if is_fragment(request):
         return signatures_page(request, home_id, changed)
-    machine = changed.get("machine") or fields.texts.get("machine", "")
-    return back_to(
-        request, "signatures", home_id, machine=machine, **{k: v for k, v in changed.items() if k != "machine"}
-    )
+    return back_to(request, "signatures", home_id, **({"machine": texts.get("machine_id", "")} | changed))
 
 
 @router.get("/homes/{home_id}/signatures/{machine_id}/cycles.csv", name="cycles_csv")
@@ -182,27 +221,11 @@ def cycles_csv(request: Request, home_id: str, machine_id: str) -> Response:
 
 @router.post("/homes/{home_id}/appliances/{appliance_id}", name="edit_appliance")
 def edit_appliance(
-    request: Request, home_id: str, appliance_id: str, fields: Annotated[Fields, Depends(form_fields)]
+    request: Request, home_id: str, appliance_id: str, texts: Annotated[Texts, Depends(form_texts)]
 ) -> Response:
     """Set the window in which a machine may run."""
-    home, _ = app_of(request).homes.load(home_id)
-    before = home.appliance(appliance_id)
-    after = replace(
-        before,
-        earliest_min=fields.clock("earliest", before.earliest_min),
-        latest_end_min=fields.clock("latest", before.latest_end_min),
-        start_step_min=fields.whole("start_step", 1, 120, before.start_step_min),
-    )
-    base = fields.whole("base", 0, 10**9)
-    if fields.errors:
-        sentence = "; ".join(f"{name}: {why}" for name, why in fields.errors.items())
-        return back_to(request, "signatures", home_id, f"{sentence}. Nothing was changed.", machine=appliance_id)
-    edit_home(
-        app_of(request),
-        home_id,
-        base,
-        person_of(request),
-        f"{after.name}: runs from {fields.texts.get('earliest', '')} on",
-        lambda h: with_appliance(h, after),
-    )
+    try:
+        save(request, home_id, texts, lambda _: read_form(ChangeRunWindow, {**texts, "machine_id": appliance_id}))
+    except FormError as error:
+        return back_to(request, "signatures", home_id, f"{error}. Nothing was changed.", machine=appliance_id)
     return back_to(request, "signatures", home_id, machine=appliance_id)

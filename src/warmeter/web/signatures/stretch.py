@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from warmeter.core.appliance.machine_record import MachineRecord
+from warmeter.core.edits.cycle_labels import CycleSpan
 from warmeter.core.errors import TariffError
 from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.document import Home
@@ -16,7 +17,6 @@ from warmeter.core.signature.tuner import Verdict
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.web import format as show
-from warmeter.web.signatures.acts import span_text
 from warmeter.web.strip.draw import LEFT, RIGHT, DrawnStrip, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, ReferenceLine, StripStep, StripStretch, StripView, Tick
 
@@ -55,9 +55,9 @@ class Shown:
         return (at_ms - self.start_ms) / MS_PER_MIN
 
 
-def span_of_cycle(record: MachineRecord, cycle: Cycle) -> tuple[int, int]:
+def span_of_cycle(record: MachineRecord, cycle: Cycle) -> CycleSpan:
     """Return a cycle's stretch [ms UTC]."""
-    return record.at_ms(cycle.start), record.at_ms(cycle.end)
+    return CycleSpan(record.at_ms(cycle.start), record.at_ms(cycle.end))
 
 
 def phase_name(mean_w: float, names: tuple[PhaseName, ...]) -> str:
@@ -95,7 +95,7 @@ def stretch_strip(
                 "data-zoom": "1",
                 "data-since": str(shown.start_ms),
                 "data-machine": record.appliance.id,
-                "data-span": span_text(span_of_cycle(record, shown.chosen)) if shown.chosen else "",
+                "data-span": span_of_cycle(record, shown.chosen).text if shown.chosen else "",
                 "data-snap": f"{max(1.0, step_min):g} {step_min:g}",
             },
         )

@@ -2,7 +2,9 @@
 
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from typing import Annotated
 
+from annotated_types import Ge, Le
 from fastapi import Request
 
 from warmeter.core.appliance.machine_record import MachineRecord
@@ -14,9 +16,12 @@ from warmeter.core.appliance.machine_settings import (
     rounded_setting,
     setting_in_use,
 )
-from warmeter.core.errors import NotKnowable, WarmeterError
+from warmeter.core.edits.cycle_labels import CycleSpan
+from warmeter.core.edits.machine_commands import WaitMin
+from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
-from warmeter.core.home.machines import Asking
+from warmeter.core.home.machines import Asking, Watts
+from warmeter.core.home.presets import TELLS_LABEL
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.phases import Phase
 from warmeter.core.signature.recommending import SettingProposal, better_witness, least_threshold_w
@@ -26,11 +31,11 @@ from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.signatures.machines import cost_between, witness_of
 from warmeter.web import format as show
-from warmeter.web.forms import Fields
-from warmeter.web.signatures.acts import span_of, span_text
+from warmeter.web.form_reader import read_query
+from warmeter.web.form_texts import cycle_span
 from warmeter.web.signatures.error_map import MapView, map_view
 from warmeter.web.signatures.stretch import SettingTells, Shown, energy_kwh, phase_name, span_of_cycle, stretch_strip
-from warmeter.web.signatures.words import TELLS, sentence, setting_words, wait, watts
+from warmeter.web.signatures.words import sentence, setting_words, wait, watts
 from warmeter.web.strip.draw import DrawnStrip
 
 AROUND = 0.35  # of a cycle's length is shown on either side of it
@@ -148,25 +153,30 @@ class Asked:
     hysteresis_w: float
 
 
+@dataclass(frozen=True, slots=True)
+class _Tried:
+    """A setting that is tried out."""
+
+    try_w: Watts | None = None
+    try_min: WaitMin | None = None
+    hysteresis: Annotated[float, Ge(0), Le(5000)] = 0.0
+
+
 def asked_by(request: Request) -> Asked:
     """Return what an address asks for; what cannot be read is left out."""
     typed = request.query_params
 
-    def number(name: str, low: float, high: float) -> float | None:
-        fields = Fields(dict(typed.items()))
-        value = fields.number(name, low, high)
-        return None if fields.errors else value
-
+    tried = read_query(_Tried, dict(typed.items()))
     first, last = (typed.get(name, "") for name in ("from", "to"))
     has_stretch = first.isdecimal() and last.isdecimal() and int(last) - int(first) >= LEAST_SHOWN_MIN * MS_PER_MIN
     return Asked(
-        tells=next((t for t in TELLS if t == typed.get("tells")), "finished"),
+        tells=next((t for t in TELLS_LABEL if t == typed.get("tells")), "finished"),
         cycle=typed.get("cycle", ""),
         start_ms=int(first) if has_stretch else None,
         end_ms=int(last) if has_stretch else None,
-        try_w=number("try_w", 0, 50_000),
-        try_min=number("try_min", 0, 10_080),
-        hysteresis_w=number("hysteresis", 0, 5000) or 0.0,
+        try_w=tried.try_w,
+        try_min=tried.try_min,
+        hysteresis_w=tried.hysteresis,
     )
 
 
@@ -201,8 +211,8 @@ def _chosen(record: MachineRecord, asked: Asked) -> Cycle | None:
     if not cycles:
         return None
     try:
-        wanted = span_of(asked.cycle)
-    except WarmeterError:
+        wanted = cycle_span(asked.cycle)
+    except ValueError:
         return cycles[-1]
     middle = (wanted[0] + wanted[1]) / 2
     spans = [span_of_cycle(record, c) for c in cycles]
@@ -252,7 +262,7 @@ def _question(record: MachineRecord, asked: Asked) -> tuple[QuestionView, list[S
     mine = setting_in_use(machine, tells)
     own = judged(record, tells, mine) if mine else None
     told = [SettingTells(name="Told now", words=f"set now {setting_words(mine)}", verdict=own)] if mine and own else []
-    mine_words = _verdict_words(mine, own) if mine and own else f"nothing tells yet that it {TELLS[tells]}"
+    mine_words = _verdict_words(mine, own) if mine and own else f"nothing tells yet that it {TELLS_LABEL[tells]}"
     tried = ""
     if asked.try_w is not None and asked.try_min is not None:
         other = Setting(threshold_w=asked.try_w, wait_s=60 * asked.try_min, hysteresis_w=asked.hysteresis_w)
@@ -402,7 +412,7 @@ def _row(
     false = sum(cycle.start < t < cycle.end for t in mine.verdict.false_at) if mine else 0
     verdict = "cut by the log" if not cycle.is_whole else ("corrected" if cycle.origin == "corrected" else "found")
     return CycleRow(
-        key=span_text(span_of_cycle(record, cycle)),
+        key=span_of_cycle(record, cycle).text,
         programme=cycle.programme,
         started=f"{show.day_short(local.date(), home.country)} {local:%H:%M}",
         length=_length(features.duration_s),
@@ -454,7 +464,7 @@ def _chosen_view(app: App, record: MachineRecord, home: Home, clock: LocalClock,
     first, last, middle = (clock.local(at) for at in (start, end, (start + end) // 2))
     cycles = list(record.found.cycles)
     place = cycles.index(cycle)
-    following = span_text(span_of_cycle(record, cycles[place + 1])) if place + 1 < len(cycles) else ""
+    following = span_of_cycle(record, cycles[place + 1]).text if place + 1 < len(cycles) else ""
     f = record.features(cycle)
     features = [
         ("energy", f"{show.number(f.energy_kwh, 3)} kWh"),
@@ -466,7 +476,7 @@ def _chosen_view(app: App, record: MachineRecord, home: Home, clock: LocalClock,
         ("longest pause", wait(cycle.longest_pause_s)),
     ]
     return ChosenView(
-        span=span_text((start, end)),
+        span=CycleSpan(start, end).text,
         end_ms=end,
         following=following,
         programme=cycle.programme,

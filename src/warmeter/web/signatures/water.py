@@ -1,17 +1,19 @@
 """A tub or tank on its machine's page, ready strings."""
 
 from dataclasses import dataclass
+from typing import Annotated
 
+from annotated_types import Ge, Le
 from fastapi import Request
 
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
-from warmeter.core.units import celsius_from
+from warmeter.core.home.part import Unit
 from warmeter.service.app import App
 from warmeter.service.signatures.warm_water import WaterRecord, water_record
 from warmeter.web import format as show
-from warmeter.web.forms import Fields
+from warmeter.web.form_reader import read_query
 from warmeter.web.signatures.words import wait
 
 KINDS = ("tub", "water_heater")
@@ -33,11 +35,13 @@ class WaterView:
     why: str
 
 
-def _typed(request: Request, home: Home, name: str) -> float | None:
-    fields = Fields({name: request.query_params.get(name, "")})
-    low, high = (-40.0, 100.0) if home.temperature_unit == "C" else (-40.0, 212.0)
-    value = fields.number(name, low, high)
-    return None if fields.errors else celsius_from(value, home.temperature_unit)
+@dataclass(frozen=True, slots=True)
+class _TypedWater:
+    """The water as it is, as it shall be, and what is around it."""
+
+    water_now: Annotated[float, Ge(-40), Le(100), Unit("°C")] | None = None
+    water_target: Annotated[float, Ge(-40), Le(100), Unit("°C")] | None = None
+    water_around: Annotated[float, Ge(-40), Le(100), Unit("°C")] | None = None
 
 
 def water_view(request: Request, app: App, home: Home, machine: Appliance) -> WaterView | None:
@@ -45,7 +49,8 @@ def water_view(request: Request, app: App, home: Home, machine: Appliance) -> Wa
     if machine.kind not in KINDS:
         return None
     unit = show.temperature_unit(home)
-    typed = [_typed(request, home, name) for name in TYPED]
+    water = read_query(_TypedWater, dict(request.query_params.items()), home.temperature_unit)
+    typed = [getattr(water, name) for name in TYPED]
     cautions = (
         "Hot water scalds: at 60 °C within seconds, at 50 °C within minutes, children and old people sooner. "
         + (

@@ -1,31 +1,8 @@
 """Machines' settings and questions in words."""
 
-from warmeter.core.home.machines import Asking, MachineKind
+from warmeter.core.home.machines import Asking
 from warmeter.core.signature.tuner import Setting
 from warmeter.web import format as show
-
-TELLS: dict[Asking, str] = {
-    "finished": "has finished",
-    "started": "has started",
-    "idle": "is idle",
-    "left_on": "was left on",
-    "ran_today": "has run today",
-}
-KINDS: dict[MachineKind, str] = {
-    "washer": "washing machine",
-    "condenser_dryer": "condenser dryer",
-    "heat_pump_dryer": "heat-pump dryer",
-    "dishwasher": "dishwasher",
-    "fridge": "refrigerator",
-    "freezer": "freezer",
-    "kettle": "kettle",
-    "tub": "hot tub",
-    "dehumidifier": "dehumidifier",
-    "water_heater": "water heater",
-    "pump": "pump",
-    "computer": "computer, always on",
-    "other": "other",
-}
 
 
 def watts(value: float) -> str:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date
-from typing import Annotated
+from typing import Annotated, get_args
 
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
@@ -10,20 +10,56 @@ from fastapi.responses import Response
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.replacing import Becomes, differences, findings_by_kind, no_longer_needed, replaced
 from warmeter.core.edits import floor_plan_edits
+from warmeter.core.edits.device_commands import (
+    AddControlPath,
+    AddDevice,
+    AddMode,
+    AddSafetyChain,
+    AdoptDevice,
+    CalibrateDevice,
+    ChangeControlPath,
+    ChangeDevice,
+    ChangeSafetyChain,
+    RemoveCalibration,
+    RemoveMode,
+    ReplaceDevice,
+)
+from warmeter.core.edits.item_commands import AddNote, RemoveNote, RemovePart
 from warmeter.core.errors import WarmeterError
-from warmeter.core.home.devices import Device
+from warmeter.core.home.devices import Device, Way
 from warmeter.core.home.document import Home
 from warmeter.core.units import kelvin_to
 from warmeter.web import format as show
-from warmeter.web.forms import Fields, form_fields
+from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render
-from warmeter.web.survey.acting import perform
-from warmeter.web.survey.device_acts import ACTS, CHAINS, LOCK, OWN_TIMETABLE, POWER, STATES, WAYS
+from warmeter.web.saving import Commands, save_form
 from warmeter.web.survey.plan_view import finding_rows
 
 router = APIRouter()
 _ANY_DAY = date(2000, 1, 1)
-WAY_WORD = {way: way.replace("_", " ") for way in WAYS}
+POWER = {"mains": "mains", "battery": "battery", "mains_and_battery": "mains with battery", "wired_bus": "wired bus"}
+LOCK = {"none": "has none", "off": "off", "on": "on"}
+OWN_TIMETABLE = {"none": "keeps none", "off": "has one, off", "running": "has one, running"}
+STATES = {"open": "open", "wanted": "wanted", "shut": "shut"}
+CHAINS = {"leak": "leak", "frost": "frost", "heat": "heat"}
+WAY_WORD = {way: way.replace("_", " ") for way in get_args(Way)}
+COMMANDS: Commands = {
+    "add": AddDevice,
+    "set": ChangeDevice,
+    "adopt": AdoptDevice,
+    "way-add": AddControlPath,
+    "way-set": ChangeControlPath,
+    "mode-add": AddMode,
+    "mode-remove": RemoveMode,
+    "calibrate": CalibrateDevice,
+    "calibration-remove": RemoveCalibration,
+    "note-add": AddNote,
+    "note-remove": RemoveNote,
+    "chain-add": AddSafetyChain,
+    "chain-set": ChangeSafetyChain,
+    "replace": ReplaceDevice,
+    "remove": RemovePart,
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -171,10 +207,10 @@ def devices(request: Request, home_id: str) -> Response:
     return devices_page(request, home_id)
 
 
-@router.post("/homes/{home_id}/devices/{act}", name="device_act")
-def device_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
-    """Do one act on the register."""
-    done = perform(request, home_id, fields, ACTS, act)
+@router.post("/homes/{home_id}/devices/{command}", name="device_edit")
+def device_edit(request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Do one command on the register."""
+    edit = save_form(request, home_id, texts, COMMANDS, command)
     if is_fragment(request):
-        return devices_page(request, home_id, done.at)
-    return back_to(request, "devices", home_id, at=done.at or "")
+        return devices_page(request, home_id, edit.selected)
+    return back_to(request, "devices", home_id, at=edit.selected or "")

@@ -16,6 +16,16 @@ from warmeter.core.building.heating import (
     split_heating,
     valve_droop_k,
 )
+from warmeter.core.edits.item_commands import PlaceItem, RemovePart
+from warmeter.core.edits.plant_commands import (
+    SOURCE_NAME,
+    WATER_J_LK,
+    AddSource,
+    ChangeHeater,
+    ChangeHeaterKind,
+    ChangeSource,
+    RemoveSource,
+)
 from warmeter.core.emitters.split_unit import split_output
 from warmeter.core.emitters.warm_floor import LIMIT_C
 from warmeter.core.errors import OutOfRange
@@ -24,13 +34,21 @@ from warmeter.core.home.plant import Heater
 from warmeter.core.home.presets import HEATER_LABEL
 from warmeter.core.units import celsius_to
 from warmeter.web import format as show
-from warmeter.web.forms import Fields, form_fields
+from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render
-from warmeter.web.survey.acting import perform
-from warmeter.web.survey.heating_acts import ACTS, SOURCE_WORD
+from warmeter.web.saving import Commands, save_form
 from warmeter.web.survey.plan_view import summaries_of
 
 router = APIRouter()
+COMMANDS: Commands = {
+    "source-add": AddSource,
+    "source-set": ChangeSource,
+    "source-remove": RemoveSource,
+    "heater-set": ChangeHeater,
+    "heater-kind": ChangeHeaterKind,
+    "heater-add": PlaceItem,
+    "heater-remove": RemovePart,
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -99,12 +117,12 @@ def _sources(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Source
                 id=source.id,
                 name=source.name,
                 kind=source.kind,
-                word=SOURCE_WORD[source.kind],
+                word=SOURCE_NAME[source.kind],
                 flow="" if source.flow_c is None else show.temperature(source.flow_c, home, 1),
                 spread=f"{source.spread_k:g}",
                 most="" if source.most_w is None else f"{source.most_w:g}",
                 least="" if source.least_w is None else f"{source.least_w:g}",
-                litres="" if source.water_j_k is None else f"{source.water_j_k / 4186:.0f}",
+                litres="" if source.water_j_k is None else f"{source.water_j_k / WATER_J_LK:.0f}",
                 hysteresis=f"{source.hysteresis_k:g}",
                 efficiency=f"{source.efficiency:g}",
                 fuel=source.fuel,
@@ -206,7 +224,7 @@ def heating_page(request: Request, home_id: str, at: str | None = None) -> Respo
         "droop": _droop(home, heater) if heater is not None else "",
         "unit": show.temperature_unit(home),
         "words": HEATER_LABEL,
-        "source_words": SOURCE_WORD,
+        "source_words": SOURCE_NAME,
         "fuels": FUELS,
         "burns": any(source.kind == "boiler" for source in home.sources),
         "notice": request.query_params.get("notice", ""),
@@ -220,10 +238,12 @@ def heating(request: Request, home_id: str) -> Response:
     return heating_page(request, home_id)
 
 
-@router.post("/homes/{home_id}/heating/{act}", name="heating_act")
-def heating_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
-    """Do one act on sources or heaters."""
-    done = perform(request, home_id, fields, ACTS, act)
+@router.post("/homes/{home_id}/heating/{command}", name="heating_edit")
+def heating_edit(
+    request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]
+) -> Response:
+    """Do one command on sources or heaters."""
+    edit = save_form(request, home_id, texts, COMMANDS, command)
     if is_fragment(request):
-        return heating_page(request, home_id, done.at)
-    return back_to(request, "heating", home_id, at=done.at or "")
+        return heating_page(request, home_id, edit.selected)
+    return back_to(request, "heating", home_id, at=edit.selected or "")

@@ -1,4 +1,4 @@
-"""Routes of the plan: the page, its acts, its workings, its files."""
+"""Routes of the plan: the page, its commands, its workings, its files."""
 
 from typing import Annotated
 from urllib.parse import urlencode
@@ -6,23 +6,74 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
+from warmeter.core.edits.item_commands import (
+    AddNote,
+    ChangeDesign,
+    ChangeItem,
+    FixFinding,
+    MoveItem,
+    PlaceItem,
+    RemoveNote,
+    RemovePart,
+)
+from warmeter.core.edits.opening_commands import AddOpening, ChangeOpening, MoveOpening
+from warmeter.core.edits.room_commands import (
+    AddRect,
+    AddStorey,
+    ChangeRect,
+    ChangeRoom,
+    ChangeStorey,
+    DrawDescribedRoom,
+    DrawRoom,
+    JoinRooms,
+    MoveRoom,
+    MoveRoomEdge,
+    OverruleFigure,
+    RemoveRect,
+    RemoveRoom,
+    RemoveStorey,
+)
 from warmeter.core.explain.survey_figures import figure_of_room
 from warmeter.core.home.document import Home
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import draw_storey
 from warmeter.web.floor_plan.file import svg_file
-from warmeter.web.forms import Fields, form_fields
+from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import app_of, frame_of, is_fragment, render, strip_width
-from warmeter.web.survey.acting import perform
-from warmeter.web.survey.plan_acts import ACTS
+from warmeter.web.saving import Commands, save_form
 from warmeter.web.survey.plan_view import plan_view
 from warmeter.web.working import working_view
 
 router = APIRouter()
 RIGHT_PX = 448
 SHOWN = ("storey", "at", "pane")
-# Edits of one number by many key presses become one revision.
-FOLDS = ("room-move", "room-edge", "opening-move", "item-move")
+COMMANDS: Commands = {
+    "note-add": AddNote,
+    "note-remove": RemoveNote,
+    "storey-add": AddStorey,
+    "storey-set": ChangeStorey,
+    "storey-remove": RemoveStorey,
+    "room-add": DrawRoom,
+    "room-draw": DrawDescribedRoom,
+    "room-move": MoveRoom,
+    "room-edge": MoveRoomEdge,
+    "room-join": JoinRooms,
+    "room-remove": RemoveRoom,
+    "room-set": ChangeRoom,
+    "rect-set": ChangeRect,
+    "rect-add": AddRect,
+    "rect-remove": RemoveRect,
+    "overrule": OverruleFigure,
+    "opening-add": AddOpening,
+    "opening-move": MoveOpening,
+    "opening-set": ChangeOpening,
+    "item-add": PlaceItem,
+    "item-move": MoveItem,
+    "item-set": ChangeItem,
+    "part-remove": RemovePart,
+    "design": ChangeDesign,
+    "fix": FixFinding,
+}
 
 
 def plan_page(request: Request, home_id: str, at: str | None = None, notice: str = "") -> Response:
@@ -66,15 +117,15 @@ def survey(request: Request, home_id: str) -> Response:
     return plan_page(request, home_id)
 
 
-@router.post("/homes/{home_id}/plan/{act}", name="plan_act")
-def plan_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
-    """Do one act on the plan; a part of the page comes back, or the page itself without scripts."""
-    done = perform(request, home_id, fields, ACTS, act, FOLDS)
+@router.post("/homes/{home_id}/plan/{command}", name="plan_edit")
+def plan_edit(request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Do one command on the plan; a part of the page comes back, or the page itself without scripts."""
+    edit = save_form(request, home_id, texts, COMMANDS, command)
     if is_fragment(request):
-        return plan_page(request, home_id, done.at)
+        return plan_page(request, home_id, edit.selected)
     query = {k: v for k, v in request.query_params.items() if k in SHOWN}
-    if done.at is not None:
-        query["at"] = done.at
+    if edit.selected is not None:
+        query["at"] = edit.selected
     where = f"{request.url_for('survey', home_id=home_id).path}?{urlencode(query)}"
     return Response(status_code=303, headers={"Location": where})
 

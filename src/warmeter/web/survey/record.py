@@ -1,6 +1,5 @@
 """Routes of the record: rooms in words, levels, machines, logs, revisions."""
 
-from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -8,8 +7,10 @@ from fastapi.responses import Response
 
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.building.room_envelope import floor_area_m2
-from warmeter.core.edits.floor_plan_edits import swapped
-from warmeter.core.edits.home_edits import with_level, with_machine, with_room
+from warmeter.core.edits.edit import Command
+from warmeter.core.edits.level_commands import ChangeLevel
+from warmeter.core.edits.machine_commands import AddMachine
+from warmeter.core.edits.room_commands import AddDescribedRoom, DescribeRoom
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
@@ -17,18 +18,17 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import celsius_from
-from warmeter.service.homes.editing import edit_home
 from warmeter.web import format as show
-from warmeter.web.forms import Fields, form_fields
-from warmeter.web.homes.form import read_room
-from warmeter.web.page import app_of, back_to, frame_of, person_of, render
+from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
+from warmeter.web.homes.form import RoomForm
+from warmeter.web.page import app_of, back_to, frame_of, render
+from warmeter.web.saving import save
 
 router = APIRouter()
 
 
 def _page(
-    request: Request, home_id: str, fields: Fields | None = None, room_id: str = "", status: int = 200
+    request: Request, home_id: str, texts: Texts | None = None, error: FormError | None = None, room_id: str = ""
 ) -> Response:
     app = app_of(request)
     home, revision = app.homes.load(home_id)
@@ -64,14 +64,14 @@ def _page(
         "heaters": HEATER_LABEL,
         "tab": "record",
         "edit": room_id or request.query_params.get("room", ""),
-        "errors": fields.errors if fields else {},
-        "t": dict(fields.texts) if fields else {},
+        "errors": error.errors if error else {},
+        "t": texts or {},
         "notice": request.query_params.get("notice", ""),
         "unit": show.temperature_unit(home),
         "levels": [(level, show.temperature(level.heating_c, home)) for level in home.levels],
         "revisions": [(r, show.moment(r.at_ms, clock, home.country)) for r in app.homes.revisions(home_id, most=20)],
     }
-    return render(request, "survey/record.html", view, status)
+    return render(request, "survey/record.html", view, 422 if error else 200)
 
 
 def _room_row(home: Home, room: Room, fit: StoredFit | None) -> dict[str, object]:
@@ -99,87 +99,61 @@ def record(request: Request, home_id: str) -> Response:
 
 
 @router.post("/homes/{home_id}/rooms/{room_id}", name="edit_room")
-def edit_room(
-    request: Request, home_id: str, room_id: str, fields: Annotated[Fields, Depends(form_fields)]
-) -> Response:
+def edit_room(request: Request, home_id: str, room_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Change a room and its heater."""
-    home, _ = app_of(request).homes.load(home_id)
-    before, heater = home.room(room_id), home.heater_of(room_id)
-    source_id = heater.source_id if heater else (home.sources[0].id if home.sources else "")
-    room, changed = read_room(fields, "room_", source_id, room_id, heater)
-    base = fields.whole("base", 0, 10**9)
-    if fields.errors:
-        return _page(request, home_id, fields, room_id, 422)
 
-    # What the words do not tell (use, figures typed over, the drawing) stays as it was.
-    room = replace(
-        before,
-        name=room.name,
-        height_m=room.height_m,
-        built=room.built,
-        mass_class=room.mass_class,
-        described=room.described,
-    )
-
-    def change(each: Home) -> Home:
-        known = heater is not None
-        return replace(
-            each,
-            rooms=swapped(each.rooms, room),
-            heaters=swapped(each.heaters, changed) if known else (*each.heaters, changed),
-            zones=tuple(
-                replace(z, name=room.name) if z.room_ids == (room_id,) and z.name == before.name else z
-                for z in each.zones
-            ),
+    def described(home: Home) -> DescribeRoom:
+        form, heater = read_form(RoomForm, texts, home.temperature_unit, "room_"), home.heater_of(room_id)
+        values = {"height_m": form.height, "built": form.built, "mass_class": form.mass}
+        source_id = home.sources[0].id if home.sources else ""
+        return DescribeRoom(
+            room_id=room_id,
+            name=form.name,
+            values=values,
+            described=form.described,
+            heater=form.heater_of(heater, room_id, source_id),
         )
 
-    edit_home(app_of(request), home_id, base, person_of(request), f"{room.name} surveyed anew", change)
+    try:
+        save(request, home_id, texts, described)
+    except FormError as error:
+        return _page(request, home_id, texts, error, room_id)
     return back_to(request, "record", home_id)
 
 
 @router.post("/homes/{home_id}/rooms", name="add_room")
-def add_room(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+def add_room(request: Request, home_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Add a room with its heater and a zone of its own."""
-    home, _ = app_of(request).homes.load(home_id)
-    room, heater = read_room(fields, "new_", home.sources[0].id if home.sources else "")
-    base = fields.whole("base", 0, 10**9)
-    if fields.errors:
-        return _page(request, home_id, fields, "new", 422)
-    edit_home(
-        app_of(request), home_id, base, person_of(request), f"{room.name} added", lambda h: with_room(h, room, heater)
-    )
+
+    def added(home: Home) -> AddDescribedRoom:
+        form = read_form(RoomForm, texts, home.temperature_unit, "new_")
+        room = form.room()
+        source_id = home.sources[0].id if home.sources else ""
+        return AddDescribedRoom(room=room, heater=form.heater_of(None, room.id, source_id))
+
+    try:
+        save(request, home_id, texts, added)
+    except FormError as error:
+        return _page(request, home_id, texts, error, "new")
     return back_to(request, "record", home_id)
 
 
 @router.post("/homes/{home_id}/appliances", name="add_machine")
-def add_machine(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+def add_machine(request: Request, home_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Add a machine on a metering plug."""
-    name, base = fields.text("name", least=1, what="The machine's name"), fields.whole("base", 0, 10**9)
-    if fields.errors:
-        return back_to(request, "record", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
-    edit_home(app_of(request), home_id, base, person_of(request), f"{name} added", lambda h: with_machine(h, name))
-    return back_to(request, "record", home_id)
+    return _saved(request, home_id, {"kind": "other", **texts}, AddMachine)
 
 
 @router.post("/homes/{home_id}/levels/{level_id}", name="edit_level")
-def edit_level(
-    request: Request, home_id: str, level_id: str, fields: Annotated[Fields, Depends(form_fields)]
-) -> Response:
+def edit_level(request: Request, home_id: str, level_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Change a level everywhere."""
-    home, _ = app_of(request).homes.load(home_id)
-    low, high = (39, 90) if home.temperature_unit == "F" else (4, 32)
-    value = fields.number("heating", low, high, show.temperature_unit(home))
-    name = fields.text("name", least=1, what="The level's name")
-    base = fields.whole("base", 0, 10**9)
-    if fields.errors:
-        return back_to(request, "record", home_id, "; ".join(fields.errors.values()) + ". Nothing was changed.")
-    level = replace(home.level(level_id), name=name, heating_c=celsius_from(value, home.temperature_unit))
-    edit_home(
-        app_of(request),
-        home_id,
-        base,
-        person_of(request),
-        f"{name} is {show.temperature(level.heating_c, home)}",
-        lambda h: with_level(h, level),
-    )
+    return _saved(request, home_id, {**texts, "level_id": level_id}, ChangeLevel)
+
+
+def _saved(request: Request, home_id: str, texts: Texts, kind: type[Command]) -> Response:
+    """Save a form as a command and go back to the record, with what was wrong if anything was."""
+    try:
+        save(request, home_id, texts, lambda home: read_form(kind, texts, home.temperature_unit))
+    except FormError as error:
+        return back_to(request, "record", home_id, f"{error}. Nothing was changed.")
     return back_to(request, "record", home_id)

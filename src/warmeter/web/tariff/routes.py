@@ -1,30 +1,32 @@
 """Routes of the tariff: the short form of a time-of-use tariff."""
 
-from dataclasses import replace
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from typing import Annotated
 
 import holidays
+from annotated_types import Ge, Le
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.edits.ids import new_id
+from warmeter.core.edits.tariff_commands import ChangeTariff
 from warmeter.core.forecast.tariff_year import first_gap
 from warmeter.core.home.document import Home, Tariff
+from warmeter.core.home.part import Name, TimeOfDay
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
-from warmeter.service.homes.editing import edit_home
 from warmeter.web import format as show
-from warmeter.web.forms import Fields, form_fields
-from warmeter.web.page import app_of, back_to, frame_of, person_of, render
+from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
+from warmeter.web.page import app_of, back_to, frame_of, render
+from warmeter.web.saving import save
 
 router = APIRouter()
 ROWS = 6
+Price = Annotated[Decimal, Ge(-100), Le(100)]
 
 
-def _page(
-    request: Request, home_id: str, texts: dict[str, str] | None, errors: dict[str, str], status: int = 200
-) -> Response:
+def _page(request: Request, home_id: str, texts: Texts | None, errors: dict[str, str], status: int = 200) -> Response:
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     tariff = home.tariffs[-1] if home.tariffs else None
@@ -52,16 +54,16 @@ def _texts(tariff: Tariff | None) -> dict[str, str]:
             "name": "My tariff",
             "standing": "0",
             "r1_name": "day",
-            "r1_from": "00:00",
-            "r1_to": "24:00",
+            "r1_from_min": "00:00",
+            "r1_to_min": "24:00",
             "r1_months": "1-12",
             **{f"r1_{kind}": "on" for kind in DAY_KINDS},
         }
     texts = {
         "name": tariff.name,
         "standing": str(tariff.standing_per_day),
-        "from": str(tariff.valid_from or ""),
-        "to": str(tariff.valid_to or ""),
+        "valid_from": str(tariff.valid_from or ""),
+        "valid_to": str(tariff.valid_to or ""),
         "holidays": ", ".join(str(d) for d in tariff.holidays),
         **({"standard": "on"} if tariff.is_standard_time else {}),
     }
@@ -69,8 +71,8 @@ def _texts(tariff: Tariff | None) -> dict[str, str]:
         texts |= {
             f"r{k}_name": rate.name,
             f"r{k}_price": str(rate.price_per_kwh),
-            f"r{k}_from": show.clock_time(rate.from_min),
-            f"r{k}_to": show.clock_time(rate.to_min),
+            f"r{k}_from_min": show.clock_time(rate.from_min),
+            f"r{k}_to_min": show.clock_time(rate.to_min),
             f"r{k}_months": _months_text(rate.months),
             **{f"r{k}_{kind}": "on" for kind in rate.days},
         }
@@ -81,66 +83,115 @@ def _months_text(months: tuple[int, ...]) -> str:
     return "1-12" if len(months) == 12 else ", ".join(str(m) for m in months)
 
 
-def _months(fields: Fields, name: str) -> tuple[int, ...]:
-    """Return months of "11, 12, 1-3"."""
+def _months(typed: str) -> tuple[int, ...]:
+    """Return months of "11, 12, 1-3"; ``ValueError`` says what is wrong with them."""
     found: list[int] = []
     try:
-        for part in (fields.texts.get(name, "") or "1-12").replace(";", ",").split(","):
+        for part in (typed.strip() or "1-12").replace(";", ",").split(","):
             first, _, last = part.strip().partition("-")
             low, high = int(first), int(last or first)
             found += range(low, high + 1) if low <= high else [*range(low, 13), *range(1, high + 1)]
-    except ValueError:
-        fields.errors[name] = "Write months such as 11, 12, 1-3"
-        return (1,)
-    if not found or not all(1 <= m <= 12 for m in found):
-        fields.errors[name] = "Months lie between 1 and 12"
-        return (1,)
+    except ValueError as error:
+        raise ValueError("Write months such as 11, 12, 1-3") from error
+    if not all(1 <= m <= 12 for m in found):
+        raise ValueError("Months lie between 1 and 12")
     return tuple(dict.fromkeys(found))
 
 
-def read_tariff(fields: Fields, home: Home) -> Tariff | None:
-    """Return the tariff of the form, None if it has errors (they stand in ``fields``)."""
-    rates = []
-    for k in range(1, ROWS + 1):
-        if not fields.texts.get(f"r{k}_price", "").strip():
-            continue
-        kinds = tuple(kind for kind in DAY_KINDS if fields.is_on(f"r{k}_{kind}"))
-        name = fields.text(f"r{k}_name", least=1, what="The rate's name")
-        begin, end = fields.clock(f"r{k}_from", 0), fields.clock(f"r{k}_to", 1440)
-        months, price = _months(fields, f"r{k}_months"), fields.money(f"r{k}_price")
-        if not kinds:
-            fields.errors[f"r{k}_weekday"] = "Tick at least one kind of day"
-        elif begin == end:
-            fields.errors[f"r{k}_from"] = "Two different times; 00:00 to 24:00 is the whole day"
-        else:
-            rates.append(
-                Rate(name=name or "rate", price_per_kwh=price, months=months, days=kinds, from_min=begin, to_min=end)
-            )
-    if not rates and not fields.errors:
-        fields.errors["r1_price"] = "Give one price at least"
+def _holidays(typed: str) -> tuple[date, ...]:
+    """Return dates with commas or lines between; ``ValueError`` names the one that is none."""
     days = []
-    for part in fields.texts.get("holidays", "").replace("\n", ",").split(","):
+    for part in typed.replace("\n", ",").split(","):
         if part.strip():
             try:
                 days.append(date.fromisoformat(part.strip()))
-            except ValueError:
-                fields.errors["holidays"] = f"{part.strip()!r} is no date such as 2026-12-25"
-    first, last = fields.day("from"), fields.day("to")
-    standing = fields.money("standing", Decimal(0))
-    name = fields.text("name", least=1, what="The tariff's name")
-    if fields.errors:
-        return None
-    old = home.tariffs[-1] if home.tariffs else None
+            except ValueError as error:
+                raise ValueError(f"{part.strip()!r} is no date such as 2026-12-25") from error
+    return tuple(days)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _TariffForm:
+    """A tariff without its rates."""
+
+    name: Name
+    standing: Price = Decimal(0)
+    valid_from: date | None = None
+    valid_to: date | None = None
+    holidays: str = ""
+    standard: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _RateForm:
+    """A rate; ``from_min`` and ``to_min`` are times of day."""
+
+    name: Name
+    price: Price
+    from_min: TimeOfDay = 0
+    to_min: TimeOfDay = 1440
+    months: str = ""
+    weekday: bool = False
+    weekend: bool = False
+    holiday: bool = False
+
+    def rate(self) -> Rate:
+        """Return the rate; ``FormError`` if its fields do not go together."""
+        kinds = tuple(kind for kind in DAY_KINDS if getattr(self, kind))
+        if not kinds:
+            raise FormError({"weekday": "Tick at least one kind of day"})
+        if self.from_min == self.to_min:
+            raise FormError({"from_min": "Two different times; 00:00 to 24:00 is the whole day"})
+        try:
+            months = _months(self.months)
+        except ValueError as error:
+            raise FormError({"months": str(error)}) from error
+        return Rate(
+            name=self.name,
+            price_per_kwh=self.price,
+            months=months,
+            days=kinds,
+            from_min=self.from_min,
+            to_min=self.to_min,
+        )
+
+
+def read_tariff(texts: Texts, home: Home) -> Tariff:
+    """Return the tariff of the form; ``FormError`` with a sentence for every field that is wrong."""
+    errors: dict[str, str] = {}
+    rates: list[Rate] = []
+    for k in range(1, ROWS + 1):
+        if texts.get(f"r{k}_price", "").strip():
+            try:
+                rates.append(read_form(_RateForm, texts, prefix=f"r{k}_").rate())
+            except FormError as error:
+                errors |= {
+                    name if name.startswith(f"r{k}_") else f"r{k}_{name}": why for name, why in error.errors.items()
+                }
+    if not rates and not errors:
+        errors["r1_price"] = "Give one price at least"
+    form: _TariffForm | None = None
+    days: tuple[date, ...] = ()
+    try:
+        days = _holidays(texts.get("holidays", ""))
+    except ValueError as error:
+        errors["holidays"] = str(error)
+    try:
+        form = read_form(_TariffForm, texts)
+    except FormError as error:
+        errors |= error.errors
+    if errors or form is None:
+        raise FormError(errors)
     return Tariff(
-        id=old.id if old else new_id(),
-        name=name,
+        id=home.tariffs[-1].id if home.tariffs else new_id(),
+        name=form.name,
         currency=home.currency,
         rates=tuple(rates),
-        standing_per_day=standing,
-        valid_from=first,
-        valid_to=last,
-        holidays=tuple(days),
-        is_standard_time=fields.is_on("standard"),
+        standing_per_day=form.standing,
+        valid_from=form.valid_from,
+        valid_to=form.valid_to,
+        holidays=days,
+        is_standard_time=form.standard,
     )
 
 
@@ -151,23 +202,17 @@ def tariff(request: Request, home_id: str) -> Response:
 
 
 @router.post("/homes/{home_id}/tariff", name="save_tariff")
-def save_tariff(request: Request, home_id: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
+def save_tariff(request: Request, home_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Save the tariff, or show it again with what is wrong."""
-    home, _ = app_of(request).homes.load(home_id)
-    if "propose" in fields.texts:
-        year = app_of(request).clock(home).local(app_of(request).as_of_ms(home_id)).year
-        return _page(request, home_id, dict(fields.texts) | {"holidays": _public_holidays(home.country, year)}, {})
-    base, found = fields.whole("base", 0, 10**9), read_tariff(fields, home)
-    if found is None:
-        return _page(request, home_id, dict(fields.texts), fields.errors, 422)
-    edit_home(
-        app_of(request),
-        home_id,
-        base,
-        person_of(request),
-        f"Tariff {found.name}: {len(found.rates)} rates",
-        lambda h: replace(h, tariffs=(*h.tariffs[:-1], found)),
-    )
+    app = app_of(request)
+    if "propose" in texts:
+        home, _ = app.homes.load(home_id)
+        year = app.clock(home).local(app.as_of_ms(home_id)).year
+        return _page(request, home_id, {**texts, "holidays": _public_holidays(home.country, year)}, {})
+    try:
+        save(request, home_id, texts, lambda home: ChangeTariff(tariff=read_tariff(texts, home)))
+    except FormError as error:
+        return _page(request, home_id, texts, error.errors, 422)
     return back_to(request, "tariff", home_id)
 
 

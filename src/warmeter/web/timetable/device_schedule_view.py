@@ -1,16 +1,18 @@
 """The sheet to type into a device, and the one that makes its own week harmless."""
 
 from dataclasses import dataclass
+from typing import Annotated
 
+from annotated_types import Ge, Le
 from fastapi import Request
 
 from warmeter.core.home.document import Home
+from warmeter.core.home.part import Unit
 from warmeter.core.timetable.merge import BlockPiece
 from warmeter.core.units import kelvin_to
 from warmeter.service.timetable.device_schedules import DeviceLimits, DeviceSchedule, OwnWeek
 from warmeter.web import format as show
-from warmeter.web.forms import Fields
-from warmeter.web.survey.acting import done_or_refuse
+from warmeter.web.form_reader import read_form
 from warmeter.web.timetable.writing import weekdays_text
 
 
@@ -45,21 +47,26 @@ class DeviceScheduleView:
     unit: str
 
 
+@dataclass(frozen=True, slots=True)
+class _TypedLimits:
+    """A device's limits as they are typed; ``finest`` in the home's unit of differences."""
+
+    most: Annotated[int, Ge(1), Le(48)] = 6
+    step: Annotated[int, Ge(1), Le(240), Unit("min")] = 15
+    finest: Annotated[float, Ge(0.1), Le(10)] | None = None
+    only_words: bool = False
+
+
 def limits_of(request: Request, home: Home) -> DeviceLimits:
     """Return a device's limits from the address; ``WarmeterError`` if a number makes no sense."""
-    fields = Fields(dict(request.query_params.items()))
-    most, step = fields.whole("most", 1, 48, default=6), fields.whole("step", 1, 240, default=15)
-    finest = fields.number(
-        "finest", 0.1, 10, show.difference_unit(home), default=0.5 if home.temperature_unit == "C" else 1.0
-    )
-    done_or_refuse(fields)
-    words = tuple((level.id, fields.texts.get(f"word_{level.id}", "").strip()[:20]) for level in home.levels)
+    texts = dict(request.query_params.items())
+    typed, usual = read_form(_TypedLimits, texts), 0.5 if home.temperature_unit == "C" else 1.0
     return DeviceLimits(
-        most_blocks=most,
-        step_min=step,
-        step_k=finest / kelvin_to(1.0, home.temperature_unit),
-        words=words,
-        only_words=fields.is_on("only_words"),
+        most_blocks=typed.most,
+        step_min=typed.step,
+        step_k=(typed.finest or usual) / kelvin_to(1.0, home.temperature_unit),
+        words=tuple((level.id, texts.get(f"word_{level.id}", "").strip()[:20]) for level in home.levels),
+        only_words=typed.only_words,
     )
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.checks.zoning import can_cool
+from warmeter.core.edits.timetable_edits import BlockPlace
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast
 from warmeter.core.home.document import Home
 from warmeter.core.tariff.cheapest_start import RunSchedule
@@ -19,7 +20,6 @@ from warmeter.core.warmup.prediction import BlockLead
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, DrawnStrip, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, StripBlock, StripStep, StripView, Wedge
-from warmeter.web.timetable.acts import place_text
 
 # Temperatures from which each hatch step holds [°C]: the warmer, the denser.
 HATCH_FROM_C = (14.0, 16.0, 17.5, 19.0, 20.0, 21.0, 22.5)
@@ -213,7 +213,7 @@ def _strip_block(forecast: DayForecast, room: RoomForecast, block: Block) -> Str
         end=end,
         value=block.setpoint_c,
         label=f"{block.level_name} {shown}",
-        key=f"{room.zone.id}-{place_text(block.on, block.index)}" if leads_zone(forecast, room) else "",
+        key=f"{room.zone.id}-{BlockPlace(block.on, block.index).text}" if leads_zone(forecast, room) else "",
         hatch=hatch_step(block.setpoint_c),
         is_first=block.is_carried,
         edge_label=f"{room.zone.name}: start of {block.level_name}, {day}{show.clock_time(block.start_min)}",

@@ -1,15 +1,16 @@
 """Levels as a table: the home's numbers, a zone's own, which sensors count, and the guard limits below all."""
 
 from dataclasses import dataclass
+from typing import get_args
 
 from warmeter.core.building.checks.zoning import can_cool
 from warmeter.core.building.damp import DampLimit
 from warmeter.core.home.document import Home
+from warmeter.core.home.presets import COUNT_RULE_LABEL
+from warmeter.core.home.timetables import Fan
 from warmeter.core.home.zones import Level, Zone
 from warmeter.service.forecast.level_savings import LevelSaving
 from warmeter.web import format as show
-from warmeter.web.timetable.level_acts import FANS
-from warmeter.web.zones.acts import RULE_WORD
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,7 +66,7 @@ def levels_view(home: Home, zone: Zone, guards: list[GuardRow], findings: list[s
         zone=zone,
         cools=any(can_cool(home, z) for z in home.zones),
         zone_cools=can_cool(home, zone),
-        fans=FANS,
+        fans=get_args(Fan),
         unit=show.temperature_unit(home),
         gap=f"{home.gap.gap_k:g}",
         gap_reason=home.gap.reason,
@@ -122,7 +123,7 @@ def _sensors(home: Home, zone: Zone, level: Level) -> str:
     if sensing is None or not sensing.sensors:
         return "none stated: each heater's own sensor is used"
     names = ", ".join(home.device(c.device_id).name for c in sensing.sensors)
-    words = names if sensing.rule == "one" else f"{RULE_WORD[sensing.rule]} {names}"
+    words = names if sensing.rule == "one" else f"{COUNT_RULE_LABEL[sensing.rule]} {names}"
     return words if own else f"{words} (as at every level)"
 
 

@@ -1,8 +1,9 @@
 """What a block would do before it is laid: its length, what it costs, what follows it."""
 
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import date, timedelta
 
+from warmeter.core.edits.block_commands import LayBlock
 from warmeter.core.errors import WarmeterError
 from warmeter.core.forecast.day_forecast import totals_of
 from warmeter.core.home.document import DAY_MIN, Home
@@ -12,8 +13,6 @@ from warmeter.service.app import App
 from warmeter.service.forecast.day_forecasts import day_forecast
 from warmeter.service.forecast.outdoor_forecast import TypedWeather
 from warmeter.web import format as show
-from warmeter.web.forms import Fields
-from warmeter.web.timetable.acts import ACTS, day_of_fields
 
 DAYS = 2  # a block's heat is given back on the day after
 
@@ -27,34 +26,30 @@ class LaidView:
     then: str
 
 
-def laid_view(app: App, home: Home, revision: int, fields: Fields, typed: TypedWeather | None) -> LaidView:
+def laid_view(app: App, home: Home, revision: int, block: LayBlock, typed: TypedWeather | None) -> LaidView:
     """Return what a block would do over the day in view and the next.
 
     Raises
     ------
     WarmeterError
-        If a field is wrong.
+        If it cannot be laid.
     """
-    changed = ACTS["block"](home, fields).home
-    on, zone_id = day_of_fields(fields), fields.texts.get("zone_id", "")
-    start, end = fields.clock("start"), fields.clock("end")
-    clock = app.clock(home)
-    ends_on = on if end > start else on + timedelta(days=1)
-    from_ms, until_ms = clock.instant(on, start), clock.instant(ends_on, end)
-    zone = changed.zone_of_id(zone_id)
+    changed, clock, on, end = block.edit(home).home, app.clock(home), block.day, block.end
+    ends_on = on if end > block.start else on + timedelta(days=1)
+    from_ms, until_ms = clock.instant(on, block.start), clock.instant(ends_on, end)
+    zone = changed.zone_of_id(block.zone_id)
     later = blocks_between(changed, zone, clock, until_ms, until_ms + MS_PER_DAY)
     following = next((b for b in later if b.from_ms <= until_ms < b.until_ms), None)
     until = show.clock_time(end % DAY_MIN) + ("" if ends_on == on else f" on {ends_on:%a}")
     return LaidView(
         lasts=f"lasts {show.duration((until_ms - from_ms) / MS_PER_MIN)}, until {until}",
-        costs=_costs(app, home, changed, revision, fields, typed),
+        costs=_costs(app, home, changed, revision, on, typed),
         then="" if following is None else f"then {following.level_name} {show.temperature(following.setpoint_c, home)}",
     )
 
 
-def _costs(app: App, home: Home, changed: Home, revision: int, fields: Fields, typed: TypedWeather | None) -> str:
+def _costs(app: App, home: Home, changed: Home, revision: int, on: date, typed: TypedWeather | None) -> str:
     """Return the difference in money, electricity and shortfall over two days, "" where it cannot be known."""
-    on = day_of_fields(fields)
     try:
         before, after = (totals_of(day_forecast(app, h, revision, on, typed, DAYS)) for h in (home, changed))
     except WarmeterError:

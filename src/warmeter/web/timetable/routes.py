@@ -1,5 +1,6 @@
 """Routes of the timetable: the page, its edits, its workings."""
 
+from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Annotated
 
@@ -8,13 +9,54 @@ from fastapi.responses import Response
 
 from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.building.checks.findings import findings_of
+from warmeter.core.edits.block_commands import (
+    ChangeBlockLevel,
+    ChangeBlockSetpoint,
+    ChangeHandRule,
+    ClearDay,
+    CopyDay,
+    CopyTimetable,
+    DragBlockStart,
+    HandBackDay,
+    LayBlock,
+    MergeBlock,
+    MoveBlockStart,
+    PlanRun,
+    SplitBlock,
+    UseSetpointEverywhere,
+)
+from warmeter.core.edits.calendar_commands import (
+    AddDayKind,
+    AddPeriod,
+    AddTimetable,
+    ChangeSpecialDay,
+    ChangeWeekdayKind,
+    RemoveDayKind,
+    RemovePeriod,
+    RemoveTimetable,
+    RenameTimetable,
+    SwitchTimetable,
+)
+from warmeter.core.edits.level_commands import (
+    AddLevel,
+    ChangeLevelCooling,
+    ChangeLevelFan,
+    ChangeLevelHeating,
+    ChangeZoneNumbers,
+    MoveLevelUp,
+    RemoveLevel,
+    RenameLevel,
+    ToggleSaving,
+)
 from warmeter.core.edits.timetable_edits import SCOPES, Scope
+from warmeter.core.edits.zone_commands import ChangeGap
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.explain.damp_figure import damp_figure
 from warmeter.core.explain.day_figures import figure_of_day
 from warmeter.core.explain.why import why_at
 from warmeter.core.forecast.day_forecast import DayForecast, Totals, totals_of
 from warmeter.core.home.document import Home
+from warmeter.core.home.part import TimeOfDay
 from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.units import MS_PER_MIN, celsius_from
@@ -30,16 +72,13 @@ from warmeter.service.timetable.device_schedules import device_schedule, own_wee
 from warmeter.service.timetable.manual_overrides import changes_of
 from warmeter.web import format as show
 from warmeter.web.danger_words import danger_lines
-from warmeter.web.forms import Fields, form_fields
+from warmeter.web.form_reader import Texts, form_texts, read_form
 from warmeter.web.page import app_of, day_in_view, frame_of, is_fragment, job_view, render, stretch_in_view, strip_width
-from warmeter.web.survey.acting import done_or_refuse, perform
-from warmeter.web.timetable.acts import ACTS
+from warmeter.web.saving import Commands, command_named, save
 from warmeter.web.timetable.compare_view import compare_view
-from warmeter.web.timetable.date_acts import DATE_ACTS
 from warmeter.web.timetable.dates_view import dates_view
 from warmeter.web.timetable.device_schedule_view import device_schedule_view_of, limits_of
 from warmeter.web.timetable.gaps_view import gaps_view
-from warmeter.web.timetable.level_acts import LEVEL_ACTS
 from warmeter.web.timetable.levels_view import guard_rows, levels_view, saving_rows
 from warmeter.web.timetable.overrides_view import hand_view
 from warmeter.web.timetable.preview import laid_view
@@ -48,6 +87,51 @@ from warmeter.web.timetable.why_view import why_view
 from warmeter.web.working import working_view
 
 router = APIRouter()
+COMMANDS: Commands = {
+    "start": MoveBlockStart,
+    "minute": DragBlockStart,
+    "setpoint": ChangeBlockSetpoint,
+    "everywhere": UseSetpointEverywhere,
+    "level": ChangeBlockLevel,
+    "split": SplitBlock,
+    "merge": MergeBlock,
+    "block": LayBlock,
+    "copy": CopyDay,
+    "copy-zone": CopyTimetable,
+    "clear": ClearDay,
+    "hand-back": HandBackDay,
+    "hand-rule": ChangeHandRule,
+    "run": PlanRun,
+    "lv-heating": ChangeLevelHeating,
+    "lv-cooling": ChangeLevelCooling,
+    "lv-name": RenameLevel,
+    "lv-fan": ChangeLevelFan,
+    "lv-saving": ToggleSaving,
+    "lv-add": AddLevel,
+    "lv-remove": RemoveLevel,
+    "lv-up": MoveLevelUp,
+    "lv-own": ChangeZoneNumbers,
+    "lv-gap": ChangeGap,
+    "tt-add": AddTimetable,
+    "tt-rename": RenameTimetable,
+    "tt-remove": RemoveTimetable,
+    "period": AddPeriod,
+    "period-away": RemovePeriod,
+    "switch": SwitchTimetable,
+    "kind-add": AddDayKind,
+    "kind-away": RemoveDayKind,
+    "weekday": ChangeWeekdayKind,
+    "special": ChangeSpecialDay,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class _AskedTime:
+    """The time of day that is asked about."""
+
+    time: TimeOfDay = 12 * 60
+
+
 PANES = {
     "day": "Day",
     "week": "Week",
@@ -265,9 +349,7 @@ def why(request: Request, home_id: str) -> Response:
     if request.query_params.get("minute", "").isdecimal():
         at_ms = clock.day(first).start_ms + min(int(request.query_params["minute"]), days * 1500) * MS_PER_MIN
     else:
-        fields = Fields(dict(request.query_params.items()))
-        at_ms = clock.instant(on, fields.clock("time", default=12 * 60))
-        done_or_refuse(fields)
+        at_ms = clock.instant(on, read_form(_AskedTime, dict(request.query_params.items())).time)
     leads: dict[int, float] = {}
     try:
         forecast = day_forecast(app, home, revision, first, typed_weather(request, home), days)
@@ -286,20 +368,27 @@ def preview_block(request: Request, home_id: str) -> Response:
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     on = day_in_view(request, home)
-    fields = Fields({"day": str(on), "scope": scope_of(request), **dict(request.query_params.items())})
-    view = laid_view(app, home, revision, fields, typed_weather(request, home))
+    texts = {"day": str(on), "scope": scope_of(request), **dict(request.query_params.items())}
+    view = laid_view(
+        app, home, revision, read_form(LayBlock, texts, home.temperature_unit), typed_weather(request, home)
+    )
     return render(request, "timetable/_preview.html", {"laid": view})
 
 
-@router.post("/homes/{home_id}/timetable/{act}", name="timetable_act")
-def timetable_act(
-    request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]
+@router.post("/homes/{home_id}/timetable/{command}", name="timetable_edit")
+def timetable_edit(
+    request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]
 ) -> Response:
-    """Do one act on the timetable, of the day in view unless the form names another."""
+    """Do one command on the timetable, of the day in view unless the form names another."""
     home, _ = app_of(request).homes.load(home_id)
     on = day_in_view(request, home)
     view = {"day": str(on), "strip_day": str(first_day(request, on)[0]), "scope": scope_of(request)}
-    perform(request, home_id, Fields({**view, **fields.texts}), {**ACTS, **LEVEL_ACTS, **DATE_ACTS}, act)
+    kind = command_named(COMMANDS, command)
+    # What was dragged is in °C, whatever the home's unit.
+    is_celsius = texts.get("unit") == "C"
+    save(
+        request, home_id, texts, lambda h: read_form(kind, {**view, **texts}, "C" if is_celsius else h.temperature_unit)
+    )
     return timetable_page(request, home_id)
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from warmeter.core.appliance.machine_record import MachineRecord
-from warmeter.core.edits.timetable_edits import Scope
+from warmeter.core.edits.timetable_edits import BlockPlace, Scope
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast, Totals, totals_of
 from warmeter.core.home.document import Home
 from warmeter.core.tariff.cheapest_start import RunSchedule
@@ -14,7 +14,6 @@ from warmeter.core.timegrid import LocalDay
 from warmeter.core.units import kelvin_to
 from warmeter.web import format as show
 from warmeter.web.strip.draw import DrawnStrip
-from warmeter.web.timetable.acts import place_text
 from warmeter.web.timetable.lanes import is_long, leads_zone, strip_of
 from warmeter.web.timetable.writing import WrittenView, written_view
 
@@ -125,7 +124,7 @@ def _zone_tab(forecast: DayForecast, room: RoomForecast, day: LocalDay, is_shown
         rows.append(
             BlockRow(
                 zone_id=room.zone.id,
-                block=place_text(block.on, block.index),
+                block=BlockPlace(block.on, block.index).text,
                 start=show.clock_time(block.start_min),
                 end=show.clock_time(block.end_min),
                 level_id=block.level_id,

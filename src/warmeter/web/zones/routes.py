@@ -8,23 +8,35 @@ from fastapi.responses import Response
 from warmeter.core.building.checks.findings import RULES, findings_of
 from warmeter.core.building.checks.zoning import can_cool
 from warmeter.core.building.replacing import differences, findings_by_kind, no_longer_needed, room_into_zone
+from warmeter.core.edits.item_commands import FixFinding
+from warmeter.core.edits.level_commands import ChangeLevelCooling
+from warmeter.core.edits.zone_commands import ChangeGap, ChangeZone, CountSensors, MoveRoomToZone, ToggleFollower
 from warmeter.core.errors import HomeError, OutOfRange
 from warmeter.core.home.document import Home
+from warmeter.core.home.presets import COUNT_RULE_LABEL
 from warmeter.core.home.zones import Sensing, Zone
 from warmeter.service.app import App
 from warmeter.service.zones.counted_sensors import counted_now
 from warmeter.service.zones.grouping import compare_groupings, proposals_of
 from warmeter.web import format as show
 from warmeter.web.floor_plan.file import svg_file
-from warmeter.web.forms import Fields, form_fields
+from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render, strip_width
-from warmeter.web.survey.acting import perform
+from warmeter.web.saving import Commands, save_form
 from warmeter.web.survey.plan_view import finding_rows
-from warmeter.web.zones.acts import ACTS, RULE_WORD
 from warmeter.web.zones.several import several_view
 from warmeter.web.zones.wiring import AIR, wiring_sheet
 
 router = APIRouter()
+COMMANDS: Commands = {
+    "set": ChangeZone,
+    "room-to": MoveRoomToZone,
+    "follow": ToggleFollower,
+    "sensing": CountSensors,
+    "gap": ChangeGap,
+    "cooling": ChangeLevelCooling,
+    "fix": FixFinding,
+}
 LETTERS = ("A", "B", "C", "D", "E", "F", "G", "H")
 # Above so many rooms a comparison takes over half a second: the page comes first and says so.
 MOST_AT_ONCE = 12
@@ -62,7 +74,7 @@ def zones_page(request: Request, home_id: str, at: str | None = None) -> Respons
         "zone": chosen,
         "followers": _followers(home, chosen) if chosen else [],
         "sensing": _sensing(app_of(request), home, chosen) if chosen else [],
-        "rule_words": RULE_WORD,
+        "rule_words": COUNT_RULE_LABEL,
         "ranges": _ranges(home, chosen) if chosen else {},
         "levels": [
             (
@@ -205,10 +217,10 @@ def wiring_svg(request: Request, home_id: str) -> Response:
     return svg_file(bytes(picture.body).decode(), "wiring.svg")
 
 
-@router.post("/homes/{home_id}/zones/{act}", name="zone_act")
-def zone_act(request: Request, home_id: str, act: str, fields: Annotated[Fields, Depends(form_fields)]) -> Response:
-    """Do one act on zones."""
-    done = perform(request, home_id, fields, ACTS, act)
+@router.post("/homes/{home_id}/zones/{command}", name="zone_edit")
+def zone_edit(request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Do one command on zones."""
+    edit = save_form(request, home_id, texts, COMMANDS, command)
     if is_fragment(request):
-        return zones_page(request, home_id, done.at)
-    return back_to(request, "zones", home_id, at=done.at or "", pane=request.query_params.get("pane", "wiring"))
+        return zones_page(request, home_id, edit.selected)
+    return back_to(request, "zones", home_id, at=edit.selected or "", pane=request.query_params.get("pane", "wiring"))

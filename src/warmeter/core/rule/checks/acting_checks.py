@@ -6,9 +6,10 @@ from dataclasses import replace
 from warmeter.core.home.document import Home
 from warmeter.core.home.rule_conditions import Compared, Condition, InState, Moving, Signal, Silent
 from warmeter.core.home.rules import Blinds, Rule, SetLevel, SetPoint, ShutOff, Switch
-from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal, room_of, rooms_of_step, targets_of
-from warmeter.core.rule.parts import conditions_of, with_condition
+from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, room_of, rooms_of_step, targets_of
+from warmeter.core.rule.parts import conditions_of, with_condition, with_step
 from warmeter.core.rule.release import opposite_of, put_back_of
+from warmeter.core.rule.signals import main_signal
 
 COMPRESSOR_KINDS = ("dehumidifier", "heat_pump_dryer", "fridge", "freezer")
 COMPRESSOR_MIN_S = 300
@@ -45,7 +46,7 @@ def contradiction(case: Case) -> Iterator[RuleFinding]:
                         f"then.{number}.value",
                         f"{step.value_c:g} °C contradicts the limits of {zone.name}, {guard.low_c:g} °C and {high:g} °C by its guard and its cooling.",
                         fix=f"Take {value:g} °C",
-                        rule=_with_step(rule, number, replace(step, value_c=value)),
+                        rule=with_step(rule, number, replace(step, value_c=value)),
                     )
                     break
     yield from _opposites(case)
@@ -94,11 +95,6 @@ def _opposed(condition: Condition, theirs: set[Condition]) -> bool:
     )
 
 
-def _with_step(rule: Rule, number: int, step: object) -> Rule:
-    steps = tuple(step if k == number else s for k, s in enumerate(rule.then))
-    return replace(rule, then=steps)  # type: ignore[arg-type]
-
-
 def acts_on_more(case: Case) -> Iterator[RuleFinding]:
     """Zones set for what was seen in others; a zone of several rooms emptied by one of them."""
     home, rule = case.home, case.rule
@@ -116,7 +112,7 @@ def acts_on_more(case: Case) -> Iterator[RuleFinding]:
                 f"then.{number}.targets",
                 f"It looks at {_rooms(home, seen)} and also sets {', '.join(extra)}.",
                 fix="Only where it looks",
-                rule=_with_step(rule, number, replace(step, zone_ids=own)),
+                rule=with_step(rule, number, replace(step, zone_ids=own)),
             )
     yield from _half_empty(case)
 
@@ -216,7 +212,7 @@ def wrong_thing_shut(case: Case) -> Iterator[RuleFinding]:
                 "What it shuts does not feed the water at this sensor, by the survey's chain and rooms.",
                 severity="danger",
                 fix=f"Shut {home.device(valves[0]).name}" if valves else "",
-                rule=_with_step(rule, number, replace(step, target_ids=(valves[0],))) if valves else None,
+                rule=with_step(rule, number, replace(step, target_ids=(valves[0],))) if valves else None,
             )
 
 
@@ -297,7 +293,7 @@ def other_room(case: Case) -> Iterator[RuleFinding]:
             )
         yield case.finding(
             "other room",
-            f"{place.key}.of",
+            f"{place.path}.of",
             f"The sensor stands in {_rooms(home, {room})}, what it does is in {_rooms(home, acted)}.",
             fix="Look at the sensor there" if near else "",
             rule=with_condition(rule, place, _looking_at(c, near)) if near else None,

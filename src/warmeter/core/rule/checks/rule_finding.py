@@ -7,7 +7,7 @@ from typing import Literal
 
 from warmeter.core.finding import Severity
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Compared, Condition, InState, Moving, Signal, Silent, signals_of
+from warmeter.core.home.rule_conditions import Signal, signals_of
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint, Step
 from warmeter.core.rule.signals import NOISE
 
@@ -149,8 +149,3 @@ def rooms_of_step(home: Home, step: Step) -> set[str]:
     if isinstance(step, SetLevel | SetPoint):
         return {room for zone in home.zones if zone.id in step.zone_ids for room in zone.room_ids}
     return {room for target in targets_of(step) if (room := room_of(home, target)) is not None}
-
-
-def main_signal(condition: Condition) -> Signal | None:
-    """Return the signal that a condition on a signal looks at first."""
-    return condition.of if isinstance(condition, Compared | Moving | InState | Silent) else None

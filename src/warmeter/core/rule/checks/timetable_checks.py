@@ -100,7 +100,7 @@ def level_never_set(case: Case) -> Iterator[RuleFinding]:
             words = " or ".join(names[i] for i in c.level_ids if i in names)
             yield case.finding(
                 "never or always",
-                f"{place.key}.levels",
+                f"{place.path}.levels",
                 f"No timetable of {zone.name} ever sets {words or 'this level'}: {'it never' if c.is_at else 'this always'} holds.",
                 severity="danger",
                 fix=f"Look at {names[set_there[0]]}" if set_there[0] in names else "",

@@ -22,9 +22,9 @@ from warmeter.core.home.rule_conditions import (
 )
 from warmeter.core.home.rules import Rule, SetLevel, Tell
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, main_signal
+from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
 from warmeter.core.rule.parts import ConditionPlace, conditions_of, with_condition
-from warmeter.core.rule.signals import DERIVED
+from warmeter.core.rule.signals import DERIVED, main_signal
 from warmeter.core.timegrid import LocalClock
 
 WIDTHS_OF_NOISE = 3.0
@@ -52,7 +52,7 @@ def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
                 value = c.value - wide if c.how == "over" else c.value + wide
                 yield case.finding(
                     "no hysteresis",
-                    f"{back_place.key}.value",
+                    f"{back_place.path}.value",
                     f"It begins and ends {_width(gap, c.of.quantity)} apart; {scatter}, so it would switch to and fro. "
                     f"Leave {_width(wide, c.of.quantity)} between.",
                     fix=f"Leave {_width(wide, c.of.quantity)} between",
@@ -62,7 +62,7 @@ def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
             wide = _rounded_up(need, c.of.quantity)
             yield case.finding(
                 "no hysteresis",
-                f"{place.key}.hysteresis",
+                f"{place.path}.hysteresis",
                 f"Its hysteresis is {_width(c.hysteresis, c.of.quantity)}; {scatter}, and three times that is needed: near the value it would come and go.",
                 fix=f"Take {_width(wide, c.of.quantity)} of hysteresis",
                 rule=with_condition(rule, place, replace(c, hysteresis=wide)),
@@ -201,7 +201,7 @@ def never_heard(case: Case) -> Iterator[RuleFinding]:
                 told.add(signal)
                 yield case.finding(
                     "never heard",
-                    f"{place.key}.of",
+                    f"{place.path}.of",
                     "The log holds nothing of what it looks at here: while it is not heard, this does not count as so, and the rule "
                     "cannot be tried. Read in a log of it, or choose what is heard.",
                 )
@@ -218,7 +218,7 @@ def never_or_always(case: Case) -> Iterator[RuleFinding]:
             if gone or others:
                 yield case.finding(
                     "never or always",
-                    f"{place.key}.of",
+                    f"{place.path}.of",
                     "What it looks at is not in this home any more: nothing is ever known of it, so it never holds. Choose another.",
                     severity="danger",
                 )
@@ -227,7 +227,7 @@ def never_or_always(case: Case) -> Iterator[RuleFinding]:
             if isinstance(c, Hours) and c.from_min == c.until_min and not c.weekdays and part == "only_while":
                 yield case.finding(
                     "never or always",
-                    f"{place.key}.from",
+                    f"{place.path}.from",
                     "These hours are the whole day: the guard always holds.",
                     fix="From 07:00 to 22:00",
                     rule=with_condition(rule, place, replace(c, from_min=420, until_min=1320)),
@@ -266,7 +266,7 @@ def _beyond(case: Case, place: ConditionPlace, c: Compared) -> Iterator[RuleFind
         value = quantity.low + 0.6 * (quantity.high - quantity.low) if quantity.unit == "%" else 20.0
         yield case.finding(
             "never or always",
-            f"{place.key}.value",
+            f"{place.path}.value",
             f"{quantity.label.capitalize()} lies between {quantity.low:g} and {quantity.high:g} {quantity.unit}: this {'never' if never else 'always'} holds.",
             severity="danger",
             fix=f"Take {value:g} {quantity.unit}",
@@ -290,7 +290,7 @@ def _outside_hours(case: Case) -> Iterator[RuleFinding]:
                 kept = rule.only_while[:clause] + rule.only_while[clause + 1 :]
                 yield case.finding(
                     "never or always",
-                    f"{place.key}.from",
+                    f"{place.path}.from",
                     "The clock strikes outside the hours of the guard: it never fires.",
                     severity="danger",
                     fix="Take the hours out",
@@ -301,7 +301,7 @@ def _outside_hours(case: Case) -> Iterator[RuleFinding]:
 def clock_change(case: Case) -> Iterator[RuleFinding]:
     """A time of day that does not exist, or comes twice, on a day on which the home's clock changes."""
     rule, clock = case.rule, LocalClock(case.home.time_zone)
-    minutes = [(f"{place.key}.at", c.at_min) for place, c in conditions_of(rule, "watch") if isinstance(c, AtTime)]
+    minutes = [(f"{place.path}.at", c.at_min) for place, c in conditions_of(rule, "watch") if isinstance(c, AtTime)]
     if rule.put_back is not None and rule.put_back.at_min is not None:
         minutes.append(("back_at", rule.put_back.at_min))
     for part, minute in minutes:

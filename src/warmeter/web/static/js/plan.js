@@ -83,7 +83,10 @@
       const w = Math.abs(a.x - b.x), d = Math.abs(a.y - b.y);
       if (!done || w < LEAST || d < LEAST) return;
       choose("choose");
-      act("room-add", { storey: f.storey, x: centimetres(Math.min(a.x, b.x)), y: centimetres(Math.min(a.y, b.y)), w: centimetres(w), d: centimetres(d) });
+      act("room-add", {
+        storey_id: f.storey, x_m: centimetres(Math.min(a.x, b.x)), y_m: centimetres(Math.min(a.y, b.y)),
+        width_m: centimetres(w), depth_m: centimetres(d),
+      });
     });
   }
 
@@ -113,7 +116,7 @@
     }, (done, moved) => {
       if (!done) return;
       if (!moved) { window.warmeter.go({ at: path.dataset.room }); return; }
-      if (dx || dy) act("room-move", { room: path.dataset.room, dx: centimetres(dx), dy: centimetres(dy) });
+      if (dx || dy) act("room-move", { room_id: path.dataset.room, dx_m: centimetres(dx), dy_m: centimetres(dy) });
     });
   }
 
@@ -127,7 +130,7 @@
       value = centimetres(snap(f, axis, +at + point(svg, event)[axis] - from[axis], event.shiftKey, [+at]));
       const px = (value - (axis === "x" ? f.left : f.top)) * f.scale;
       line.setAttribute("d", axis === "x" ? `M${px} 0V${svg.getAttribute("height")}` : `M0 ${px}H${svg.getAttribute("width")}`);
-    }, (done, moved) => { if (done && moved && value !== +at) act("room-edge", { room: of, index, side: edge, at: value }); });
+    }, (done, moved) => { if (done && moved && value !== +at) act("room-edge", { room_id: of, index, side: edge, at_m: value }); });
   }
 
   function moveOpening(svg, group, start) {
@@ -140,7 +143,7 @@
       shift(group, axis === "x" ? px : 0, axis === "x" ? 0 : px);
     }, (done, moved) => {
       if (!done) return;
-      if (moved) act("opening-move", { id: opening, along: value });
+      if (moved) act("opening-move", { id: opening, along_m: value });
       else window.warmeter.go({ at: opening, pane: "openings" });
     });
   }
@@ -154,7 +157,7 @@
       shift(group, (to.x - x) * f.scale, (to.y - y) * f.scale);
     }, (done, moved) => {
       if (!done) return;
-      if (moved) act("item-move", { id: item, x: to.x, y: to.y, storey: f.storey });
+      if (moved) act("item-move", { id: item, x_m: to.x, y_m: to.y, storey_id: f.storey });
       else window.warmeter.go({ at: item, pane: "inside" });
     });
   }
@@ -180,13 +183,13 @@
     if (tool === "room") { drawRoom(svg, event); return; }
     const p = point(svg, event), f = facts(svg);
     if (tool === "window" || tool === "door") {
-      act("opening-add", { kind: tool, storey: f.storey, x: centimetres(p.x), y: centimetres(p.y) });
+      act("opening-add", { kind: tool, storey_id: f.storey, x_m: centimetres(p.x), y_m: centimetres(p.y) });
       choose("choose");
       return;
     }
     if (tool === "place") {
       const what = document.getElementById("place-what").value;
-      act("item-add", { what, storey: f.storey, x: Math.round(p.x / GRID) * GRID, y: Math.round(p.y / GRID) * GRID });
+      act("item-add", { what, storey_id: f.storey, x_m: Math.round(p.x / GRID) * GRID, y_m: Math.round(p.y / GRID) * GRID });
       choose("choose");
       return;
     }
@@ -205,16 +208,16 @@
     if (d.edge) {
       if ((axis === "x") !== (d.edge === "left" || d.edge === "right")) return;
       d.at = centimetres(+d.at + step);
-      act("room-edge", { room: d.of, index: d.index, side: d.edge, at: d.at }, `${d.of} ${d.index} ${d.edge}`);
+      act("room-edge", { room_id: d.of, index: d.index, side: d.edge, at_m: d.at }, `${d.of} ${d.index} ${d.edge}`);
     } else if (d.opening) {
       if (axis !== d.axis) return;
       d.along = centimetres(+d.along + step);
-      act("opening-move", { id: d.opening, along: d.along }, d.opening);
+      act("opening-move", { id: d.opening, along_m: d.along }, d.opening);
     } else if (d.item) {
       d[axis] = centimetres(+d[axis] + step);
-      act("item-move", { id: d.item, x: d.x, y: d.y, storey }, d.item);
+      act("item-move", { id: d.item, x_m: d.x, y_m: d.y, storey_id: storey }, d.item);
     } else {
-      act("room-move", { room: d.room, dx: axis === "x" ? step : 0, dy: axis === "y" ? step : 0 });
+      act("room-move", { room_id: d.room, dx_m: axis === "x" ? step : 0, dy_m: axis === "y" ? step : 0 });
     }
   }
   document.addEventListener("keydown", (event) => {
@@ -232,7 +235,7 @@
       if (d.item) window.warmeter.go({ at: d.item, pane: "inside" });
     } else if (event.key === "Delete") {
       const d = target.dataset;
-      if (d.room) act("room-remove", { room: d.room });
+      if (d.room) act("room-remove", { room_id: d.room });
       else if (d.opening || d.item) act("part-remove", { id: d.opening || d.item });
     }
   });

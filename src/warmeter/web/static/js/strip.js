@@ -66,11 +66,11 @@
     if (kind === "begin" || kind === "end") {
       const { machine, since, span } = handle.closest("svg").dataset;
       const edge = kind === "begin" ? "start" : "end";
-      window.warmeter.send(`/homes/${home()}/signatures/bound`, { machine, span, edge, since_ms: since, at_min: value.toFixed(4) }, `${kind} ${span}`);
+      window.warmeter.send(`/homes/${home()}/signatures/bound`, { machine_id: machine, span, edge, since_ms: since, at_min: value.toFixed(4) }, `${kind} ${span}`);
     }
     if (kind === "run") window.warmeter.send(path("run"), { appliance_id: key, minute: Math.round(value) }, `run ${key}`);
     if (kind === "edge") window.warmeter.send(path("minute"), { ...named(key), minute: Math.round(value) }, `edge ${key}`);
-    if (kind === "top") window.warmeter.send(path("setpoint"), { ...named(key), setpoint: value.toFixed(4), unit: "C" }, `top ${key}`);
+    if (kind === "top") window.warmeter.send(path("setpoint"), { ...named(key), setpoint_c: value.toFixed(4), unit: "C" }, `top ${key}`);
   }
 
   // In °F the grid is that of the home's unit, not of °C.

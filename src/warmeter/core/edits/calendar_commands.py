@@ -1,0 +1,185 @@
+"""Commands on named timetables, their dates, and kinds of day; ``zone_id`` "*" means all zones."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Annotated
+
+from annotated_types import Ge, Le, Len
+
+from warmeter.core.edits import timetable_edits
+from warmeter.core.edits.edit import Edit
+from warmeter.core.errors import HomeError
+from warmeter.core.home.document import Home
+from warmeter.core.home.part import Id, Name, Word
+from warmeter.core.home.timetables import Period, Weekday
+from warmeter.core.home.zones import Zone
+
+EVERY_ZONE = "*"
+
+
+def _zones(home: Home, zone_id: str) -> list[Zone]:
+    return list(home.zones) if zone_id == EVERY_ZONE else [home.zone_of_id(zone_id)]
+
+
+def _names(zones: list[Zone]) -> str:
+    return zones[0].name if len(zones) == 1 else "All zones"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddTimetable:
+    """Add a named timetable, beginning as a copy of the one ``like``, or of a zone's first."""
+
+    zone_id: Id
+    name: Name
+    like: Word = ""
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with it."""
+        zones = _zones(home, self.zone_id)
+        for zone in zones:
+            like = self.like if any(t.id == self.like for t in zone.timetables) else zone.timetables[0].id
+            home = timetable_edits.with_new_timetable(home, zone.id, self.name, like)
+        return Edit(home, f"{_names(zones)}: timetable {self.name} added")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RenameTimetable:
+    """Give a timetable another name."""
+
+    zone_id: Id
+    timetable_id: Id
+    name: Name
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with it renamed."""
+        changed = timetable_edits.renamed_timetable(home, self.zone_id, self.timetable_id, self.name)
+        return Edit(changed, f"{home.zone_of_id(self.zone_id).name}: timetable called {self.name}")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RemoveTimetable:
+    """Remove a timetable and its dates."""
+
+    zone_id: Id
+    timetable_id: Id
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home without it."""
+        zone = home.zone_of_id(self.zone_id)
+        name = zone.timetable(self.timetable_id).name
+        changed = timetable_edits.without_timetable(home, zone.id, self.timetable_id)
+        return Edit(changed, f"{zone.name}: timetable {name} removed")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddPeriod:
+    """Say from which date to which a timetable of a name holds, once or every year."""
+
+    zone_id: Id
+    timetable: Word
+    from_date: date | None = None
+    to_date: date | None = None
+    every_year: bool = False
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with the dates."""
+        if self.from_date is None and self.to_date is None:
+            raise HomeError("type the first date, the last or both")
+        zones = [
+            (zone, chosen)
+            for zone in _zones(home, self.zone_id)
+            if (chosen := next((t for t in zone.timetables if t.name == self.timetable), None))
+        ]
+        if not zones:
+            raise HomeError(f"no zone has a timetable called {self.timetable!r}")
+        for zone, chosen in zones:
+            period = Period(
+                timetable_id=chosen.id, from_date=self.from_date, to_date=self.to_date, every_year=self.every_year
+            )
+            home = timetable_edits.with_period(home, zone.id, period)
+        span = f"from {self.from_date or 'always'} to {self.to_date or 'further on'}"
+        return Edit(home, f"{_names(_zones(home, self.zone_id))}: {self.timetable} {span}")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RemovePeriod:
+    """Take an entry out of a zone's calendar."""
+
+    zone_id: Id
+    index: Annotated[int, Ge(0), Le(100)]
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home without it."""
+        changed = timetable_edits.without_period(home, self.zone_id, self.index)
+        return Edit(changed, f"{home.zone_of_id(self.zone_id).name}: dates taken away")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SwitchTimetable:
+    """Switch to a timetable of a name from a date on, or with none named back to the calendar."""
+
+    zone_id: Id
+    day: date
+    timetable: Word = ""
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with it switched."""
+        zones = _zones(home, self.zone_id)
+        if self.timetable and not any(t.name == self.timetable for z in zones for t in z.timetables):
+            raise HomeError(f"no zone has a timetable called {self.timetable!r}")
+        changed = timetable_edits.switched(home, tuple(z.id for z in zones), self.timetable, self.day)
+        words = f"switched to {self.timetable}" if self.timetable else "switched back to its dates"
+        return Edit(changed, f"{_names(zones)}: {words} from {self.day}")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddDayKind:
+    """Add a kind of day."""
+
+    name: Name
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with it."""
+        return Edit(timetable_edits.with_kind(home, self.name), f"Kind of day {self.name} added")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RemoveDayKind:
+    """Remove a kind of day, its dates and the days written for it."""
+
+    kind_id: Word
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home without it."""
+        kind = next((k for k in home.day_kinds if k.id == self.kind_id), None)
+        if kind is None:
+            raise HomeError("this kind of day is not there any more")
+        return Edit(timetable_edits.without_kind(home, kind.id), f"Kind of day {kind.name} removed")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeWeekdayKind:
+    """Say of which kind of day a weekday is, or with none named of none."""
+
+    weekday: Weekday
+    kind_id: Word = ""
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with it so."""
+        changed = timetable_edits.with_weekday_of(home, self.weekday, self.kind_id)
+        return Edit(changed, "Weekdays of a kind changed")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeSpecialDay:
+    """Say of which kind a date is, or with none named as its weekday again."""
+
+    on: date
+    kind_id: Word = ""
+    note: Annotated[str, Len(0, 200)] = ""
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with it so."""
+        name = next((k.name for k in home.day_kinds if k.id == self.kind_id), "as its weekday")
+        changed = timetable_edits.with_special_day(home, self.on, self.kind_id, self.note)
+        return Edit(changed, f"{self.on} is {name}")

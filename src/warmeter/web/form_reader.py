@@ -1,0 +1,287 @@
+"""Forms read by their models: frozen dataclasses whose fields say type, limits and unit.
+
+Every wrong field gets its own sentence, and nothing typed is lost: the texts stay with the caller.
+"""
+
+from collections.abc import Mapping
+from dataclasses import MISSING, dataclass, fields
+from datetime import date
+from decimal import Decimal, InvalidOperation
+from functools import lru_cache
+from types import NoneType, UnionType
+from typing import Annotated, Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
+
+from annotated_types import Ge, Gt, Le, Len
+from fastapi import Request
+
+from warmeter.core.edits.edit import FieldsOf, Unset
+from warmeter.core.errors import WarmeterError
+from warmeter.core.home.part import Unit
+from warmeter.core.units import TemperatureUnit, celsius_from, celsius_to, temperature_sign
+from warmeter.core.wording import MINUS, clock_time
+from warmeter.web.form_texts import TYPED
+from warmeter.web.format import parse_clock, parse_number
+
+Texts = Mapping[str, str]
+_Model = TypeVar("_Model")
+
+
+class FormError(WarmeterError):
+    """Fields of a form are wrong; ``errors`` has each one's own sentence."""
+
+    def __init__(self, errors: Mapping[str, str]) -> None:
+        super().__init__("; ".join(f"{name.replace('_', ' ')}: {why}" for name, why in errors.items()))
+        self.errors = dict(errors)
+
+
+async def form_texts(request: Request) -> Texts:
+    """Return the texts of a posted form (a dependency of routes)."""
+    form = await request.form(max_fields=400)
+    return {name: value for name, value in form.items() if isinstance(value, str)}
+
+
+@dataclass(frozen=True, slots=True)
+class _Field:
+    """A field of a model: its type, what annotates it, and whether it may be empty or not sent."""
+
+    name: str
+    type: Any
+    notes: tuple[Any, ...]
+    is_optional: bool
+    has_default: bool
+
+    def note(self, kind: type) -> Any:
+        """Return what annotates it of a kind, None if nothing does."""
+        return next((note for note in self.notes if isinstance(note, kind)), None)
+
+    @property
+    def unit(self) -> str:
+        """The unit of a number, "" for a bare one."""
+        unit = self.note(Unit)
+        return unit.sign if unit is not None else ""
+
+
+def _taken_apart(hint: Any) -> tuple[Any, tuple[Any, ...], bool]:
+    """Return the plain type of a hint, its annotations and whether it takes None."""
+    notes: tuple[Any, ...] = ()
+    is_optional = False
+    while True:
+        if get_origin(hint) is Annotated:
+            notes, hint = (*notes, *hint.__metadata__), hint.__origin__
+        elif get_origin(hint) in (Union, UnionType) and {NoneType, Unset} & set(get_args(hint)):
+            is_optional = is_optional or NoneType in get_args(hint)
+            hint = Union[tuple(arg for arg in get_args(hint) if arg not in (NoneType, Unset))]  # noqa: UP007
+        else:
+            return hint, notes, is_optional
+
+
+@lru_cache(maxsize=500)
+def _fields_of(model: Any) -> tuple[_Field, ...]:
+    hints = get_type_hints(model, include_extras=True)
+    return tuple(
+        _Field(f.name, *_taken_apart(hints[f.name]), f.default is not MISSING or f.default_factory is not MISSING)
+        for f in fields(model)
+    )
+
+
+def field_names_of(model: type) -> list[str]:
+    """Return the names that a form of a model may carry."""
+    names = [(field.name, field.note(FieldsOf)) for field in _fields_of(model)]
+    return [each for name, part in names for each in (part.names if part is not None else (name,))]
+
+
+def read_form(model: type[_Model], texts: Texts, unit: TemperatureUnit = "C", prefix: str = "") -> _Model:
+    """Return a model made of a form's texts.
+
+    Parameters
+    ----------
+    model : type
+        A dataclass. A field of type tuple of str takes what is ticked as ``name.key``; a mapping to numbers, what is
+        typed as ``name.key``; values of ``FieldsOf`` those fields of the part that were sent.
+    texts : mapping
+        What was sent.
+    unit : str
+        Unit in which temperatures are typed.
+    prefix : str
+        Stands before the names of the fields in the form.
+
+    Raises
+    ------
+    FormError
+        With a sentence for every field that is wrong or missing.
+    """
+    reader = _Reader(texts, unit, prefix)
+    kind: type = model
+    values = {}
+    for field in _fields_of(kind):
+        part = field.note(FieldsOf)
+        if part is not None:
+            values[field.name] = reader.values(part)
+            continue
+        value = reader.value(field)
+        if value is not MISSING:
+            values[field.name] = value
+    if reader.errors:
+        raise FormError(reader.errors)
+    return model(**values)
+
+
+def read_query(model: type[_Model], query: Texts, unit: TemperatureUnit = "C") -> _Model:
+    """Return a model of an address, whose fields all have defaults: what cannot be read is as if it was not there."""
+    try:
+        return read_form(model, query, unit)
+    except FormError as error:
+        return read_form(model, {name: text for name, text in query.items() if name not in error.errors}, unit)
+
+
+class _Reader:
+    def __init__(self, texts: Texts, unit: TemperatureUnit, prefix: str) -> None:
+        self.errors: dict[str, str] = {}
+        self._texts, self._unit, self._prefix = texts, unit, prefix
+
+    def values(self, part: FieldsOf) -> dict[str, Any]:
+        """Return the values of those fields of a part that were sent."""
+        asked = [f for f in _fields_of(part.part) if f.name in part.names and self._prefix + f.name in self._texts]
+        return {field.name: value for field in asked if (value := self.value(field)) is not MISSING}
+
+    def value(self, field: _Field) -> Any:
+        """Return a field's value, ``MISSING`` where it is wrong or the model's own default shall hold."""
+        name = self._prefix + field.name
+        if get_origin(field.type) is Mapping or (field.type == tuple[str, ...] and name not in self._texts):
+            return self._keyed(field, name)
+        text = self._texts.get(name, "").strip()
+        if not text:
+            if field.is_optional and (name in self._texts or not field.has_default):
+                return None
+            if field.has_default and (name not in self._texts or not _may_be_empty(field)):
+                return MISSING
+            if name not in self._texts:
+                self.errors[name] = "This has to be there"
+                return MISSING
+        try:
+            return self._read(field, text)
+        except ValueError as error:
+            self.errors[name] = str(error)
+            return MISSING
+
+    def _keyed(self, field: _Field, name: str) -> Any:
+        """Return what is ticked, or typed, under the names ``name.key``."""
+        keys = {
+            key.removeprefix(f"{name}."): text.strip()
+            for key, text in self._texts.items()
+            if key.startswith(f"{name}.")
+        }
+        if field.type == tuple[str, ...]:
+            return tuple(keys)
+        found = {}
+        number, notes, _ = _taken_apart(get_args(field.type)[1])
+        for key, text in keys.items():
+            if text:
+                try:
+                    found[key] = self._read(_Field(key, number, notes, False, False), text)
+                except ValueError as error:
+                    self.errors[f"{name}.{key}"] = str(error)
+        return found
+
+    def _read(self, field: _Field, text: str) -> Any:
+        """Return a typed text as what a field is; ``ValueError`` with the sentence for it."""
+        own = TYPED.get(field.type) or TYPED.get(field.name if get_origin(field.type) is tuple else None)
+        if own is not None:
+            return own(text, self._unit)
+        if get_origin(field.type) is Literal:
+            return _chosen({str(word): word for word in get_args(field.type)}, text)
+        if field.type is bool:
+            return _chosen({"yes": True, "no": False, "on": True, "1": True}, text)  # a ticked box is on
+        if field.type is str:
+            why = _length_wrong(field, text)
+            if why:
+                raise ValueError(why)
+            return text
+        if field.type is date:
+            return _date(text)
+        return self._number(field, text)
+
+    def _number(self, field: _Field, text: str) -> float | int | Decimal:
+        if field.type is Decimal:
+            return _within(field, _amount(text), "C")
+        if field.unit == "time of day":
+            return int(_within(field, _clock(text), "C"))
+        if not text:
+            raise ValueError("A number is missing here")
+        try:
+            value = parse_number(text)
+        except ValueError as error:
+            raise ValueError("Write a number") from error
+        if field.unit == "°C":
+            value = celsius_from(value, self._unit)
+        value = float(_within(field, value, self._unit))
+        if field.type is int:
+            if value != int(value):
+                raise ValueError("Write a whole number")
+            return int(value)
+        return value
+
+
+def _may_be_empty(field: _Field) -> bool:
+    """Whether an empty text is a value of its own, and not one that was left out."""
+    return field.type is str or get_origin(field.type) is tuple
+
+
+def _within(field: _Field, value: float | Decimal, unit: TemperatureUnit) -> float | Decimal:
+    """Return a number that lies within its field's limits; ``ValueError`` says them, in the unit it was typed in."""
+    low, above, high = field.note(Ge), field.note(Gt), field.note(Le)
+    is_low = (low is not None and value < low.ge) or (above is not None and value <= above.gt)
+    if not is_low and (high is None or value <= high.le):
+        return value
+
+    def shown(limit: Any) -> str:
+        if field.unit == "time of day":
+            return clock_time(int(limit))
+        number = celsius_to(float(limit), unit) if field.unit == "°C" else float(limit)
+        return f"{number:g}".replace("-", MINUS)
+
+    sign = {"°C": temperature_sign(unit), "time of day": ""}.get(field.unit, field.unit)
+    ends = f"Above {shown(above.gt)}" if above is not None else f"Between {shown(low.ge)}" if low is not None else ""
+    if high is not None:
+        ends += f"{', at most' if above is not None else ' and'} {shown(high.le)}"
+    raise ValueError(f"{ends} {sign}".strip())
+
+
+def _length_wrong(field: _Field, text: str) -> str:
+    """Return what is wrong with the length of a text, "" if nothing is."""
+    length = field.note(Len)
+    if length is None or (length.min_length <= len(text) and len(text) <= (length.max_length or len(text))):
+        return ""
+    if not text:
+        return "This is missing"
+    return f"{length.min_length} to {length.max_length} letters"
+
+
+def _chosen(words: Mapping[str, Any], text: str) -> Any:
+    if text not in words:
+        raise ValueError("Choose one of the list")
+    return words[text]
+
+
+def _amount(text: str) -> Decimal:
+    try:
+        value = Decimal(text.replace(",", ".").replace(MINUS, "-"))
+    except InvalidOperation as error:
+        raise ValueError("Write a price such as 0.268") from error
+    if not value.is_finite():
+        raise ValueError("Write a price such as 0.268")
+    return value
+
+
+def _clock(text: str) -> int:
+    try:
+        return parse_clock(text)
+    except ValueError as error:
+        raise ValueError("Write a time such as 06:45") from error
+
+
+def _date(text: str) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError as error:
+        raise ValueError("Write a date such as 2026-03-31") from error

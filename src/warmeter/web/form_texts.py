@@ -1,0 +1,76 @@
+"""What is written in a form in a way of its own: places of blocks, stretches of a log, points and steps as pairs."""
+
+from collections.abc import Callable
+from datetime import date
+from typing import Any
+
+from warmeter.core.edits.cycle_labels import CycleSpan
+from warmeter.core.edits.timetable_edits import BlockPlace
+from warmeter.core.home.plant import FanStep
+from warmeter.core.units import TemperatureUnit, celsius_from
+
+
+def block_place(typed: str, _: TemperatureUnit = "C") -> BlockPlace:
+    """Return the place of a block as handles carry it, ``20260120.3``; ``ValueError`` if it is none."""
+    on, _dot, index = typed.partition(".")
+    try:
+        return BlockPlace(date.fromisoformat(on), int(index))
+    except ValueError as error:
+        raise ValueError("this form names no block") from error
+
+
+def cycle_span(typed: str, _: TemperatureUnit = "C") -> CycleSpan:
+    """Return a stretch [ms UTC] as forms and addresses carry it; ``ValueError`` if it names none."""
+    first, _line, last = typed.partition("_")
+    if not (first.isdecimal() and last.isdecimal() and int(first) < int(last) <= 2**53):
+        raise ValueError("this form names no cycle")
+    return CycleSpan(int(first), int(last))
+
+
+def cop_points(typed: str, unit: TemperatureUnit) -> tuple[tuple[float, float], ...]:
+    """Return COP points typed as ``-7 2.4; 2 3.0``, outdoor temperatures in the unit typed; ``ValueError`` else."""
+    points = []
+    for pair in typed.replace("\u2212", "-").split(";"):
+        words = pair.split()
+        if not words:
+            continue
+        try:
+            outdoor, cop = (float(word.replace(",", ".")) for word in words)
+        except ValueError as error:
+            raise ValueError(
+                f"{pair.strip()!r} is no COP point; write outdoor temperature and COP, pairs parted by ; as -7 2.4; 2 3.0"
+            ) from error
+        points.append((round(celsius_from(outdoor, unit), 2), cop))
+    return tuple(sorted(points))
+
+
+def fan_steps(typed: str, _: TemperatureUnit = "C") -> tuple[FanStep, ...]:
+    """Return fan steps typed as ``low 0.4; high 1``; ``ValueError`` if one is not a word and a share."""
+    steps = []
+    for pair in typed.split(";"):
+        word, _space, share = pair.strip().rpartition(" ")
+        if not pair.strip():
+            continue
+        try:
+            steps.append(FanStep(word=word.strip(), share=float(share.replace(",", "."))))
+        except ValueError as error:
+            raise ValueError(
+                f"{pair.strip()!r} is no fan step; write its word and its share, as low 0.4; high 1"
+            ) from error
+        if not word.strip() or not 0 < steps[-1].share <= 1:
+            raise ValueError(f"the fan step {pair.strip()!r} needs a word and a share above 0 and at most 1")
+    return tuple(steps)
+
+
+def _words(typed: str, _: TemperatureUnit) -> tuple[str, ...]:
+    return tuple(typed.replace(",", " ").split())
+
+
+# By type, or by name for a field that is a list.
+TYPED: dict[object, Callable[[str, TemperatureUnit], Any]] = {
+    BlockPlace: block_place,
+    CycleSpan: cycle_span,
+    "cop_points": cop_points,
+    "fan_steps": fan_steps,
+    "quantities": _words,
+}
