@@ -6,11 +6,17 @@ from dataclasses import replace
 from warmeter.core.edits import rule_edits
 from warmeter.core.edits.rule_defaults import condition_of, step_of, unfilled_rule
 from warmeter.core.errors import HomeError, WarmeterError
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.fact import Fact
+from warmeter.core.home.conditions.happens import Happens
+from warmeter.core.home.conditions.hours import Hours
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.sequence import Sequence
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Compared, Fact, Happens, Hours, InState, Sequence, Signal
 from warmeter.core.home.rules import MarkFact, PutBack, Rule, RuleLimits, Suspension
 from warmeter.core.rule.parts import ConditionPlace, condition_at, conditions_of, with_condition, with_step
-from warmeter.core.rule.release import opposite_of, put_back_of
+from warmeter.core.rule.release import put_back_of
 from warmeter.core.rule.signals import offered
 from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 from warmeter.web.rules.sentence import sentence_of
@@ -217,9 +223,9 @@ class Changing(unittest.TestCase):
 
     def test_the_usual_put_back_lies_beyond_the_hysteresis(self) -> None:
         damp = Compared(of=Signal(quantity="relative_humidity", subject_id="r"), how="over", value=65, hysteresis=5)
-        self.assertEqual(opposite_of(damp), replace(damp, how="under", value=60, hysteresis=0))
-        self.assertIsNone(opposite_of(Happens(event="button")))
-        self.assertIsNone(opposite_of(replace(damp, how="between", high=70)))
+        self.assertEqual(damp.opposite, replace(damp, how="under", value=60, hysteresis=0))
+        self.assertIsNone(Happens(event="button").opposite)
+        self.assertIsNone(replace(damp, how="between", high=70).opposite)
         back = put_back_of(replace(self.rule, watch=((Happens(event="button"),),)))
         self.assertEqual((back.when, back.after_s), ((), 1800))
         two = replace(

@@ -13,9 +13,13 @@ from tests.places import DATA
 from tests.web.test_pages import ANN, Case, Elements
 from warmeter.core.edits import rule_edits
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.at_time import AtTime
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.fact import Fact
+from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import AtTime, Compared, Fact, InState, Signal
 from warmeter.core.home.rules import (
     MarkFact,
     NotificationGroup,
@@ -32,11 +36,11 @@ from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence
 from warmeter.core.rule.ruleset import in_order, rule_runs_of
 from warmeter.core.rule.run import Firing, RuleRun
-from warmeter.core.rule.scope import Scope
-from warmeter.core.rule.track import Track, moving
-from warmeter.core.rule.truth import TRUE
 from warmeter.core.sensing.open_window import usual_drop_k
 from warmeter.core.timegrid import LocalClock, from_ms, parse_utc
+from warmeter.core.truth.scope import Scope
+from warmeter.core.truth.track import Track, moving
+from warmeter.core.truth.truth import TRUE
 from warmeter.service.readings import logs
 from warmeter.service.rules import rule_tuning
 from warmeter.service.rules.replays import replay
@@ -61,16 +65,11 @@ OPENING = Rule(
     put_back=PutBack(when=((replace(OPEN, is_on=False),),), for_s=120),
     limits=RuleLimits(stale_s=86_400),
 )
+BELOW = Compared(of=Signal(quantity="room_temperature", subject_id="study"), how="under", value=18.0, hysteresis=0.5)
 COLD = Rule(
     id="cold",
     name="Study cold",
-    watch=(
-        (
-            Compared(
-                of=Signal(quantity="room_temperature", subject_id="study"), how="under", value=18.0, hysteresis=0.5
-            ),
-        ),
-    ),
+    watch=((BELOW,),),
     for_s=600,
     then=(Tell(group_id="all", text="{rule}: {value} for {since}", repeat_s=3600, most=3),),
     put_back=PutBack(
@@ -349,7 +348,7 @@ class Finding(WithRules):
             self.assertIn(words, " ".join(sentences))
 
     def test_a_watch_that_never_held_in_weeks_is_noted(self) -> None:
-        never = replace(COLD, id="never", name="Never", watch=((replace(COLD.watch[0][0], value=-20.0),),))  # type: ignore[arg-type]
+        never = replace(COLD, id="never", name="Never", watch=((replace(BELOW, value=-20.0),),))
         self.change(never, never)
         home, _ = self.app.homes.load("home1")
         long = replay(self.app, home, START - 8 * 86_400_000, START + 7 * 86_400_000)
@@ -493,7 +492,7 @@ class Replaying(WithRules):
         nothing = track_of(self.app, home, Signal(quantity="relative_humidity", subject_id="study"), START, end)
         self.assertEqual(nothing.at_ms.size, 0)
         scope = scope_of(self.app, home, home.rules, START, end)
-        self.assertEqual(set(scope.tracks), {OPEN.of, COLD.watch[0][0].of})  # type: ignore[union-attr]
+        self.assertEqual(set(scope.tracks), {OPEN.of, BELOW.of})
         found = replay(self.app, home, START, end)
         self.assertEqual(len(found.rules["opening"].rule_run.firings), 7)
 

@@ -6,18 +6,24 @@ from functools import partial
 import numpy as np
 
 from warmeter.cli.bench_tools import cpu_seconds
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.dark import Dark
+from warmeter.core.home.conditions.hours import Hours
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.moving import Moving
+from warmeter.core.home.conditions.of_signal import is_two_states
+from warmeter.core.home.conditions.sequence import Clauses
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Clauses, Compared, Dark, Hours, InState, Moving, Signal, signals_of
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.reference.interpreter import interpret
 from warmeter.core.rule.ruleset import rule_runs_of
 from warmeter.core.rule.run import RuleRun, rule_run_of
-from warmeter.core.rule.scope import LevelLine, Scope
-from warmeter.core.rule.signals import is_two_states
-from warmeter.core.rule.track import Track, heard
 from warmeter.core.rule.tuning import Events, knobs_of, sweep, sweep_watch
 from warmeter.core.timegrid import LocalClock, parse_utc
+from warmeter.core.truth.scope import LevelLine, Scope
+from warmeter.core.truth.track import Track, heard
 from warmeter.service.homes.demo import demo_home
 
 START_MS = parse_utc("2025-01-01T00:00:00Z")
@@ -101,7 +107,7 @@ def _rule_run(rule: Rule, scope: Scope) -> RuleRun:
 
 
 def _thirty(rng: np.random.Generator, home: Home) -> None:
-    signals = {signal for rule in home.rules for c in rule.conditions for signal in signals_of(c)}
+    signals = {signal for rule in home.rules for c in rule.conditions for signal in c.signals}
     signals |= {Signal(quantity="electric_w", subject_id=machine.id) for machine in home.appliances}
     levels = LevelLine(np.array([START_MS], dtype=np.int64), (home.levels[0].id,))
     scope = replace(

@@ -6,12 +6,12 @@ import numpy as np
 
 from warmeter.core.building.compiled import CompiledHome
 from warmeter.core.building.groupings import Week, ZoneGroup, run_rooms
-from warmeter.core.home.rule_conditions import Compared, Moving, Signal
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.rules import MarkFact, PutBack, Rule
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.run import rule_run_of
-from warmeter.core.rule.scope import Scope
-from warmeter.core.rule.track import Track
 from warmeter.core.rule.tuning import Events, sweep_watch
 from warmeter.core.signature.change_points import partition
 from warmeter.core.signature.cycles import activity
@@ -30,6 +30,8 @@ from warmeter.core.thermal.simulate import (
 )
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.truth.scope import Scope
+from warmeter.core.truth.track import Track
 from warmeter.core.warmup.season import SeasonBoundary, season_run
 
 

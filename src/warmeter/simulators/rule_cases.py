@@ -6,32 +6,28 @@ from collections.abc import Sequence as Many
 import numpy as np
 
 from warmeter.core.arrays import Ints
+from warmeter.core.home.conditions.at_level import AtLevel
+from warmeter.core.home.conditions.at_time import AtTime
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Condition, Signal
+from warmeter.core.home.conditions.dark import Dark
+from warmeter.core.home.conditions.dates import Dates
+from warmeter.core.home.conditions.evening import Evening
+from warmeter.core.home.conditions.fact import Fact
+from warmeter.core.home.conditions.happens import Happens
+from warmeter.core.home.conditions.hours import Hours
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.kinds import Single
+from warmeter.core.home.conditions.machine_does import MachineDoes
+from warmeter.core.home.conditions.moving import Moving
+from warmeter.core.home.conditions.ran_today import RanToday
+from warmeter.core.home.conditions.sequence import Clauses, Sequence
+from warmeter.core.home.conditions.silent import Silent
 from warmeter.core.home.machines import Asking, ToldSetting
-from warmeter.core.home.rule_conditions import (
-    AtLevel,
-    AtTime,
-    Clauses,
-    Compared,
-    Condition,
-    Dark,
-    Dates,
-    Evening,
-    Fact,
-    Happens,
-    Hours,
-    InState,
-    MachineDoes,
-    Moving,
-    RanToday,
-    Sequence,
-    Signal,
-    Silent,
-    Single,
-)
 from warmeter.core.home.rules import MarkFact, PutBack, Rule, RuleLimits, SetLevel, Step, Suspension, Tell, TimedRun
-from warmeter.core.rule.scope import LevelLine, Marks, Scope
-from warmeter.core.rule.track import Track
 from warmeter.core.timegrid import LocalClock, parse_utc
+from warmeter.core.truth.scope import LevelLine, Marks, Scope
+from warmeter.core.truth.track import Track
 
 ZONES = ("Europe/London", "Australia/Lord_Howe", "America/Santiago", "UTC")
 # Around changes of the clock in one or the other zone, and plain days.

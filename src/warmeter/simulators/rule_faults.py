@@ -4,8 +4,15 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
+from warmeter.core.home.conditions.at_level import AtLevel
+from warmeter.core.home.conditions.at_time import AtTime
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.fact import Fact
+from warmeter.core.home.conditions.hours import Hours
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import AtLevel, AtTime, Compared, Fact, Hours, InState, Moving, Signal
 from warmeter.core.home.rules import MarkFact, PutBack, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.checks.rule_finding import Check, targets_of

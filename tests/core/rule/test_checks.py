@@ -7,11 +7,18 @@ from datetime import date
 import numpy as np
 
 from tests.homes import small_home
+from warmeter.core.home.conditions.at_level import AtLevel
+from warmeter.core.home.conditions.at_time import AtTime
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.fact import Fact
+from warmeter.core.home.conditions.hours import Hours
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.sequence import Clauses
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.plant import Heater, SplitUnit
-from warmeter.core.home.rule_conditions import AtLevel, AtTime, Clauses, Compared, Fact, Hours, InState, Signal
 from warmeter.core.home.rules import (
     NotificationGroup,
     PutBack,
@@ -369,7 +376,7 @@ class People(Checked):
         self.sound(sound)
         for left in ((guests,), (awake,), ()):
             fixed = self.fixed(replace(sound, only_while=left), "no guard", "watch.0.0.how")
-            self.assertEqual({c.kind for clause in fixed.only_while for c in clause}, {"fact", "hours"})
+            self.assertEqual({type(c) for clause in fixed.only_while for c in clause}, {Fact, Hours})
 
     def test_an_alarm_in_quiet_hours(self) -> None:
         leak = by(InState(of=LEAK), Tell(group_id="all"), put_back=None)

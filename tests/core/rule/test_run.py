@@ -6,37 +6,33 @@ from dataclasses import replace
 import numpy as np
 
 from warmeter.core.errors import HomeError, OutOfRange
+from warmeter.core.home.conditions.at_level import AtLevel
+from warmeter.core.home.conditions.at_time import AtTime
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Condition, Signal
+from warmeter.core.home.conditions.dark import Dark
+from warmeter.core.home.conditions.dates import Dates
+from warmeter.core.home.conditions.evening import Evening
+from warmeter.core.home.conditions.fact import Fact
+from warmeter.core.home.conditions.happens import Happens
+from warmeter.core.home.conditions.hours import Hours
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.machine_does import MachineDoes
+from warmeter.core.home.conditions.moving import Moving
+from warmeter.core.home.conditions.ran_today import RanToday
+from warmeter.core.home.conditions.sequence import Clauses, Sequence
+from warmeter.core.home.conditions.silent import Silent
 from warmeter.core.home.machines import ToldSetting
-from warmeter.core.home.rule_conditions import (
-    AtLevel,
-    AtTime,
-    Clauses,
-    Compared,
-    Condition,
-    Dark,
-    Dates,
-    Evening,
-    Fact,
-    Happens,
-    Hours,
-    InState,
-    MachineDoes,
-    Moving,
-    RanToday,
-    Sequence,
-    Signal,
-    Silent,
-)
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, SetPoint, Suspension, Tell, TimedRun
 from warmeter.core.rule.chatter import chatter
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.notifications import notices, quiet_by_clock
 from warmeter.core.rule.reference.interpreter import interpret
 from warmeter.core.rule.run import RuleRun, rule_run_of
-from warmeter.core.rule.scope import LevelLine, Marks, Scope
-from warmeter.core.rule.track import Track
-from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, any_of, from_changes, held
 from warmeter.core.timegrid import LocalClock, parse_utc
+from warmeter.core.truth.scope import LevelLine, Marks, Scope
+from warmeter.core.truth.track import Track
+from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, any_of, from_changes, held
 
 WINDOW = Signal(quantity="is_open", subject_id="window")
 ROOM = Signal(quantity="room_temperature", subject_id="kitchen")

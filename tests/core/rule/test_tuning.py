@@ -6,11 +6,10 @@ import numpy as np
 
 from tests.core.rule.test_run import IDLE, MIN, NOON, ROOM, SHUT, WINDOW, H, rule, scope, track
 from warmeter.core.errors import NotKnowable
-from warmeter.core.home.rule_conditions import Compared
+from warmeter.core.home.conditions.compared import Compared
 from warmeter.core.home.rules import PutBack, RuleLimits
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.reference.interpreter import interpret
-from warmeter.core.rule.track import Track, heard
 from warmeter.core.rule.tuning import (
     Events,
     good,
@@ -23,6 +22,7 @@ from warmeter.core.rule.tuning import (
     sweep_watch,
     values_around,
 )
+from warmeter.core.truth.track import Track, heard
 
 # Openings of 30 s, 2 min, 6 min and 20 min, an hour apart.
 LENGTHS = (30, 120, 360, 1200)

@@ -10,19 +10,19 @@ import numpy as np
 from tests.core.rule.test_run import MIN, NOON, H, track
 from warmeter.core.edits.rule_edits import with_new_rule
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import ToldSetting
-from warmeter.core.home.rule_conditions import Signal
 from warmeter.core.home.rules import Rule, ShutOff, Switch, Tell
 from warmeter.core.rule.actions import action_runs_of
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.reference.interpreter import interpret
 from warmeter.core.rule.run import RuleRun, rule_run_of
-from warmeter.core.rule.scope import Marks, Scope
-from warmeter.core.rule.track import Track
 from warmeter.core.starters.catalogue import STARTERS, started
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.truth.scope import Marks, Scope
+from warmeter.core.truth.track import Track
 from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 
 WEIR, TERRACE, SAIL = demo_home("weir-cottage"), demo_home("terrace-nine"), demo_home("sail-loft")

@@ -5,10 +5,11 @@ from dataclasses import replace
 
 from tests.homes import small_home
 from tests.served import fresh_app
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import RoomUse
-from warmeter.core.home.rule_conditions import InState, Signal
 from warmeter.core.home.rules import Rule, SetLevel
 from warmeter.core.timegrid import parse_utc
 from warmeter.service.app import Person

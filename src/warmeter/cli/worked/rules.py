@@ -6,19 +6,21 @@ from dataclasses import replace
 import numpy as np
 
 from warmeter.cli.worked import Case, utc_text
-from warmeter.core.home.rule_conditions import Compared, InState, Signal
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.rules import LIMITS, MarkFact, PutBack, Rule, RuleLimits
 from warmeter.core.rule.chatter import chatter
 from warmeter.core.rule.conditions import ConditionEvaluator
-from warmeter.core.rule.dark import dark_stretches, evening_stretches
-from warmeter.core.rule.day_fact import reached_ms, resets_ms
 from warmeter.core.rule.notifications import notices, quiet_by_clock
 from warmeter.core.rule.run import RuleRun, rule_run_of
-from warmeter.core.rule.scope import Scope
-from warmeter.core.rule.sequence import SequencePair, sequences
-from warmeter.core.rule.track import Track, heard, moving, silent
-from warmeter.core.rule.truth import TRUE, Stretches, Truth
 from warmeter.core.timegrid import LocalClock, parse_utc
+from warmeter.core.truth.day_resets import reached_ms, resets_ms
+from warmeter.core.truth.in_sequence import SequencePair, sequences
+from warmeter.core.truth.scope import Scope
+from warmeter.core.truth.sun_states import dark_stretches, evening_stretches
+from warmeter.core.truth.track import Track, heard, moving, silent
+from warmeter.core.truth.truth import TRUE, Stretches, Truth
 
 _MS = 1000
 _FOR_EVER_MS = 10**12

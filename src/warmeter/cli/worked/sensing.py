@@ -5,10 +5,10 @@ from collections.abc import Callable
 import numpy as np
 
 from warmeter.cli.worked import Case
-from warmeter.core.rule.track import Track, moving
-from warmeter.core.rule.truth import TRUE
 from warmeter.core.sensing.calibration import SensorValue, calibrate, counted
 from warmeter.core.sensing.humidity import absolute_g_m3, check_mould, dew_points_c, saturation_pa
+from warmeter.core.truth.track import Track, moving
+from warmeter.core.truth.truth import TRUE
 from warmeter.core.units import celsius_to, kelvin_to
 
 _MS = 1000

@@ -12,10 +12,10 @@ from warmeter.core.edits.edit import Edit, FieldsOf, Values
 from warmeter.core.edits.ids import new_id
 from warmeter.core.edits.rule_defaults import condition_of, step_of, unfilled_rule
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.condition import Condition
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Id, InstantMs, Name, TimeOfDay, Word
 from warmeter.core.home.presets import LOUDNESS_LABEL, RULE_LABEL
-from warmeter.core.home.rule_conditions import Condition
 from warmeter.core.home.rules import EventMark, Loudness, NotificationGroup, PutBack, Reading, Rule
 from warmeter.core.rule.checks.all_rules import rule_findings
 from warmeter.core.rule.checks.rule_finding import Evidence

@@ -1,25 +1,16 @@
 """Conditions and steps as they first stand in a sentence, with every slot filled by something usual."""
 
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.at_time import AtTime
+from warmeter.core.home.conditions.condition import Condition, Signal
+from warmeter.core.home.conditions.dark import Dark
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.kinds import SINGLE_KINDS
+from warmeter.core.home.conditions.of_signal import is_two_states
+from warmeter.core.home.conditions.sequence import Sequence
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import (
-    AtLevel,
-    AtTime,
-    Condition,
-    Dark,
-    Dates,
-    Evening,
-    Fact,
-    Happens,
-    Hours,
-    InState,
-    MachineDoes,
-    RanToday,
-    Sequence,
-    Signal,
-)
 from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
-from warmeter.core.rule.signals import is_two_states, looked_at, offered
+from warmeter.core.rule.signals import looked_at, offered
 
 
 def condition_of(home: Home, key: str) -> Condition:
@@ -37,32 +28,13 @@ def condition_of(home: Home, key: str) -> Condition:
         if all(each.signal != signal for each in offered(home)):
             raise HomeError("there is no such sensor in this home")
         return looked_at(signal, "on" if is_two_states(signal) else "over", None)
-    if kind == "machine":
-        return MachineDoes(appliance_id=home.appliance(rest).id, does="finished")
-    if kind == "ran":
-        return RanToday(appliance_id=home.appliance(rest).id, has=False)
-    if kind == "button":
-        return Happens(event="button", subject_id=home.device(rest).id)
-    if kind == "level":
-        zone = home.zone_of_id(rest)
-        if not home.levels:
-            raise HomeError("this home has no levels yet")
-        return AtLevel(zone_id=zone.id, level_ids=(home.levels[0].id,))
-    plain: dict[str, Condition] = {
-        "hours": Hours(from_min=420, until_min=1320),
-        "at_time": AtTime(at_min=1320),
-        "dates": Dates(from_month=10, from_day=1, until_month=4, until_day=30),
-        "dark": Dark(),
-        "evening": Evening(),
-        "statement": Happens(event="statement", word="Answered"),
-        "fact": Fact(word="guests are here"),
-    }
-    if kind in plain:
-        return plain[kind]
     if kind == "sequence":
         seen = [each.signal for each in offered(home) if is_two_states(each.signal)]
         first, then = (InState(of=seen[k]) if len(seen) > k else Dark(is_dark=k == 0) for k in (0, 1))
         return Sequence(first=first, then=then, within_s=120)
+    for made in SINGLE_KINDS:
+        if key in made.subjects(home):
+            return made.usual(home, rest)
     raise HomeError("a rule cannot look at that")
 
 

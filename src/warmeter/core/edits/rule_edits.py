@@ -7,8 +7,8 @@ from typing import TypeVar
 from warmeter.core.edits.home_edits import swapped
 from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.condition import Condition
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Condition
 from warmeter.core.home.rules import NotificationGroup, Rule, Suspension
 from warmeter.core.rule.parts import Part, clauses_of, with_clauses
 

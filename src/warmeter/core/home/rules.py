@@ -6,8 +6,9 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.condition import Condition, Minute, Seconds
+from warmeter.core.home.conditions.sequence import Clause, Clauses
 from warmeter.core.home.part import Document, Id, Name, SetpointC, Text, Word
-from warmeter.core.home.rule_conditions import Clause, Clauses, Condition, Minute, Seconds
 
 RuleKind = Literal["safety", "window_lock", "rule"]
 Loudness = Literal["quiet", "aloud", "alarm"]

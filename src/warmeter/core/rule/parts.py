@@ -5,8 +5,10 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal, cast
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.rule_conditions import Clauses, Condition, Single
-from warmeter.core.home.rule_conditions import Sequence as InSequence
+from warmeter.core.home.conditions.condition import Condition
+from warmeter.core.home.conditions.kinds import Single
+from warmeter.core.home.conditions.sequence import Clauses
+from warmeter.core.home.conditions.sequence import Sequence as InSequence
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, Step
 
 Part = Literal["watch", "only_while", "as_long_as", "when"]

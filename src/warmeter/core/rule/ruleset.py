@@ -3,25 +3,16 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from warmeter.core.home.rule_conditions import Condition, Fact
-from warmeter.core.home.rule_conditions import Sequence as InSequence
 from warmeter.core.home.rules import MarkFact, Rule
 from warmeter.core.rule.actions import marked
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.run import RuleRun, rule_run_of
-from warmeter.core.rule.scope import Scope
+from warmeter.core.truth.scope import Scope
 
 
 def words_looked_at(rule: Rule) -> set[str]:
     """Return the facts that a rule looks at."""
-
-    def words(condition: Condition) -> set[str]:
-        if isinstance(condition, InSequence):
-            parts = (condition.first, condition.then, condition.unless)
-            return {part.word for part in parts if isinstance(part, Fact)}
-        return {condition.word} if isinstance(condition, Fact) else set()
-
-    return {word for condition in rule.conditions for word in words(condition)}
+    return {word for condition in rule.conditions for word in condition.facts}
 
 
 def words_marked(rule: Rule) -> set[str]:

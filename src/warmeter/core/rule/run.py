@@ -9,11 +9,10 @@ import numpy as np
 from numba import njit
 
 from warmeter.core.arrays import Flags, Ints
-from warmeter.core.home.rule_conditions import AtTime, is_moment
 from warmeter.core.home.rules import Rule
-from warmeter.core.rule.calendar_times import clock_moments
 from warmeter.core.rule.conditions import MS_PER_S, ConditionEvaluator
-from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, held
+from warmeter.core.truth.calendar_times import clock_moments
+from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, held
 from warmeter.core.units import MS_PER_DAY
 
 REFIRE_MS = 60_000
@@ -138,8 +137,8 @@ def rule_run_of(rule: Rule, evaluator: ConditionEvaluator, inputs: Inputs | None
     allowed = all_of([parts.only_while, parts.as_long_as])
     clock_times = np.zeros(0, dtype=np.int64)
     if rule.put_back is not None and rule.put_back.at_min is not None:
-        at = AtTime(at_min=rule.put_back.at_min)
-        clock_times = clock_moments(evaluator.scope.clock, at, start, end + 2 * MS_PER_DAY)
+        clock, at_min = evaluator.scope.clock, rule.put_back.at_min
+        clock_times = clock_moments(clock, at_min, (), start, end + 2 * MS_PER_DAY)
     capacity = begin.size + int((end - start) // REFIRE_MS) + 2
     fired, ended, why = (np.empty(capacity, dtype=np.int64) for _ in range(3))
     held_at, held_why = (np.empty(2 * capacity, dtype=np.int64) for _ in range(2))
@@ -201,7 +200,7 @@ def _numbers(rule: Rule, end_ms: int) -> Ints:
             back is not None and bool(back.when),
             0 if back is None else back.for_s * MS_PER_S,
             -1 if back is None or back.after_s is None else back.after_s * MS_PER_S,
-            any(is_moment(c) for clause in (back.when if back else ()) for c in clause),
+            any(c.is_moment for clause in (back.when if back else ()) for c in clause),
             end_ms,
         ],
         dtype=np.int64,

@@ -3,8 +3,13 @@
 from dataclasses import dataclass, replace
 
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Condition, Signal
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.moving import Moving
+from warmeter.core.home.conditions.of_signal import OfSignal
+from warmeter.core.home.conditions.silent import Silent
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Compared, Condition, InState, Moving, Signal, Silent
 from warmeter.core.quantity import QUANTITIES
 
 # Where a comparison first stands, and its hysteresis: three times what usual sensors of it show as noise.
@@ -74,12 +79,6 @@ def _of(signal: Signal, name: str) -> SignalChoice:
     return SignalChoice(signal=signal, name=words, unit=unit, states=quantity.states)
 
 
-def is_two_states(signal: Signal) -> bool:
-    """Return whether a signal is yes or no."""
-    quantity = QUANTITIES.get(signal.quantity)
-    return quantity is not None and quantity.high == 1.0
-
-
 # Noise of usual sensors, where a log does not tell it, in stored units.
 NOISE: dict[str, float] = {
     "room_temperature": 0.1,
@@ -118,4 +117,4 @@ def looked_at(signal: Signal, how: str, before: Condition | None) -> Condition:
 
 def main_signal(condition: Condition) -> Signal | None:
     """Return the signal that a condition on a signal looks at first."""
-    return condition.of if isinstance(condition, Compared | Moving | InState | Silent) else None
+    return condition.of if isinstance(condition, OfSignal) else None

@@ -9,13 +9,16 @@ from numba import njit
 
 from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import NotKnowable
-from warmeter.core.home.rule_conditions import Compared, Condition, Moving, Silent
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Condition
+from warmeter.core.home.conditions.moving import Moving
+from warmeter.core.home.conditions.silent import Silent
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.conditions import MS_PER_S, ConditionEvaluator
 from warmeter.core.rule.parts import ConditionPlace, conditions_of, with_values
 from warmeter.core.rule.run import RuleRun, rule_run_of
-from warmeter.core.rule.track import Track
-from warmeter.core.rule.truth import TRUE, Truth
+from warmeter.core.truth.track import Track
+from warmeter.core.truth.truth import TRUE, Truth
 from warmeter.core.units import MS_PER_DAY
 
 Progress = Callable[[int, int], bool]

@@ -2,8 +2,11 @@
 
 from dataclasses import replace
 
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Condition, Signal
+from warmeter.core.home.conditions.hours import Hours
+from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Compared, Condition, Hours, InState, Signal
 from warmeter.core.home.rules import Blinds, PutBack, Rule, RuleLimits, Switch
 from warmeter.core.starters.openings import opening_contacts
 from warmeter.core.starters.starter import rule_of

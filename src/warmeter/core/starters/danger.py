@@ -4,9 +4,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Compared, InState, Signal
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetPoint, ShutOff, Step
 from warmeter.core.starters.starter import DAY_S, room_name, rule_of, tell
 

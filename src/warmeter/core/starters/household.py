@@ -3,9 +3,16 @@
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.at_time import AtTime
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.fact import Fact
+from warmeter.core.home.conditions.happens import Happens
+from warmeter.core.home.conditions.hours import Hours
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.machine_does import MachineDoes
+from warmeter.core.home.conditions.ran_today import RanToday
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking
-from warmeter.core.home.rule_conditions import AtTime, Fact, Happens, Hours, InState, MachineDoes, RanToday, Signal
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, Step, Switch, TimedRun
 from warmeter.core.starters.starter import COMPRESSOR_REST_S, coolers_off, idle_id, rule_of, tell
 

@@ -3,8 +3,11 @@
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.moving import Moving
+from warmeter.core.home.conditions.sequence import Clauses
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Clauses, InState, Moving, Signal
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, WhenStale
 from warmeter.core.home.zones import Zone
 from warmeter.core.starters.starter import (

@@ -6,9 +6,9 @@ from typing import Any
 
 from warmeter.core.edits.rule_edits import first_chain
 from warmeter.core.errors import HomeError
+from warmeter.core.home.conditions.condition import Condition
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Condition
 from warmeter.core.home.rules import Rule, RuleKind, RuleLimits, Step, Switch, Tell
 from warmeter.core.home.zones import Zone
 

@@ -6,8 +6,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Compared, InState, Moving, Signal
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.actions import Notification, notifications_of
 from warmeter.core.rule.chatter import Chatter, chatter
@@ -15,7 +18,7 @@ from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.parts import conditions_of
 from warmeter.core.rule.ruleset import rule_runs_of
 from warmeter.core.rule.run import RuleRun
-from warmeter.core.rule.scope import Scope
+from warmeter.core.truth.scope import Scope
 from warmeter.core.units import MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.cache import Cache

@@ -6,14 +6,16 @@ from functools import partial
 
 import numpy as np
 
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.of_signal import is_two_states
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Compared, InState, Signal, is_moment, signals_of
 from warmeter.core.rule.chatter import bounce_s
 from warmeter.core.rule.checks.rule_finding import Evidence
-from warmeter.core.rule.signals import is_two_states
-from warmeter.core.rule.track import Track
-from warmeter.core.rule.truth import TRUE, UNKNOWN
 from warmeter.core.sensing.open_window import usual_drop_k
+from warmeter.core.truth.track import Track
+from warmeter.core.truth.truth import TRUE, UNKNOWN
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
@@ -77,7 +79,7 @@ def evidence_of(app: App, home: Home) -> Evidence:
             found[signal] = round(value, 3)
     noise = {signal: value for signal, value in found.items() if not is_two_states(signal)}
     bounce = {signal: value for signal, value in found.items() if is_two_states(signal)}
-    watched = {signal for rule in home.rules for c in rule.conditions for signal in signals_of(c)}
+    watched = {signal for rule in home.rules for c in rule.conditions for signal in c.signals}
     return Evidence(noise=noise, bounce_s=bounce, unheard=unheard_of(app, home, watched), today=today)
 
 
@@ -96,7 +98,7 @@ def with_never(evidence: Evidence, home: Home, found: Replay | None) -> Evidence
     told, evaluator = {}, found.evaluator
     for rule in home.rules:
         truth = evaluator.clauses(rule.watch, rule.limits.stale_s)
-        is_moment_only = all(is_moment(c) for clause in rule.watch for c in clause)
+        is_moment_only = all(c.is_moment for clause in rule.watch for c in clause)
         if np.all(truth.value == UNKNOWN):
             told[rule.id] = f"In these {days} days nothing was heard of what it watches."
         elif not np.any(truth.value == TRUE) and rule.kind != "safety" and not is_moment_only:

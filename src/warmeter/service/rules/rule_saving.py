@@ -17,10 +17,10 @@ from warmeter.core.home.rules import Rule, SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.actions import zone_claims
 from warmeter.core.rule.run import RuleRun
-from warmeter.core.rule.scope import Scope
 from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.thermal.room_fit import Estimate, range_of
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
+from warmeter.core.truth.scope import Scope
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.prediction import HeatingStretch, RoomModel, boundary_of
 from warmeter.service.app import App

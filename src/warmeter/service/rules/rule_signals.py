@@ -7,17 +7,18 @@ import numpy as np
 from warmeter.core.arrays import Ints
 from warmeter.core.errors import TariffError
 from warmeter.core.forecast.costing import prices_between
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.of_signal import is_two_states
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import USE
-from warmeter.core.home.rule_conditions import Condition, Signal, signals_of
 from warmeter.core.home.rules import Rule
 from warmeter.core.readings.resample import stretches
-from warmeter.core.rule.scope import NOTHING, EventKey, LevelLine, Marks, Scope
-from warmeter.core.rule.signals import DERIVED, is_two_states
-from warmeter.core.rule.track import Track, value_of
+from warmeter.core.rule.signals import DERIVED
 from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
 from warmeter.core.sensing.occupancy import use_by_motion
 from warmeter.core.timetable.day import blocks_between
+from warmeter.core.truth.scope import NOTHING, EventKey, LevelLine, Marks, Scope
+from warmeter.core.truth.track import Track, value_of
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.readings.room_logs import corrected, room_series, series_of
@@ -30,8 +31,12 @@ FACT_EVENT = "fact marked"
 def scope_of(app: App, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int) -> Scope:
     """Return what rules look at over [start, end), every signal that they name, read once."""
     conditions = [c for rule in rules for c in rule.conditions]
-    signals = {signal for c in conditions for signal in signals_of(c)}
-    signals |= {Signal(quantity="electric_w", subject_id=m.id) for m in home.appliances if _looks_at(conditions, m.id)}
+    signals = {signal for c in conditions for signal in c.signals}
+    signals |= {
+        Signal(quantity="electric_w", subject_id=m.id)
+        for m in home.appliances
+        if any(m.id in c.machines for c in conditions)
+    }
     clock = app.clock(home)
     return Scope(
         start_ms=start_ms,
@@ -46,16 +51,6 @@ def scope_of(app: App, home: Home, rules: tuple[Rule, ...], start_ms: int, end_m
         settings={(m.id, s.tells): s for m in home.appliances for s in m.settings},
         holds_s=holds_of(app, home, signals),
     )
-
-
-def _looks_at(conditions: list[Condition], appliance_id: str) -> bool:
-    def ids(condition: Condition) -> set[str]:
-        if condition.kind == "sequence":
-            parts = (condition.first, condition.then, condition.unless)
-            return {i for part in parts if part is not None for i in ids(part)}
-        return {condition.appliance_id} if condition.kind in ("machine", "ran_today") else set()
-
-    return any(appliance_id in ids(c) for c in conditions)
 
 
 def track_of(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:

@@ -8,11 +8,12 @@ from pydantic import TypeAdapter, ValidationError
 
 from warmeter.core.arrays import Flags
 from warmeter.core.errors import HomeError, NotKnowable
-from warmeter.core.home.rule_conditions import Compared, InState, Signal, signals_of
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.parts import conditions_of
-from warmeter.core.rule.scope import Scope
 from warmeter.core.rule.tuning import (
     Events,
     Knob,
@@ -26,6 +27,7 @@ from warmeter.core.rule.tuning import (
     sweep,
     values_around,
 )
+from warmeter.core.truth.scope import Scope
 from warmeter.service.app import App
 from warmeter.service.rules.replays import replay
 from warmeter.store.work import Job
@@ -165,7 +167,7 @@ def _range(rule: Rule, evaluator: ConditionEvaluator, knob: Knob) -> dict[str, f
 
 def is_long(rule: Rule, scope: Scope) -> bool:
     """Return whether a sweep takes so long that it is better a job: settings times reports."""
-    signals = {signal for condition in rule.conditions for signal in signals_of(condition)}
+    signals = {signal for condition in rule.conditions for signal in condition.signals}
     reports = sum(scope.track(signal).at_ms.size for signal in signals)
     return UP * ACROSS * reports > MOST_AT_ONCE
 

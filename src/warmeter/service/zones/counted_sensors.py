@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Signal
 from warmeter.core.home.zones import Sensing
 from warmeter.core.sensing.calibration import SensorValue, counted
 from warmeter.core.units import MS_PER_H

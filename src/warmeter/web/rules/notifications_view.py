@@ -4,13 +4,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Compared, Moving
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.actions import Notification
 from warmeter.core.rule.ruleset import words_looked_at, words_marked
-from warmeter.core.rule.scope import NO_MARKS
-from warmeter.core.rule.track import value_of
+from warmeter.core.truth.scope import NO_MARKS
+from warmeter.core.truth.track import value_of
 from warmeter.core.units import MS_PER_MIN
 from warmeter.service.rules.replays import Replay
 from warmeter.web import format as show

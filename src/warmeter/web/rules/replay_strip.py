@@ -7,24 +7,20 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.claims.arbiter import Decision
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Condition, Signal
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.machine_does import MachineDoes
+from warmeter.core.home.conditions.moving import Moving
+from warmeter.core.home.conditions.sequence import Clauses
+from warmeter.core.home.conditions.silent import Silent
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import (
-    Clauses,
-    Compared,
-    Condition,
-    InState,
-    MachineDoes,
-    Moving,
-    Signal,
-    Silent,
-)
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.actions import zone_claims
-from warmeter.core.rule.conditions import bounds
-from warmeter.core.rule.track import value_of
-from warmeter.core.rule.truth import TRUE, UNKNOWN, Truth
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
+from warmeter.core.truth.track import value_of
+from warmeter.core.truth.truth import TRUE, UNKNOWN, Truth
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN, celsius_to, kelvin_to
 from warmeter.service.rules.replays import Replay, RuleReplay
 from warmeter.web import format as show
@@ -188,7 +184,7 @@ def _lanes_of(
 
 
 def _thresholds(condition: Compared) -> tuple[float, ...]:
-    low, high = bounds(condition)
+    low, high = condition.bounds
     other = low - condition.hysteresis if condition.how == "over" else high + condition.hysteresis
     values = [v for v in (low, high) if np.isfinite(v)]
     return (*values, other) if condition.hysteresis and np.isfinite(other) else tuple(values)

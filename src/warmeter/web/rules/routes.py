@@ -27,10 +27,10 @@ from warmeter.core.edits.rule_commands import (
     WriteRule,
 )
 from warmeter.core.errors import HomeError, NotKnowable
+from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Name, TimeOfDay
 from warmeter.core.home.presets import LOUDNESS_LABEL, RULE_LABEL
-from warmeter.core.home.rule_conditions import Signal
 from warmeter.core.starters.catalogue import STARTERS
 from warmeter.core.starters.start_rule import StartRule
 from warmeter.core.starters.starter import ALARM_CAUTION

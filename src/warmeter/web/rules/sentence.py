@@ -2,8 +2,8 @@
 
 from dataclasses import replace
 
+from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Signal, is_moment
 from warmeter.core.home.rules import Rule
 from warmeter.web.rules.condition_words import say_clauses
 from warmeter.web.rules.slot_types import DAY_S, Number, choice_slot, minute_slot, seconds_slot, yes_no_slot
@@ -111,7 +111,7 @@ def _say_put_back(told: Sentence, wording: RuleWording, *, is_open: bool) -> Non
     if back.when:
         told.say("when", is_bold=True)
         say_clauses(told, wording, "when")
-        if back.for_s or (is_open and not any(is_moment(c) for clause in back.when for c in clause)):
+        if back.for_s or (is_open and not any(c.is_moment for clause in back.when for c in clause)):
             told.say("for")
             told.leave(seconds_slot("back_for", "how long that must hold", back.for_s, "put_back", "for_s"))
         is_later = True

@@ -2,8 +2,9 @@
 
 from dataclasses import dataclass
 
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.kinds import SINGLE_KINDS
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Signal
 from warmeter.core.home.rules import Rule
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.signals import SignalChoice, offered
@@ -50,28 +51,11 @@ def names_of(home: Home) -> Names:
     """Return what a home's rules can name."""
     signals = {each.signal: each for each in offered(home)}
     found = [(f"signal:{s.quantity}:{s.subject_id or ''}", o.name) for s, o in signals.items()]
-    for machine in home.appliances:
-        found += [
-            (f"machine:{machine.id}", f"{machine.name}, what it does"),
-            (f"ran:{machine.id}", f"{machine.name}, has it run today"),
-        ]
-    buttons = [d for d in home.devices if d.kind in ("wall_switch", "relay") and d.is_in_service]
-    found += [(f"button:{d.id}", f"{d.name} pressed") for d in buttons]
-    found += [(f"level:{zone.id}", f"level of {zone.name}") for zone in home.zones]
-    return Names(home, signals, (*found, *_PLAIN_SUBJECTS))
+    for kind in SINGLE_KINDS:
+        found += kind.subjects(home).items()
+    return Names(home, signals, tuple(found))
 
 
 def rule_wording(home: Home, rule: Rule, names: Names | None = None) -> RuleWording:
     """Return a rule ready to be told."""
     return RuleWording(home, rule, names_of(home) if names is None else names)
-
-
-_PLAIN_SUBJECTS: tuple[Option, ...] = (
-    ("hours", "hours of the day"),
-    ("at_time", "a time of day"),
-    ("dates", "dates of the year"),
-    ("dark", "dark or light"),
-    ("evening", "the evening"),
-    ("statement", "what a person states"),
-    ("fact", "a fact that was marked"),
-)

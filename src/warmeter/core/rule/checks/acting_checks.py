@@ -3,12 +3,16 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Condition, Signal
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.moving import Moving
+from warmeter.core.home.conditions.silent import Silent
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Compared, Condition, InState, Moving, Signal, Silent
 from warmeter.core.home.rules import Blinds, Rule, SetLevel, SetPoint, ShutOff, Switch
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, room_of, rooms_of_step, targets_of
 from warmeter.core.rule.parts import conditions_of, with_condition, with_step
-from warmeter.core.rule.release import opposite_of, put_back_of
+from warmeter.core.rule.release import put_back_of
 from warmeter.core.rule.signals import main_signal
 
 COMPRESSOR_KINDS = ("dehumidifier", "heat_pump_dryer", "fridge", "freezer")
@@ -65,7 +69,7 @@ def _opposites(case: Case) -> Iterator[RuleFinding]:
             fights = [s for s in other.then if isinstance(s, Switch) and s.is_on != step.is_on]
             if not any(set(s.target_ids) & set(step.target_ids) for s in fights):
                 continue
-            guard = [opposite_of(c) for c in other.watch[0]]
+            guard = [c.opposite for c in other.watch[0]]
             known = tuple((c,) for c in guard if c is not None)
             fix = bool(known) and len(known) == len(guard) and len(other.watch) == 1
             yield case.finding(
@@ -81,7 +85,7 @@ def _excludes(rule: Rule, other: Rule) -> bool:
     """Whether what one watches is the opposite of what the other watches or is guarded by."""
     theirs = {c for _, c in conditions_of(other, "watch")}
     mine = [c for part in ("watch", "only_while") for _, c in conditions_of(rule, part)]
-    return any(opposite_of(c) in theirs or _opposed(c, theirs) for c in mine)
+    return any(c.opposite in theirs or _opposed(c, theirs) for c in mine)
 
 
 def _opposed(condition: Condition, theirs: set[Condition]) -> bool:

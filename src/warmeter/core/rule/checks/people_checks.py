@@ -3,7 +3,12 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from warmeter.core.home.rule_conditions import AtLevel, AtTime, Evening, Fact, Hours, InState, is_moment
+from warmeter.core.home.conditions.at_level import AtLevel
+from warmeter.core.home.conditions.at_time import AtTime
+from warmeter.core.home.conditions.evening import Evening
+from warmeter.core.home.conditions.fact import Fact
+from warmeter.core.home.conditions.hours import Hours
+from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.rules import NotificationGroup, PutBack, Rule, SetLevel, SetPoint, Switch, Tell
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
 from warmeter.core.rule.checks.watch_checks import is_urgent
@@ -101,7 +106,7 @@ def _only_awake(rule: Rule, chain: NotificationGroup) -> bool:
     return any(
         h.from_min < h.until_min and not is_quiet(h.from_min) and not is_quiet(h.until_min - 1) and not _spans(h, begin)
         for h in hours
-    ) or all(is_moment(c) and isinstance(c, AtTime) and not is_quiet(c.at_min) for c in conditions)
+    ) or all(c.is_moment and isinstance(c, AtTime) and not is_quiet(c.at_min) for c in conditions)
 
 
 def _spans(hours: Hours, quiet_from: int) -> bool:

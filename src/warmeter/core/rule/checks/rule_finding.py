@@ -6,8 +6,8 @@ from datetime import date
 from typing import Literal
 
 from warmeter.core.finding import Severity
+from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import Signal, signals_of
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint, Step
 from warmeter.core.rule.signals import NOISE
 
@@ -121,7 +121,7 @@ class Case:
 
     def rooms_watched(self) -> set[str]:
         """Return the rooms that the watch looks at."""
-        signals = [s for clause in self.rule.watch for c in clause for s in signals_of(c)]
+        signals = [s for clause in self.rule.watch for c in clause for s in c.signals]
         return {room for signal in signals if (room := room_of(self.home, signal.subject_id)) is not None}
 
     def rooms_acted_on(self) -> set[str]:

@@ -4,8 +4,9 @@ from collections.abc import Iterator
 from dataclasses import replace
 from datetime import date, timedelta
 
+from warmeter.core.home.conditions.at_level import AtLevel
+from warmeter.core.home.conditions.at_time import AtTime
 from warmeter.core.home.document import Home
-from warmeter.core.home.rule_conditions import AtLevel, AtTime
 from warmeter.core.home.rules import SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding

@@ -6,20 +6,16 @@ from datetime import date, datetime, timedelta
 from functools import lru_cache
 from math import ceil, log10
 
-from warmeter.core.home.rule_conditions import (
-    AtLevel,
-    AtTime,
-    Compared,
-    Dark,
-    Dates,
-    Evening,
-    Hours,
-    InState,
-    Moving,
-    Signal,
-    is_moment,
-    signals_of,
-)
+from warmeter.core.home.conditions.at_level import AtLevel
+from warmeter.core.home.conditions.at_time import AtTime
+from warmeter.core.home.conditions.compared import Compared
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.dark import Dark
+from warmeter.core.home.conditions.dates import Dates
+from warmeter.core.home.conditions.evening import Evening
+from warmeter.core.home.conditions.hours import Hours
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.rules import Rule, SetLevel, Tell
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
@@ -129,7 +125,7 @@ def no_wait(case: Case) -> Iterator[RuleFinding]:
         back is not None
         and contacts
         and back.for_s < max(BACK_WAIT_S, bounce)
-        and not any(is_moment(c) for _, c in conditions_of(rule, "when"))
+        and not any(c.is_moment for _, c in conditions_of(rule, "when"))
     ):
         yield case.finding(
             "no wait",
@@ -172,7 +168,7 @@ def crossing_or_state(case: Case) -> Iterator[RuleFinding]:
     """A crossing that can come while the guard does not hold is lost; a state without an end fires again and again."""
     rule = case.rule
     timed = [c for _, c in conditions_of(rule, "only_while") if isinstance(c, Hours | AtLevel | Dark | Evening | Dates)]
-    lasting = [c for _, c in conditions_of(rule, "watch") if not is_moment(c) and not isinstance(c, Moving)]
+    lasting = [c for _, c in conditions_of(rule, "watch") if not c.is_moment and not isinstance(c, Moving)]
     if rule.reading == "becomes" and timed and lasting:
         yield case.finding(
             "crossing or state",
@@ -197,7 +193,7 @@ def never_heard(case: Case) -> Iterator[RuleFinding]:
     told: set[Signal] = set()
     for part in ("watch", "only_while", "as_long_as", "when"):
         for place, c in conditions_of(case.rule, part):
-            for signal in (s for s in signals_of(c) if s in case.evidence.unheard and s not in told):
+            for signal in (s for s in c.signals if s in case.evidence.unheard and s not in told):
                 told.add(signal)
                 yield case.finding(
                     "never heard",
@@ -213,7 +209,7 @@ def never_or_always(case: Case) -> Iterator[RuleFinding]:
     ids = {part.id for part in home.parts()}
     for part in ("watch", "only_while", "as_long_as", "when"):
         for place, c in conditions_of(rule, part):
-            gone = [s for s in signals_of(c) if s not in case.known]
+            gone = [s for s in c.signals if s not in case.known]
             others = [i for i in (getattr(c, "appliance_id", None), getattr(c, "zone_id", None)) if i and i not in ids]
             if gone or others:
                 yield case.finding(
@@ -232,7 +228,7 @@ def never_or_always(case: Case) -> Iterator[RuleFinding]:
                     fix="From 07:00 to 22:00",
                     rule=with_condition(rule, place, replace(c, from_min=420, until_min=1320)),
                 )
-    moments = [c for _, c in conditions_of(rule, "watch") if is_moment(c)]
+    moments = [c for _, c in conditions_of(rule, "watch") if c.is_moment]
     if moments and rule.for_s:
         yield case.finding(
             "never or always",

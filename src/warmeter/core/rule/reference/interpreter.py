@@ -2,13 +2,13 @@
 
 from heapq import heappop, heappush
 
-from warmeter.core.home.rule_conditions import AtTime, is_moment
 from warmeter.core.home.rules import Rule
-from warmeter.core.rule.calendar_times import clock_moments, midnights
-from warmeter.core.rule.reference.conditions import Edge, ReferenceEvaluator
+from warmeter.core.rule.reference.conditions import ReferenceEvaluator
 from warmeter.core.rule.run import REFIRE_MS, Firing, HeldBack, RuleRun, last_step_ms, locks
-from warmeter.core.rule.scope import Scope
-from warmeter.core.rule.truth import FALSE, TRUE, UNKNOWN
+from warmeter.core.truth.calendar_times import clock_moments, midnights
+from warmeter.core.truth.scope import Scope
+from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN
+from warmeter.core.truth.watchers import Edge
 from warmeter.core.units import MS_PER_DAY
 
 _MS = 1000
@@ -31,9 +31,9 @@ class _Interpreter:
         self.days = midnights(scope.clock, scope.start_ms, scope.end_ms).tolist()
         self.back_times: list[int] = []
         if rule.put_back is not None and rule.put_back.at_min is not None:
-            at = AtTime(at_min=rule.put_back.at_min)
+            at_min = rule.put_back.at_min
             end = scope.end_ms + 2 * MS_PER_DAY
-            self.back_times = clock_moments(scope.clock, at, scope.start_ms, end).tolist()
+            self.back_times = clock_moments(scope.clock, at_min, (), scope.start_ms, end).tolist()
         for instant in (*self.days, *self.back_times):
             self.wake(instant)
         if rule.suspended is not None and rule.suspended.until_ms is not None:
@@ -234,7 +234,7 @@ class _Interpreter:
     def latches(self) -> bool:
         """Whether put back hangs on a moment: it counts, even if the claim may not end yet."""
         back = self.rule.put_back
-        return back is not None and any(is_moment(c) for clause in back.when for c in clause)
+        return back is not None and any(c.is_moment for clause in back.when for c in clause)
 
     def is_put_back(self, now: int, fired: int, least: int) -> bool:
         """Whether what puts it back has held long enough since it fired, or did while it might not end."""

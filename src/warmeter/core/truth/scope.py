@@ -2,16 +2,52 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Any, Protocol
 
 import numpy as np
 
 from warmeter.core.arrays import Flags, Ints
-from warmeter.core.home.machines import ToldSetting
-from warmeter.core.home.rule_conditions import Happens, Signal
-from warmeter.core.rule.track import Track
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.truth.track import Track
 
 EventKey = tuple[str, str, str | None]
+
+
+class HasSubject(Protocol):
+    """A signal: a quantity, of a part of the home or of none; equal ones are one."""
+
+    @property
+    def quantity(self) -> str:
+        """Key of the quantity."""
+        ...
+
+    @property
+    def subject_id(self) -> str | None:
+        """Id of the room, device or machine."""
+        ...
+
+    def __hash__(self) -> int: ...
+
+
+class MachineSetting(Protocol):
+    """What tells whether a machine runs."""
+
+    @property
+    def threshold_w(self) -> float:
+        """From which power on it works [W]."""
+        ...
+
+    @property
+    def wait_s(self) -> float:
+        """How long it must be quiet to have ended [s]."""
+        ...
+
+    @property
+    def hysteresis_w(self) -> float:
+        """How far under the threshold it must fall [W]."""
+        ...
+
+
 NOTHING = Track(np.zeros(0, dtype=np.int64), np.zeros(0))
 
 
@@ -65,32 +101,32 @@ class Scope:
     clock: LocalClock
     latitude_deg: float = 0.0
     longitude_deg: float = 0.0
-    tracks: Mapping[Signal, Track] = field(default_factory=dict)
+    tracks: Mapping[Any, Track] = field(default_factory=dict)
     events: Mapping[EventKey, Ints] = field(default_factory=dict)
     marks: Mapping[str, Marks] = field(default_factory=dict)
     levels: Mapping[str, LevelLine] = field(default_factory=dict)
-    settings: Mapping[tuple[str, str], ToldSetting] = field(default_factory=dict)
-    holds_s: Mapping[Signal, int] = field(default_factory=dict)
+    settings: Mapping[tuple[str, str], MachineSetting] = field(default_factory=dict)
+    holds_s: Mapping[Any, int] = field(default_factory=dict)
 
-    def stale_ms(self, signal: Signal, stale_s: int) -> int:
+    def stale_ms(self, signal: HasSubject, stale_s: int) -> int:
         """Return after how long a signal is not known where a rule asks for ``stale_s`` [ms]."""
         return 1000 * max(stale_s, self.holds_s.get(signal, 0))
 
-    def track(self, signal: Signal) -> Track:
+    def track(self, signal: HasSubject) -> Track:
         """Return the reports of a signal before the end."""
         found = self.tracks.get(signal, NOTHING)
         last = int(np.searchsorted(found.at_ms, self.end_ms, side="left"))
         return found if last == found.at_ms.size else Track(found.at_ms[:last], found.value[:last])
 
-    def happened(self, condition: Happens) -> Ints:
+    def happened(self, event: str, word: str, subject_id: str | None) -> Ints:
         """Return when an event happened, rising; without a word or subject every one of its kind."""
         found = [
             at
-            for (kind, word, subject), at in self.events.items()
-            if kind == condition.event and condition.word in ("", word) and condition.subject_id in (None, subject)
+            for (kind, said, subject), at in self.events.items()
+            if kind == event and word in ("", said) and subject_id in (None, subject)
         ]
         return np.unique(np.concatenate(found)) if found else np.zeros(0, dtype=np.int64)
 
-    def setting(self, appliance_id: str, does: str) -> ToldSetting | None:
+    def setting(self, appliance_id: str, does: str) -> MachineSetting | None:
         """Return the setting that tells what a machine does: its own for that, else the one for finished."""
         return self.settings.get((appliance_id, does)) or self.settings.get((appliance_id, "finished"))

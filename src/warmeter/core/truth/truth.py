@@ -58,6 +58,11 @@ class Truth:
         return np.asarray(was_false[self.value == TRUE], dtype=np.bool_)
 
 
+def begins(truth: Truth) -> Ints:
+    """Return when it came true, having last been known to be false [ms UTC]."""
+    return truth.stretches()[0][truth.crosses]
+
+
 def constant(value: int, start_ms: int, end_ms: int) -> Truth:
     """Return what stays the same from beginning to end."""
     return Truth(np.array([start_ms], dtype=np.int64), np.array([value], dtype=np.int8), end_ms)

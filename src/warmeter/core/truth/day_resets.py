@@ -2,11 +2,12 @@
 
 from collections.abc import Sequence
 from datetime import timedelta
+from typing import Literal
 
-from warmeter.core.home.rule_conditions import Counts
 from warmeter.core.timegrid import LocalClock
 
 _MS = 1000
+Counts = Literal["started", "ended", "ran"]
 Run = tuple[int, int | None]
 
 

@@ -2,16 +2,17 @@
 
 from collections.abc import Iterable
 from datetime import date, timedelta
+from typing import Literal
 
 import numpy as np
 
 from warmeter.core.arrays import Flags, Ints
-from warmeter.core.home.rule_conditions import Which
-from warmeter.core.rule.truth import Stretches, from_stretches
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.truth.truth import Stretches, from_stretches
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.core.weather.sun import sun_height_deg
 
+Which = Literal["dark", "clock", "first", "last"]
 _SCAN_MS = 5 * MS_PER_MIN
 _NEAR_DEG = 8.0
 NOON_MIN = 720

@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from warmeter.core.arrays import Floats, Ints
-from warmeter.core.rule.truth import FALSE, TRUE, Truth, from_changes
+from warmeter.core.truth.truth import FALSE, TRUE, Truth, from_changes
 
 
 @dataclass(frozen=True, slots=True)
