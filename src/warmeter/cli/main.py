@@ -18,6 +18,7 @@ MODULES = {
     "cycles": "warmeter.cli.files",
     "cheapest": "warmeter.cli.files",
     "vectors": "warmeter.cli.vectors",
+    "schemas": "warmeter.cli.schemas",
     "mutate": "warmeter.cli.mutate",
     "backup": "warmeter.cli.backup",
     "restore": "warmeter.cli.backup",

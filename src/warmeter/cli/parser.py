@@ -19,6 +19,8 @@ def parser() -> argparse.ArgumentParser:
         "test", help="run all tests, or a part: core, simulators, store, service, web, cli, browser"
     )
     tests.add_argument("part", nargs="?", default="")
+    schemas = commands.add_parser("schemas", help="write the published schemas of homes and rules")
+    schemas.add_argument("folder", nargs="?", default="docs/formats", help="where they are written")
     worked = commands.add_parser("vectors", help="run the worked examples of a folder")
     worked.add_argument("folder", type=Path)
     _answers(commands)

@@ -26,11 +26,11 @@ from warmeter.web.rules.slot_types import (
     OneOf,
     Subject,
     Verb,
-    angle_slot,
     choice_slot,
     date_slot,
     many_slot,
     minute_slot,
+    number_slot,
     seconds_slot,
     text_slot,
     value_slot,
@@ -127,9 +127,9 @@ def _field_slot(path: str, condition: Condition, each: FieldPlace) -> Slot:
         low, high = int(each.low or 0), int(1439 if each.high is None else each.high)
         return minute_slot(name, each.title, value or low, path, each.field, low=low, high=high)
     if unit == "s":
-        return seconds_slot(name, each.title, value or 0, path, each.field, low=_lowest(hint))
-    if unit == "°":
-        return angle_slot(name, value, path, each.field)
+        return seconds_slot(name, each.title, value or 0, path, each.field, low=int(_ends(hint)[0]))
+    if unit:
+        return number_slot(name, each.title, value, unit, path, each.field, _ends(hint))
     return text_slot(name, each.title, value, path, each.field)
 
 
@@ -137,10 +137,11 @@ def _notes(hint: Any) -> list[Unit]:
     return [note for note in getattr(hint, "__metadata__", ()) if isinstance(note, Unit)]
 
 
-def _lowest(hint: Any) -> int:
-    """Return the least that a field may be."""
-    found = [note.ge for note in getattr(hint, "__metadata__", ()) if hasattr(note, "ge")]
-    return int(found[0]) if found else 0
+def _ends(hint: Any) -> tuple[float, float]:
+    """Return the least and the most that a field may be."""
+    notes = getattr(hint, "__metadata__", ())
+    low, high = (next((getattr(n, end) for n in notes if hasattr(n, end)), None) for end in ("ge", "le"))
+    return (0.0 if low is None else low), (1e6 if high is None else high)
 
 
 def _choice(path: str, condition: Condition, each: ChoicePlace) -> Slot:

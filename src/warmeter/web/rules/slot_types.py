@@ -265,19 +265,28 @@ def many_slot(
     )
 
 
-def angle_slot(name: str, value: float, path: str, field: str) -> Slot:
-    """Return a slot of the height of the sun [°]."""
-    text = f"{show.number(value, 3 if round(value, 1) != value else 1)}°"
+def number_slot(
+    name: str, title: str, value: float, unit: str, path: str, field: str, ends: tuple[float, float]
+) -> Slot:
+    """Return a slot of a number with a unit of its own, between two ends."""
+    shown = value_text_of(value, unit)
+    low, high = (show.number(end) for end in ends)
     return Slot(
         id=name,
-        text=text,
-        title="height of the sun",
-        value=text,
-        hint="degrees, −18 to 60",
+        text=shown,
+        title=title,
+        value=shown,
+        hint=f"{low} to {high} {unit}",
         path=path,
-        type=Number(field, -18, 60, "°"),
+        type=Number(field, *ends, unit),
         is_number=True,
     )
+
+
+def value_text_of(value: float, unit: str) -> str:
+    """Return a number with its unit: a sign of degrees stands at it, another unit apart."""
+    decimals = 3 if round(value, 1) != value else 1 if unit == "°" or value != round(value) else 0
+    return f"{show.number(value, decimals)}{'' if unit == '°' else ' '}{unit}"
 
 
 def weekdays_slot(path: str, days: tuple[int, ...]) -> Slot:

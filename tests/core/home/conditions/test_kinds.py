@@ -136,7 +136,8 @@ class Truths(unittest.TestCase):
             watcher = ReferenceEvaluator(scope, 3600, instants.add)
             watcher.watch(condition)
             truth = ConditionEvaluator(scope).truth(condition, 3600)
-            told, done = [], set()
+            told: list[tuple[int, int]] = []
+            done: set[int] = set()
             while waiting := sorted(at for at in instants - done if scope.start_ms <= at < scope.end_ms):
                 watcher.look(waiting[0])
                 done.add(waiting[0])
