@@ -17,7 +17,7 @@ from warmeter.core.home.conditions.fact import Fact
 from warmeter.core.home.conditions.happens import Happens
 from warmeter.core.home.conditions.hours import Hours
 from warmeter.core.home.conditions.in_state import InState
-from warmeter.core.home.conditions.kinds import Single
+from warmeter.core.home.conditions.kinds import SINGLE_KINDS, Single
 from warmeter.core.home.conditions.machine_does import MachineDoes
 from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.conditions.ran_today import RanToday
@@ -157,7 +157,8 @@ def _single(chance: random.Random, scope: Scope) -> Single:
         ),
         AtLevel(zone_id=chance.choice(("z", "z", "gone")), level_ids=("u", "i"), is_at=chance.random() < 0.6),
     )
-    return chance.choice(rows)
+    plain = tuple(kind(**kind.USUAL) for kind in SINGLE_KINDS if kind.NAME)  # a kind that is not known here
+    return chance.choice((*rows, chance.choice(plain)))
 
 
 def _condition(chance: random.Random, scope: Scope) -> Condition:
