@@ -18,6 +18,8 @@ from warmeter.core.home.zones import Zone
 from warmeter.core.rule.checks.rule_finding import Check, targets_of
 from warmeter.core.rule.parts import conditions_of, with_condition
 
+LONGEST_WAIT_S = 7 * 86_400
+
 
 @dataclass(frozen=True, slots=True)
 class PlantedRule:
@@ -274,6 +276,15 @@ def _level_for_what_cools(home: Home) -> Iterator[PlantedRule]:
             yield _with(home, replace(rule, then=kept))
 
 
+def _step_never_comes(home: Home) -> Iterator[PlantedRule]:
+    """The last step waits until after the rule is put back."""
+    for rule in home.rules:
+        after_s = rule.put_back.after_s if rule.put_back is not None else None
+        if after_s is not None and after_s <= LONGEST_WAIT_S:
+            then = (*rule.then[:-1], replace(rule.then[-1], wait_s=after_s))
+            yield _with(home, replace(rule, then=then), "urgent but late")
+
+
 RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
     "no hysteresis": _no_hysteresis,
     "no wait": _no_wait,
@@ -291,4 +302,5 @@ RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
     "never or always": _never_or_always,
     "urgent but late": _urgent_but_late,
     "circle": _circle,
+    "step never comes": _step_never_comes,
 }

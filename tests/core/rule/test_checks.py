@@ -210,6 +210,15 @@ class Acting(Checked):
         self.assertIsNotNone(self.fixed(bare, "nothing puts back", "then.0.targets").put_back)
         self.sound(by(AtTime(at_min=at(8)), Tell(group_id="all"), put_back=None))  # nothing to put back
 
+    def test_a_step_that_waits_until_the_rule_is_put_back_never_comes(self) -> None:
+        steps = (IDLE, replace(IDLE, level_id="asleep", wait_s=1200))
+        for after_s, comes in ((1201, True), (1200, False), (600, False)):
+            rule = by(InState(of=WINDOW), *steps, for_s=120, put_back=PutBack(after_s=after_s))
+            found = [f.part for f in self.findings(rule) if f.check == "step never comes"]
+            self.assertEqual(found, [] if comes else ["then.1.wait"], after_s)
+        late = by(InState(of=WINDOW), *steps, for_s=120, put_back=PutBack(after_s=600))
+        self.assertEqual(self.fixed(late, "step never comes", "then.1.wait").put_back, PutBack(after_s=1800))
+
     def test_a_setpoint_lies_within_the_guard(self) -> None:
         limits = HOME.guard_of(HOME.zones[0])
         for value in (limits.low_c, limits.high_c):

@@ -17,6 +17,7 @@ from warmeter.core.rule.signals import main_signal
 
 COMPRESSOR_KINDS = ("dehumidifier", "heat_pump_dryer", "fridge", "freezer")
 COMPRESSOR_MIN_S = 300
+LASTS_S = 600
 OF_A_ROOM = ("room_temperature", "relative_humidity", "is_open", "is_moving", "is_in", "absolute_humidity", "dew_point")
 
 
@@ -32,6 +33,26 @@ def nothing_puts_back(case: Case) -> Iterator[RuleFinding]:
             fix="Put it back when it is over",
             rule=replace(rule, put_back=put_back_of(rule)),
         )
+
+
+def step_never_comes(case: Case) -> Iterator[RuleFinding]:
+    """A step whose waits add up to the time after which the rule is put back, or more."""
+    rule, waited_s = case.rule, 0
+    after_s = None if rule.put_back is None else rule.put_back.after_s
+    for number, step in enumerate(rule.then):
+        waited_s += step.wait_s
+        if rule.put_back is None or after_s is None or waited_s < after_s:
+            continue
+        later_s = waited_s + LASTS_S
+        yield case.finding(
+            "step never comes",
+            f"then.{number}.wait",
+            f"The rule is put back {after_s / 60:g} min after it fired, and this step comes {waited_s / 60:g} min after "
+            "that: it never does.",
+            fix=f"Put it back {later_s / 60:g} min after it fired",
+            rule=replace(rule, put_back=replace(rule.put_back, after_s=later_s)),
+        )
+        return
 
 
 def contradiction(case: Case) -> Iterator[RuleFinding]:

@@ -16,6 +16,7 @@ CHECKS = (
     acting_checks.contradiction,
     timetable_checks.against_timetable,
     acting_checks.nothing_puts_back,
+    acting_checks.step_never_comes,
     acting_checks.blind_device,
     acting_checks.short_cycles,
     acting_checks.level_for_what_cools,

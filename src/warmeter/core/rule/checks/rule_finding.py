@@ -30,6 +30,7 @@ Check = Literal[
     "clock change",
     "never heard",
     "heating level for what cools",
+    "step never comes",
 ]
 
 
