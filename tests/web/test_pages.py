@@ -157,6 +157,19 @@ class AllRoutes(Case):
             for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1):
                 self.assertLessEqual(len(line), 120, f"{path.name}:{number}")
 
+    def test_every_link_is_by_the_name_of_its_route(self) -> None:
+        for path in (*(WEB / "templates").rglob("*.html"), *(WEB / "templates").rglob("*.svg")):
+            text = path.read_text(encoding="utf-8")
+            self.assertIsNone(re.search(r'="/(?!static/|")', text), path.name)
+        for path in WEB.rglob("*.py"):
+            text = re.sub(r"@router.*", "", path.read_text(encoding="utf-8"))
+            self.assertIsNone(re.search(r'"/homes/', text), path.name)
+
+    def test_no_macro_stands_twice(self) -> None:
+        texts = [path.read_text(encoding="utf-8") for path in (WEB / "templates").rglob("*.html")]
+        names = [name for text in texts for name in re.findall(r"\{%-? macro (\w+)", text)]
+        self.assertEqual(len(set(names)), len(names), sorted(names))
+
     def test_every_template_is_used(self) -> None:
         source = "".join(
             p.read_text(encoding="utf-8") for p in [*WEB.rglob("*.py"), *(WEB / "templates").rglob("*.html")]

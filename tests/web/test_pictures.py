@@ -22,12 +22,19 @@ from warmeter.core.home.rooms import Opening, Storey, Thing
 from warmeter.service.homes.demo import demo_home
 from warmeter.simulators.faults import as_found
 from warmeter.simulators.many_rooms import many_rooms
+from warmeter.web.app import MODULES
 from warmeter.web.floor_plan.draw import DEVICE_MARK, FloorPlanPicture, RoomFacts, draw_storey
 from warmeter.web.floor_plan.labels import clear_place
 from warmeter.web.format import in_home_unit
+from warmeter.web.links import take_routes
 from warmeter.web.page import TEMPLATES
-from warmeter.web.survey.plan_view import finding_rows, page_of, plan_view
+from warmeter.web.survey.plan_view import finding_rows, link_to, plan_view
 from warmeter.web.zones.wiring import wiring_sheet
+
+
+def setUpModule() -> None:
+    """Let views link to the pages of the application."""
+    take_routes(module.router for module in MODULES)
 
 
 def drawn(picture: FloorPlanPicture) -> ElementTree.Element:
@@ -179,7 +186,7 @@ class Page(unittest.TestCase):
             ("zo-bath", "zones?at=zo-bath"),
             ("ta-winter", "tariff"),
         ):
-            self.assertEqual(page_of(home, place), page)
+            self.assertEqual(link_to(home, place), f"/homes/{home.id}/{page}")
 
     def test_the_view_tells_totals_flow_and_the_chosen_part(self) -> None:
         home = demo_home("sail-loft")

@@ -22,7 +22,8 @@ from warmeter.web.homes import keeping_routes
 from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
 from warmeter.web.kept_pages import KeptPages
-from warmeter.web.page import away_page, conflict_page, error_page
+from warmeter.web.links import take_routes, url_for
+from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
 from warmeter.web.rules import routes as rules
@@ -81,6 +82,8 @@ def create_app(app: App, key: str = "") -> FastAPI:
     web.mount("/static", StaticFiles(directory=STATIC), name="static")
     for module in MODULES:
         web.include_router(module.router)
+    take_routes(module.router for module in MODULES)
+    TEMPLATES.env.globals["url_for"] = url_for
     _handle_errors(web)
     return web
 

@@ -17,6 +17,7 @@ from warmeter.core.home.rooms import Opening, Room, Thing
 from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, RoomFacts, draw_storey
+from warmeter.web.links import link
 
 SIDE_LABEL = {"up": "upper", "right": "right", "down": "lower", "left": "left"}
 PANES = {
@@ -171,17 +172,15 @@ class FloorPlanView:
     choices: Mapping[str, Mapping[str, str]]
 
 
-def page_of(home: Home, place: str) -> str:
-    """Return the part of a page's address that leads to a part of the home."""
+def link_to(home: Home, place: str) -> str:
+    """Return the address of the page of a part of the home."""
     if place in {d.id for d in home.devices} or place in {c.id for c in home.safety_chains}:
-        return f"devices?at={place}"
+        return link("devices", home.id, at=place)
     if place in {h.id for h in home.heaters} or place in {s.id for s in home.sources}:
-        return f"heating?at={place}"
+        return link("heating", home.id, at=place)
     if place in {z.id for z in home.zones}:
-        return f"zones?at={place}"
-    if place in {t.id for t in home.tariffs}:
-        return "tariff"
-    return f"survey?at={place}"
+        return link("zones", home.id, at=place)
+    return link("tariff", home.id) if place in {t.id for t in home.tariffs} else link("survey", home.id, at=place)
 
 
 def finding_rows(home: Home, findings: list[Finding]) -> list[FindingRow]:
@@ -196,7 +195,7 @@ def finding_rows(home: Home, findings: list[Finding]) -> list[FindingRow]:
                 fix=show.in_home_unit(f.fix, home),
                 severity=f.severity,
                 place=f.place,
-                jump=f"/homes/{home.id}/{page_of(home, f.place)}",
+                jump=link_to(home, f.place),
                 act=fix_label(f),
                 about=",".join(f.about),
             )

@@ -10,6 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
 from warmeter.web import format as show
+from warmeter.web.links import link
 
 ROW_PX, TOP_PX = 31, 34
 OWNER_X = 716
@@ -136,9 +137,7 @@ def _row(home: Home, zone: Zone | None, room: Room, y: float, flags: dict[str, s
         output=show.number(output) if heaters else "",
         follows=any(h.id in following for h in heaters),
         flag=flag,
-        jump=f"/homes/{home.id}/devices?at={first.id}"
-        if first
-        else f"/homes/{home.id}/survey?at={room.id}&pane=inside",
+        jump=link("devices", home.id, at=first.id) if first else link("survey", home.id, at=room.id, pane="inside"),
     )
 
 
