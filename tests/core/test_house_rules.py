@@ -164,6 +164,8 @@ class Reach:
             if ROOT / "core" not in path.parents and WORKED not in path.parents
             for key in self.mentioned(tree, path)
         ]
+        # Kinds of condition are found by their modules: every home may hold one.
+        todo += [(kind.__module__, kind.__name__) for kind in SINGLE_KINDS]
         found: set[tuple[str, str]] = set()
         while todo:
             key = todo.pop()

@@ -22,12 +22,12 @@ from warmeter.core.signature.recommending import propose
 from warmeter.core.signature.standby_states import KWH_A_YEAR_PER_W
 from warmeter.core.signature.tuner import asked_of, handed_over
 from warmeter.core.tariff.cheapest_start import cheapest_start, starts_by_cost
-from warmeter.core.tariff.structure import rate_of_minutes
+from warmeter.core.tariff.prices import prices_between
 from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.room_fit import RoomFit, RoomLog
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import J_PER_KWH, MS_PER_MIN
+from warmeter.core.units import J_PER_KWH
 from warmeter.core.warmup.lead import lead_from_floor, measure_first
 from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 from warmeter.store.codec import home_from_json
@@ -269,16 +269,9 @@ def _cheapest(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     clock = LocalClock(home.time_zone)
     day = clock.day(options.day)
     end_ms = clock.day_of(day.end_ms).end_ms
-    rate = rate_of_minutes(
-        tariff.rates,
-        np.arange(day.start_ms, end_ms, MS_PER_MIN, dtype=np.int64),
-        clock=clock,
-        holidays=frozenset(tariff.holidays),
-        standard_time=tariff.is_standard_time,
-    )
-    prices = np.array([float(r.price_per_kwh) for r in tariff.rates])[rate]
+    prices = prices_between(tariff, clock, day.start_ms, end_ms)
     starts = starts_by_cost(
-        prices,
+        prices.by_step,
         profile,
         1,
         earliest_min=machine.earliest_min,

@@ -8,9 +8,9 @@ import numpy as np
 
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.building.losses import prior_of
-from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
+from warmeter.core.tariff.prices import prices_between
 from warmeter.core.thermal.room_fit import survey_draws
 from warmeter.core.thermal.simulate import EMITTER_EXCESS_K, OnOff, compile_rooms
 from warmeter.core.thermal.survey import RoomRc
@@ -122,7 +122,7 @@ def cases(name: str) -> list[tuple[Home, Room, Gap, GapWeather, Plain, RoomModel
                 offsets_k=np.zeros(1),
                 sun_w_m2=np.zeros(steps),
                 per_heat=1 / heat_over_draw(heater, home.source(heater.source_id), outdoor[:-1]),
-                price=prices_between(tariff, clock, gap.from_ms, gap.from_ms + steps * MS_PER_MIN).by_minute,
+                price=prices_between(tariff, clock, gap.from_ms, gap.from_ms + steps * MS_PER_MIN).by_step,
             )
             model = RoomModel(
                 step=compile_rooms(rooms[:1], full, 60.0),

@@ -7,72 +7,51 @@ import numpy as np
 
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.fuel import FUELS, burns_fuel, price_of_drawn
-from warmeter.core.home.document import Tariff
 from warmeter.core.home.plant import Heater, Source
-from warmeter.core.tariff.structure import by_rate, rate_of_minutes
+from warmeter.core.tariff.prices import Prices
+from warmeter.core.tariff.structure import BillLine, by_rate
 from warmeter.core.thermal.room_fit import DrawnEstimate, range_of
-from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_MIN
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Prices:
-    """A day's prices by minute with the rate in force; ``rates`` name and price."""
-
-    by_minute: Floats
-    rate: Ints
-    tariff: Tariff
-
-
-def prices_between(tariff: Tariff, clock: LocalClock, start_ms: int, end_ms: int) -> Prices:
-    """Return a tariff's prices by minute; ``TariffError`` where a minute has none."""
-    at = np.arange(start_ms, end_ms, MS_PER_MIN, dtype=np.int64)
-    rate = rate_of_minutes(
-        tariff.rates, at, clock=clock, holidays=frozenset(tariff.holidays), standard_time=tariff.is_standard_time
-    )
-    price = np.array([float(r.price_per_kwh) for r in tariff.rates])
-    return Prices(by_minute=price[rate], rate=rate, tariff=tariff)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Costed:
     """What is drawn for heat [kWh of electricity, or of fuel where ``fuel`` names one], and its cost: best and 95 % range.
 
-    ``by_rate`` has name, energy [kWh], cost and price a kWh; ``cost`` is None where what is drawn has no price.
+    ``cost`` is None where what is drawn has no price.
     """
 
     heat_kwh: DrawnEstimate
     cold_kwh: DrawnEstimate
     drawn_kwh: DrawnEstimate
     cost: DrawnEstimate | None
-    by_rate: tuple[tuple[str, Decimal, Decimal, Decimal], ...] = ()
+    by_rate: tuple[BillLine, ...] = ()
     fuel: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PricedEnergy:
-    """What a heater draws and at which price: the rates' names and prices, the price and the rate by minute.
+    """What a heater draws and at which price: the rates' names and prices, the price and the rate by step.
 
-    ``fuel`` names what is burnt, "" for electricity; ``by_minute`` is None where it has no price.
+    ``fuel`` names what is burnt, "" for electricity; ``by_step`` is None where it has no price.
     """
 
     fuel: str
     names: tuple[str, ...] = ()
     prices: tuple[Decimal, ...] = ()
     rate: Ints | None = None
-    by_minute: Floats | None = None
+    by_step: Floats | None = None
 
 
 def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int) -> PricedEnergy:
     """Return what a heater draws over a stretch: electricity at the tariff's rates, or its boiler's fuel at its own price."""
     fuel = FUELS[source.fuel].name if burns_fuel(heater, source) else ""
-    by_minute = price_of_drawn(heater, source, None if prices is None else prices.by_minute, minutes)
-    if by_minute is None:
+    by_step = price_of_drawn(heater, source, None if prices is None else prices.by_step, minutes)
+    if by_step is None:
         return PricedEnergy(fuel=fuel)
     if fuel:
-        price = Decimal(repr(float(by_minute[0])))
+        price = Decimal(repr(float(by_step[0])))
         return PricedEnergy(
-            fuel=fuel, names=(fuel,), prices=(price,), rate=np.zeros(minutes, dtype=np.int64), by_minute=by_minute
+            fuel=fuel, names=(fuel,), prices=(price,), rate=np.zeros(minutes, dtype=np.int64), by_step=by_step
         )
     assert prices is not None  # only a tariff gives electricity a price
     rates = prices.tariff.rates
@@ -81,7 +60,7 @@ def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int
         names=tuple(r.name for r in rates),
         prices=tuple(r.price_per_kwh for r in rates),
         rate=prices.rate,
-        by_minute=by_minute,
+        by_step=by_step,
     )
 
 
@@ -89,9 +68,9 @@ def costed(heat_w: Floats, cop: Floats, drawn: PricedEnergy) -> Costed:
     """Return energy and cost of heat given or taken away by draw and minute."""
     electric = np.abs(heat_w) / cop / 60_000
     cost = None
-    split: tuple[tuple[str, Decimal, Decimal, Decimal], ...] = ()
-    if drawn.by_minute is not None and drawn.rate is not None:
-        cost = range_of(electric @ drawn.by_minute)
+    split: tuple[BillLine, ...] = ()
+    if drawn.by_step is not None and drawn.rate is not None:
+        cost = range_of(electric @ drawn.by_step)
         split = by_rate(tuple(zip(drawn.names, drawn.prices, strict=True)), drawn.rate, electric[0])
     return Costed(
         fuel=drawn.fuel,

@@ -8,11 +8,12 @@ from warmeter.core.building.damp import DampLimit
 from warmeter.core.building.fuel import FUELS, kwh_per_unit
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.claims.arbiter import Claim
-from warmeter.core.forecast.costing import Costed, Prices, drawn_of
+from warmeter.core.forecast.costing import Costed, drawn_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
+from warmeter.core.tariff.prices import Prices
 from warmeter.core.thermal.room_fit import DrawnEstimate, StoredFit, range_of, total_of
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock, LocalDay
@@ -161,8 +162,8 @@ def _fuels(home: Home, rooms: list[RoomForecast]) -> tuple[FuelUse, ...]:
 def cost_with_leads(forecast: DayForecast, room: RoomForecast, leads_min: dict[int, float]) -> float | None:
     """Return the day's cost with warm-ups at given leads, None without prices."""
     source = forecast.home.source(room.heater.source_id)
-    by_minute = drawn_of(room.heater, source, forecast.prices, forecast.minutes).by_minute
-    if by_minute is None:
+    by_step = drawn_of(room.heater, source, forecast.prices, forecast.minutes).by_step
+    if by_step is None:
         return None
     blocks = blocks_between(forecast.home, room.zone, forecast.clock, room.stretch.start_ms, forecast.day.end_ms)
     run = day_with_leads(forecast.home, room.zone, room.model, room.stretch, blocks, leads_min).run
@@ -170,4 +171,4 @@ def cost_with_leads(forecast: DayForecast, room: RoomForecast, leads_min: dict[i
     heat = run.heat_w[:1, room.begin : room.begin + minutes]
     outdoor = room.stretch.outdoor_c[None, room.begin : room.begin + minutes]
     electric = heat / heat_over_draw(room.heater, source, outdoor) / 60_000
-    return float((electric @ by_minute)[0])
+    return float((electric @ by_step)[0])

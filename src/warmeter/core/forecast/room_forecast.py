@@ -11,12 +11,13 @@ from warmeter.core.building.heating import cold_over_draw, full_heat_w, heat_ove
 from warmeter.core.building.losses import prior_of, surveyed_room
 from warmeter.core.building.rooms_together import NOTHING_ASKED_C, RoomTogether, beside_w_k, temperatures_beside
 from warmeter.core.claims.arbiter import Claim
-from warmeter.core.forecast.costing import PricedEnergy, Prices, costed, drawn_of
+from warmeter.core.forecast.costing import PricedEnergy, costed, drawn_of
 from warmeter.core.forecast.day_forecast import RoomForecast, Saving
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import GuardLimits, Zone
+from warmeter.core.tariff.prices import Prices
 from warmeter.core.thermal.room_fit import StoredFit, range_of
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.timetable.day import Block, blocks_between
@@ -201,5 +202,5 @@ def _saving(
         held=costed(held, cop, drawn),
         written=costed(written, cop, drawn),
         saved_kwh=range_of(saved.sum(axis=1)),
-        saved_cost=None if drawn.by_minute is None else range_of(saved @ drawn.by_minute),
+        saved_cost=None if drawn.by_step is None else range_of(saved @ drawn.by_step),
     )

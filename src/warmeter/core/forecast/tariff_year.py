@@ -7,8 +7,8 @@ from functools import lru_cache
 import numpy as np
 
 from warmeter.core.errors import TariffError
-from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.document import Home, Tariff
+from warmeter.core.tariff.prices import prices_between
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -122,10 +122,17 @@ def _kind_number(epoch_day: int, holidays: frozenset[date]) -> int:
     return DAY_KINDS.index("weekend" if weekday >= 5 else "weekday")
 
 
-def by_rate(
-    rates: Sequence[tuple[str, Decimal]], rate: Ints, energy_kwh: Floats
-) -> tuple[tuple[str, Decimal, Decimal, Decimal], ...]:
-    """Return (name, energy [kWh], cost, price a kWh) of each rate that has energy; docs/methods I2.
+class BillLine(NamedTuple):
+    """What was drawn at a rate: energy [kWh], cost and price a kWh, exactly."""
+
+    name: str
+    kwh: Decimal
+    cost: Decimal
+    price_per_kwh: Decimal
+
+
+def by_rate(rates: Sequence[tuple[str, Decimal]], rate: Ints, energy_kwh: Floats) -> tuple[BillLine, ...]:
+    """Return the line of each rate that has energy; docs/methods I2.
 
     Parameters
     ----------
@@ -138,4 +145,6 @@ def by_rate(
     """
     sums = np.bincount(rate, weights=energy_kwh, minlength=len(rates))
     exact = [Decimal(repr(round(float(kwh), 6))) for kwh in sums]
-    return tuple((name, kwh, kwh * price, price) for (name, price), kwh in zip(rates, exact, strict=True) if kwh != 0)
+    return tuple(
+        BillLine(name, kwh, kwh * price, price) for (name, price), kwh in zip(rates, exact, strict=True) if kwh != 0
+    )

@@ -8,7 +8,6 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import TariffError
-from warmeter.core.forecast.costing import Prices, prices_between
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast
 from warmeter.core.forecast.room_forecast import (
     ForecastInputs,
@@ -17,6 +16,7 @@ from warmeter.core.forecast.room_forecast import (
     shared_conductance_w_k,
 )
 from warmeter.core.home.document import Home
+from warmeter.core.tariff.prices import Prices, prices_between
 from warmeter.core.thermal.room_fit import DRAWS, even_normals
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN

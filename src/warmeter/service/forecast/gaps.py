@@ -6,18 +6,17 @@ from functools import partial
 
 import numpy as np
 
-from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
-from warmeter.core.errors import NotKnowable, TariffError
+from warmeter.core.errors import NotKnowable
 from warmeter.core.explain.lead_figure import loss_and_store, origin_of
 from warmeter.core.figure import Figure, Input
-from warmeter.core.forecast.costing import prices_between
+from warmeter.core.forecast.costing import drawn_of
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
+from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.thermal.room_fit import Estimate
-from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.gaps import AFTER_MIN, Gap, GapFigures, GapWeather, gap_figures, gaps_of
@@ -111,6 +110,8 @@ def _weather(app: App, forecast: DayForecast, room: RoomForecast, gap: Gap, type
     expected, _, _ = outdoor_between(app, home, clock, forecast.as_of_ms, gap.from_ms, end, typed)
     outdoor = expected.outdoor_c
     heater = room.heater
+    tariff = home.tariff_on(clock.local(gap.from_ms).date())
+    prices = known_prices(tariff, clock, minutes_between(gap.from_ms, end))
     per_heat = 1 / heat_over_draw(heater, home.source(heater.source_id), outdoor[:-1])
     offsets = room.stretch.offsets_k if gap.until_ms > forecast.as_of_ms else np.zeros(room.stretch.offsets_k.size)
     return GapWeather(
@@ -119,7 +120,7 @@ def _weather(app: App, forecast: DayForecast, room: RoomForecast, gap: Gap, type
         sun_w_m2=clear_sky(home, gap.from_ms, 60.0, minutes),
         beside_c=_beside(room.stretch, gap.from_ms, minutes),
         per_heat=per_heat,
-        price=price_of_drawn(heater, home.source(heater.source_id), _price(home, clock, gap.from_ms, end), minutes),
+        price=drawn_of(heater, home.source(heater.source_id), prices, minutes).by_step,
     )
 
 
@@ -131,16 +132,6 @@ def _beside(stretch: HeatingStretch, from_ms: int, minutes: int) -> np.ndarray |
     last = max(0, stretch.minutes - DAY_MIN)
     wrapped = last + (place - last) % min(DAY_MIN, stretch.minutes)
     return stretch.beside_c[np.where((place >= 0) & (place < stretch.minutes), place, wrapped)]
-
-
-def _price(home: Home, clock: LocalClock, start_ms: int, end_ms: int) -> np.ndarray | None:
-    tariff = home.tariff_on(clock.local(start_ms).date())
-    if tariff is None:
-        return None
-    try:
-        return prices_between(tariff, clock, start_ms, end_ms).by_minute
-    except TariffError:
-        return None
 
 
 def _strategy(room: RoomForecast, figures: tuple[GapFigures, ...]) -> SetbackStrategy | None:

@@ -4,10 +4,10 @@ from datetime import date, timedelta
 
 from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.errors import NotKnowable, OutOfRange
-from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.document import DAY_MIN, Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
 from warmeter.core.tariff.cheapest_start import RunSchedule, cheapest_start, starts_by_cost
+from warmeter.core.tariff.prices import prices_between
 from warmeter.core.units import MS_PER_MIN
 from warmeter.service.app import App
 
@@ -37,7 +37,7 @@ def run_schedule(app: App, home: Home, record: MachineRecord, on: date) -> RunSc
     latest = (clock.instant(end_date, end_min) - day.start_ms) // MS_PER_MIN
     try:
         starts = starts_by_cost(
-            prices.by_minute,
+            prices.by_step,
             profile,
             1,
             earliest_min=earliest,
@@ -50,14 +50,14 @@ def run_schedule(app: App, home: Home, record: MachineRecord, on: date) -> RunSc
             "Widen the window.",
         ) from error
     planned_at = (clock.instant(on, machine.start_min) - day.start_ms) // MS_PER_MIN
-    room = prices.by_minute.size - profile.size
+    room = prices.by_step.size - profile.size
     planned = starts_by_cost(
-        prices.by_minute,
+        prices.by_step,
         profile,
         1,
         earliest_min=min(planned_at, room),
-        latest_end_min=prices.by_minute.size,
-        start_step_min=prices.by_minute.size,
+        latest_end_min=prices.by_step.size,
+        start_step_min=prices.by_step.size,
     )[0]
     return RunSchedule(
         starts=tuple(starts),

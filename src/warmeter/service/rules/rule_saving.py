@@ -6,17 +6,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from warmeter.core.arrays import Floats
-from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.claims.arbiter import Claim, by_minute
-from warmeter.core.errors import NotKnowable, TariffError
-from warmeter.core.forecast.costing import prices_between
+from warmeter.core.errors import NotKnowable
+from warmeter.core.forecast.costing import drawn_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.actions import zone_claims
 from warmeter.core.rule.run import RuleRun
+from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.thermal.room_fit import Estimate, range_of
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
@@ -95,7 +95,8 @@ def _saving(
 ) -> RuleSaving:
     start = scope.start_ms // MS_PER_MIN * MS_PER_MIN
     minutes = (scope.end_ms - start) // MS_PER_MIN
-    prices = _prices(home, scope, start, minutes)
+    tariff = home.tariff_on(scope.clock.local(start).date())
+    prices = known_prices(tariff, scope.clock, minutes_between(start, start + minutes * MS_PER_MIN))
     heat = np.zeros(FEW_DRAWS)
     cost: Floats | None = np.zeros(FEW_DRAWS)
     for zone, room in ready:
@@ -103,7 +104,7 @@ def _saving(
         kwh = saved_w / 60_000
         heat += kwh.sum(axis=1)
         heater = home.heater_of(room.id)
-        price = None if heater is None else price_of_drawn(heater, home.source(heater.source_id), prices, minutes)
+        price = None if heater is None else drawn_of(heater, home.source(heater.source_id), prices, minutes).by_step
         cost = None if cost is None or price is None else cost + (kwh / over) @ price
     names = {room.id for _, room in ready}
     return RuleSaving(
@@ -112,16 +113,6 @@ def _saving(
         rooms=tuple(room.name for _, room in ready),
         unfitted=tuple(room.name for _, room in rooms if room.id not in names),
     )
-
-
-def _prices(home: Home, scope: Scope, start: int, minutes: int) -> Floats | None:
-    tariff = home.tariff_on(scope.clock.local(start).date())
-    if tariff is None:
-        return None
-    try:
-        return prices_between(tariff, scope.clock, start, start + minutes * MS_PER_MIN).by_minute
-    except TariffError:
-        return None
 
 
 def _saved_w(

@@ -5,8 +5,6 @@ from collections.abc import Iterable
 import numpy as np
 
 from warmeter.core.arrays import Ints
-from warmeter.core.errors import TariffError
-from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.conditions.of_signal import is_two_states
 from warmeter.core.home.document import Home
@@ -16,6 +14,7 @@ from warmeter.core.readings.resample import stretches
 from warmeter.core.rule.signals import DERIVED
 from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
 from warmeter.core.sensing.occupancy import use_by_motion
+from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.truth.scope import NOTHING, EventKey, LevelLine, Marks, Scope
 from warmeter.core.truth.track import Track, value_of
@@ -147,13 +146,11 @@ def _price(app: App, home: Home, start_ms: int, end_ms: int) -> Track:
     """Return the tariff's price a kWh at each change and each hour, so that it does not grow stale."""
     clock = app.clock(home)
     tariff = home.tariff_on(clock.local(start_ms).date())
-    if tariff is None:
-        return NOTHING
     first = start_ms // MS_PER_MIN * MS_PER_MIN
-    try:
-        price = prices_between(tariff, clock, first, end_ms).by_minute
-    except TariffError:
+    prices = known_prices(tariff, clock, minutes_between(first, end_ms))
+    if prices is None:
         return NOTHING
+    price = prices.by_step
     told = np.append(True, price[1:] != price[:-1]) | (np.arange(price.size) % 30 == 0)
     place = np.flatnonzero(told)
     return Track(first + place.astype(np.int64) * MS_PER_MIN, price[place])

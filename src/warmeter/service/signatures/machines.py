@@ -7,14 +7,13 @@ import numpy as np
 
 from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.arrays import Floats, Ints
-from warmeter.core.errors import NotKnowable, TariffError
-from warmeter.core.forecast.costing import prices_between
+from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking, CycleMark
-from warmeter.core.saving.simple import exact
 from warmeter.core.signature.anomalies import bad_readings
 from warmeter.core.signature.cycles import Activity, Correction, activity, corrected
 from warmeter.core.signature.recommending import SettingProposal, propose_witness
+from warmeter.core.tariff.prices import known_prices
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_MIN
 from warmeter.service.app import App
@@ -146,11 +145,6 @@ def cost_between(app: App, home: Home, record: MachineRecord, start: int, end: i
     if tariff is None or end <= start:
         return None
     power = record.power_w[start:end]
-    minute0 = begin // MS_PER_MIN * MS_PER_MIN
-    try:
-        prices = prices_between(tariff, app.clock(home), minute0, record.at_ms(end) + 2 * MS_PER_MIN)
-    except TariffError:
-        return None
-    minute = ((np.arange(power.size) * record.step_s * 1000 + (begin - minute0)) // MS_PER_MIN).astype(np.int64)
-    kwh = np.bincount(prices.rate[minute], weights=np.nan_to_num(power) * record.step_s / J_PER_KWH)
-    return sum((exact(float(k)) * rate.price_per_kwh for k, rate in zip(kwh, tariff.rates, strict=False)), Decimal(0))
+    at_ms = begin + np.arange(power.size, dtype=np.int64) * round(record.step_s * 1000)
+    prices = known_prices(tariff, app.clock(home), at_ms // MS_PER_MIN * MS_PER_MIN)
+    return None if prices is None else prices.cost(np.nan_to_num(power) * record.step_s / J_PER_KWH)

@@ -8,16 +8,16 @@ import numpy as np
 from pydantic import TypeAdapter, ValidationError
 
 from warmeter.core.arrays import Floats, Ints
-from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.building.rooms_together import RoomTogether, beside_w_k, temperatures_beside
-from warmeter.core.errors import HomeError, NotKnowable, TariffError
+from warmeter.core.errors import HomeError, NotKnowable
+from warmeter.core.forecast.costing import drawn_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.timetables import Period
 from warmeter.core.home.zones import Zone
-from warmeter.core.tariff.structure import rate_of_minutes
+from warmeter.core.tariff.prices import Prices, known_prices
 from warmeter.core.thermal.network import ExactStep
 from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
@@ -201,7 +201,7 @@ class _Season:
     day: Ints
     outdoor_c: Floats
     clear_w_m2: Floats
-    price: Floats | None
+    prices: Prices | None
 
 
 def compare(
@@ -295,7 +295,7 @@ def _season(app: App, home: Home, asked: ComparisonRequest) -> tuple[_Season, st
             day=epoch_days - first_day,
             outdoor_c=outdoor,
             clear_w_m2=sky,
-            price=_prices(home, clock, asked.first, at),
+            prices=known_prices(home.tariff_on(asked.first), clock, at),
         ),
         weather,
     )
@@ -334,19 +334,6 @@ def _told(home: Home, much: str) -> str:
         f"{much} made up: a yearly wave around {home.design.annual_mean_c:g} °C with half the way to the design day of "
         f"{home.design.outdoor_c:g} °C, spells of 4 to 16 days, 3 K between day and night"
     )
-
-
-def _prices(home: Home, clock: LocalClock, on: date, at: Ints) -> Floats | None:
-    tariff = home.tariff_on(on)
-    if tariff is None:
-        return None
-    try:
-        rate = rate_of_minutes(
-            tariff.rates, at, clock=clock, holidays=frozenset(tariff.holidays), standard_time=tariff.is_standard_time
-        )
-    except TariffError:
-        return None
-    return np.array([float(r.price_per_kwh) for r in tariff.rates])[rate]
 
 
 def _one(
@@ -395,7 +382,7 @@ def _one(
         heat += run.heat_w
         drawn = run.heat_w / cop
         electric += drawn
-        price = price_of_drawn(heater, home.source(heater.source_id), season.price, drawn.size)
+        price = drawn_of(heater, home.source(heater.source_id), season.prices, drawn.size).by_step
         cost = None if cost is None or price is None else cost + drawn * STEP_MIN / 60_000 * price
         by_source[heater.source_id] = by_source.get(heater.source_id, 0.0) + run.heat_w
         short += np.maximum(0.0, asked - model.control.band_k / 2 - run.air_c)

@@ -8,10 +8,10 @@ import numpy as np
 from warmeter.core.building.compiled import CompiledHome, compile_home
 from warmeter.core.building.groupings import RUN_IN_DAYS, GroupingOutcome, Week, ZoneGroup, tried
 from warmeter.core.building.room_envelope import floor_area_m2
-from warmeter.core.errors import HomeError, TariffError
-from warmeter.core.forecast.costing import prices_between
+from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.sensing.calibration import CountRule
+from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timetable.day import blocks_of
 from warmeter.core.units import MS_PER_MIN
@@ -261,13 +261,8 @@ def typical_week(app: App, home: Home, compiled: CompiledHome) -> tuple[Week, st
             for block in blocks_of(home, zone, day, clock):
                 low = max(block.setpoint_c, home.guard_of(zone).low_c)
                 needs[k, (block.from_ms - start) // MS_PER_MIN : (block.until_ms - start) // MS_PER_MIN] = low
-    price = None
-    tariff = home.tariff_on(days[-1].date)
-    if tariff is not None:
-        try:
-            price = prices_between(tariff, clock, start, end).by_minute
-        except TariffError:
-            price = None
+    prices = known_prices(home.tariff_on(days[-1].date), clock, minutes_between(start, end))
+    price = None if prices is None else prices.by_step
     return Week(outdoor_c=outdoor, gain_w=np.ascontiguousarray(gain), needs_c=needs, price=price), weather
 
 

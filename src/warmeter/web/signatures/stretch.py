@@ -7,13 +7,12 @@ import numpy as np
 
 from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.edits.cycle_labels import CycleSpan
-from warmeter.core.errors import TariffError
-from warmeter.core.forecast.costing import prices_between
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import PhaseName
 from warmeter.core.signature.buckets import Buckets, buckets
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.tuner import Verdict
+from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.web import format as show
@@ -255,10 +254,10 @@ def _price_lane(home: Home, clock: LocalClock, shown: Shown) -> Lane | None:
     if tariff is None or shown.end_ms - shown.start_ms > PRICE_DAYS * MS_PER_DAY:
         return None
     first = shown.start_ms // MS_PER_MIN * MS_PER_MIN
-    try:
-        price = prices_between(tariff, clock, first, shown.end_ms + MS_PER_MIN).by_minute
-    except TariffError:
+    prices = known_prices(tariff, clock, minutes_between(first, shown.end_ms + MS_PER_MIN))
+    if prices is None:
         return None
+    price = prices.by_step
     edges = [0, *(np.flatnonzero(np.diff(price)) + 1).tolist(), price.size]
     steps = [
         StripStep(
