@@ -8,6 +8,7 @@ import unittest
 from pathlib import Path
 
 import warmeter
+from warmeter.core.home.conditions.kinds import SINGLE_KINDS
 
 ROOT = Path(warmeter.__file__).parent
 # Which packages a package may import; inside the core, which rooms a room may.
