@@ -52,8 +52,11 @@ class Prices:
         return by_rate([(r.name, r.price_per_kwh) for r in self.tariff.rates], self.rate, energy_kwh)
 
     def cost(self, energy_kwh: Floats) -> Decimal:
-        """Return what energy by step costs, exactly."""
-        return sum((line.cost for line in self.bill(energy_kwh)), Decimal(0))
+        """Return what energy by step costs, each rate's sum at its price, without a rounded step."""
+        sums = np.bincount(self.rate, weights=energy_kwh, minlength=len(self.tariff.rates)).tolist()
+        return sum(
+            (Decimal(repr(k)) * rate.price_per_kwh for k, rate in zip(sums, self.tariff.rates, strict=True)), Decimal(0)
+        )
 
 
 def prices_at(tariff: Rates, clock: LocalClock, at_ms: Ints) -> Prices:
