@@ -31,7 +31,9 @@ class Documents(unittest.TestCase):
         self.assertGreater(len(places), 30)
         for place in places:
             found = [base / place for base in (ROOT, ROOT / "src" / "warmeter") if (base / place).exists()]
-            self.assertTrue(found or place in ("acts.py", "rules.py", "view.py"), place)
+            self.assertTrue(
+                found or place in ("routes.py", "rules.py", "view.py", "rule_finding.py", "all_rules.py"), place
+            )
 
     def test_every_picture_is_linked_and_there_are_under_twenty(self) -> None:
         pictures = sorted((ROOT / "docs" / "screenshots").glob("*.png"))
@@ -50,6 +52,17 @@ class Documents(unittest.TestCase):
             letter, number = re.match(r"([A-Z])(\d+)\.", method).groups()  # type: ignore[union-attr]
             spans = re.findall(rf"{letter}(\d+)(?: to {letter}(\d+))?", text)
             self.assertTrue(any(int(a) <= int(number) <= int(b or a) for a, b in spans), method)
+
+    def test_documents_wrap_at_120_and_decisions_are_numbered_and_dated(self) -> None:
+        for path in (ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").rglob("*.md")):
+            is_code = False
+            for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1):
+                is_code ^= line.startswith("```")
+                if not is_code and not line.startswith(("|", "    ")):
+                    self.assertLessEqual(len(line), 120, f"{path.name}:{number}")
+        found = re.findall(r"^- \*\*D(\d+), 2\d{3}-\d\d-\d\d\. ", text_of("docs/decisions.md"), re.MULTILINE)
+        self.assertEqual([int(n) for n in found], list(range(1, len(found) + 1)))
+        self.assertEqual(text_of("docs/decisions.md").count("\n- "), len(found), "each decision has its number")
 
     def test_every_quantity_has_units_a_meaning_and_a_range(self) -> None:
         for key, quantity in QUANTITIES.items():

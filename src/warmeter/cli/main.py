@@ -20,6 +20,7 @@ MODULES = {
     "vectors": "warmeter.cli.vectors",
     "schemas": "warmeter.cli.schemas",
     "mutate": "warmeter.cli.mutate",
+    "mutants": "warmeter.cli.mutants",
     "backup": "warmeter.cli.backup",
     "restore": "warmeter.cli.backup",
     "bench": "warmeter.cli.bench",
