@@ -3,10 +3,9 @@
 import argparse
 import importlib
 import sys
-import unittest
-from pathlib import Path
 
 from warmeter.cli.parser import parser
+from warmeter.cli.testing import run_tests
 from warmeter.core.errors import NotKnowable, WarmeterError
 
 BAD_INPUT, NOT_KNOWABLE = 2, 1
@@ -53,26 +52,8 @@ def main(arguments: list[str] | None = None) -> int:
 
 def _run(options: argparse.Namespace) -> int:
     if options.command == "test":
-        return _tests(options.part)
+        return run_tests(options.part)
     return int(importlib.import_module(MODULES[options.command]).run(options))
-
-
-def _tests(part: str) -> int:
-    """Run unittest over tests/, or over one part of it."""
-
-    where = Path("tests") / part if part else Path("tests")
-    if not where.is_dir():
-        print(
-            f"there is no part {part!r}; choose of core, simulators, store, service, web, cli, browser", file=sys.stderr
-        )
-        return BAD_INPUT
-    sys.path.insert(0, str(Path.cwd()))
-    suite = unittest.defaultTestLoader.discover(str(where), top_level_dir=".")
-    if suite.countTestCases() == 0:
-        print(f"{where} holds no tests", file=sys.stderr)
-        return BAD_INPUT
-    result = unittest.TextTestRunner(verbosity=1).run(suite)
-    return 0 if result.wasSuccessful() else 1
 
 
 if __name__ == "__main__":
