@@ -2,20 +2,17 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from annotated_types import Len
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.conditions.condition import Condition, Evaluator, Watcher
+from warmeter.core.home.conditions.condition import Condition, Evaluator, HomeParts, Watcher
 from warmeter.core.home.conditions.phrase import LevelsPlace, Phrase, SubjectPlace, yes_no
 from warmeter.core.home.part import Id
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN, Truth, constant, from_changes
 from warmeter.core.truth.watchers import Look
-
-if TYPE_CHECKING:
-    from warmeter.core.home.document import Home
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,12 +38,12 @@ class AtLevel(Condition):
         return f"level:{self.zone_id}"
 
     @classmethod
-    def subjects(cls, home: "Home") -> Mapping[str, str]:
+    def subjects(cls, home: HomeParts) -> Mapping[str, str]:
         """Return the zones."""
         return {f"level:{zone.id}": f"level of {zone.name}" for zone in home.zones}
 
     @classmethod
-    def usual(cls, home: "Home", rest: str) -> "AtLevel":
+    def usual(cls, home: HomeParts, rest: str) -> "AtLevel":
         """Return it at the first level."""
         zone = home.zone_of_id(rest)
         if not home.levels:

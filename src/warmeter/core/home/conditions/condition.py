@@ -2,20 +2,20 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Protocol
+from typing import Annotated, Any, ClassVar, Protocol
 
 from annotated_types import Ge, Le, Len
 
 from warmeter.core.home.conditions.phrase import Phrase
+from warmeter.core.home.devices import Device
+from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Document, Id, Unit
 from warmeter.core.home.timetables import Weekday
+from warmeter.core.home.zones import Level, Zone
 from warmeter.core.truth.scope import Scope
 from warmeter.core.truth.track import Track
 from warmeter.core.truth.truth import Truth
 from warmeter.core.truth.watchers import Look, Reports
-
-if TYPE_CHECKING:
-    from warmeter.core.home.document import Home
 
 WEEK_S = 7 * 86_400
 MS_PER_S = 1000
@@ -32,6 +32,42 @@ class Signal(Document):
 
     quantity: Annotated[str, Len(1, 40)]
     subject_id: Id | None = None
+
+
+class HomeParts(Protocol):
+    """The parts of a home that conditions can look at."""
+
+    @property
+    def appliances(self) -> tuple[Appliance, ...]:
+        """Machines."""
+        ...
+
+    @property
+    def devices(self) -> tuple[Device, ...]:
+        """Devices, also those out of service."""
+        ...
+
+    @property
+    def zones(self) -> tuple[Zone, ...]:
+        """Zones."""
+        ...
+
+    @property
+    def levels(self) -> tuple[Level, ...]:
+        """Levels."""
+        ...
+
+    def appliance(self, appliance_id: str) -> Appliance:
+        """Return a machine by id; ``HomeError`` if it is not there."""
+        ...
+
+    def device(self, device_id: str) -> Device:
+        """Return a device by id; ``HomeError`` if it is not there."""
+        ...
+
+    def zone_of_id(self, zone_id: str) -> Zone:
+        """Return a zone by id; ``HomeError`` if it is not there."""
+        ...
 
 
 class Evaluator(Protocol):
@@ -102,12 +138,12 @@ class Condition(Document):
         return None
 
     @classmethod
-    def subjects(cls, home: "Home") -> Mapping[str, str]:  # noqa: ARG003
+    def subjects(cls, home: HomeParts) -> Mapping[str, str]:  # noqa: ARG003
         """Return the names of what it can look at in a home, by key."""
         return {cls.SUBJECT: cls.NAME} if cls.NAME else {}
 
     @classmethod
-    def usual(cls, home: "Home", rest: str) -> "Condition":  # noqa: ARG003
+    def usual(cls, home: HomeParts, rest: str) -> "Condition":  # noqa: ARG003
         """Return it as it first stands; ``rest`` of its subject's key names a part of the home."""
         return cls(**cls.USUAL)
 

@@ -2,17 +2,15 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import ClassVar, Literal
 
+from warmeter.core.home.conditions.condition import HomeParts
 from warmeter.core.home.conditions.in_stretches import InStretches
 from warmeter.core.home.conditions.phrase import FieldPlace, Phrase, SubjectPlace
 from warmeter.core.home.part import Id, Word
 from warmeter.core.truth.calendar_times import Pairs
 from warmeter.core.truth.scope import Scope
 from warmeter.core.truth.truth import MOMENT_MS
-
-if TYPE_CHECKING:
-    from warmeter.core.home.document import Home
 
 EventKind = Literal["button", "tag", "statement"]
 BUTTONS = ("wall_switch", "relay")
@@ -40,13 +38,13 @@ class Happens(InStretches):
         return f"button:{self.subject_id}" if self.event == "button" else "statement"
 
     @classmethod
-    def subjects(cls, home: "Home") -> Mapping[str, str]:
+    def subjects(cls, home: HomeParts) -> Mapping[str, str]:
         """Return the buttons of a home, and what a person states."""
         buttons = [d for d in home.devices if d.kind in BUTTONS and d.is_in_service]
         return {f"button:{d.id}": f"{d.name} pressed" for d in buttons} | {"statement": "what a person states"}
 
     @classmethod
-    def usual(cls, home: "Home", rest: str) -> "Happens":
+    def usual(cls, home: HomeParts, rest: str) -> "Happens":
         """Return a button pressed, or an answer stated."""
         if rest:
             return cls(event="button", subject_id=home.device(rest).id)

@@ -2,17 +2,14 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import ClassVar, Literal
 
-from warmeter.core.home.conditions.condition import MS_PER_S, Condition, Evaluator, Watcher
+from warmeter.core.home.conditions.condition import MS_PER_S, Condition, Evaluator, HomeParts, Watcher
 from warmeter.core.home.conditions.machine_runs import runs_of, watched_machine, works_of
 from warmeter.core.home.conditions.phrase import ChoicePlace, Phrase, SubjectPlace
 from warmeter.core.home.part import Id
 from warmeter.core.truth.truth import FALSE, MOMENT_MS, TRUE, UNKNOWN, Truth, begins, constant, held, moments
 from warmeter.core.truth.watchers import Edge, Look
-
-if TYPE_CHECKING:
-    from warmeter.core.home.document import Home
 
 Does = Literal["runs", "finished", "idle", "left_on"]
 _WORDS: dict[Does, str] = {"finished": "has finished", "runs": "runs", "idle": "does not run", "left_on": "was left on"}
@@ -52,12 +49,12 @@ class MachineDoes(Condition):
         return f"machine:{self.appliance_id}"
 
     @classmethod
-    def subjects(cls, home: "Home") -> Mapping[str, str]:
+    def subjects(cls, home: HomeParts) -> Mapping[str, str]:
         """Return the machines."""
         return {f"machine:{m.id}": f"{m.name}, what it does" for m in home.appliances}
 
     @classmethod
-    def usual(cls, home: "Home", rest: str) -> "MachineDoes":
+    def usual(cls, home: HomeParts, rest: str) -> "MachineDoes":
         """Return its end."""
         return cls(appliance_id=home.appliance(rest).id, does="finished")
 

@@ -3,20 +3,17 @@
 from bisect import bisect_left, bisect_right
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 
-from warmeter.core.home.conditions.condition import MS_PER_S, Condition, Evaluator, Minute, Seconds, Watcher
+from warmeter.core.home.conditions.condition import MS_PER_S, Condition, Evaluator, HomeParts, Minute, Seconds, Watcher
 from warmeter.core.home.conditions.machine_runs import runs_of, watched_machine
 from warmeter.core.home.conditions.phrase import ChoicePlace, FieldPlace, Phrase, SubjectPlace, yes_no
 from warmeter.core.home.part import Id
 from warmeter.core.truth.day_resets import Counts, Run, reached_ms, resets_ms
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN, Truth, constant, from_changes
 from warmeter.core.truth.watchers import Look
-
-if TYPE_CHECKING:
-    from warmeter.core.home.document import Home
 
 _WORDS: dict[Counts, str] = {"started": "started", "ended": "ended a run", "ran": "run"}
 
@@ -51,12 +48,12 @@ class RanToday(Condition):
         return f"ran:{self.appliance_id}"
 
     @classmethod
-    def subjects(cls, home: "Home") -> Mapping[str, str]:
+    def subjects(cls, home: HomeParts) -> Mapping[str, str]:
         """Return the machines."""
         return {f"ran:{m.id}": f"{m.name}, has it run today" for m in home.appliances}
 
     @classmethod
-    def usual(cls, home: "Home", rest: str) -> "RanToday":
+    def usual(cls, home: HomeParts, rest: str) -> "RanToday":
         """Return that it has not."""
         return cls(appliance_id=home.appliance(rest).id, has=False)
 
