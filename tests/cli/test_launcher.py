@@ -131,4 +131,4 @@ class Launcher(unittest.TestCase):
         part = subprocess.run(
             [sys.executable, "-m", "warmeter.cli.main", "test", "kitchen"], capture_output=True, text=True, check=False
         )
-        self.assertEqual((part.returncode, "core, simulators" in part.stderr), (2, True))
+        self.assertEqual((part.returncode, "core, service, simulators" in part.stderr), (2, True))

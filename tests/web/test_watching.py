@@ -16,7 +16,7 @@ from warmeter.store.homes import HomeStore
 from warmeter.store.work import WorkStore
 
 
-class ConditionEvaluator(Case):
+class LogAndHealth(Case):
     def setUp(self) -> None:
         super().setUp()
         self.folder = Path(tempfile.mkdtemp(prefix="warmeter-log-"))

@@ -7,6 +7,7 @@ import sys
 from contextlib import ExitStack
 from pathlib import Path
 
+from warmeter.cli.settings import settings_of
 from warmeter.service.app import system_now_ms
 from warmeter.store.backup import backup_name, restore_backup, write_backup
 from warmeter.store.datafolder import held_folder
@@ -17,11 +18,12 @@ from warmeter.store.server import DatabaseError, PrivateServer
 
 def run(options: argparse.Namespace) -> int:
     """Back up or restore; 2 if it cannot be done."""
+    data_dir = settings_of(options).data_dir
     try:
         if options.command == "backup":
-            _back_up(options.data_dir, options.to)
+            _back_up(data_dir, options.to)
         else:
-            _restore(options.source, options.data_dir)
+            _restore(options.source, data_dir)
     except (DatabaseError, DumpError, OSError) as error:
         print(f"Nothing was done. {error}", file=sys.stderr)
         return 2

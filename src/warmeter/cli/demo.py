@@ -8,6 +8,7 @@ from concurrent.futures import ProcessPoolExecutor
 from contextlib import ExitStack
 from pathlib import Path
 
+from warmeter.cli.settings import Settings, settings_of
 from warmeter.cli.user import without_root
 from warmeter.core.errors import WarmeterError
 from warmeter.service.app import App, QueuedOnly, system_now_ms
@@ -32,40 +33,41 @@ LOAD_DEMO = "warmeter.service.homes.demo:load_demo_into"
 
 def run(options: argparse.Namespace) -> int:
     """Start, serve until Ctrl-C or SIGTERM, and stop."""
-    said = without_root(options.data_dir)
+    settings = settings_of(options)
+    said = without_root(settings.data_dir)
     if said:
         print(said, flush=True)
     with ExitStack() as held:
         try:
-            listening = _held_and_listening(options, held)
-            if options.fresh and not _make_fresh(options.data_dir, is_sure=options.yes):
+            listening = _held_and_listening(settings, held)
+            if options.fresh and not _make_fresh(settings.data_dir, is_sure=options.yes):
                 return 1
             preloaded()  # while the database starts
-            server = PrivateServer(options.data_dir)
+            server = PrivateServer(settings.data_dir)
             if options.new_password:
                 server.make_password()
             server.start()
             held.callback(server.stop)
             engine = open_engine(server.url)
             held.callback(engine.dispose)
-            before = brought_up_to_date(engine, options.data_dir, system_now_ms())
+            before = brought_up_to_date(engine, settings.data_dir, system_now_ms())
             if before is not None:
                 print(f"The database was brought up to date; what it held before is kept in {before}")
         except (DatabaseError, DatabaseAway, WarmeterError, OSError, ValueError) as error:
             print(f"Warmeter did not start. {error}", file=sys.stderr)
             return 2
-        held.callback(print, "Stopped. Everything is kept in", options.data_dir)
-        uploads = options.data_dir / UPLOADS
+        held.callback(print, "Stopped. Everything is kept in", settings.data_dir)
+        uploads = settings.data_dir / UPLOADS
         app = App(engine=engine, uploads=uploads, jobs=QueuedOnly(), now_ms=system_now_ms)
-        _serve(server, app, options, listening)
+        _serve(server, app, settings, listening)
     return 0
 
 
-def _held_and_listening(options: argparse.Namespace, held: ExitStack) -> socket.socket:
+def _held_and_listening(settings: Settings, held: ExitStack) -> socket.socket:
     """Return the listening socket, the data folder held from before it to the end."""
-    wanted = f"http://127.0.0.1:{options.port}/" if options.port else ""
-    held.enter_context(held_folder(options.data_dir, wanted))
-    return held.enter_context(_listen(options.port))
+    wanted = f"http://127.0.0.1:{settings.port}/" if settings.port else ""
+    held.enter_context(held_folder(settings.data_dir, wanted))
+    return held.enter_context(_listen(settings.port))
 
 
 def _listen(port: int) -> socket.socket:
@@ -117,24 +119,24 @@ def _is_demo_loaded(server: PrivateServer, app: App) -> bool:
         return bool(loader.submit(called, LOAD_DEMO, server.url, str(app.uploads)).result())
 
 
-def _serve(server: PrivateServer, app: App, options: argparse.Namespace, listening: socket.socket) -> None:
+def _serve(server: PrivateServer, app: App, settings: Settings, listening: socket.socket) -> None:
     runner = supervisor = nightly = None
     try:
-        log_into(options.data_dir)
-        note("started", processes=options.processes)
+        log_into(settings.data_dir)
+        note("started", processes=settings.processes)
         remove_old(app)
         app.pages.clear()
         runner = JobRunner(server.url, app.uploads)
-        nightly = NightlyBackup(app.engine, options.data_dir, server.made_ms, options.backups_kept, system_now_ms)
+        nightly = NightlyBackup(app.engine, settings.data_dir, server.made_ms, settings.backups_kept, system_now_ms)
         supervisor = Supervisor(server, on_back=app.engine.dispose)
-        if not options.no_demo and _is_demo_loaded(server, app):
+        if not settings.no_demo and _is_demo_loaded(server, app):
             print("The demo homes are loaded; their rooms are being fitted in the background.")
         address = f"http://127.0.0.1:{listening.getsockname()[1]}/"
-        key = "" if options.open else made_key(options.data_dir)
+        key = "" if settings.open else made_key(settings.data_dir)
         ready = f"Warmeter is ready at {address}  (Ctrl-C stops it)"
         if key:
             ready += f"\nOther users of this machine are kept out, but for {address}?{QUERY}={key}"
-        WebProcesses(server, listening, options.processes, key, lambda: print(ready, flush=True)).run()
+        WebProcesses(server, listening, settings.processes, key, lambda: print(ready, flush=True)).run()
     finally:
         if nightly is not None:
             nightly.close()

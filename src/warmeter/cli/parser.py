@@ -1,12 +1,8 @@
 """What each command is asked; read without loading what the commands compute with."""
 
 import argparse
-import os
 from datetime import date
 from pathlib import Path
-
-DEFAULT_PORT = 8470
-PROCESSES = min(max(os.cpu_count() or 1, 2), 4)
 
 
 def parser() -> argparse.ArgumentParser:
@@ -77,27 +73,30 @@ def parser() -> argparse.ArgumentParser:
 
 
 def _demo(command: argparse.ArgumentParser) -> None:
-    command.add_argument("--port", type=int, default=DEFAULT_PORT, help="port on loopback; 0 takes a free one")
+    command.add_argument("--port", default=argparse.SUPPRESS, help="port on loopback; 0 takes a free one")
     _with_data(command)
     command.add_argument("--fresh", action="store_true", help="delete the data folder's contents first (asks)")
-    command.add_argument("--open", action="store_true", help="let every user of this machine in, as on a kiosk")
+    command.add_argument(
+        "--open",
+        action="store_true",
+        default=argparse.SUPPRESS,
+        help="let every user of this machine in, as on a kiosk",
+    )
     command.add_argument(
         "--new-password", action="store_true", help="make the database a new password, the old one lost"
     )
     command.add_argument("--yes", action="store_true", help="do not ask")
+    command.add_argument("--processes", default=argparse.SUPPRESS, help="processes that serve pages, 1 to 8")
     command.add_argument(
-        "--processes", type=int, choices=range(1, 9), default=PROCESSES, help="processes that serve pages"
+        "--no-demo", action="store_true", default=argparse.SUPPRESS, help="leave an empty database empty"
     )
-    command.add_argument("--no-demo", action="store_true", help="leave an empty database empty")
-
     command.add_argument(
-        "--backups-kept", type=int, choices=range(31), default=7, help="nightly backups that are kept; 0 makes none"
+        "--backups-kept", default=argparse.SUPPRESS, help="nightly backups that are kept, 7 if left out; 0 makes none"
     )
 
 
 def _with_data(command: argparse.ArgumentParser) -> None:
-    default = Path(__file__).parents[3] / ".warmeter" / "demo"
-    command.add_argument("--data-dir", type=Path, default=default, help="folder of the data")
+    command.add_argument("--data-dir", type=Path, default=argparse.SUPPRESS, help="folder of the data")
 
 
 def _backups(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:

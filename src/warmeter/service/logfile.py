@@ -1,11 +1,12 @@
 """The log of an install: one JSON object a line, in its data folder. No names, no readings, no addresses' queries."""
 
-import json
 import logging
 import traceback
-from datetime import UTC, datetime
 from logging.handlers import WatchedFileHandler
 from pathlib import Path
+
+import structlog
+from structlog.typing import EventDict, WrappedLogger
 
 NAME = "warmeter.log"
 MOST_BYTES = 10 * 1024**2
@@ -13,22 +14,29 @@ KEPT = 5
 LOGGER = logging.getLogger("warmeter")
 
 
-class _Line(logging.Formatter):
-    """A record as one JSON object; of an error its kind and where it arose, not what it says."""
+def _error_without_words(_: WrappedLogger, __: str, line: EventDict) -> EventDict:
+    """Put an error's kind and where it arose in its place, not what it says."""
+    error = line.pop("exc_info", None)
+    if isinstance(error, BaseException):
+        line["error"] = type(error).__name__
+        line["frames"] = [
+            f"{Path(frame.filename).name}:{frame.lineno} {frame.name}"
+            for frame in traceback.extract_tb(error.__traceback__)[-12:]
+        ]
+    return line
 
-    def format(self, record: logging.LogRecord) -> str:
-        """Return the line."""
-        at = datetime.fromtimestamp(record.created, UTC).isoformat(timespec="milliseconds")
-        content: dict[str, object] = {"at": at, "level": record.levelname.lower(), "event": record.getMessage()}
-        content |= getattr(record, "fields", {})
-        if record.exc_info and record.exc_info[1] is not None:
-            error = record.exc_info[1]
-            content["error"] = type(error).__name__
-            content["frames"] = [
-                f"{Path(frame.filename).name}:{frame.lineno} {frame.name}"
-                for frame in traceback.extract_tb(error.__traceback__)[-12:]
-            ]
-        return json.dumps(content)
+
+structlog.configure(
+    processors=[
+        structlog.contextvars.merge_contextvars,
+        structlog.processors.add_log_level,
+        structlog.processors.TimeStamper(fmt="iso", key="at"),
+        _error_without_words,
+        structlog.processors.JSONRenderer(),
+    ],
+    logger_factory=lambda: LOGGER,
+    wrapper_class=structlog.make_filtering_bound_logger(logging.INFO),
+)
 
 
 def log_into(data_dir: Path) -> None:
@@ -36,7 +44,7 @@ def log_into(data_dir: Path) -> None:
     path = data_dir / NAME
     path.touch(mode=0o600)
     handler = WatchedFileHandler(path, encoding="utf-8")
-    handler.setFormatter(_Line())
+    handler.setFormatter(logging.Formatter("%(message)s"))
     LOGGER.handlers[:] = [handler]
     LOGGER.setLevel(logging.INFO)
     LOGGER.propagate = False
@@ -57,5 +65,11 @@ def rotate(data_dir: Path) -> None:
 
 
 def note(event: str, *, level: int = logging.INFO, error: BaseException | None = None, **fields: object) -> None:
-    """Write a line: what happened, with fields that hold neither names nor readings."""
-    LOGGER.log(level, event, extra={"fields": fields}, exc_info=error)
+    """Write a line: what happened, with fields that hold neither names nor readings, and the request's number."""
+    structlog.get_logger().log(level, event, exc_info=error, **fields)
+
+
+def with_request_id(request_id: str) -> None:
+    """Let all lines of what now answers a request carry its number."""
+    structlog.contextvars.clear_contextvars()
+    structlog.contextvars.bind_contextvars(id=request_id)

@@ -1,12 +1,12 @@
 """Pages of homes that were drawn once and are sent again while nothing that they show has changed."""
 
 import threading
-from collections import OrderedDict
 from collections.abc import Awaitable, Callable
 from contextlib import suppress
 from hashlib import sha256
 
 from anyio.to_thread import run_sync
+from cachetools import LRUCache
 from starlette.background import BackgroundTask
 from starlette.requests import Request
 from starlette.responses import Response
@@ -17,7 +17,7 @@ from warmeter.store.homes import HomeStamp
 
 HTML = "text/html; charset=utf-8"
 SHOWS_JOB = b"/jobs/"  # how far a job is changes from look to look
-MOST_BYTES = 8 * 1024**2  # in each process; the database keeps more
+MAXIMUM_BYTES = 8 * 1024**2  # in each process; the database keeps more
 # What these show lies beside the database, or is done by being asked.
 _NEVER = ("/import/", "/jobs/", "/stored", "/unreadable", "/archive")
 Next = Callable[[Request], Awaitable[Response]]
@@ -26,9 +26,9 @@ Next = Callable[[Request], Awaitable[Response]]
 class KeptPages:
     """The pages asked for last, so many bytes at most, before those that the database keeps; safe for several threads."""
 
-    def __init__(self, app: App, most_bytes: int = MOST_BYTES) -> None:
-        self._app, self._most, self._held = app, most_bytes, 0
-        self._pages: OrderedDict[bytes, bytes] = OrderedDict()
+    def __init__(self, app: App, maximum_bytes: int = MAXIMUM_BYTES) -> None:
+        self._app = app
+        self._pages: LRUCache[bytes, bytes] = LRUCache(maximum_bytes, getsizeof=len)
         self._lock = threading.Lock()
 
     def find(self, request: Request, home_id: str) -> tuple[bytes, bytes | None]:
@@ -40,7 +40,6 @@ class KeptPages:
         with self._lock:
             found = self._pages.get(digest)
             if found is not None:
-                self._pages.move_to_end(digest)
                 return digest, found
         found = self._app.pages.get(digest)
         if found is not None:
@@ -55,11 +54,8 @@ class KeptPages:
 
     def _hold(self, digest: bytes, body: bytes) -> None:
         """Hold a page in memory, letting go of those asked for longest ago."""
-        with self._lock:
-            self._held += len(body) - len(self._pages.pop(digest, b""))
+        with self._lock, suppress(ValueError):  # one larger than all of it is not held
             self._pages[digest] = body
-            while self._held > self._most:
-                self._held -= len(self._pages.popitem(last=False)[1])
 
 
 def home_of(request: Request) -> str | None:

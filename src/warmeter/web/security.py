@@ -10,7 +10,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from warmeter.service.limits import FILE_BYTES, FORM_BYTES, LOG_BYTES, WRAPPING_BYTES, size_told
-from warmeter.service.logfile import note
+from warmeter.service.logfile import note, with_request_id
 from warmeter.store.memo import remembering
 from warmeter.web.entrance import brings_key, leave_key, let_in, may_enter
 from warmeter.web.kept_pages import Next, kept_or_drawn
@@ -120,13 +120,14 @@ async def _answered(request: Request, call_next: Next) -> Response:
             leave_key(answer, key)
         return answer
     except Exception as error:
-        note("request broke", level=logging.ERROR, error=error, id=request.state.id)
+        note("request broke", level=logging.ERROR, error=error)
         return _unforeseen(request, error)
 
 
 async def guard(request: Request, call_next: Next) -> Response:
     """Answer a request under a number of its own, put the headers on, and note it."""
     begin, request.state.id = time.perf_counter(), secrets.token_hex(6)
+    with_request_id(request.state.id)
     with remembering():
         response = await _answered(request, call_next)
     response.headers["X-Request-Id"] = request.state.id
@@ -137,14 +138,7 @@ async def guard(request: Request, call_next: Next) -> Response:
     if not request.url.path.startswith("/static/"):
         response.headers["Cache-Control"] = "no-store"
         took_ms = round(1000 * (time.perf_counter() - begin), 1)
-        note(
-            "request",
-            id=request.state.id,
-            route=_route_name(request),
-            method=request.method,
-            status=response.status_code,
-            ms=took_ms,
-        )
+        note("request", route=_route_name(request), method=request.method, status=response.status_code, ms=took_ms)
     return response
 
 

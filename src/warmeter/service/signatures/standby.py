@@ -1,6 +1,5 @@
 """What a home draws doing nothing: by machine, in money a year, what a switch would save, what no plug explains."""
 
-from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
@@ -18,6 +17,7 @@ from warmeter.core.signature.standby_days import StandbyStep, daily_standby, sta
 from warmeter.core.signature.standby_power import StandbyPower, is_cut_at_times, standby_power_of
 from warmeter.core.signature.standby_states import StandbyStates, standby_states
 from warmeter.service.app import App
+from warmeter.service.cache import Cache
 from warmeter.service.signatures.machines import local_days, machine_record, power_of
 from warmeter.service.signatures.meter import Meter, meter_of
 
@@ -88,7 +88,7 @@ class HomeStandby:
     total_money: Decimal | None
 
 
-_STANDINGS: OrderedDict[object, StandbyProfile] = OrderedDict()
+_PROFILES: Cache[StandbyProfile] = Cache(KEPT)
 
 
 def home_standby(app: App, home: Home) -> HomeStandby:
@@ -121,11 +121,7 @@ def standby_profile(app: App, home: Home, machine: Appliance) -> StandbyProfile:
     """Return a machine at rest; ``NotKnowable`` without its power."""
     imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
     key = str(app.engine.url), home.id, machine.id, machine.marks, home.time_zone, home.tariffs, imports
-    if key not in _STANDINGS:
-        _STANDINGS[key] = _worked_out(app, home, machine)
-        while len(_STANDINGS) > KEPT:
-            _STANDINGS.popitem(last=False)
-    return replace(_STANDINGS[key], appliance=machine)
+    return replace(_PROFILES.get(key, lambda: _worked_out(app, home, machine)), appliance=machine)
 
 
 def _worked_out(app: App, home: Home, machine: Appliance) -> StandbyProfile:
