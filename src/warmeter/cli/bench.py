@@ -38,6 +38,7 @@ from warmeter.core.thermal.simulate import (
     room_system,
 )
 from warmeter.core.thermal.survey import RoomRc
+from warmeter.core.units import MIN_PER_DAY, S_PER_H
 from warmeter.service.app import App, Person
 from warmeter.service.homes.editing import edit_home
 from warmeter.simulators.agreement import LOG_DAYS, log_of_run, scene_of, survey_of
@@ -63,8 +64,8 @@ def _rooms(count: int) -> list[RoomRc]:
 
 def _year_boundary(minutes: int) -> BoundaryConditions:
     minute = np.arange(minutes + 1)
-    outdoor = 8 - 9 * np.cos(2 * np.pi * minute / YEAR_MIN) - 3 * np.cos(2 * np.pi * (minute - 180) / 1440)
-    setpoint = np.where((minute[:-1] % 1440 > 390) & (minute[:-1] % 1440 < 1320), 20.0, 16.5)
+    outdoor = 8 - 9 * np.cos(2 * np.pi * minute / YEAR_MIN) - 3 * np.cos(2 * np.pi * (minute - 180) / MIN_PER_DAY)
+    setpoint = np.where((minute[:-1] % MIN_PER_DAY > 390) & (minute[:-1] % MIN_PER_DAY < 1320), 20.0, 16.5)
     return BoundaryConditions(
         outdoor_c=np.repeat(outdoor[None, :], ROOMS, axis=0),
         gain_w=np.full((ROOMS, minutes), 80.0),
@@ -93,7 +94,7 @@ def linear_week() -> None:
     rng = np.random.default_rng(5)
     outdoor = 4 + 4 * np.sin(hours / 24 * 2 * np.pi) + rng.normal(0, 1, hours.size)
     heat = np.repeat(rng.choice([0.0, 2000.0], 7 * 24), 60)
-    at_minutes = np.interp(np.arange(7 * 1440 + 1) / 60, hours, outdoor)
+    at_minutes = np.interp(np.arange(7 * MIN_PER_DAY + 1) / 60, hours, outdoor)
     one = exact_step(a, b, 60.0)
     step = ExactStep(one.state[None], one.now[None], one.then[None])
     start = np.full(3, 18.0)
@@ -110,7 +111,7 @@ def linear_week() -> None:
         return air_c
 
     def slope(t: float, x: Floats, q: float, t0: float, o0: float, o1: float) -> Floats:
-        slopes: Floats = a @ x + b @ np.array([o0 + (o1 - o0) * (t - t0) / 3600, 0.0, q, 0.0])
+        slopes: Floats = a @ x + b @ np.array([o0 + (o1 - o0) * (t - t0) / S_PER_H, 0.0, q, 0.0])
         return slopes
 
     def scipy_week(rtol: float) -> Floats:
@@ -119,7 +120,7 @@ def linear_week() -> None:
         for h in range(7 * 24):
             edges = [0, *(np.flatnonzero(np.diff(minute_heat[h])) + 1).tolist(), 60]
             for begin, end in itertools.pairwise(edges):
-                t0 = h * 3600.0
+                t0 = h * S_PER_H
                 found = solve_ivp(
                     slope,
                     (t0 + begin * 60, t0 + end * 60),
@@ -219,7 +220,7 @@ def survey_edits() -> None:
         f"p95 {1000 * late:.0f} ms (asked: 100 ms)"
     )
     compiled = compile_home(home)
-    rooms, steps = len(compiled.room_ids), 10 * 1440
+    rooms, steps = len(compiled.room_ids), 10 * MIN_PER_DAY
     week = Week(
         outdoor_c=np.zeros(steps), gain_w=np.zeros((rooms, steps)), needs_c=np.full((rooms, steps), 20.0), price=None
     )

@@ -13,12 +13,13 @@ from warmeter.cli.load import Visitor, pages_of, sent_file
 from warmeter.cli.process_tree import memory_mb
 from warmeter.cli.served import Served
 from warmeter.core.home.document import Home
+from warmeter.core.units import MIN_PER_DAY
 from warmeter.service.homes.demo import demo_home
 from warmeter.store.codec import home_to_json
 
 LIKE = "sail-loft"
 START = np.datetime64("2023-11-01T00:00:00")
-YEAR_MIN = 365 * 1440
+YEAR_MIN = 365 * MIN_PER_DAY
 ROWS_AT_ONCE = 50_000
 MOST_S = 600.0
 
@@ -76,7 +77,7 @@ def _open_pages(address: str, paths: list[str]) -> None:
 def _log(home: Home, minutes: int, columns: int) -> bytes:
     """Return a log of a home's rooms, outdoors and a heater, each minute: days and years as waves, with noise."""
     rng, at = np.random.default_rng(1), np.arange(minutes)
-    day, year = np.sin(2 * np.pi * at / 1440), np.cos(2 * np.pi * at / YEAR_MIN)
+    day, year = np.sin(2 * np.pi * at / MIN_PER_DAY), np.cos(2 * np.pi * at / YEAR_MIN)
     heated = [room for room in home.rooms if home.heater_of(room.id)]
     heads = [f"{room.name} temperature [°C]" for room in home.rooms][: columns - 2]
     heads += ["Outdoor temperature [°C]", f"{heated[0].name} heater power [W]"]

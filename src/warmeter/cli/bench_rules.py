@@ -24,6 +24,7 @@ from warmeter.core.rule.tuning import Events, knobs_of, sweep, sweep_watch
 from warmeter.core.timegrid import LocalClock, parse_utc
 from warmeter.core.truth.scope import LevelLine, Scope
 from warmeter.core.truth.track import Track, heard
+from warmeter.core.units import MIN_PER_DAY, MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.service.homes.demo import demo_home
 
 START_MS = parse_utc("2025-01-01T00:00:00Z")
@@ -35,15 +36,17 @@ IDLE = (SetLevel(zone_ids=("z",), level_id="i"),)
 def _wave(rng: np.random.Generator, middle: float, swing: float, noise: float) -> Track:
     """Return a year of minutes: a daily wave with noise."""
     minute = np.arange(MINUTES)
-    value = middle + swing * np.sin(2 * np.pi * minute / 1440 + rng.uniform(0, 6)) + rng.normal(0, noise, MINUTES)
-    return Track(START_MS + minute * 60_000, value)
+    value = (
+        middle + swing * np.sin(2 * np.pi * minute / MIN_PER_DAY + rng.uniform(0, 6)) + rng.normal(0, noise, MINUTES)
+    )
+    return Track(START_MS + minute * MS_PER_MIN, value)
 
 
 def _states(rng: np.random.Generator) -> Track:
     """Return a year of minutes of a contact: some two openings a day."""
     minute = np.arange(MINUTES)
     is_open = np.sin(minute / 300 + rng.uniform(0, 6)) > 0.97
-    return Track(START_MS + minute * 60_000, is_open.astype(np.float64))
+    return Track(START_MS + minute * MS_PER_MIN, is_open.astype(np.float64))
 
 
 def _tracks(rng: np.random.Generator, signals: set[Signal]) -> dict[Signal, Track]:
@@ -58,7 +61,7 @@ def _tracks(rng: np.random.Generator, signals: set[Signal]) -> dict[Signal, Trac
 def _scope(tracks: dict[Signal, Track], days: int = 365) -> Scope:
     return Scope(
         start_ms=START_MS,
-        end_ms=START_MS + days * 86_400_000,
+        end_ms=START_MS + days * MS_PER_DAY,
         clock=LocalClock("Europe/London"),
         latitude_deg=52.0,
         tracks=tracks,
@@ -121,8 +124,8 @@ def _thirty(rng: np.random.Generator, home: Home) -> None:
 
 
 def _sweeps(tracks: dict[Signal, Track], year: Scope) -> None:
-    begin = START_MS + np.arange(300, dtype=np.int64) * 86_400_000 + 18 * 3_600_000
-    events = Events(begin_ms=begin, until_ms=begin + 4 * 3_600_000)
+    begin = START_MS + np.arange(300, dtype=np.int64) * MS_PER_DAY + 18 * MS_PER_H
+    events = Events(begin_ms=begin, until_ms=begin + 4 * MS_PER_H)
     known = heard(tracks[DAMP], 3_600_000)
     for counts in ((20, 10, 10), (50, 40, 1)):
         grids = (np.linspace(50, 64, counts[0]), np.linspace(0, 6, counts[1]), np.linspace(0, 3600, counts[2]))

@@ -20,6 +20,7 @@ from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.recommending import grids
 from warmeter.core.signature.tuner import asked_of, error_map
 from warmeter.core.timegrid import from_ms
+from warmeter.core.units import MIN_PER_DAY
 from warmeter.service.app import App, Person
 from warmeter.service.readings import logs
 from warmeter.service.signatures.machines import machine_record
@@ -63,7 +64,7 @@ def _cycles() -> None:
 def _map() -> None:
     power = labelled_log("washer", 3, 60, days=365).power_w
     found = activity(power, 60.0)
-    day = np.arange(power.size) // 1440
+    day = np.arange(power.size) // MIN_PER_DAY
     thresholds, waits = grids(found, "finished", 60.0)
     asked = asked_of("finished", found, day, power, 60.0)
     taken = cpu_seconds(lambda: error_map(power, 60.0, asked, thresholds, waits))

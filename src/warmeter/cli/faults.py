@@ -21,6 +21,7 @@ from warmeter.cli.ledger import READINGS, Ledger
 from warmeter.cli.load import Visitor, sent_file
 from warmeter.cli.process_tree import children_of, command_of, listens
 from warmeter.cli.served import Served
+from warmeter.core.units import MIN_PER_DAY, S_PER_DAY
 from warmeter.service.homes.demo import demo_home
 from warmeter.store.codec import home_to_json
 from warmeter.store.dump import DumpError, DumpReader
@@ -148,7 +149,7 @@ class Faults:
 
     def _read_in(self) -> bool:
         name, start = f"log-{self._count}.csv", 30_000 + self._count * READINGS
-        times = [divmod(start + k, 1440) for k in range(READINGS)]
+        times = [divmod(start + k, MIN_PER_DAY) for k in range(READINGS)]
         lines = [f"{_date(day)} {minute // 60:02}:{minute % 60:02},{18 + self._count % 7}" for day, minute in times]
         text = "\n".join([f"time,{self._room.name} °C", *lines])
         address = self._served.address
@@ -205,7 +206,7 @@ class Faults:
 
 def _date(day: int) -> str:
     """Return a date in 2026."""
-    return time.strftime("%Y-%m-%d", time.gmtime(1_767_225_600 + day * 86_400))
+    return time.strftime("%Y-%m-%d", time.gmtime(1_767_225_600 + day * S_PER_DAY))
 
 
 def run(options: argparse.Namespace) -> int:

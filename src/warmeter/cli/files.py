@@ -27,7 +27,7 @@ from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.room_fit import RoomFit, RoomLog
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import J_PER_KWH
+from warmeter.core.units import J_PER_KWH, S_PER_DAY
 from warmeter.core.warmup.lead import lead_from_floor, measure_first
 from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 from warmeter.store.codec import home_from_json
@@ -224,7 +224,7 @@ def _power(options: argparse.Namespace, home: Home, log: ReadLog) -> tuple[Any, 
 def _cycles(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     machine, power, step = _power(options, home, log)
     found = activity(power, step)
-    day = (np.arange(power.size) * step // 86_400).astype(np.int64)
+    day = (np.arange(power.size) * step // S_PER_DAY).astype(np.int64)
     proposal = propose(power, step, found, day)
     sentence = handed_over(power, step, asked_of("finished", found, day, power, step), proposal.setting)
     return {

@@ -8,6 +8,7 @@ from warmeter.core.claims.arbiter import by_minute
 from warmeter.core.explain.why import zone_standings
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between, guards_of, setpoint_decisions, timetable_claims
+from warmeter.core.units import MS_PER_MIN
 from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 from warmeter.service.timetable.manual_overrides import claims_by_hand
 from warmeter.simulators.walk import TICK_MIN, random_case, walked
@@ -20,7 +21,7 @@ def disagreement(seed: int) -> str:
     """Return where a random day's "why", or its series, differs from the plain walk; "" where nothing does."""
     home = demo_home(DEMO_HOMES[seed % len(DEMO_HOMES)])
     home, zone, changes, start = random_case(home, seed)
-    end = start + TICKS * TICK_MIN * 60_000
+    end = start + TICKS * TICK_MIN * MS_PER_MIN
     clock = LocalClock(home.time_zone)
     found = zone_standings(
         home, zone, clock, changes, leads_min={}, guards=guards_of(home, zone), start_ms=start, end_ms=end

@@ -32,6 +32,7 @@ from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.truth.scope import Scope
 from warmeter.core.truth.track import Track
+from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.season import SeasonBoundary, season_run
 
 
@@ -83,7 +84,7 @@ def _load_signatures() -> None:
 def _load_rules() -> None:
     """Run a rule whose watch is compared, moved and a difference, and sweep it."""
     one, other = (Signal(quantity="room_temperature", subject_id=key) for key in ("a", "b"))
-    at = np.arange(4, dtype=np.int64) * 60_000
+    at = np.arange(4, dtype=np.int64) * MS_PER_MIN
     values = np.array([20.0, 22.0, 19.0, 21.0])
     scope = Scope(
         start_ms=0, end_ms=300_000, clock=LocalClock("UTC"), tracks={k: Track(at, values) for k in (one, other)}

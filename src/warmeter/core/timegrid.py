@@ -11,7 +11,7 @@ import numpy as np
 
 from warmeter.core.arrays import Ints
 from warmeter.core.errors import TimeError
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_DAY, MS_PER_H, MS_PER_MIN
 
 _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 # Every present rule of the zone database changes on a quarter of an hour of UTC.
@@ -56,7 +56,7 @@ class LocalDay:
     @property
     def hours(self) -> float:
         """Length of the day [h]: 24, or 23 to 25 where the clock changes."""
-        return (self.end_ms - self.start_ms) / 3_600_000
+        return (self.end_ms - self.start_ms) / MS_PER_H
 
 
 class LocalClock:
@@ -186,7 +186,7 @@ class LocalClock:
     def local_minutes(self, at_ms: Ints) -> tuple[Ints, Ints]:
         """Return (epoch day, minute of day) on the wall clock for many instants."""
         minutes = at_ms // MS_PER_MIN + self.offsets_min(at_ms)
-        return minutes // 1440, minutes % 1440
+        return minutes // MIN_PER_DAY, minutes % MIN_PER_DAY
 
 
 def month_of_epoch_days(days: Ints) -> Ints:

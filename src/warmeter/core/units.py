@@ -12,15 +12,22 @@ TemperatureUnit = Literal["C", "F"]
 TEMPERATURE_UNITS: tuple[TemperatureUnit, ...] = ("C", "F")
 
 J_PER_KWH = 3.6e6
+J_PER_WH = 3600
+W_MIN_PER_KWH = 60_000
+S_PER_H = 3600
+S_PER_DAY = 86_400
+MIN_PER_DAY = 1440
 MS_PER_MIN = 60_000
 MS_PER_H = 3_600_000
 MS_PER_DAY = 86_400_000
+KELVIN_AT_0_C = 273.15
+F_PER_K = 1.8
 
 # (offset, divisor): °C = (value − offset)/divisor
-_TO_CELSIUS: dict[str, tuple[float, float]] = {"°C": (0.0, 1.0), "°F": (32.0, 1.8), "K": (273.15, 1.0)}
+_TO_CELSIUS: dict[str, tuple[float, float]] = {"°C": (0.0, 1.0), "°F": (32.0, F_PER_K), "K": (KELVIN_AT_0_C, 1.0)}
 # An energy unit is turned to watts by its step (resampling), so its factor is joules a unit.
 _TO_WATT = {"W": 1.0, "kW": 1000.0}
-_TO_JOULE = {"Wh": 3600.0, "kWh": J_PER_KWH, "MJ": 1e6, "J": 1.0}
+_TO_JOULE = {"Wh": float(J_PER_WH), "kWh": J_PER_KWH, "MJ": 1e6, "J": 1.0}
 _BY_STORED: dict[str, tuple[str, ...]] = {
     "°C": ("°C", "°F", "K"),
     "W": ("W", "kW", "Wh", "kWh", "MJ", "J"),
@@ -65,12 +72,12 @@ def array_to_stored(value: Floats, *, quantity: str, unit: str) -> Floats:
 
 def celsius_to(value_c: float, unit: TemperatureUnit) -> float:
     """Return a temperature in the home's unit [°C or °F]."""
-    return value_c if unit == "C" else value_c * 1.8 + 32.0
+    return value_c if unit == "C" else value_c * F_PER_K + 32.0
 
 
 def celsius_from(value: float, unit: TemperatureUnit) -> float:
     """Return the temperature [°C] of a number typed in the home's unit."""
-    return value if unit == "C" else (value - 32.0) / 1.8
+    return value if unit == "C" else (value - 32.0) / F_PER_K
 
 
 def temperature_sign(unit: TemperatureUnit) -> str:
@@ -85,4 +92,9 @@ def difference_sign(unit: TemperatureUnit) -> str:
 
 def kelvin_to(difference_k: float, unit: TemperatureUnit) -> float:
     """Return a temperature difference in the home's unit [K or °F]."""
-    return difference_k if unit == "C" else difference_k * 1.8
+    return difference_k if unit == "C" else difference_k * F_PER_K
+
+
+def kelvin_from(difference: float, unit: TemperatureUnit) -> float:
+    """Return the difference [K] of a number typed in the home's unit."""
+    return difference if unit == "C" else difference / F_PER_K

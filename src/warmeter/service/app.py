@@ -10,6 +10,7 @@ from sqlalchemy import Engine
 
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_MIN
 from warmeter.store.events import EventStore
 from warmeter.store.homes import HomeStore
 from warmeter.store.pages import PageStore
@@ -84,7 +85,7 @@ class App:
 
     def now_of(self, told_ms: int | None) -> int:
         """Return an instant that was told as now [ms UTC], or the wall clock's minute if none was."""
-        return self.now_ms() // 60_000 * 60_000 if told_ms is None else told_ms
+        return self.now_ms() // MS_PER_MIN * MS_PER_MIN if told_ms is None else told_ms
 
 
 def system_now_ms() -> int:

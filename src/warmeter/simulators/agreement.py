@@ -10,6 +10,7 @@ from warmeter.core.thermal.identify import fit_room
 from warmeter.core.thermal.room_fit import Prior, RoomFit, RoomLog, prior_of_room
 from warmeter.core.thermal.simulate import BoundaryConditions, OnOff, compile_rooms, controlled_run, tracked_state
 from warmeter.core.thermal.survey import Element, RoomRc, room_from_survey
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.lead import simulated_lead
 from warmeter.core.weather.sun import clear_sky_on_wall_w_m2, sun_position
 from warmeter.simulators.house import (
@@ -43,7 +44,6 @@ START_MS = 1_767_571_200_000  # 2026-01-05 00:00 UTC, a Monday
 LOG_DAYS, HELD_DAYS, EVERY_MIN = 14, 4, 5
 FAMILIES: tuple[Family, ...] = ("stores", "layers")
 _LOW_C, _TARGET_C = 16.0, 20.0  # asked of the held-out mornings, due at 07:00, free from 22:00
-_DAY = 1440
 
 
 class SurveyedParameters(Protocol):
@@ -258,24 +258,24 @@ def _layered_scene(seed: int, log_days: int, gains: float) -> LayeredScene:
 
 def log_of_run(rng: np.random.Generator, run: LoggedRun, days: int) -> RoomLog:
     """Return the log that a sensor, a heat meter and a weather station leave, with a gap."""
-    steps = days * _DAY // EVERY_MIN
-    room = sensed(rng, run.air_c[: days * _DAY + 1], EVERY_MIN)
+    steps = days * MIN_PER_DAY // EVERY_MIN
+    room = sensed(rng, run.air_c[: days * MIN_PER_DAY + 1], EVERY_MIN)
     gap = int(rng.integers(steps // 4, 3 * steps // 4))
     room[gap : gap + 5 * 60 // EVERY_MIN] = np.nan
     return RoomLog(
         step_s=EVERY_MIN * 60.0,
         room_c=room,
-        outdoor_c=sensed(rng, run.weather.outdoor_c[: days * _DAY + 1], EVERY_MIN),
-        heat_w=run.heat_w[: days * _DAY].reshape(steps, EVERY_MIN).mean(axis=1),
-        clear_sky_w_m2=run.weather.clear_w_m2[: days * _DAY].reshape(steps, EVERY_MIN).mean(axis=1),
-        day=np.arange(steps) * EVERY_MIN // _DAY,
+        outdoor_c=sensed(rng, run.weather.outdoor_c[: days * MIN_PER_DAY + 1], EVERY_MIN),
+        heat_w=run.heat_w[: days * MIN_PER_DAY].reshape(steps, EVERY_MIN).mean(axis=1),
+        clear_sky_w_m2=run.weather.clear_w_m2[: days * MIN_PER_DAY].reshape(steps, EVERY_MIN).mean(axis=1),
+        day=np.arange(steps) * EVERY_MIN // MIN_PER_DAY,
         windows_w_m2=_south_w_m2(days).reshape(steps, EVERY_MIN).mean(axis=1),
     )
 
 
 def _south_w_m2(days: int) -> Floats:
     """Return the clear-sky sun on a south wall by minute: what a survey that knows the window's bearing expects."""
-    at_ms = START_MS + np.arange(days * _DAY, dtype=np.int64) * 60_000
+    at_ms = START_MS + np.arange(days * MIN_PER_DAY, dtype=np.int64) * MS_PER_MIN
     elevation, azimuth = sun_position(at_ms, latitude_deg=LATITUDE_DEG, longitude_deg=LONGITUDE_DEG)
     return clear_sky_on_wall_w_m2(elevation, azimuth, 180.0)
 
@@ -291,7 +291,7 @@ def judge_seed(seed: int, family: Family = "stores", log_days: int = LOG_DAYS, g
     whole = log_of_run(np.random.default_rng(seed + 1_000_000), run, log_days + HELD_DAYS)
     true, fitted = [], []
     for day in range(log_days, log_days + HELD_DAYS):
-        due, free_from = day * _DAY + 420, day * _DAY - 120
+        due, free_from = day * MIN_PER_DAY + 420, day * MIN_PER_DAY - 120
         true.append(house.lead_min(run, free_from=free_from, due=due, floor_c=_LOW_C, target_c=_TARGET_C))
         fitted.append(_fitted_lead(fit, whole, run, house.plan, free_from, due))
     return SeedResult(
@@ -309,7 +309,7 @@ def _fitted_lead(
 ) -> float | None:
     """Return the lead that the fit gives from the evening's state and the coming temperatures."""
     coarse = compile_rooms(fit.rooms, plan.full_heat_w, log.step_s)
-    begin, end = (free_from - 2 * _DAY) // EVERY_MIN, free_from // EVERY_MIN
+    begin, end = (free_from - 2 * MIN_PER_DAY) // EVERY_MIN, free_from // EVERY_MIN
     part = log.part(begin, end)
     gains = np.asarray(fit.gains_w)[:, None] + np.asarray(fit.suns_m2)[:, None] * part.clear_sky_w_m2[None, :]
     first = part.room_c[~np.isnan(part.room_c)][0]

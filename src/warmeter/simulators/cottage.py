@@ -12,12 +12,13 @@ from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.timetable.series import asked_series_c
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.simulators.demo import DemoLog
 from warmeter.simulators.machines.labelled import labelled_log
 
 START_MS = 1_768_518_000_000  # 2026-01-16 00:00 in Prague
 DAYS = 30
-MINUTES = DAYS * 1440
+MINUTES = DAYS * MIN_PER_DAY
 STEP_MIN = 5
 SEED = 1887
 
@@ -63,7 +64,7 @@ def cottage_logs(home: Home) -> tuple[DemoLog, ...]:
 def _weather(rng: np.random.Generator) -> tuple[Floats, Floats]:
     """Return outdoor temperature [°C] and humidity [%] by minute: a thaw, then a week of hard frost."""
     hour = np.arange(MINUTES) / 60
-    spells = np.interp(np.arange(MINUTES) / 1440, [0, 5, 9, 14, 18, 22, 26, 30], [3, 1, -4, -11, -9, 0, 4, 2])
+    spells = np.interp(np.arange(MINUTES) / MIN_PER_DAY, [0, 5, 9, 14, 18, 22, 26, 30], [3, 1, -4, -11, -9, 0, 4, 2])
     slow = np.convolve(rng.normal(0, 1, MINUTES + 720), np.ones(720) / 720, mode="valid")[:MINUTES]
     outdoor = spells + 2.6 * np.cos(2 * np.pi * (hour % 24 - 14) / 24) + 18 * slow
     damp = np.clip(84 - 9 * np.cos(2 * np.pi * (hour % 24 - 14) / 24) + 60 * slow, 40, 99)
@@ -72,7 +73,7 @@ def _weather(rng: np.random.Generator) -> tuple[Floats, Floats]:
 
 def _people(rng: np.random.Generator) -> dict[str, Flags]:
     """Return where somebody is by minute; guests come from Friday evening to Sunday afternoon."""
-    minute, day = np.arange(MINUTES) % 1440, np.arange(MINUTES) // 1440
+    minute, day = np.arange(MINUTES) % MIN_PER_DAY, np.arange(MINUTES) // MIN_PER_DAY
     weekday = (day + 4) % 7  # the 16th is a Friday
     late = np.repeat(rng.integers(-40, 40, DAYS), 1440)
     guests = ((weekday == 4) & (minute > 1080)) | (weekday == 5) | ((weekday == 6) & (minute < 960))
@@ -163,12 +164,12 @@ def _climate(
     columns["Tub room humidity %"] = _text(np.clip(steam[every] + rng.normal(0, 0.8, MINUTES // STEP_MIN), 20, 99), 0)
     pipe = 0.72 * rooms["wc-tub"][0][every] + 0.28 * outdoor[every] - 3.0
     columns["Pipe probe temperature °C"] = _text(pipe + rng.normal(0, 0.05, pipe.size), 1)
-    return _csv("weir-cottage-climate.csv", columns, STEP_MIN * 60_000)
+    return _csv("weir-cottage-climate.csv", columns, STEP_MIN * MS_PER_MIN)
 
 
 def _steam(rng: np.random.Generator) -> Floats:
     """Return the tub room's humidity by minute: a rise at each bath, dried over hours [%]."""
-    minute, day = np.arange(MINUTES) % 1440, np.arange(MINUTES) // 1440
+    minute, day = np.arange(MINUTES) % MIN_PER_DAY, np.arange(MINUTES) // MIN_PER_DAY
     bath = _within(minute, 1255, 1310) & np.isin((day + 4) % 7, (2, 4, 5)) & ~np.isin(day, (11, 12, 13))
     level = np.empty(MINUTES)
     now = 52.0
@@ -196,7 +197,7 @@ def _events(rng: np.random.Generator, opened: dict[str, Flags], present: dict[st
     for key, flags in present.items():
         told(f"{ROOMS[key].name} presence", flags, 60_000, ("empty", "occupied"))
     wet = np.zeros(MINUTES, dtype=bool)
-    wet[17 * 1440 + 1275 : 17 * 1440 + 1300] = True
+    wet[17 * MIN_PER_DAY + 1275 : 17 * MIN_PER_DAY + 1300] = True
     told("Tub leak sensor", wet, 60_000, ("dry", "wet"))
     told("Kitchen leak sensor", np.zeros(MINUTES, dtype=bool), 60_000, ("dry", "wet"))
     stairs = _moving(rng, present["wc-kitchen"] | present["wc-parlour"])
@@ -204,7 +205,7 @@ def _events(rng: np.random.Generator, opened: dict[str, Flags], present: dict[st
     for day in range(DAYS):
         for minute in (1085, 1330):
             if rng.random() < 0.7:
-                at = START_MS + (day * 1440 + minute + int(rng.integers(-20, 20))) * 60_000
+                at = START_MS + (day * MIN_PER_DAY + minute + int(rng.integers(-20, 20))) * MS_PER_MIN
                 rows += [(at, "Porch wall switch", "pressed"), (at + 2000, "Porch wall switch", "released")]
     return _sparse("weir-cottage-events.csv", rows)
 

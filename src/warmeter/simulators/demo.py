@@ -12,11 +12,12 @@ from warmeter.core.home.rooms import Described, Room
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level, Zone
 from warmeter.core.timegrid import from_ms
+from warmeter.core.units import J_PER_KWH, MIN_PER_DAY, MS_PER_H
 from warmeter.simulators.house import House, HouseParameters, ThermostatSettings, people_w, sensed, winter_weather
 from warmeter.simulators.machines.labelled import labelled_log
 
 START_MS = 1_767_657_600_000  # 2026-01-06 00:00 UTC
-LOG_MIN = 14 * 1440 + 640  # until Tue 20 Jan 10:40
+LOG_MIN = 14 * MIN_PER_DAY + 640  # until Tue 20 Jan 10:40
 MACHINES = (("washer", 1904), ("fridge", 1911))
 METER_STEP_S, LIT_W = 900, 1.6
 MACHINE_STEP_S = 20
@@ -158,9 +159,7 @@ def damp_log_csv() -> DemoLog:
     air = 15.2 + 0.5 * slow + rng.normal(0, 0.05, hours)
     humidity = 61.0 + 5.0 * slow + rng.normal(0, 0.6, hours)
     lines = ["time,Paper store temperature °C,Paper store humidity %"]
-    lines += [
-        f"{from_ms(START_MS + k * 3_600_000):%Y-%m-%d %H:%M},{air[k]:.1f},{humidity[k]:.0f}" for k in range(hours)
-    ]
+    lines += [f"{from_ms(START_MS + k * MS_PER_H):%Y-%m-%d %H:%M},{air[k]:.1f},{humidity[k]:.0f}" for k in range(hours)]
     return DemoLog("sail-loft-paper-store.csv", "\n".join(lines) + "\n")
 
 
@@ -168,14 +167,14 @@ def outdoor_log_csv() -> DemoLog:
     """Return the harbour's hourly outdoor temperature from 1 July 2025 until the rooms' log begins."""
     rng = np.random.default_rng(1850)
     begin_ms = 1_751_328_000_000  # 2025-07-01 00:00 UTC
-    hours = (START_MS - begin_ms) // 3_600_000
+    hours = (START_MS - begin_ms) // MS_PER_H
     at = np.arange(hours)
     season = 9.5 + 8.5 * np.cos(2 * np.pi * (at / 24 - 22) / 365)
     day = 2.8 * np.cos(2 * np.pi * (at % 24 - 15) / 24)
     spells = np.convolve(rng.normal(0, 1, hours + 96), np.ones(96) / 96, mode="valid")[:hours] * 28
     values = season + day + spells + rng.normal(0, 0.2, hours)
     lines = ["time,Outdoor °C"]
-    lines += [f"{from_ms(begin_ms + k * 3_600_000):%Y-%m-%d %H:%M},{values[k]:.1f}" for k in range(hours)]
+    lines += [f"{from_ms(begin_ms + k * MS_PER_H):%Y-%m-%d %H:%M},{values[k]:.1f}" for k in range(hours)]
     return DemoLog("sail-loft-outdoor.csv", "\n".join(lines) + "\n")
 
 
@@ -196,7 +195,7 @@ def meter_log_csv() -> DemoLog:
     machines = sum(np.nan_to_num(_machine_power(kind, seed, METER_STEP_S)) for kind, seed in MACHINES)
     hour = np.arange(14 * 96) / 4 % 24
     people = np.where((hour > 7) & (hour < 22.5), rng.gamma(1.4, 160, hour.size), rng.gamma(1.2, 6, hour.size))
-    kwh = (machines + people + 58) * METER_STEP_S / 3.6e6
+    kwh = (machines + people + 58) * METER_STEP_S / J_PER_KWH
     lines = ["time,Grid import kWh"]
     lines += [f"{from_ms(START_MS + k * METER_STEP_S * 1000):%Y-%m-%d %H:%M},{v:.3f}" for k, v in enumerate(kwh)]
     return DemoLog("sail-loft-meter.csv", "\n".join(lines) + "\n")

@@ -11,11 +11,11 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.thermal.network import Link, RcNetwork, exact_step
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 
 STEP_S = 60.0
 LATITUDE_DEG, LONGITUDE_DEG = 57.5, -3.0
-_DAY = 1440
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -111,16 +111,16 @@ class Weather:
 
 def winter_weather(rng: np.random.Generator, start_ms: int, days: int, mean_c: float = 4.0) -> Weather:
     """Return made-up winter weather: slow fronts, a daily wave damped by cloud, fine noise."""
-    minutes = np.arange(days * _DAY + 1)
+    minutes = np.arange(days * MIN_PER_DAY + 1)
     knots = np.empty(days + 2)
     knots[0] = rng.normal(0, 3)
     for k in range(1, knots.size):
         knots[k] = 0.75 * knots[k - 1] + rng.normal(0, 2.2)
-    fronts = np.interp(minutes / _DAY, np.arange(knots.size), knots)
+    fronts = np.interp(minutes / MIN_PER_DAY, np.arange(knots.size), knots)
     cloud_knots = np.clip(rng.beta(1.3, 1.1, days * 8 + 2), 0.05, 1.0)
     clear_share = np.interp(minutes / 180, np.arange(cloud_knots.size), cloud_knots)
-    wave = -(1.0 + 2.5 * clear_share) * np.cos(2 * np.pi * (minutes - 180) / _DAY)
-    at_ms = start_ms + minutes.astype(np.int64) * 60_000
+    wave = -(1.0 + 2.5 * clear_share) * np.cos(2 * np.pi * (minutes - 180) / MIN_PER_DAY)
+    at_ms = start_ms + minutes.astype(np.int64) * MS_PER_MIN
     elevation, _ = sun_position(at_ms, latitude_deg=LATITUDE_DEG, longitude_deg=LONGITUDE_DEG)
     clear = clear_sky_w_m2(elevation)[:-1]
     return Weather(outdoor_c=mean_c + fronts + wave, sun_w_m2=clear * clear_share[:-1], clear_w_m2=clear)
@@ -163,9 +163,9 @@ class HouseRun:
 
 def people_w(rng: np.random.Generator, plan: HouseParameters, days: int) -> Floats:
     """Return gains of people and lamps by minute: mornings and evenings, weekends longer."""
-    gain = np.full(days * _DAY, float(plan.base_gain_w))
+    gain = np.full(days * MIN_PER_DAY, float(plan.base_gain_w))
     for day in range(days):
-        begin = day * _DAY
+        begin = day * MIN_PER_DAY
         for centre, length in ((450, 90), (1140, 240 + (180 if day % 7 in (5, 6) else 0))):
             at = begin + int(centre + rng.normal(0, 25)) - length // 2
             gain[max(at, 0) : max(at, 0) + length] += plan.people_w * rng.uniform(0.6, 1.4)
@@ -202,7 +202,7 @@ class House:
         states, heat = np.empty((steps + 1, 6)), np.zeros(steps)
         states[0] = start_c
         minutes = np.arange(steps)
-        neighbour = self.plan.neighbour_c + 0.8 * np.sin(2 * np.pi * (minutes - 900) / _DAY)
+        neighbour = self.plan.neighbour_c + 0.8 * np.sin(2 * np.pi * (minutes - 900) / MIN_PER_DAY)
         is_on = False
         for k in range(steps):
             air = states[k, 0]
@@ -273,5 +273,5 @@ def sensed(rng: np.random.Generator, air_c: Floats, every_min: int) -> Floats:
 
 def daily_setpoints(days: int, *, up_min: int, down_min: int, high_c: float, low_c: float) -> Floats:
     """Return a thermostat's setpoint by minute: high between two times of day, low else."""
-    minute = np.arange(days * _DAY) % _DAY
+    minute = np.arange(days * MIN_PER_DAY) % MIN_PER_DAY
     return np.where((minute >= up_min) & (minute < down_min), high_c, low_c)

@@ -12,10 +12,10 @@ import numpy as np
 from numba import njit
 
 from warmeter.core.arrays import Floats
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.core.weather.sun import sun_position
 from warmeter.simulators.house import LATITUDE_DEG, LONGITUDE_DEG, Weather, winter_weather
 
-_DAY = 1440
 _SLICES = 3  # of each of the wall's three layers
 # Nodes: air, furniture, emitter, partition (room side, middle, far side), then the wall from inside to outside.
 _AIR, _FURNITURE, _EMITTER, _PARTITION, _WALL = 0, 1, 2, 3, 6
@@ -156,9 +156,9 @@ class Surroundings:
 def layered_surroundings(rng: np.random.Generator, start_ms: int, days: int, mean_c: float) -> Surroundings:
     """Return made-up surroundings: gusts over slow fronts, beam and diffuse sun behind clouds, doors left open."""
     weather = winter_weather(rng, start_ms, days, mean_c=mean_c)
-    minutes = np.arange(days * _DAY)
+    minutes = np.arange(days * MIN_PER_DAY)
     elevation, azimuth = sun_position(
-        start_ms + minutes.astype(np.int64) * 60_000, latitude_deg=LATITUDE_DEG, longitude_deg=LONGITUDE_DEG
+        start_ms + minutes.astype(np.int64) * MS_PER_MIN, latitude_deg=LATITUDE_DEG, longitude_deg=LONGITUDE_DEG
     )
     sine = np.maximum(np.sin(np.radians(elevation)), 0.0)
     share = np.divide(weather.sun_w_m2, weather.clear_w_m2, out=np.zeros(minutes.size), where=weather.clear_w_m2 > 1)
@@ -173,7 +173,7 @@ def layered_surroundings(rng: np.random.Generator, start_ms: int, days: int, mea
     doors = np.zeros(minutes.size)
     for day in range(days):
         for _ in range(int(rng.integers(0, 4))):
-            at = day * _DAY + int(rng.uniform(420, 1320))
+            at = day * MIN_PER_DAY + int(rng.uniform(420, 1320))
             doors[at : at + int(rng.uniform(20, 240))] = 1.0
     return Surroundings(weather=weather, south_w_m2=south, leak_shape=leak / leak.mean(), door_open=doors)
 
@@ -372,7 +372,7 @@ class LayeredHouse:
             heat_w=np.zeros(steps),
             gain_w=gain_w[:steps],
             sun_w=_GLASS_G * self.plan.window_m2 * around.south_w_m2[:steps],
-            neighbour_c=self.plan.neighbour_c + 0.8 * np.sin(2 * np.pi * (minutes - 900) / _DAY),
+            neighbour_c=self.plan.neighbour_c + 0.8 * np.sin(2 * np.pi * (minutes - 900) / MIN_PER_DAY),
         )
         self._go(run, states, run.heat_w, int(self.plan.is_proportional), setpoint_c, (0, steps))
         return run
@@ -405,9 +405,9 @@ class LayeredHouse:
 
 def layered_people_w(rng: np.random.Generator, plan: LayeredParameters, days: int) -> Floats:
     """Return gains by minute: a base, people at home in the morning and from the afternoon, cooking in bursts."""
-    gain = np.full(days * _DAY, plan.base_gain_w)
+    gain = np.full(days * MIN_PER_DAY, plan.base_gain_w)
     for day in range(days):
-        at = day * _DAY
+        at = day * MIN_PER_DAY
         is_home = rng.random() < (0.6 if day % 7 in (5, 6) else 0.25)
         spans = [(400, 520), (480 if is_home else 1020, 1380)]
         for begin, end in spans:

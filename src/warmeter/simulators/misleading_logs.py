@@ -10,6 +10,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.thermal.room_fit import Prior, RoomLog
+from warmeter.core.units import MIN_PER_DAY
 from warmeter.simulators.agreement import HELD_DAYS, LOG_DAYS, Family, log_of_run, prior_of_plan, scene_of
 
 Misleading = Literal[
@@ -29,7 +30,6 @@ KINDS: tuple[Misleading, ...] = (
     "steady outdoors",
     "cold neighbour",
 )
-_DAY = 1440
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,11 +49,11 @@ def misleading_log(kind: Misleading, seed: int, family: Family, days: int = LOG_
     """
     rng = np.random.default_rng([seed, KINDS.index(kind) if kind in KINDS else 99])
     scene = scene_of(seed, family, days)
-    plan, minute = scene.plan, np.arange((days + HELD_DAYS) * _DAY + 1)
+    plan, minute = scene.plan, np.arange((days + HELD_DAYS) * MIN_PER_DAY + 1)
     if kind == "stove in the evening":
         scene = scene.with_heat(_stove_w(rng, days + HELD_DAYS, plan.floor_area_m2))
     elif kind == "steady outdoors":
-        scene = scene.under(4.0 - 2.5 * np.cos(2 * np.pi * (minute - 180) / _DAY))
+        scene = scene.under(4.0 - 2.5 * np.cos(2 * np.pi * (minute - 180) / MIN_PER_DAY))
     elif kind == "cold neighbour":
         scene = scene.beside(float(rng.uniform(6, 10)), float(rng.uniform(0.2, 0.4)) * plan.loss_w_k)
     run = scene.run()
@@ -61,8 +61,8 @@ def misleading_log(kind: Misleading, seed: int, family: Family, days: int = LOG_
     if kind == "part of the heat":
         log = replace(log, heat_w=log.heat_w * 0.6)
     elif kind == "sensor beside the heater":
-        every = days * _DAY // log.heat_w.size
-        felt_k = float(rng.uniform(1.5, 3.0)) / 30.0 * (run.emitter_c - run.air_c)[: days * _DAY + 1 : every]
+        every = days * MIN_PER_DAY // log.heat_w.size
+        felt_k = float(rng.uniform(1.5, 3.0)) / 30.0 * (run.emitter_c - run.air_c)[: days * MIN_PER_DAY + 1 : every]
         log = replace(log, room_c=np.round(10 * (log.room_c + felt_k)) / 10)
     elif kind == "stamp":
         log = _coarser(log, 3)
@@ -74,11 +74,11 @@ def misleading_log(kind: Misleading, seed: int, family: Family, days: int = LOG_
 
 def _stove_w(rng: np.random.Generator, days: int, floor_area_m2: float) -> Floats:
     """Return a small stove's heat by minute: lit on three evenings of four, burning down slowly."""
-    heat = np.zeros(days * _DAY)
+    heat = np.zeros(days * MIN_PER_DAY)
     full_w = floor_area_m2 * float(rng.uniform(30, 60))
     for day in range(days):
         if rng.random() < 0.75:
-            at = day * _DAY + int(rng.normal(1110, 25))
+            at = day * MIN_PER_DAY + int(rng.normal(1110, 25))
             length = int(rng.uniform(150, 260))
             burn = np.minimum(1.0, np.arange(length) / 20) * np.linspace(1.0, 0.4, length)
             heat[at : at + length] += full_w * burn[: heat.size - at]

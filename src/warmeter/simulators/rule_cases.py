@@ -28,6 +28,7 @@ from warmeter.core.home.rules import MarkFact, PutBack, Rule, RuleLimits, SetLev
 from warmeter.core.timegrid import LocalClock, parse_utc
 from warmeter.core.truth.scope import LevelLine, Marks, Scope
 from warmeter.core.truth.track import Track
+from warmeter.core.units import MS_PER_H
 
 ZONES = ("Europe/London", "Australia/Lord_Howe", "America/Santiago", "UTC")
 # Around changes of the clock in one or the other zone, and plain days.
@@ -52,7 +53,7 @@ def random_case(seed: int) -> tuple[Rule, Scope]:
     chance = random.Random(seed)  # noqa: S311
     start = parse_utc(chance.choice(STARTS)) + chance.randrange(0, 3600) * 1000
     hours = chance.choice((3, 12, 40))
-    scope = _scope(chance, start, start + hours * 3_600_000)
+    scope = _scope(chance, start, start + hours * MS_PER_H)
     return _rule(chance, scope), scope
 
 

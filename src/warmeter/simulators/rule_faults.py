@@ -17,8 +17,9 @@ from warmeter.core.home.rules import MarkFact, PutBack, Rule, SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.checks.rule_finding import Check, targets_of
 from warmeter.core.rule.parts import conditions_of, with_condition
+from warmeter.core.units import MIN_PER_DAY, S_PER_DAY
 
-LONGEST_WAIT_S = 7 * 86_400
+LONGEST_WAIT_S = 7 * S_PER_DAY
 
 
 @dataclass(frozen=True, slots=True)
@@ -230,7 +231,7 @@ def _never_or_always(home: Home) -> Iterator[PlantedRule]:
                 yield _with(home, with_condition(rule, place, replace(c, of=gone)))
             if isinstance(c, AtTime):
                 yield _with(home, replace(rule, for_s=600))
-                outside = Hours(from_min=(c.at_min + 60) % 1440, until_min=(c.at_min + 120) % 1440)
+                outside = Hours(from_min=(c.at_min + 60) % MIN_PER_DAY, until_min=(c.at_min + 120) % MIN_PER_DAY)
                 yield _with(home, replace(rule, only_while=(*rule.only_while, (outside,))))
         for place, c in conditions_of(rule, "only_while"):
             if isinstance(c, Hours):

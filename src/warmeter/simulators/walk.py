@@ -12,6 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import ChangePoint, DayProfile, Period, SpecialDay, Timetable
 from warmeter.core.home.zones import GuardLimits, Zone
 from warmeter.core.timetable.manual_overrides import HandChange
+from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 
 TICK_MIN = 5
 _WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
@@ -69,8 +70,8 @@ def walked(home: Home, zone: Zone, changes: list[HandChange], start_ms: int, tic
     written: dict[dt.date, tuple[ChangePoint, ...]] = {}
     held: ChangePoint | None = None
     hand: HandChange | None = None
-    history = start_ms - 16 * 86_400_000
-    span = 60_000 * TICK_MIN
+    history = start_ms - 16 * MS_PER_DAY
+    span = MS_PER_MIN * TICK_MIN
     at = history // span * span
     while at < start_ms + ticks * span:
         now = _wall(at, clock)
@@ -151,8 +152,8 @@ def random_case(home: Home, seed: int) -> tuple[Home, Zone, list[HandChange], in
         zones=tuple(written if z.id == zone.id else z for z in home.zones),
     )
     noon = dt.datetime(on.year, on.month, on.day, 12, tzinfo=ZoneInfo(changed.time_zone))
-    start = round(noon.timestamp()) * 1000 - 14 * 3_600_000
-    span = 60_000 * TICK_MIN
+    start = round(noon.timestamp()) * 1000 - 14 * MS_PER_H
+    span = MS_PER_MIN * TICK_MIN
     start = start // span * span
     changes = []
     for _ in range(rng.randint(0, 4)):

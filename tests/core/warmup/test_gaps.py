@@ -8,6 +8,7 @@ import numpy as np
 
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.building.losses import prior_of
+from warmeter.core.forecast.room_model import draws_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.tariff.prices import prices_between
@@ -20,7 +21,6 @@ from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.gaps import AFTER_MIN, BAND_K, Gap, GapWeather, gap_figures, gaps_of
 from warmeter.core.warmup.prediction import RoomModel
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
-from warmeter.service.forecast.room_models import draws_of
 from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 
 ON = date(2026, 1, 21)

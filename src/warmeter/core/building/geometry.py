@@ -15,6 +15,7 @@ from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Opening, Room, Thing
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MIN_PER_DAY, MS_PER_DAY, MS_PER_MIN
 from warmeter.core.weather.sun import sun_position
 
 Box = tuple[float, float, float, float]
@@ -90,10 +91,10 @@ def outside_wall_at(home: Home, room: Room, spot: Spot) -> Side | None:
 @lru_cache(maxsize=16)
 def _suns(latitude_deg: float, longitude_deg: float) -> tuple[Ints, Floats, Floats]:
     """Return (instants [ms], elevation, azimuth [°]) of the 21st of every month, every ten minutes."""
-    steps = 1440 // SUN_STEP_MIN
+    steps = MIN_PER_DAY // SUN_STEP_MIN
     at = np.concatenate(
         [
-            REFERENCE_YEAR_MS + day * 86_400_000 + np.arange(steps, dtype=np.int64) * SUN_STEP_MIN * 60_000
+            REFERENCE_YEAR_MS + day * MS_PER_DAY + np.arange(steps, dtype=np.int64) * SUN_STEP_MIN * MS_PER_MIN
             for day in DAYS
         ]
     )
@@ -169,5 +170,5 @@ def _through(home: Home, room: Room, spot: Spot, window: Opening) -> Sunlit | No
     if not hit.any():
         return None
     minutes = _wall_minute(home.place.latitude_deg, home.place.longitude_deg, home.time_zone)[place[hit]]
-    months = sorted({int(k) // (1440 // SUN_STEP_MIN) for k in place[hit]})
+    months = sorted({int(k) // (MIN_PER_DAY // SUN_STEP_MIN) for k in place[hit]})
     return Sunlit(window.id, tuple(months), int(minutes.min()), int(minutes.max()) + SUN_STEP_MIN)

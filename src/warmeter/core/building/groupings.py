@@ -11,6 +11,7 @@ from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.errors import HomeError
 from warmeter.core.sensing.calibration import CountRule
 from warmeter.core.thermal.network import exact_step
+from warmeter.core.units import MIN_PER_DAY, W_MIN_PER_KWH
 
 STEP_S = 60.0
 RUN_IN_DAYS = 3
@@ -185,8 +186,8 @@ def run_rooms(
 
 def judged(home: CompiledHome, week: Week, air: Floats, fired: Floats) -> GroupingOutcome:
     """Return energy, cost and comfort of a run, the days before left out."""
-    count = slice(RUN_IN_DAYS * 1440, None)
-    heat = fired[:, count] / 60_000
+    count = slice(RUN_IN_DAYS * MIN_PER_DAY, None)
+    heat = fired[:, count] / W_MIN_PER_KWH
     electric = heat / home.efficiency(week.outdoor_c[count]) if heat.size else heat
     room_heat = np.zeros(len(home.room_ids))
     np.add.at(room_heat, home.heater_room, heat.sum(axis=1))

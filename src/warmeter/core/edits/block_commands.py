@@ -12,17 +12,17 @@ from warmeter.core.edits.level_edits import HEAT_RANGE_C
 from warmeter.core.edits.summary_words import temperature_text
 from warmeter.core.edits.timetable_edits import BlockPlace, Scope
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.document import Home
 from warmeter.core.home.part import Id, TimeOfDay, Unit, Word
 from warmeter.core.home.timetables import ChangePoint, HandRule
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import written_on
 from warmeter.core.timetable.compare import name_of_key
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.core.wording import clock_time
 
 BlockC = Annotated[float, Ge(HEAT_RANGE_C[0]), Le(HEAT_RANGE_C[1]), Unit("°C")]
-StripMinute = Annotated[int, Ge(-60), Le(8 * DAY_MIN)]
+StripMinute = Annotated[int, Ge(-60), Le(8 * MIN_PER_DAY)]
 
 
 def _named(home: Home, zone_id: str, words: str) -> str:
@@ -65,7 +65,7 @@ class DragBlockStart:
     def edit(self, home: Home) -> Edit:
         """Return the home with it moved, within its own date."""
         on, minute = _local(home, self.strip_day, self.minute)
-        start = minute if on == self.block.on else 0 if on < self.block.on else DAY_MIN - 1
+        start = minute if on == self.block.on else 0 if on < self.block.on else MIN_PER_DAY - 1
         return MoveBlockStart(zone_id=self.zone_id, block=self.block, start=start, scope=self.scope).edit(home)
 
 
@@ -133,7 +133,7 @@ class SplitBlock:
             points = written_on(home, home.zone_of_id(self.zone_id), on).points
             if not 0 <= self.block.index < len(points):
                 raise HomeError("there is no such block any more")
-            ends = [*(point.start_min for point in points), DAY_MIN]
+            ends = [*(point.start_min for point in points), MIN_PER_DAY]
             at_min = (ends[self.block.index] + ends[self.block.index + 1]) // 10 * 5
         else:
             raise HomeError("this form names no block")
@@ -170,14 +170,14 @@ class LayBlock:
     @property
     def end_min(self) -> int:
         """Minute of the day at which it ends, 1440 at the end of its own."""
-        return DAY_MIN if self.end == 0 and self.start else self.end
+        return MIN_PER_DAY if self.end == 0 and self.start else self.end
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it laid."""
         name = home.level(self.level_id).name
         point = ChangePoint(start_min=self.start, level_id=self.level_id, own_setpoint_c=self.setpoint_c)
         changed = timetable_edits.with_new_block(home, self.zone_id, self.day, point, self.end_min, self.scope)
-        span = f"{clock_time(self.start)} to {clock_time(self.end % DAY_MIN)}"
+        span = f"{clock_time(self.start)} to {clock_time(self.end % MIN_PER_DAY)}"
         return Edit(changed, _named(home, self.zone_id, f"{name} {span}"))
 
 
@@ -264,11 +264,11 @@ class PlanRun:
     """Set when a machine's planned run starts, as a minute of the strip in view."""
 
     appliance_id: Id
-    minute: Annotated[int, Ge(-60), Le(2 * DAY_MIN)]
+    minute: Annotated[int, Ge(-60), Le(2 * MIN_PER_DAY)]
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it planned, within the day."""
-        at_min = max(0, min(self.minute, DAY_MIN - 1))
+        at_min = max(0, min(self.minute, MIN_PER_DAY - 1))
         name = home.appliance(self.appliance_id).name
         changed = home_edits.planned_run(home, self.appliance_id, at_min)
         return Edit(changed, f"{name}: run planned {clock_time(at_min)}", fold=f"run-{self.appliance_id}")

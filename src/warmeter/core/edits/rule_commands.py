@@ -24,6 +24,7 @@ from warmeter.core.rule.release import put_back_of
 from warmeter.core.rule.signals import looked_at, main_signal
 from warmeter.core.rule.tuning import knobs_of
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MIN_PER_DAY
 from warmeter.core.wording import in_unit
 
 StepNumber = Annotated[int, Ge(0), Le(19)]
@@ -337,8 +338,8 @@ class ChangeNotificationGroup:
             id=self.group_id or new_id(),
             name=self.name,
             loudness=self.loudness,
-            quiet_from_min=None if self.quiet_from is None else self.quiet_from % 1440,
-            quiet_until_min=None if self.quiet_until is None else self.quiet_until % 1440,
+            quiet_from_min=None if self.quiet_from is None else self.quiet_from % MIN_PER_DAY,
+            quiet_until_min=None if self.quiet_until is None else self.quiet_until % MIN_PER_DAY,
             goes_through_quiet=self.through,
         )
         return Edit(rule_edits.with_chain(home, group), f"{group.name} is told {LOUDNESS_LABEL[group.loudness]}")

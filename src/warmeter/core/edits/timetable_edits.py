@@ -8,7 +8,7 @@ from typing import Literal
 from warmeter.core.edits.home_edits import swapped
 from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import (
     WEEKDAYS,
     ChangePoint,
@@ -23,6 +23,7 @@ from warmeter.core.home.zones import LevelNumbers, Zone
 from warmeter.core.timetable.calendar import USUAL, WrittenDay, carried_into, day_written, timetable_on, written_on
 from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.timetable.points import merge_block, move_edge, set_block, split_at, with_block, with_tail
+from warmeter.core.units import MIN_PER_DAY
 
 Scope = Literal["plan", "weekday", "date"]
 SCOPES: tuple[Scope, ...] = ("plan", "weekday", "date")
@@ -153,7 +154,7 @@ def with_new_block(home: Home, zone_id: str, on: date, block: ChangePoint, end_m
     following = _following(home, day, on)
     ends = {key: (points, carried_into(home, zone, each)[2]) for key, (points, each) in following.items()}
     timetable = with_points(
-        day.timetable, day.key, with_block(day.points, carried_into(home, zone, on)[2], block, DAY_MIN)
+        day.timetable, day.key, with_block(day.points, carried_into(home, zone, on)[2], block, MIN_PER_DAY)
     )
     for key, (points, held_before) in ends.items():
         base = timetable.usual if key == USUAL else (plan.points if (plan := timetable.plan(key)) else points)

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from warmeter.core.errors import OutOfRange
+from warmeter.core.units import S_PER_H
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,8 +43,8 @@ def source_cycle(*, least_w: float, load_w: float, water_j_k: float, hysteresis_
         on_s=on,
         off_s=off,
         duty=on / (on + off),
-        starts_1_h=3600 / (on + off),
-        worst_starts_1_h=3600 * least_w / (4 * water_j_k * hysteresis_k),
+        starts_1_h=S_PER_H / (on + off),
+        worst_starts_1_h=S_PER_H * least_w / (4 * water_j_k * hysteresis_k),
     )
 
 

@@ -8,6 +8,7 @@ from scipy.optimize import brentq
 
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange, within
+from warmeter.core.units import S_PER_H
 
 WATER_J_KGK = 4186.0
 RATED_EXCESS_K = 50.0
@@ -127,7 +128,7 @@ def water_flow(load_w: float, *, flow_c: float, return_c: float, density_kg_l: f
     if not flow_c > return_c:
         raise OutOfRange("return temperature", return_c, -20.0, flow_c, "°C")
     mass = load_w / (WATER_J_KGK * (flow_c - return_c))
-    return mass, 3600 * mass / density_kg_l
+    return mass, S_PER_H * mass / density_kg_l
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -159,5 +160,5 @@ def target_return(
         return ReturnBalance(most_w=most, return_c=None, mass_kg_h=None)
     wanted = RATED_LOG_EXCESS_K * (load_w / rated_w) ** (1 / exponent)
     cool = float(brentq(lambda k: _log_mean(warm, k) - wanted, 1e-300, warm, xtol=1e-12, maxiter=2000))
-    mass = load_w / (WATER_J_KGK * (warm - cool)) * 3600
+    mass = load_w / (WATER_J_KGK * (warm - cool)) * S_PER_H
     return ReturnBalance(most_w=most, return_c=room_c + cool, mass_kg_h=mass)

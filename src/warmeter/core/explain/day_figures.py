@@ -13,6 +13,7 @@ from warmeter.core.figure import Figure, Input, Sensitivity
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast, totals_of
 from warmeter.core.thermal.comfort import hours_beyond
 from warmeter.core.thermal.room_fit import DrawnEstimate, narrowed_by, total_of
+from warmeter.core.units import MS_PER_H, S_PER_H
 from warmeter.core.warmup.setback import SetbackCase, setback_energy
 
 LEAST_NARROWING = 0.05  # of the half width: less is not worth a log
@@ -285,10 +286,10 @@ def _hand_saving(forecast: DayForecast, room: RoomForecast) -> Figure | None:
     if not lower:
         return None
     longest = max(lower, key=lambda b: b.until_ms - b.from_ms)
-    hours = (longest.until_ms - longest.from_ms) / 3_600_000
+    hours = (longest.until_ms - longest.from_ms) / MS_PER_H
     if longest == room.blocks[0] and room.blocks[-1].setpoint_c < highest - 1e-9:
         last = room.blocks[-1]
-        hours += (last.until_ms - last.from_ms) / 3_600_000
+        hours += (last.until_ms - last.from_ms) / MS_PER_H
     loss, store = loss_and_store(room)
     try:
         case = SetbackCase(
@@ -298,7 +299,7 @@ def _hand_saving(forecast: DayForecast, room: RoomForecast) -> Figure | None:
             setpoint_c=highest,
             setback_c=longest.setpoint_c,
             outdoor_c=float(forecast.outdoor_expected_c.mean()),
-            period_s=hours * 3600,
+            period_s=hours * S_PER_H,
         )
     except WarmeterError:
         return None

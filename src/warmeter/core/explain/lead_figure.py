@@ -4,7 +4,7 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.figure import Figure, Input, Origin, Sensitivity
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast
 from warmeter.core.thermal.single_rc import SingleRc
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import J_PER_WH, MS_PER_MIN
 from warmeter.core.warmup.lead import CAP_MIN, Lead, lead_table_s, recovery_limit
 from warmeter.core.warmup.prediction import BlockLead
 
@@ -38,7 +38,7 @@ def lead_figure(forecast: DayForecast, zone_id: str, index: int) -> Figure:
     gain = float(room.model.gain_w[0])
     inputs = (
         Input(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(room)),
-        Input(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=origin_of(room)),
+        Input(symbol="C", name="heat store", value=store / J_PER_WH, unit="Wh/K", decimals=0, origin=origin_of(room)),
         Input(symbol="θ₀", name="room at the start", value=found.from_c, unit="°C", decimals=1, origin="forecast"),
         Input(symbol="θset", name="wanted", value=found.block.setpoint_c, unit="°C", decimals=1, origin="typed"),
         Input(symbol="θe", name="outdoor meanwhile", value=outdoor, unit="°C", decimals=1, origin="forecast"),
@@ -109,7 +109,7 @@ def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoo
     ]
     end = outdoor + power / loss
     text = (
-        f"= {store / 3600:.0f}/{loss:.0f} · ln(({end:.1f} − {found.from_c:.1f})/({end:.1f} − {found.block.setpoint_c:.1f}))"
+        f"= {store / J_PER_WH:.0f}/{loss:.0f} · ln(({end:.1f} − {found.from_c:.1f})/({end:.1f} − {found.block.setpoint_c:.1f}))"
         if lead is not None
         else f"θ∞ = {end:.1f} °C does not pass {found.block.setpoint_c:.1f} °C"
     )

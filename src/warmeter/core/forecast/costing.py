@@ -11,6 +11,7 @@ from warmeter.core.home.plant import Heater, Source
 from warmeter.core.tariff.prices import Prices
 from warmeter.core.tariff.structure import BillLine, by_rate
 from warmeter.core.thermal.room_fit import DrawnEstimate, range_of
+from warmeter.core.units import W_MIN_PER_KWH
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,7 +67,7 @@ def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int
 
 def costed(heat_w: Floats, cop: Floats, drawn: PricedEnergy) -> Costed:
     """Return energy and cost of heat given or taken away by draw and minute."""
-    electric = np.abs(heat_w) / cop / 60_000
+    electric = np.abs(heat_w) / cop / W_MIN_PER_KWH
     cost = None
     split: tuple[BillLine, ...] = ()
     if drawn.by_step is not None and drawn.rate is not None:
@@ -74,8 +75,8 @@ def costed(heat_w: Floats, cop: Floats, drawn: PricedEnergy) -> Costed:
         split = by_rate(tuple(zip(drawn.names, drawn.prices, strict=True)), drawn.rate, electric[0])
     return Costed(
         fuel=drawn.fuel,
-        heat_kwh=range_of(np.maximum(heat_w, 0.0).sum(axis=1) / 60_000),
-        cold_kwh=range_of(np.maximum(-heat_w, 0.0).sum(axis=1) / 60_000),
+        heat_kwh=range_of(np.maximum(heat_w, 0.0).sum(axis=1) / W_MIN_PER_KWH),
+        cold_kwh=range_of(np.maximum(-heat_w, 0.0).sum(axis=1) / W_MIN_PER_KWH),
         drawn_kwh=range_of(electric.sum(axis=1)),
         cost=cost,
         by_rate=split,

@@ -18,7 +18,7 @@ from warmeter.core.thermal.room_fit import DrawnEstimate, StoredFit, range_of, t
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.timetable.day import Block, blocks_between
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MS_PER_MIN, W_MIN_PER_KWH
 from warmeter.core.warmup.dangers import TooSmall, UnderGuard
 from warmeter.core.warmup.prediction import BlockLead, HeatingStretch, RoomModel, day_with_leads
 from warmeter.core.weather.forecast import WeatherForecast
@@ -170,5 +170,5 @@ def cost_with_leads(forecast: DayForecast, room: RoomForecast, leads_min: dict[i
     minutes = forecast.minutes
     heat = run.heat_w[:1, room.begin : room.begin + minutes]
     outdoor = room.stretch.outdoor_c[None, room.begin : room.begin + minutes]
-    electric = heat / heat_over_draw(room.heater, source, outdoor) / 60_000
+    electric = heat / heat_over_draw(room.heater, source, outdoor) / W_MIN_PER_KWH
     return float((electric @ by_step)[0])

@@ -21,7 +21,7 @@ from warmeter.core.tariff.prices import Prices
 from warmeter.core.thermal.room_fit import StoredFit, range_of
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.timetable.day import Block, blocks_between
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN, W_MIN_PER_KWH
 from warmeter.core.warmup.dangers import too_small, under_guard
 from warmeter.core.warmup.prediction import (
     HeatingStretch,
@@ -189,7 +189,7 @@ def _saving(
         beside_c=None if stretch.beside_c is None else stretch.beside_c[begin:],
         start_c=np.ascontiguousarray(predicted.run.states_c[:, begin]),
     )
-    times = 4 if minutes <= 2 * 1440 else 2
+    times = 4 if minutes <= 2 * MIN_PER_DAY else 2
     limit, coolest = None, None
     if predicted.limit_c is not None:
         limit = predicted.limit_c[begin:]
@@ -197,7 +197,7 @@ def _saving(
     written = settled_heat_w(model, alone, predicted.setpoint_c[begin:], cool_c=limit, times=times)[:, :minutes]
     kept = held_setpoint_c(guard, today, alone.minutes)
     held = settled_heat_w(model, alone, kept, cool_c=coolest, times=times)[:, :minutes]
-    saved = (np.abs(held) - np.abs(written)) / cop / 60_000
+    saved = (np.abs(held) - np.abs(written)) / cop / W_MIN_PER_KWH
     return Saving(
         held=costed(held, cop, drawn),
         written=costed(written, cop, drawn),

@@ -27,7 +27,6 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import TemperatureUnit
 
 FORMAT: Literal["warmeter-home/7"] = "warmeter-home/7"
-DAY_MIN = 1440
 Shelter = Literal["none", "some", "heavy"]
 
 GUARD = GuardLimits()

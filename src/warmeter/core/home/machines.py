@@ -7,6 +7,7 @@ from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.part import Document, Id, Name, Unit, Word
+from warmeter.core.units import S_PER_DAY
 
 MachineKind = Literal[
     "washer",
@@ -37,7 +38,7 @@ class ToldSetting(Document):
 
     tells: Asking
     threshold_w: Watts
-    wait_s: Annotated[float, Ge(0), Le(7 * 86_400)]
+    wait_s: Annotated[float, Ge(0), Le(7 * S_PER_DAY)]
     hysteresis_w: Watts = 0.0
 
 

@@ -9,7 +9,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.timetables import Fan
 from warmeter.core.home.zones import Zone
-from warmeter.core.units import TemperatureUnit, celsius_from, celsius_to, difference_sign, temperature_sign
+from warmeter.core.units import TemperatureUnit, celsius_from, celsius_to, difference_sign, kelvin_to, temperature_sign
 
 Mode = Literal["heat", "cool", "off", "on", ""]
 _ROUNDING = 1e-9
@@ -78,7 +78,7 @@ USUAL_STEP_K = 0.5
 
 def grid_of(limits_c: tuple[float, float], step_k: float, unit: TemperatureUnit) -> Grid:
     """Return a grid of so many kelvins [K], in a °F home of whole °F, within limits [°C] rounded inwards."""
-    step = step_k if unit == "C" else float(max(1, round(1.8 * step_k)))
+    step = step_k if unit == "C" else float(max(1, round(kelvin_to(step_k, unit))))
     low, high = (celsius_to(limit, unit) for limit in limits_c)
     return Grid(unit, step, ceil(low / step - _ROUNDING) * step, floor(high / step + _ROUNDING) * step)
 

@@ -9,6 +9,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions.condition import Condition, Minute, Seconds
 from warmeter.core.home.conditions.sequence import Clause, Clauses
 from warmeter.core.home.part import Document, Id, Name, SetpointC, Text, Word
+from warmeter.core.units import S_PER_DAY
 
 RuleKind = Literal["safety", "window_lock", "rule"]
 Loudness = Literal["quiet", "aloud", "alarm"]
@@ -128,7 +129,7 @@ class PutBack(Document):
 
     when: Clauses = ()
     for_s: Seconds = 0
-    after_s: Annotated[int, Ge(1), Le(7 * 86_400)] | None = None
+    after_s: Annotated[int, Ge(1), Le(7 * S_PER_DAY)] | None = None
     at_min: Minute | None = None
 
     def __post_init__(self) -> None:
@@ -161,7 +162,7 @@ class RuleLimits(Document):
     min_off_s: Seconds = 0
     most_a_day: Annotated[int, Ge(1), Le(1000)] | None = None
     cool_off_s: Seconds = 0
-    stale_s: Annotated[int, Ge(60), Le(7 * 86_400)] = 3600
+    stale_s: Annotated[int, Ge(60), Le(7 * S_PER_DAY)] = 3600
     when_stale: WhenStale = "keep"
     lock_starts: Annotated[int, Ge(1), Le(100)] = 3
     lock_window_s: Annotated[int, Ge(60), Le(86_400)] = 600

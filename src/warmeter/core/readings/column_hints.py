@@ -6,7 +6,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.readings.csvlog import ReadLog, TakenSeries
-from warmeter.core.units import is_energy
+from warmeter.core.units import J_PER_KWH, J_PER_WH, is_energy
 
 FEWEST = 20
 SPREAD = 0.05  # half of the ratios lie within so much of their middle, or it is no factor
@@ -54,8 +54,8 @@ def _meanings(step_s: float, rises: bool) -> list[tuple[float, str]]:
     """Return the factors that are known, with what they mean, for powers in W and in kW."""
     words = f"counted on from step to step of {step_s:g} s" if rises else f"of each step of {step_s:g} s"
     found = [
-        (step_s / 3600, f"its energy in Wh {words}, if it is in W (in kWh, if it is in kW)"),
-        (step_s / 3.6e6, f"its energy in kWh {words}, if it is in W"),
+        (step_s / J_PER_WH, f"its energy in Wh {words}, if it is in W (in kWh, if it is in kW)"),
+        (step_s / J_PER_KWH, f"its energy in kWh {words}, if it is in W"),
         (step_s / 3.6, f"its energy in Wh {words}, if it is in kW"),
     ]
     if not rises:

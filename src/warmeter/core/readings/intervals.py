@@ -8,6 +8,7 @@ import numpy as np
 from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import within
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_H
 
 Spans = tuple[tuple[int, int], ...]
 
@@ -182,7 +183,7 @@ def _days(clock: LocalClock, first: date, day_of: Ints, by_slot: Ints, is_full: 
         out.append(
             DayIntervals(
                 date=day.date,
-                hours=length / 3_600_000,
+                hours=length / MS_PER_H,
                 expected=int(mine.sum()),
                 full=int(is_full[mine].sum()),
                 coverage=float(by_slot[mine].sum() / length),

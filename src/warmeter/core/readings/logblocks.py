@@ -14,7 +14,7 @@ from warmeter.core.errors import ReadingError, WarmeterError
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import Column, ImportMapping, Refusal, cells, date_pattern, local_timestamp, number
 from warmeter.core.readings.state_words import without_state_words
-from warmeter.core.units import array_to_stored, is_energy, to_stored
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, array_to_stored, is_energy, to_stored
 
 Outcome = Literal["refused", "taken once", "gap", "split"]
 MOST_NOTES = 5_000
@@ -195,7 +195,7 @@ def _alike(times: Sequence[str], group: Ints, pattern: re.Pattern[str], wall: In
     if match["f"] and match.end("f") - match.start("f") > 3:
         return
     seconds = (hour * 60 + minute) * 60 + second
-    ms = days.astype(np.int64) * 86_400_000 + seconds * 1000 + fraction
+    ms = days.astype(np.int64) * MS_PER_DAY + seconds * 1000 + fraction
     wall[group[ok]] = ms[ok]
     if zone[0] >= 0:
         offset[group[ok]] = _zone_ms(code, first, zone)[ok]
@@ -207,7 +207,7 @@ def _zone_ms(code: Ints, first: str, zone: tuple[int, int]) -> Ints:
     digits = [k for k in range(zone[0] + 1, zone[1]) if first[k].isdecimal()]
     values = [code[:, k] - 48 for k in digits]
     minutes = (10 * values[0] + values[1]) * 60 + 10 * values[2] + values[3]
-    return np.asarray(np.where(code[:, zone[0]] == 45, -minutes, minutes) * 60_000, dtype=np.int64)
+    return np.asarray(np.where(code[:, zone[0]] == 45, -minutes, minutes) * MS_PER_MIN, dtype=np.int64)
 
 
 def _values(

@@ -33,14 +33,14 @@ from warmeter.core.readings.logtimes import placed
 from warmeter.core.readings.record import USUAL_HOLD_S, Readings, SeriesRecord
 from warmeter.core.readings.resample import commonest_step_s, steps_between
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_DAY, MS_PER_H
+from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN, S_PER_DAY
 
 Progress = Callable[[int], None]
 BLOCK_LINES = 50_000
 SECTION_LINES = 200_000
 GAP_SLICE = 1_000_000
 MOST_GAPS = 50
-MOST_STEP_S = 366 * 86_400
+MOST_STEP_S = 366 * S_PER_DAY
 NOON_MS = 12 * MS_PER_H
 
 
@@ -244,7 +244,7 @@ def _note_gaps(at_ms: Ints, line: Ints, record: SeriesRecord, column: Column, no
     for begin in range(0, at_ms.size, GAP_SLICE):
         part = at_ms[begin : begin + GAP_SLICE + 1]
         for k in np.flatnonzero(np.diff(part) > limit)[: MOST_GAPS - found].tolist():
-            minutes, place = int(part[k + 1] - part[k]) // 60_000, int(line[begin + k])
+            minutes, place = int(part[k + 1] - part[k]) // MS_PER_MIN, int(line[begin + k])
             notes.add_gap(
                 place, f"{column.heading}: not heard for {minutes // 60} h {minutes % 60:02d} min; stays a gap"
             )

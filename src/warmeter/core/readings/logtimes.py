@@ -13,7 +13,7 @@ from warmeter.core.arrays import Ints
 from warmeter.core.readings.csvlog import ImportMapping
 from warmeter.core.readings.logblocks import EPOCH_START, NO_OFFSET, NOWHERE, ReadingNotes, Rows
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_H
+from warmeter.core.units import MS_PER_H, MS_PER_MIN
 
 
 def placed(rows: Rows, plan: ImportMapping, clock: LocalClock, notes: ReadingNotes) -> Ints:
@@ -22,7 +22,7 @@ def placed(rows: Rows, plan: ImportMapping, clock: LocalClock, notes: ReadingNot
     if plan.date_format == "epoch" or plan.clock == "utc":
         return np.where(has_offset & (plan.clock == "in file"), rows.wall_ms - rows.offset_ms, rows.wall_ms)
     if plan.clock == "offset":
-        return rows.wall_ms - plan.offset_min * 60_000
+        return rows.wall_ms - plan.offset_min * MS_PER_MIN
     if plan.clock == "in file":
         for line in rows.line[~has_offset].tolist():
             notes.add(line, "refused", "this time carries no offset, the others do")
@@ -61,7 +61,7 @@ def _shift_of_hour(hour: int, clock: LocalClock) -> int:
     """Return what turns a wall time of an hour into its instant [ms], where all of the hour is plain."""
     start = EPOCH_START + timedelta(hours=hour)
     ends = [clock.instants_of(start + timedelta(minutes=m)) for m in (0, 59)]
-    if any(len(e) != 1 for e in ends) or ends[1][0] - ends[0][0] != 59 * 60_000:
+    if any(len(e) != 1 for e in ends) or ends[1][0] - ends[0][0] != 59 * MS_PER_MIN:
         return NOWHERE
     return ends[0][0] - hour * MS_PER_H
 

@@ -8,7 +8,7 @@ import numpy as np
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import ReadingError, UnitError
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.units import UNITS_OF, array_to_stored, is_energy
+from warmeter.core.units import S_PER_H, UNITS_OF, array_to_stored, is_energy
 
 Kind = Literal["instant", "mean", "sum", "counter", "held"]
 Stamp = Literal["start", "end", "instant"]
@@ -20,7 +20,7 @@ KIND_WORDS: dict[Kind, str] = {
     "counter": "a counter that only rises",
     "held": "holds until the next (report on change)",
 }
-USUAL_HOLD_S = {"instant": 3600, "mean": 3600, "sum": 3600, "counter": 6 * 3600, "held": 6 * 3600}
+USUAL_HOLD_S = {"instant": 3600, "mean": 3600, "sum": 3600, "counter": 6 * S_PER_H, "held": 6 * S_PER_H}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,6 +8,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange
+from warmeter.core.units import S_PER_H
 
 BOUNCE_WITHIN_S, BOUNCE_CHANGES = 10.0, 3
 
@@ -51,7 +52,7 @@ def chatter(stretches_s: Sequence[tuple[float, float]], *, min_on_s: float, wind
     gaps = [1 / (b - a) for a, b in itertools.pairwise(starts)]
     return Chatter(
         switches=len(switches),
-        switches_per_h=len(switches) / span_s * 3600,
+        switches_per_h=len(switches) / span_s * S_PER_H,
         most_in_window=dense,
         short_on=sum(off - on < min_on_s for on, off in stretches_s),
         starts=len(starts),

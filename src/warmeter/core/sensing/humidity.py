@@ -8,6 +8,7 @@ from scipy.optimize import brentq
 
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange, within
+from warmeter.core.units import KELVIN_AT_0_C
 
 MOULD_RH = 0.8  # monthly mean at the surface
 RSI_MOULD_M2K_W = 0.25
@@ -34,7 +35,7 @@ def dew_points_c(celsius: Floats, rh: Floats) -> Floats:
 
 def absolute_g_m3(celsius: Floats, rh: Floats) -> Floats:
     """Return the absolute humidities of air at temperatures and relative humidities (ratio) [g/m3] (D6)."""
-    return 1000 * rh * saturation_pa(celsius) / (_R_VAPOUR * (celsius + 273.15))
+    return 1000 * rh * saturation_pa(celsius) / (_R_VAPOUR * (celsius + KELVIN_AT_0_C))
 
 
 def _saturation_iso_pa(celsius: float) -> float:

@@ -8,8 +8,8 @@ from numba import njit
 
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import OutOfRange, within
+from warmeter.core.units import S_PER_DAY
 
-DAY_S = 86_400.0
 LEAD_SHARE = 0.1  # of the least energy of a cycle: less than this before a rest is not its beginning
 
 
@@ -51,7 +51,7 @@ class CycleSetting:
         if not 0 <= self.off_w <= self.on_w:
             raise OutOfRange("lower threshold", self.off_w, 0.0, self.on_w, "W")
         for name in ("dwell_on_s", "wait_s", "grace_s"):
-            within(name, getattr(self, name), 0.0, DAY_S, "s")
+            within(name, getattr(self, name), 0.0, S_PER_DAY, "s")
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,6 +14,7 @@ from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import NeverAtStandby, NotKnowable
 from warmeter.core.signature.detector import CycleDetector, CycleSetting, steps_of
 from warmeter.core.signature.standby_power import StandbyPower, standby_power_of
+from warmeter.core.units import S_PER_H
 
 LEAST_HOURS = 6.0
 GRACE_S = 60.0  # quiet no longer than this is a drum at its turn, not a pause
@@ -93,9 +94,9 @@ def learn(power_w: Floats, step_s: float) -> LearntCycles:
         If fewer than 6 h were heard or the power never rises clearly above rest; ``NeverAtStandby`` if it never falls to it.
     """
     heard = power_w[~np.isnan(power_w)]
-    if heard.size * step_s < LEAST_HOURS * 3600:
+    if heard.size * step_s < LEAST_HOURS * S_PER_H:
         raise NotKnowable(
-            f"Only {heard.size * step_s / 3600:.1f} h of power were heard.",
+            f"Only {heard.size * step_s / S_PER_H:.1f} h of power were heard.",
             "Record a day or more with at least two cycles, at 10 s to 60 s a reading.",
         )
     rest = standby_power_of(heard)

@@ -8,6 +8,7 @@ import numpy as np
 from warmeter.core.arrays import Floats
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.states import MERGE_SHARE, MERGE_W, split_levels
+from warmeter.core.units import S_PER_H
 
 STEADY_OCTAVES = 0.3  # a reading that changes more from the one before is on its way between states
 BINS, MOST_STATES = 200, 6
@@ -76,4 +77,4 @@ def _merged(watts: Floats) -> Floats:
 
 def _state(own: Floats, level_w: float, step_s: float) -> State:
     low, high = np.quantile(own, [0.1, 0.9])
-    return State(level_w=level_w, low_w=float(low), high_w=float(high), hours=own.size * step_s / 3600)
+    return State(level_w=level_w, low_w=float(low), high_w=float(high), hours=own.size * step_s / S_PER_H)

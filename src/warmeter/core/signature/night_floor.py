@@ -8,6 +8,7 @@ import numpy as np
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import within
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_H
 
 FROM_MIN, TO_MIN = 60, 300
 NIGHT_QUANTILE, FLOOR_QUANTILE, LEAST_KNOWN = 0.1, 0.5, 0.8
@@ -118,7 +119,7 @@ def night_floor(
         share = known.size * step_ms / (end - begin) if end > begin else 0.0
         counts = known.size > 0 and share >= least_known - _SLACK
         floor = float(np.quantile(known, night_quantile)) if counts else None
-        hours = (end - begin) / 3_600_000
+        hours = (end - begin) / MS_PER_H
         nights.append(Night(date=on, hours=hours, intervals=known.size, known_share=share, floor_w=floor))
         spans.append(known)
     floors = [night.floor_w for night in nights if night.floor_w is not None]

@@ -7,6 +7,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.signature.change_points import noise_of, partition
+from warmeter.core.units import S_PER_H
 
 LEAST_HEARD_H = 6.0
 REST_QUANTILE = 0.1
@@ -42,7 +43,7 @@ def daily_standby(power_w: Floats, step_s: float, day: Ints) -> Floats:
     for k, (a, b) in enumerate(itertools.pairwise(edges.tolist())):
         heard = power_w[a:b]
         heard = heard[~np.isnan(heard)]
-        if heard.size * step_s >= LEAST_HEARD_H * 3600:
+        if heard.size * step_s >= LEAST_HEARD_H * S_PER_H:
             out[k] = np.quantile(heard, REST_QUANTILE)
     return out
 

@@ -6,6 +6,7 @@ import numpy as np
 
 from warmeter.core.arrays import Flags, Floats
 from warmeter.core.errors import within
+from warmeter.core.units import S_PER_H
 
 HOURS_A_YEAR = 8760.0
 KWH_A_YEAR_PER_W = HOURS_A_YEAR / 1000
@@ -103,7 +104,7 @@ def standby_states(
     is_last = np.append(at_s[1:] != at_s[:-1], True) if at_s.size else np.zeros(0, dtype=bool)
     at, power, plug = at_s[is_last], power_w[is_last], switched[is_last]
     until = np.minimum(np.minimum(np.append(at[1:], end_s), end_s), at + longest_hold_s)
-    hours = np.maximum(0.0, until - np.maximum(at, 0.0)) / 3600
+    hours = np.maximum(0.0, until - np.maximum(at, 0.0)) / S_PER_H
     known = ~np.isnan(power)
     is_off = known & (power < floor_w) & ((plug == 0) | (power == 0))
     is_work = known & ~is_off & (power >= work_w)
@@ -116,7 +117,7 @@ def standby_states(
 
     return StandbyStates(
         known_h=known_h,
-        unknown_h=end_s / 3600 - known_h,
+        unknown_h=end_s / S_PER_H - known_h,
         off=time_in(is_off),
         rest=time_in(known & ~is_off & ~is_work),
         work=time_in(is_work),

@@ -15,6 +15,7 @@ from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable, within
 from warmeter.core.signature.cycles import Activity, Cycle
 from warmeter.core.signature.detector import steps_of
+from warmeter.core.units import S_PER_DAY
 
 Question = Literal["finished", "started", "idle", "left_on", "ran_today"]
 START_S = 60.0  # docs/methods H2: a machine runs when it has drawn power for a minute
@@ -144,7 +145,7 @@ class Setting:
 
     def __post_init__(self) -> None:
         within("threshold", self.threshold_w, 0.0, 1e5, "W")
-        within("waiting time", self.wait_s, 0.0, 7 * 86_400.0, "s")
+        within("waiting time", self.wait_s, 0.0, 7 * S_PER_DAY, "s")
         within("hysteresis", self.hysteresis_w, 0.0, 1e5, "W")
 
 

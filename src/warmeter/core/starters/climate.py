@@ -10,6 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Blinds, PutBack, Rule, RuleLimits, Switch
 from warmeter.core.starters.openings import opening_contacts
 from warmeter.core.starters.starter import rule_of
+from warmeter.core.units import S_PER_H
 
 
 def _fans(home: Home, room_id: str) -> list[str]:
@@ -52,7 +53,7 @@ def _damp_rule(home: Home, room_id: str, damp: Compared, words: str) -> Rule:
         put_back=PutBack(
             when=((replace(damp, how="under", value=damp.value - damp.hysteresis, hysteresis=0.0),),),
             for_s=300,
-            after_s=2 * 3600,
+            after_s=2 * S_PER_H,
         ),
         intent=f"Out with the steam: {words}.",
         limits=RuleLimits(min_on_s=300, min_off_s=600, when_stale="put_back", cool_off_s=600),

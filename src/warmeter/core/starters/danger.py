@@ -10,7 +10,8 @@ from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetPoint, ShutOff, Step
-from warmeter.core.starters.starter import DAY_S, room_name, rule_of, tell
+from warmeter.core.starters.starter import room_name, rule_of, tell
+from warmeter.core.units import S_PER_DAY
 
 # A pad that a splash or a mop touches is wet for seconds; a leak stays.
 WET_FOR_S = 10
@@ -30,7 +31,7 @@ def leak_rule(home: Home, sensor_id: str, more: Sequence[Step], words: str) -> R
             when=((InState(of=Signal(quantity="is_wet", subject_id=sensor_id), is_on=False),),), for_s=600
         ),
         intent="Nobody should find the water by stepping into it.",
-        stale_s=2 * DAY_S,
+        stale_s=2 * S_PER_DAY,
         limits=RuleLimits(when_stale="tell"),
     )
 

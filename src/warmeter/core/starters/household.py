@@ -15,6 +15,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, Step, Switch, TimedRun
 from warmeter.core.starters.starter import COMPRESSOR_REST_S, coolers_off, idle_id, rule_of, tell
+from warmeter.core.units import S_PER_H
 
 ANSWERED = Happens(event="statement", word="Answered")
 
@@ -60,7 +61,7 @@ def finished_rule(home: Home, machine_id: str) -> Rule:
         "rule",
         MachineDoes(appliance_id=machine_id, does="finished"),
         [tell(home, f"{machine.name} has finished", repeat_s=1800, most=6)],
-        put_back=PutBack(when=((ANSWERED, runs),), after_s=6 * 3600),
+        put_back=PutBack(when=((ANSWERED, runs),), after_s=6 * S_PER_H),
         intent="Tell again until somebody has emptied it.",
     )
 

@@ -10,15 +10,8 @@ from warmeter.core.home.conditions.sequence import Clauses
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, WhenStale
 from warmeter.core.home.zones import Zone
-from warmeter.core.starters.starter import (
-    COMPRESSOR_REST_S,
-    DAY_S,
-    USUAL_DROP_K,
-    coolers_off,
-    idle_id,
-    rule_of,
-    zone_of,
-)
+from warmeter.core.starters.starter import COMPRESSOR_REST_S, USUAL_DROP_K, coolers_off, idle_id, rule_of, zone_of
+from warmeter.core.units import S_PER_DAY
 
 
 def opening_contacts(home: Home) -> list[tuple[str, str]]:
@@ -44,7 +37,7 @@ def opening_rule(home: Home, contact_id: str) -> Rule:
         for_s=180,
         put_back=PutBack(when=shut, for_s=120),
         intent="No heating and no cooling out of the window.",
-        stale_s=DAY_S,
+        stale_s=S_PER_DAY,
         limits=_limits(home, zone, when_stale="put_back"),
     )
 

@@ -12,7 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule, RuleKind, RuleLimits, Step, Switch, Tell
 from warmeter.core.home.zones import Zone
 
-DAY_S, USUAL_DROP_K = 86_400, 1.0
+S_PER_DAY, USUAL_DROP_K = 86_400, 1.0
 COMPRESSOR_REST_S = 300
 
 

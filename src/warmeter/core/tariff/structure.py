@@ -11,7 +11,7 @@ import numpy as np
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import TariffError
 from warmeter.core.timegrid import LocalClock, month_of_epoch_days, weekday_of_epoch_days
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 
 DayKind = Literal["weekday", "weekend", "holiday"]
 DAY_KINDS: tuple[DayKind, ...] = ("weekday", "weekend", "holiday")
@@ -112,7 +112,7 @@ def _wall(at_ms: Ints, clock: LocalClock, standard_time: bool) -> tuple[Ints, In
         (clock.offset_min(clock.instant(date(year, month, 1), 0)) for year in years for month in (1, 7)), default=0
     )
     minutes = at_ms // MS_PER_MIN + offset
-    return minutes // 1440, minutes % 1440
+    return minutes // MIN_PER_DAY, minutes % MIN_PER_DAY
 
 
 def _kind_number(epoch_day: int, holidays: frozenset[date]) -> int:

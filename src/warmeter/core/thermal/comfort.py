@@ -5,6 +5,7 @@ from typing import Literal
 import numpy as np
 
 from warmeter.core.arrays import Floats
+from warmeter.core.units import S_PER_H
 
 SLACK = 1e-9  # computed temperatures are compared with limits to this
 
@@ -29,7 +30,7 @@ def degree_hours(
     1.0
     """
     excess = (limit_c - temperature_c) if side == "below" else (temperature_c - limit_c)
-    return np.asarray(np.maximum(excess, 0.0).sum(axis=-1) * step_s / 3600, dtype=np.float64)
+    return np.asarray(np.maximum(excess, 0.0).sum(axis=-1) * step_s / S_PER_H, dtype=np.float64)
 
 
 def hours_beyond(
@@ -37,4 +38,4 @@ def hours_beyond(
 ) -> float:
     """Return the hours strictly beyond a limit, float or (step,) array [h]."""
     excess = (limit_c - temperature_c) if side == "below" else (temperature_c - limit_c)
-    return float((excess > SLACK).sum()) * step_s / 3600
+    return float((excess > SLACK).sum()) * step_s / S_PER_H

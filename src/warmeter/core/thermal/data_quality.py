@@ -9,6 +9,7 @@ from warmeter.core.arrays import Floats
 from warmeter.core.thermal.likelihood import QUICK, SLOW
 from warmeter.core.thermal.posterior import AIR, LAG, NEIGHBOUR_SD_K, Posterior, solve
 from warmeter.core.thermal.room_fit import USUAL_GAIN_W_M2, Doubt, RoomLog
+from warmeter.core.units import S_PER_DAY, S_PER_H
 
 # Shares of the plate between which the highest heat logged is taken for the plate's.
 PLATE_SHARES = (0.8, 1.25)
@@ -117,7 +118,7 @@ def returning_heat_w(posterior: Posterior, point: Floats) -> tuple[float, int]:
     log, unlogged = posterior.log, posterior.unlogged(point)
     states = posterior.filter.smoothed(posterior.room(point), unlogged)
     wandering = states[:-1, QUICK] + states[:-1, SLOW]
-    per_h = 3600 / log.step_s
+    per_h = S_PER_H / log.step_s
     changes = np.flatnonzero(np.diff(log.day)) + 1
     midnight = int(changes[0]) if changes.size else 0
     hour = (np.floor((np.arange(log.day.size) - midnight) / per_h)).astype(np.int64) % 24
@@ -213,7 +214,7 @@ def _beyond_belief(posterior: Posterior, point: Floats) -> Doubt | None:
 
 
 def _steady(log: RoomLog) -> Doubt | None:
-    per_day = max(1, round(86_400 / log.step_s))
+    per_day = max(1, round(S_PER_DAY / log.step_s))
     days = log.outdoor_c[:-1][: log.heat_w.size // per_day * per_day].reshape(-1, per_day)
     heard = days[np.isnan(days).mean(axis=1) < 0.25]
     if heard.shape[0] < 3:
@@ -234,11 +235,11 @@ def _short(log: RoomLog, slow_s: float) -> Doubt | None:
     length_s = float(log.known.sum()) * log.step_s
     if length_s >= _SHORT_CONSTANTS * slow_s:
         return None
-    days = _SHORT_CONSTANTS * slow_s / 86_400
+    days = _SHORT_CONSTANTS * slow_s / S_PER_DAY
     return Doubt(
         kind="too short for its walls",
         evidence=length_s / slow_s,
-        sentence=f"The walls take {slow_s / 3600:.0f} h to follow and the log has {length_s / 3600:.0f} h: what they held at the "
+        sentence=f"The walls take {slow_s / S_PER_H:.0f} h to follow and the log has {length_s / S_PER_H:.0f} h: what they held at the "
         f"beginning still counts. Record {days:.0f} days or more.",
         forbids_use=False,
     )

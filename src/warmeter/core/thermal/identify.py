@@ -31,6 +31,7 @@ from warmeter.core.thermal.room_fit import (
     range_of,
 )
 from warmeter.core.thermal.survey import RoomRc
+from warmeter.core.units import S_PER_DAY, S_PER_H
 
 # What no log of weeks can tell of loss, stores, coupling and lag: two stores stand for many in a real room.
 FLOOR_SD = np.array([0.04, 0.08, 0.10, 0.08, 0.15])
@@ -46,7 +47,7 @@ def check_teaches(log: RoomLog) -> None:
         If it is short, constant, without heating that goes on and off, or no warmer than outdoors.
     """
     heard = ~np.isnan(log.room_c[1:]) & log.known
-    hours = float(heard.sum()) * log.step_s / 3600
+    hours = float(heard.sum()) * log.step_s / S_PER_H
     if hours < _MIN_HOURS:
         raise NotKnowable(
             f"Room, outdoor temperature and heat stand together in only {hours:.0f} h of this log.",
@@ -78,7 +79,7 @@ def check_teaches(log: RoomLog) -> None:
 
 def plain_balance(log: RoomLog, prior: Prior) -> Balance:
     """Return the loss from mean heat and mean excess temperature over whole days."""
-    per_day = max(1, round(86_400 / log.step_s))
+    per_day = max(1, round(S_PER_DAY / log.step_s))
     steps = log.heat_w.size // per_day * per_day or log.heat_w.size
     part = log.part(0, steps)
     heard = ~np.isnan(part.room_c[1:]) & part.known
@@ -92,7 +93,7 @@ def plain_balance(log: RoomLog, prior: Prior) -> Balance:
         loss_w_k=(heat + gain) / excess,
         low_w_k=heat / excess,
         high_w_k=(heat + 2 * gain) / excess,
-        hours=float(heard.sum()) * log.step_s / 3600,
+        hours=float(heard.sum()) * log.step_s / S_PER_H,
     )
 
 
@@ -165,7 +166,7 @@ def fit_room(
     if not log.watts_known:
         log = replace(log, heat_w=log.heat_w * scale)
         full_heat_w = float(np.nanmax(log.heat_w))
-    held_steps = log.heat_w.size * HELD_BACK if held_back_h is None else held_back_h * 3600 / log.step_s
+    held_steps = log.heat_w.size * HELD_BACK if held_back_h is None else held_back_h * S_PER_H / log.step_s
     cut = log.heat_w.size - round(held_steps)
     forms = FORMS if log.windows_w_m2 is not None else FORMS[:-1]
     solutions, errors = [], []
@@ -203,7 +204,7 @@ def fit_room(
 
 def _free_run_rmse(part: Posterior, whole: Posterior, point: Floats, cut: int, run_h: float) -> float:
     """Return the error over instants from ``cut`` on of runs that saw nothing of what they run over [K]."""
-    steps = max(1, round(run_h * 3600 / whole.log.step_s))
+    steps = max(1, round(run_h * S_PER_H / whole.log.step_s))
     room, unlogged, measured_c = part.room(point), part.unlogged(point), whole.filter.measured_c
     error = np.full(measured_c.size, np.nan)
     for begin in range(cut, measured_c.size - 1, steps):
@@ -245,7 +246,7 @@ def _narrowing(best: _Solution) -> tuple[tuple[float, float], ...]:
 
     The log's part of the curvature grows with its length, the prior's does not; none where the log is long enough.
     """
-    days = best.posterior.log.heat_w.size * best.posterior.log.step_s / 86_400
+    days = best.posterior.log.heat_w.size * best.posterior.log.step_s / S_PER_DAY
     if days >= FULL_DAYS:
         return ()
     precision = np.linalg.inv(best.covariance)
@@ -305,7 +306,7 @@ def _result(
         mean_rmse_k=mean_rmse,
         candidates=candidates,
         balance=plain_balance(log, posterior.prior),
-        hours=float((~np.isnan(posterior.filter.measured_c)).sum()) * log.step_s / 3600,
+        hours=float((~np.isnan(posterior.filter.measured_c)).sum()) * log.step_s / S_PER_H,
         full_heat_w=posterior.full_heat_w,
         heat_scale=heat_scale,
         doubts=doubts,

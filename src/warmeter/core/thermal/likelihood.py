@@ -15,10 +15,11 @@ from warmeter.core.arrays import Floats
 from warmeter.core.thermal.room_fit import RoomLog
 from warmeter.core.thermal.simulate import EMITTER_EXCESS_K, NODES, compile_rooms
 from warmeter.core.thermal.survey import RoomRc
+from warmeter.core.units import S_PER_H
 
 # How long each wandering part remembers [s], and the clouds' spread over the mean sun; chosen on layered
 # stand-in houses whose seeds are used for nothing else (docs/methods, "The fit").
-QUICK_S, SLOW_S, CLOUD_S, LOCAL_S = 2 * 3600.0, 48 * 3600.0, 12 * 3600.0, 1800.0
+QUICK_S, SLOW_S, CLOUD_S, LOCAL_S = 2 * S_PER_H, 48 * S_PER_H, 12 * S_PER_H, 1800.0
 CLOUD_SHARE = 0.6
 # What is known of first temperatures, as standard deviations: the air from the sensor, the fabric and the emitter
 # hardly (a house that was left cold, a radiator that was just on) [K].

@@ -10,6 +10,7 @@ from warmeter.core.arrays import Floats
 from warmeter.core.thermal.likelihood import LogFilter, Unlogged
 from warmeter.core.thermal.room_fit import LOW_SUN, ModelKind, Prior, RoomLog
 from warmeter.core.thermal.survey import RoomRc
+from warmeter.core.units import S_PER_DAY
 
 # Part of a log's likelihood that counts. Days repeat each other: what a form gets wrong on one morning it gets
 # wrong on all, so fourteen mornings are not fourteen witnesses, and forty are no more than fourteen. Chosen on
@@ -44,7 +45,7 @@ class Posterior:
 
     def __init__(self, log: RoomLog, prior: Prior, form: ModelKind, full_heat_w: float, extra: Extra = "") -> None:
         self.log, self.prior, self.form, self.full_heat_w, self.extra = log, prior, form, full_heat_w, extra
-        days = log.heat_w.size * log.step_s / 86_400
+        days = log.heat_w.size * log.step_s / S_PER_DAY
         self.trust = LOG_TRUST * min(1.0, FULL_DAYS / days)
         self.sun_w_m2 = log.windows_w_m2 if form == LOW_SUN and log.windows_w_m2 is not None else log.clear_sky_w_m2
         self.filter = LogFilter(log, self.sun_w_m2, full_heat_w)

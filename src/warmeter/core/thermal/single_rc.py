@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from math import exp, log
 
 from warmeter.core.errors import OutOfRange
+from warmeter.core.units import S_PER_H
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,4 +73,4 @@ class SingleRc:
     def initial_rate_k_h(self, *, start_c: float, power_w: float, outdoor_c: float) -> float:
         """Return the first rate of change [K/h]."""
         loss_w = (start_c - outdoor_c) / self.resistance_k_w
-        return 3600 * (power_w - loss_w) / self.capacity_j_k
+        return S_PER_H * (power_w - loss_w) / self.capacity_j_k

@@ -6,12 +6,12 @@ from datetime import date
 
 from warmeter.core.claims.arbiter import Claim, Decision, Guard, decisions
 from warmeter.core.claims.timeline import base_of
-from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.timetable.calendar import carried_into, written_on
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,9 +73,9 @@ def blocks_of(home: Home, zone: Zone, day: LocalDay, clock: LocalClock) -> list[
     starts = [0 if on != day.date else point.start_min for on, _, point, _ in rows]
     blocks = []
     for place, ((on, index, point, key), start) in enumerate(zip(rows, starts, strict=True)):
-        end = starts[place + 1] if place + 1 < len(rows) else DAY_MIN
+        end = starts[place + 1] if place + 1 < len(rows) else MIN_PER_DAY
         from_ms = day.start_ms if start == 0 else clock.instant(day.date, start)
-        until_ms = day.end_ms if end == DAY_MIN else clock.instant(day.date, end)
+        until_ms = day.end_ms if end == MIN_PER_DAY else clock.instant(day.date, end)
         if until_ms <= from_ms:
             continue
         blocks.append(

@@ -4,10 +4,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from difflib import get_close_matches
 
-from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import ChangePoint, DayProfile, Points, Timetable
 from warmeter.core.home.zones import Zone
 from warmeter.core.timetable.calendar import USUAL
+from warmeter.core.units import MIN_PER_DAY
 
 LOWEST_C, HIGHEST_C = 4.0, 32.0
 
@@ -93,7 +94,7 @@ def points_of(
             own = clipped
         if own is not None and abs(own - levels[name].heating_c) < 1e-9:
             own = None
-        if not 0 <= block.from_min < DAY_MIN:
+        if not 0 <= block.from_min < MIN_PER_DAY:
             findings.append(FileFinding(block.place, "it begins outside the day", "this block is left out"))
             continue
         point = ChangePoint(start_min=block.from_min, level_id=levels[name].id, own_setpoint_c=own)
@@ -114,8 +115,8 @@ def _edges(kept: Sequence[tuple[DraftBlock, ChangePoint]], findings: list[FileFi
     """Find holes and overlaps between neighbours, and between the last block and the first of a day like it."""
     for place, (block, _) in enumerate(kept):
         is_last = place + 1 == len(kept)
-        begins = kept[0][0].from_min + DAY_MIN if is_last else kept[place + 1][0].from_min
-        ends = block.to_min if block.to_min > block.from_min else block.to_min + DAY_MIN
+        begins = kept[0][0].from_min + MIN_PER_DAY if is_last else kept[place + 1][0].from_min
+        ends = block.to_min if block.to_min > block.from_min else block.to_min + MIN_PER_DAY
         if ends > begins:
             findings.append(
                 FileFinding(
@@ -140,7 +141,7 @@ def _clock(minute: int) -> str:
 
 def blocks_of_day(points: Points, next_first_min: int) -> list[tuple[int, int, ChangePoint]]:
     """Return a written day's blocks as (from, to, change point); the last runs into a day that begins like it."""
-    ends = [point.start_min for point in points[1:]] + [next_first_min % DAY_MIN]
+    ends = [point.start_min for point in points[1:]] + [next_first_min % MIN_PER_DAY]
     return [(point.start_min, end, point) for point, end in zip(points, ends, strict=True)]
 
 

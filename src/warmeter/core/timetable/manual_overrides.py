@@ -7,12 +7,12 @@ from typing import Literal
 
 from warmeter.core.claims.timeline import HAND, TimelineEvent
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import kind_on
 from warmeter.core.timetable.day import blocks_between
-from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_DAY, MS_PER_H, MS_PER_MIN
 
 EndKind = Literal["for", "until", "next", "empty"]
 HABIT_WINDOW_MIN, HABIT_LEAST, HABIT_DAYS = 30, 3, 28
@@ -215,7 +215,7 @@ def _middle(values: list[int]) -> int:
 
 
 def _rounded(minute: int) -> int:
-    return round(minute / 5) * 5 % DAY_MIN
+    return round(minute / 5) * 5 % MIN_PER_DAY
 
 
 LONGEST_MS = 31 * MS_PER_DAY

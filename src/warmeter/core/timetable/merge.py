@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from functools import cache
 
 from warmeter.core.errors import HomeError
+from warmeter.core.units import MIN_PER_DAY
 
-DAY_MIN = 1440
 _MILLI = 1000
 # Error, pieces, too cold, edges, values: compared in this order, minima of parts make the minimum of the whole.
 _Found = tuple[int, int, int, tuple[int, ...], tuple[int, ...]]
@@ -59,9 +59,9 @@ def merge_blocks(
     between two changes of what is written the error is linear in an edge's place, so edges lie beside changes.
     """
     starts = [piece.from_min for piece in day]
-    if not starts or starts[0] != 0 or starts != sorted(set(starts)) or starts[-1] >= DAY_MIN:
+    if not starts or starts[0] != 0 or starts != sorted(set(starts)) or starts[-1] >= MIN_PER_DAY:
         raise HomeError("a day to be fitted begins at 00:00 and its times rise")
-    if most < 1 or step_min < 1 or DAY_MIN % step_min:
+    if most < 1 or step_min < 1 or MIN_PER_DAY % step_min:
         raise HomeError("a device holds one block at least, in steps that divide a day")
     values = sorted({round(v * _MILLI) for v in (allowed_c if allowed_c is not None else [p.setpoint_c for p in day])})
     if not values:
@@ -112,16 +112,16 @@ def _cuts(starts: Sequence[int], step_min: int) -> list[int]:
     found = {0}
     for start in starts:
         found |= {start // step_min * step_min, -(-start // step_min) * step_min}
-    return sorted(at for at in found if at < DAY_MIN)
+    return sorted(at for at in found if at < MIN_PER_DAY)
 
 
 def _costs(
     day: Sequence[BlockPiece], values: Sequence[int], cuts: Sequence[int]
 ) -> tuple[list[list[int]], list[list[int]]]:
     """Return the error at each value from each cut to the next, and its part that is too cold [mK min]."""
-    ends = [piece.from_min for piece in day[1:]] + [DAY_MIN]
+    ends = [piece.from_min for piece in day[1:]] + [MIN_PER_DAY]
     off, cold = [], []
-    for begin, until in itertools.pairwise([*cuts, DAY_MIN]):
+    for begin, until in itertools.pairwise([*cuts, MIN_PER_DAY]):
         parts = [
             (min(end, until) - max(piece.from_min, begin), round(piece.setpoint_c * _MILLI))
             for piece, end in zip(day, ends, strict=True)

@@ -3,8 +3,8 @@
 from dataclasses import replace
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import DAY_MIN
 from warmeter.core.home.timetables import ChangePoint, Points
+from warmeter.core.units import MIN_PER_DAY
 
 
 def _known(points: Points, index: int) -> None:
@@ -22,7 +22,7 @@ def move_edge(points: Points, index: int, start_min: int) -> Points:
     """
     _known(points, index)
     low = points[index - 1].start_min + 1 if index else 0
-    high = (points[index + 1].start_min if index + 1 < len(points) else DAY_MIN) - 1
+    high = (points[index + 1].start_min if index + 1 < len(points) else MIN_PER_DAY) - 1
     moved = replace(points[index], start_min=min(max(start_min, low), high))
     return (*points[:index], moved, *points[index + 1 :])
 
@@ -44,7 +44,7 @@ def split_at(points: Points, at_min: int, held_before: ChangePoint) -> Points:
     HomeError
         If a block begins at that minute, or it lies outside the day.
     """
-    if not 0 <= at_min < DAY_MIN or any(point.start_min == at_min for point in points):
+    if not 0 <= at_min < MIN_PER_DAY or any(point.start_min == at_min for point in points):
         raise HomeError("a block can only be split inside itself")
     return _sorted((*points, replace(held_at(points, at_min, held_before), start_min=at_min)))
 
@@ -79,11 +79,11 @@ def with_block(points: Points, held_before: ChangePoint, block: ChangePoint, end
     HomeError
         If the block does not end after it begins.
     """
-    if not block.start_min < end_min <= DAY_MIN:
+    if not block.start_min < end_min <= MIN_PER_DAY:
         raise HomeError("a block must end after it begins; over midnight it ends on the next day")
     after = held_at(points, end_min, held_before)
     kept = tuple(p for p in points if not block.start_min <= p.start_min < end_min)
-    if end_min < DAY_MIN and not any(p.start_min == end_min for p in kept):
+    if end_min < MIN_PER_DAY and not any(p.start_min == end_min for p in kept):
         kept = (*kept, replace(after, start_min=end_min))
     return _sorted((*kept, block))
 

@@ -5,12 +5,12 @@ from datetime import date, timedelta
 import numpy as np
 
 from warmeter.core.arrays import Floats
-from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import carried_into, written_on
 from warmeter.core.timetable.day import blocks_of, setpoint_of
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 
 
 def asked_series_c(home: Home, zone: Zone, clock: LocalClock, first: date, days: int, step_min: int) -> Floats:
@@ -35,7 +35,7 @@ def asked_series_c(home: Home, zone: Zone, clock: LocalClock, first: date, days:
         written = written_on(home, zone, on)
         minutes = (day.end_ms - day.start_ms) // MS_PER_MIN
         key = (written.timetable.id, written.key)
-        if minutes != DAY_MIN:
+        if minutes != MIN_PER_DAY:
             part = _by_clock(home, zone, clock, on, step_min)
         else:
             if key not in patterns:
@@ -49,7 +49,7 @@ def asked_series_c(home: Home, zone: Zone, clock: LocalClock, first: date, days:
 
 def _pattern(home: Home, zone: Zone, points: tuple, step_min: int) -> Floats:  # type: ignore[type-arg]
     """Return a written day by step, NaN before its first point."""
-    found = np.full(DAY_MIN // step_min, np.nan)
+    found = np.full(MIN_PER_DAY // step_min, np.nan)
     for point in points:
         found[-(-point.start_min // step_min) :] = setpoint_of(home, zone, point)
     return found

@@ -11,6 +11,7 @@ from warmeter.core.home.timetables import WEEKDAYS
 from warmeter.core.timetable.calendar import USUAL
 from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.timetable.draft import DraftBlock, DraftTimetable, FileFinding, blocks_of_day
+from warmeter.core.units import MIN_PER_DAY
 
 COLUMNS = ("zone", "timetable", "day", "from", "to", "level", "setpoint_c", "own")
 NEEDED = ("zone", "day", "from", "to", "level")
@@ -123,7 +124,7 @@ def _block(row: dict[str, str], place: str, found: list[FileFinding]) -> DraftBl
         except ValueError:
             found.append(FileFinding(place, f"{row['setpoint_c']!r} is no temperature", "the level's own is taken"))
     return DraftBlock(
-        place=place, from_min=times[0], to_min=times[1] % 1440, level=row.get("level", ""), own_setpoint_c=own
+        place=place, from_min=times[0], to_min=times[1] % MIN_PER_DAY, level=row.get("level", ""), own_setpoint_c=own
     )
 
 

@@ -8,12 +8,13 @@ from zoneinfo import ZoneInfo
 from icalendar import Calendar, Event
 
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, Timetable
 from warmeter.core.home.zones import Zone
 from warmeter.core.timetable.calendar import USUAL, timetable_on
 from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.timetable.draft import DraftBlock, DraftTimetable, FileFinding, nearest
+from warmeter.core.units import MIN_PER_DAY
 
 BYDAY = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 OWN = "X-WARMETER-OWN-C"
@@ -32,11 +33,11 @@ def week_days(home: Home, timetable: Timetable) -> list[tuple[ChangePoint, ...]]
 
 def week_blocks(home: Home, timetable: Timetable) -> list[tuple[int, int, int, ChangePoint]]:
     """Return a week's blocks as (weekday, from, length, change point) [min], each to the next change."""
-    points = [(day * DAY_MIN + p.start_min, p) for day, each in enumerate(week_days(home, timetable)) for p in each]
+    points = [(day * MIN_PER_DAY + p.start_min, p) for day, each in enumerate(week_days(home, timetable)) for p in each]
     if not points:
         points = [(0, timetable.usual[-1])]
-    ends = [at for at, _ in points[1:]] + [points[0][0] + 7 * DAY_MIN]
-    return [(at // DAY_MIN, at % DAY_MIN, end - at, p) for (at, p), end in zip(points, ends, strict=True)]
+    ends = [at for at, _ in points[1:]] + [points[0][0] + 7 * MIN_PER_DAY]
+    return [(at // MIN_PER_DAY, at % MIN_PER_DAY, end - at, p) for (at, p), end in zip(points, ends, strict=True)]
 
 
 def ical_of(home: Home, on: date) -> bytes:
@@ -126,12 +127,12 @@ def read_ical(home: Home, data: bytes, on: date) -> tuple[list[DraftTimetable], 
         places.setdefault(zone, place)
         for key in keys:
             if key in WEEKDAYS:
-                weeks.setdefault(zone, []).append((WEEKDAYS.index(key) * DAY_MIN + begin, length, place))
+                weeks.setdefault(zone, []).append((WEEKDAYS.index(key) * MIN_PER_DAY + begin, length, place))
             zones.setdefault(zone, {}).setdefault(key, []).append(
                 DraftBlock(
                     place=place,
                     from_min=begin,
-                    to_min=(begin + length) % DAY_MIN,
+                    to_min=(begin + length) % MIN_PER_DAY,
                     level=level,
                     own_setpoint_c=_own(event),
                 )
@@ -146,7 +147,7 @@ def _week_findings(zone: str, week: list[tuple[int, int, str]]) -> list[FileFind
     found = []
     for place, (begin, length, where) in enumerate(week):
         is_last = place + 1 == len(week)
-        following = week[0][0] + 7 * DAY_MIN if is_last else week[place + 1][0]
+        following = week[0][0] + 7 * MIN_PER_DAY if is_last else week[place + 1][0]
         if begin + length > following:
             words = f"blocks of {zone} overlap from {_moment(following)} to {_moment(begin + length)}"
             found.append(FileFinding(where, words, "the one that begins later holds from then on"))
@@ -157,7 +158,7 @@ def _week_findings(zone: str, week: list[tuple[int, int, str]]) -> list[FileFind
 
 
 def _moment(minute: int) -> str:
-    return f"{WEEKDAYS[minute // DAY_MIN % 7].capitalize()} {minute // 60 % 24:02d}:{minute % 60:02d}"
+    return f"{WEEKDAYS[minute // MIN_PER_DAY % 7].capitalize()} {minute // 60 % 24:02d}:{minute % 60:02d}"
 
 
 def _level(home: Home, event: Any, text: str) -> str:
@@ -199,7 +200,7 @@ def _when(home: Home, event: Any, place: str, found: list[FileFinding]) -> tuple
     if length <= 0:
         found.append(FileFinding(place, "it ends before it begins", "it is left out"))
         return None
-    if length > 7 * DAY_MIN:
+    if length > 7 * MIN_PER_DAY:
         found.append(FileFinding(place, "it lasts longer than a week", "it is left out"))
         return None
     keys = _keys(event, start.date(), place, found)

@@ -10,7 +10,7 @@ from warmeter.core.thermal.proportional import Proportional, proportional_run, s
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.thermal.simulate import BoundaryConditions, Run
 from warmeter.core.timetable.day import Block
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN, W_MIN_PER_KWH
 from warmeter.core.warmup.lead import CAP_MIN, Lead, simulated_lead
 from warmeter.core.warmup.prediction import RoomModel
 
@@ -220,11 +220,11 @@ def _way(case: _Case, gap: Gap, asked_c: float, start_c: Floats, minutes: int) -
         )
         setpoint[max(0, minutes - round(CAP_MIN if lead.best is None else lead.best)) : minutes] = gap.warm_c
     run = case.run(setpoint, start_c)
-    electric = run.heat_w * case.weather.per_heat[None, :total] / 60_000
+    electric = run.heat_w * case.weather.per_heat[None, :total] / W_MIN_PER_KWH
     after = run.air_c[0, minutes:total]
     return Way(
         asked_c=asked_c,
-        heat_kwh=run.heat_w.sum(axis=1) / 60_000,
+        heat_kwh=run.heat_w.sum(axis=1) / W_MIN_PER_KWH,
         drawn_kwh=electric.sum(axis=1),
         cost=None if case.weather.price is None else electric @ case.weather.price[:total],
         lead=lead,
@@ -288,7 +288,7 @@ def _best_only(case: _Case, gap: Gap) -> _Case:
 def _shortened(case: _Case, gap: Gap, minutes: int) -> _Case:
     """Return a case whose gap has another length and the same end; what comes before is repeated day by day."""
     weather = case.weather
-    at = (np.arange(minutes + AFTER_MIN) + gap.minutes - minutes) % 1440
+    at = (np.arange(minutes + AFTER_MIN) + gap.minutes - minutes) % MIN_PER_DAY
     daily = _by_minute_of_day(weather)
     mean = float(weather.outdoor_c[0])
     return _Case(
@@ -312,5 +312,5 @@ def _by_minute_of_day(weather: GapWeather) -> Floats | None:
     if weather.price is None:
         return None
     day = weather.price[-1440:]
-    first = (weather.price.size - day.size) % 1440
+    first = (weather.price.size - day.size) % MIN_PER_DAY
     return np.roll(day, first) if day.size == 1440 else np.resize(weather.price, 1440)

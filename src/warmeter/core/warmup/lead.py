@@ -11,6 +11,7 @@ from warmeter.core.thermal.network import ExactStep
 from warmeter.core.thermal.proportional import full_heat_reach_c
 from warmeter.core.thermal.simulate import BoundaryConditions, OnOff, Run, controlled_run, latest_starts
 from warmeter.core.thermal.single_rc import SingleRc
+from warmeter.core.units import MIN_PER_DAY
 
 CAP_MIN = 720  # a lead time at its cap is "too late", never an answer
 CAUTIOUS_QUANTILE = 0.8
@@ -206,7 +207,7 @@ def lead_from_floor(
     """
     fall = round(hours_of_fall * 60)
     draws = step.state.shape[0]
-    before = 5 * 1440
+    before = 5 * MIN_PER_DAY
     setpoint = np.concatenate([np.full(before, target_c), np.full(fall, floor_c)])
     boundary = BoundaryConditions(
         outdoor_c=np.full((draws, setpoint.size + 1), outdoor_c),

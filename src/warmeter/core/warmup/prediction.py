@@ -21,7 +21,7 @@ from warmeter.core.timetable.day import (
     timetable_claims,
     warm_up_claim,
 )
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MS_PER_MIN, W_MIN_PER_KWH
 from warmeter.core.warmup.lead import Lead, measure_first, simulated_lead
 
 
@@ -141,7 +141,7 @@ class RoomDay:
 
     def heat_kwh(self, begin: int, end: int) -> Floats:
         """Return heat given over minutes [begin, end), shape (draw,) [kWh]."""
-        return np.asarray(np.maximum(self.run.heat_w[:, begin:end], 0.0).sum(axis=1) / 60_000, dtype=np.float64)
+        return np.asarray(np.maximum(self.run.heat_w[:, begin:end], 0.0).sum(axis=1) / W_MIN_PER_KWH, dtype=np.float64)
 
 
 def boundary_of(

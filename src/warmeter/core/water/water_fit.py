@@ -6,6 +6,7 @@ import numpy as np
 
 from warmeter.core.arrays import Flags, Floats
 from warmeter.core.errors import NotKnowable
+from warmeter.core.units import S_PER_H
 from warmeter.core.water.store import WATER_J_KG_K, WATER_KG_L, WarmWater
 
 WINDOW_S = 3600.0
@@ -57,7 +58,7 @@ class WaterFit:
 
     def rate_k_h(self, water_c: float, ambient_c: float) -> float:
         """Return how fast it warms at a temperature [K/h]."""
-        return 3600 * (self.heat_w - self.store.standing_w(water_c, ambient_c)) / self.store.heat_capacity_j_k
+        return S_PER_H * (self.heat_w - self.store.standing_w(water_c, ambient_c)) / self.store.heat_capacity_j_k
 
 
 def learn_water(power_w: Floats, water_c: Floats, ambient_c: Floats, step_s: float) -> WaterFit:
@@ -98,7 +99,7 @@ def learn_water(power_w: Floats, water_c: Floats, ambient_c: Floats, step_s: flo
     spread_a = TWO_SIDED_95 * float(np.sqrt(covariance[0, 0])) / a
     squared = covariance[1, 1] / b**2 + covariance[0, 0] / a**2 - 2 * covariance[0, 1] / (a * b)
     spread_loss = TWO_SIDED_95 * float(np.sqrt(max(squared, 0.0)))
-    hour = step_s / 3600
+    hour = step_s / S_PER_H
     return WaterFit(
         store=WarmWater(volume_l=litres, loss_w_k=loss),
         loss_low_w_k=max(0.0, loss * (1 - spread_loss)),

@@ -3,6 +3,7 @@
 import numpy as np
 
 from warmeter.core.arrays import Floats
+from warmeter.core.units import MIN_PER_DAY
 
 # Periods of the slow waves that stand for spells [d], and their shares.
 SPELLS = ((4.3, 0.3), (7.9, 0.4), (15.7, 0.3))
@@ -33,5 +34,5 @@ def made_up_outdoor_c(
     phase = 2 * np.pi * (day_of_year - COLDEST_DAY) / 365.25 + (np.pi if is_south else 0.0)
     year = -0.5 * way * np.cos(phase)
     spells = 0.25 * way * sum(share * np.sin(2 * np.pi * day_of_year / period + period) for period, share in SPELLS)
-    day = SWING_K * np.cos(2 * np.pi * (minute - WARMEST_MIN) / 1440)
+    day = SWING_K * np.cos(2 * np.pi * (minute - WARMEST_MIN) / MIN_PER_DAY)
     return np.asarray(annual_mean_c + year + spells + day, dtype=np.float64)

@@ -12,13 +12,13 @@ from warmeter.core.explain.lead_figure import loss_and_store, origin_of
 from warmeter.core.figure import Figure, Input
 from warmeter.core.forecast.costing import drawn_of
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast
-from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timetable.day import blocks_between
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.core.units import J_PER_WH, MIN_PER_DAY, MS_PER_DAY, MS_PER_MIN
 from warmeter.core.warmup.gaps import AFTER_MIN, Gap, GapFigures, GapWeather, gap_figures, gaps_of
 from warmeter.core.warmup.prediction import HeatingStretch
 from warmeter.core.warmup.setback import SetbackCase, setback_cost, setback_energy
@@ -129,8 +129,8 @@ def _beside(stretch: HeatingStretch, from_ms: int, minutes: int) -> np.ndarray |
     if stretch.beside_c is None:
         return None
     place = (from_ms - stretch.start_ms) // MS_PER_MIN + np.arange(minutes)
-    last = max(0, stretch.minutes - DAY_MIN)
-    wrapped = last + (place - last) % min(DAY_MIN, stretch.minutes)
+    last = max(0, stretch.minutes - MIN_PER_DAY)
+    wrapped = last + (place - last) % min(MIN_PER_DAY, stretch.minutes)
     return stretch.beside_c[np.where((place >= 0) & (place < stretch.minutes), place, wrapped)]
 
 
@@ -192,7 +192,7 @@ def gap_figure(forecast: DayForecast, found: list[RoomGaps], key: str) -> Figure
     outdoor = float(stretch.mean()) if stretch.size else float(shown.stretch.outdoor_c[0])
     inputs = (
         Input(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(shown)),
-        Input(symbol="C", name="heat store", value=store / 3600, unit="Wh/K", decimals=0, origin=origin_of(shown)),
+        Input(symbol="C", name="heat store", value=store / J_PER_WH, unit="Wh/K", decimals=0, origin=origin_of(shown)),
         Input(symbol="P", name="heater", value=shown.full_heat_w, unit="W", decimals=0, origin="typed"),
         Input(symbol="θset", name="held", value=gap.held_c, unit="°C", decimals=1, origin="typed"),
         Input(symbol="θsb", name="set back to", value=gap.low_c, unit="°C", decimals=1, origin="typed"),

@@ -8,7 +8,7 @@ from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_DAY, MS_PER_MIN
 from warmeter.core.weather.forecast import (
     FORECAST_SPREAD_K,
     USUAL_SPREAD_K,
@@ -68,9 +68,9 @@ def _expected(
             "Nothing says how cold it will be.",
             "Type the lowest and highest temperature of the day, or read in a log or a forecast of outdoors.",
         )
-    yesterday = like_yesterday(logged, 2 * 1440)
+    yesterday = like_yesterday(logged, 2 * MIN_PER_DAY)
     # Minute by minute the same time of day as in the last 24 hours.
-    place = ((grid - as_of) // MS_PER_MIN) % 1440
+    place = ((grid - as_of) // MS_PER_MIN) % MIN_PER_DAY
     hourly = logged.reshape(-1, 60)
     heard = ~np.isnan(hourly)
     counts = heard.sum(axis=1)

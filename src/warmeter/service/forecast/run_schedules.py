@@ -4,11 +4,11 @@ from datetime import date, timedelta
 
 from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.errors import NotKnowable, OutOfRange
-from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.document import Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
 from warmeter.core.tariff.cheapest_start import RunSchedule, cheapest_start, starts_by_cost
 from warmeter.core.tariff.prices import prices_between
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 
 
@@ -32,8 +32,8 @@ def run_schedule(app: App, home: Home, record: MachineRecord, on: date) -> RunSc
     prices = prices_between(tariff, clock, day.start_ms, last.end_ms)
     earliest = (clock.instant(on, machine.earliest_min) - day.start_ms) // MS_PER_MIN
     end_date, end_min = (on, machine.latest_end_min)
-    if end_min > DAY_MIN:
-        end_date, end_min = on + timedelta(days=1), end_min - DAY_MIN
+    if end_min > MIN_PER_DAY:
+        end_date, end_min = on + timedelta(days=1), end_min - MIN_PER_DAY
     latest = (clock.instant(end_date, end_min) - day.start_ms) // MS_PER_MIN
     try:
         starts = starts_by_cost(

@@ -21,7 +21,7 @@ from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.thermal.room_fit import Estimate, range_of
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
 from warmeter.core.truth.scope import Scope
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, W_MIN_PER_KWH
 from warmeter.core.warmup.prediction import HeatingStretch, RoomModel, boundary_of
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
@@ -101,7 +101,7 @@ def _saving(
     cost: Floats | None = np.zeros(FEW_DRAWS)
     for zone, room in ready:
         saved_w, over = _saved_w(app, home, zone, room, rule, rule_run, scope, start, minutes)
-        kwh = saved_w / 60_000
+        kwh = saved_w / W_MIN_PER_KWH
         heat += kwh.sum(axis=1)
         heater = home.heater_of(room.id)
         price = None if heater is None else drawn_of(heater, home.source(heater.source_id), prices, minutes).by_step

@@ -9,6 +9,7 @@ from warmeter.core.appliance.machine_settings import days_of
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.saving.simple import exact
+from warmeter.core.units import S_PER_H
 from warmeter.service.app import App
 from warmeter.service.signatures.machines import cost_between, machine_record
 from warmeter.service.signatures.standby import standby_profile
@@ -77,7 +78,7 @@ def per_load(app: App, home: Home, loads_per_week: Decimal | None) -> tuple[PerL
                 kwh=float(np.median(energy)),
                 kwh_low=float(np.quantile(energy, 0.1)),
                 kwh_high=float(np.quantile(energy, 0.9)),
-                hours=float(np.median([c.end - c.start for c in whole])) * record.step_s / 3600,
+                hours=float(np.median([c.end - c.start for c in whole])) * record.step_s / S_PER_H,
                 money=money,
                 rest_kwh_year=standing.kwh_per_year,
                 kwh_year=exact(float(energy.mean())) * loads + standing.kwh_per_year,

@@ -12,6 +12,7 @@ from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.building.rooms_together import RoomTogether, beside_w_k, temperatures_beside
 from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.forecast.costing import drawn_of
+from warmeter.core.forecast.room_model import draws_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
@@ -24,13 +25,12 @@ from warmeter.core.thermal.simulate import OnOff, compile_rooms
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.series import asked_series_c
-from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_DAY, MS_PER_H, MS_PER_MIN, W_MIN_PER_KWH
 from warmeter.core.warmup.dangers import MARGIN_K
 from warmeter.core.warmup.season import STEP_MIN, SeasonBoundary, SeasonLow, season_low, season_run, starts_of
 from warmeter.core.weather.synthetic import made_up_outdoor_c
 from warmeter.service.app import App
 from warmeter.service.forecast.damp import damp_limits, guarded_home
-from warmeter.service.forecast.room_models import draws_of
 from warmeter.service.readings.room_logs import clear_sky, instants, series_of
 from warmeter.store.work import Job
 
@@ -306,7 +306,7 @@ def _outdoor(app: App, home: Home, at: Ints, epoch_days: Ints, minute: Ints) -> 
     heard = instants(app, home, series_of(app, home.id, "outdoor_temperature", ""), at)
     known = ~np.isnan(heard)
     january = np.array([(date.fromordinal(int(d) + 719163).timetuple().tm_yday) for d in np.unique(epoch_days)])
-    of_year = january[np.searchsorted(np.unique(epoch_days), epoch_days)] + minute / 1440
+    of_year = january[np.searchsorted(np.unique(epoch_days), epoch_days)] + minute / MIN_PER_DAY
     made = made_up_outdoor_c(
         np.append(of_year, of_year[-1]),
         np.append(minute.astype(np.float64), float(minute[-1]) + STEP_MIN),
@@ -383,11 +383,11 @@ def _one(
         drawn = run.heat_w / cop
         electric += drawn
         price = drawn_of(heater, home.source(heater.source_id), season.prices, drawn.size).by_step
-        cost = None if cost is None or price is None else cost + drawn * STEP_MIN / 60_000 * price
+        cost = None if cost is None or price is None else cost + drawn * STEP_MIN / W_MIN_PER_KWH * price
         by_source[heater.source_id] = by_source.get(heater.source_id, 0.0) + run.heat_w
         short += np.maximum(0.0, asked - model.control.band_k / 2 - run.air_c)
         worst = max(worst, _worst(run.late_min, _rises(asked), season, room), key=lambda w: w[0])
-    kwh = electric * STEP_MIN / 60_000
+    kwh = electric * STEP_MIN / W_MIN_PER_KWH
     day = season.day[counted]
 
     def daily(values: Floats) -> tuple[float, ...]:
@@ -396,7 +396,7 @@ def _one(
     return TimetableOutcome(
         key=key,
         name=name,
-        heat_kwh=float(heat[counted].sum() * STEP_MIN / 60_000),
+        heat_kwh=float(heat[counted].sum() * STEP_MIN / W_MIN_PER_KWH),
         drawn_kwh=float(kwh[counted].sum()),
         cost=None if cost is None else float(cost[counted].sum()),
         underheating_kh=float(short[counted].sum() * STEP_MIN / 60),

@@ -14,7 +14,7 @@ from warmeter.core.sensing.calibration import CountRule
 from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timetable.day import blocks_of
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.readings.room_logs import clear_sky, instants, series_of
 
@@ -247,7 +247,7 @@ def typical_week(app: App, home: Home, compiled: CompiledHome) -> tuple[Week, st
     else:
         middle = (home.design.outdoor_c + 15.0) / 2
         minute = clock.local_minutes(grid)[1]
-        outdoor = middle - MADE_UP_SWING_K * np.cos(2 * np.pi * (minute / 1440 - 1 / 6))
+        outdoor = middle - MADE_UP_SWING_K * np.cos(2 * np.pi * (minute / MIN_PER_DAY - 1 / 6))
         weather = f"a made-up week around {middle:.0f} °C, coldest at 04:00; no log of outdoors yet"
     sky = clear_sky(home, start, 60.0, grid.size) * CLOUD
     areas = np.array([floor_area_m2(home, home.room(key)) for key in compiled.room_ids])

@@ -3,7 +3,8 @@
 import numpy as np
 from scipy.signal import lfilter
 
-from warmeter.simulators.machines.scenario import DAY_S, Scenario
+from warmeter.core.units import S_PER_DAY
+from warmeter.simulators.machines.scenario import Scenario
 
 
 def computer(rng: np.random.Generator, days: float, age: float, fault: str) -> Scenario:
@@ -16,7 +17,7 @@ def computer(rng: np.random.Generator, days: float, age: float, fault: str) -> S
         at, n = int(rng.integers(0, story.seconds)), int(rng.exponential(400)) + 5
         story.power_w[at : at + n] += idle * rng.uniform(0.1, 0.9)
     for day in range(int(days)):
-        at = day * DAY_S + 7200
+        at = day * S_PER_DAY + 7200
         story.power_w[at : at + int(rng.integers(2400, 4800))] += 0.35 * idle
     story.power_w *= 1 + rng.normal(0, 0.02, story.seconds)
     return story

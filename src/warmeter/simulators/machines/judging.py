@@ -9,9 +9,9 @@ from warmeter.core.signature.cycles import Activity, Cycle, activity
 from warmeter.core.signature.detector import steps_of
 from warmeter.core.signature.phases import phases_of
 from warmeter.core.signature.recommending import propose
-from warmeter.core.units import J_PER_KWH
+from warmeter.core.units import J_PER_KWH, S_PER_DAY
 from warmeter.simulators.machines.labelled import KINDS, LabelledLog, labelled_log
-from warmeter.simulators.machines.scenario import DAY_S, TrueCycle
+from warmeter.simulators.machines.scenario import TrueCycle
 
 COARSE_S, FEWEST_STEPS = 60, 5  # at a minute, only cycles of five steps or more are judged
 NEAR_S = 60.0
@@ -141,7 +141,7 @@ def _with_details(
 
 def _finishes(log: LabelledLog, found: Activity, true: list[TrueCycle]) -> tuple[tuple[float, ...], int, int]:
     """Return how long after its wait the tuned setting told each true end, and what it missed and invented."""
-    day = np.arange(log.power_w.size, dtype=np.int64) * log.step_s // DAY_S
+    day = np.arange(log.power_w.size, dtype=np.int64) * log.step_s // S_PER_DAY
     try:
         proposal = propose(log.power_w, float(log.step_s), found, day)
     except NotKnowable:

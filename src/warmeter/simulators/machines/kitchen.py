@@ -2,8 +2,9 @@
 
 import numpy as np
 
+from warmeter.core.units import S_PER_DAY, S_PER_H
 from warmeter.simulators.machines.power_trace import PowerTrace
-from warmeter.simulators.machines.scenario import DAY_S, Scenario, times_of_day
+from warmeter.simulators.machines.scenario import Scenario, times_of_day
 
 
 def dishwasher(rng: np.random.Generator, days: float, age: float, fault: str) -> Scenario:
@@ -50,9 +51,9 @@ def fridge(rng: np.random.Generator, days: float, age: float, fault: str) -> Sce
     compressor, rest, lamp = rng.uniform(55, 120), rng.uniform(0.4, 2.0), rng.uniform(2, 12)
     on_s, off_s = rng.uniform(700, 1500) * (1 + 0.35 * age), rng.uniform(1300, 2600)
     story = Scenario.at_rest(rng, days, rest)
-    at, ajar = rng.uniform(120, off_s), (rng.uniform(0.3, 0.7) * days * DAY_S if fault == "door ajar" else np.inf)
+    at, ajar = rng.uniform(120, off_s), (rng.uniform(0.3, 0.7) * days * S_PER_DAY if fault == "door ajar" else np.inf)
     while at < story.seconds:
-        warmth = 1 + 0.2 * np.sin(2 * np.pi * (at / DAY_S - 0.4))
+        warmth = 1 + 0.2 * np.sin(2 * np.pi * (at / S_PER_DAY - 0.4))
         tape = PowerTrace(rng)
         tape.phase("cool")
         tape.hold(2, compressor * rng.uniform(3, 6), 0.1)
@@ -72,7 +73,7 @@ def freezer(rng: np.random.Generator, days: float, age: float, fault: str) -> Sc
     compressor, heater, rest = rng.uniform(60, 130), rng.uniform(180, 420), rng.uniform(0.3, 3.0)
     on_s, off_s = rng.uniform(900, 2000) * (1 + 0.3 * age), rng.uniform(1500, 3000)
     story = Scenario.at_rest(rng, days, rest)
-    at, next_defrost, every = rng.uniform(120, off_s), rng.uniform(6, 12) * 3600, rng.uniform(10, 20) * 3600
+    at, next_defrost, every = rng.uniform(120, off_s), rng.uniform(6, 12) * S_PER_H, rng.uniform(10, 20) * S_PER_H
     has_defrost = rng.random() < 0.6 and fault != "defrost fails"
     while at < story.seconds:
         tape = PowerTrace(rng)

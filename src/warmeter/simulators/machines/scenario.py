@@ -5,10 +5,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from warmeter.core.arrays import Floats
-from warmeter.core.units import J_PER_KWH
+from warmeter.core.units import J_PER_KWH, S_PER_DAY, S_PER_H
 from warmeter.simulators.machines.power_trace import PowerTrace
-
-DAY_S = 86_400
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,7 +40,7 @@ class Scenario:
     @classmethod
     def at_rest(cls, rng: np.random.Generator, days: float, standby_w: float) -> "Scenario":
         """Begin with nothing but rest."""
-        power = np.full(round(days * DAY_S), standby_w) + rng.normal(0, 0.015 * standby_w, round(days * DAY_S))
+        power = np.full(round(days * S_PER_DAY), standby_w) + rng.normal(0, 0.015 * standby_w, round(days * S_PER_DAY))
         return cls(rng, np.maximum(power, 0.0))
 
     @property
@@ -82,7 +80,7 @@ def times_of_day(
     found: list[float] = []
     for day in range(int(days)):
         for hour in np.sort(rng.uniform(*hours, rng.poisson(per_day))):
-            at = (day * 24 + float(hour)) * 3600
+            at = (day * 24 + float(hour)) * S_PER_H
             if not found or at - found[-1] >= apart_s:
                 found.append(at)
     return found

@@ -3,6 +3,7 @@
 import numpy as np
 
 from warmeter.core.arrays import Floats
+from warmeter.core.units import S_PER_H
 from warmeter.core.water.store import WarmWater
 
 PUMP_SHARE = 0.5
@@ -13,7 +14,7 @@ def tub_water(
     rng: np.random.Generator, power_w: Floats, step_s: float, store: WarmWater, *, start_c: float, mean_air_c: float
 ) -> tuple[Floats, Floats]:
     """Return water and air temperature at the steps' ends, shapes (step + 1,) [°C], as sensors of 0.1 K show them."""
-    hours = np.arange(power_w.size + 1) * step_s / 3600
+    hours = np.arange(power_w.size + 1) * step_s / S_PER_H
     air = mean_air_c + 4 * np.sin(2 * np.pi * (hours - 9) / 24)
     water = np.empty(power_w.size + 1)
     water[0] = start_c

@@ -2,8 +2,9 @@
 
 import numpy as np
 
+from warmeter.core.units import S_PER_DAY, S_PER_H
 from warmeter.simulators.machines.power_trace import PowerTrace
-from warmeter.simulators.machines.scenario import DAY_S, Scenario, times_of_day
+from warmeter.simulators.machines.scenario import Scenario, times_of_day
 
 
 def tub(rng: np.random.Generator, days: float, age: float, fault: str) -> Scenario:
@@ -11,7 +12,9 @@ def tub(rng: np.random.Generator, days: float, age: float, fault: str) -> Scenar
     rest, pump, heater = rng.uniform(5, 14), rng.uniform(110, 320), rng.uniform(1450, 2900)
     story, free_from = Scenario.at_rest(rng, days, rest), 0.0
     calls = times_of_day(rng, days, 2.5, (0, 24), 3600)
-    filters = [day * DAY_S + h * 3600 for day in range(int(days)) for h in (rng.uniform(6, 7), rng.uniform(18, 19))]
+    filters = [
+        day * S_PER_DAY + h * S_PER_H for day in range(int(days)) for h in (rng.uniform(6, 7), rng.uniform(18, 19))
+    ]
     for at in sorted([*calls, *filters]):
         start = max(at, free_from)
         tape = PowerTrace(rng)
@@ -44,7 +47,7 @@ def immersion_heater(rng: np.random.Generator, days: float, age: float, fault: s
             tape.hold(rng.uniform(3000, 6000) if long else rng.uniform(200, 700), heater, 0.006)
             if fault == "thermostat sticks" and long:
                 tape.hold(3600, heater, 0.006)
-            start = max(day * DAY_S + hour * 3600, free_from)
+            start = max(day * S_PER_DAY + hour * S_PER_H, free_from)
             if story.play(start, "fill the store" if long else "top up", tape):
                 free_from = start + tape.seconds + rng.uniform(1800, 4000)
     return story

@@ -5,8 +5,9 @@ from dataclasses import replace
 from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
+from warmeter.core.units import S_PER_DAY
 from warmeter.web.rules.condition_words import say_clauses
-from warmeter.web.rules.slot_types import DAY_S, Number, choice_slot, minute_slot, seconds_slot, yes_no_slot
+from warmeter.web.rules.slot_types import Number, choice_slot, minute_slot, seconds_slot, yes_no_slot
 from warmeter.web.rules.slots import Removal, Sentence, Slot, seconds_text
 from warmeter.web.rules.step_words import say_steps
 from warmeter.web.rules.wording import RuleWording
@@ -80,10 +81,10 @@ def _say_again(told: Sentence, rule: Rule) -> None:
     if rule.kind != "safety":
         told.say(f". More than {limits.lock_starts} starts in")
         title, window_s = "window in which starts are counted", limits.lock_window_s
-        told.leave(seconds_slot("lock_window_s", title, window_s, "limits", "lock_window_s", low=60, high=DAY_S))
+        told.leave(seconds_slot("lock_window_s", title, window_s, "limits", "lock_window_s", low=60, high=S_PER_DAY))
         told.say("lock it for")
         title = "how long it is locked"
-        told.leave(seconds_slot("lock_for_s", title, limits.lock_for_s, "limits", "lock_for_s", high=DAY_S))
+        told.leave(seconds_slot("lock_for_s", title, limits.lock_for_s, "limits", "lock_for_s", high=S_PER_DAY))
 
 
 def _most_a_day(rule: Rule) -> Slot:

@@ -6,6 +6,7 @@ from typing import Any
 
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
+from warmeter.core.units import S_PER_DAY
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts
 from warmeter.web.rules.slots import (
@@ -21,8 +22,7 @@ from warmeter.web.rules.slots import (
     value_text,
 )
 
-DAY_S = 86_400
-WEEK_S = 7 * DAY_S
+WEEK_S = 7 * S_PER_DAY
 GONE = "something that is gone"
 DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")

@@ -7,7 +7,7 @@ from typing import Any, Literal, Protocol
 
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
-from warmeter.core.units import celsius_from, celsius_to, kelvin_to
+from warmeter.core.units import MIN_PER_DAY, S_PER_DAY, S_PER_H, celsius_from, celsius_to, kelvin_from, kelvin_to
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts
 
@@ -135,15 +135,15 @@ class Sentence:
 def seconds_text(seconds: float) -> str:
     """Return a time as a slot shows it: 90 s, 3 min, 1 h 30 min, 2 days."""
     whole = round(seconds)
-    if whole and whole % 3600 == 0 and whole < 2 * 86_400:
-        return f"{whole // 3600} h"
+    if whole and whole % S_PER_H == 0 and whole < 2 * S_PER_DAY:
+        return f"{whole // S_PER_H} h"
     if whole < 120 and whole % 60:
         return f"{whole} s"
     if whole < 7200 and whole % 60 == 0:
         return f"{whole // 60} min"
-    if whole % 86_400 == 0 and whole >= 2 * 86_400:
-        return f"{whole // 86_400} days"
-    parts = [(whole // 3600, "h"), (whole // 60 % 60, "min"), (whole % 60, "s")]
+    if whole % S_PER_DAY == 0 and whole >= 2 * S_PER_DAY:
+        return f"{whole // S_PER_DAY} days"
+    parts = [(whole // S_PER_H, "h"), (whole // 60 % 60, "min"), (whole % 60, "s")]
     return " ".join(f"{n} {unit}" for n, unit in parts if n)
 
 
@@ -187,7 +187,7 @@ def minute_of(text: str) -> int:
         minute = show.parse_clock(text)
     except ValueError as error:
         raise WarmeterError(f"{text!r} is no time of day; write it such as 21:30") from error
-    return minute % 1440
+    return minute % MIN_PER_DAY
 
 
 def one_of(options: Sequence[Option], key: str) -> str:
@@ -230,5 +230,5 @@ def typed_value(home: Home, unit: str, text: str, *, is_difference: bool = False
     plain = re.sub(r"(/kWh|[°%£€$¥]|[CFKW]|g/m³|kWh)+\s*$", "", text.strip().lstrip("£€$¥")).strip()
     value = number_of(plain, low=low, high=1e6)
     if unit == "°C" and is_difference:
-        return value if home.temperature_unit == "C" else value / 1.8
+        return kelvin_from(value, home.temperature_unit)
     return celsius_from(value, home.temperature_unit) if unit == "°C" else value

@@ -6,10 +6,9 @@ from typing import Any
 from warmeter.core.edits.rule_defaults import SWITCHES
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
-from warmeter.core.units import celsius_to, kelvin_to
+from warmeter.core.units import S_PER_DAY, celsius_to, kelvin_to
 from warmeter.web import format as show
 from warmeter.web.rules.slot_types import (
-    DAY_S,
     Amount,
     Number,
     Words,
@@ -62,7 +61,7 @@ def _say(told: Sentence, home: Home, path: str, step: Step, removal: Removal | N
         told.say("run")
         told.leave(who(switchable(home), step.target_ids))
         told.say("for")
-        told.leave(seconds_slot(f"{path}.for", "how long it runs", step.for_s, path, "for_s", low=1, high=DAY_S))
+        told.leave(seconds_slot(f"{path}.for", "how long it runs", step.for_s, path, "for_s", low=1, high=S_PER_DAY))
         told.say("with a hard stop")
     elif isinstance(step, ShutOff):
         told.say("shut off")

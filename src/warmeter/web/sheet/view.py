@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from warmeter.core.explain.settings_sheet import FinishLine, HeatingStart, RunStart, SettingsSheet
 from warmeter.core.forecast.day_forecast import DayForecast
 from warmeter.core.thermal.room_fit import total_of
+from warmeter.core.units import MIN_PER_DAY
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words, setpoint_words
 from warmeter.web.signatures.words import sentence
@@ -146,7 +147,7 @@ def _finish(line: FinishLine) -> SheetSetting:
 
 def _run(forecast: DayForecast, run: RunStart) -> SheetSetting:
     currency, plan = forecast.home.currency, run.plan
-    at = show.clock_time(plan.cheapest.start_min % 1440)
+    at = show.clock_time(plan.cheapest.start_min % MIN_PER_DAY)
     next_day = " next day" if plan.cheapest.start_min >= 1440 else ""
     planned = plan.planned.start_min
     return SheetSetting(
@@ -154,9 +155,9 @@ def _run(forecast: DayForecast, run: RunStart) -> SheetSetting:
         f"start.{run.record.appliance.id}",
         at,
         f"start the run at {at}{next_day}",
-        f"{show.money(plan.cheapest.cost, currency)} a run; planned now {show.clock_time(planned % 1440)} for "
-        f"{show.money(plan.planned.cost, currency)}, dearest {show.clock_time(plan.dearest.start_min % 1440)} "
+        f"{show.money(plan.cheapest.cost, currency)} a run; planned now {show.clock_time(planned % MIN_PER_DAY)} for "
+        f"{show.money(plan.planned.cost, currency)}, dearest {show.clock_time(plan.dearest.start_min % MIN_PER_DAY)} "
         f"for {show.money(plan.dearest.cost, currency)}.",
         f"Starts every {run.record.appliance.start_step_min} min between "
-        f"{show.clock_time(run.record.appliance.earliest_min)} and the latest end {show.clock_time(run.record.appliance.latest_end_min % 1440 or 1440)} were tried.",
+        f"{show.clock_time(run.record.appliance.earliest_min)} and the latest end {show.clock_time(run.record.appliance.latest_end_min % MIN_PER_DAY or 1440)} were tried.",
     )

@@ -6,6 +6,7 @@ import numpy as np
 
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.service.signatures.meter import Meter, MeterStretch
 from warmeter.web import format as show
 from warmeter.web.strip.draw import DrawnStrip, draw
@@ -80,7 +81,7 @@ def _gaps(home: Home, clock: LocalClock, meter: Meter) -> list[str]:
     longest = sorted(meter.missing_ms, key=lambda g: g[0] - g[1])[:SHOWN_GAPS]
     told = [
         f"{show.moment(a, clock, home.country)} to {show.moment(b, clock, home.country)} "
-        f"({show.duration((b - a) / 60_000)})"
+        f"({show.duration((b - a) / MS_PER_MIN)})"
         for a, b in longest
     ]
     left = len(meter.missing_ms) - len(told)
@@ -123,8 +124,8 @@ def _strip(home: Home, meter: Meter, clock: LocalClock, width: int) -> DrawnStri
     days = values.size
     start_ms = clock.day(meter.whole.first).start_ms
     every = max(1, -(-days // 10))
-    dates = [clock.local(start_ms + k * 86_400_000 + 43_200_000).date() for k in range(days)]
-    per_ms = 1 / 86_400_000
+    dates = [clock.local(start_ms + k * MS_PER_DAY + 43_200_000).date() for k in range(days)]
+    per_ms = 1 / MS_PER_DAY
     gaps = [
         StripStretch(
             start=max(0.0, (a - start_ms) * per_ms), end=min(float(days), (b - start_ms) * per_ms), css="wm-gap"

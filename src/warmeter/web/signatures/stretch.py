@@ -14,7 +14,7 @@ from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.tuner import Verdict
 from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
+from warmeter.core.units import J_PER_KWH, MIN_PER_DAY, MS_PER_DAY, MS_PER_MIN
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, RIGHT, DrawnStrip, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, ReferenceLine, StripStep, StripStretch, StripView, Tick
@@ -23,7 +23,7 @@ LOW_SHARE = 3.0  # the lower lane is cut at this many times the threshold
 EVERY_MIN = (1, 2, 5, 10, 15, 30, 60, 120, 180, 360, 720)
 MOST_CYCLES = 60
 PRICE_DAYS = 4
-LONGEST_NOTCHED_MIN = 2 * 1440
+LONGEST_NOTCHED_MIN = 2 * MIN_PER_DAY
 READOUTS = 600
 
 

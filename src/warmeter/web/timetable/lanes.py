@@ -15,7 +15,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import Block
-from warmeter.core.units import MS_PER_MIN, celsius_to
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN, W_MIN_PER_KWH, celsius_from, celsius_to
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, DrawnStrip, draw
@@ -24,7 +24,6 @@ from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, StripBloc
 # Temperatures from which each hatch step holds [°C]: the warmer, the denser.
 HATCH_FROM_C = (14.0, 16.0, 17.5, 19.0, 20.0, 21.0, 22.5)
 COOL_FROM_C = (32.0, 30.0, 29.0, 28.0, 27.0, 26.0, 25.0)  # up to these, the cooler the denser
-DAY_MIN = 1440
 # The crosshair's table: every so many minutes of a day, of a stretch of days.
 TABLE_MIN, LONG_TABLE_MIN, MEAN_MIN = 5, 30, 30
 
@@ -69,7 +68,7 @@ def strip_axis(forecast: DayForecast, width: int) -> Axis:
         now_label="" if now is None else f"now {show.clock_now(forecast.as_of_ms, clock)}",
         table_step=float(table_min(forecast)),
         table_times=times,
-        crosshair=None if is_long(forecast) else 1170.0 * forecast.minutes / DAY_MIN,
+        crosshair=None if is_long(forecast) else 1170.0 * forecast.minutes / MIN_PER_DAY,
         clock_names=_clock_names(clock, table_at, table_min(forecast)),
     )
 
@@ -101,7 +100,7 @@ def _long_marks(forecast: DayForecast) -> tuple[list[tuple[float, bool]], list[t
     """Return a grid line at each midnight and noon, and each day's name at its noon."""
     grid, numerals = [], []
     for day in forecast.clock.days(forecast.day.start_ms, forecast.day.end_ms):
-        noon = forecast.clock.instant(day.date, DAY_MIN // 2)
+        noon = forecast.clock.instant(day.date, MIN_PER_DAY // 2)
         for at_ms, is_major in ((day.start_ms, True), (noon, False)):
             grid.append(((at_ms - forecast.day.start_ms) / MS_PER_MIN, is_major))
         numerals.append(((noon - forecast.day.start_ms) / MS_PER_MIN, f"{day.date:%a} {day.date.day}"))
@@ -158,7 +157,7 @@ def zone_lane(forecast: DayForecast, room: RoomForecast, height: int, zone_id: s
         if height >= 44
         else [(_column(_shown(measured_or_not, home), 1, forecast), unit, "")]
     )
-    axis_values = (15.0, 20.0) if home.temperature_unit == "C" else ((60 - 32) / 1.8, (70 - 32) / 1.8)
+    axis_values = (15.0, 20.0) if home.temperature_unit == "C" else (celsius_from(60, "F"), celsius_from(70, "F"))
     return Lane(
         name=room.zone.name if len(room.zone.room_ids) == 1 else room.room.name,
         note=_lane_note(room),
@@ -368,7 +367,7 @@ def run_lane(forecast: DayForecast, record: MachineRecord, plan: RunSchedule) ->
     """Return the machine's run: silhouette and bracket, its start to be dragged."""
     machine, currency = record.appliance, forecast.home.currency
     start = float(plan.planned.start_min)
-    watts = plan.profile_kwh * 60_000
+    watts = plan.profile_kwh * W_MIN_PER_KWH
     values = np.full(forecast.minutes, np.nan)
     first, last = int(start), min(int(start) + watts.size, forecast.minutes)
     values[first:last] = watts[: last - first]

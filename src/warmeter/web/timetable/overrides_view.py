@@ -6,6 +6,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
 from warmeter.core.timetable.compare import name_of_key
 from warmeter.core.timetable.manual_overrides import Habit, hand_range_c
+from warmeter.core.units import MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.timetable.manual_overrides import KeptChange, kept_changes, proposals
 from warmeter.web import format as show
@@ -97,7 +98,7 @@ def _row(app: App, home: Home, kept: KeptChange, as_of: int) -> HandRow:
         was="" if change.was_c is None else show.temperature(change.was_c, home),
         begin=show.moment(change.at_ms, clock, home.country),
         end=show.moment(kept.ended_ms, clock, home.country),
-        empty="" if change.empty_ms is None else f"or empty for {show.duration(change.empty_ms / 60_000)}",
+        empty="" if change.empty_ms is None else f"or empty for {show.duration(change.empty_ms / MS_PER_MIN)}",
         by=change.by,
         reason=change.reason,
         holds=change.at_ms <= as_of < kept.ended_ms,

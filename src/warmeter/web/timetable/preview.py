@@ -6,9 +6,9 @@ from datetime import date, timedelta
 from warmeter.core.edits.block_commands import LayBlock
 from warmeter.core.errors import WarmeterError
 from warmeter.core.forecast.day_forecast import totals_of
-from warmeter.core.home.document import DAY_MIN, Home
+from warmeter.core.home.document import Home
 from warmeter.core.timetable.day import blocks_between
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, kelvin_to
+from warmeter.core.units import MIN_PER_DAY, MS_PER_DAY, MS_PER_MIN, kelvin_to
 from warmeter.service.app import App
 from warmeter.service.forecast.day_forecasts import day_forecast
 from warmeter.service.forecast.outdoor_forecast import TypedWeather
@@ -40,7 +40,7 @@ def laid_view(app: App, home: Home, revision: int, block: LayBlock, typed: Typed
     zone = changed.zone_of_id(block.zone_id)
     later = blocks_between(changed, zone, clock, until_ms, until_ms + MS_PER_DAY)
     following = next((b for b in later if b.from_ms <= until_ms < b.until_ms), None)
-    until = show.clock_time(end % DAY_MIN) + ("" if ends_on == on else f" on {ends_on:%a}")
+    until = show.clock_time(end % MIN_PER_DAY) + ("" if ends_on == on else f" on {ends_on:%a}")
     return LaidView(
         lasts=f"lasts {show.duration((until_ms - from_ms) / MS_PER_MIN)}, until {until}",
         costs=_costs(app, home, changed, revision, on, typed),

@@ -11,7 +11,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.tariff.cheapest_start import RunSchedule
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalDay
-from warmeter.core.units import kelvin_to
+from warmeter.core.units import MIN_PER_DAY, kelvin_to
 from warmeter.web import format as show
 from warmeter.web.strip.draw import DrawnStrip
 from warmeter.web.timetable.lanes import is_long, leads_zone, strip_of
@@ -241,7 +241,7 @@ def _figures(
                 show.money(plan.planned.cost, home.currency),
                 "",
                 f"cheapest {show.money(plan.cheapest.cost, home.currency)} at "
-                f"{show.clock_time(plan.cheapest.start_min % 1440)}",
+                f"{show.clock_time(plan.cheapest.start_min % MIN_PER_DAY)}",
             )
         )
     return lines

@@ -12,6 +12,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.room_fit import HELD_BACK, Estimate, RoomFit, RoomLog, StoredFit
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import J_PER_WH, S_PER_H
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.readings.room_logs import LONGEST_DAYS, SILENT_DAYS, DaysLeftOut
 from warmeter.web import format as show
@@ -192,7 +193,7 @@ def estimate_rows(fit: RoomFit, home: Home, room: Room) -> list[EstimateRow]:
     survey = surveyed_room(home, room)
     slow = float(survey.network().time_constants_s()[0])
     times = [
-        _row("Slow time constant", fit.slow_s, slow, "h", 1, 1 / 3600),
+        _row("Slow time constant", fit.slow_s, slow, "h", 1, 1 / S_PER_H),
         _row("Fast time constant", fit.fast_s, None, "min", 0, 1 / 60),
     ]
     if fit.emitter_lag_s is not None:
@@ -201,8 +202,8 @@ def estimate_rows(fit: RoomFit, home: Home, room: Room) -> list[EstimateRow]:
         return times
     return [
         _row("Heat loss", fit.loss_w_k, survey.loss_w_k, "W/K", 1),
-        _row("Store, air and furniture", fit.air_j_k, survey.air_j_k, "Wh/K", 0, 1 / 3600),
-        _row("Store, fabric", fit.fabric_j_k, survey.fabric_j_k, "Wh/K", 0, 1 / 3600),
+        _row("Store, air and furniture", fit.air_j_k, survey.air_j_k, "Wh/K", 0, 1 / J_PER_WH),
+        _row("Store, fabric", fit.fabric_j_k, survey.fabric_j_k, "Wh/K", 0, 1 / J_PER_WH),
         _row("Air to fabric", fit.air_fabric_w_k, survey.air_fabric_w_k, "W/K", 0),
         _row("Gains nobody logged", fit.gain_w, None, "W", 0),
         *times,

@@ -16,8 +16,9 @@ from warmeter.core.truth.scope import Scope
 from warmeter.core.truth.track import Track
 from warmeter.core.truth.truth import Truth
 from warmeter.core.truth.watchers import Look, Reports
+from warmeter.core.units import S_PER_DAY
 
-WEEK_S = 7 * 86_400
+WEEK_S = 7 * S_PER_DAY
 MS_PER_S = 1000
 Seconds = Annotated[int, Ge(0), Le(WEEK_S), Unit("s")]
 Minute = Annotated[int, Ge(0), Le(1439), Unit("time of day")]

@@ -13,6 +13,7 @@ from warmeter.core.home.rules import NotificationGroup, PutBack, Rule, SetLevel,
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
 from warmeter.core.rule.checks.watch_checks import is_urgent
 from warmeter.core.rule.parts import conditions_of
+from warmeter.core.units import S_PER_H
 
 GUESTS = Fact(word="guests are here", is_true=False)
 WAKING = Hours(from_min=420, until_min=1260)
@@ -82,7 +83,7 @@ def alarm_swallowed(case: Case) -> Iterator[RuleFinding]:
                 f"then.{number}.chain",
                 f"What happens in the quiet hours of {chain.name} is never told: nothing is left of it when they end.",
                 fix="Keep it until it is told",
-                rule=replace(rule, put_back=PutBack(after_s=12 * 3600)),
+                rule=replace(rule, put_back=PutBack(after_s=12 * S_PER_H)),
             )
 
 
