@@ -4,6 +4,7 @@ from datetime import date
 
 import numpy as np
 
+from warmeter.core.arrays import Floats
 from warmeter.core.errors import TariffError
 from warmeter.core.forecast.day_forecast import DayForecast
 from warmeter.core.forecast.room_forecast import (
@@ -17,8 +18,10 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.tariff.prices import Prices, prices_between
+from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_H, MS_PER_MIN
+from warmeter.core.warmup.prediction import RoomModel
 from warmeter.core.weather.forecast import WeatherForecast
 
 DAY = date(2026, 1, 14)
@@ -32,7 +35,8 @@ def surveyed_forecast(home: Home, outdoor_c: float = 2.0, spread_k: float = 1.5,
     start = day.start_ms - RUN_IN_MIN * MS_PER_MIN
     minutes = (day.end_ms - start) // MS_PER_MIN
     weather = WeatherForecast(np.full(minutes + 1, outdoor_c), "typed", spread_k)
-    rooms, draws = {}, 0
+    rooms: dict[str, tuple[RoomModel, Floats, Floats, StoredFit | None]] = {}
+    draws = 0
     for room, heater in _heated(home):
         drawn, gains, suns, full_heat = draws_of(home, room, None)
         shared = shared_conductance_w_k(home, room, {})

@@ -170,14 +170,23 @@ def _from_0(points: Points, held_before: ChangePoint) -> Points:
 
 
 def _following(home: Home, day: WrittenDay, on: date) -> dict[str, tuple[Points, date]]:
-    """Return the written days that can follow one, by key, each with a date on which it does."""
-    dates = [on, *(on + timedelta(days=k) for k in range(1, 8))] if len(day.key) != 10 else [on]
+    """Return the written days that can follow one, by key, each with a date on which it does.
+
+    What follows a day written for one date is that of the next date alone, and after a weekday the usual day is the
+    next weekday's alone: other days that share it stay as they are.
+    """
+    if day.key == on.isoformat():
+        after_on = on + timedelta(days=1)
+        return {after_on.isoformat(): (day_written(home, day.timetable, after_on).points, after_on)}
+    dates = [on, *(on + timedelta(days=k) for k in range(1, 8))]
     found: dict[str, tuple[Points, date]] = {}
     for each in dates:
         is_one = each == on or day_written(home, day.timetable, each).key == day.key
         if is_one:
-            after = day_written(home, day.timetable, each + timedelta(days=1))
-            found.setdefault(after.key, (after.points, each + timedelta(days=1)))
+            after_on = each + timedelta(days=1)
+            after = day_written(home, day.timetable, after_on)
+            is_shared = day.key in WEEKDAYS and after.key == USUAL
+            found.setdefault(WEEKDAYS[after_on.weekday()] if is_shared else after.key, (after.points, after_on))
     return found
 
 

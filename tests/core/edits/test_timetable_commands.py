@@ -1,0 +1,263 @@
+"""Commands on blocks, days, calendars and levels: read off the change points that they leave."""
+
+import unittest
+from dataclasses import replace
+from datetime import date
+
+from tests.drawn import drawn_home
+from tests.homes import small_home
+from warmeter.core.edits.block_commands import (
+    ChangeBlockLevel,
+    ChangeBlockSetpoint,
+    ClearDay,
+    CopyDay,
+    CopyTimetable,
+    HandBackDay,
+    LayBlock,
+    MergeBlock,
+    MoveBlockStart,
+    SplitBlock,
+    UseSetpointEverywhere,
+)
+from warmeter.core.edits.calendar_commands import (
+    AddDayKind,
+    AddPeriod,
+    AddTimetable,
+    ChangeSpecialDay,
+    ChangeWeekdayKind,
+    RemoveDayKind,
+    RemovePeriod,
+    RemoveTimetable,
+    RenameTimetable,
+    SwitchTimetable,
+)
+from warmeter.core.edits.edit import Command
+from warmeter.core.edits.level_commands import (
+    AddLevel,
+    ChangeLevel,
+    ChangeLevelFan,
+    MoveLevelUp,
+    RemoveLevel,
+    RenameLevel,
+    ToggleSaving,
+)
+from warmeter.core.edits.timetable_edits import BlockPlace
+from warmeter.core.errors import HomeError
+from warmeter.core.home.document import Home
+from warmeter.core.timetable.calendar import timetable_on, written_on
+
+MONDAY, TUESDAY = date(2026, 1, 12), date(2026, 1, 13)
+ZONE = "z-study"
+
+
+def done(home: Home, *commands: Command) -> Home:
+    """Return a home after commands, in turn."""
+    for command in commands:
+        home = command.edit(home).home
+    return home
+
+
+def day(home: Home, on: date = MONDAY, zone_id: str = ZONE) -> list[tuple[int, str, float | None]]:
+    """Return the change points in force on a date: start, level, own setpoint."""
+    written = written_on(home, home.zone_of_id(zone_id), on)
+    return [(p.start_min, p.level_id, p.own_setpoint_c) for p in written.points]
+
+
+USUAL = [(0, "asleep", None), (420, "in-use", None), (1320, "asleep", None)]
+
+
+class Blocks(unittest.TestCase):
+    def test_a_start_is_moved_and_stays_between_its_neighbours(self) -> None:
+        place = BlockPlace(MONDAY, 1)
+        home = done(small_home(), MoveBlockStart(zone_id=ZONE, block=place, start=450))
+        self.assertEqual(day(home), [(0, "asleep", None), (450, "in-use", None), (1320, "asleep", None)])
+        self.assertEqual(day(home, TUESDAY), day(home), "the usual day is that of every date")
+
+    def test_scope_says_whose_day_is_written(self) -> None:
+        place = BlockPlace(MONDAY, 1)
+        one = done(small_home(), MoveBlockStart(zone_id=ZONE, block=place, start=450, scope="date"))
+        self.assertEqual((day(one)[1][0], day(one, date(2026, 1, 19))[1][0]), (450, 420))
+        mondays = done(small_home(), MoveBlockStart(zone_id=ZONE, block=place, start=450, scope="weekday"))
+        self.assertEqual([day(mondays, on)[1][0] for on in (MONDAY, date(2026, 1, 19), TUESDAY)], [450, 450, 420])
+        timetable = mondays.zones[0].timetables[0]
+        back = done(mondays, HandBackDay(zone_id=ZONE, timetable_id=timetable.id, key="mon"))
+        self.assertEqual(day(back), USUAL)
+        with self.assertRaisesRegex(HomeError, "not written apart"):
+            done(back, HandBackDay(zone_id=ZONE, timetable_id=timetable.id, key="mon"))
+
+    def test_level_and_setpoint_of_a_block(self) -> None:
+        place = BlockPlace(MONDAY, 1)
+        own = done(small_home(), ChangeBlockSetpoint(zone_id=ZONE, block=place, setpoint_c=21.5))
+        self.assertEqual(day(own)[1], (420, "in-use", 21.5))
+        same = done(own, ChangeBlockSetpoint(zone_id=ZONE, block=place, setpoint_c=20.0))
+        self.assertEqual(day(same), USUAL, "equal to its level's it is none of its own")
+        everywhere = done(own, UseSetpointEverywhere(zone_id=ZONE, block=place))
+        self.assertEqual(day(everywhere), USUAL)
+        self.assertEqual(everywhere.heating_c(everywhere.zones[0], "in-use"), 21.5)
+        self.assertEqual(everywhere.level("in-use").heating_c, 20.0, "of this zone alone")
+        other = done(own, ChangeBlockLevel(zone_id=ZONE, block=place, level_id="idle"))
+        self.assertEqual(day(other)[1][:2], (420, "idle"))
+        for index in (-1, 3):
+            with self.subTest(index), self.assertRaises(HomeError):
+                done(own, UseSetpointEverywhere(zone_id=ZONE, block=BlockPlace(MONDAY, index)))
+
+    def test_split_and_merged_is_as_before(self) -> None:
+        split = done(small_home(), SplitBlock(zone_id=ZONE, minute=600, strip_day=MONDAY))
+        self.assertEqual(
+            [point[:2] for point in day(split)], [(0, "asleep"), (420, "in-use"), (600, "in-use"), (1320, "asleep")]
+        )
+        self.assertEqual(day(done(split, MergeBlock(zone_id=ZONE, block=BlockPlace(MONDAY, 2)))), USUAL)
+
+    def test_a_laid_block_leaves_what_held_at_its_end(self) -> None:
+        laid = done(small_home(), LayBlock(zone_id=ZONE, level_id="idle", day=MONDAY, start=540, end=600))
+        self.assertEqual(
+            day(laid),
+            [
+                (0, "asleep", None),
+                (420, "in-use", None),
+                (540, "idle", None),
+                (600, "in-use", None),
+                (1320, "asleep", None),
+            ],
+        )
+        over = done(
+            small_home(), LayBlock(zone_id=ZONE, level_id="idle", day=MONDAY, start=1380, end=120, scope="date")
+        )
+        self.assertEqual(day(over)[-1], (1380, "idle", None))
+        following = day(over, TUESDAY)
+        self.assertEqual((following[0][0], following[0][1]), (120, "asleep"))
+        self.assertEqual(day(over, date(2026, 1, 14)), USUAL, "a date's block leaves every other date as it was")
+        mondays = done(
+            small_home(), LayBlock(zone_id=ZONE, level_id="idle", day=MONDAY, start=1380, end=120, scope="weekday")
+        )
+        self.assertEqual([day(mondays, on)[0][0] for on in (MONDAY, TUESDAY, date(2026, 1, 14))], [0, 120, 0])
+        every = done(small_home(), LayBlock(zone_id=ZONE, level_id="idle", day=MONDAY, start=1380, end=120))
+        self.assertEqual((day(every, date(2026, 1, 14))[0][0], day(every, date(2026, 1, 14))[-1][0]), (120, 1380))
+
+    def test_a_day_is_copied_cleared_and_handed_on_to_other_zones(self) -> None:
+        home = done(small_home(), ClearDay(zone_id=ZONE, day=MONDAY, scope="date"))
+        self.assertEqual((day(home), day(home, TUESDAY)), ([(0, "asleep", None)], USUAL))
+        copied = done(home, CopyDay(zone_id=ZONE, day=MONDAY, to=("sat",), other="2026-02-14"))
+        self.assertEqual(day(copied, date(2026, 1, 17)), [(0, "asleep", None)])
+        self.assertEqual(day(copied, date(2026, 2, 14)), [(0, "asleep", None)])
+        for wrong in ("2026-02-30", "someday"):
+            with self.subTest(wrong), self.assertRaises(HomeError):
+                done(home, CopyDay(zone_id=ZONE, day=MONDAY, other=wrong))
+        drawn = done(
+            drawn_home(), LayBlock(zone_id="z-den", level_id="in-use", day=MONDAY, start=60, end=120, setpoint_c=18.0)
+        )
+        both = done(drawn, CopyTimetable(zone_id="z-den", day=MONDAY, to_zones=("z-study",)))
+        self.assertEqual(day(both, zone_id="z-study"), day(both, zone_id="z-den"))
+        self.assertNotEqual(day(drawn, zone_id="z-study"), day(drawn, zone_id="z-den"))
+
+
+class Calendars(unittest.TestCase):
+    def test_a_named_timetable_holds_on_its_dates_and_the_later_entry_wins(self) -> None:
+        home = done(
+            small_home(),
+            AddTimetable(zone_id=ZONE, name="Guests"),
+            AddPeriod(zone_id=ZONE, timetable="Guests", from_date=date(2026, 2, 1), to_date=date(2026, 2, 7)),
+        )
+        zone = home.zones[0]
+        named = [
+            timetable_on(zone, on).name
+            for on in (date(2026, 1, 31), date(2026, 2, 1), date(2026, 2, 7), date(2026, 2, 8))
+        ]
+        self.assertEqual([name == "Guests" for name in named], [False, True, True, False])
+        usual = zone.timetables[0].name
+        later = done(
+            home, AddPeriod(zone_id=ZONE, timetable=usual, from_date=date(2026, 2, 3), to_date=date(2026, 2, 3))
+        )
+        self.assertEqual(timetable_on(later.zones[0], date(2026, 2, 3)).name, usual)
+        self.assertEqual(
+            timetable_on(done(later, RemovePeriod(zone_id=ZONE, index=1)).zones[0], date(2026, 2, 3)).name, "Guests"
+        )
+        for index in (2, 3):
+            with self.subTest(index), self.assertRaisesRegex(HomeError, "not there any more"):
+                done(later, RemovePeriod(zone_id=ZONE, index=index))
+        with self.assertRaisesRegex(HomeError, "no zone has a timetable called"):
+            done(home, AddPeriod(zone_id="*", timetable="Nobody", from_date=MONDAY))
+
+    def test_switched_until_switched_back(self) -> None:
+        home = done(small_home(), AddTimetable(zone_id=ZONE, name="Away"))
+        away = done(home, SwitchTimetable(zone_id="*", day=MONDAY, timetable="Away"))
+        self.assertEqual(timetable_on(away.zones[0], date(2027, 1, 1)).name, "Away")
+        back = done(away, SwitchTimetable(zone_id="*", day=TUESDAY))
+        names = [timetable_on(back.zones[0], on).name for on in (MONDAY, TUESDAY)]
+        self.assertEqual(names, ["Away", home.zones[0].timetables[0].name])
+        undone = done(away, SwitchTimetable(zone_id=ZONE, day=MONDAY))
+        self.assertEqual(undone.zones[0].calendar, ())
+        with self.assertRaises(HomeError):
+            done(home, SwitchTimetable(zone_id="*", day=MONDAY, timetable="Nobody"))
+
+    def test_a_timetable_is_renamed_and_goes_with_its_dates_but_never_the_last(self) -> None:
+        home = done(
+            small_home(),
+            AddTimetable(zone_id=ZONE, name="Guests"),
+            AddPeriod(zone_id=ZONE, timetable="Guests", from_date=MONDAY),
+        )
+        first, second = home.zones[0].timetables
+        renamed = done(home, RenameTimetable(zone_id=ZONE, timetable_id=second.id, name="Visitors"))
+        self.assertEqual([t.name for t in renamed.zones[0].timetables], [first.name, "Visitors"])
+        gone = done(home, RemoveTimetable(zone_id=ZONE, timetable_id=second.id))
+        self.assertEqual((len(gone.zones[0].timetables), gone.zones[0].calendar), (1, ()))
+        with self.assertRaisesRegex(HomeError, "the only timetable of Study"):
+            done(gone, RemoveTimetable(zone_id=ZONE, timetable_id=first.id))
+
+    def test_kinds_of_day(self) -> None:
+        home = done(small_home(), AddDayKind(name="Fasting"))
+        kind = home.day_kinds[-1]
+        home = done(
+            home,
+            ChangeWeekdayKind(weekday=4, kind_id=kind.id),
+            ChangeSpecialDay(on=TUESDAY, kind_id=kind.id, note="agreed"),
+            ChangeSpecialDay(on=MONDAY, kind_id=kind.id),
+            CopyDay(zone_id=ZONE, day=MONDAY, to=(kind.id,)),
+        )
+        self.assertEqual([k.weekdays for k in home.day_kinds if k.id == kind.id], [(4,)])
+        self.assertTrue(all(4 not in k.weekdays for k in home.day_kinds if k.id != kind.id))
+        self.assertEqual([(s.on, s.note) for s in home.special_days], [(MONDAY, ""), (TUESDAY, "agreed")])
+        self.assertEqual(written_on(home, home.zones[0], TUESDAY).key, kind.id)
+        as_usual = done(home, ChangeSpecialDay(on=TUESDAY))
+        self.assertEqual([s.on for s in as_usual.special_days], [MONDAY])
+        gone = done(home, RemoveDayKind(kind_id=kind.id))
+        self.assertEqual((gone.special_days, gone.zones[0].timetables[0].days), ((), ()))
+        self.assertNotIn(kind.id, [k.id for k in gone.day_kinds])
+        with self.assertRaises(HomeError):
+            done(gone, RemoveDayKind(kind_id=kind.id))
+
+
+class Levels(unittest.TestCase):
+    def test_a_level_s_own_fields(self) -> None:
+        home = done(
+            small_home(),
+            RenameLevel(level_id="idle", name="Resting"),
+            ChangeLevelFan(level_id="in-use", fan="high"),
+            ToggleSaving(level_id="idle"),
+            ChangeLevel(level_id="asleep", values={"name": "Night"}, heating_c=15.5),
+        )
+        by_id = {level.id: level for level in home.levels}
+        self.assertEqual((by_id["idle"].name, by_id["idle"].is_saving, by_id["in-use"].fan), ("Resting", True, "high"))
+        self.assertEqual((by_id["asleep"].name, by_id["asleep"].heating_c), ("Night", 15.5))
+        self.assertFalse(done(home, ToggleSaving(level_id="idle")).level("idle").is_saving)
+
+    def test_a_new_one_begins_as_the_last_and_the_list_is_ordered(self) -> None:
+        home = done(small_home(), AddLevel(name="Guests"))
+        added = home.levels[-1]
+        self.assertEqual((added.name, added.heating_c), ("Guests", 12.0))
+        order = [level.name for level in done(home, MoveLevelUp(level_id=added.id)).levels]
+        self.assertEqual(order, ["In use", "Asleep", "Guests", "Idle"])
+        first = done(home, MoveLevelUp(level_id="in-use"))
+        self.assertEqual(first.levels, home.levels, "the first stays the first")
+
+    def test_one_in_use_stays_and_so_does_the_last(self) -> None:
+        self.assertEqual([x.id for x in done(small_home(), RemoveLevel(level_id="idle")).levels], ["in-use", "asleep"])
+        with self.assertRaisesRegex(HomeError, "Asleep is still in the timetable of Study"):
+            done(small_home(), RemoveLevel(level_id="asleep"))
+        lone = replace(small_home(), zones=(), levels=small_home().levels[:1])
+        with self.assertRaisesRegex(HomeError, "one level at least"):
+            done(lone, RemoveLevel(level_id="in-use"))
+
+
+if __name__ == "__main__":
+    unittest.main()
