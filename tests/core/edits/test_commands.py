@@ -197,7 +197,7 @@ class Refused(unittest.TestCase):
             (drawn, ChangeDevice(id="air-den", values={"witness_id": "air-den"}), "its own witness"),
             (drawn, CalibrateDevice(id="air-den"), "type the offset"),
             (drawn, ChangeSafetyChain(id="none"), "not there any more"),
-            (drawn, ReplaceDevice(id="air-den", by="new:toaster"), "from the list"),
+            (drawn, ReplaceDevice(id="air-den", by="new:toaster", on=MONDAY), "from the list"),
             (
                 drawn,
                 CountSensors(id=drawn.zones[0].id, rule="one", counted=("air-den", "air-study")),

@@ -77,8 +77,7 @@ class Writing(unittest.TestCase):
     def test_safety_stands_first_then_locks_then_the_rest(self) -> None:
         home = ruled()
         home = replace(
-            home,
-            rules=tuple(replace(r, kind=k) for r, k in zip(home.rules, ("safety", "window_lock", "rule"), strict=True)),
+            home, rules=(replace(first(home), kind="safety"), replace(home.rules[1], kind="window_lock"), home.rules[2])
         )
         added = WriteRule(now_ms=NOW, name="New").edit(home).home
         self.assertEqual([rule.name for rule in added.rules], ["First", "Second", "Third", "New"])
@@ -141,10 +140,10 @@ class Parts(unittest.TestCase):
         self.assertEqual(first(filled.home).watch, ((AtTime(at_min=800),),))
         other = LookAt(rule_id="first", path="watch.0.0", condition=condition_of(home, "signal:room_temperature:den"))
         warm = other.edit(home).home
-        falling = ChangeVerb(rule_id="first", path="watch.0.0", how="under", reading="state").edit(warm).home
+        falling = ChangeVerb(rule_id="first", path="watch.0.0", how="under", reading="is").edit(warm).home
         condition = first(falling).watch[0][0]
         assert isinstance(condition, Compared)
-        self.assertEqual((condition.how, first(falling).reading), ("under", "state"))
+        self.assertEqual((condition.how, first(falling).reading), ("under", "is"))
         with self.assertRaises(HomeError):
             ChangeVerb(rule_id="first", path="watch.0.0", how="under").edit(home)
         out = TakeOutPart(rule_id="first", path="then.1").edit(home).home

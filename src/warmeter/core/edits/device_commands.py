@@ -276,7 +276,7 @@ class ReplaceDevice:
 
     id: Id
     by: Annotated[str, Len(1, 80)]
-    on: date | None = None
+    on: date
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it replaced."""
@@ -287,5 +287,5 @@ class ReplaceDevice:
                 raise HomeError("choose the new device's kind from the list")
             home = floor_plan_edits.with_device(home, cast(DeviceKind, kind), old.room_id, old.at)
             other = home.devices[-1].id
-        changed = replaced(home, old.id, other, self.on or date.today())
+        changed = replaced(home, old.id, other, self.on)
         return Edit(changed, f"{old.name} replaced by {changed.device(other).name}", other)
