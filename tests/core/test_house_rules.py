@@ -272,6 +272,40 @@ class Installed(unittest.TestCase):
         self.assertFalse({n for n in imports_of(ROOT / "cli" / "main.py") if n.endswith("shots")})
 
 
+# Factors between units that could be nothing else; each has a name in core/units.
+FACTORS = {60_000, 3_600_000, 3600, 86_400, 86_400_000, 1440, 273.15, 1.8}
+
+
+def bare_factors(tree: ast.AST) -> list[int]:
+    """Return the lines of a module on which a factor between units is written as a number."""
+    found = []
+    for node in ast.walk(tree):
+        operands: list[ast.expr] = []
+        if isinstance(node, ast.BinOp) and isinstance(node.op, ast.Mult | ast.Div | ast.FloorDiv | ast.Mod):
+            operands = [node.left, node.right]
+        elif isinstance(node, ast.BinOp):
+            is_kelvin = [isinstance(x, ast.Constant) and x.value == 273.15 for x in (node.left, node.right)]
+            operands = [x for x, yes in zip((node.left, node.right), is_kelvin, strict=True) if yes]
+        elif isinstance(node, ast.AugAssign) and isinstance(node.op, ast.Mult | ast.Div | ast.FloorDiv | ast.Mod):
+            operands = [node.value]
+        found += [x.lineno for x in operands if isinstance(x, ast.Constant) and x.value in FACTORS]
+    return found
+
+
+class Conversions(unittest.TestCase):
+    def test_factors_between_units_stand_in_units_alone(self) -> None:
+        for path in ROOT.rglob("*.py"):
+            # A washing machine that draws 1.8 times its motor's power converts nothing.
+            if path != ROOT / "core" / "units.py" and "machines" not in path.parts:
+                self.assertEqual(bare_factors(ast.parse(path.read_text(encoding="utf-8"))), [], str(path))
+
+    def test_a_bare_factor_would_be_seen(self) -> None:
+        for planted in ("kwh = watts * 3_600_000", "x = t / 3600", "y = c + 273.15", "z *= 1.8", "m = at // 60_000"):
+            self.assertEqual(bare_factors(ast.parse(planted)), [1], planted)
+        for sound in ("hold_s = 3600", "x = 1440", "limit_c = 273.15"):
+            self.assertEqual(bare_factors(ast.parse(sound)), [], sound)
+
+
 class Names(unittest.TestCase):
     def test_no_file_name_stands_twice_in_the_core(self) -> None:
         # A plain reference has the name of what it is the measure of.

@@ -1,26 +1,18 @@
-"""What the service makes of a survey: figures with their working, judgements of groupings, the mutation command."""
+"""Groupings of rooms as the service judges and proposes them."""
 
-import contextlib
-import io
 import unittest
-from argparse import Namespace
 from dataclasses import replace
-from unittest.mock import patch
 
 import numpy as np
 
 from tests.drawn import drawn_home
 from tests.homes import small_home
 from tests.served import NOW_MS, fresh_app
-from warmeter.cli import mutate
 from warmeter.core.building.compiled import compile_home
 from warmeter.core.building.groupings import GroupingOutcome, Week
-from warmeter.core.building.heating import heating_of
-from warmeter.core.building.losses import loss_of, surveyed_room
-from warmeter.core.errors import HomeError, NotKnowable
-from warmeter.core.explain.survey_figures import figure_of_room
+from warmeter.core.building.losses import surveyed_room
+from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
-from warmeter.core.home.plant import Source
 from warmeter.core.home.zones import CountedSensor, Sensing
 from warmeter.service.app import App
 from warmeter.service.homes.demo import demo_home
@@ -33,7 +25,6 @@ from warmeter.service.zones.grouping import (
     verdict,
     zone_groups,
 )
-from warmeter.simulators import faults
 
 
 def stored(home: Home) -> App:
@@ -167,95 +158,3 @@ class Proposals(unittest.TestCase):
 
 def _flat_week(rooms: int) -> Week:
     return Week(outdoor_c=np.zeros(4), gain_w=np.zeros((rooms, 4)), needs_c=np.full((rooms, 4), 20.0), price=None)
-
-
-class Compiled(unittest.TestCase):
-    def test_sources_give_by_their_kind(self) -> None:
-        home = drawn_home()
-        kinds = (
-            home.sources[0],
-            Source(id="pump", name="Pump", kind="heat_pump", cop_points=((-5.0, 2.0), (5.0, 4.0))),
-            Source(id="wire", name="Wire", kind="direct", most_w=3000.0),
-        )
-        third = replace(home.heaters[1], id="third", source_id="wire")
-        heaters = (home.heaters[0], replace(home.heaters[1], source_id="pump"), third)
-        compiled = compile_home(replace(home, sources=kinds, heaters=heaters))
-        found = compiled.efficiency(np.array([-5.0, 0.0, 20.0]))
-        np.testing.assert_allclose(found, [[0.9, 0.9, 0.9], [2.0, 3.0, 4.0], [1.0, 1.0, 1.0]])
-        np.testing.assert_allclose(compiled.most_w, [np.inf, np.inf, 3000.0])
-
-    def test_walls_between_rooms_join_their_fabrics_both_ways_alike(self) -> None:
-        home = drawn_home()
-        compiled = compile_home(home)
-        stores = [surveyed_room(home, r).fabric_j_k for r in home.rooms]
-        there, back = compiled.a[1, 4] * stores[0], compiled.a[4, 1] * stores[1]
-        self.assertAlmostEqual(there, 3 * 2.5 * 1.75)
-        self.assertAlmostEqual(there, back)
-
-    def test_in_equilibrium_at_one_temperature_nothing_flows(self) -> None:
-        compiled = compile_home(demo_home("sail-loft"))
-        states = np.tile([7.0, 7.0, 0.0], len(compiled.room_ids))
-        flow = compiled.a @ states + compiled.b[:, 0] * 7.0
-        np.testing.assert_allclose(flow, 0.0, atol=1e-12)
-
-
-class Figures(unittest.TestCase):
-    def test_each_figure_is_the_cores_own_with_its_range_and_inputs(self) -> None:
-        home = drawn_home()
-        den = home.room("den")
-        loss, heating = loss_of(home, den), heating_of(home, den)
-        for key, value in (
-            ("loss.den", loss.total_w),
-            ("load.den", loss.safe_w),
-            ("output.den", heating.output_w),
-            ("flow.den", heating.flow_needed_c),
-            ("copes.den", heating.copes_to_c),
-        ):
-            figure = figure_of_room(home, key)
-            self.assertEqual(figure.value, value, key)
-            self.assertTrue(figure.formula and figure.substituted and figure.method and figure.inputs)
-        figure = figure_of_room(home, "loss.den")
-        self.assertEqual((figure.low, figure.high), (loss.low_w, loss.high_w))
-        self.assertEqual(len(figure.inputs), 2 + 2 * len(loss.rows))
-        changes = [abs(s.change) for s in figure.sensitivities]
-        self.assertEqual(changes, sorted(changes, reverse=True))
-
-    def test_a_warmer_neighbour_is_told_beside_the_load(self) -> None:
-        home = drawn_home()
-        load = figure_of_room(home, "load.study")
-        self.assertGreater(load.value or 0, load.alternatives[0].value or 0)
-        self.assertIn("−", figure_of_room(home, "loss.study").substituted)
-        self.assertIn("Without heat from warmer neighbours", figure_of_room(home, "loss.study").note)
-
-    def test_out_of_reach_is_no_number_and_no_water_no_flow(self) -> None:
-        home = drawn_home()
-        weak = replace(home, heaters=(replace(home.heaters[0], rated_heat_w=200.0), home.heaters[1]))
-        self.assertIsNone(figure_of_room(weak, "flow.den").value)
-        dry = replace(home, sources=(replace(home.sources[0], flow_c=None),))
-        with self.assertRaises(NotKnowable) as caught:
-            figure_of_room(dry, "flow.den")
-        self.assertIn("flow temperature", caught.exception.record)
-
-
-class MutationCommand(unittest.TestCase):
-    def ran(self, **plants: faults.Plant) -> tuple[int, str]:
-        """Return exit code and words of the command with some plants put in others' places."""
-        out = io.StringIO()
-        with (
-            patch.dict(faults.PLANTS, {k.replace("_", " "): v for k, v in plants.items()}),
-            contextlib.redirect_stdout(out),
-        ):
-            return mutate.run(Namespace()), out.getvalue()
-
-    def test_a_fault_that_is_not_found_fails_the_command(self) -> None:
-        code, words = self.ran(two_owners=lambda home: [faults.Planted(home, home.devices[0].id)])
-        self.assertEqual(code, 1)
-        self.assertIn("MISSED    Sail Loft Bindery: two owners", words)
-
-    def test_a_finding_that_nothing_planted_explains_fails_it_too(self) -> None:
-        def clumsy(home: Home) -> list[faults.Planted]:
-            return [faults.Planted(replace(p.home, tariffs=()), p.place) for p in faults.two_owners(home)[:1]]
-
-        code, words = self.ran(two_owners=clumsy)
-        self.assertEqual(code, 1)
-        self.assertIn("brought no tariff", words)
