@@ -82,7 +82,7 @@ class Houses(unittest.TestCase):
         log = log_of_run(scene.rng, run, LOG_DAYS)
         self.assertEqual(log.heat_w.size, LOG_DAYS * 1440 // EVERY_MIN)
         self.assertEqual(int(np.isnan(log.room_c).sum()), 60)
-        self.assertTrue(0.5 < survey_of(scene.rng, scene.plan).loss_w_k / scene.plan.loss_w_k < 1.8)
+        self.assertTrue(0.5 < survey_of(scene.rng, scene.parameters).loss_w_k / scene.parameters.loss_w_k < 1.8)
 
 
 class DemoHome(unittest.TestCase):
@@ -124,8 +124,8 @@ class Layered(unittest.TestCase):
     def test_what_goes_in_goes_out_or_is_stored(self) -> None:
         scene = scene_of(5, "layers")
         assert isinstance(scene, LayeredScene)
-        plan = replace(scene.plan, door_w_k=0.0, partition_w_k=1e-9, wall_sun_m2=0.0)
-        scene = replace(scene, plan=plan)
+        plan = replace(scene.parameters, door_w_k=0.0, partition_w_k=1e-9, wall_sun_m2=0.0)
+        scene = replace(scene, parameters=plan)
         run, house = scene.run(), scene.house()
         stored = float(house._stores @ (run.states_c[-1] - run.states_c[0]))
         given = 60.0 * float(run.heat_w.sum() + run.gain_w.sum() + run.sun_w.sum())

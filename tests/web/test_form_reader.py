@@ -130,7 +130,7 @@ class TypedForms(unittest.TestCase):
 
     def test_what_is_written_in_its_own_way(self) -> None:
         start = read_form(MoveBlockStart, {"zone_id": "z", "block": "20260112.1", "start": "06:00"})
-        self.assertEqual((start.block, start.start, start.scope), (BlockPlace(date(2026, 1, 12), 1), 360, "plan"))
+        self.assertEqual((start.block, start.start, start.scope), (BlockPlace(date(2026, 1, 12), 1), 360, "written"))
         self.assertEqual(start.block.text, "20260112.1")
         source = read_form(ChangeSource, {"id": "s", "cop_points": "19.4 2.4; 44.6 3,5", "litres": ""}, "F")
         self.assertEqual((source.values["cop_points"], source.litres), (((-7.0, 2.4), (7.0, 3.5)), None))

@@ -113,7 +113,7 @@ class Panes(Case):
             data={"base": base, "zone_id": "z-study", "block": "20260114.1", "minute": 2 * 1440 + 480},
             headers={"X-Part": "1", "Origin": "http://127.0.0.1:8470"},
         )
-        plan = self.stored().zones[0].timetables[0].plan("2026-01-14")
+        plan = self.stored().zones[0].timetables[0].profile("2026-01-14")
         assert plan is not None
         self.assertEqual([p.start_min for p in plan.points], [0, 480, 1320])
 

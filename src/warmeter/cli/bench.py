@@ -149,11 +149,11 @@ def fits_and_leads() -> None:
     scene = scene_of(900_001, "stores")
     house, run = scene.house(), scene.run()
     log = log_of_run(scene.rng, run, LOG_DAYS)
-    prior = prior_of_room(survey_of(scene.rng, house.plan), house.plan.floor_area_m2)
+    prior = prior_of_room(survey_of(scene.rng, house.parameters), house.parameters.floor_area_m2)
     fitted = []
-    seconds = cpu_seconds(lambda: fitted.append(fit_room(log, prior, full_heat_w=house.plan.full_heat_w)), 1)
+    seconds = cpu_seconds(lambda: fitted.append(fit_room(log, prior, full_heat_w=house.parameters.full_heat_w)), 1)
     fit = fitted[0]
-    step = compile_rooms(fit.rooms, house.plan.full_heat_w, 60.0)
+    step = compile_rooms(fit.rooms, house.parameters.full_heat_w, 60.0)
     draws, minutes = len(fit.rooms), 720
     boundary = BoundaryConditions(
         outdoor_c=np.full((draws, minutes + 1), 0.0),
@@ -161,7 +161,7 @@ def fits_and_leads() -> None:
         setpoint_c=np.full(minutes, 16.0),
         start_c=np.full((draws, 3), 20.0),
     )
-    control = OnOff(full_heat_w=house.plan.full_heat_w, band_k=0.4, min_on_steps=2, min_off_steps=2)
+    control = OnOff(full_heat_w=house.parameters.full_heat_w, band_k=0.4, min_on_steps=2, min_off_steps=2)
     night = controlled_run(step, boundary, control)
     lead = cpu_seconds(
         lambda: latest_starts(

@@ -66,24 +66,24 @@ def _home(path: Path) -> Home:
 
 def _read(options: argparse.Namespace, home: Home) -> ReadLog:
     lines = options.log.read_text(encoding="utf-8-sig", errors="replace").splitlines()
-    plan = guess(
+    mapping = guess(
         lines[:200], rooms=[(r.id, r.name) for r in home.rooms], machines=[(a.id, a.name) for a in home.appliances]
     )
     if options.map:
-        plan = _mapped(plan, options.map)
-    return read(lines, plan, LocalClock(home.time_zone))
+        mapping = _mapped(mapping, options.map)
+    return read(lines, mapping, LocalClock(home.time_zone))
 
 
-def _mapped(plan: ImportMapping, path: Path) -> ImportMapping:
+def _mapped(mapping: ImportMapping, path: Path) -> ImportMapping:
     """Return a plan with what a mapping file says: settings, and columns by heading."""
     try:
         wanted = json.loads(path.read_text(encoding="utf-8"))
         columns = wanted.pop("columns", {})
         changed = [
             Column(index=c.index, heading=c.heading, **columns.get(c.heading, {})) if columns else c
-            for c in plan.columns
+            for c in mapping.columns
         ]
-        settings = {k: v for k, v in asdict(plan).items() if k != "columns"} | wanted
+        settings = {k: v for k, v in asdict(mapping).items() if k != "columns"} | wanted
         return ImportMapping(**settings, columns=tuple(changed))
     except (json.JSONDecodeError, TypeError, AttributeError) as error:
         raise ReadingError(f"{path} is no mapping: {error}") from error

@@ -69,7 +69,7 @@ class TimedHouse(Protocol):
     """A stand-in whose mornings can be timed."""
 
     @property
-    def plan(self) -> SurveyedParameters: ...
+    def parameters(self) -> SurveyedParameters: ...
     def lead_min(self, run: Any, *, free_from: int, due: int, floor_c: float, target_c: float) -> float | None: ...
 
 
@@ -119,18 +119,20 @@ class SeedResult:
         ]
 
 
-def survey_of(rng: np.random.Generator, plan: SurveyedParameters) -> RoomRc:
+def survey_of(rng: np.random.Generator, parameters: SurveyedParameters) -> RoomRc:
     """Return what a surveyor would put down: losses within 30 %, the class of the mass guessed."""
-    area = plan.floor_area_m2
+    area = parameters.floor_area_m2
     off = float(np.clip(rng.normal(1.0, 0.25), 0.6, 1.6))
     windows = [
-        Element(name="windows", area_m2=0.15 * area, u_w_m2k=min(10.0, off * plan.window_w_k * 0.6 / (0.15 * area)))
+        Element(
+            name="windows", area_m2=0.15 * area, u_w_m2k=min(10.0, off * parameters.window_w_k * 0.6 / (0.15 * area))
+        )
     ]
-    opaque = [Element(name="walls", area_m2=area, u_w_m2k=max(0.05, min(off * plan.wall_w_k / area, 6.0)))]
-    change = off * plan.window_w_k * 0.4 / (0.34 * area * plan.height_m)
+    opaque = [Element(name="walls", area_m2=area, u_w_m2k=max(0.05, min(off * parameters.wall_w_k / area, 6.0)))]
+    change = off * parameters.window_w_k * 0.4 / (0.34 * area * parameters.height_m)
     surveyed = room_from_survey(
         floor_area_m2=area,
-        volume_m3=area * plan.height_m,
+        volume_m3=area * parameters.height_m,
         air_change_1_h=change,
         windows=windows,
         opaque=opaque,
@@ -140,10 +142,10 @@ def survey_of(rng: np.random.Generator, plan: SurveyedParameters) -> RoomRc:
     return replace(surveyed, convective=0.7, emitter_lag_s=600.0)
 
 
-def prior_of_plan(rng: np.random.Generator, plan: SurveyedParameters) -> Prior:
+def prior_of_plan(rng: np.random.Generator, parameters: SurveyedParameters) -> Prior:
     """Return what is known of a stand-in room before its log: the survey, its walls to neighbours taken as at 18 °C."""
-    prior = prior_of_room(survey_of(rng, plan), plan.floor_area_m2)
-    return replace(prior, neighbour_w_k=plan.neighbour_w_k, neighbour_c=18.0)
+    prior = prior_of_room(survey_of(rng, parameters), parameters.floor_area_m2)
+    return replace(prior, neighbour_w_k=parameters.neighbour_w_k, neighbour_c=18.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -151,18 +153,18 @@ class StoresScene:
     """A house of the first family with all that acts on it."""
 
     rng: np.random.Generator
-    plan: HouseParameters
+    parameters: HouseParameters
     weather: Weather
     setpoint_c: Floats
     gain_w: Floats
 
     def run(self) -> HouseRun:
         """Run the thermostat through it."""
-        return House(self.plan).run(self.weather, ThermostatSettings(setpoint_c=self.setpoint_c), self.gain_w)
+        return House(self.parameters).run(self.weather, ThermostatSettings(setpoint_c=self.setpoint_c), self.gain_w)
 
     def house(self) -> House:
         """Return the house alone."""
-        return House(self.plan)
+        return House(self.parameters)
 
     def under(self, outdoor_c: Floats) -> "StoresScene":
         """Return the scene under another outdoor temperature."""
@@ -174,7 +176,7 @@ class StoresScene:
 
     def beside(self, neighbour_c: float, link_w_k: float) -> "StoresScene":
         """Return the scene beside a neighbour of some temperature behind so good a link."""
-        return replace(self, plan=replace(self.plan, neighbour_c=neighbour_c, neighbour_w_k=link_w_k))
+        return replace(self, parameters=replace(self.parameters, neighbour_c=neighbour_c, neighbour_w_k=link_w_k))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -182,18 +184,18 @@ class LayeredScene:
     """A house of the second family with all that acts on it."""
 
     rng: np.random.Generator
-    plan: LayeredParameters
+    parameters: LayeredParameters
     around: Surroundings
     setpoint_c: Floats
     gain_w: Floats
 
     def run(self) -> LayeredRun:
         """Run the thermostat through it."""
-        return LayeredHouse(self.plan).run(self.around, self.setpoint_c, self.gain_w)
+        return LayeredHouse(self.parameters).run(self.around, self.setpoint_c, self.gain_w)
 
     def house(self) -> LayeredHouse:
         """Return the house alone."""
-        return LayeredHouse(self.plan)
+        return LayeredHouse(self.parameters)
 
     def under(self, outdoor_c: Floats) -> "LayeredScene":
         """Return the scene under another outdoor temperature."""
@@ -206,8 +208,10 @@ class LayeredScene:
 
     def beside(self, neighbour_c: float, link_w_k: float) -> "LayeredScene":
         """Return the scene beside a neighbour of some temperature behind so good a link."""
-        plan = replace(self.plan, neighbour_c=neighbour_c, partition_w_k=link_w_k, partition_m2=self.plan.floor_area_m2)
-        return replace(self, plan=plan)
+        parameters = replace(
+            self.parameters, neighbour_c=neighbour_c, partition_w_k=link_w_k, partition_m2=self.parameters.floor_area_m2
+        )
+        return replace(self, parameters=parameters)
 
 
 Scene = StoresScene | LayeredScene
@@ -223,7 +227,7 @@ def scene_of(seed: int, family: Family, log_days: int = LOG_DAYS, gains: float =
 
 def _stores_scene(seed: int, log_days: int) -> StoresScene:
     rng = np.random.default_rng(seed)
-    plan = random_plan(rng)
+    parameters = random_plan(rng)
     days = log_days + HELD_DAYS
     weather = winter_weather(rng, START_MS, days, mean_c=float(rng.uniform(0, 7)))
     setpoints = daily_setpoints(
@@ -233,7 +237,9 @@ def _stores_scene(seed: int, log_days: int) -> StoresScene:
         high_c=float(rng.choice([19.5, 20.0, 20.5, 21.0])),
         low_c=float(rng.choice([15.5, 16.0, 16.5, 17.0])),
     )
-    scene = StoresScene(rng=rng, plan=plan, weather=weather, setpoint_c=setpoints, gain_w=people_w(rng, plan, days))
+    scene = StoresScene(
+        rng=rng, parameters=parameters, weather=weather, setpoint_c=setpoints, gain_w=people_w(rng, parameters, days)
+    )
     # Scale what nobody logs to between a tenth and a fifth of all heat.
     people_scale = float(rng.uniform(0.10, 0.20)) / max(scene.run().unlogged_share, 1e-6)
     brighter = replace(weather, sun_w_m2=weather.sun_w_m2 * min(people_scale, 1.5))
@@ -242,7 +248,7 @@ def _stores_scene(seed: int, log_days: int) -> StoresScene:
 
 def _layered_scene(seed: int, log_days: int, gains: float) -> LayeredScene:
     rng = np.random.default_rng(seed)
-    plan = with_gains(random_layered_plan(rng), gains)
+    parameters = with_gains(random_layered_plan(rng), gains)
     days = log_days + HELD_DAYS
     around = layered_surroundings(rng, START_MS, days, float(rng.uniform(-1, 7)))
     setpoints = daily_setpoints(
@@ -252,8 +258,8 @@ def _layered_scene(seed: int, log_days: int, gains: float) -> LayeredScene:
         high_c=float(rng.choice([19.5, 20.0, 20.5, 21.0])),
         low_c=float(rng.choice([15.0, 16.0, 17.0])),
     )
-    people = layered_people_w(rng, plan, days)
-    return LayeredScene(rng=rng, plan=plan, around=around, setpoint_c=setpoints, gain_w=people)
+    people = layered_people_w(rng, parameters, days)
+    return LayeredScene(rng=rng, parameters=parameters, around=around, setpoint_c=setpoints, gain_w=people)
 
 
 def log_of_run(rng: np.random.Generator, run: LoggedRun, days: int) -> RoomLog:
@@ -286,17 +292,17 @@ def judge_seed(seed: int, family: Family = "stores", log_days: int = LOG_DAYS, g
     rng, run = scene.rng, scene.run()
     house: TimedHouse = scene.house()
     log = log_of_run(rng, run, log_days)
-    prior = prior_of_plan(rng, house.plan)
-    fit = fit_room(log, prior, full_heat_w=house.plan.full_heat_w, plate_w=house.plan.full_heat_w)
+    prior = prior_of_plan(rng, house.parameters)
+    fit = fit_room(log, prior, full_heat_w=house.parameters.full_heat_w, plate_w=house.parameters.full_heat_w)
     whole = log_of_run(np.random.default_rng(seed + 1_000_000), run, log_days + HELD_DAYS)
     true, fitted = [], []
     for day in range(log_days, log_days + HELD_DAYS):
         due, free_from = day * MIN_PER_DAY + 420, day * MIN_PER_DAY - 120
         true.append(house.lead_min(run, free_from=free_from, due=due, floor_c=_LOW_C, target_c=_TARGET_C))
-        fitted.append(_fitted_lead(fit, whole, run, house.plan, free_from, due))
+        fitted.append(_fitted_lead(fit, whole, run, house.parameters, free_from, due))
     return SeedResult(
         seed=seed,
-        true_loss_w_k=house.plan.loss_w_k,
+        true_loss_w_k=house.parameters.loss_w_k,
         fit=fit,
         unlogged_share=run.unlogged_share,
         true_leads=tuple(true),
@@ -305,10 +311,10 @@ def judge_seed(seed: int, family: Family = "stores", log_days: int = LOG_DAYS, g
 
 
 def _fitted_lead(
-    fit: RoomFit, log: RoomLog, run: LoggedRun, plan: SurveyedParameters, free_from: int, due: int
+    fit: RoomFit, log: RoomLog, run: LoggedRun, parameters: SurveyedParameters, free_from: int, due: int
 ) -> float | None:
     """Return the lead that the fit gives from the evening's state and the coming temperatures."""
-    coarse = compile_rooms(fit.rooms, plan.full_heat_w, log.step_s)
+    coarse = compile_rooms(fit.rooms, parameters.full_heat_w, log.step_s)
     begin, end = (free_from - 2 * MIN_PER_DAY) // EVERY_MIN, free_from // EVERY_MIN
     part = log.part(begin, end)
     gains = np.asarray(fit.gains_w)[:, None] + np.asarray(fit.suns_m2)[:, None] * part.clear_sky_w_m2[None, :]
@@ -321,7 +327,7 @@ def _fitted_lead(
         measured_c=part.room_c,
         start_c=np.full((len(fit.rooms), 3), first),
     )
-    step = compile_rooms(fit.rooms, plan.full_heat_w, 60.0)
+    step = compile_rooms(fit.rooms, parameters.full_heat_w, 60.0)
     stretch = slice(free_from, due)
     minutes = due - free_from
     sun = np.asarray(fit.suns_m2)[:, None] * run.weather.clear_w_m2[stretch][None, :]
@@ -331,6 +337,6 @@ def _fitted_lead(
         setpoint_c=np.full(minutes, _LOW_C),
         start_c=state,
     )
-    control = OnOff(full_heat_w=plan.full_heat_w, band_k=0.4, min_on_steps=1, min_off_steps=1)
+    control = OnOff(full_heat_w=parameters.full_heat_w, band_k=0.4, min_on_steps=1, min_off_steps=1)
     night = controlled_run(step, boundary, control)
     return simulated_lead(step, boundary, night, control, target_c=_TARGET_C, due=minutes).best

@@ -125,8 +125,10 @@ def room_log_csv() -> DemoLog:
     weather = winter_weather(rng, START_MS, days, mean_c=3.2)
     columns: dict[str, list[str]] = {}
     for key, name in _LOGGED.items():
-        plan = _TRUTH[key]
-        run = House(plan).run(weather, ThermostatSettings(setpoint_c=_setpoints(key, days)), people_w(rng, plan, days))
+        parameters = _TRUTH[key]
+        run = House(parameters).run(
+            weather, ThermostatSettings(setpoint_c=_setpoints(key, days)), people_w(rng, parameters, days)
+        )
         shown = sensed(rng, run.air_c[: LOG_MIN + 1], 5)
         text = [f"{value:.1f}" for value in shown]
         if key == "kitchen":

@@ -138,7 +138,7 @@ class ThermostatSettings:
 class HouseRun:
     """What really happened, by minute: states (step + 1, node), heat and gains (step,)."""
 
-    plan: HouseParameters
+    parameters: HouseParameters
     weather: Weather
     states_c: Floats
     heat_w: Floats
@@ -161,28 +161,28 @@ class HouseRun:
         return float(self.gain_w.sum() / (self.gain_w.sum() + self.heat_w.sum()))
 
 
-def people_w(rng: np.random.Generator, plan: HouseParameters, days: int) -> Floats:
+def people_w(rng: np.random.Generator, parameters: HouseParameters, days: int) -> Floats:
     """Return gains of people and lamps by minute: mornings and evenings, weekends longer."""
-    gain = np.full(days * MIN_PER_DAY, float(plan.base_gain_w))
+    gain = np.full(days * MIN_PER_DAY, float(parameters.base_gain_w))
     for day in range(days):
         begin = day * MIN_PER_DAY
         for centre, length in ((450, 90), (1140, 240 + (180 if day % 7 in (5, 6) else 0))):
             at = begin + int(centre + rng.normal(0, 25)) - length // 2
-            gain[max(at, 0) : max(at, 0) + length] += plan.people_w * rng.uniform(0.6, 1.4)
+            gain[max(at, 0) : max(at, 0) + length] += parameters.people_w * rng.uniform(0.6, 1.4)
     return gain
 
 
 class House:
     """A stand-in room that can be run under a thermostat, or asked how long it takes to warm up."""
 
-    def __init__(self, plan: HouseParameters) -> None:
-        self.plan = plan
-        a, b = plan.network().matrices()
+    def __init__(self, parameters: HouseParameters) -> None:
+        self.parameters = parameters
+        a, b = parameters.network().matrices()
         step = exact_step(a, b, STEP_S)
         self._state, self._held = step.state, step.held
 
     def _inputs(self, outdoor: float, neighbour: float, heat: float, gain: float, sun: float) -> Floats:
-        through_glass = 0.55 * self.plan.window_m2 * sun
+        through_glass = 0.55 * self.parameters.window_m2 * sun
         return np.array(
             [
                 outdoor,
@@ -202,7 +202,7 @@ class House:
         states, heat = np.empty((steps + 1, 6)), np.zeros(steps)
         states[0] = start_c
         minutes = np.arange(steps)
-        neighbour = self.plan.neighbour_c + 0.8 * np.sin(2 * np.pi * (minutes - 900) / MIN_PER_DAY)
+        neighbour = self.parameters.neighbour_c + 0.8 * np.sin(2 * np.pi * (minutes - 900) / MIN_PER_DAY)
         is_on = False
         for k in range(steps):
             air = states[k, 0]
@@ -210,12 +210,12 @@ class House:
                 is_on = True
             elif air >= asked.setpoint_c[k] + asked.band_k / 2:
                 is_on = False
-            heat[k] = self.plan.full_heat_w if is_on else 0.0
+            heat[k] = self.parameters.full_heat_w if is_on else 0.0
             inputs = self._inputs(weather.outdoor_c[k], neighbour[k], heat[k], gain_w[k], weather.sun_w_m2[k])
             states[k + 1] = self._state @ states[k] + self._held @ inputs
-        sun_gain = 0.55 * self.plan.window_m2 * weather.sun_w_m2[:steps]
+        sun_gain = 0.55 * self.parameters.window_m2 * weather.sun_w_m2[:steps]
         return HouseRun(
-            plan=self.plan,
+            parameters=self.parameters,
             weather=weather,
             states_c=states,
             heat_w=heat,
@@ -249,12 +249,14 @@ class House:
         for k in range(begin, end):
             air = states[k - begin, 0]
             is_on = air <= floor_c - 0.2 or (is_on and air < floor_c + 0.2)
-            states[k - begin + 1] = self._after(run, states[k - begin], k, self.plan.full_heat_w if is_on else 0.0)
+            states[k - begin + 1] = self._after(
+                run, states[k - begin], k, self.parameters.full_heat_w if is_on else 0.0
+            )
         return states
 
     def _after(self, run: HouseRun, state: Floats, k: int, heat: float) -> Floats:
         sun = run.weather.sun_w_m2[k]
-        people = run.gain_w[k] - 0.55 * self.plan.window_m2 * sun
+        people = run.gain_w[k] - 0.55 * self.parameters.window_m2 * sun
         inputs = self._inputs(run.weather.outdoor_c[k], run.neighbour_c[k], heat, people, sun)
         return self._state @ state + self._held @ inputs
 
@@ -262,7 +264,7 @@ class House:
         for k in range(begin, end):
             if state[0] >= target_c:
                 return True
-            state = self._after(run, state, k, self.plan.full_heat_w)
+            state = self._after(run, state, k, self.parameters.full_heat_w)
         return bool(state[0] >= target_c)
 
 

@@ -280,13 +280,13 @@ class LayeredRun:
 class LayeredHouse:
     """A room of the second family that can be run under its thermostat, or asked how long it takes to warm up."""
 
-    def __init__(self, plan: LayeredParameters) -> None:
-        self.plan = plan
+    def __init__(self, parameters: LayeredParameters) -> None:
+        self.parameters = parameters
         self._links, self._stores = self._bricks()
         self._substeps = self._stable_substeps()
 
     def _bricks(self) -> tuple[Floats, Floats]:
-        p = self.plan
+        p = self.parameters
         half = 1 / (_INSIDE_FILM_W_M2K * p.partition_m2)
         core = 2 / max(1 / p.partition_w_k - 2 * half, 1e-6)
         resistances = np.repeat(np.array(p.layer_r) / _SLICES, _SLICES)
@@ -310,7 +310,7 @@ class LayeredHouse:
 
     def _stable_substeps(self) -> int:
         """Return in how many parts a minute is cut, so that no slice changes by more than half its excess in one."""
-        links, p = self._links, self.plan
+        links, p = self._links, self.parameters
         through = np.zeros(_NODES)
         ends = [(_AIR, _FURNITURE), (_AIR, _PARTITION), (3, 4), (4, 5), (_AIR, _WALL)]
         for (a, b), w_k in zip(ends, links[[0, 1, 2, 2, 4]], strict=True):
@@ -323,7 +323,7 @@ class LayeredHouse:
         return max(6, int(np.ceil(60.0 / (0.5 * float((self._stores / through).min())))))
 
     def _numbers(self) -> tuple[float, ...]:
-        p = self.plan
+        p = self.parameters
         return (
             p.full_heat_w,
             p.glass_w_k,
@@ -362,19 +362,19 @@ class LayeredHouse:
         steps = setpoint_c.size
         minutes = np.arange(steps)
         states = np.empty((steps + 1, _NODES))
-        states[0] = self.plan.start_air_c
+        states[0] = self.parameters.start_air_c
         depth = np.linspace(0, 1, 3 * _SLICES)
         outdoor = around.weather.outdoor_c[0]
-        states[0, _WALL:] = self.plan.start_wall_c + depth**2 * (outdoor - self.plan.start_wall_c) * 0.7
+        states[0, _WALL:] = self.parameters.start_wall_c + depth**2 * (outdoor - self.parameters.start_wall_c) * 0.7
         run = LayeredRun(
             around=around,
             states_c=states,
             heat_w=np.zeros(steps),
             gain_w=gain_w[:steps],
-            sun_w=_GLASS_G * self.plan.window_m2 * around.south_w_m2[:steps],
-            neighbour_c=self.plan.neighbour_c + 0.8 * np.sin(2 * np.pi * (minutes - 900) / MIN_PER_DAY),
+            sun_w=_GLASS_G * self.parameters.window_m2 * around.south_w_m2[:steps],
+            neighbour_c=self.parameters.neighbour_c + 0.8 * np.sin(2 * np.pi * (minutes - 900) / MIN_PER_DAY),
         )
-        self._go(run, states, run.heat_w, int(self.plan.is_proportional), setpoint_c, (0, steps))
+        self._go(run, states, run.heat_w, int(self.parameters.is_proportional), setpoint_c, (0, steps))
         return run
 
     def lead_min(self, run: LayeredRun, *, free_from: int, due: int, floor_c: float, target_c: float) -> float | None:
@@ -403,22 +403,22 @@ class LayeredHouse:
         return bool(tried[begin : due + 1, 0].max() >= target_c)
 
 
-def layered_people_w(rng: np.random.Generator, plan: LayeredParameters, days: int) -> Floats:
+def layered_people_w(rng: np.random.Generator, parameters: LayeredParameters, days: int) -> Floats:
     """Return gains by minute: a base, people at home in the morning and from the afternoon, cooking in bursts."""
-    gain = np.full(days * MIN_PER_DAY, plan.base_gain_w)
+    gain = np.full(days * MIN_PER_DAY, parameters.base_gain_w)
     for day in range(days):
         at = day * MIN_PER_DAY
         is_home = rng.random() < (0.6 if day % 7 in (5, 6) else 0.25)
         spans = [(400, 520), (480 if is_home else 1020, 1380)]
         for begin, end in spans:
             begin, end = int(begin + rng.normal(0, 30)), int(end + rng.normal(0, 30))
-            gain[at + begin : at + end] += plan.people_w * rng.uniform(0.4, 1.3)
+            gain[at + begin : at + end] += parameters.people_w * rng.uniform(0.4, 1.3)
         if rng.random() < 0.7:
             begin = at + int(rng.uniform(1050, 1170))
-            gain[begin : begin + int(rng.uniform(15, 60))] += 6.0 * plan.floor_area_m2 * rng.uniform(0.5, 2.0)
+            gain[begin : begin + int(rng.uniform(15, 60))] += 6.0 * parameters.floor_area_m2 * rng.uniform(0.5, 2.0)
     return gain
 
 
-def with_gains(plan: LayeredParameters, factor: float) -> LayeredParameters:
+def with_gains(parameters: LayeredParameters, factor: float) -> LayeredParameters:
     """Return a plan whose people and machines give ``factor`` times as much."""
-    return replace(plan, people_w=plan.people_w * factor, base_gain_w=plan.base_gain_w * factor)
+    return replace(parameters, people_w=parameters.people_w * factor, base_gain_w=parameters.base_gain_w * factor)

@@ -49,13 +49,13 @@ def misleading_log(kind: Misleading, seed: int, family: Family, days: int = LOG_
     """
     rng = np.random.default_rng([seed, KINDS.index(kind) if kind in KINDS else 99])
     scene = scene_of(seed, family, days)
-    plan, minute = scene.plan, np.arange((days + HELD_DAYS) * MIN_PER_DAY + 1)
+    parameters, minute = scene.parameters, np.arange((days + HELD_DAYS) * MIN_PER_DAY + 1)
     if kind == "stove in the evening":
-        scene = scene.with_heat(_stove_w(rng, days + HELD_DAYS, plan.floor_area_m2))
+        scene = scene.with_heat(_stove_w(rng, days + HELD_DAYS, parameters.floor_area_m2))
     elif kind == "steady outdoors":
         scene = scene.under(4.0 - 2.5 * np.cos(2 * np.pi * (minute - 180) / MIN_PER_DAY))
     elif kind == "cold neighbour":
-        scene = scene.beside(float(rng.uniform(6, 10)), float(rng.uniform(0.2, 0.4)) * plan.loss_w_k)
+        scene = scene.beside(float(rng.uniform(6, 10)), float(rng.uniform(0.2, 0.4)) * parameters.loss_w_k)
     run = scene.run()
     log = log_of_run(scene.rng, run, days)
     if kind == "part of the heat":
@@ -68,7 +68,10 @@ def misleading_log(kind: Misleading, seed: int, family: Family, days: int = LOG_
         log = _coarser(log, 3)
         log = replace(log, heat_w=np.roll(log.heat_w, int(rng.choice([-1, 1]))))
     return MisledFit(
-        log=log, prior=prior_of_plan(scene.rng, scene.plan), full_heat_w=plan.full_heat_w, true_loss_w_k=plan.loss_w_k
+        log=log,
+        prior=prior_of_plan(scene.rng, scene.parameters),
+        full_heat_w=parameters.full_heat_w,
+        true_loss_w_k=parameters.loss_w_k,
     )
 
 

@@ -50,7 +50,7 @@ def _timetable(zone: Zone, on: dt.date) -> Timetable:
 def _day_points(home: Home, zone: Zone, on: dt.date) -> tuple[ChangePoint, ...]:
     """Return the points of a date by trying every way a day can be written, the closest first."""
     timetable = _timetable(zone, on)
-    written = {plan.of: plan.points for plan in timetable.days}
+    written = {profile.of: profile.points for profile in timetable.days}
     special = [s.kind_id for s in home.special_days if s.on == on]
     by_weekday = [k.id for k in home.day_kinds if on.weekday() in k.weekdays]
     for key in (str(on), *special[-1:], _WEEKDAYS[on.weekday()], *by_weekday[:1]):

@@ -75,7 +75,7 @@ class ImportSource:
     digest: str
     author: str
     at_ms: int
-    plan: dict[str, object]
+    mapping: dict[str, object]
 
 
 class ReadingStore:
@@ -189,7 +189,7 @@ class ReadingStore:
             at_ms=source.at_ms,
             author=source.author[:80],
             added=0,
-            plan=json.dumps(source.plan),
+            plan=json.dumps(source.mapping),
         )
         added = equal = different = 0
         for series in taken:

@@ -40,7 +40,7 @@ class Edits(unittest.TestCase):
     def test_an_edit_changes_all_such_days_a_weekday_or_a_date(self) -> None:
         place = BlockPlace(MONDAY, 1)
         for scope, same, other in (
-            ("plan", date(2026, 1, 13), None),
+            ("written", date(2026, 1, 13), None),
             ("weekday", date(2026, 1, 19), date(2026, 1, 13)),
             ("date", MONDAY, date(2026, 1, 19)),
         ):
@@ -50,7 +50,7 @@ class Edits(unittest.TestCase):
             if other is not None:
                 self.assertIn((420, "in-use"), starts(moved, other), scope)
         once = timetable_edits.moved_start(self.home, "z-study", place, 480, "date")
-        twice = timetable_edits.moved_start(once, "z-study", place, 500, "plan")
+        twice = timetable_edits.moved_start(once, "z-study", place, 500, "written")
         self.assertIn((500, "in-use"), starts(twice, MONDAY))
         self.assertIn((420, "in-use"), starts(twice, date(2026, 1, 13)), "the date stays written apart")
 

@@ -130,8 +130,10 @@ class RicherHouses(unittest.TestCase):
             with self.subTest(family=family, seed=seed):
                 scene = scene_of(seed, family)
                 log = log_of_run(scene.rng, scene.run(), LOG_DAYS)
-                fit = fit_room(log, prior_of_plan(scene.rng, scene.plan), full_heat_w=scene.plan.full_heat_w)
-                truth = scene.plan.loss_w_k
+                fit = fit_room(
+                    log, prior_of_plan(scene.rng, scene.parameters), full_heat_w=scene.parameters.full_heat_w
+                )
+                truth = scene.parameters.loss_w_k
                 self.assertLess(abs(fit.loss_w_k.value / truth - 1), 0.2)
                 self.assertTrue(fit.loss_w_k.low <= truth <= fit.loss_w_k.high)
                 self.assertTrue(fit.is_fit_for_use, fit.missing)

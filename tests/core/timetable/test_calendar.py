@@ -351,7 +351,7 @@ Study;T;usual;22:00;06:30;Party;;
         zone = taken.home.zones[0]
         self.assertEqual([p.start_min for p in zone.timetables[0].usual], [390, 510, 780])
         self.assertEqual(zone.timetables[0].usual[2].own_setpoint_c, 32.0)
-        off = zone.timetables[0].plan("off")
+        off = zone.timetables[0].profile("off")
         assert off is not None
         self.assertEqual([(p.start_min, p.own_setpoint_c) for p in off.points], [(0, 16.5)])
 

@@ -113,14 +113,16 @@ def _home_plan(home: Home) -> dict[str, RoomDrawing]:
 
 def wall_of(home: Home, opening: Opening) -> tuple[Wall | None, bool]:
     """Return the wall that an opening lies in, and whether it fits between that wall's ends."""
-    room, plan = home.room(opening.room_id), home_plan(home).get(opening.room_id)
-    if plan is None:
+    room, drawing = home.room(opening.room_id), home_plan(home).get(opening.room_id)
+    if drawing is None:
         return None, False
     box = bounds(room.rects)
     middle = opening.along_m + (box.x_m if opening.side in ("up", "down") else box.y_m)
     half = opening.width_m / 2
     found = [
-        w for w in plan.walls if w.side == opening.side and w.stretch.start_m - 1e-6 <= middle <= w.stretch.end_m + 1e-6
+        w
+        for w in drawing.walls
+        if w.side == opening.side and w.stretch.start_m - 1e-6 <= middle <= w.stretch.end_m + 1e-6
     ]
     if not found:
         return None, False
@@ -150,14 +152,14 @@ def floor_area_m2(home: Home, room: Room) -> float:
 def envelope_of(home: Home, room: Room) -> RoomEnvelope:
     """Return a room's envelope."""
     derived = _Sheet(room)
-    plan = home_plan(home).get(room.id) if room.is_drawn else None
-    drawn_area = plan.area_m2 if plan else room.described.floor_area_m2 if room.described else 0.0
+    drawing = home_plan(home).get(room.id) if room.is_drawn else None
+    drawn_area = drawing.area_m2 if drawing else room.described.floor_area_m2 if room.described else 0.0
     area = derived("area_m2", "floor area", "m²", drawn_area)
     parts: list[EnvelopePart] = []
-    if plan is not None:
-        facades = plan.facades
-        parts += _drawn_walls(home, room, plan, derived)
-        parts += _drawn_floors(home, room, plan, derived)
+    if drawing is not None:
+        facades = drawing.facades
+        parts += _drawn_walls(home, room, drawing, derived)
+        parts += _drawn_floors(home, room, drawing, derived)
     else:
         facades = room.described.outside_walls if room.described else 0
         parts += _described(home, room, area, derived)
@@ -190,7 +192,7 @@ def _part(  # one call a kind of element: the arguments are the element
     return EnvelopePart(element=element, low=u.low, high=u.high, group=group, origin=origin, **rest)  # type: ignore[arg-type]
 
 
-def _drawn_walls(home: Home, room: Room, plan: RoomDrawing, derived: "_Sheet") -> list[EnvelopePart]:
+def _drawn_walls(home: Home, room: Room, drawing: RoomDrawing, derived: "_Sheet") -> list[EnvelopePart]:
     preset = BUILT[room.built]
     wall_u, wall_origin = _u(room, "wall", preset.wall, derived, "U of outside walls")
     window_u, window_origin = _u(room, "window", preset.window, derived, "U of windows")
@@ -207,14 +209,14 @@ def _drawn_walls(home: Home, room: Room, plan: RoomDrawing, derived: "_Sheet") -
             usual, origin = Span(own * (1 - TYPED_DOUBT), own, own * (1 + TYPED_DOUBT)), "typed"
         parts.append(_part(f"{opening.kind} {facing}", opening.area_m2, usual, opening.kind, origin, is_glass=True))
     for side in SIDES:
-        length = plan.outside_m(side)
+        length = drawing.outside_m(side)
         if length <= 0 and room.overruled(f"wall_{side}_m2") is None:
             continue
         facing = compass(bearing_deg(side, home.design.north_deg))
         gross = derived(f"wall_{side}_m2", f"outside wall {facing}, with openings", "m²", length * room.height_m)
         parts.append(_part(f"outside wall {facing}", max(0.0, gross - cut[side]), wall_u, "wall", wall_origin))
     inner = None
-    for key, length in plan.shared_m().items():
+    for key, length in drawing.shared_m().items():
         other = home.room(key)
         if inner is None:
             inner = _u(room, "inner", INNER_WALL, derived, "U of inner walls")
@@ -232,21 +234,21 @@ def _to_room(home: Home, name: str, area: float, u: Span, group: str, origin: Or
     return _part(name, area, u, group, origin, to="adjacent", beyond_c=design_c(other), beyond_id=other.id)
 
 
-def _drawn_floors(home: Home, room: Room, plan: RoomDrawing, derived: "_Sheet") -> list[EnvelopePart]:
+def _drawn_floors(home: Home, room: Room, drawing: RoomDrawing, derived: "_Sheet") -> list[EnvelopePart]:
     preset, parts = BUILT[room.built], []
-    for word, shared in (("above", plan.above), ("below", plan.below)):
+    for word, shared in (("above", drawing.above), ("below", drawing.below)):
         for key, area in shared:
             other = home.room(key)
             label = f"{'ceiling' if word == 'above' else 'floor'} to {other.name}"
             size = derived(f"{word}_{key}", label, "m²", area)
             parts.append(_to_room(home, label, size, INNER_FLOOR, "between", "assumed", other))
-    if plan.open_above_m2 or room.overruled("roof_m2") is not None:
+    if drawing.open_above_m2 or room.overruled("roof_m2") is not None:
         u, origin = _u(room, "roof", preset.roof, derived, "U of the roof")
-        parts.append(_part("roof", derived("roof_m2", "roof", "m²", plan.open_above_m2), u, "roof", origin))
-    under = plan.open_below_m2
+        parts.append(_part("roof", derived("roof_m2", "roof", "m²", drawing.open_above_m2), u, "roof", origin))
+    under = drawing.open_below_m2
     if under or room.overruled("ground_m2") is not None:
         u, origin = _u(room, "floor", preset.floor, derived, "U of the floor")
-        if plan.is_lowest:
+        if drawing.is_lowest:
             size = derived("ground_m2", "floor on the ground", "m²", under)
             parts.append(
                 _part("floor on the ground", size, u, "floor", origin, to="ground", factor=home.design.ground_factor)

@@ -36,7 +36,7 @@ class MoveBlockStart:
     zone_id: Id
     block: BlockPlace
     start: TimeOfDay
-    scope: Scope = "plan"
+    scope: Scope = "written"
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it moved."""
@@ -60,7 +60,7 @@ class DragBlockStart:
     block: BlockPlace
     minute: StripMinute
     strip_day: date
-    scope: Scope = "plan"
+    scope: Scope = "written"
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it moved, within its own date."""
@@ -76,7 +76,7 @@ class ChangeBlockSetpoint:
     zone_id: Id
     block: BlockPlace
     setpoint_c: BlockC
-    scope: Scope = "plan"
+    scope: Scope = "written"
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it set; equal to its level's the block has none of its own."""
@@ -105,7 +105,7 @@ class ChangeBlockLevel:
     zone_id: Id
     block: BlockPlace
     level_id: Id
-    scope: Scope = "plan"
+    scope: Scope = "written"
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it set."""
@@ -122,7 +122,7 @@ class SplitBlock:
     block: BlockPlace | None = None
     minute: StripMinute | None = None
     strip_day: date | None = None
-    scope: Scope = "plan"
+    scope: Scope = "written"
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it split."""
@@ -147,7 +147,7 @@ class MergeBlock:
 
     zone_id: Id
     block: BlockPlace
-    scope: Scope = "plan"
+    scope: Scope = "written"
 
     def edit(self, home: Home) -> Edit:
         """Return the home with them merged."""
@@ -165,7 +165,7 @@ class LayBlock:
     start: TimeOfDay
     end: TimeOfDay
     setpoint_c: BlockC | None = None
-    scope: Scope = "plan"
+    scope: Scope = "written"
 
     @property
     def end_min(self) -> int:
@@ -223,7 +223,7 @@ class ClearDay:
 
     zone_id: Id
     day: date
-    scope: Scope = "plan"
+    scope: Scope = "written"
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it cleared."""

@@ -25,8 +25,8 @@ from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.timetable.points import merge_block, move_edge, set_block, split_at, with_block, with_tail
 from warmeter.core.units import MIN_PER_DAY
 
-Scope = Literal["plan", "weekday", "date"]
-SCOPES: tuple[Scope, ...] = ("plan", "weekday", "date")
+Scope = Literal["written", "weekday", "date"]
+SCOPES: tuple[Scope, ...] = ("written", "weekday", "date")
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +67,7 @@ def with_points(timetable: Timetable, key: str, points: Points) -> Timetable:
         if not points:
             raise HomeError(f"the usual day of {timetable.name} keeps one block; change its level instead")
         return replace(timetable, usual=points)
-    if timetable.plan(key) is None:
+    if timetable.profile(key) is None:
         return replace(timetable, days=(*timetable.days, DayProfile(of=key, points=points)))
     return replace(timetable, days=tuple(replace(d, points=points) if d.of == key else d for d in timetable.days))
 
@@ -75,7 +75,7 @@ def with_points(timetable: Timetable, key: str, points: Points) -> Timetable:
 def written_for(home: Home, zone: Zone, on: date, scope: Scope) -> WrittenDay:
     """Return the written day that an edit of a date changes; what is not yet written apart starts as in force."""
     held = written_on(home, zone, on)
-    if scope == "plan" or held.key == on.isoformat():
+    if scope == "written" or held.key == on.isoformat():
         return held
     return WrittenDay(held.timetable, WEEKDAYS[on.weekday()] if scope == "weekday" else on.isoformat(), held.points)
 
@@ -88,13 +88,13 @@ def with_day(home: Home, zone_id: str, on: date, scope: Scope, edit: Callable[[P
     return with_timetable(home, zone, with_points(day.timetable, day.key, changed))
 
 
-def moved_start(home: Home, zone_id: str, place: BlockPlace, start_min: int, scope: Scope = "plan") -> Home:
+def moved_start(home: Home, zone_id: str, place: BlockPlace, start_min: int, scope: Scope = "written") -> Home:
     """Return a home with a block's start moved."""
     return with_day(home, zone_id, place.on, scope, lambda day, _: move_edge(day, place.index, start_min))
 
 
 def set_level(
-    home: Home, zone_id: str, place: BlockPlace, level_id: str, own_c: float | None, scope: Scope = "plan"
+    home: Home, zone_id: str, place: BlockPlace, level_id: str, own_c: float | None, scope: Scope = "written"
 ) -> Home:
     """Return a home with a block's level, and own setpoint or none, set."""
     home.level(level_id)
@@ -107,7 +107,7 @@ def set_level(
     )
 
 
-def own_setpoint(home: Home, zone_id: str, place: BlockPlace, setpoint_c: float, scope: Scope = "plan") -> Home:
+def own_setpoint(home: Home, zone_id: str, place: BlockPlace, setpoint_c: float, scope: Scope = "written") -> Home:
     """Return a home with a block's own setpoint set; equal to its level's it is none."""
     zone = home.zone_of_id(zone_id)
     points = written_for(home, zone, place.on, scope).points
@@ -130,17 +130,19 @@ def own_for_everywhere(home: Home, zone_id: str, place: BlockPlace) -> Home:
     return set_level(changed, zone_id, place, point.level_id, None)
 
 
-def split(home: Home, zone_id: str, on: date, at_min: int, scope: Scope = "plan") -> Home:
+def split(home: Home, zone_id: str, on: date, at_min: int, scope: Scope = "written") -> Home:
     """Return a home with the block that holds a minute of a date split there."""
     return with_day(home, zone_id, on, scope, lambda day, held_before: split_at(day, at_min, held_before))
 
 
-def merged(home: Home, zone_id: str, place: BlockPlace, scope: Scope = "plan") -> Home:
+def merged(home: Home, zone_id: str, place: BlockPlace, scope: Scope = "written") -> Home:
     """Return a home with a block merged into the one before."""
     return with_day(home, zone_id, place.on, scope, lambda day, _: merge_block(day, place.index))
 
 
-def with_new_block(home: Home, zone_id: str, on: date, block: ChangePoint, end_min: int, scope: Scope = "plan") -> Home:
+def with_new_block(
+    home: Home, zone_id: str, on: date, block: ChangePoint, end_min: int, scope: Scope = "written"
+) -> Home:
     """Return a home with a block laid from its start to an end; one at or before the start lies on the next day.
 
     What held at its end holds again after it. Over midnight the beginnings of all days that can follow are
@@ -157,7 +159,7 @@ def with_new_block(home: Home, zone_id: str, on: date, block: ChangePoint, end_m
         day.timetable, day.key, with_block(day.points, carried_into(home, zone, on)[2], block, MIN_PER_DAY)
     )
     for key, (points, held_before) in ends.items():
-        base = timetable.usual if key == USUAL else (plan.points if (plan := timetable.plan(key)) else points)
+        base = timetable.usual if key == USUAL else (profile.points if (profile := timetable.profile(key)) else points)
         timetable = with_points(
             timetable, key, with_tail(base, held_before, end_min) if end_min else _from_0(base, held_before)
         )
@@ -224,12 +226,12 @@ def handed_back(home: Home, zone_id: str, timetable_id: str, key: str) -> Home:
     """Return a home without a day written apart: what is written more broadly holds again."""
     zone = home.zone_of_id(zone_id)
     timetable = zone.timetable(timetable_id)
-    if timetable.plan(key) is None:
+    if timetable.profile(key) is None:
         raise HomeError("this day is not written apart")
     return with_timetable(home, zone, replace(timetable, days=tuple(d for d in timetable.days if d.of != key)))
 
 
-def cleared(home: Home, zone_id: str, on: date, scope: Scope = "plan") -> Home:
+def cleared(home: Home, zone_id: str, on: date, scope: Scope = "written") -> Home:
     """Return a home with the day of a date emptied to one block, of the level that it began with."""
 
     def one(points: Points, held_before: ChangePoint) -> Points:

@@ -18,10 +18,10 @@ def run_figure(forecast: DayForecast, runs: Runs, appliance_id: str) -> Figure:
     found = next(((r, p) for r, p in runs if r.appliance.id == appliance_id), None)
     if found is None:
         raise NotKnowable("This run cannot be priced.", "Read in the machine's log and type a tariff.")
-    record, plan = found
+    record, schedule = found
     energies = [record.features(cycle).energy_kwh for cycle in record.found.whole]
     spread = (min(energies) / float(np.median(energies)), max(energies) / float(np.median(energies)))
-    value, currency = float(plan.planned.cost), forecast.home.currency
+    value, currency = float(schedule.planned.cost), forecast.home.currency
     return Figure(
         key=f"run.{appliance_id}",
         title=f"{record.appliance.name}, one run",
@@ -31,13 +31,13 @@ def run_figure(forecast: DayForecast, runs: Runs, appliance_id: str) -> Figure:
         high=value * spread[1],
         decimals=2,
         formula="cost = Σ minute energy · price then",
-        substituted=f"= {plan.profile_kwh.sum():.2f} kWh over {plan.profile_kwh.size} min",
+        substituted=f"= {schedule.profile_kwh.sum():.2f} kWh over {schedule.profile_kwh.size} min",
         method="I8 cheapest window",
         inputs=(
             Input(
                 symbol="E",
                 name="typical run",
-                value=float(plan.profile_kwh.sum()),
+                value=float(schedule.profile_kwh.sum()),
                 unit="kWh",
                 decimals=2,
                 origin="measured",
@@ -49,11 +49,12 @@ def run_figure(forecast: DayForecast, runs: Runs, appliance_id: str) -> Figure:
         note=f"The profile is that of the run of middle energy; the range is that of all {len(energies)} runs heard.",
         sensitivities=(
             Sensitivity(
-                assumption=f"cheapest start, {_clock(plan.cheapest.start_min)}",
-                change=float(plan.cheapest.cost) - value,
+                assumption=f"cheapest start, {_clock(schedule.cheapest.start_min)}",
+                change=float(schedule.cheapest.cost) - value,
             ),
             Sensitivity(
-                assumption=f"dearest start, {_clock(plan.dearest.start_min)}", change=float(plan.dearest.cost) - value
+                assumption=f"dearest start, {_clock(schedule.dearest.start_min)}",
+                change=float(schedule.dearest.cost) - value,
             ),
         ),
     )

@@ -62,7 +62,7 @@ class RunStart:
     """When to start a machine."""
 
     record: MachineRecord
-    plan: RunSchedule
+    schedule: RunSchedule
     saved: Decimal
 
 
@@ -83,7 +83,8 @@ def sheet_of(forecast: DayForecast, runs: Sequence[tuple[MachineRecord, RunSched
         starts=starts,
         finishes=finishes,
         runs=tuple(
-            RunStart(record=record, plan=plan, saved=plan.planned.cost - plan.cheapest.cost) for record, plan in runs
+            RunStart(record=record, schedule=schedule, saved=schedule.planned.cost - schedule.cheapest.cost)
+            for record, schedule in runs
         ),
     )
 

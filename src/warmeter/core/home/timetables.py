@@ -58,20 +58,20 @@ class Timetable(Document):
         if not self.usual:
             raise HomeError(f"the usual day of {self.name!r} needs one change point at least")
         check_points(self.usual, f"the usual day of {self.name!r}")
-        for plan in self.days:
-            check_points(plan.points, f"{plan.of!r} of {self.name!r}")
-        keys = [plan.of for plan in self.days]
+        for profile in self.days:
+            check_points(profile.points, f"{profile.of!r} of {self.name!r}")
+        keys = [profile.of for profile in self.days]
         if len(set(keys)) != len(keys):
             raise HomeError(f"a day of {self.name!r} is written twice")
 
-    def plan(self, key: str) -> DayProfile | None:
+    def profile(self, key: str) -> DayProfile | None:
         """Return a day written apart, None if it is not."""
-        return next((plan for plan in self.days if plan.of == key), None)
+        return next((profile for profile in self.days if profile.of == key), None)
 
     @property
     def all_points(self) -> Points:
         """Every change point, of the usual day first."""
-        return (*self.usual, *(point for plan in self.days for point in plan.points))
+        return (*self.usual, *(point for profile in self.days for point in profile.points))
 
 
 def every_day(timetable_id: str, *points: ChangePoint, name: str = "Every day") -> tuple[Timetable, ...]:

@@ -300,16 +300,16 @@ def _channel_column(data: Sequence[list[str]], known: tuple[int, ...]) -> int:
     return -1
 
 
-def with_channels(plan: ImportMapping, words: Sequence[str]) -> ImportMapping:
+def with_channels(mapping: ImportMapping, words: Sequence[str]) -> ImportMapping:
     """Return a plan in which each column is one series for each word of the channel column."""
     columns = []
-    for column in plan.columns:
+    for column in mapping.columns:
         for word in words:
             heading = f"{column.heading} {word}"
             quantity = next((q for hint, q in _HINTS if q.startswith("grid") and re.search(hint, heading.lower())), "")
             own = replace(column, heading=heading, channel=word)
             columns.append(own if own.quantity == "" or not quantity else replace(own, quantity=quantity))
-    return replace(plan, columns=_without_doubles(columns))
+    return replace(mapping, columns=_without_doubles(columns))
 
 
 def _first_data(body: Sequence[tuple[int, list[str]]]) -> tuple[int, int, str]:

@@ -93,22 +93,22 @@ def joined(parts: Sequence[Rows]) -> Rows:
     )
 
 
-def no_rows(plan: ImportMapping) -> Rows:
+def no_rows(mapping: ImportMapping) -> Rows:
     """Return no lines at all, in a plan's columns."""
-    none, taken = np.zeros(0, np.int64), len(plan.taken)
+    none, taken = np.zeros(0, np.int64), len(mapping.taken)
     return Rows(none, none, none, np.zeros((taken, 0)), np.zeros((taken, 0), np.uint8))
 
 
-def rows_of_block(block: list[tuple[int, str]], plan: ImportMapping, notes: ReadingNotes) -> Rows:
+def rows_of_block(block: list[tuple[int, str]], mapping: ImportMapping, notes: ReadingNotes) -> Rows:
     """Return a block's lines in columns; whatever is refused is noted in order of its line."""
-    needed = max([plan.time_column, plan.clock_column, plan.channel_column, *(c.index for c in plan.taken)])
+    needed = max([mapping.time_column, mapping.clock_column, mapping.channel_column, *(c.index for c in mapping.taken)])
     numbers: list[int] = []
     split: list[list[str]] = []
     for line, text in block:
         if not text.strip():
             continue
         try:
-            values = text.split(plan.delimiter) if '"' not in text else cells(text, plan.delimiter)
+            values = text.split(mapping.delimiter) if '"' not in text else cells(text, mapping.delimiter)
         except ReadingError as error:
             notes.add(line, "refused", str(error))
             continue
@@ -117,16 +117,16 @@ def rows_of_block(block: list[tuple[int, str]], plan: ImportMapping, notes: Read
             split.append(values)
         elif any(v.strip() for v in values):
             notes.add(line, "refused", "the line ends before its last column: it was cut while writing")
-    times = [values[plan.time_column].strip() for values in split]
-    if plan.clock_column >= 0:
-        times = [f"{t} {values[plan.clock_column].strip()}" for t, values in zip(times, split, strict=True)]
+    times = [values[mapping.time_column].strip() for values in split]
+    if mapping.clock_column >= 0:
+        times = [f"{t} {values[mapping.clock_column].strip()}" for t, values in zip(times, split, strict=True)]
     lines = np.array(numbers, dtype=np.int64)
-    wall_ms, offset_ms, is_time = _walls(times, lines, plan, notes, split)
+    wall_ms, offset_ms, is_time = _walls(times, lines, mapping, notes, split)
     kept = np.flatnonzero(is_time)
     if kept.size < len(split):
         split = [split[k] for k in kept.tolist()]
     lines = lines[kept]
-    columns = [_values(split, lines, column, plan, notes) for column in plan.taken]
+    columns = [_values(split, lines, column, mapping, notes) for column in mapping.taken]
     return Rows(
         lines,
         wall_ms[kept],
@@ -137,11 +137,11 @@ def rows_of_block(block: list[tuple[int, str]], plan: ImportMapping, notes: Read
 
 
 def _walls(
-    times: Sequence[str], line: Ints, plan: ImportMapping, notes: ReadingNotes, split: Sequence[Sequence[str]]
+    times: Sequence[str], line: Ints, mapping: ImportMapping, notes: ReadingNotes, split: Sequence[Sequence[str]]
 ) -> tuple[Ints, Ints, Flags]:
     """Return wall times and offsets [ms], and which texts are times at all."""
     wall, offset = np.full(len(times), NOWHERE), np.full(len(times), NO_OFFSET)
-    pattern = None if plan.date_format == "epoch" else date_pattern(plan.date_format)
+    pattern = None if mapping.date_format == "epoch" else date_pattern(mapping.date_format)
     if pattern is not None and times:
         lengths = np.array([len(t) for t in times])
         for length in np.unique(lengths):
@@ -211,21 +211,21 @@ def _zone_ms(code: Ints, first: str, zone: tuple[int, int]) -> Ints:
 
 
 def _values(
-    split: Sequence[Sequence[str]], line: Ints, column: Column, plan: ImportMapping, notes: ReadingNotes
+    split: Sequence[Sequence[str]], line: Ints, column: Column, mapping: ImportMapping, notes: ReadingNotes
 ) -> tuple[Floats, NDArray[np.uint8]]:
     """Return a column's numbers as written and the state of each."""
     texts = [values[column.index].strip() for values in split]
     if QUANTITIES[column.quantity].high == 1.0:
         texts = [without_state_words(text) for text in texts]
     state = np.array([EMPTY if t == "" else TAKEN for t in texts], dtype=np.uint8)
-    if plan.channel_column >= 0 and column.channel:
-        mine = np.array([values[plan.channel_column].strip() == column.channel for values in split], dtype=bool)
+    if mapping.channel_column >= 0 and column.channel:
+        mine = np.array([values[mapping.channel_column].strip() == column.channel for values in split], dtype=bool)
         state[~mine] = OTHERS
-    value = _plain_numbers(texts, state, plan.decimal)
+    value = _plain_numbers(texts, state, mapping.decimal)
     wrong = np.flatnonzero((state == TAKEN) & ~np.isfinite(value))
     for k in wrong.tolist():
         try:
-            value[k] = number(texts[k], plan.decimal)
+            value[k] = number(texts[k], mapping.decimal)
         except WarmeterError as error:
             notes.add(int(line[k]), "refused", f"{column.heading}: {error}")
             state[k] = REFUSED

@@ -72,7 +72,7 @@ class InMemory:
 
 def read(
     lines: Iterable[str],
-    plan: ImportMapping,
+    mapping: ImportMapping,
     clock: LocalClock,
     progress: Progress | None = None,
     *,
@@ -85,7 +85,7 @@ def read(
     ----------
     lines : iterable of str
         Whole file, line ends removed.
-    plan : Plan
+    mapping : ImportMapping
         How to read it.
     clock : LocalClock
         The home's clock.
@@ -101,13 +101,13 @@ def read(
     ReadingError
         If the plan names no column to take, one twice, or a column that is not there.
     """
-    _check_plan(plan)
+    _check_plan(mapping)
     notes = ReadingNotes()
-    sections = _Sections(lines, plan, notes, progress, section_lines)
-    columns = [_OpenColumn(column, store()) for column in plan.taken]
+    sections = _Sections(lines, mapping, notes, progress, section_lines)
+    columns = [_OpenColumn(column, store()) for column in mapping.taken]
     for section, is_falling in sections:
         rows = section.only(slice(None, None, -1)) if is_falling else section
-        at_ms = placed(rows, plan, clock, notes)
+        at_ms = placed(rows, mapping, clock, notes)
         if is_falling or (at_ms == NOWHERE).any() or (np.diff(at_ms) < 0).any():
             order = np.lexsort((rows.line, at_ms))
             order = order[at_ms[order] != NOWHERE]
@@ -132,10 +132,10 @@ class _Sections:
     """
 
     def __init__(
-        self, lines: Iterable[str], plan: ImportMapping, notes: ReadingNotes, progress: Progress | None, least: int
+        self, lines: Iterable[str], mapping: ImportMapping, notes: ReadingNotes, progress: Progress | None, least: int
     ) -> None:
-        self._numbered = enumerate(itertools.islice(lines, plan.heading_line, None), plan.heading_line + 1)
-        self._plan, self._notes, self._progress, self._least = plan, notes, progress, least
+        self._numbered = enumerate(itertools.islice(lines, mapping.heading_line, None), mapping.heading_line + 1)
+        self._plan, self._notes, self._progress, self._least = mapping, notes, progress, least
         self.count = 0
 
     def __iter__(self) -> Iterator[tuple[Rows, bool]]:
@@ -253,26 +253,26 @@ def _note_gaps(at_ms: Ints, line: Ints, record: SeriesRecord, column: Column, no
             return
 
 
-def _within(rows: Rows, plan: ImportMapping, notes: ReadingNotes) -> Rows:
+def _within(rows: Rows, mapping: ImportMapping, notes: ReadingNotes) -> Rows:
     """Return the lines whose times lie within a plan's bounds; the others are told.
 
     Wall times count here, which lie a day off at most: what is far outside never comes to a clock's arithmetic.
     """
-    is_outside = (rows.wall_ms < plan.earliest_ms - MS_PER_DAY) | (rows.wall_ms > plan.latest_ms + MS_PER_DAY)
+    is_outside = (rows.wall_ms < mapping.earliest_ms - MS_PER_DAY) | (rows.wall_ms > mapping.latest_ms + MS_PER_DAY)
     if not is_outside.any():
         return rows
-    first, last = (EPOCH_START + timedelta(milliseconds=at) for at in (plan.earliest_ms, plan.latest_ms))
+    first, last = (EPOCH_START + timedelta(milliseconds=at) for at in (mapping.earliest_ms, mapping.latest_ms))
     words = f"this time lies outside {first:%d %b %Y} to {last:%d %b %Y}; give other bounds if it is meant"
     notes.add_runs(np.sort(rows.line[is_outside]), "refused", words)
     return rows.only(~is_outside)
 
 
-def within_bounds(found: ReadLog, plan: ImportMapping) -> ReadLog:
+def within_bounds(found: ReadLog, mapping: ImportMapping) -> ReadLog:
     """Return what was read of a file that tells its own times, without what lies outside a plan's bounds."""
     series, out = [], 0
     for each in found.series:
         at = each.readings.at_ms
-        keep = (at >= plan.earliest_ms) & (at <= plan.latest_ms)
+        keep = (at >= mapping.earliest_ms) & (at <= mapping.latest_ms)
         out += int((~keep).sum())
         series.append(replace(each, readings=Readings(at[keep], each.readings.value[keep])))
     if not out:
@@ -288,14 +288,14 @@ def within_bounds(found: ReadLog, plan: ImportMapping) -> ReadLog:
     )
 
 
-def _check_plan(plan: ImportMapping) -> None:
-    if not plan.taken:
+def _check_plan(mapping: ImportMapping) -> None:
+    if not mapping.taken:
         raise ReadingError("no column is mapped to a quantity; choose at least one")
-    wanted = [(column.quantity, column.subject) for column in plan.taken]
+    wanted = [(column.quantity, column.subject) for column in mapping.taken]
     twice = next((w for w in wanted if wanted.count(w) > 1), None)
     if twice:
         raise ReadingError(f"two columns are mapped to the same {QUANTITIES[twice[0]].label}; leave one out")
-    for column in plan.taken:
+    for column in mapping.taken:
         quantity = QUANTITIES[column.quantity]
         if (quantity.of_room or quantity.of_machine or quantity.of_devices) and not column.subject:
             belongs = "room" if quantity.of_room else "machine" if quantity.of_machine else "device"

@@ -16,21 +16,21 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_H, MS_PER_MIN
 
 
-def placed(rows: Rows, plan: ImportMapping, clock: LocalClock, notes: ReadingNotes) -> Ints:
+def placed(rows: Rows, mapping: ImportMapping, clock: LocalClock, notes: ReadingNotes) -> Ints:
     """Return each row's instant [ms UTC]; a row that has none is noted."""
     has_offset = rows.offset_ms != NO_OFFSET
-    if plan.date_format == "epoch" or plan.clock == "utc":
-        return np.where(has_offset & (plan.clock == "in file"), rows.wall_ms - rows.offset_ms, rows.wall_ms)
-    if plan.clock == "offset":
-        return rows.wall_ms - plan.offset_min * MS_PER_MIN
-    if plan.clock == "in file":
+    if mapping.date_format == "epoch" or mapping.clock == "utc":
+        return np.where(has_offset & (mapping.clock == "in file"), rows.wall_ms - rows.offset_ms, rows.wall_ms)
+    if mapping.clock == "offset":
+        return rows.wall_ms - mapping.offset_min * MS_PER_MIN
+    if mapping.clock == "in file":
         for line in rows.line[~has_offset].tolist():
             notes.add(line, "refused", "this time carries no offset, the others do")
         return np.where(has_offset, rows.wall_ms - rows.offset_ms, NOWHERE)
-    return _placed_at_home(rows, plan, clock, notes)
+    return _placed_at_home(rows, mapping, clock, notes)
 
 
-def _placed_at_home(rows: Rows, plan: ImportMapping, clock: LocalClock, notes: ReadingNotes) -> Ints:
+def _placed_at_home(rows: Rows, mapping: ImportMapping, clock: LocalClock, notes: ReadingNotes) -> Ints:
     at_ms = np.full(rows.line.size, NOWHERE)
     hours, place = np.unique(rows.wall_ms // MS_PER_H, return_inverse=True)
     shift = np.array([_shift_of_hour(int(hour), clock) for hour in hours] or [0], dtype=np.int64)
@@ -49,7 +49,7 @@ def _placed_at_home(rows: Rows, plan: ImportMapping, clock: LocalClock, notes: R
     for k in doubtful:
         nights.setdefault((_wall(rows, k) - timedelta(hours=12)).date(), []).append(k)
     for night in nights.values():
-        _split_repeated(night, rows, at_ms, plan, clock, notes)
+        _split_repeated(night, rows, at_ms, mapping, clock, notes)
     return at_ms
 
 
@@ -67,7 +67,7 @@ def _shift_of_hour(hour: int, clock: LocalClock) -> int:
 
 
 def _split_repeated(
-    night: Sequence[int], rows: Rows, at_ms: Ints, plan: ImportMapping, clock: LocalClock, notes: ReadingNotes
+    night: Sequence[int], rows: Rows, at_ms: Ints, mapping: ImportMapping, clock: LocalClock, notes: ReadingNotes
 ) -> None:
     """Split a repeated hour by order: from the first step back on, the second coming is meant."""
     back = next((k for k in range(1, len(night)) if rows.wall_ms[night[k]] < rows.wall_ms[night[k - 1]]), None)
@@ -77,10 +77,10 @@ def _split_repeated(
         line = int(rows.line[night[back]])
         notes.add(line, "split", "the clock goes back: the hour stands twice and is split by its order")
         return
-    if plan.repeated_hour == "ask":
+    if mapping.repeated_hour == "ask":
         for row in night:
             words = "this hour comes twice and stands here once: choose which is meant"
             notes.add(int(rows.line[row]), "refused", words)
         return
     for row in night:
-        at_ms[row] = clock.instants_of(_wall(rows, row))[0 if plan.repeated_hour == "first" else 1]
+        at_ms[row] = clock.instants_of(_wall(rows, row))[0 if mapping.repeated_hour == "first" else 1]

@@ -49,9 +49,9 @@ def day_written(home: Home, timetable: Timetable, on: date) -> WrittenDay:
     Its date if that is written apart, else the date's kind, its weekday, its weekday's kind, the usual day.
     """
     for key in keys_on(home, on):
-        plan = timetable.plan(key)
-        if plan is not None:
-            return WrittenDay(timetable, key, plan.points)
+        profile = timetable.profile(key)
+        if profile is not None:
+            return WrittenDay(timetable, key, profile.points)
     return WrittenDay(timetable, USUAL, timetable.usual)
 
 
@@ -81,7 +81,7 @@ def days_of_key(home: Home, timetable: Timetable, key: str) -> tuple[int, ...]:
     for weekday, name in enumerate(WEEKDAYS):
         kind = next((k.id for k in home.day_kinds if weekday in k.weekdays), None)
         keys = (name, kind, USUAL)
-        held = next(k for k in keys if k == USUAL or (k is not None and timetable.plan(k) is not None))
+        held = next(k for k in keys if k == USUAL or (k is not None and timetable.profile(k) is not None))
         if held == key:
             found.append(weekday)
     return tuple(found)

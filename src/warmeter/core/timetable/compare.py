@@ -119,7 +119,7 @@ def _timetables(name: str, before: tuple[Home, Zone], after: tuple[Home, Zone]) 
     for side, (home, zone) in enumerate((before, after)):
         for timetable in zone.timetables:
             names[timetable.id] = timetable.name
-            days = [(USUAL, timetable.usual), *((plan.of, plan.points) for plan in timetable.days)]
+            days = [(USUAL, timetable.usual), *((profile.of, profile.points) for profile in timetable.days)]
             for key, points in days:
                 rows.setdefault((timetable.id, key), ["", ""])[side] = points_text(home, zone, points)
     for (timetable_id, key), (was, now) in rows.items():

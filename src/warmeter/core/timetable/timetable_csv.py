@@ -25,7 +25,7 @@ def csv_rows(home: Home) -> Iterator[tuple[str, ...]]:
     yield COLUMNS
     for zone in home.zones:
         for timetable in zone.timetables:
-            days = [(USUAL, timetable.usual), *((plan.of, plan.points) for plan in timetable.days)]
+            days = [(USUAL, timetable.usual), *((profile.of, profile.points) for profile in timetable.days)]
             for key, points in days:
                 name = _name_of(home, key)
                 if not points:

@@ -26,8 +26,8 @@ def week_days(home: Home, timetable: Timetable) -> list[tuple[ChangePoint, ...]]
     found = []
     for weekday, name in enumerate(WEEKDAYS):
         kind = next((k.id for k in home.day_kinds if weekday in k.weekdays), None)
-        plan = timetable.plan(name) or (timetable.plan(kind) if kind else None)
-        found.append(timetable.usual if plan is None else plan.points)
+        profile = timetable.profile(name) or (timetable.profile(kind) if kind else None)
+        found.append(timetable.usual if profile is None else profile.points)
     return found
 
 

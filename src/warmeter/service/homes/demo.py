@@ -68,13 +68,13 @@ def load_demo(app: App) -> bool:
 
 def _read_in(app: App, home: Home, file_name: str, data: bytes, *, as_hall: bool = False) -> None:
     upload = keep_upload(app, file_name, [data])
-    plan = guessed_mapping(app, home, upload)
+    mapping = guessed_mapping(app, home, upload)
     if as_hall:
-        plan = _hall_plan(plan)
-    take(app, home.id, upload, plan, DEMO)
+        mapping = _hall_plan(mapping)
+    take(app, home.id, upload, mapping, DEMO)
 
 
-def _hall_plan(plan: ImportMapping) -> ImportMapping:
+def _hall_plan(mapping: ImportMapping) -> ImportMapping:
     """Return the plan for the building: its heat has no known unit, its water temperature is left out."""
     heat = {"quantity": "heat_relative", "unit": "1", "subject": "rm-hall"}
     warmth = {"quantity": "room_temperature", "unit": "°C", "subject": "rm-hall"}
@@ -85,4 +85,4 @@ def _hall_plan(plan: ImportMapping) -> ImportMapping:
         "Ti": {**warmth, "kind": "instant", "stamp": "instant"},
         "Ta": {**outdoors, "kind": "instant", "stamp": "instant"},
     }
-    return replace(plan, columns=tuple(replace(c, **wanted.get(c.heading, left_out)) for c in plan.columns))
+    return replace(mapping, columns=tuple(replace(c, **wanted.get(c.heading, left_out)) for c in mapping.columns))

@@ -169,22 +169,24 @@ def lines_of(app: App, upload: Upload, most: int | None = None) -> Iterator[str]
             yield line.rstrip("\n")
 
 
-ESPI_PLAN = ImportMapping(delimiter=",", decimal=".", heading_line=0, time_column=0, date_format="epoch", clock="utc")
+ESPI_MAPPING = ImportMapping(
+    delimiter=",", decimal=".", heading_line=0, time_column=0, date_format="epoch", clock="utc"
+)
 
 
 def guessed_mapping(app: App, home: Home, upload: Upload) -> ImportMapping:
     """Return how a file would be read; ESPI data says so itself."""
     latest_ms = app.now_ms() + YEARS_AHEAD * 366 * MS_PER_DAY
     if upload.is_espi:
-        return replace(ESPI_PLAN, latest_ms=latest_ms)
-    plan = guess(
+        return replace(ESPI_MAPPING, latest_ms=latest_ms)
+    mapping = guess(
         list(lines_of(app, upload, GUESS_LINES)),
         rooms=[(room.id, room.name) for room in home.rooms],
         machines=[(machine.id, machine.name) for machine in home.appliances],
         devices=[(d.id, d.name, quantity) for d in home.devices for quantity in named_quantities(d)[:1]],
     )
-    plan = replace(plan, latest_ms=latest_ms)
-    return with_channels(plan, _channels(app, upload, plan)) if plan.channel_column >= 0 else plan
+    mapping = replace(mapping, latest_ms=latest_ms)
+    return with_channels(mapping, _channels(app, upload, mapping)) if mapping.channel_column >= 0 else mapping
 
 
 def named_quantities(device: Device) -> tuple[str, ...]:
@@ -193,30 +195,30 @@ def named_quantities(device: Device) -> tuple[str, ...]:
     return device.measures if device.kind == "floor_probe" else found
 
 
-def _channels(app: App, upload: Upload, plan: ImportMapping) -> list[str]:
+def _channels(app: App, upload: Upload, mapping: ImportMapping) -> list[str]:
     """Return the words of the channel column, in order of their first line; no more than eight."""
     words: dict[str, None] = {}
-    for line in itertools.islice(lines_of(app, upload), plan.heading_line, None):
-        parts = line.split(plan.delimiter)
-        if len(parts) > plan.channel_column:
-            words.setdefault(parts[plan.channel_column].strip())
+    for line in itertools.islice(lines_of(app, upload), mapping.heading_line, None):
+        parts = line.split(mapping.delimiter)
+        if len(parts) > mapping.channel_column:
+            words.setdefault(parts[mapping.channel_column].strip())
         if len(words) == MOST_CHANNELS:
             break
     return [w for w in words if w]
 
 
-def preview(app: App, home: Home, upload: Upload, plan: ImportMapping) -> ReadLog:
+def preview(app: App, home: Home, upload: Upload, mapping: ImportMapping) -> ReadLog:
     """Return what would be taken; of a big table, what would be taken of its beginning."""
     if upload.is_espi:
-        return within_bounds(read_espi(upload_bytes(app, upload.token)), plan)
-    return read(lines_of(app, upload, LOOKED_AT_LINES if upload.is_big else None), plan, app.clock(home))
+        return within_bounds(read_espi(upload_bytes(app, upload.token)), mapping)
+    return read(lines_of(app, upload, LOOKED_AT_LINES if upload.is_big else None), mapping, app.clock(home))
 
 
 def take(
     app: App,
     home_id: str,
     upload: Upload,
-    plan: ImportMapping,
+    mapping: ImportMapping,
     person: Person,
     progress: Callable[[int], None] | None = None,
 ) -> Merged:
@@ -233,10 +235,10 @@ def take(
     """
     home, _ = app.homes.load(home_id)
     if upload.is_espi:
-        found = within_bounds(read_espi(upload_bytes(app, upload.token)), plan)
+        found = within_bounds(read_espi(upload_bytes(app, upload.token)), mapping)
     else:
         store = partial(OnDisk, app.uploads) if upload.is_big else InMemory
-        found = read(lines_of(app, upload), plan, app.clock(home), progress, store=store)
+        found = read(lines_of(app, upload), mapping, app.clock(home), progress, store=store)
     series = tuple(s for s in found.series if s.readings.at_ms.size)
     if not series:
         raise ReadingError("none of the lines can be taken as mapped; see the reasons and change the mapping")
@@ -247,7 +249,7 @@ def take(
         digest=upload.digest,
         author=person.name,
         at_ms=at,
-        plan=asdict(plan),
+        mapping=asdict(mapping),
     )
 
     def merge(connection: Connection) -> Merged:
@@ -267,12 +269,12 @@ def take(
     return merged
 
 
-_PLAN = TypeAdapter(ImportMapping)
+_MAPPING = TypeAdapter(ImportMapping)
 
 
-def ask_to_take(app: App, home_id: str, revision: int, upload: Upload, plan: ImportMapping, person: Person) -> int:
+def ask_to_take(app: App, home_id: str, revision: int, upload: Upload, mapping: ImportMapping, person: Person) -> int:
     """Queue the reading of a big file and return the job's id."""
-    request = json.dumps({"plan": _PLAN.dump_python(plan, mode="json"), "author": person.name})
+    request = json.dumps({"plan": _MAPPING.dump_python(mapping, mode="json"), "author": person.name})
     job_id = app.work.enqueue(home_id, "import", upload.token, revision, app.now_ms(), request)
     app.jobs.submit(job_id)
     return job_id
@@ -286,7 +288,7 @@ def run_import(app: App, job: Job, progress: Callable[[float, str], None]) -> st
         share = 0.9 * lines / max(upload.lines, 1)
         progress(share, f"Reading in {upload.file_name}: {lines:,} of {upload.lines:,} lines")
 
-    merged = take(app, job.home_id, upload, _PLAN.validate_python(asked["plan"]), Person(asked["author"]), tell)
+    merged = take(app, job.home_id, upload, _MAPPING.validate_python(asked["plan"]), Person(asked["author"]), tell)
     different = f"; {merged.different:,} differ from what was there, which is kept" if merged.different else ""
     return f"{merged.added:,} readings taken from {upload.file_name}, {merged.equal:,} were there already{different}"
 
@@ -357,10 +359,10 @@ def bring_back(app: App, home_id: str, import_id: int, person: Person) -> Merged
     return in_transaction(app.engine, bring)
 
 
-def changed_mapping(plan: ImportMapping, columns: dict[int, Column], **settings: object) -> ImportMapping:
+def changed_mapping(mapping: ImportMapping, columns: dict[int, Column], **settings: object) -> ImportMapping:
     """Return a plan with columns (by their place) and settings replaced."""
     return replace(
-        plan,
-        columns=tuple(columns.get(k, c) for k, c in enumerate(plan.columns)),
+        mapping,
+        columns=tuple(columns.get(k, c) for k, c in enumerate(mapping.columns)),
         **settings,  # type: ignore[arg-type]
     )

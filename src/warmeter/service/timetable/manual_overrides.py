@@ -146,9 +146,9 @@ def with_habit(home: Home, habit: Habit) -> Home:
     zone = home.zone_of_id(habit.zone_id)
     on = from_ms(habit.changes[-1].at_ms).date()
     timetable = timetable_on(zone, on)
-    key = habit.kind_id if habit.kind_id and timetable.plan(habit.kind_id) is not None else USUAL
-    plan = timetable.plan(key)
-    points = timetable.usual if plan is None else plan.points
+    key = habit.kind_id if habit.kind_id and timetable.profile(habit.kind_id) is not None else USUAL
+    profile = timetable.profile(key)
+    points = timetable.usual if profile is None else profile.points
     held_before = points[-1]
     held = [p for p in points if p.start_min <= habit.start_min]
     level_id = (held[-1] if held else held_before).level_id

@@ -181,7 +181,7 @@ def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Re
         "frame": frame_of(request, home, revision, "survey"),
         "file": kept,
         "token": token,
-        "plan": mapping,
+        "mapping": mapping,
         "bounds": [str(from_ms(at).date()) for at in (mapping.earliest_ms, mapping.latest_ms)],
         "lines": show.number(kept.lines),
         "looked_at": show.number(logs.LOOKED_AT_LINES) if kept.is_big else "",

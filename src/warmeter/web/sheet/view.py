@@ -146,18 +146,18 @@ def _finish(line: FinishLine) -> SheetSetting:
 
 
 def _run(forecast: DayForecast, run: RunStart) -> SheetSetting:
-    currency, plan = forecast.home.currency, run.plan
-    at = show.clock_time(plan.cheapest.start_min % MIN_PER_DAY)
-    next_day = " next day" if plan.cheapest.start_min >= 1440 else ""
-    planned = plan.planned.start_min
+    currency, schedule = forecast.home.currency, run.schedule
+    at = show.clock_time(schedule.cheapest.start_min % MIN_PER_DAY)
+    next_day = " next day" if schedule.cheapest.start_min >= 1440 else ""
+    planned = schedule.planned.start_min
     return SheetSetting(
         run.record.appliance.name,
         f"start.{run.record.appliance.id}",
         at,
         f"start the run at {at}{next_day}",
-        f"{show.money(plan.cheapest.cost, currency)} a run; planned now {show.clock_time(planned % MIN_PER_DAY)} for "
-        f"{show.money(plan.planned.cost, currency)}, dearest {show.clock_time(plan.dearest.start_min % MIN_PER_DAY)} "
-        f"for {show.money(plan.dearest.cost, currency)}.",
+        f"{show.money(schedule.cheapest.cost, currency)} a run; planned now {show.clock_time(planned % MIN_PER_DAY)} for "
+        f"{show.money(schedule.planned.cost, currency)}, dearest {show.clock_time(schedule.dearest.start_min % MIN_PER_DAY)} "
+        f"for {show.money(schedule.dearest.cost, currency)}.",
         f"Starts every {run.record.appliance.start_step_min} min between "
         f"{show.clock_time(run.record.appliance.earliest_min)} and the latest end {show.clock_time(run.record.appliance.latest_end_min % MIN_PER_DAY or 1440)} were tried.",
     )

@@ -46,9 +46,9 @@ def dates_view(home: Home, zone: Zone, on: date) -> DatesView:
     rows = []
     for timetable in zone.timetables:
         days = [("Usual day", weekdays_text(days_of_key(home, timetable, "usual")), timetable.usual)]
-        for plan in timetable.days:
-            held_on = days_of_key(home, timetable, plan.of)
-            days.append((name_of_key(home, plan.of), weekdays_text(held_on), plan.points))
+        for profile in timetable.days:
+            held_on = days_of_key(home, timetable, profile.of)
+            days.append((name_of_key(home, profile.of), weekdays_text(held_on), profile.points))
         rows.append(
             TimetableRow(
                 id=timetable.id,

@@ -363,15 +363,15 @@ def price_lane(forecast: DayForecast) -> Lane | None:
     )
 
 
-def run_lane(forecast: DayForecast, record: MachineRecord, plan: RunSchedule) -> Lane:
+def run_lane(forecast: DayForecast, record: MachineRecord, schedule: RunSchedule) -> Lane:
     """Return the machine's run: silhouette and bracket, its start to be dragged."""
     machine, currency = record.appliance, forecast.home.currency
-    start = float(plan.planned.start_min)
-    watts = plan.profile_kwh * W_MIN_PER_KWH
+    start = float(schedule.planned.start_min)
+    watts = schedule.profile_kwh * W_MIN_PER_KWH
     values = np.full(forecast.minutes, np.nan)
     first, last = int(start), min(int(start) + watts.size, forecast.minutes)
     values[first:last] = watts[: last - first]
-    cost = show.money(plan.planned.cost, currency)
+    cost = show.money(schedule.planned.cost, currency)
     word, _, rest = machine.name.partition(" ") if len(machine.name) > 13 else (machine.name, "", "")
     return Lane(
         name=word,
@@ -407,7 +407,7 @@ def strip_of(
         runs = ()
     lanes: list[Lane | None] = [zone_lane(forecast, room, height, zone_id) for room in forecast.rooms]
     lanes += [outdoor_lane(forecast), price_lane(forecast), power_lane(forecast)]
-    lanes += [run_lane(forecast, record, plan) for record, plan in runs]
+    lanes += [run_lane(forecast, record, schedule) for record, schedule in runs]
     return draw(
         StripView(
             id="day",

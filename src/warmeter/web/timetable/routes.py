@@ -188,8 +188,8 @@ def pane_of(request: Request) -> str:
 
 def scope_of(request: Request) -> Scope:
     """Return what an edit of the day in view shall change."""
-    asked = request.query_params.get("scope", "plan")
-    return next((scope for scope in SCOPES if scope == asked), "plan")
+    asked = request.query_params.get("scope", "written")
+    return next((scope for scope in SCOPES if scope == asked), "written")
 
 
 def first_day(request: Request, on: date) -> tuple[date, int]:

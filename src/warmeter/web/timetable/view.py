@@ -233,15 +233,15 @@ def _figures(
                 _money_span(found.saved_cost, home),
             )
         )
-    for record, plan in runs if not is_long(forecast) else ():
+    for record, schedule in runs if not is_long(forecast) else ():
         lines.append(
             FigureLine(
                 f"run.{record.appliance.id}",
                 f"{record.appliance.name}, a run",
-                show.money(plan.planned.cost, home.currency),
+                show.money(schedule.planned.cost, home.currency),
                 "",
-                f"cheapest {show.money(plan.cheapest.cost, home.currency)} at "
-                f"{show.clock_time(plan.cheapest.start_min % MIN_PER_DAY)}",
+                f"cheapest {show.money(schedule.cheapest.cost, home.currency)} at "
+                f"{show.clock_time(schedule.cheapest.start_min % MIN_PER_DAY)}",
             )
         )
     return lines

@@ -48,11 +48,11 @@ def written_view(home: Home, zone: Zone, on: date, scope: Scope) -> WrittenView:
     is_date = held.key == on.isoformat()
     holds = show.day_short(on, home.country) if is_date else weekdays_text(days)
     words = {
-        "plan": f"all of “{name_of_key(home, held.key)}”: {holds}",
+        "written": f"all of “{name_of_key(home, held.key)}”: {holds}",
         "weekday": f"{LONG_WEEKDAY[on.weekday()]} only",
         "date": f"{show.day_short(on, home.country)} only",
     }
-    scopes = [(s, words[s], s == scope) for s in SCOPES if not (is_date and s != "plan")]
+    scopes = [(s, words[s], s == scope) for s in SCOPES if not (is_date and s != "written")]
     keys = [USUAL, *(k.id for k in home.day_kinds), *WEEKDAYS]
     name = name_of_key(home, held.key)
     return WrittenView(

@@ -24,15 +24,15 @@ def level_findings(home: Home) -> Iterator[Finding]:
     kinds = {kind.id for kind in home.day_kinds}
     for zone in home.zones:
         for timetable in zone.timetables:
-            for plan in timetable.days:
-                if plan.of not in WEEKDAYS and plan.of not in kinds and not _is_date(plan.of):
+            for profile in timetable.days:
+                if profile.of not in WEEKDAYS and profile.of not in kinds and not _is_date(profile.of):
                     yield Finding(
                         kind="day for nobody",
                         severity="note",
                         place=zone.id,
-                        sentence=f"In {timetable.name} of {zone.name} a day is written for {plan.of!r}, which is no day.",
+                        sentence=f"In {timetable.name} of {zone.name} a day is written for {profile.of!r}, which is no day.",
                         fix="Take this day away.",
-                        about=(zone.id, timetable.id, plan.of),
+                        about=(zone.id, timetable.id, profile.of),
                     )
 
 
