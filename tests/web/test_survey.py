@@ -327,7 +327,8 @@ class Register(Surveying):
             ("set", {"id": "air-den", "witness_id": "air-den"}, "its own witness"),
             ("set", {"id": "air-den", "quantities": "smell"}, "is no quantity"),
             ("set", {"id": "air-den", "battery_new": "yesterday"}, "Write a date"),
-            ("replace", {"id": "air-den", "by": "new:toaster", "on": ""}, "from the list"),
+            ("replace", {"id": "air-den", "by": "new:toaster", "on": "2026-03-01"}, "from the list"),
+            ("replace", {"id": "air-den", "by": "new:thermostat", "on": ""}, "Write a date"),
             ("note-add", {"id": "nobody", "text": "x"}, "not there any more"),
             ("way-set", {"id": "air-den", "index": "4", "state": "shut"}, "not there any more"),
         ):

@@ -129,6 +129,26 @@ def room_into_zone(home: Home, room_id: str, zone_id: str) -> Home:
     return replace(home, zones=tuple(zones))
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Consequences:
+    """What a change of a home brings: rows that differ, devices that nothing asks for any more, findings before and after."""
+
+    rows: tuple[Becomes, ...]
+    idle: tuple[str, ...]
+    findings: tuple[tuple[str, int, int], ...]
+
+
+def consequences(before: Home, after: Home) -> Consequences:
+    """Return what a change brings; only kinds of finding whose number differs are told."""
+    was, now = findings_by_kind(before), findings_by_kind(after)
+    kinds = sorted({*was, *now})
+    return Consequences(
+        rows=tuple(differences(before, after)),
+        idle=tuple(no_longer_needed(before, after)),
+        findings=tuple((kind, was.get(kind, 0), now.get(kind, 0)) for kind in kinds if was.get(kind) != now.get(kind)),
+    )
+
+
 def differences(before: Home, after: Home) -> list[Becomes]:
     """Return every place that differs between two homes in who counts, drives, witnesses, feeds and owns."""
     return [row for row in _places(before, after) if row.before != row.after]

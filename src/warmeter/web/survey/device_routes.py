@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.building.checks.findings import findings_of
-from warmeter.core.building.replacing import Becomes, differences, findings_by_kind, no_longer_needed, replaced
+from warmeter.core.building.replacing import Consequences, consequences, replaced
 from warmeter.core.edits import floor_plan_edits
 from warmeter.core.edits.device_commands import (
     AddControlPath,
@@ -86,9 +86,7 @@ class Swap:
 
     by: str
     name: str
-    rows: list[Becomes]
-    idle: list[str]
-    findings: list[tuple[str, int, int]]
+    brings: Consequences
 
 
 def _row(home: Home, device: Device, at: str, letters: dict[str, list[str]]) -> DeviceRow:
@@ -134,15 +132,7 @@ def _swap(home: Home, device: Device, by: str) -> Swap | None:
         after = replaced(trial, device.id, key, device.retired_on or _ANY_DAY)
     except WarmeterError:
         return None
-    was, now = findings_by_kind(home), findings_by_kind(after)
-    kinds = sorted({*was, *now})
-    return Swap(
-        by=by,
-        name=after.device(key).name,
-        rows=differences(home, after),
-        idle=no_longer_needed(home, after),
-        findings=[(kind, was.get(kind, 0), now.get(kind, 0)) for kind in kinds if was.get(kind) != now.get(kind)],
-    )
+    return Swap(by=by, name=after.device(key).name, brings=consequences(home, after))
 
 
 def devices_page(request: Request, home_id: str, at: str | None = None) -> Response:

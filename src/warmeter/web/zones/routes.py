@@ -1,5 +1,6 @@
 """Routes of zones: the wiring sheet, sensors by level, checks, one zone or several."""
 
+from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -7,7 +8,7 @@ from fastapi.responses import Response
 
 from warmeter.core.building.checks.findings import RULES, findings_of
 from warmeter.core.building.checks.zoning import can_cool
-from warmeter.core.building.replacing import differences, findings_by_kind, no_longer_needed, room_into_zone
+from warmeter.core.building.replacing import Consequences, consequences, room_into_zone
 from warmeter.core.edits.item_commands import FixFinding
 from warmeter.core.edits.level_commands import ChangeLevelCooling
 from warmeter.core.edits.zone_commands import ChangeGap, ChangeZone, CountSensors, MoveRoomToZone, ToggleFollower
@@ -123,21 +124,28 @@ def _several(request: Request, home: Home) -> dict[str, object]:
     }
 
 
-def _move(home: Home, room_id: str, zone_id: str) -> dict[str, object] | None:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Move:
+    """What moving a room into another zone would change."""
+
+    room_id: str
+    zone_id: str
+    title: str
+    brings: Consequences
+
+
+def _move(home: Home, room_id: str, zone_id: str) -> Move | None:
     """Return what moving a room into another zone would change, None if that is not asked."""
     rooms, zones = {r.id: r.name for r in home.rooms}, {z.id: z.name for z in home.zones}
     if room_id not in rooms or zone_id not in zones:
         return None
     after = room_into_zone(home, room_id, zone_id)
-    was, now = findings_by_kind(home), findings_by_kind(after)
-    return {
-        "room_id": room_id,
-        "zone_id": zone_id,
-        "title": f"{rooms[room_id]} into {zones[zone_id]}",
-        "rows": differences(home, after),
-        "idle": no_longer_needed(home, after),
-        "findings": [(k, was.get(k, 0), now.get(k, 0)) for k in sorted({*was, *now}) if was.get(k) != now.get(k)],
-    }
+    return Move(
+        room_id=room_id,
+        zone_id=zone_id,
+        title=f"{rooms[room_id]} into {zones[zone_id]}",
+        brings=consequences(home, after),
+    )
 
 
 def _lead(home: Home, rows: list) -> str:  # type: ignore[type-arg]
