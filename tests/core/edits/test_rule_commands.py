@@ -25,14 +25,14 @@ from warmeter.core.edits.rule_commands import (
     UnmarkEvent,
     WriteRule,
 )
-from warmeter.core.edits.rule_defaults import condition_of, step_of
+from warmeter.core.edits.rule_defaults import condition_of
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions.at_time import AtTime
 from warmeter.core.home.conditions.compared import Compared
 from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import MarkFact, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell, TimedRun
+from warmeter.core.home.rules import MarkFact, Rule, SetLevel, Tell
 from warmeter.core.timegrid import parse_utc
 
 NOW = parse_utc("2026-01-14T12:00:00Z")
@@ -232,30 +232,6 @@ class People(unittest.TestCase):
             RemoveNotificationGroup(group_id="nobody").edit(home)
         with self.assertRaisesRegex(HomeError, "a beginning and an end"):
             ChangeNotificationGroup(name="Cleo", loudness="quiet", quiet_from=1380).edit(home)
-
-
-class AsTheyFirstStand(unittest.TestCase):
-    def test_each_step_acts_on_what_the_home_has(self) -> None:
-        home = drawn_home()
-        level, point, lower = (step_of(home, kind) for kind in ("set_level", "set_point", "lower"))
-        self.assertEqual(level, SetLevel(zone_ids=("z-den",), level_id="in-use"))
-        self.assertEqual(point, SetPoint(zone_ids=("z-den",), value_c=17.0))
-        self.assertEqual(lower, SetPoint(zone_ids=("z-den",), change_k=-0.5))
-        self.assertEqual(step_of(home, "switch"), Switch(target_ids=("rad-den",), is_on=False))
-        self.assertEqual(step_of(home, "timed_run"), TimedRun(target_ids=("rad-den",), for_s=900))
-        self.assertEqual(step_of(home, "shut_off"), ShutOff(target_ids=("rad-den",)))
-        valve = Device(id="stop", name="Stop", kind="water_valve", room_id="den")
-        self.assertEqual(
-            step_of(replace(home, devices=(*home.devices, valve)), "shut_off"), ShutOff(target_ids=("stop",))
-        )
-        for kind in ("blinds", "tell", "sing"):
-            with self.subTest(kind), self.assertRaisesRegex(HomeError, "enter the device in the survey"):
-                step_of(home, kind)
-
-    def test_what_is_not_in_the_home_is_refused(self) -> None:
-        for key in ("signal:room_temperature:attic", "the weather"):
-            with self.subTest(key), self.assertRaises(HomeError):
-                condition_of(drawn_home(), key)
 
 
 if __name__ == "__main__":

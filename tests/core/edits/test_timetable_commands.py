@@ -1,7 +1,6 @@
 """Commands on blocks, days, calendars and levels: read off the change points that they leave."""
 
 import unittest
-from dataclasses import replace
 from datetime import date
 
 from tests.drawn import drawn_home
@@ -19,32 +18,11 @@ from warmeter.core.edits.block_commands import (
     SplitBlock,
     UseSetpointEverywhere,
 )
-from warmeter.core.edits.calendar_commands import (
-    AddDayKind,
-    AddPeriod,
-    AddTimetable,
-    ChangeSpecialDay,
-    ChangeWeekdayKind,
-    RemoveDayKind,
-    RemovePeriod,
-    RemoveTimetable,
-    RenameTimetable,
-    SwitchTimetable,
-)
 from warmeter.core.edits.edit import Command
-from warmeter.core.edits.level_commands import (
-    AddLevel,
-    ChangeLevel,
-    ChangeLevelFan,
-    MoveLevelUp,
-    RemoveLevel,
-    RenameLevel,
-    ToggleSaving,
-)
 from warmeter.core.edits.timetable_edits import BlockPlace
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
-from warmeter.core.timetable.calendar import timetable_on, written_on
+from warmeter.core.timetable.calendar import written_on
 
 MONDAY, TUESDAY = date(2026, 1, 12), date(2026, 1, 13)
 ZONE = "z-study"
@@ -149,114 +127,6 @@ class Blocks(unittest.TestCase):
         both = done(drawn, CopyTimetable(zone_id="z-den", day=MONDAY, to_zones=("z-study",)))
         self.assertEqual(day(both, zone_id="z-study"), day(both, zone_id="z-den"))
         self.assertNotEqual(day(drawn, zone_id="z-study"), day(drawn, zone_id="z-den"))
-
-
-class Calendars(unittest.TestCase):
-    def test_a_named_timetable_holds_on_its_dates_and_the_later_entry_wins(self) -> None:
-        home = done(
-            small_home(),
-            AddTimetable(zone_id=ZONE, name="Guests"),
-            AddPeriod(zone_id=ZONE, timetable="Guests", from_date=date(2026, 2, 1), to_date=date(2026, 2, 7)),
-        )
-        zone = home.zones[0]
-        named = [
-            timetable_on(zone, on).name
-            for on in (date(2026, 1, 31), date(2026, 2, 1), date(2026, 2, 7), date(2026, 2, 8))
-        ]
-        self.assertEqual([name == "Guests" for name in named], [False, True, True, False])
-        usual = zone.timetables[0].name
-        later = done(
-            home, AddPeriod(zone_id=ZONE, timetable=usual, from_date=date(2026, 2, 3), to_date=date(2026, 2, 3))
-        )
-        self.assertEqual(timetable_on(later.zones[0], date(2026, 2, 3)).name, usual)
-        self.assertEqual(
-            timetable_on(done(later, RemovePeriod(zone_id=ZONE, index=1)).zones[0], date(2026, 2, 3)).name, "Guests"
-        )
-        for index in (2, 3):
-            with self.subTest(index), self.assertRaisesRegex(HomeError, "not there any more"):
-                done(later, RemovePeriod(zone_id=ZONE, index=index))
-        with self.assertRaisesRegex(HomeError, "no zone has a timetable called"):
-            done(home, AddPeriod(zone_id="*", timetable="Nobody", from_date=MONDAY))
-
-    def test_switched_until_switched_back(self) -> None:
-        home = done(small_home(), AddTimetable(zone_id=ZONE, name="Away"))
-        away = done(home, SwitchTimetable(zone_id="*", day=MONDAY, timetable="Away"))
-        self.assertEqual(timetable_on(away.zones[0], date(2027, 1, 1)).name, "Away")
-        back = done(away, SwitchTimetable(zone_id="*", day=TUESDAY))
-        names = [timetable_on(back.zones[0], on).name for on in (MONDAY, TUESDAY)]
-        self.assertEqual(names, ["Away", home.zones[0].timetables[0].name])
-        undone = done(away, SwitchTimetable(zone_id=ZONE, day=MONDAY))
-        self.assertEqual(undone.zones[0].calendar, ())
-        with self.assertRaises(HomeError):
-            done(home, SwitchTimetable(zone_id="*", day=MONDAY, timetable="Nobody"))
-
-    def test_a_timetable_is_renamed_and_goes_with_its_dates_but_never_the_last(self) -> None:
-        home = done(
-            small_home(),
-            AddTimetable(zone_id=ZONE, name="Guests"),
-            AddPeriod(zone_id=ZONE, timetable="Guests", from_date=MONDAY),
-        )
-        first, second = home.zones[0].timetables
-        renamed = done(home, RenameTimetable(zone_id=ZONE, timetable_id=second.id, name="Visitors"))
-        self.assertEqual([t.name for t in renamed.zones[0].timetables], [first.name, "Visitors"])
-        gone = done(home, RemoveTimetable(zone_id=ZONE, timetable_id=second.id))
-        self.assertEqual((len(gone.zones[0].timetables), gone.zones[0].calendar), (1, ()))
-        with self.assertRaisesRegex(HomeError, "the only timetable of Study"):
-            done(gone, RemoveTimetable(zone_id=ZONE, timetable_id=first.id))
-
-    def test_kinds_of_day(self) -> None:
-        home = done(small_home(), AddDayKind(name="Fasting"))
-        kind = home.day_kinds[-1]
-        home = done(
-            home,
-            ChangeWeekdayKind(weekday=4, kind_id=kind.id),
-            ChangeSpecialDay(on=TUESDAY, kind_id=kind.id, note="agreed"),
-            ChangeSpecialDay(on=MONDAY, kind_id=kind.id),
-            CopyDay(zone_id=ZONE, day=MONDAY, to=(kind.id,)),
-        )
-        self.assertEqual([k.weekdays for k in home.day_kinds if k.id == kind.id], [(4,)])
-        self.assertTrue(all(4 not in k.weekdays for k in home.day_kinds if k.id != kind.id))
-        self.assertEqual([(s.on, s.note) for s in home.special_days], [(MONDAY, ""), (TUESDAY, "agreed")])
-        self.assertEqual(written_on(home, home.zones[0], TUESDAY).key, kind.id)
-        as_usual = done(home, ChangeSpecialDay(on=TUESDAY))
-        self.assertEqual([s.on for s in as_usual.special_days], [MONDAY])
-        gone = done(home, RemoveDayKind(kind_id=kind.id))
-        self.assertEqual((gone.special_days, gone.zones[0].timetables[0].days), ((), ()))
-        self.assertNotIn(kind.id, [k.id for k in gone.day_kinds])
-        with self.assertRaises(HomeError):
-            done(gone, RemoveDayKind(kind_id=kind.id))
-
-
-class Levels(unittest.TestCase):
-    def test_a_level_s_own_fields(self) -> None:
-        home = done(
-            small_home(),
-            RenameLevel(level_id="idle", name="Resting"),
-            ChangeLevelFan(level_id="in-use", fan="high"),
-            ToggleSaving(level_id="idle"),
-            ChangeLevel(level_id="asleep", values={"name": "Night"}, heating_c=15.5),
-        )
-        by_id = {level.id: level for level in home.levels}
-        self.assertEqual((by_id["idle"].name, by_id["idle"].is_saving, by_id["in-use"].fan), ("Resting", True, "high"))
-        self.assertEqual((by_id["asleep"].name, by_id["asleep"].heating_c), ("Night", 15.5))
-        self.assertFalse(done(home, ToggleSaving(level_id="idle")).level("idle").is_saving)
-
-    def test_a_new_one_begins_as_the_last_and_the_list_is_ordered(self) -> None:
-        home = done(small_home(), AddLevel(name="Guests"))
-        added = home.levels[-1]
-        self.assertEqual((added.name, added.heating_c), ("Guests", 12.0))
-        order = [level.name for level in done(home, MoveLevelUp(level_id=added.id)).levels]
-        self.assertEqual(order, ["In use", "Asleep", "Guests", "Idle"])
-        first = done(home, MoveLevelUp(level_id="in-use"))
-        self.assertEqual(first.levels, home.levels, "the first stays the first")
-
-    def test_one_in_use_stays_and_so_does_the_last(self) -> None:
-        self.assertEqual([x.id for x in done(small_home(), RemoveLevel(level_id="idle")).levels], ["in-use", "asleep"])
-        with self.assertRaisesRegex(HomeError, "Asleep is still in the timetable of Study"):
-            done(small_home(), RemoveLevel(level_id="asleep"))
-        lone = replace(small_home(), zones=(), levels=small_home().levels[:1])
-        with self.assertRaisesRegex(HomeError, "one level at least"):
-            done(lone, RemoveLevel(level_id="in-use"))
 
 
 if __name__ == "__main__":

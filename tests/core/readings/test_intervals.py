@@ -2,17 +2,13 @@
 
 import unittest
 from datetime import date
-from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from warmeter.core.arrays import Floats
 from warmeter.core.errors import OutOfRange
 from warmeter.core.readings.intervals import completeness
-from warmeter.core.signature.night_floor import NightFloor, night_floor
-from warmeter.core.signature.standby_states import standby_states
 from warmeter.core.timegrid import LocalClock
 
 UTC = LocalClock("UTC")
@@ -52,49 +48,3 @@ class Completeness(unittest.TestCase):
         none = np.zeros(0, dtype=np.int64)
         with self.assertRaises(OutOfRange):
             completeness(none, none, np.zeros(0), clock=UTC, first=DAY, last=DAY, step_s=0)
-
-
-class Nights(unittest.TestCase):
-    def floor(self, watts: Floats, **options: Any) -> NightFloor:
-        at = START_MS + np.arange(watts.size, dtype=np.int64) * 3_600_000
-        last = date(2025, 5, 5 + watts.size // 24 - 1)
-        return night_floor(at, watts, step_s=3600, clock=UTC, first=DAY, last=last, **options)
-
-    def test_the_word_never_stands_only_where_no_night_was_lower(self) -> None:
-        watts = np.full(20 * 24, 150.0)
-        self.assertTrue(self.floor(watts).never_below)
-        watts[24 + 3] = 90.0
-        found = self.floor(watts)
-        self.assertFalse(found.never_below)
-        self.assertEqual((found.below_nights, found.floor_w), (1, 150.0))
-        self.assertAlmostEqual(found.below_share or 0, 1 / 20)
-
-    def test_a_night_of_which_too_little_is_known_does_not_count(self) -> None:
-        watts = np.full(3 * 24, 150.0)
-        watts[1:3] = np.nan
-        found = self.floor(watts)
-        self.assertEqual(found.counted_nights, 2)
-        self.assertIsNone(found.nights[0].floor_w)
-        self.assertAlmostEqual(found.nights[0].known_share, 0.5)
-
-    def test_silence_is_no_floor_of_nought(self) -> None:
-        found = self.floor(np.full(48, np.nan))
-        self.assertEqual((found.floor_w, found.never_below, found.below_share), (None, None, None))
-
-
-class Standing(unittest.TestCase):
-    def test_hours_add_up_and_saving_is_rest_not_drawn(self) -> None:
-        watts = np.repeat([0.0, 5.0, 100.0, np.nan], 6)
-        found = standby_states(
-            3600.0 * np.arange(24, dtype=np.float64),
-            watts,
-            np.full(24, np.nan),
-            floor_w=0.5,
-            work_w=50.0,
-            longest_hold_s=3600.0,
-            end_s=24 * 3600.0,
-        )
-        self.assertEqual((found.off.hours, found.rest.hours, found.work.hours, found.unknown_h), (6.0, 6.0, 6.0, 6.0))
-        self.assertAlmostEqual(found.saved_kwh or 0, 5.0 * 6 / 1000)
-        self.assertAlmostEqual(found.rest_kwh_year or 0, 5.0 * 6 / 1000 * 8760 / 18)
-        self.assertAlmostEqual(found.never_cut_kwh_year or 0, 5.0 * 12 / 1000 * 8760 / 18)

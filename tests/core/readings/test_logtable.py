@@ -1,4 +1,4 @@
-"""A log read in small sections is the log read whole, whatever its order; and it is what was written."""
+"""A file read section by section."""
 
 import random
 import unittest
@@ -15,10 +15,14 @@ from warmeter.core.readings.logtable import read
 from warmeter.core.timegrid import LocalClock
 
 LONDON = LocalClock("Europe/London")
+
+
 COLUMNS = (
     Column(index=1, heading="Study", quantity="room_temperature", unit="°C", subject="study"),
     Column(index=2, heading="Heater", quantity="heat_w", unit="W", kind="mean", stamp="start", subject="study"),
 )
+
+
 PLAN = ImportMapping(
     delimiter=",",
     decimal=".",
@@ -28,6 +32,8 @@ PLAN = ImportMapping(
     clock="home",
     columns=COLUMNS,
 )
+
+
 # The clock in London goes back in the night to 26 October 2025 and forward in that to 29 March 2026.
 BEGINS = (datetime(2025, 10, 24, 18), datetime(2026, 3, 27, 18), datetime(2026, 1, 5, 3))
 

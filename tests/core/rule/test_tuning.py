@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from tests.core.rule.test_run import IDLE, MIN, NOON, ROOM, SHUT, WINDOW, H, rule, scope, track
+from tests.rules_at_work import IDLE, MIN, NOON, ROOM, SHUT, WINDOW, H, rule, scope, track
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.conditions.compared import Compared
 from warmeter.core.home.rules import PutBack, RuleLimits

@@ -4,101 +4,20 @@ import csv
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 from tests.places import DATA
 from warmeter.core.arrays import Floats
-from warmeter.core.errors import NotKnowable, OutOfRange
-from warmeter.core.signature.buckets import buckets
+from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.cycles import Activity, Correction, activity, cycle_features
-from warmeter.core.signature.detector import CycleDetector, CycleSetting, cycles_in
-from warmeter.core.signature.machine_states import machine_states
-from warmeter.core.signature.phases import phases_of
 from warmeter.core.signature.standby_power import standby_power_of
 from warmeter.simulators.machines.corruption import moved
 from warmeter.simulators.machines.judging import judge_log
 from warmeter.simulators.machines.labelled import labelled_log
 
 
-def plain_events(
-    power: list[float], on_w: float, off_w: float, need_on: int, need_off: int
-) -> list[tuple[int, int | None]]:
-    """Find runs as the definition says, by looking back over whole windows."""
-    found: list[tuple[int, int | None]] = []
-    start, since = None, 0
-    for k in range(len(power)):
-        if start is None:
-            window = power[max(since, k - need_on + 1) : k + 1]
-            if len(window) == need_on and all(p >= on_w for p in window):
-                start, since = k - need_on + 1, k + 1
-        else:
-            window = power[max(since, k - need_off + 1) : k + 1]
-            if len(window) == need_off and all(p <= off_w for p in window):
-                found.append((start, k - need_off + 1))
-                start, since = None, k + 1
-    return [*found, (start, None)] if start is not None else found
-
-
 def steady(*parts: tuple[int, float]) -> Floats:
     """Return a log of (steps, watts)."""
     return np.concatenate([np.full(n, w) for n, w in parts])
-
-
-class Events(unittest.TestCase):
-    @settings(deadline=None, derandomize=True, max_examples=80)
-    @given(st.lists(st.sampled_from([0.0, 3.0, 8.0, 15.0, 60.0]), max_size=60), st.integers(1, 4), st.integers(1, 4))
-    def test_walk_equals_the_definition(self, power: list[float], need_on: int, need_off: int) -> None:
-        setting = CycleSetting(on_w=10.0, off_w=4.0, dwell_on_s=60.0 * need_on, wait_s=60.0 * need_off)
-        found = [(e.start, e.end) for e in cycles_in(np.array(power), 60.0, setting)]
-        self.assertEqual(found, plain_events(power, 10.0, 4.0, need_on, need_off))
-
-    @settings(deadline=None, derandomize=True, max_examples=60)
-    @given(
-        st.lists(st.sampled_from([0.0, 2.0, 6.0, 40.0, float("nan")]), max_size=120),
-        st.lists(st.integers(0, 120), max_size=6),
-    )
-    def test_samples_as_they_come_give_the_same_cycles_as_the_whole_log(
-        self, power: list[float], cuts: list[int]
-    ) -> None:
-        setting = CycleSetting(
-            on_w=5.0, off_w=5.0, wait_s=50.0, rest_w=1.0, least_j=300.0, tail_j=200.0, grace_s=20.0, longest_gap_s=40.0
-        )
-        log = np.array(power)
-        machine, found, last = CycleDetector(setting, 10.0), [], 0
-        for cut in [*sorted(c for c in cuts if c < log.size), log.size]:
-            found += machine.push(log[last:cut])
-            last = cut
-        running = machine.still_on()
-        self.assertEqual([*found, running] if running else found, cycles_in(log, 10.0, setting))
-
-    def test_a_gap_breaks_a_waiting_time(self) -> None:
-        setting = CycleSetting(on_w=10.0, off_w=4.0, dwell_on_s=60, wait_s=180)
-        power = np.array([50.0, 50, 1, 1, np.nan, 1, 1, 1])
-        self.assertEqual([e.end for e in cycles_in(power, 60.0, setting)], [5])
-
-    def test_a_long_gap_cuts_a_cycle_unless_it_was_quiet_before(self) -> None:
-        setting = CycleSetting(on_w=5, off_w=5, wait_s=600, grace_s=60, longest_gap_s=120)
-        gap = np.full(30, np.nan)
-        at_work = cycles_in(np.concatenate([steady((5, 1), (20, 50)), gap, steady((90, 1))]), 10.0, setting)
-        self.assertEqual([(e.start, e.end, e.is_cut_after) for e in at_work], [(5, 25, True)])
-        quiet = cycles_in(np.concatenate([steady((5, 1), (20, 50), (9, 1)), gap, steady((90, 1))]), 10.0, setting)
-        self.assertEqual([(e.start, e.end, e.is_cut_after) for e in quiet], [(5, 25, False)])
-        resumed = cycles_in(np.concatenate([gap, steady((20, 50), (90, 1))]), 10.0, setting)
-        self.assertEqual([(e.start, e.is_cut_before) for e in resumed], [(30, True)])
-
-    def test_ticks_after_the_end_neither_prolong_a_cycle_nor_begin_one(self) -> None:
-        setting = CycleSetting(
-            on_w=5, off_w=5, wait_s=600, rest_w=1, least_j=20_000, tail_j=2000, grace_s=60, longest_gap_s=120
-        )
-        power = steady((5, 1), (60, 500), *([(30, 1), (1, 100)] * 4), (90, 1))
-        self.assertEqual([(e.start, e.end) for e in cycles_in(power, 10.0, setting)], [(5, 65)])
-
-    def test_thresholds_the_wrong_way_round_are_refused(self) -> None:
-        with self.assertRaises(OutOfRange):
-            CycleSetting(on_w=3.0, off_w=5.0, wait_s=60)
-        with self.assertRaises(OutOfRange):
-            CycleSetting(on_w=5.0, off_w=5.0, wait_s=-1)
 
 
 class Learning(unittest.TestCase):
@@ -223,76 +142,6 @@ class Corrections(unittest.TestCase):
     def test_a_name_alone_keeps_what_was_known_of_the_cycle(self) -> None:
         named = activity(self.power, 10.0, [Correction(start=1000, end=1100, programme="Wool")]).cycles[0]
         self.assertEqual((named.programme, named.is_whole, named.longest_pause_s), ("Wool", True, 0.0))
-
-
-class Phases(unittest.TestCase):
-    def test_borders_lie_where_the_power_changes(self) -> None:
-        power = steady((50, 1.0), (12, 12.0), (60, 2000.0), (90, 150.0), (30, 450.0), (50, 1.0))
-        phases = phases_of(power, 10.0, 50, 242)
-        self.assertEqual([(p.start, p.end) for p in phases], [(50, 62), (62, 122), (122, 212), (212, 242)])
-        self.assertEqual([round(p.mean_w) for p in phases], [12, 2000, 150, 450])
-
-    def test_a_drum_that_turns_is_one_phase(self) -> None:
-        turns = np.tile([180.0, 180.0, 3.0, 3.0], 60)
-        self.assertEqual(len(phases_of(turns, 10.0, 0, turns.size)), 1)
-
-    def test_a_thermostat_is_one_phase_and_cooling_down_another(self) -> None:
-        power = np.concatenate(
-            [np.tile(np.concatenate([np.full(15, 230.0), np.full(20, 2300.0)]), 6), np.full(60, 230.0)]
-        )
-        phases = phases_of(power, 10.0, 0, power.size)
-        self.assertEqual(phases[-1].start, 210)
-        self.assertLessEqual(len(phases), 4)
-
-    def test_phases_tile_the_cycle_also_over_a_gap(self) -> None:
-        power = steady((40, 100.0), (40, 1500.0), (40, 90.0))
-        power[50:58] = np.nan
-        phases = phases_of(power, 10.0, 0, 120)
-        self.assertEqual([p.start for p in phases[1:]], [p.end for p in phases[:-1]])
-        self.assertEqual((phases[0].start, phases[-1].end), (0, 120))
-
-
-class States(unittest.TestCase):
-    def test_levels_at_work_and_the_hours_in_each(self) -> None:
-        rng = np.random.default_rng(7)
-        work = steady((60, 60.0), (180, 2000.0), (360, 150.0))
-        power = np.concatenate([np.full(900, 2.0), work, np.full(900, 2.0), work, np.full(900, 2.0)])
-        power *= 1 + rng.normal(0, 0.01, power.size)
-        states = machine_states(power, 10.0, activity(power, 10.0).cycles)
-        self.assertEqual(len(states), 3)
-        for state, (level, hours) in zip(states, ((60, 1 / 3), (150, 2.0), (2000, 1.0)), strict=True):
-            self.assertAlmostEqual(state.level_w, level, delta=0.05 * level)
-            self.assertAlmostEqual(state.hours, hours, delta=0.02)
-
-    def test_without_a_cycle_there_are_none(self) -> None:
-        self.assertEqual(machine_states(np.ones(50), 10.0, ()), ())
-
-
-class Zoom(unittest.TestCase):
-    @settings(deadline=None, derandomize=True, max_examples=60)
-    @given(st.lists(st.one_of(st.floats(0, 100), st.just(float("nan"))), min_size=1, max_size=60), st.integers(1, 70))
-    def test_buckets_hold_the_least_the_mean_and_the_most_of_their_steps(self, values: list[float], most: int) -> None:
-        log = np.array(values)
-        drawn = buckets(log, 0, log.size, most)
-        self.assertEqual(drawn.mean.size, min(most, log.size))
-        heard = log[~np.isnan(log)]
-        if heard.size:
-            self.assertEqual(np.nanmin(drawn.low), heard.min())
-            self.assertEqual(np.nanmax(drawn.high), heard.max())
-            if most >= log.size:
-                np.testing.assert_array_equal(drawn.mean, log)
-        else:
-            self.assertTrue(np.isnan(drawn.mean).all())
-
-    def test_what_lies_outside_the_log_is_not_heard(self) -> None:
-        drawn = buckets(np.ones(10), -10, 20, 3)
-        np.testing.assert_array_equal(drawn.mean, [np.nan, 1.0, np.nan])
-
-
-class Standby(unittest.TestCase):
-    def test_limits(self) -> None:
-        with self.assertRaises(NotKnowable):
-            standby_power_of(np.array([]))
 
 
 if __name__ == "__main__":

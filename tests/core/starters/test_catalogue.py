@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from tests.core.rule.test_run import MIN, NOON, H, track
+from tests.rules_at_work import MIN, NOON, H, track
 from warmeter.core.edits.rule_edits import with_new_rule
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions.condition import Signal

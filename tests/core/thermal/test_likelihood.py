@@ -6,10 +6,9 @@ from dataclasses import replace
 import numpy as np
 from scipy.stats import multivariate_normal
 
-from tests.core.thermal.test_identify import SURVEY, TRUTH, made_log
+from tests.core.thermal.test_identify import TRUTH, made_log
 from warmeter.core.thermal.likelihood import CLOUD, QUICK, STATES, LogFilter, Unlogged
-from warmeter.core.thermal.posterior import POINT_SIZE, Posterior, curvature, solve
-from warmeter.core.thermal.room_fit import RoomLog, prior_of_room
+from warmeter.core.thermal.room_fit import RoomLog
 
 UNLOGGED = Unlogged(gain_w=70.0, sun_m2=0.4, quick_w=60.0, slow_w=40.0, local_k=0.1, noise_k=0.08)
 
@@ -83,23 +82,3 @@ class Filter(unittest.TestCase):
         # The log was made without sun: the aperture is taken back by the clouds.
         cloud = held.smoothed(TRUTH, replace(UNLOGGED, sun_m2=0.5))[:-1, CLOUD]
         self.assertLess(float(cloud[log.clear_sky_w_m2 > 200].mean()), -0.1)
-
-
-class Climb(unittest.TestCase):
-    def test_the_best_point_has_no_slope_and_a_bowl_around_it(self) -> None:
-        log = made_log(5)
-        posterior = Posterior(log, prior_of_room(SURVEY, 20.0), "two stores", 2200.0)
-        best = solve(posterior, np.zeros(POINT_SIZE), lambda: None)
-        rng = np.random.default_rng(3)
-        for _ in range(5):
-            self.assertGreater(posterior.cost(best + 0.3 * rng.normal(size=POINT_SIZE)), posterior.cost(best))
-        self.assertTrue((np.linalg.eigvalsh(curvature(posterior, best)) > 0).all())
-
-    def test_the_prior_alone_answers_where_the_log_is_not_trusted(self) -> None:
-        posterior = Posterior(made_log(3), prior_of_room(SURVEY, 20.0), "two stores", 2200.0)
-        point = np.linspace(-1, 1, POINT_SIZE)
-        self.assertAlmostEqual(posterior.cost(point, trust=0.0), 0.5 * float(point @ point))
-
-    def test_a_point_without_meaning_costs_without_end(self) -> None:
-        posterior = Posterior(made_log(3), prior_of_room(SURVEY, 20.0), "two stores", 2200.0)
-        self.assertGreater(posterior.cost(np.full(POINT_SIZE, np.nan)), 1e11)

@@ -4,15 +4,7 @@ import unittest
 from dataclasses import replace
 
 import numpy as np
-from hypothesis import given, settings
-from hypothesis import strategies as st
-from scipy.integrate import solve_ivp
 
-from warmeter.core.arrays import Floats
-from warmeter.core.errors import HomeError, OutOfRange
-from warmeter.core.thermal.comfort import degree_hours
-from warmeter.core.thermal.heat_pump import cop_at
-from warmeter.core.thermal.network import Link, RcNetwork, exact_step
 from warmeter.core.thermal.simulate import (
     BoundaryConditions,
     OnOff,
@@ -21,12 +13,9 @@ from warmeter.core.thermal.simulate import (
     controlled_run,
     latest_starts,
     plain_controlled_run,
-    room_network,
-    room_system,
     tracked_state,
 )
-from warmeter.core.thermal.single_rc import SingleRc
-from warmeter.core.thermal.survey import Element, RoomRc, room_from_survey
+from warmeter.core.thermal.survey import RoomRc
 
 ROOM = RoomRc(
     air_out_w_k=20.0,
@@ -52,111 +41,6 @@ def night(
 
 
 PANEL = OnOff(full_heat_w=2500.0, band_k=0.4, min_on_steps=3, min_off_steps=5)
-
-
-class SingleStore(unittest.TestCase):
-    def test_room_cools_to_outdoor_temperature_without_heat(self) -> None:
-        room = SingleRc(resistance_k_w=0.02, capacity_j_k=5e6)
-        self.assertAlmostEqual(room.temperature_c(start_c=20, power_w=0, outdoor_c=3, after_s=1e8), 3.0)
-
-    @settings(deadline=None, derandomize=True)
-    @given(st.floats(0.005, 0.1), st.floats(1e5, 1e8), st.floats(-500, 4000), st.floats(-15, 30), st.floats(0, 1e5))
-    def test_two_half_steps_are_one_step(self, r: float, c: float, p: float, out: float, t: float) -> None:
-        room = SingleRc(resistance_k_w=r, capacity_j_k=c)
-        middle = room.temperature_c(start_c=18, power_w=p, outdoor_c=out, after_s=t / 2)
-        twice = room.temperature_c(start_c=middle, power_w=p, outdoor_c=out, after_s=t / 2)
-        self.assertAlmostEqual(twice, room.temperature_c(start_c=18, power_w=p, outdoor_c=out, after_s=t), places=6)
-
-    def test_no_store_or_resistance_below_zero(self) -> None:
-        for r, c in ((0, 1e6), (0.02, 0), (-1, 1e6), (float("nan"), 1e6)):
-            with self.assertRaises(OutOfRange):
-                SingleRc(resistance_k_w=r, capacity_j_k=c)
-
-
-class Networks(unittest.TestCase):
-    def test_exact_step_agrees_with_a_solver_for_ramped_weather(self) -> None:
-        a, b = room_system(ROOM, 2000.0, 30.0)
-        step = exact_step(a, b, 900.0)
-        start, now, then = (
-            np.array([18.0, 17.0, 20.0]),
-            np.array([0.0, 1500.0, 100.0, 15.0]),
-            np.array([3.0, 1500.0, 100.0, 15.0]),
-        )
-
-        def slope(t: float, x: Floats) -> Floats:
-            slopes: Floats = a @ x + b @ (now + (then - now) * t / 900)
-            return slopes
-
-        solved = solve_ivp(slope, (0, 900), start, method="DOP853", rtol=1e-12, atol=1e-12).y[:, -1]
-        np.testing.assert_allclose(step.state @ start + step.now @ now + step.then @ then, solved, atol=1e-9)
-
-    def test_uniform_temperature_without_heat_stays(self) -> None:
-        a, b = room_system(ROOM, 2000.0, 30.0)
-        step = exact_step(a, b, 60.0)
-        np.testing.assert_allclose(
-            step.state @ np.full(3, 7.0) + step.held @ np.array([7.0, 0, 0, 7.0]), 7.0, atol=1e-12
-        )
-
-    def test_steady_heat_equals_loss_times_excess(self) -> None:
-        for lag in (0.0, 900.0):
-            room = replace(ROOM, emitter_lag_s=lag, convective=1.0)
-            a, b = room_system(room, 2000.0)
-            steady = np.linalg.solve(a, -b @ np.array([0.0, 1000.0, 0.0, 0.0]))
-            self.assertAlmostEqual(float(steady[0]) * room.loss_w_k, 1000.0, places=6)
-
-    def test_emitter_node_stores_its_lag(self) -> None:
-        network = room_network(ROOM, 3000.0)
-        self.assertAlmostEqual(network.capacities_j_k["emitter"], 3000 / 30 * 600)
-
-    def test_impossible_networks_are_refused(self) -> None:
-        with self.assertRaises(OutOfRange):
-            RcNetwork(capacities_j_k={"air": 0.0}, boundaries=["out"], links=[])
-        with self.assertRaises(OutOfRange):
-            RcNetwork(capacities_j_k={"air": 1.0}, boundaries=["out"], links=[Link("air", "out", -1.0)])
-        with self.assertRaisesRegex(HomeError, "attic"):
-            RcNetwork(capacities_j_k={"air": 1.0}, boundaries=["out"], links=[Link("air", "attic", 1.0)])
-        with self.assertRaises(OutOfRange):
-            exact_step(np.array([[-1.0]]), np.array([[1.0]]), 0.0)
-
-
-class Survey(unittest.TestCase):
-    def test_surveyed_loss_is_the_sum_of_its_parts(self) -> None:
-        room = room_from_survey(
-            floor_area_m2=20,
-            volume_m3=50,
-            air_change_1_h=0.5,
-            windows=[Element(name="w", area_m2=3, u_w_m2k=1.5)],
-            opaque=[Element(name="o", area_m2=30, u_w_m2k=0.4)],
-            mass_class="heavy",
-        )
-        self.assertAlmostEqual(room.loss_w_k, 0.34 * 0.5 * 50 + 3 * 1.5 + 30 * 0.4)
-
-    def test_an_envelope_that_loses_too_much_is_refused(self) -> None:
-        with self.assertRaises(OutOfRange):
-            room_from_survey(
-                floor_area_m2=2,
-                volume_m3=5,
-                air_change_1_h=0.5,
-                windows=[],
-                opaque=[Element(name="o", area_m2=100, u_w_m2k=5)],
-                mass_class="light",
-            )
-
-    def test_doubtful_elements_are_refused(self) -> None:
-        for area, u in ((-1.0, 1.0), (1.0, 0.0), (1.0, 50.0)):
-            with self.assertRaises(OutOfRange):
-                Element(name="x", area_m2=area, u_w_m2k=u)
-
-
-class HeatPump(unittest.TestCase):
-    def test_cop_runs_straight_between_points_and_holds_beyond(self) -> None:
-        points = [(-7.0, 2.0), (7.0, 4.0)]
-        np.testing.assert_allclose(cop_at(points, np.array([-20.0, -7, 0, 7, 20])), [2, 2, 3, 4, 4])
-
-    def test_points_must_rise(self) -> None:
-        for points in ([], [(7.0, 3.0), (2.0, 2.0)]):
-            with self.assertRaises(HomeError):
-                cop_at(points, np.zeros(1))
 
 
 class Control(unittest.TestCase):
@@ -274,13 +158,3 @@ class Tracking(unittest.TestCase):
             start_c=np.full((1, 3), 25.0),
         )
         np.testing.assert_allclose(state[0], run.states_c[0, -1], atol=0.05)
-
-
-class DegreeHours(unittest.TestCase):
-    def test_many_rooms_at_once_and_additive(self) -> None:
-        theta = np.array([[17.0, 18.5, 19.0], [20.0, 16.0, 18.0]])
-        whole = degree_hours(theta, 18.0, 1800.0)
-        np.testing.assert_allclose(whole, [0.5, 1.0])
-        np.testing.assert_allclose(
-            whole, degree_hours(theta[:, :1], 18.0, 1800.0) + degree_hours(theta[:, 1:], 18.0, 1800.0)
-        )

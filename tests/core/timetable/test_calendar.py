@@ -20,7 +20,6 @@ from warmeter.core.timetable.calendar import days_of_key, timetable_on, written_
 from warmeter.core.timetable.compare import points_text, written_differences
 from warmeter.core.timetable.day import blocks_between, blocks_of
 from warmeter.core.timetable.draft import with_drafts
-from warmeter.core.timetable.points import tidy, with_block, with_tail
 from warmeter.core.timetable.series import asked_series_c
 from warmeter.core.timetable.timetable_csv import csv_rows, read_csv
 from warmeter.core.timetable.timetable_file import timetable_file, with_file
@@ -190,34 +189,6 @@ class Always(unittest.TestCase):
             minute = 1440 * shown.weekday() + 60 * shown.hour + shown.minute + shown.second / 60
             held = {name for a, b, name in spans if any(a <= minute + k * 10_080 < b for k in (0, 1))}
             self.assertEqual(held, {block.level_id})
-
-
-class Points(unittest.TestCase):
-    night = ChangePoint(start_min=1350, level_id="asleep")
-
-    def test_what_held_at_its_end_holds_again_after_a_block(self) -> None:
-        day = (ChangePoint(start_min=420, level_id="in-use"), ChangePoint(start_min=1350, level_id="asleep"))
-        laid = with_block(day, self.night, ChangePoint(start_min=600, level_id="idle"), 720)
-        self.assertEqual(
-            [(p.start_min, p.level_id) for p in laid],
-            [(420, "in-use"), (600, "idle"), (720, "in-use"), (1350, "asleep")],
-        )
-        early = with_block(day, self.night, ChangePoint(start_min=120, level_id="idle"), 180)
-        self.assertEqual([(p.start_min, p.level_id) for p in early][:2], [(120, "idle"), (180, "asleep")])
-        over = with_block(day, self.night, ChangePoint(start_min=300, level_id="idle"), 1400)
-        self.assertEqual([(p.start_min, p.level_id) for p in over], [(300, "idle"), (1400, "asleep")])
-        with self.assertRaises(HomeError):
-            with_block(day, self.night, ChangePoint(start_min=600, level_id="idle"), 600)
-
-    def test_a_tail_over_midnight_takes_the_beginning_of_the_day(self) -> None:
-        day = (ChangePoint(start_min=30, level_id="idle"), ChangePoint(start_min=420, level_id="in-use"))
-        self.assertEqual([p.start_min for p in with_tail(day, self.night, 60)], [60, 420])
-        self.assertEqual(with_tail(day, self.night, 60)[0].level_id, "idle")
-        self.assertEqual(with_tail(day, self.night, 420), day[1:])
-
-    def test_points_that_change_nothing_are_tidied_away(self) -> None:
-        day = (*one("idle"), ChangePoint(start_min=60, level_id="idle"), ChangePoint(start_min=90, level_id="in-use"))
-        self.assertEqual([p.start_min for p in tidy(day)], [0, 90])
 
 
 def lines_of(home: Home) -> list[str]:

@@ -13,30 +13,19 @@ import numpy as np
 from tests.homes import small_home, with_day
 from tests.places import ROOT
 from warmeter.core.building.checks.findings import findings_of
-from warmeter.core.building.losses import prior_of, surveyed_room
+from warmeter.core.building.losses import surveyed_room
 from warmeter.core.claims.arbiter import Claim, Decision, Guard, by_minute, decisions, limits_at
-from warmeter.core.errors import HomeError, NotKnowable, OutOfRange
+from warmeter.core.errors import HomeError, OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
 from warmeter.core.home.presets import BUILT
 from warmeter.core.home.rules import Tell
 from warmeter.core.home.timetables import ChangePoint
 from warmeter.core.home.zones import GuardLimits
-from warmeter.core.thermal.room_fit import even_normals, survey_draws
-from warmeter.core.thermal.simulate import OnOff, compile_rooms
+from warmeter.core.thermal.room_fit import even_normals
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_of, setpoint_decisions, timetable_claims
 from warmeter.core.timetable.points import merge_block, move_edge, split_at
-from warmeter.core.warmup.prediction import (
-    HeatingStretch,
-    RoomModel,
-    day_with_leads,
-    held_setpoint_c,
-    predict_day,
-    settled_heat_w,
-)
-from warmeter.core.warmup.setback import SetbackCase, setback_energy
-from warmeter.core.weather.forecast import day_to_day_spread_k, like_yesterday, typed_day
 from warmeter.store.codec import home_adapter, home_from_json, home_to_json
 
 LONDON = LocalClock("Europe/London")
@@ -130,111 +119,6 @@ class Blocks(unittest.TestCase):
             day.end_ms,
         )
         self.assertEqual({d.value for d in found}, {10.0})
-
-
-def model_of(home: Home) -> tuple[RoomModel, int]:
-    """Return the home's room by its survey, and how many draws it has."""
-    room, heater = home.rooms[0], home.heaters[0]
-    rooms, gains, suns = survey_draws(prior_of(home, room))
-    control = OnOff(full_heat_w=heater.rated_heat_w, band_k=0.4, min_on_steps=2, min_off_steps=2)
-    return RoomModel(
-        step=compile_rooms(rooms, heater.rated_heat_w, 60.0), gain_w=gains, sun_m2=suns, control=control
-    ), len(rooms)
-
-
-class Prediction(unittest.TestCase):
-    def setUp(self) -> None:
-        self.home = small_home()
-        self.model, draws = model_of(self.home)
-        self.day = LONDON.day(date(2026, 1, 5))
-        self.stretch = HeatingStretch(
-            start_ms=self.day.start_ms,
-            outdoor_c=np.full(1441, 3.0),
-            offsets_k=np.zeros(draws),
-            certain=0,
-            clear_sky_w_m2=np.zeros(1440),
-            start_c=np.full((draws, 3), 18.0),
-        )
-        self.blocks = blocks_of(self.home, self.home.zones[0], self.day, LONDON)
-
-    def test_room_is_at_its_setpoint_when_the_block_begins(self) -> None:
-        day = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks)
-        self.assertEqual(len(day.leads), 1)
-        self.assertGreater(day.leads[0].lead.best or 0, 5)
-        self.assertGreaterEqual(float(day.run.air_c[0, 420]), 20.0 - 1e-6)
-
-    def test_without_warm_up_the_room_is_short_of_its_setpoint_for_longer(self) -> None:
-        early = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks)
-        late = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks, with_leads=False)
-        self.assertLess(early.underheating_kh(0, 1440)[0], 0.6 * late.underheating_kh(0, 1440)[0])
-        self.assertGreater(early.heat_kwh(0, 1440)[0], late.heat_kwh(0, 1440)[0])
-
-    def test_a_typed_lead_is_carried_out(self) -> None:
-        day = day_with_leads(
-            self.home, self.home.zones[0], self.model, self.stretch, self.blocks, {self.blocks[1].from_ms: 30}
-        )
-        self.assertEqual(np.flatnonzero(day.setpoint_c == 20.0)[0], 390)
-
-    def test_the_range_holds_the_best(self) -> None:
-        lead = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks).leads[0].lead
-        self.assertLessEqual(lead.low or 0, lead.best or 0)
-        self.assertTrue(lead.high is None or lead.high >= (lead.best or 0))
-
-    def test_holding_never_needs_less_heat(self) -> None:
-        asked = predict_day(self.home, self.home.zones[0], self.model, self.stretch, self.blocks).setpoint_c
-        written = settled_heat_w(self.model, self.stretch, asked).sum(axis=1) / 60_000
-        held = (
-            settled_heat_w(self.model, self.stretch, held_setpoint_c(self.home.guard, self.blocks, 1440)).sum(axis=1)
-            / 60_000
-        )
-        self.assertTrue((held >= written - 0.05).all())
-
-    def test_a_hopeless_heater_is_too_late(self) -> None:
-        weak = replace(self.model, control=replace(self.model.control, full_heat_w=100.0))
-        self.assertIsNone(
-            predict_day(self.home, self.home.zones[0], weak, self.stretch, self.blocks).leads[0].lead.best
-        )
-
-
-class Setback(unittest.TestCase):
-    def test_saving_equals_loss_times_the_area_between(self) -> None:
-        case = SetbackCase(
-            loss_w_k=50, capacity_j_k=5e6, full_heat_w=3000, setpoint_c=20, setback_c=16, outdoor_c=0, period_s=28_800
-        )
-        found = setback_energy(case)
-        theta, area, dt = 20.0, 0.0, 1.0
-        for k in range(28_800):
-            heat = 3000.0 if k >= 28_800 - found.reheat_s else (50 * 16.0 if theta <= 16.0 else 0.0)
-            area += (20 - theta) * dt
-            theta += dt * (heat - 50 * theta) / 5e6
-        self.assertAlmostEqual(found.saving_kwh, 50 * area / 3.6e6, delta=0.002)
-        self.assertAlmostEqual(theta, 20.0, delta=0.01)
-
-    def test_a_heater_too_weak_to_hold_is_refused(self) -> None:
-        with self.assertRaises(OutOfRange):
-            SetbackCase(
-                loss_w_k=100, capacity_j_k=1e6, full_heat_w=1000, setpoint_c=20, setback_c=16, outdoor_c=0, period_s=100
-            )
-
-
-class Forecast(unittest.TestCase):
-    def test_yesterday_again(self) -> None:
-        yesterday = np.arange(1440.0)
-        np.testing.assert_array_equal(like_yesterday(yesterday, 2000)[:1440], yesterday)
-        with self.assertRaisesRegex(NotKnowable, "Type tomorrow"):
-            like_yesterday(np.full(1440, np.nan), 10)
-
-    def test_typed_low_and_high_are_reached_at_their_hours(self) -> None:
-        day = typed_day(-2.0, 6.0, np.arange(1440))
-        self.assertAlmostEqual(float(day[360]), -2.0)
-        self.assertAlmostEqual(float(day[900]), 6.0)
-        self.assertTrue((day >= -2 - 1e-9).all() and (day <= 6 + 1e-9).all())
-        self.assertLess(float(np.abs(np.diff(day)).max()), 0.03)
-
-    def test_spread_of_days(self) -> None:
-        days = np.repeat([1.0, 4.0, 1.0, 4.0, 1.0], 24)
-        self.assertAlmostEqual(day_to_day_spread_k(days), float(np.std([3, -3, 3, -3], ddof=1)))
-        self.assertEqual(day_to_day_spread_k(np.zeros(24)), 2.5)
 
 
 class Draws(unittest.TestCase):
