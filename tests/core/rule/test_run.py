@@ -3,19 +3,15 @@
 import unittest
 from dataclasses import replace
 
-import numpy as np
-
 from tests.rules_at_work import IDLE, NOON, OPEN, SHUT, WINDOW, AtWork, H, rule, scope, track
-from warmeter.core.errors import HomeError, OutOfRange
+from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.conditions.dark import Dark
 from warmeter.core.home.conditions.hours import Hours
 from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.conditions.sequence import Clauses
 from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetPoint, Suspension, Tell, TimedRun
-from warmeter.core.rule.chatter import chatter
 from warmeter.core.truth.scope import Scope
-from warmeter.core.truth.truth import Truth, all_of, any_of, from_changes, held
 
 
 class Openings(AtWork):
@@ -137,30 +133,6 @@ class InCheck(AtWork):
     def test_a_timed_run_ends_by_its_hard_stop(self) -> None:
         one = rule(then=(TimedRun(target_ids=("tap",), for_s=900, wait_s=10),), limits=RuleLimits(stale_s=86_400))
         self.assertEqual(self.fired(one, self.opened_at(10)), [(600, 1510, "done")])
-
-
-class Arithmetic(unittest.TestCase):
-    """Three values, against every combination."""
-
-    def truth(self, *values: int) -> Truth:
-        at = np.arange(len(values), dtype=np.int64) * 1000
-        return from_changes(at, np.array(values, dtype=np.int8), 0, len(values) * 1000)
-
-    def test_and_or_not_as_kleene_does(self) -> None:
-        one = self.truth(*(a for a in (0, 1, 2) for _ in range(3)))
-        other = self.truth(*((0, 1, 2) * 3))
-        at = np.arange(9) * 1000
-        self.assertEqual(all_of([one, other]).at(at).tolist(), [0, 0, 0, 0, 1, 1, 0, 1, 2])
-        self.assertEqual(any_of([one, other]).at(at).tolist(), [0, 1, 2, 1, 1, 2, 2, 2, 2])
-        self.assertEqual(one.negated.at(at).tolist(), [2, 2, 2, 1, 1, 1, 0, 0, 0])
-
-    def test_held_needs_more_than_its_time(self) -> None:
-        truth = self.truth(0, 2, 2, 0, 2, 2, 2, 1)
-        self.assertEqual(held(truth, 2000).at(np.arange(8) * 1000).tolist(), [0, 0, 0, 0, 0, 0, 2, 1])
-
-    def test_a_span_must_have_a_meaning(self) -> None:
-        with self.assertRaises(OutOfRange):
-            chatter([], min_on_s=1, window_s=1, span_s=0)
 
 
 class Documents(unittest.TestCase):
