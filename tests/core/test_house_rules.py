@@ -306,6 +306,31 @@ class Conversions(unittest.TestCase):
             self.assertEqual(bare_factors(ast.parse(sound)), [], sound)
 
 
+# What simulates, fits or solves: web shows what came of it and calls none of it.
+COMPUTING = tuple(f"warmeter.core.{room}." for room in ("thermal", "warmup", "emitters", "water", "claims"))
+
+
+def computing_calls(tree: ast.Module) -> list[str]:
+    """Return the functions that a module takes from rooms that compute; classes and constants it may name."""
+    return [
+        f"{node.module}.{name.name}"
+        for node in tree.body
+        if isinstance(node, ast.ImportFrom) and (node.module or "").startswith(COMPUTING)
+        for name in node.names
+        if name.name.islower()
+    ]
+
+
+class Web(unittest.TestCase):
+    def test_no_page_simulates(self) -> None:
+        for path in (ROOT / "web").rglob("*.py"):
+            self.assertEqual(computing_calls(ast.parse(path.read_text(encoding="utf-8"))), [], str(path))
+
+    def test_a_page_that_did_would_be_seen(self) -> None:
+        planted = ast.parse("from warmeter.core.thermal.simulate import OnOff, controlled_run")
+        self.assertEqual(computing_calls(planted), ["warmeter.core.thermal.simulate.controlled_run"])
+
+
 class Names(unittest.TestCase):
     def test_no_file_name_stands_twice_in_the_core(self) -> None:
         # A plain reference has the name of what it is the measure of.

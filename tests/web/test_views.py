@@ -6,8 +6,11 @@ from dataclasses import replace
 import numpy as np
 
 from tests.core.thermal.test_identify import made_log
+from tests.drawn import drawn_home
+from tests.forecasts import surveyed_forecast
 from tests.homes import small_home
 from warmeter.core.building.losses import prior_of, surveyed_room
+from warmeter.core.explain.settings_sheet import sheet_of
 from warmeter.core.forecast.setback_leads import setback_leads
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
@@ -17,9 +20,25 @@ from warmeter.core.thermal.room_fit import Estimate, RoomFit, RoomLog, StoredFit
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.lead import Lead
 from warmeter.web import format as show
+from warmeter.web.sheet.view import sheet_view
 from warmeter.web.warmup.view import _lead_cell, _means, estimate_rows, fit_strip, sentence_of
 
 LONDON = LocalClock("Europe/London")
+
+
+class SheetWords(unittest.TestCase):
+    def test_a_saving_without_a_price_is_told_in_its_carrier_and_never_as_no_money(self) -> None:
+        gas_home = replace(drawn_home(), tariffs=small_home().tariffs)
+        forecast = surveyed_forecast(gas_home)
+        (words,) = sheet_view(sheet_of(forecast, []), forecast).savings
+        self.assertIn("kWh of gas", words)
+        self.assertIn("gas has no price yet", words)
+        self.assertNotIn("£", words)
+        electric = surveyed_forecast(small_home())
+        (words,) = sheet_view(sheet_of(electric, []), electric).savings
+        self.assertRegex(
+            words, r"^The setbacks (save|cost) £\d\.\d\d on a day like this .* kWh of electricity, against"
+        )
 
 
 class FitViews(unittest.TestCase):

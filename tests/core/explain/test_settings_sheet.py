@@ -57,6 +57,22 @@ class Starts(unittest.TestCase):
         evening = replace(some, day_before=True, start_min=1400)
         self.assertEqual(one_a_zone((earlier, evening)), (evening,))
 
+    def test_a_saving_is_that_of_its_carrier_and_has_money_only_where_that_has_a_price(self) -> None:
+        (electric,) = sheet_of(surveyed_forecast(small_home()), []).savings
+        self.assertEqual(electric.carrier, "electricity")
+        self.assertIsNotNone(electric.cost)
+        # The tariff prices electricity; the boiler burns gas, whose price nobody has typed.
+        gas_home = replace(drawn_home(), tariffs=small_home().tariffs)
+        (gas,) = sheet_of(surveyed_forecast(gas_home), []).savings
+        self.assertEqual((gas.carrier, gas.cost), ("gas", None))
+        heaters = (replace(gas_home.heaters[0], source_id="mains", kind="electric_panel"), gas_home.heaters[1])
+        mains = replace(small_home().sources[0], id="mains")
+        both = replace(gas_home, sources=(*gas_home.sources, mains), heaters=heaters)
+        found = {saving.carrier: saving.cost for saving in sheet_of(surveyed_forecast(both), []).savings}
+        self.assertEqual(set(found), {"electricity", "gas"})
+        self.assertIsNone(found["gas"])
+        self.assertIsNotNone(found["electricity"])
+
     def test_rooms_held_all_day_have_nothing_to_type(self) -> None:
         sheet = sheet_of(surveyed_forecast(drawn_home()), [])
         self.assertEqual((sheet.starts, sheet.finishes, sheet.runs), ((), (), ()))

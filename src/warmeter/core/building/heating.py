@@ -1,7 +1,9 @@
 """What a room's heaters give at the real flow temperature, against what the room needs."""
 
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -10,8 +12,9 @@ from warmeter.core.building.losses import RoomLoss, loss_of, safe_loss_w
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
 from warmeter.core.emitters.cycling import SourceCycle, source_cycle, valve_in_steady_room
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w, rated_at_50_w, target_return, water_flow
-from warmeter.core.emitters.split_unit import RATED_OUTDOOR_C, SplitRating, capacity_w
+from warmeter.core.emitters.split_unit import RATED_OUTDOOR_C, SplitOutput, SplitRating, capacity_w, split_output
 from warmeter.core.emitters.warm_floor import FloorCheck, check_floor
+from warmeter.core.errors import OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Room
@@ -47,6 +50,26 @@ def split_cooling(heater: Heater) -> SplitRating | None:
         efficiency_slope_1_k=plate.eer_slope_1_k,
         degradation=plate.degradation,
     )
+
+
+FULL_LOAD_W = 1e9  # more than any unit gives
+# Outdoor temperatures at which a plate's range is told [°C].
+HEATING_RANGE_C, COOLING_RANGE_C = (-8.0, -3.0, 2.0, 7.0), (25.0, 30.0, 35.0, 40.0)
+
+
+def split_range(heater: Heater) -> list[tuple[Literal["heat", "cold"], float, SplitOutput]]:
+    """Return (mode, outdoor temperature [°C], full output) of a split unit over its usual range, as far as it is known."""
+    modes: tuple[tuple[Literal["heat", "cold"], SplitRating | None, tuple[float, ...]], ...] = (
+        ("heat", split_heating(heater), HEATING_RANGE_C),
+        ("cold", split_cooling(heater), COOLING_RANGE_C),
+    )
+    found = []
+    for mode, rating, outdoors_c in modes:
+        for outdoor_c in outdoors_c if rating is not None else ():
+            assert rating is not None
+            with suppress(OutOfRange):
+                found.append((mode, outdoor_c, split_output(rating, outdoor_c=outdoor_c, load_w=FULL_LOAD_W)))
+    return found
 
 
 def heat_over_draw(heater: Heater, source: Source, outdoor_c: Floats) -> Floats:
@@ -217,6 +240,12 @@ def heating_of(home: Home, room: Room, *, in_full: bool = True) -> RoomHeating:
         is_out_of_reach=beyond,
         balance=_balance(home, room, loss.safe_w, inside, given) if in_full else (),
     )
+
+
+def loss_share_w(home: Home, room: RoomHeating, heater: Heater) -> float:
+    """Return a heater's part of its room's loss, in proportion to what each gives [W]."""
+    own = heater_output_w(home, heater, outdoor_c=home.design.outdoor_c)
+    return room.loss.safe_w * own / room.output_w if room.output_w > 0 else 0.0
 
 
 def water_radiators(home: Home, room_id: str) -> tuple[tuple[Heater, Source], ...]:

@@ -12,6 +12,7 @@ from warmeter.core.home.receivers import Typed, receiver_of_heater, typed_setpoi
 from warmeter.core.signature.recommending import least_threshold_w
 from warmeter.core.signature.tuner import HandedOver, Setting
 from warmeter.core.tariff.cheapest_start import RunSchedule
+from warmeter.core.thermal.room_fit import DrawnEstimate, total_of
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.lead import Lead
@@ -67,12 +68,25 @@ class RunStart:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SetbackSaving:
+    """What a day's setbacks save against holding: energy [kWh] of one carrier ("electricity" or a fuel), and its money.
+
+    ``cost`` is None where that carrier has no price.
+    """
+
+    carrier: str
+    kwh: DrawnEstimate
+    cost: DrawnEstimate | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SettingsSheet:
     """All settings of a day."""
 
     starts: tuple[HeatingStart, ...]
     finishes: tuple[FinishLine, ...]
     runs: tuple[RunStart, ...]
+    savings: tuple[SetbackSaving, ...]
 
 
 def sheet_of(forecast: DayForecast, runs: Sequence[tuple[MachineRecord, RunSchedule]]) -> SettingsSheet:
@@ -86,7 +100,25 @@ def sheet_of(forecast: DayForecast, runs: Sequence[tuple[MachineRecord, RunSched
             RunStart(record=record, schedule=schedule, saved=schedule.planned.cost - schedule.cheapest.cost)
             for record, schedule in runs
         ),
+        savings=setback_savings(forecast),
     )
+
+
+def setback_savings(forecast: DayForecast) -> tuple[SetbackSaving, ...]:
+    """Return what a day's setbacks save of electricity and of each fuel; nothing of rooms whose watts are not known."""
+    rooms = [room for room in forecast.rooms if room.is_in_watts]
+    found = []
+    for fuel in dict.fromkeys(room.costed.fuel for room in rooms):
+        own = [room for room in rooms if room.costed.fuel == fuel]
+        costs = [room.saving.saved_cost for room in own if room.saving.saved_cost is not None]
+        found.append(
+            SetbackSaving(
+                carrier=fuel or "electricity",
+                kwh=total_of([room.saving.saved_kwh for room in own]),
+                cost=total_of(costs) if len(costs) == len(own) else None,
+            )
+        )
+    return tuple(found)
 
 
 def one_a_zone(starts: Sequence[HeatingStart]) -> tuple[HeatingStart, ...]:

@@ -2,9 +2,8 @@
 
 from dataclasses import dataclass
 
-from warmeter.core.explain.settings_sheet import FinishLine, HeatingStart, RunStart, SettingsSheet
+from warmeter.core.explain.settings_sheet import FinishLine, HeatingStart, RunStart, SetbackSaving, SettingsSheet
 from warmeter.core.forecast.day_forecast import DayForecast
-from warmeter.core.thermal.room_fit import total_of
 from warmeter.core.units import MIN_PER_DAY
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words, setpoint_words
@@ -31,32 +30,32 @@ class SheetView:
     starts: list[SheetSetting]
     finishes: list[SheetSetting]
     runs: list[SheetSetting]
-    saving: str
+    savings: list[str]
     weather: str
 
 
 def sheet_view(sheet: SettingsSheet, forecast: DayForecast) -> SheetView:
     """Return a day's sheet."""
-    rooms = [room for room in forecast.rooms if room.is_in_watts]
-    saving = ""
-    if rooms and forecast.prices is not None:
-        saved = total_of([room.saving.saved_cost for room in rooms if room.saving.saved_cost])
-        kwh = total_of([room.saving.saved_kwh for room in rooms])
-        currency = forecast.home.currency
-        verb = "save" if saved.value >= 0 else "cost"
-        saving = (
-            f"The setbacks {verb} {show.money(abs(saved.value), currency)} on a day like this "
-            f"({show.money(saved.low, currency)} to {show.money(saved.high, currency)}) and "
-            f"{show.number(kwh.value, 1)} kWh of electricity, against holding the highest setpoint all day."
-        )
     return SheetView(
         title=show.day_long(forecast.day.date, forecast.home.country),
         starts=[_start(forecast, s) for s in sheet.starts],
         finishes=[_finish(f) for f in sheet.finishes],
         runs=[_run(forecast, r) for r in sheet.runs],
-        saving=saving,
+        savings=[_saving_words(saving, forecast.home.currency) for saving in sheet.savings],
         weather=forecast.outdoor.origin,
     )
+
+
+def _saving_words(saving: SetbackSaving, currency: str) -> str:
+    against = "against holding the highest setpoint all day"
+    energy = f"{show.number(saving.kwh.value, 1)} kWh of {saving.carrier}"
+    if saving.cost is None:
+        verb = "save" if saving.kwh.value >= 0 else "take"
+        energy = energy.removeprefix(show.MINUS)
+        return f"The setbacks {verb} {energy} on a day like this, {against}; {saving.carrier} has no price yet."
+    verb = "save" if saving.cost.value >= 0 else "cost"
+    money, low, high = (show.money(x, currency) for x in (abs(saving.cost.value), saving.cost.low, saving.cost.high))
+    return f"The setbacks {verb} {money} on a day like this ({low} to {high}) and {energy}, {against}."
 
 
 def _start(forecast: DayForecast, start: HeatingStart) -> SheetSetting:

@@ -12,8 +12,8 @@ from warmeter.core.building.heating import (
     RoomHeating,
     heater_output_w,
     heating_of,
-    split_cooling,
-    split_heating,
+    loss_share_w,
+    split_range,
     valve_droop_k,
 )
 from warmeter.core.edits.item_commands import PlaceItem, RemovePart
@@ -26,9 +26,7 @@ from warmeter.core.edits.plant_commands import (
     ChangeSource,
     RemoveSource,
 )
-from warmeter.core.emitters.split_unit import split_output
 from warmeter.core.emitters.warm_floor import LIMIT_C
-from warmeter.core.errors import OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.presets import HEATER_LABEL
@@ -153,7 +151,7 @@ def _heaters(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Heater
                     source=home.source(heater.source_id).name,
                     rated=show.number(heater.rated_heat_w),
                     gives=show.number(heater_output_w(home, heater, outdoor_c=home.design.outdoor_c)),
-                    part=show.number(_part_w(home, room, heater)),
+                    part=show.number(loss_share_w(home, room, heater)),
                     returns=show.temperature(own.return_c, home, 1) if own and own.return_c is not None else "–",
                     litres=show.number(own.litres_h, 0) if own and own.litres_h is not None else "–",
                     flow=("over " if room.is_out_of_reach else "") + show.temperature(needs, home, 1)
@@ -167,12 +165,6 @@ def _heaters(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Heater
     return rows
 
 
-def _part_w(home: Home, room: RoomHeating, heater: Heater) -> float:
-    """Return a heater's part of its room's loss, in proportion to what each gives [W]."""
-    own = heater_output_w(home, heater, outdoor_c=home.design.outdoor_c)
-    return room.loss.safe_w * own / room.output_w if room.output_w > 0 else 0.0
-
-
 def _droop(home: Home, heater: Heater) -> str:
     droop = valve_droop_k(home, heater)
     if droop is None:
@@ -183,20 +175,11 @@ def _droop(home: Home, heater: Heater) -> str:
 
 def _split_rows(home: Home, heater: Heater) -> list[tuple[str, str, str, str]]:
     """Return (mode, outdoor temperature, most W, efficiency) of a split unit over its usual range."""
-    rows = []
-    for mode, rating, outdoors in (
-        ("heat", split_heating(heater), (-8.0, -3.0, 2.0, 7.0)),
-        ("cold", split_cooling(heater), (25.0, 30.0, 35.0, 40.0)),
-    ):
-        for outdoor in outdoors if rating is not None else ():
-            assert rating is not None
-            try:
-                got = split_output(rating, outdoor_c=outdoor, load_w=1e9)
-            except OutOfRange:
-                continue
-            rows.append(
-                (mode, show.temperature(outdoor, home, 0), show.number(got.capacity_w), show.number(got.efficiency, 2))
-            )
+    rows: list[tuple[str, str, str, str]] = []
+    for mode, outdoor_c, got in split_range(heater):
+        rows.append(
+            (mode, show.temperature(outdoor_c, home, 0), show.number(got.capacity_w), show.number(got.efficiency, 2))
+        )
     return rows
 
 
