@@ -31,23 +31,30 @@ def numbers_in(expression: ast.expr) -> Iterator[int | float]:
                 yield from numbers_in(child.value)
 
 
-def value_told(module: str, name: str, expression: ast.expr) -> str:
+def value_told(expression: ast.expr, value: object) -> str:
     """Return what a constant is worth: its value if it is a number, else the numbers that are written in it."""
-    value = getattr(importlib.import_module(module), name)
     if type(value) in (int, float):
         return repr(value)
     return ", ".join(repr(number) for number in numbers_in(expression))
 
 
 def assigned(statements: list[ast.stmt]) -> Iterator[tuple[ast.stmt, str, ast.expr]]:
-    """Yield each assignment that holds a number: the statement, the name, and what is assigned."""
+    """Yield each assignment that holds a number: the statement, the name, and what is assigned; of classes' fields too."""
     for statement in statements:
+        if isinstance(statement, ast.ClassDef):
+            yield from ((each, f"{statement.name}.{name}", value) for each, name, value in assigned(statement.body))
         targets = statement.targets if isinstance(statement, ast.Assign) else []
         if isinstance(statement, ast.AnnAssign):
             targets = [statement.target]
         value = getattr(statement, "value", None)
-        if len(targets) == 1 and isinstance(targets[0], ast.Name) and value is not None and any(numbers_in(value)):
-            yield statement, targets[0].id, value
+        if len(targets) != 1 or value is None:
+            continue
+        pairs = [(targets[0], value)]
+        if isinstance(targets[0], ast.Tuple) and isinstance(value, ast.Tuple):
+            pairs = list(zip(targets[0].elts, value.elts, strict=True))
+        for target, each in pairs:
+            if isinstance(target, ast.Name) and any(True for _ in numbers_in(each)):
+                yield statement, target.id, each
 
 
 def constants() -> Iterator[tuple[str, str, str, str]]:
@@ -60,6 +67,7 @@ def constants() -> Iterator[tuple[str, str, str, str]]:
             for token in tokenize.generate_tokens(io.StringIO(source).readline)
             if token.type == tokenize.COMMENT
         }
+        module = importlib.import_module(f"warmeter.core.{dotted}")
         for statement, name, expression in assigned(ast.parse(source).body):
             told: list[str] = []
             line = statement.lineno - 1
@@ -67,8 +75,8 @@ def constants() -> Iterator[tuple[str, str, str, str]]:
                 told.insert(0, comments[line][0])
                 line -= 1
             beside, _ = comments.get(statement.lineno, ("", False))
-            comment = beside or " ".join(told)
-            yield dotted, name, value_told(f"warmeter.core.{dotted}", name, expression), comment.replace("|", "\\|")
+            comment = (beside or " ".join(told)).replace("|", "\\|")
+            yield dotted, name, value_told(expression, getattr(module, name, None)), comment
 
 
 class ConstantsOfTheCore(unittest.TestCase):

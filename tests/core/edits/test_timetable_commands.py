@@ -112,6 +112,20 @@ class Blocks(unittest.TestCase):
         every = done(small_home(), LayBlock(zone_id=ZONE, level_id="idle", day=MONDAY, start=1380, end=120))
         self.assertEqual((day(every, date(2026, 1, 14))[0][0], day(every, date(2026, 1, 14))[-1][0]), (120, 1380))
 
+    def test_a_block_to_midnight_leaves_the_next_day_what_held_before_it(self) -> None:
+        late = done(
+            small_home(),
+            ClearDay(zone_id=ZONE, day=MONDAY),
+            MoveBlockStart(zone_id=ZONE, block=BlockPlace(MONDAY, 0), start=60),
+        )
+        laid = done(late, LayBlock(zone_id=ZONE, level_id="in-use", day=MONDAY, start=1380, end=0, scope="date"))
+        self.assertEqual([point[:2] for point in day(laid)], [(60, "asleep"), (1380, "in-use")])
+        self.assertEqual([point[:2] for point in day(laid, TUESDAY)][:2], [(0, "asleep"), (60, "asleep")])
+        twice = done(
+            small_home(), LayBlock(zone_id=ZONE, level_id="in-use", day=MONDAY, start=1380, end=0, scope="date")
+        )
+        self.assertEqual(day(twice, TUESDAY), USUAL, "it began at 00:00 by itself")
+
     def test_a_day_is_copied_cleared_and_handed_on_to_other_zones(self) -> None:
         home = done(small_home(), ClearDay(zone_id=ZONE, day=MONDAY, scope="date"))
         self.assertEqual((day(home), day(home, TUESDAY)), ([(0, "asleep", None)], USUAL))

@@ -66,7 +66,11 @@ class Edits(unittest.TestCase):
         self.assertEqual(clock_day[:2], ["Idle", "Asleep"])
         self.assertEqual(starts(laid, MONDAY), [(60, "asleep"), (420, "in-use"), (1320, "idle")])
         to_midnight = timetable_edits.with_new_block(home, "z-study", MONDAY, point, 1440)
-        self.assertEqual(starts(to_midnight, MONDAY), [(30, "asleep"), (420, "in-use"), (1320, "idle")])
+        self.assertEqual(
+            starts(to_midnight, MONDAY),
+            [(0, "in-use"), (30, "asleep"), (420, "in-use"), (1320, "idle")],
+            "what held before goes on from 00:00 to 00:30",
+        )
         only = timetable_edits.with_new_block(home, "z-study", MONDAY, point, 60, "date")
         tuesday = MONDAY + timedelta(days=1)
         blocks = blocks_of(only, only.zones[0], LONDON.day(tuesday), LONDON)

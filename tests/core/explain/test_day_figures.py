@@ -7,6 +7,7 @@ from decimal import Decimal
 import numpy as np
 
 from tests.drawn import drawn_home
+from tests.figures import decimals_by_unit
 from tests.forecasts import surveyed_forecast
 from tests.homes import small_home
 from warmeter.core.errors import NotKnowable
@@ -76,6 +77,20 @@ class Money(unittest.TestCase):
             saving.value or 0, room.saving.held.cost.value - room.saving.written.cost.value, places=6
         )
         self.assertAlmostEqual(given(saving, "ΔE"), room.saving.saved_kwh.value)
+
+
+class Decimals(unittest.TestCase):
+    def test_each_unit_has_its_own(self) -> None:
+        for key, expected in (
+            ("cost", {("GBP", 2), ("kWh", 2)}),
+            ("electricity", {("kWh", 1), ("", 2)}),
+            ("shortfall", {("K·h", 1)}),
+            ("saving", {("GBP a day", 2), ("kWh", 2), ("kWh heat", 2)}),
+        ):
+            with self.subTest(key):
+                self.assertEqual(decimals_by_unit(figure(key)), expected)
+        gas = figure_of_day(surveyed_forecast(drawn_home()), [], "fuel.boiler")
+        self.assertEqual(decimals_by_unit(gas), {("m³", 2), ("kWh", 1), ("", 3), ("kWh/m³", 2)})
 
 
 class Energy(unittest.TestCase):

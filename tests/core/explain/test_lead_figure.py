@@ -5,6 +5,7 @@ import unittest
 from dataclasses import replace
 
 from tests.drawn import drawn_home
+from tests.figures import decimals_by_unit
 from tests.forecasts import surveyed_forecast
 from tests.homes import small_home
 from warmeter.core.errors import NotKnowable
@@ -19,6 +20,10 @@ def given(figure: Figure, symbol: str) -> float:
 
 
 class ALead(unittest.TestCase):
+    def test_decimals_are_those_of_the_unit(self) -> None:
+        figure = lead_figure(FORECAST, "z-study", 1)
+        self.assertEqual(decimals_by_unit(figure), {("W/K", 1), ("Wh/K", 0), ("°C", 1), ("W", 0), ("min", 0)})
+
     def test_the_hand_calculations_follow_from_the_givens(self) -> None:
         figure = lead_figure(FORECAST, "z-study", 1)
         loss, store = given(figure, "H"), 3600 * given(figure, "C")

@@ -4,6 +4,7 @@ import unittest
 from dataclasses import replace
 
 from tests.drawn import drawn_home
+from tests.figures import decimals_by_unit
 from warmeter.core.building.heating import heating_of
 from warmeter.core.building.losses import loss_of
 from warmeter.core.errors import NotKnowable
@@ -11,6 +12,24 @@ from warmeter.core.explain.survey_figures import figure_of_room
 
 
 class Figures(unittest.TestCase):
+    def test_decimals_are_those_of_the_unit(self) -> None:
+        for key, expected in (
+            ("loss.den", {("W", 0), ("°C", 1), ("W/(m² K)", 2), ("m²", 1), ("1/h", 2), ("m³", 1)}),
+            ("output.den", {("W", 0), ("°C", 1)}),
+            ("flow.den", {("°C", 1), ("W", 0), ("K", 1)}),
+            ("copes.den", {("°C", 1), ("W", 0), ("W/K", 1)}),
+        ):
+            with self.subTest(key):
+                self.assertEqual(decimals_by_unit(figure_of_room(drawn_home(), key)), expected)
+
+    def test_the_arithmetic_mean_overstates_and_begins_with_nothing(self) -> None:
+        output = figure_of_room(drawn_home(), "output.den")
+        (by_mean,) = output.alternatives
+        # 60 over 50 °C in a room at 20 °C: 35 K of mean excess; the plate's 49.8 K log mean is 50 K by the mean.
+        rated = drawn_home().heaters[0].rated_heat_w
+        self.assertAlmostEqual((by_mean.value or 0) / rated, (35.0 / 50.0) ** 1.3, delta=0.01)
+        self.assertGreater(by_mean.value or 0, output.value or 0)
+
     def test_each_figure_is_the_cores_own_with_its_range_and_inputs(self) -> None:
         home = drawn_home()
         den = home.room("den")

@@ -174,6 +174,26 @@ class Guesses(unittest.TestCase):
         self.assertEqual(found["Außen"][0], "outdoor_temperature")
         self.assertEqual(found["Bat"][0], "")
 
+    def test_a_name_of_this_home_and_a_word_say_together_what_a_column_is(self) -> None:
+        for heading, rooms, machines, expected in (
+            ("Washer", ROOMS, MACHINES, ("electric_w", "W", "mean")),
+            ("Washer vibration", ROOMS, MACHINES, ("machine_is_on", "1", "held")),
+            ("Washer water temp", ROOMS, MACHINES, ("water_temperature", "°C", "instant")),
+            ("Washer kWh", ROOMS, MACHINES, ("electric_w", "kWh", "sum")),
+            ("Study", ROOMS, MACHINES, ("room_temperature", "°C", "instant")),
+            ("Study humidity", ROOMS, MACHINES, ("relative_humidity", "%", "instant")),
+            ("Study heat", ROOMS, MACHINES, ("heat_w", "W", "mean")),
+            ("indoor f", ROOMS, MACHINES, ("room_temperature", "°F", "instant")),
+            ("energy kWh", ROOMS, MACHINES, ("grid_import_w", "kWh", "sum")),
+            ("plug W", ROOMS, (), ("", "", "instant")),
+        ):
+            lines = [f"time,{heading}", "2026-01-01 00:00,20", "2026-01-01 00:10,21"]
+            (column,) = guess(lines, rooms=rooms, machines=machines).columns
+            with self.subTest(heading):
+                self.assertEqual(column.quantity, expected[0])
+                if column.quantity:
+                    self.assertEqual((column.unit, column.kind), expected[1:])
+
     def test_offsets_and_seconds_are_seen(self) -> None:
         self.assertEqual(guess(["t,Washer", "2026-01-01T00:00:00Z,3"], rooms=ROOMS, machines=MACHINES).clock, "in file")
         plan = guess(["1767225600,3", "1767225610,4"], rooms=ROOMS, machines=MACHINES)

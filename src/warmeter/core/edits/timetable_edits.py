@@ -145,11 +145,13 @@ def with_new_block(
 ) -> Home:
     """Return a home with a block laid from its start to an end; one at or before the start lies on the next day.
 
+    An end of 1440 is the end of its own day.
+
     What held at its end holds again after it. Over midnight the beginnings of all days that can follow are
     left to it up to its end.
     """
     home.level(block.level_id)
-    if end_min > block.start_min:
+    if block.start_min < end_min < MIN_PER_DAY:
         return with_day(home, zone_id, on, scope, lambda day, held_before: with_block(day, held_before, block, end_min))
     zone = home.zone_of_id(zone_id)
     day = written_for(home, zone, on, scope)
@@ -160,9 +162,10 @@ def with_new_block(
     )
     for key, (points, held_before) in ends.items():
         base = timetable.usual if key == USUAL else (profile.points if (profile := timetable.profile(key)) else points)
-        timetable = with_points(
-            timetable, key, with_tail(base, held_before, end_min) if end_min else _from_0(base, held_before)
-        )
+        end = end_min % MIN_PER_DAY
+        changed = with_tail(base, held_before, end) if end else _from_0(base, held_before)
+        if changed != base:
+            timetable = with_points(timetable, key, changed)
     return with_timetable(home, zone, timetable)
 
 
