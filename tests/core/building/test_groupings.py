@@ -8,7 +8,7 @@ import numpy as np
 
 from tests.drawn import drawn_home
 from warmeter.core.building.compiled import CompiledHome, compile_home
-from warmeter.core.building.groupings import RUN_IN_DAYS, Week, ZoneGroup, run_rooms, tried
+from warmeter.core.building.groupings import RUN_IN_DAYS, Week, ZoneGroup, judged, run_rooms, tried
 from warmeter.core.building.heating import heat_over_draw
 from warmeter.core.building.losses import surveyed_room
 from warmeter.core.building.room_envelope import envelope_of
@@ -99,6 +99,31 @@ class AgainstAPlainLoop(unittest.TestCase):
             assert mine.cost is not None
             self.assertLess(abs(mine.cost - plain["cost"]) / plain["cost"], 0.01)
             self.assertLess(abs(float(mine.underheating_kh.sum()) - plain["short"]), 0.01 * plain["short"] + 0.05)
+
+
+class Judged(unittest.TestCase):
+    def test_a_week_is_counted_by_the_minute_without_the_days_before(self) -> None:
+        compiled, rooms = compile_home(drawn_home()), 2
+        week = week_of(rooms, wants=(20.0, 18.0))
+        day = 1440
+        needs = np.full((rooms, week.steps), np.nan)
+        # Somebody is there for two hours of the first counted day, in the first room.
+        first = RUN_IN_DAYS * day
+        needs[0, first + 480 : first + 600] = 20.0
+        needs[:, :first] = 25.0
+        air = np.full((rooms, week.steps), 19.0)
+        air[0, first + 540 :] = 22.5
+        fired = np.zeros((len(compiled.heater_room), week.steps))
+        fired[0, first : first + 30] = 1200.0
+        fired[0, first + 60 : first + 90] = 1200.0
+        found = judged(compiled, replace(week, needs_c=needs, price=None), air, fired)
+        self.assertAlmostEqual(float(found.underheating_kh[0]), 1.0)
+        self.assertAlmostEqual(float(found.overheating_kh[0]), 2.5)
+        self.assertEqual((float(found.underheating_kh[1]), float(found.overheating_kh[1])), (0.0, 0.0))
+        self.assertAlmostEqual(found.heat_kwh, 1.2)
+        self.assertAlmostEqual(float(found.room_heat_kwh[compiled.heater_room[0]]), 1.2)
+        self.assertEqual((found.starts, found.cost), (1, None))
+        self.assertEqual((float(found.coldest_c[0]), float(found.warmest_c[0])), (19.0, 22.5))
 
 
 class Groupings(unittest.TestCase):

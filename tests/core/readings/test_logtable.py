@@ -23,7 +23,7 @@ COLUMNS = (
 )
 
 
-PLAN = ImportMapping(
+MAPPING = ImportMapping(
     delimiter=",",
     decimal=".",
     heading_line=1,
@@ -67,10 +67,20 @@ def logs(draw: st.DrawFn) -> list[str]:
 
 
 class Sections(unittest.TestCase):
+    def test_the_last_minute_of_an_hour_is_a_time_and_the_next_is_none(self) -> None:
+        held = replace(MAPPING, columns=COLUMNS[:1])
+        heading, rows = "time,Study", ["2026-01-05 00:00,20", "2026-01-05 12:59,21", "2026-01-05 23:59,22"]
+        (series,) = read([heading, *rows], held, LONDON).series
+        self.assertEqual(series.readings.at_ms.size, 3)
+        wrong = ["2026-01-05 12:60,20", "2026-01-05 24:01,21", "2026-13-05 12:00,22"]
+        refused = read([heading, *wrong, rows[1]], held, LONDON)
+        told = [line for r in refused.refusals for line in range(r.first, r.last + 1)]
+        self.assertEqual(sorted(told), [2, 3, 4])
+
     @settings(max_examples=120, deadline=None)
     @given(logs(), st.integers(1, 120), st.sampled_from(("ask", "first", "second")))
     def test_sections_of_any_length_make_the_same_log(self, lines: list[str], section: int, fold: str) -> None:
-        plan = replace(PLAN, repeated_hour=fold)  # type: ignore[arg-type]
+        plan = replace(MAPPING, repeated_hour=fold)  # type: ignore[arg-type]
         try:
             whole = facts(read(lines, plan, LONDON))
         except Exception as error:
@@ -86,7 +96,7 @@ class Sections(unittest.TestCase):
         random.Random(4).shuffle(mixed)
         # Each stands twice, far apart; the second with another temperature.
         other = [line.replace(".5,", ".7,") for line in lines]
-        found = read(["heading", *mixed, *other], PLAN, LONDON, section_lines=150)
+        found = read(["heading", *mixed, *other], MAPPING, LONDON, section_lines=150)
         at = found.series[0].readings.at_ms
         self.assertEqual(at.tolist(), [1_767_571_200_000 + 600_000 * k for k in range(2000)])
         np.testing.assert_allclose(found.series[0].readings.value, [k % 7 + 15.5 for k in range(2000)])
@@ -95,7 +105,7 @@ class Sections(unittest.TestCase):
 
     def test_a_file_of_nothing_but_faults_is_told_in_bounds(self) -> None:
         lines = [f"2026-01-05 00:00,x{k},y{k}" for k in range(MOST_NOTES)]
-        found = read(["heading", *lines], PLAN, LONDON)
+        found = read(["heading", *lines], MAPPING, LONDON)
         self.assertEqual(len(found.refusals), MOST_NOTES + 1)
         self.assertIn(f"{MOST_NOTES:,} more places", found.refusals[-1].reason)
 

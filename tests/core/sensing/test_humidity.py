@@ -9,6 +9,10 @@ from warmeter.core.sensing.humidity import check_mould, dew_points_c, saturation
 
 
 class DampAir(unittest.TestCase):
+    def test_behind_furniture_the_inner_surface_resists_twice_as_much(self) -> None:
+        for u in (0.2, 0.65, 2.1):
+            self.assertAlmostEqual(1 / u_at_mould_resistance(u), 1 / u - 0.13 + 0.25, places=9)
+
     def test_saturation_by_the_table(self) -> None:
         for celsius, pascal in ((0, 611), (5, 872), (10, 1226), (15, 1702), (20, 2333), (25, 3160), (30, 4234)):
             self.assertAlmostEqual(float(saturation_pa(np.array([celsius]))[0]), pascal, delta=1.0)
