@@ -43,7 +43,7 @@ CORE_MAY = {
     "water": GROUND | {"water"},
     "weather": GROUND | {"weather"},
     "thermal": GROUND | {"thermal"},
-    "emitters": GROUND,
+    "emitters": GROUND | {"emitters"},
     "sensing": GROUND,
     "floor_plan": GROUND | {"floor_plan"},
     "truth": GROUND | {"weather", "truth"},

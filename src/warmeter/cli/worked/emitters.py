@@ -6,15 +6,9 @@ import numpy as np
 
 from warmeter.cli.worked import Case
 from warmeter.core.emitters.cycling import source_cycle, valve_in_steady_room
-from warmeter.core.emitters.radiator import (
-    WaterTemperatures,
-    heating_curve_c,
-    output_by_mean_w,
-    output_w,
-    required_flow_c,
-    target_return,
-    water_flow,
-)
+from warmeter.core.emitters.heating_curve import heating_curve_c, required_flow_c
+from warmeter.core.emitters.lockshield_balance import target_return, water_flow
+from warmeter.core.emitters.radiator import WaterTemperatures, output_by_mean_w, output_w
 from warmeter.core.emitters.split_unit import SplitRating, split_output
 from warmeter.core.emitters.warm_floor import check_floor, flux_w_m2, surface_c
 from warmeter.core.thermal.envelope import effective_air_change_1_h, infiltration_1_h, ventilation_loss_w

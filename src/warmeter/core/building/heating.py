@@ -11,7 +11,8 @@ from warmeter.core.arrays import Floats
 from warmeter.core.building.losses import RoomLoss, loss_of, safe_loss_w
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
 from warmeter.core.emitters.cycling import SourceCycle, source_cycle, valve_in_steady_room
-from warmeter.core.emitters.radiator import WaterTemperatures, output_w, rated_at_50_w, target_return, water_flow
+from warmeter.core.emitters.lockshield_balance import target_return, water_flow
+from warmeter.core.emitters.radiator import WaterTemperatures, output_w, rated_at_50_w
 from warmeter.core.emitters.split_unit import RATED_OUTDOOR_C, SplitOutput, SplitRating, capacity_w, split_output
 from warmeter.core.emitters.warm_floor import FloorCheck, check_floor
 from warmeter.core.errors import OutOfRange

@@ -3,13 +3,8 @@
 import numpy as np
 
 from warmeter.core.building.heating import RoomHeating, heating_of, water_radiators
-from warmeter.core.emitters.radiator import (
-    WaterTemperatures,
-    heating_curve_c,
-    output_by_mean_w,
-    rated_at_50_w,
-    required_flow_c,
-)
+from warmeter.core.emitters.heating_curve import heating_curve_c, required_flow_c
+from warmeter.core.emitters.radiator import WaterTemperatures, output_by_mean_w, rated_at_50_w
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.figure import Figure, Input, Sensitivity
 from warmeter.core.home.document import Home
