@@ -19,7 +19,9 @@ class Holds(unittest.TestCase):
         return done.stdout
 
     def test_a_minute_of_what_no_page_sends(self) -> None:
-        self.assertIn("routes in 60 s", self.assert_well("fuzz", "--seconds", "60", "--most-mb", "1300"))
+        # Looser than the command by itself: other tests take the machine meanwhile.
+        options = ("--seconds", "60", "--most-mb", "1300", "--slowest-s", "20")
+        self.assertIn("routes in 60 s", self.assert_well("fuzz", *options))
 
     def test_kills_amid_what_people_do(self) -> None:
         told = self.assert_well("faults", "--rounds", "12", "--seed", "5")

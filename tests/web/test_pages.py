@@ -156,6 +156,8 @@ class AllRoutes(Case):
         for path in (WEB / "templates").rglob("*.html"):
             for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1):
                 self.assertLessEqual(len(line), 120, f"{path.name}:{number}")
+                blocks = re.findall(r"<(?:section|table|tbody|thead|tr|ul|ol|h[1-6]|div)\b", line)
+                self.assertLessEqual(len(blocks), 1, f"{path.name}:{number}")
 
     def test_every_link_is_by_the_name_of_its_route(self) -> None:
         for path in (*(WEB / "templates").rglob("*.html"), *(WEB / "templates").rglob("*.svg")):

@@ -25,7 +25,6 @@ from warmeter.web.app import MODULES
 from warmeter.web.form_reader import field_names_of
 from warmeter.web.rules.routes import OF_SLOTS
 
-SLOWEST_S = 5.0
 LOOK_S = 1.0
 HOMES = ("sail-loft", "terrace-nine", "weir-cottage", "hourly-hall")
 _SOURCES = Path(__file__).parents[1] / "web"
@@ -93,7 +92,8 @@ def known_ids(address: str) -> list[str]:
 class Sender:
     """Draws requests by seed and sends them."""
 
-    def __init__(self, address: str, seed: int, found: FuzzReport) -> None:
+    def __init__(self, address: str, seed: int, found: FuzzReport, slowest_s: float) -> None:
+        self._slowest_s = slowest_s
         self._commands, self._ids, self._tokens = command_names(), known_ids(address), ["0" * 16]
         self._host, self._found = urlsplit(address).netloc, found
         self._rng = random.Random(seed)  # noqa: S311  (drawn the same each time)
@@ -177,7 +177,7 @@ class Sender:
             connection.close()
         took = time.perf_counter() - begin
         self._found.statuses[status] += 1
-        if status >= 500 or (took > SLOWEST_S and status):
+        if status >= 500 or (took > self._slowest_s and status):
             self._found.wrong.append(
                 f"{target.method} {path[:300]} {str(headers)[:100]} {str(body)[:400]}: {status}, {took:.1f} s {number}"
             )
@@ -193,7 +193,7 @@ def run(options: argparse.Namespace) -> int:
             end = time.monotonic() + options.seconds
 
             def send(seed: int) -> None:
-                sender = Sender(served.address, seed, found)
+                sender = Sender(served.address, seed, found, options.slowest_s)
                 try:
                     while time.monotonic() < end:
                         sender.send_one()

@@ -40,6 +40,7 @@ def parser() -> argparse.ArgumentParser:
     fuzz.add_argument("--seconds", type=float, default=60.0)
     fuzz.add_argument("--seed", type=int, default=1)
     fuzz.add_argument("--most-mb", type=float, default=1024.0, help="memory of all processes beyond which it fails")
+    fuzz.add_argument("--slowest-s", type=float, default=5.0, help="longest that an answer may take")
     fuzz.add_argument("--senders", type=int, default=2, help="how many send at once")
     agree = commands.add_parser("agree", help="fit stand-in houses by the hundred and judge the fits")
     agree.add_argument("--seeds", type=int, default=100)
