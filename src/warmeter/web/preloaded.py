@@ -2,7 +2,6 @@
 
 import gc
 
-import warmeter.service.homes.demo
 import warmeter.service.jobs.worker
 import warmeter.web.process  # noqa: F401
 from warmeter.web.app import load_all_kernels
