@@ -5,6 +5,7 @@ from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 
+from warmeter.core.edits.edit import Command
 from warmeter.core.home.document import Home, Place, Tariff
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.plant import Heater, Source
@@ -83,3 +84,10 @@ def with_day(home: Home, *points: ChangePoint) -> Home:
 def becoming(home: Home) -> Callable[[Home], Home]:
     """Return an edit that puts a home in the place of what stands."""
     return lambda _: home
+
+
+def done(home: Home, *commands: Command) -> Home:
+    """Return a home after commands, in turn."""
+    for command in commands:
+        home = command.edit(home).home
+    return home

@@ -34,10 +34,25 @@ class SheetWords(unittest.TestCase):
         self.assertIn("kWh of gas", words)
         self.assertIn("gas has no price yet", words)
         self.assertNotIn("£", words)
-        electric = surveyed_forecast(small_home())
-        (words,) = sheet_view(sheet_of(electric, []), electric).savings
+
+    def test_money_and_energy_that_go_different_ways_are_told_apart(self) -> None:
+        # Cheap hours at night: heat saved then is bought back in the morning at three times the price.
+        forecast = surveyed_forecast(small_home())
+        (words,) = sheet_view(sheet_of(forecast, []), forecast).savings
+        (saving,) = sheet_of(forecast, []).savings
+        assert saving.cost is not None
+        self.assertTrue(saving.cost.value < 0 < saving.kwh.value)
+        low, high = show.money(-saving.cost.high, "GBP"), show.money(-saving.cost.low, "GBP")
+        self.assertIn(f"cost {show.money(-saving.cost.value, 'GBP')} on a day like this ({low} to {high})", words)
+        self.assertIn(f", though they save {saving.kwh.value:.1f} kWh of electricity, against", words)
+
+    def test_what_saves_both_is_told_in_one_breath(self) -> None:
+        home = small_home()
+        flat = replace(home, tariffs=(replace(home.tariffs[0], rates=home.tariffs[0].rates[1:]),))
+        forecast = surveyed_forecast(flat)
+        (words,) = sheet_view(sheet_of(forecast, []), forecast).savings
         self.assertRegex(
-            words, r"^The setbacks (save|cost) £\d\.\d\d on a day like this .* kWh of electricity, against"
+            words, r"^The setbacks save £\d\.\d\d on a day like this \(.*\) and \d\.\d kWh of electricity, ag"
         )
 
 

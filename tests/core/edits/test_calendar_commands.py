@@ -3,7 +3,7 @@
 import unittest
 from datetime import date
 
-from tests.homes import small_home
+from tests.homes import done, small_home
 from warmeter.core.edits.block_commands import CopyDay
 from warmeter.core.edits.calendar_commands import (
     AddDayKind,
@@ -17,22 +17,13 @@ from warmeter.core.edits.calendar_commands import (
     RenameTimetable,
     SwitchTimetable,
 )
-from warmeter.core.edits.edit import Command
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import Home
 from warmeter.core.timetable.calendar import timetable_on, written_on
 
 MONDAY, TUESDAY = date(2026, 1, 12), date(2026, 1, 13)
 
 
 ZONE = "z-study"
-
-
-def done(home: Home, *commands: Command) -> Home:
-    """Return a home after commands, in turn."""
-    for command in commands:
-        home = command.edit(home).home
-    return home
 
 
 class Calendars(unittest.TestCase):

@@ -4,6 +4,7 @@ import unittest
 from datetime import date
 
 from tests.drawn import drawn_home
+from tests.homes import done
 from warmeter.core.edits.device_commands import (
     AddControlPath,
     AddDevice,
@@ -18,19 +19,12 @@ from warmeter.core.edits.device_commands import (
     RemoveMode,
     ReplaceDevice,
 )
-from warmeter.core.edits.edit import Command
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 
 DAY = date(2026, 1, 14)
 SENSOR, OTHER = "air-den", "air-study"
-
-
-def done(home: Home, *commands: Command) -> Home:
-    for command in commands:
-        home = command.edit(home).home
-    return home
 
 
 def sensor(home: Home, key: str = SENSOR) -> Device:

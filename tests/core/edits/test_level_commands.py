@@ -3,8 +3,7 @@
 import unittest
 from dataclasses import replace
 
-from tests.homes import small_home
-from warmeter.core.edits.edit import Command
+from tests.homes import done, small_home
 from warmeter.core.edits.level_commands import (
     AddLevel,
     ChangeLevel,
@@ -15,14 +14,6 @@ from warmeter.core.edits.level_commands import (
     ToggleSaving,
 )
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import Home
-
-
-def done(home: Home, *commands: Command) -> Home:
-    """Return a home after commands, in turn."""
-    for command in commands:
-        home = command.edit(home).home
-    return home
 
 
 class Levels(unittest.TestCase):

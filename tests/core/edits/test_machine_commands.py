@@ -3,9 +3,8 @@
 import unittest
 from datetime import date
 
-from tests.homes import small_home
+from tests.homes import done, small_home
 from warmeter.core.edits.cycle_labels import CycleSpan
-from warmeter.core.edits.edit import Command
 from warmeter.core.edits.machine_commands import (
     AddCycle,
     AddMachine,
@@ -28,12 +27,6 @@ from warmeter.core.home.machines import Appliance
 from warmeter.core.timegrid import parse_utc
 
 DAY = date(2026, 1, 14)
-
-
-def done(home: Home, *commands: Command) -> Home:
-    for command in commands:
-        home = command.edit(home).home
-    return home
 
 
 def at(clock: str) -> int:

@@ -4,7 +4,7 @@ import unittest
 from datetime import date
 
 from tests.drawn import drawn_home
-from tests.homes import small_home
+from tests.homes import done, small_home
 from warmeter.core.edits.block_commands import (
     ChangeBlockLevel,
     ChangeBlockSetpoint,
@@ -18,7 +18,6 @@ from warmeter.core.edits.block_commands import (
     SplitBlock,
     UseSetpointEverywhere,
 )
-from warmeter.core.edits.edit import Command
 from warmeter.core.edits.timetable_edits import BlockPlace
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
@@ -26,13 +25,6 @@ from warmeter.core.timetable.calendar import written_on
 
 MONDAY, TUESDAY = date(2026, 1, 12), date(2026, 1, 13)
 ZONE = "z-study"
-
-
-def done(home: Home, *commands: Command) -> Home:
-    """Return a home after commands, in turn."""
-    for command in commands:
-        home = command.edit(home).home
-    return home
 
 
 def day(home: Home, on: date = MONDAY, zone_id: str = ZONE) -> list[tuple[int, str, float | None]]:

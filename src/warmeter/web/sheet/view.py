@@ -47,15 +47,20 @@ def sheet_view(sheet: SettingsSheet, forecast: DayForecast) -> SheetView:
 
 
 def _saving_words(saving: SetbackSaving, currency: str) -> str:
+    """Return what setbacks save; money and energy may go different ways where the hours have different prices."""
     against = "against holding the highest setpoint all day"
-    energy = f"{show.number(saving.kwh.value, 1)} kWh of {saving.carrier}"
+    energy = f"{show.number(abs(saving.kwh.value), 1)} kWh of {saving.carrier}"
+    use = "save" if saving.kwh.value >= 0 else "take"
     if saving.cost is None:
-        verb = "save" if saving.kwh.value >= 0 else "take"
-        energy = energy.removeprefix(show.MINUS)
-        return f"The setbacks {verb} {energy} on a day like this, {against}; {saving.carrier} has no price yet."
-    verb = "save" if saving.cost.value >= 0 else "cost"
-    money, low, high = (show.money(x, currency) for x in (abs(saving.cost.value), saving.cost.low, saving.cost.high))
-    return f"The setbacks {verb} {money} on a day like this ({low} to {high}) and {energy}, {against}."
+        return f"The setbacks {use} {energy} on a day like this, {against}; {saving.carrier} has no price yet."
+    saves_money = saving.cost.value >= 0
+    ends = (saving.cost.low, saving.cost.high) if saves_money else (-saving.cost.high, -saving.cost.low)
+    money, low, high = (show.money(x, currency) for x in (abs(saving.cost.value), *ends))
+    told = f"The setbacks {'save' if saves_money else 'cost'} {money} on a day like this ({low} to {high})"
+    if saves_money and use == "save":
+        return f"{told} and {energy}, {against}."
+    joined = "and" if saves_money == (use == "save") else "though they"
+    return f"{told}, {joined} {use} {energy}, {against}."
 
 
 def _start(forecast: DayForecast, start: HeatingStart) -> SheetSetting:
