@@ -6,18 +6,13 @@ import unittest
 import numpy as np
 
 from tests.places import DATA
-from warmeter.core.arrays import Floats
+from tests.power import steady
 from warmeter.core.errors import NotKnowable
 from warmeter.core.signature.cycles import Activity, Correction, activity, cycle_features
 from warmeter.core.signature.standby_power import standby_power_of
 from warmeter.simulators.machines.corruption import moved
 from warmeter.simulators.machines.judging import judge_log
 from warmeter.simulators.machines.labelled import labelled_log
-
-
-def steady(*parts: tuple[int, float]) -> Floats:
-    """Return a log of (steps, watts)."""
-    return np.concatenate([np.full(n, w) for n, w in parts])
 
 
 class Learning(unittest.TestCase):

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from warmeter.core.arrays import Floats
+from tests.power import steady
 from warmeter.core.errors import OutOfRange
 from warmeter.core.signature.detector import CycleDetector, CycleSetting, cycles_in
 
@@ -28,11 +28,6 @@ def plain_events(
                 found.append((start, k - need_off + 1))
                 start, since = None, k + 1
     return [*found, (start, None)] if start is not None else found
-
-
-def steady(*parts: tuple[int, float]) -> Floats:
-    """Return a log of (steps, watts)."""
-    return np.concatenate([np.full(n, w) for n, w in parts])
 
 
 class Events(unittest.TestCase):

@@ -4,14 +4,9 @@ import unittest
 
 import numpy as np
 
-from warmeter.core.arrays import Floats
+from tests.power import steady
 from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.machine_states import machine_states
-
-
-def steady(*parts: tuple[int, float]) -> Floats:
-    """Return a log of (steps, watts)."""
-    return np.concatenate([np.full(n, w) for n, w in parts])
 
 
 class States(unittest.TestCase):

@@ -4,13 +4,8 @@ import unittest
 
 import numpy as np
 
-from warmeter.core.arrays import Floats
+from tests.power import steady
 from warmeter.core.signature.phases import phases_of
-
-
-def steady(*parts: tuple[int, float]) -> Floats:
-    """Return a log of (steps, watts)."""
-    return np.concatenate([np.full(n, w) for n, w in parts])
 
 
 class Phases(unittest.TestCase):
