@@ -3,7 +3,9 @@
 import ast
 import doctest
 import importlib
+import itertools
 import pkgutil
+import re
 import unittest
 from pathlib import Path
 
@@ -22,6 +24,7 @@ MAY = {
 }
 GROUND = {
     "wording",
+    "sentence",
     "arrays",
     "errors",
     "csv_cells",
@@ -304,6 +307,58 @@ class Conversions(unittest.TestCase):
             self.assertEqual(bare_factors(ast.parse(planted)), [1], planted)
         for sound in ("hold_s = 3600", "x = 1440", "limit_c = 273.15"):
             self.assertEqual(bare_factors(ast.parse(sound)), [], sound)
+
+
+# What reads files, typed text or styles may use regular expressions; nobody takes a sentence apart with one.
+READING = {
+    "core/readings/logblocks.py",
+    "core/readings/espi.py",
+    "core/readings/csvlog.py",
+    "core/csv_cells.py",
+    "service/readings/logs.py",
+    "web/strip/draw.py",
+    "web/floor_plan/file.py",
+    "web/rules/slots.py",
+    "web/signatures/routes.py",
+}
+_WRITTEN = re.compile(r"(?:^|(?<!m)\d) (?:°C|K)(?![·\w])")
+
+
+def written_temperatures(tree: ast.AST) -> list[int]:
+    """Return the lines on which a temperature is written out instead of given to a sentence as a measure."""
+    apart: set[int] = set()  # docstrings, formulas and names of methods
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Expr) or (isinstance(node, ast.keyword) and node.arg in ("formula", "method")):
+            apart |= {id(inner) for inner in ast.walk(node)} if isinstance(node.value, ast.Constant) else set()
+    found = []
+    for node in ast.walk(tree):
+        if id(node) in apart:
+            continue
+        if isinstance(node, ast.JoinedStr):
+            texts = [part.value if isinstance(part, ast.Constant) else "0" for part in node.values]
+            found += [node.lineno] * any(_WRITTEN.search(f"{a}{b}") for a, b in itertools.pairwise(map(str, texts)))
+        elif isinstance(node, ast.Constant) and isinstance(node.value, str) and _WRITTEN.search(node.value[1:]):
+            found.append(node.lineno)
+    return found
+
+
+class Sentences(unittest.TestCase):
+    def test_no_sentence_is_taken_apart_by_a_regular_expression(self) -> None:
+        for room in ("core", "service", "web"):
+            for path in (ROOT / room).rglob("*.py"):
+                if str(path.relative_to(ROOT)) not in READING:
+                    self.assertNotIn("re", imports_of(path), str(path))
+
+    def test_temperatures_in_sentences_are_measures(self) -> None:
+        for room in ("core", "service", "web"):
+            for path in (ROOT / room).rglob("*.py"):
+                self.assertEqual(written_temperatures(ast.parse(path.read_text(encoding="utf-8"))), [], str(path))
+
+    def test_a_temperature_that_was_written_out_would_be_seen(self) -> None:
+        for planted in ('x = f"falls to {low:.1f} °C"', 'x = "wider by 2 K, or less"', 'x = f"{a} to {b} K"'):
+            self.assertEqual(written_temperatures(ast.parse(planted)), [1], planted)
+        for sound in ('unit = "°C"', 'x = f"{loss} W/K"', 'x = "3 K·h"', '"""At 2 K or more."""'):
+            self.assertEqual(written_temperatures(ast.parse(sound)), [], sound)
 
 
 # What simulates, fits or solves: web shows what came of it and calls none of it.

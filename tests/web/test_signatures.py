@@ -24,7 +24,7 @@ from warmeter.service.signatures.machines import machine_record
 from warmeter.simulators.machines.labelled import labelled_log
 from warmeter.simulators.machines.tub_water import tub_water
 from warmeter.web.form_texts import cycle_span
-from warmeter.web.signatures.words import sentence, setting_words, wait
+from warmeter.web.signatures.words import setting_sentence, setting_words, wait
 
 PAGE = "/homes/home1/signatures"
 
@@ -354,7 +354,7 @@ class Words(unittest.TestCase):
     def test_every_question_has_a_sentence_with_its_numbers(self) -> None:
         setting = Setting(threshold_w=12.0, wait_s=300.0, hysteresis_w=3.0)
         for tells in TELLS_LABEL:
-            text = sentence("the washer", tells, setting)
+            text = setting_sentence("the washer", tells, setting)
             self.assertIn("5 min", text)
             self.assertRegex(text, "1[25] W")
 

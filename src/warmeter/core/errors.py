@@ -65,7 +65,7 @@ class NotKnowable(WarmeterError):
     """
 
     def __init__(self, why: str, record: str) -> None:
-        super().__init__(f"{why} {record}")
+        super().__init__(why + " " + record)  # keeps the numbers of sentences
         self.why, self.record = why, record
 
     def __reduce__(self) -> tuple[type["NotKnowable"], tuple[str, str]]:

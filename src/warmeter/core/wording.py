@@ -1,13 +1,8 @@
 """Numbers, times of day and dates as people write them."""
 
-import re
 from datetime import date
 
-from warmeter.core.units import TemperatureUnit, celsius_to, kelvin_to, temperature_sign
-
 MINUS, THIN = "\u2212", "\u2009"
-# A number, or two with "to" or "and" between, in °C or as a difference in K (not K·h, and not a W/K).
-_TEMPERATURE = re.compile(rf"([{MINUS}-]?\d+(?:\.\d+)?)(?: (to|and) ([{MINUS}-]?\d+(?:\.\d+)?))? (°C|K)(?![·\w])")
 # Countries that write month before day, and year before month.
 _MONTH_FIRST, _YEAR_FIRST = {"US"}, {"CA", "CN", "HU", "JP", "KR", "LT", "SE", "TW"}
 
@@ -41,22 +36,3 @@ def day_short(on: date, country: str) -> str:
     if country in _MONTH_FIRST:
         return f"{on:%m/%d}"
     return f"{on:%m-%d}" if country in _YEAR_FIRST else f"{on:%d/%m}"
-
-
-def in_unit(sentence: str, unit: TemperatureUnit) -> str:
-    """Return a sentence in °C and K with its temperatures in another unit."""
-    if unit == "C":
-        return sentence
-
-    def converted(match: re.Match[str]) -> str:
-        first, word, second, sign = match.groups()
-        shown = []
-        for text in (n for n in (first, second) if n):
-            typed, decimals = float(text.replace(MINUS, "-")), len(text.partition(".")[2])
-            value = celsius_to(typed, unit) if sign == "°C" else kelvin_to(typed, unit)
-            if sign == "°C" and not second and abs(value - round(value)) >= 0.05:
-                decimals = max(decimals, 1)  # a whole number would name another setting
-            shown.append(number(value, decimals))
-        return f"{f' {word} '.join(shown)} {temperature_sign(unit)}"
-
-    return _TEMPERATURE.sub(converted, sentence)

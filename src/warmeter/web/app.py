@@ -18,12 +18,13 @@ from warmeter.core.kernel_loading import load_kernels
 from warmeter.service.app import App
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
+from warmeter.web.format import error_words
 from warmeter.web.homes import keeping_routes
 from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
 from warmeter.web.kept_pages import KeptPages
 from warmeter.web.links import take_routes, url_for
-from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page
+from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page, unit_of
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
 from warmeter.web.rules import routes as rules
@@ -124,7 +125,13 @@ def _handle_errors(web: FastAPI) -> None:
 
     @web.exception_handler(WarmeterError)
     def refused(request: Request, error: WarmeterError) -> Response:
-        return error_page(request, 422, "This was not done", str(error), "Nothing was changed. Go back and mend it.")
+        return error_page(
+            request,
+            422,
+            "This was not done",
+            error_words(error, unit_of(request)),
+            "Nothing was changed. Go back and mend it.",
+        )
 
     @web.exception_handler(HTTPException)
     def http(request: Request, error: HTTPException) -> Response:

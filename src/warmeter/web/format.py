@@ -3,12 +3,14 @@
 from datetime import datetime
 from decimal import Decimal
 
+from warmeter.core.errors import OutOfRange, WarmeterError
 from warmeter.core.home.document import Home
+from warmeter.core.sentence import Measure, in_unit, sentence
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import celsius_to, difference_sign, kelvin_to, temperature_sign
+from warmeter.core.units import TemperatureUnit, celsius_to, difference_sign, kelvin_to, temperature_sign
 from warmeter.core.warmup.lead import Lead
-from warmeter.core.wording import MINUS, THIN, clock_time, day_long, day_short, in_unit, number
+from warmeter.core.wording import MINUS, THIN, clock_time, day_long, day_short, number
 
 __all__ = ["MINUS", "THIN", "clock_time", "day_long", "day_short", "number"]
 
@@ -25,9 +27,9 @@ def temperature_unit(home: Home) -> str:
     return temperature_sign(home.temperature_unit)
 
 
-def difference(value_k: float | None, home: Home, decimals: int = 1) -> str:
+def difference(value_k: float | None, home: Home, decimals: int = 1, *, is_signed: bool = False) -> str:
     """Return a temperature difference in the home's unit, without the unit."""
-    return number(None if value_k is None else kelvin_to(value_k, home.temperature_unit), decimals)
+    return number(None if value_k is None else kelvin_to(value_k, home.temperature_unit), decimals, is_signed=is_signed)
 
 
 def difference_unit(home: Home) -> str:
@@ -35,9 +37,14 @@ def difference_unit(home: Home) -> str:
     return difference_sign(home.temperature_unit)
 
 
-def in_home_unit(sentence: str, home: Home) -> str:
-    """Return a sentence of the core, which speaks in °C and K, with its temperatures in the home's unit."""
-    return in_unit(sentence, home.temperature_unit)
+def error_words(error: WarmeterError, unit: TemperatureUnit) -> str:
+    """Return what an error says, temperatures in a unit."""
+    if isinstance(error, OutOfRange):
+        span = Measure(error.low, error.unit, until=error.high)
+        return sentence("{} must be within {} (got {})", error.name, span, Measure(error.value, error.unit)).in_unit(
+            unit
+        )
+    return in_unit(error.args[0], unit)
 
 
 def degree_hour_unit(home: Home) -> str:

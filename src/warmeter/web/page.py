@@ -1,6 +1,7 @@
 """The frame around every page: spine, top, status; errors and conflicts in the same frame."""
 
 from collections.abc import Mapping
+from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import date, timedelta
 from pathlib import Path
@@ -12,9 +13,13 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from fastapi.templating import Jinja2Templates
 
 from warmeter.core.building.checks.findings import findings_of
+from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
+from warmeter.core.sentence import Sentence, in_unit
+from warmeter.core.units import TemperatureUnit
 from warmeter.service.app import App, Person
 from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
+from warmeter.store.homes import HomeNotFound, HomeUnreadable
 from warmeter.store.work import Job
 from warmeter.web import format as show
 from warmeter.web.ribbon import Ribbon, ribbon_of
@@ -101,6 +106,17 @@ def told_width(request: Request) -> int:
     return min(max(int(text), 320), 2600) if text.isdecimal() else DEFAULT_WINDOW
 
 
+# The unit of the page that is being drawn: sentences carry their temperatures, a page says them in its home's unit.
+_UNIT: ContextVar[TemperatureUnit] = ContextVar("unit", default="C")
+
+
+def in_page_unit(value: object) -> object:
+    """Return what a template prints, a sentence with its temperatures in the page's unit."""
+    return value.in_unit(_UNIT.get()) if isinstance(value, Sentence) else value
+
+
+TEMPLATES.env.finalize = in_page_unit
+TEMPLATES.env.filters["in_page_unit"] = in_page_unit
 TEMPLATES.env.globals["styles"] = STYLES
 TEMPLATES.env.globals["told_width"] = told_width
 TEMPLATES.env.globals["file_limit"] = FILE_TOLD
@@ -136,7 +152,7 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
             undo_url=str(request.url_for("undo", home_id=home.id).path),
             can_undo=any(r.parent > 0 for r in history.done[-1:]),
             can_redo=any(history.undone),
-            warning=show.in_home_unit(findings[0].sentence, home) if findings else "",
+            warning=in_unit(findings[0].sentence, home.temperature_unit) if findings else "",
         ),
         person=person_of(request).name,
     )
@@ -238,8 +254,18 @@ def _day_nav(request: Request, home: Home, on: date, as_of: int) -> DayNav:
 
 
 def render(request: Request, name: str, view: Mapping[str, Any], status: int = 200) -> HTMLResponse:
-    """Return a template's page."""
+    """Return a template's page, temperatures in the unit of its home."""
+    _UNIT.set(unit_of(request) if status < 500 else "C")
     return TEMPLATES.TemplateResponse(request, name, dict(view), status_code=status)
+
+
+def unit_of(request: Request) -> TemperatureUnit:
+    """Return the unit of temperature of the home that an address names, °C if it names none that can be read."""
+    home_id = request.path_params.get("home_id")
+    try:
+        return app_of(request).homes.load(home_id)[0].temperature_unit if home_id else "C"
+    except (WarmeterError, HomeNotFound, HomeUnreadable):
+        return "C"
 
 
 def is_fragment(request: Request) -> bool:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from warmeter.core.figure import Figure
 from warmeter.core.home.document import Home
+from warmeter.core.units import kelvin_to
 from warmeter.web import format as show
 
 _MARKS = {"measured": "m", "surveyed": "s", "typed": "t", "assumed": "a", "forecast": "a", "worked out": "w"}
@@ -49,6 +50,14 @@ def _shown(value: float | None, unit: str, decimals: int, home: Home) -> tuple[s
     return show.number(value, decimals), unit
 
 
+def _changed(change: float, figure: Figure, home: Home) -> str:
+    """Return by how much an assumption moves a figure."""
+    if figure.unit.startswith(home.currency):
+        return show.money(change, home.currency, 2, is_signed=True)
+    shown = kelvin_to(change, home.temperature_unit) if figure.unit == "°C" else change
+    return show.number(shown, figure.decimals, is_signed=True)
+
+
 def working_view(figure: Figure, home: Home) -> WorkingView:
     """Return a figure's working for a home."""
     value, unit = _shown(figure.value, figure.unit, figure.decimals, home)
@@ -61,15 +70,8 @@ def working_view(figure: Figure, home: Home) -> WorkingView:
     for g in figure.inputs:
         text, its_unit = _shown(g.value, g.unit, g.decimals, home)
         inputs.append(InputRow(g.symbol, g.name, text, its_unit, g.origin, _MARKS[g.origin]))
-    sway_unit = unit
     sensitivities = [
-        (
-            s.assumption,
-            show.money(s.change, home.currency, 2, is_signed=True)
-            if figure.unit.startswith(home.currency)
-            else show.number(s.change, figure.decimals, is_signed=True),
-            sway_unit,
-        )
+        (s.assumption, _changed(s.change, figure, home), show.difference_unit(home) if figure.unit == "°C" else unit)
         for s in figure.sensitivities
     ]
     return WorkingView(

@@ -11,6 +11,7 @@ from warmeter.core.floor_plan.shape import bounds
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import CountedSensor, Sensing, Zone, zone_like
+from warmeter.core.sentence import kelvin, sentence
 
 Mend = Callable[[Home, tuple[str, ...], str], Home]
 
@@ -165,7 +166,7 @@ MENDS: dict[str, tuple[str, Mend]] = {
     "two owners": ("Note its own timetable as off", _own_timetable_off),
     "open way": ("Note it as shut", _ways_shut),
     "heat meets cool": ("Widen to the gap", _wider_gap),
-    "saves nothing": ("Widen it by 2 K", _widened),
+    "saves nothing": (sentence("Widen it by {}", kelvin(WIDER_K)), _widened),
     "day for nobody": ("Take this day away", _day_away),
     "valve fights thermostat": ("Note it as held open", _held_open),
     "no sensor": ("Count its rooms' sensors", _count_own),

@@ -23,9 +23,9 @@ from warmeter.core.rule.parts import GONE, part_at, with_part, with_values
 from warmeter.core.rule.release import put_back_of
 from warmeter.core.rule.signals import looked_at, main_signal
 from warmeter.core.rule.tuning import knobs_of
+from warmeter.core.sentence import begun_small, sentence
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MIN_PER_DAY
-from warmeter.core.wording import in_unit
 
 StepNumber = Annotated[int, Ge(0), Le(19)]
 
@@ -258,8 +258,7 @@ class AcceptFix:
         for finding in rule_findings(home, self.evidence):
             is_it = (finding.rule_id, finding.check, finding.part) == (rule.id, self.check, self.part)
             if is_it and finding.fixed is not None:
-                fix = in_unit(finding.fix, home.temperature_unit)
-                return Edit(finding.fixed, f"{rule.name}: {fix[0].lower()}{fix[1:]}", rule.id)
+                return Edit(finding.fixed, sentence("{}: {}", rule.name, begun_small(finding.fix)), rule.id)
         raise HomeError("this finding is not there any more; look at the page again")
 
 

@@ -16,6 +16,7 @@ from warmeter.core.home.document import HeatCoolGap, Home
 from warmeter.core.home.part import Id, SetpointC, Word
 from warmeter.core.home.zones import CountedSensor, GuardLimits, Sensing, Zone
 from warmeter.core.sensing.calibration import CountRule
+from warmeter.core.sentence import kelvin, sentence
 
 
 def _with_zone(home: Home, zone: Zone, summary: str) -> Edit:
@@ -121,4 +122,4 @@ class ChangeGap:
     def edit(self, home: Home) -> Edit:
         """Return the home with it set."""
         gap = replace(home.gap, **self.values)
-        return Edit(replace(home, gap=gap), f"Heating and cooling keep {gap.gap_k:g} K apart")
+        return Edit(replace(home, gap=gap), sentence("Heating and cooling keep {} apart", kelvin(gap.gap_k)))

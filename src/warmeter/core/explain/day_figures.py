@@ -11,6 +11,7 @@ from warmeter.core.explain.lead_figure import lead_figure, loss_and_store, origi
 from warmeter.core.explain.run_figure import Runs, run_figure
 from warmeter.core.figure import Figure, Input, Sensitivity
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast, totals_of
+from warmeter.core.sentence import celsius, kelvin, sentence
 from warmeter.core.thermal.comfort import hours_beyond
 from warmeter.core.thermal.room_fit import DrawnEstimate, narrowed_by, total_of
 from warmeter.core.units import MS_PER_H, S_PER_H
@@ -123,7 +124,7 @@ def _cost_sensitivities(forecast: DayForecast, rooms: Sequence[RoomForecast]) ->
         per_kelvin += loss * hours / 1000 / cop * price
         per_tenth += 0.1 * (room.costed.cost.value if room.costed.cost else 0.0)
     return (
-        Sensitivity(assumption="outdoor 3 K colder", change=3 * per_kelvin),
+        Sensitivity(assumption=sentence("outdoor {} colder", kelvin(3)), change=3 * per_kelvin),
         Sensitivity(assumption="heat loss 10 % higher", change=per_tenth),
     )
 
@@ -306,11 +307,13 @@ def _hand_saving(forecast: DayForecast, room: RoomForecast) -> Figure | None:
     energy = setback_energy(case)
     return Figure(
         key="hand",
-        title=f"{room.zone.name} by hand, {hours:.1f} h at {longest.setpoint_c:.1f} °C",
+        title=sentence("{} by hand, {:.1f} h at {}", room.zone.name, hours, celsius(longest.setpoint_c, 1)),
         unit="kWh heat",
         value=energy.saving_kwh,
         decimals=2,
         formula="H x₀ T − (H x_s t_hold + P t_reheat)",
-        substituted=f"= {energy.hold_kwh:.2f} − {energy.setback_kwh:.2f}, lowest {energy.lowest_c:.1f} °C",
+        substituted=sentence(
+            "= {:.2f} − {:.2f}, lowest {}", energy.hold_kwh, energy.setback_kwh, celsius(energy.lowest_c, 1)
+        ),
         method="E3 setback energy",
     )

@@ -3,6 +3,7 @@
 from warmeter.core.errors import NotKnowable
 from warmeter.core.figure import Figure, Input, Origin, Sensitivity
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast
+from warmeter.core.sentence import celsius, kelvin, sentence
 from warmeter.core.thermal.single_rc import SingleRc
 from warmeter.core.units import J_PER_WH, MS_PER_MIN
 from warmeter.core.warmup.lead import CAP_MIN, Lead, lead_table_s, recovery_limit
@@ -89,7 +90,11 @@ def _hand_limit(loss: float, store: float, power: float, found: BlockLead, outdo
             value=limit.lowest_start_c,
             decimals=1,
             formula="θ₀ = θ∞ − (θ∞ − θset)·exp(t·H/C)",
-            substituted=f"{limit.max_drop_k:.1f} K under what is wanted; below {limit.outdoor_limit_c:.0f} °C outdoors it is out of reach",
+            substituted=sentence(
+                "{} under what is wanted; below {} outdoors it is out of reach",
+                kelvin(limit.max_drop_k, 1),
+                celsius(limit.outdoor_limit_c, 0),
+            ),
             method="E5 recovery limit",
         ),
     )
@@ -99,7 +104,9 @@ def _why_none(lead: Lead) -> str:
     """Return why no lead is told."""
     if lead.reach_c is None:
         return "Even 12 h of full heat are too late: hold, or let it fall less. "
-    return f"The heater is too small: at full heat for ever it would hold {lead.reach_c:.1f} °C in this weather. "
+    return sentence(
+        "The heater is too small: at full heat for ever it would hold {} in this weather. ", celsius(lead.reach_c, 1)
+    )
 
 
 def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoor: float) -> Figure:
@@ -111,7 +118,7 @@ def _hand_lead(loss: float, store: float, power: float, found: BlockLead, outdoo
     text = (
         f"= {store / J_PER_WH:.0f}/{loss:.0f} · ln(({end:.1f} − {found.from_c:.1f})/({end:.1f} − {found.block.setpoint_c:.1f}))"
         if lead is not None
-        else f"θ∞ = {end:.1f} °C does not pass {found.block.setpoint_c:.1f} °C"
+        else sentence("θ∞ = {} does not pass {}", celsius(end, 1), celsius(found.block.setpoint_c, 1))
     )
     return Figure(
         key="hand",
@@ -142,8 +149,8 @@ def _lead_sensitivities(room: RoomForecast, found: BlockLead) -> tuple[Sensitivi
     if base is None:
         return ()
     cases = (
-        ("outdoor 3 K colder", lead(power, found.from_c, outdoor - 3)),
-        ("room 1 K colder at the start", lead(power, found.from_c - 1, outdoor)),
+        (sentence("outdoor {} colder", kelvin(3)), lead(power, found.from_c, outdoor - 3)),
+        (sentence("room {} colder at the start", kelvin(1)), lead(power, found.from_c - 1, outdoor)),
         ("heater gives 15 % less", lead(0.85 * power, found.from_c, outdoor)),
     )
     # The closed form's share of change, laid on the simulated lead.

@@ -1,6 +1,7 @@
 """A room's heat loss as its log taught it, with its working."""
 
 from warmeter.core.figure import Figure, Input, Sensitivity
+from warmeter.core.sentence import kelvin, sentence
 from warmeter.core.thermal.room_fit import RoomFit
 
 
@@ -28,7 +29,7 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
         high=fit.loss_w_k.high,
         decimals=1,
         formula="the H with which the modelled temperature runs closest to the measured one",
-        substituted=f"{fit.model}, error {fit.rmse_k:.2f} K over {fit.hours:.0f} h of readings",
+        substituted=sentence("{}, error {} over {:.0f} h of readings", fit.model, kelvin(fit.rmse_k, 2), fit.hours),
         method="multi-step output error; B8 is not used",
         inputs=(
             Input(symbol="Φ", name="mean heat", value=balance.mean_heat_w, unit="W", decimals=0, origin="measured"),
@@ -50,7 +51,8 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
         sensitivities=(
             Sensitivity(assumption="100 W more of unlogged gains", change=100 / balance.mean_excess_k),
             Sensitivity(
-                assumption="room sensor 0.5 K too high", change=-0.5 * fit.loss_w_k.value / balance.mean_excess_k
+                assumption=sentence("room sensor {} too high", kelvin(0.5)),
+                change=-0.5 * fit.loss_w_k.value / balance.mean_excess_k,
             ),
         ),
     )

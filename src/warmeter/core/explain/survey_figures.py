@@ -8,6 +8,7 @@ from warmeter.core.emitters.radiator import WaterTemperatures, output_by_mean_w,
 from warmeter.core.errors import NotKnowable, OutOfRange
 from warmeter.core.figure import Figure, Input, Sensitivity
 from warmeter.core.home.document import Home
+from warmeter.core.sentence import celsius, joined, kelvin, sentence
 
 
 def figure_of_room(home: Home, key: str) -> Figure:
@@ -69,7 +70,7 @@ def _loss(_: Home, h: RoomHeating, key: str) -> Figure:
         value=loss.total_w,
         decimals=0,
         formula="Φ = Σ A (U + ΔU) share Δθ + 0.34 n V Δθ",
-        substituted=f"{terms} = {loss.total_w:.0f} W at Δθ = {loss.fall_k:.0f} K",
+        substituted=sentence("{} = {:.0f} W at Δθ = {}", terms, loss.total_w, kelvin(loss.fall_k, 0)),
         method="A3 room design load",
         inputs=tuple(inputs),
         low=loss.low_w,
@@ -181,7 +182,9 @@ def _flow(home: Home, h: RoomHeating, key: str) -> Figure:
         value=None if h.is_out_of_reach else h.flow_needed_c,
         decimals=1,
         formula="θf so that Σ ΦN (Δθlog(θf) / 49.8 K)^n = loss",
-        substituted=f"{h.loss.safe_w:.0f} W at {h.flow_needed_c:.1f} °C flow, {source.spread_k:g} K spread",
+        substituted=sentence(
+            "{:.0f} W at {} flow, {} spread", h.loss.safe_w, celsius(h.flow_needed_c, 1), kelvin(source.spread_k)
+        ),
         method="C1 radiator output solved for the flow; C3 by hand",
         inputs=(
             Input(symbol="Φ", name="loss", value=h.loss.safe_w, unit="W", decimals=0, origin="worked out"),
@@ -189,7 +192,7 @@ def _flow(home: Home, h: RoomHeating, key: str) -> Figure:
             Input(symbol="θi", name="room", value=h.loss.indoor_c, unit="°C", decimals=1, origin="typed"),
         ),
         alternatives=_flow_by_hand(home, h, source.spread_k),
-        note="Above 90 °C is no answer: a longer radiator is."
+        note=sentence("Above {} is no answer: a longer radiator is.", celsius(90))
         if h.is_out_of_reach
         else "The room that needs most sets the curve.",
     )
@@ -213,7 +216,10 @@ def _flow_by_hand(home: Home, h: RoomHeating, spread_k: float) -> tuple[Figure, 
         limits_c=(indoor, 90.0),
         exponent=exponent,
     )
-    points = ", ".join(f"{c:.0f} °C at {o:.0f} °C outdoors" for o, c in zip(outdoors, curve, strict=True))
+    points = joined(
+        ", ",
+        (sentence("{} at {} outdoors", celsius(c, 0), celsius(o, 0)) for o, c in zip(outdoors, curve, strict=True)),
+    )
     return (
         Figure(
             key="hand.c3",
@@ -246,7 +252,7 @@ def _copes(_: Home, h: RoomHeating, key: str) -> Figure:
         value=h.copes_to_c,
         decimals=1,
         formula="θe so that output(θe) = loss(θe)",
-        substituted=f"{h.output_w:.0f} W against {h.loss.safe_w:.0f} W at {h.loss.outdoor_c:g} °C",
+        substituted=sentence("{:.0f} W against {:.0f} W at {}", h.output_w, h.loss.safe_w, celsius(h.loss.outdoor_c)),
         method="A3 room design load, C1, C6, C7 solved for the outdoor temperature",
         inputs=(
             Input(symbol="Φ", name="heaters", value=h.output_w, unit="W", decimals=0, origin="worked out"),

@@ -8,6 +8,7 @@ from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.part import Document, Id, Name, SetpointC, Text
+from warmeter.core.sentence import celsius, sentence
 
 WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 DayKey = Annotated[str, Len(1, 24)]
@@ -137,4 +138,4 @@ class HandRule(Document):
 
     def __post_init__(self) -> None:
         if self.low_c is not None and self.high_c is not None and not self.low_c < self.high_c:
-            raise HomeError(f"the range by hand must rise (got {self.low_c:g} to {self.high_c:g} °C)")
+            raise HomeError(sentence("the range by hand must rise (got {})", celsius(self.low_c, until=self.high_c)))

@@ -9,6 +9,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.part import Document, Id, Name, SetpointC, Text
 from warmeter.core.home.timetables import ChangePoint, Fan, HandRule, Period, Timetable
 from warmeter.core.sensing.calibration import CountRule
+from warmeter.core.sentence import celsius, sentence
 
 HAND = HandRule()
 
@@ -23,7 +24,11 @@ class GuardLimits(Document):
     def __post_init__(self) -> None:
         if not self.low_c < self.high_c:
             raise HomeError(
-                f"the lower guard limit must lie below the upper (got {self.low_c:g} °C and {self.high_c:g} °C)"
+                sentence(
+                    "the lower guard limit must lie below the upper (got {} and {})",
+                    celsius(self.low_c),
+                    celsius(self.high_c),
+                )
             )
 
 
@@ -96,7 +101,9 @@ class Zone(Document):
 
     def __post_init__(self) -> None:
         if self.low_c is not None and self.high_c is not None and not self.low_c < self.high_c:
-            raise HomeError(f"the range of {self.name!r} must rise (got {self.low_c:g} to {self.high_c:g} °C)")
+            raise HomeError(
+                sentence("the range of {!r} must rise (got {})", self.name, celsius(self.low_c, until=self.high_c))
+            )
         levels = [s.level_id for s in self.sensing]
         if len(set(levels)) != len(levels):
             raise HomeError(f"the sensors of {self.name!r} are given twice for one level")

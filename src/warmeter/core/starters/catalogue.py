@@ -4,6 +4,7 @@ from warmeter.core.edits.rule_edits import first_chain
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule, Tell
+from warmeter.core.sentence import celsius, sentence
 from warmeter.core.starters.climate import (
     blind_places,
     blinds_rule,
@@ -13,7 +14,15 @@ from warmeter.core.starters.climate import (
     split_places,
     split_rule,
 )
-from warmeter.core.starters.danger import frost_places, frost_rule, leak_cutting_cooling, leak_rule, leak_shutting_valve
+from warmeter.core.starters.danger import (
+    FROST_HEAT_C,
+    FROST_TELL_C,
+    frost_places,
+    frost_rule,
+    leak_cutting_cooling,
+    leak_rule,
+    leak_shutting_valve,
+)
 from warmeter.core.starters.household import (
     bedtime_rule,
     cuttable_places,
@@ -107,14 +116,14 @@ STARTERS: tuple[Starter, ...] = (
             Strategy(
                 key="tell",
                 name="Tell only",
-                for_it="at 4.5 °C there is time to come",
+                for_it=sentence("at {} there is time to come", celsius(FROST_TELL_C)),
                 against_it="somebody has to come",
                 make=lambda home, place: frost_rule(home, place, acts=False),
             ),
             Strategy(
                 key="heat",
                 name="Heat and tell",
-                for_it="at 3 °C the zone is heated by a safety rule",
+                for_it=sentence("at {} the zone is heated by a safety rule", celsius(FROST_HEAT_C)),
                 against_it="costs heat; fails with the power",
                 make=lambda home, place: frost_rule(home, place, acts=True),
             ),

@@ -15,6 +15,7 @@ from warmeter.core.units import S_PER_DAY
 
 # A pad that a splash or a mop touches is wet for seconds; a leak stays.
 WET_FOR_S = 10
+FROST_TELL_C, FROST_HEAT_C = 4.5, 3.0
 
 
 def leak_rule(home: Home, sensor_id: str, more: Sequence[Step], words: str) -> Rule:
@@ -100,7 +101,7 @@ def frost_rule(home: Home, place_id: str, *, acts: bool) -> Rule:
         raise HomeError(f"{name} stands in no zone that could be heated; only tell")
     steps: list[Step] = [SetPoint(zone_ids=(zone.id,), value_c=12.0)] if acts and zone else []
     steps.append(tell(home, f"{name} is near freezing: {{value}}", repeat_s=3600, most=100))
-    cold = Compared(of=signal, how="under", value=3.0 if acts else 4.5, hysteresis=2.0)
+    cold = Compared(of=signal, how="under", value=FROST_HEAT_C if acts else FROST_TELL_C, hysteresis=2.0)
     return rule_of(
         f"Frost at {name}",
         "safety",

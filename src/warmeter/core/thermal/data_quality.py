@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from warmeter.core.arrays import Floats
+from warmeter.core.sentence import celsius, kelvin, sentence
 from warmeter.core.thermal.likelihood import QUICK, SLOW
 from warmeter.core.thermal.posterior import AIR, LAG, NEIGHBOUR_SD_K, Posterior, solve
 from warmeter.core.thermal.room_fit import USUAL_GAIN_W_M2, Doubt, RoomLog
@@ -145,15 +146,18 @@ def _beside(posterior: Posterior, point: Floats, progress: Callable[[], None]) -
     if (better < _BETTER or excess < BESIDE_K) and not is_too_soon:
         return None
     told = (
-        f", as of a sensor that stands {excess:.1f} K warmer while the heater gives its full heat"
+        sentence(", as of a sensor that stands {} warmer while the heater gives its full heat", kelvin(excess, 1))
         if excess >= BESIDE_K
         else ""
     )
     return Doubt(
         kind="sensor beside the heater",
         evidence=min(float(point[LAG]), float(point[AIR])),
-        sentence=f"The reading answers the heater sooner than such a heater and so much air can{told}; its warm-up is too fast for "
-        "its cool-down. Hang the sensor away from the heater, out of its draught, and record again.",
+        sentence=sentence(
+            "The reading answers the heater sooner than such a heater and so much air can{}; its warm-up is too fast for "
+            "its cool-down. Hang the sensor away from the heater, out of its draught, and record again.",
+            told,
+        ),
     )
 
 
@@ -194,9 +198,16 @@ def _neighbour(posterior: Posterior, point: Floats) -> Doubt | None:
     return Doubt(
         kind="cold neighbour",
         evidence=share,
-        sentence=f"Through walls to neighbours the room loses {prior.neighbour_w_k:.0f} W a kelvin, {share:.0%} of what it loses "
-        f"outdoors, and no log shows how warm they are (taken as {prior.neighbour_c:.0f} °C): each kelvin colder is {share / excess:.1%} of the loss. "
-        f"Log the neighbour's temperature; meanwhile the range allows for {NEIGHBOUR_SD_K:.0f} K.",
+        sentence=sentence(
+            "Through walls to neighbours the room loses {:.0f} W a kelvin, {:.0%} of what it loses outdoors, and no log shows how warm they are "
+            "(taken as {}): {} colder is {:.1%} of the loss. Log the neighbour's temperature; meanwhile the range allows for {}.",
+            prior.neighbour_w_k,
+            share,
+            celsius(prior.neighbour_c, 0),
+            kelvin(1),
+            share / excess,
+            kelvin(NEIGHBOUR_SD_K, 0),
+        ),
         forbids_use=False,
     )
 
@@ -225,8 +236,10 @@ def _steady(log: RoomLog) -> Doubt | None:
     return Doubt(
         kind="steady outdoors",
         evidence=spread,
-        sentence=f"From day to day it was equally cold outdoors (within {spread:.1f} K), so loss and gains cannot be told apart "
-        "in this log: the range is that of usual gains. Record days of different weather.",
+        sentence=sentence(
+            "From day to day it was equally cold outdoors (within {}), so loss and gains cannot be told apart in this log: the range is that of usual gains. Record days of different weather.",
+            kelvin(spread, 1),
+        ),
         forbids_use=False,
     )
 

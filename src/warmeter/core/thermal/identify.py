@@ -13,6 +13,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable
+from warmeter.core.sentence import kelvin, sentence
 from warmeter.core.thermal.data_quality import doubts_of
 from warmeter.core.thermal.posterior import FULL_DAYS, POINT_SIZE, THERMAL, Posterior, curvature, solve
 from warmeter.core.thermal.room_fit import (
@@ -55,8 +56,10 @@ def check_teaches(log: RoomLog) -> None:
         )
     if float(np.nanmax(log.room_c) - np.nanmin(log.room_c)) < 0.5:
         raise NotKnowable(
-            "The room's temperature hardly changes (less than 0.5 K), so nothing shows how fast it does.",
-            "Record nights with a setback of 2 K or more.",
+            sentence(
+                "The room's temperature hardly changes (less than {}), so nothing shows how fast it does.", kelvin(0.5)
+            ),
+            sentence("Record nights with a setback of {} or more.", kelvin(2)),
         )
     heat = log.heat_w[heard]
     mean = float(heat.mean())
@@ -72,8 +75,8 @@ def check_teaches(log: RoomLog) -> None:
     excess = float(np.mean(log.room_c[1:][heard] - log.outdoor_c[1:][heard]))
     if excess < 3.0:
         raise NotKnowable(
-            f"On average the room is only {excess:.1f} K warmer than outdoors.",
-            "Record in colder weather: 8 K or more between room and outdoors.",
+            sentence("On average the room is only {} warmer than outdoors.", kelvin(excess, 1)),
+            sentence("Record in colder weather: {} or more between room and outdoors.", kelvin(8)),
         )
 
 

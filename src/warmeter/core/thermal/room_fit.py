@@ -8,6 +8,7 @@ import numpy as np
 from scipy.special import ndtri
 
 from warmeter.core.arrays import Flags, Floats, Ints
+from warmeter.core.sentence import kelvin, sentence
 from warmeter.core.thermal.survey import RoomRc
 
 ModelKind = Literal["one store", "two stores", "two stores, low sun"]
@@ -299,8 +300,12 @@ class RoomFit:
         found = [doubt.sentence for doubt in self.doubts if doubt.forbids_use]
         if not self.beats_mean:
             found.append(
-                f"Run free over the held-back part it missed by {self.held_back_rmse_k:.2f} K, the plain mean by "
-                f"{self.mean_rmse_k:.2f} K: record two weeks or more with nights set back by 2 K."
+                sentence(
+                    "Run free over the held-back part it missed by {}, the plain mean by {}: record two weeks or more with nights set back by {}.",
+                    kelvin(self.held_back_rmse_k, 2),
+                    kelvin(self.mean_rmse_k, 2),
+                    kelvin(2),
+                )
             )
         if self.watts_known and self.loss_w_k.half_width > WIDEST:
             wide = f"The loss is known to ±{self.loss_w_k.half_width:.0%} only, more than ±{WIDEST:.0%}."

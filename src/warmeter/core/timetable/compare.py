@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import WEEKDAYS, Period, Points
 from warmeter.core.home.zones import Level, LevelNumbers, Zone
+from warmeter.core.sentence import celsius, joined, kelvin, sentence
 from warmeter.core.timetable.calendar import USUAL
 from warmeter.core.timetable.day import setpoint_of
 
@@ -34,9 +35,18 @@ def points_text(home: Home, zone: Zone, points: Points) -> str:
     """Return a written day in one line."""
     if not points:
         return "as the day before leaves it"
-    return ", ".join(
-        f"{p.start_min // 60:02d}:{p.start_min % 60:02d} {home.level(p.level_id).name} {setpoint_of(home, zone, p):g} °C"
-        for p in points
+    return joined(
+        ", ",
+        (
+            sentence(
+                "{:02d}:{:02d} {} {}",
+                p.start_min // 60,
+                p.start_min % 60,
+                home.level(p.level_id).name,
+                celsius(setpoint_of(home, zone, p)),
+            )
+            for p in points
+        ),
     )
 
 
@@ -60,9 +70,11 @@ def written_differences(before: Home, after: Home) -> list[Difference]:
 def _level_text(level: Level | None) -> str:
     if level is None:
         return ""
-    cool = "" if level.cooling_c is None else f", cooling from {level.cooling_c:g} °C"
+    cool = "" if level.cooling_c is None else sentence(", cooling from {}", celsius(level.cooling_c))
     fan = "" if level.fan == "auto" else f", fan {level.fan}"
-    return f"{level.name} {level.heating_c:g} °C{cool}{fan}{', meant to save' if level.is_saving else ''}"
+    return sentence(
+        "{} {}{}{}{}", level.name, celsius(level.heating_c), cool, fan, ", meant to save" if level.is_saving else ""
+    )
 
 
 def _levels(before: Home, after: Home) -> Iterator[Difference]:
@@ -70,7 +82,9 @@ def _levels(before: Home, after: Home) -> Iterator[Difference]:
     for key in dict.fromkeys([*old, *new]):
         name = (new.get(key) or old[key]).name
         yield Difference(f"Level {name}", _level_text(old.get(key)), _level_text(new.get(key)))
-    yield Difference("Gap of heating and cooling", f"{before.gap.gap_k:g} K", f"{after.gap.gap_k:g} K")
+    yield Difference(
+        "Gap of heating and cooling", sentence("{}", kelvin(before.gap.gap_k)), sentence("{}", kelvin(after.gap.gap_k))
+    )
 
 
 def _kind_text(home: Home, kind_id: str) -> str:
@@ -89,10 +103,10 @@ def _days(before: Home, after: Home) -> Iterator[Difference]:
 def _numbers_text(numbers: LevelNumbers | None) -> str:
     if numbers is None:
         return "the home's"
-    heat = "" if numbers.heating_c is None else f"{numbers.heating_c:g} °C"
-    cool = "" if numbers.cooling_c is None else f"cooling from {numbers.cooling_c:g} °C"
+    heat = "" if numbers.heating_c is None else sentence("{}", celsius(numbers.heating_c))
+    cool = "" if numbers.cooling_c is None else sentence("cooling from {}", celsius(numbers.cooling_c))
     fan = "" if numbers.fan is None else f"fan {numbers.fan}"
-    return ", ".join(part for part in (heat, cool, fan) if part)
+    return joined(", ", (part for part in (heat, cool, fan) if part))
 
 
 def _zones(before: Home, after: Home) -> Iterator[Difference]:

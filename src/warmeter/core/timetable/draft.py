@@ -7,6 +7,7 @@ from difflib import get_close_matches
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import ChangePoint, DayProfile, Points, Timetable
 from warmeter.core.home.zones import Zone
+from warmeter.core.sentence import celsius, sentence
 from warmeter.core.timetable.calendar import USUAL
 from warmeter.core.units import MIN_PER_DAY
 
@@ -87,8 +88,8 @@ def points_of(
             findings.append(
                 FileFinding(
                     block.place,
-                    f"{own:g} °C is no setpoint of a home ({LOWEST_C:g} to {HIGHEST_C:g} °C)",
-                    f"{clipped:g} °C is taken",
+                    sentence("{} is no setpoint of a home ({})", celsius(own), celsius(LOWEST_C, until=HIGHEST_C)),
+                    sentence("{} is taken", celsius(clipped)),
                 )
             )
             own = clipped

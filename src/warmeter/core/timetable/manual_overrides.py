@@ -9,6 +9,7 @@ from warmeter.core.claims.timeline import HAND, TimelineEvent
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
+from warmeter.core.sentence import celsius, sentence
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import kind_on
 from warmeter.core.timetable.day import blocks_between
@@ -113,7 +114,7 @@ def hand_change(
     """
     low, high = hand_range_c(home, zone)
     if not low - 1e-9 <= value_c <= high + 1e-9:
-        raise HomeError(f"by hand {zone.name} may ask {low:g} to {high:g} °C")
+        raise HomeError(sentence("by hand {} may ask {}", zone.name, celsius(low, until=high)))
     longest = at_ms + round(zone.hand.longest_h * MS_PER_H)
     until: int | None = longest
     if end.kind == "for":

@@ -10,6 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Document, Id, Name
 from warmeter.core.home.timetables import ChangePoint, DayKind, HandRule, Period, SpecialDay, Timetable
 from warmeter.core.home.zones import HAND, Level, LevelNumbers, Zone
+from warmeter.core.sentence import celsius, sentence
 from warmeter.core.timetable.draft import FileFinding, TimetableImport, nearest
 
 TIMETABLE_FORMAT: Literal["warmeter-timetable/1"] = "warmeter-timetable/1"
@@ -122,7 +123,12 @@ def _levels(home: Home, file: TimetableFile, findings: list[FileFinding]) -> tup
             continue
         old = levels[place]
         if replace(level, id=old.id, name=old.name) != old:
-            words = f"{old.name} is {old.heating_c:g} °C here and {level.heating_c:g} °C in the file, or else differs"
+            words = sentence(
+                "{} is {} here and {} in the file, or else differs",
+                old.name,
+                celsius(old.heating_c),
+                celsius(level.heating_c),
+            )
             findings.append(FileFinding(f"levels.{number}", words, "the file's numbers are taken"))
         levels[place] = replace(level, id=old.id, name=old.name)
         ids[level.id] = old.id

@@ -11,6 +11,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, Timetable
 from warmeter.core.home.zones import Zone
+from warmeter.core.sentence import celsius, in_unit, sentence
 from warmeter.core.timetable.calendar import USUAL, timetable_on
 from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.timetable.draft import DraftBlock, DraftTimetable, FileFinding, nearest
@@ -65,7 +66,8 @@ def _events(home: Home, zone: Zone, timetable: Timetable, monday: date) -> list[
         point = ChangePoint(start_min=begin, level_id=level_id, own_setpoint_c=own)
         start = datetime.combine(monday + timedelta(days=weekdays[0]), time(begin // 60, begin % 60))
         event = Event()
-        event.add("summary", f"{zone.name}: {level.name} {setpoint_of(home, zone, point):g} °C")
+        asked = sentence("{}: {} {}", zone.name, level.name, celsius(setpoint_of(home, zone, point)))
+        event.add("summary", in_unit(asked, home.temperature_unit))
         event.add("location", zone.name)
         event.add("categories", [level.name])
         event.add("dtstart", start.replace(tzinfo=clock))

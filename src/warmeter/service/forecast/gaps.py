@@ -15,6 +15,7 @@ from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
+from warmeter.core.sentence import celsius, sentence
 from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timetable.day import blocks_between
@@ -163,12 +164,14 @@ def _reason(figures: tuple[GapFigures, ...], kwh: float, wins: bool, is_money: b
     ]
     warm = f"it needs up to {longest:.0f} min of warm-up" if not late else "one warm-up comes too late even at 12 h"
     if small:
-        warm = f"its heater is too small: at full heat for ever it would hold {min(small):.1f} °C"
+        warm = sentence("its heater is too small: at full heat for ever it would hold {}", celsius(min(small), 1))
     if wins:
-        return f"the room loses less heat while it is cooler ({kwh:.2f} kWh less drawn); {warm}"
+        return sentence("the room loses less heat while it is cooler ({:.2f} kWh less drawn); {}", kwh, warm)
     if is_money and kwh > 0:
-        return f"less is drawn ({kwh:.2f} kWh), but the warm-up falls into dearer hours than holding would; {warm}"
-    return f"the walls take back what was saved while it was cooler; {warm}"
+        return sentence(
+            "less is drawn ({:.2f} kWh), but the warm-up falls into dearer hours than holding would; {}", kwh, warm
+        )
+    return sentence("the walls take back what was saved while it was cooler; {}", warm)
 
 
 def gap_of_key(found: list[RoomGaps], key: str) -> tuple[RoomGaps, GapFigures]:
@@ -248,8 +251,13 @@ def _hand(loss: float, store: float, full_w: float, gap: Gap, outdoor: float, is
         decimals=2,
         formula="E = H·x0·T − (H·xs·thold + P·tr)",
         substituted=(
-            f"{energy.hold_kwh:.2f} − {energy.setback_kwh:.2f}; lowest {energy.lowest_c:.1f} °C, "
-            f"reheat {energy.reheat_s / 60:.0f} min"
+            sentence(
+                "{:.2f} − {:.2f}; lowest {}, reheat {:.0f} min",
+                energy.hold_kwh,
+                energy.setback_kwh,
+                celsius(energy.lowest_c, 1),
+                energy.reheat_s / 60,
+            )
         ),
         inputs=(),
         method="E3 hold against setback",

@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from warmeter.core.edits.edit import Apply, Command, Edit
 from warmeter.core.home.document import Home
+from warmeter.core.sentence import in_unit
 from warmeter.service.app import App, Person
 from warmeter.service.readings import logs
 from warmeter.store.homes import Change, NothingToUndo, Revision
@@ -32,7 +33,7 @@ def edit_home(
     edit = (command(home) if callable(command) else command).edit(home)
     if edit.home != home:
         key = f"{person.window}:{edit.fold}" if edit.fold and person.window else ""
-        summary = edit.summary[:400]
+        summary = in_unit(edit.summary, edit.home.temperature_unit)[:400]
         change = Change(base=base, author=person.name, summary=summary, at_ms=app.now_ms(), fold=key)
         return edit, app.homes.save(edit.home, change)
     return edit, base

@@ -18,6 +18,7 @@ from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.timetables import Period
 from warmeter.core.home.zones import Zone
+from warmeter.core.sentence import celsius, kelvin, sentence
 from warmeter.core.tariff.prices import Prices, known_prices
 from warmeter.core.thermal.network import ExactStep
 from warmeter.core.thermal.room_fit import StoredFit
@@ -330,9 +331,12 @@ def _outdoor(app: App, home: Home, at: Ints, epoch_days: Ints, minute: Ints) -> 
 
 
 def _told(home: Home, much: str) -> str:
-    return (
-        f"{much} made up: a yearly wave around {home.design.annual_mean_c:g} °C with half the way to the design day of "
-        f"{home.design.outdoor_c:g} °C, spells of 4 to 16 days, 3 K between day and night"
+    return sentence(
+        "{} made up: a yearly wave around {} with half the way to the design day of {}, spells of 4 to 16 days, {} between day and night",
+        much,
+        celsius(home.design.annual_mean_c),
+        celsius(home.design.outdoor_c),
+        kelvin(3),
     )
 
 

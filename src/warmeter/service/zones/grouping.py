@@ -11,6 +11,7 @@ from warmeter.core.building.room_envelope import floor_area_m2
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.sensing.calibration import CountRule
+from warmeter.core.sentence import celsius, kelvin_hours, sentence
 from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timetable.day import blocks_of
@@ -170,7 +171,12 @@ def _under_guard(home: Home, room_ids: tuple[str, ...], found: GroupingOutcome) 
     """Return which rooms fall under the home's own guard limit, where pipes and people are at risk."""
     limits = [(k, home.room(key).name, home.guard_of(home.zone_of_room(key)).low_c) for k, key in enumerate(room_ids)]
     return [
-        f"{name} falls to {found.coldest_c[k]:.1f} °C, under its guard limit of {low:.1f} °C: pipes and people there are at risk"
+        sentence(
+            "{} falls to {}, under its guard limit of {}: pipes and people there are at risk",
+            name,
+            celsius(found.coldest_c[k], 1),
+            celsius(low, 1),
+        )
         for k, name, low in limits
         if found.coldest_c[k] < low
     ]
@@ -183,10 +189,10 @@ def _limits(home: Home, room_id: str, found: GroupingOutcome, k: int) -> str:
     if zone is not None and zone.low_c is not None:
         low = max(low, zone.low_c - 0.5)
     if found.coldest_c[k] < low:
-        return f"{name} falls to {found.coldest_c[k]:.1f} °C"
+        return sentence("{} falls to {}", name, celsius(found.coldest_c[k], 1))
     high = zone.high_c if zone is not None and zone.high_c is not None else home.guard.high_c
     if found.warmest_c[k] > high + 1.0:
-        return f"{name} rises to {found.warmest_c[k]:.1f} °C"
+        return sentence("{} rises to {}", name, celsius(found.warmest_c[k], 1))
     return ""
 
 
@@ -248,7 +254,7 @@ def typical_week(app: App, home: Home, compiled: CompiledHome) -> tuple[Week, st
         middle = (home.design.outdoor_c + 15.0) / 2
         minute = clock.local_minutes(grid)[1]
         outdoor = middle - MADE_UP_SWING_K * np.cos(2 * np.pi * (minute / MIN_PER_DAY - 1 / 6))
-        weather = f"a made-up week around {middle:.0f} °C, coldest at 04:00; no log of outdoors yet"
+        weather = sentence("a made-up week around {}, coldest at 04:00; no log of outdoors yet", celsius(middle, 0))
     sky = clear_sky(home, start, 60.0, grid.size) * CLOUD
     areas = np.array([floor_area_m2(home, home.room(key)) for key in compiled.room_ids])
     gain = areas[:, None] * (GAIN_W_M2 + SUN_M2_M2 * sky[None, :])
@@ -278,17 +284,24 @@ def verdict(home: Home, trials: tuple[Trial, ...]) -> tuple[Trial, str, str]:
         least_short = min(trials, key=lambda t: t.underheating_kh)
         return (
             least_short,
-            f"None: a limit breaks in each of them, so none is favoured for what it saves. Least short is "
-            f"{least_short.proposal.name} ({least_short.underheating_kh:.0f} K·h); there: {least_short.broken[0]}",
+            sentence(
+                "None: a limit breaks in each of them, so none is favoured for what it saves. Least short is {} ({}); there: {}",
+                least_short.proposal.name,
+                kelvin_hours(least_short.underheating_kh),
+                least_short.broken[0],
+            ),
             "",
         )
     least = min(t.underheating_kh for t in sound)
     warm = [t for t in sound if t.underheating_kh <= least + CLOSE_KH * len(t.found.underheating_kh)]
     best = min(warm, key=lambda t: (_worth(t), t.sensors))
     rest = [t for t in sound if t is not best]
-    reason = (
-        f"{best.proposal.name}: {best.underheating_kh:.0f} K·h short in all rooms together, "
-        f"{best.overheating_kh:.0f} over, {best.found.drawn_kwh:.0f} kWh."
+    reason = sentence(
+        "{}: {} short in all rooms together, {} over, {:.0f} kWh.",
+        best.proposal.name,
+        kelvin_hours(best.underheating_kh),
+        kelvin_hours(best.overheating_kh),
+        best.found.drawn_kwh,
     )
     if not rest:
         return best, reason, ""
@@ -307,11 +320,11 @@ def verdict(home: Home, trials: tuple[Trial, ...]) -> tuple[Trial, str, str]:
         words.append("little: it is no cheaper and no simpler")
     cold = home.room(rival_room(rival, home)).name
     tail = (
-        f"; against it, {cold} is {float(rival.found.underheating_kh.max()):.0f} K·h short"
+        sentence("; against it, {} is {} short", cold, kelvin_hours(float(rival.found.underheating_kh.max())))
         if rival.underheating_kh > 1
         else ""
     )
-    return best, reason, f"For {rival.proposal.name}: {', '.join(words)}{tail}."
+    return best, reason, sentence("For {}: {}{}.", rival.proposal.name, ", ".join(words), tail)
 
 
 def _fewer(count: int, word: str) -> str:

@@ -7,6 +7,7 @@ from pydantic import TypeAdapter, ValidationError
 from warmeter import __version__
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
+from warmeter.core.sentence import in_unit
 from warmeter.core.timegrid import LocalClock
 from warmeter.service.app import App
 from warmeter.store.homes import HomeLine, HomeNotFound, HomeUnreadable
@@ -81,5 +82,5 @@ def _listed(home: Home) -> Listed:
         place=home.place.label,
         zone=home.time_zone,
         country=home.country,
-        finding=show.in_home_unit(findings[0].sentence, home) if findings else "",
+        finding=in_unit(findings[0].sentence, home.temperature_unit) if findings else "",
     )

@@ -89,9 +89,7 @@ def difference_rows(before: Home, after: Home) -> list[Difference]:
     rows = [*written_differences(before, after), *wired]
     if not rows and before != after:
         rows = [Difference("Survey", "drawing, heaters or figures", "changed")]
-    return [
-        Difference(row.place, show.in_home_unit(row.before, after), show.in_home_unit(row.after, after)) for row in rows
-    ]
+    return rows
 
 
 @router.post("/homes/{home_id}/revisions/name", name="name_revision")

@@ -36,14 +36,14 @@ from warmeter.web.rules.slot_types import (
     value_slot,
     weekdays_slot,
 )
-from warmeter.web.rules.slots import Option, Removal, Sentence, Slot
+from warmeter.web.rules.slots import Option, Removal, RuleSentence, Slot
 from warmeter.web.rules.wording import RuleWording
 
 _BECOMES = {"over": "goes over", "under": "falls under", "between": "comes between"}
 _IS = {"over": "is over", "under": "is under", "between": "is between"}
 
 
-def say_clauses(told: Sentence, wording: RuleWording, part: Part) -> None:
+def say_clauses(told: RuleSentence, wording: RuleWording, part: Part) -> None:
     """Add a part's clauses, with *and* and *or* between."""
     for number, clause in enumerate(clauses_of(wording.rule, part)):
         if number:
@@ -54,7 +54,7 @@ def say_clauses(told: Sentence, wording: RuleWording, part: Part) -> None:
             _say(told, wording, ConditionPlace(part, number, k), condition)
 
 
-def _say(told: Sentence, wording: RuleWording, place: ConditionPlace, condition: Condition) -> None:
+def _say(told: RuleSentence, wording: RuleWording, place: ConditionPlace, condition: Condition) -> None:
     """Add a condition's phrase."""
     for each in condition.phrase():
         if isinstance(each, str):

@@ -55,6 +55,7 @@ from warmeter.web.page import (
     render,
     stretch_in_view,
     strip_width,
+    unit_of,
 )
 from warmeter.web.rules.notifications_view import NotificationLine, fact_lines, notification_lines
 from warmeter.web.rules.replay_strip import zones_of
@@ -299,7 +300,7 @@ def rules_from_json(
         words = f"{len(content.rules)} rules read from {file.filename or 'a file'}"
         save(request, home_id, {"base": str(base)}, Apply(change=lambda h: with_rules_of(h, content), summary=words))
     except HomeError as error:
-        return back_to(request, "rules", home_id, str(error)[:400])
+        return back_to(request, "rules", home_id, show.error_words(error, unit_of(request))[:400])
     return back_to(request, "rules", home_id, f"{len(content.rules)} rules added; undo takes them back.")
 
 

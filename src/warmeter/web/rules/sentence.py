@@ -8,15 +8,15 @@ from warmeter.core.home.rules import Rule
 from warmeter.core.units import S_PER_DAY
 from warmeter.web.rules.condition_words import say_clauses
 from warmeter.web.rules.slot_types import Number, choice_slot, minute_slot, seconds_slot, yes_no_slot
-from warmeter.web.rules.slots import Removal, Sentence, Slot, seconds_text
+from warmeter.web.rules.slots import Removal, RuleSentence, Slot, seconds_text
 from warmeter.web.rules.step_words import say_steps
 from warmeter.web.rules.wording import RuleWording
 
 
-def sentence_of(wording: RuleWording, *, is_open: bool) -> Sentence:
+def sentence_of(wording: RuleWording, *, is_open: bool) -> RuleSentence:
     """Return a rule's sentence; an open one also shows the slots that are usual."""
     home, rule = wording.home, wording.rule
-    told = Sentence()
+    told = RuleSentence()
     told.say("Watch", is_bold=True)
     say_clauses(told, wording, "watch")
     if rule.for_s or is_open:
@@ -45,10 +45,10 @@ def _own_hold(home: Home, rule: Rule) -> str:
     return f"(on top of its own hold of {seconds_text(holds[0].hold_s or 0)})" if holds else ""
 
 
-def limits_of(wording: RuleWording) -> Sentence:
+def limits_of(wording: RuleWording) -> RuleSentence:
     """Return what holds a rule in check as a sentence of its own."""
     rule, limits = wording.rule, wording.rule.limits
-    told = Sentence()
+    told = RuleSentence()
 
     def times(name: str, title: str, low: int = 0) -> None:
         told.leave(seconds_slot(name, title, getattr(limits, name), "limits", name, low=low))
@@ -72,7 +72,7 @@ def limits_of(wording: RuleWording) -> Sentence:
     return told
 
 
-def _say_again(told: Sentence, rule: Rule) -> None:
+def _say_again(told: RuleSentence, rule: Rule) -> None:
     """Add what happens when it comes true again, and when it does so too often."""
     limits = rule.limits
     told.say(". While it holds, the watch coming true again")
@@ -101,7 +101,7 @@ def _most_a_day(rule: Rule) -> Slot:
     )
 
 
-def _say_put_back(told: Sentence, wording: RuleWording, *, is_open: bool) -> None:
+def _say_put_back(told: RuleSentence, wording: RuleWording, *, is_open: bool) -> None:
     rule, back = wording.rule, wording.rule.put_back
     if back is None:
         return

@@ -23,7 +23,7 @@ from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words
 from warmeter.web.rules.condition_words import say_clauses
 from warmeter.web.rules.sentence import sentence_of
-from warmeter.web.rules.slots import Sentence, seconds_text
+from warmeter.web.rules.slots import RuleSentence, seconds_text
 from warmeter.web.rules.wording import Names, RuleWording, names_of, rule_wording
 
 
@@ -67,7 +67,7 @@ def _instruction(names: Names, number: int, rule: Rule) -> Instruction:
 
 
 def _said(wording: RuleWording, part: str) -> str:
-    told = Sentence()
+    told = RuleSentence()
     say_clauses(told, wording, part)  # type: ignore[arg-type]
     return told.text
 
@@ -145,7 +145,7 @@ def _fields(home: Home, typed: Typed) -> str:
     """Return the fields of a receiver as they are typed."""
     device = next((d for d in home.devices if d.id == typed.receiver.id), None)
     name = typed.receiver.name if device is None or device.name != typed.receiver.name else _device(device)
-    return f"{name}: {fields_words(typed)}{'' if device is None else _own_words(home, device)}"
+    return f"{name}: {fields_words(typed)}{'' if device is None else _own_words(device)}"
 
 
 def _reported_by(home: Home, rule: Rule) -> str:
@@ -240,14 +240,14 @@ def _zone_step(home: Home, zone: Zone, step: SetLevel | SetPoint) -> str:
     return f"set {zone.name} to {asked}"
 
 
-def _own_words(home: Home, device: Device) -> str:
-    return "".join(f"; its “{mode.word}” {show.in_home_unit(mode.does, home)}" for mode in device.modes)
+def _own_words(device: Device) -> str:
+    return "".join(f"; its “{mode.word}” {mode.does}" for mode in device.modes)
 
 
 def _target(home: Home, target: str) -> str:
     device = next((d for d in home.devices if d.id == target), None)
     if device is not None:
-        return f"{_device(device)}{_own_words(home, device)}"
+        return f"{_device(device)}{_own_words(device)}"
     driving = [d for d in home.devices if d.drives_id == target and d.is_in_service]
     name = part_names(home.heaters, home.appliances).get(target, "something that is gone")
     return f"{name} by {' and '.join(map(_device, driving))}" if driving else name

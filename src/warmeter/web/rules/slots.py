@@ -13,7 +13,7 @@ from warmeter.web.form_reader import Texts
 
 EditorKind = Literal["choice", "many", "text", "long"]
 _DURATION = re.compile(r"(\d+(?:[.,]\d+)?)\s*(days?|d|hours?|h|min(?:utes?)?|m|s(?:ec(?:onds?)?)?)?")
-_NUMBER = re.compile(rf"([{show.MINUS}+]?\d[\d.,:{show.THIN}]*)")
+_SIGNS = (show.MINUS, "+")
 _IN_S = {"d": 86_400.0, "h": 3600.0, "m": 60.0, "s": 1.0}
 Option = tuple[str, str]
 
@@ -85,7 +85,8 @@ class Slot:
         """Its text in runs, with whether each is a number."""
         if not self.is_number:
             return [(self.text, False)]
-        return [(run, bool(_NUMBER.fullmatch(run))) for run in _NUMBER.split(self.text) if run]
+        words = self.text.split(" ")
+        return [(f"{' ' * (k > 0)}{word}", word[:1].isdigit() or word[:1] in _SIGNS) for k, word in enumerate(words)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +98,7 @@ class SentenceWord:
 
 
 @dataclass(slots=True)
-class Sentence:
+class RuleSentence:
     """Words and slots in order."""
 
     parts: list[SentenceWord | Slot] = field(default_factory=list)

@@ -18,10 +18,10 @@ from warmeter.web.rules.slot_types import (
     text_slot,
     yes_no_slot,
 )
-from warmeter.web.rules.slots import Option, Removal, Sentence, Slot, seconds_text, value_text
+from warmeter.web.rules.slots import Option, Removal, RuleSentence, Slot, seconds_text, value_text
 
 
-def say_steps(told: Sentence, home: Home, rule: Rule) -> None:
+def say_steps(told: RuleSentence, home: Home, rule: Rule) -> None:
     """Add the steps of a rule in order."""
     for number, step in enumerate(rule.then):
         path = f"then.{number}"
@@ -33,7 +33,7 @@ def say_steps(told: Sentence, home: Home, rule: Rule) -> None:
         _say(told, home, path, step, Removal(path) if len(rule.then) > 1 else None)
 
 
-def _say(told: Sentence, home: Home, path: str, step: Step, removal: Removal | None) -> None:
+def _say(told: RuleSentence, home: Home, path: str, step: Step, removal: Removal | None) -> None:
     def who(options: list[Option], chosen: tuple[str, ...], field: str = "target_ids") -> Slot:
         return replace(many_slot(f"{path}.targets", "what it acts on", options, chosen, path, field), removal=removal)
 
@@ -80,7 +80,7 @@ def switchable(home: Home) -> list[Option]:
     return found + [(h.id, h.name) for h in home.heaters] + [(m.id, m.name) for m in home.appliances]
 
 
-def _say_setpoint(told: Sentence, home: Home, path: str, step: SetPoint, who: Slot) -> None:
+def _say_setpoint(told: RuleSentence, home: Home, path: str, step: SetPoint, who: Slot) -> None:
     sides = [("heating", "heating setpoint"), ("cooling", "cooling limit")]
     change_k, is_change = step.change_k or 0.0, step.change_k is not None
     told.say(("raise" if change_k > 0 else "lower") if is_change else "set")
@@ -110,7 +110,7 @@ def _say_setpoint(told: Sentence, home: Home, path: str, step: SetPoint, who: Sl
     )
 
 
-def _say_tell(told: Sentence, home: Home, path: str, step: Tell, removal: Removal | None) -> None:
+def _say_tell(told: RuleSentence, home: Home, path: str, step: Tell, removal: Removal | None) -> None:
     told.say("tell")
     groups = [(group.id, group.name) for group in home.notification_groups]
     told.leave(replace(choice_slot(f"{path}.chain", "whom", groups, step.group_id, path, "group_id"), removal=removal))

@@ -1,7 +1,7 @@
 """The rules page as data: sentences, what each came to, and the chosen one in full."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
@@ -13,7 +13,7 @@ from warmeter.service.rules.rule_saving import RuleSaving
 from warmeter.web import format as show
 from warmeter.web.rules.replay_strip import WHY_HELD, all_rules_strip, rule_strip, span_text
 from warmeter.web.rules.sentence import limits_of, sentence_of
-from warmeter.web.rules.slots import Sentence, Slot
+from warmeter.web.rules.slots import RuleSentence, Slot
 from warmeter.web.rules.wording import Names, names_of, rule_wording
 from warmeter.web.strip.draw import DrawnStrip
 
@@ -24,7 +24,7 @@ class RuleRow:
 
     rule: Rule
     number: int
-    sentence: Sentence
+    sentence: RuleSentence
     came_to: str
     is_chosen: bool
     is_suspended: str = ""
@@ -50,7 +50,7 @@ class RulesView:
 
     rows: list[RuleRow]
     chosen: RuleRow | None
-    limits: Sentence | None
+    limits: RuleSentence | None
     open_slot: Slot | None
     strip: DrawnStrip | None
     summary: str
@@ -125,11 +125,7 @@ def _row(
         came_to="" if found is None else _came_to(home, found),
         is_chosen=is_chosen,
         is_suspended=_suspended(home, rule, replay),
-        findings=tuple(
-            replace(f, sentence=show.in_home_unit(f.sentence, home), fix=show.in_home_unit(f.fix, home))
-            for f in findings
-            if f.rule_id == rule.id
-        ),
+        findings=tuple(f for f in findings if f.rule_id == rule.id),
     )
 
 

@@ -7,7 +7,7 @@ from warmeter.core.forecast.day_forecast import DayForecast
 from warmeter.core.units import MIN_PER_DAY
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words, setpoint_words
-from warmeter.web.signatures.words import sentence
+from warmeter.web.signatures.words import setting_sentence
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +79,8 @@ def _start(forecast: DayForecast, start: HeatingStart) -> SheetSetting:
             "measure first",
             f"no start is printed for {wanted} at {due}; hold, or set back by little, until it is measured",
             f"As far as is known of {start.room.room.name} the lead lies between {low} and {high}: that is longer than the gap it "
-            "serves. Log its temperature, outdoors and its heater for two weeks with nights set back by 2 K or more.",
+            "serves. Log its temperature, outdoors and its heater for two weeks with nights set back by "
+            f"{show.difference(2, home, 0)} {show.difference_unit(home)} or more.",
             "",
         )
     if start.start_min is None or start.lead.best is None:
@@ -143,7 +144,7 @@ def _finish(line: FinishLine) -> SheetSetting:
         line.record.appliance.name,
         line.record.appliance.id,
         f"{show.number(setting.threshold_w, 0)} W, {show.number(setting.wait_s / 60, 0)} min",
-        sentence(f"the {line.record.appliance.name.lower()}", "finished", setting, handed.start_s),
+        setting_sentence(f"the {line.record.appliance.name.lower()}", "finished", setting, handed.start_s),
         reason,
         f"Rounded from {show.number(line.exact.threshold_w, 1)} W and {show.number(line.exact.wait_s / 60, 1)} min to the plug's steps.",
     )

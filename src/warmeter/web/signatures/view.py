@@ -35,7 +35,7 @@ from warmeter.web.form_reader import read_query
 from warmeter.web.form_texts import cycle_span
 from warmeter.web.signatures.error_map import MapView, map_view
 from warmeter.web.signatures.stretch import SettingTells, Shown, energy_kwh, phase_name, span_of_cycle, stretch_strip
-from warmeter.web.signatures.words import sentence, setting_words, wait, watts
+from warmeter.web.signatures.words import setting_sentence, setting_words, wait, watts
 from warmeter.web.strip.draw import DrawnStrip
 
 AROUND = 0.35  # of a cycle's length is shown on either side of it
@@ -295,7 +295,7 @@ def _question(record: MachineRecord, asked: Asked) -> tuple[QuestionView, list[S
         tells=tells,
         map=map_view(proposal, rounded, mine, *MAP_PX),
         proposed=setting_words(rounded),
-        sentence=sentence(f"the {machine.name.lower()}", tells, rounded, typed.start_s),
+        sentence=setting_sentence(f"the {machine.name.lower()}", tells, rounded, typed.start_s),
         reasons=_reasons(record, proposal, rounded),
         threshold=f"{rounded.threshold_w:g}",
         wait=f"{rounded.wait_s / 60:g}",

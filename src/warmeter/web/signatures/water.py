@@ -10,6 +10,7 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Unit
+from warmeter.core.sentence import celsius, sentence
 from warmeter.service.app import App
 from warmeter.service.signatures.warm_water import WaterRecord, water_record
 from warmeter.web import format as show
@@ -52,12 +53,21 @@ def water_view(request: Request, app: App, home: Home, machine: Appliance) -> Wa
     water = read_query(_TypedWater, dict(request.query_params.items()), home.temperature_unit)
     typed = [getattr(water, name) for name in TYPED]
     cautions = (
-        "Hot water scalds: at 60 °C within seconds, at 50 °C within minutes, children and old people sooner. "
+        sentence(
+            "Hot water scalds: at {} within seconds, at {} within minutes, children and old people sooner. ",
+            celsius(60),
+            celsius(50),
+        )
         + (
-            "A tub stays at 40 °C or less, lower for children, in pregnancy and with heart disease. What keeps its water safe is "
-            "the filter's hours and the sanitiser by its maker's table: never let a price or a timetable cut them. "
+            sentence(
+                "A tub stays at {} or less, lower for children, in pregnancy and with heart disease. What keeps its water safe is the filter's hours and the sanitiser by its maker's table: never let a price or a timetable cut them. ",
+                celsius(40),
+            )
             if machine.kind == "tub"
-            else "Water kept between 20 and 45 °C breeds legionella: never let a price or a timetable cancel the hygiene heat-up. "
+            else sentence(
+                "Water kept at {} breeds legionella: never let a price or a timetable cancel the hygiene heat-up. ",
+                celsius(20, until=45),
+            )
         )
         + "About water every circuit has its earth-fault protection, tested on the dates that local rules ask; relief valves and "
         "bonding belong to licensed people."
@@ -66,14 +76,7 @@ def water_view(request: Request, app: App, home: Home, machine: Appliance) -> Wa
         found = water_record(app, home, machine, (typed[0], typed[1], typed[2]))
     except NotKnowable as error:
         return WaterView(
-            lines=[],
-            now="",
-            target="",
-            around="",
-            unit=unit,
-            caution=show.in_home_unit(cautions, home),
-            warning="",
-            why=str(error),
+            lines=[], now="", target="", around="", unit=unit, caution=cautions, warning="", why=str(error)
         )
     asked = found.asked
     return WaterView(
@@ -82,8 +85,8 @@ def water_view(request: Request, app: App, home: Home, machine: Appliance) -> Wa
         target=show.temperature(asked.target_c, home),
         around=show.temperature(asked.ambient_c, home),
         unit=unit,
-        caution=show.in_home_unit(cautions, home),
-        warning=show.in_home_unit(_warning(machine, asked.target_c), home),
+        caution=cautions,
+        warning=_warning(machine, asked.target_c),
         why="",
     )
 
@@ -118,7 +121,9 @@ def _lines(home: Home, found: WaterRecord) -> list[str]:
 def _warning(machine: Appliance, target_c: float) -> str:
     """Return what is wrong with a temperature, "" if nothing is."""
     if machine.kind == "tub" and target_c > HOTTEST_TUB_C:
-        return f"{target_c:.0f} °C is too hot for a tub: 40 °C is the most."
+        return sentence("{} is too hot for a tub: {} is the most.", celsius(target_c, 0), celsius(40))
     if machine.kind == "water_heater" and target_c < HYGIENE_C:
-        return f"A store at {target_c:.0f} °C needs a regular heat-up to 60 °C against legionella."
+        return sentence(
+            "A store at {} needs a regular heat-up to {} against legionella.", celsius(target_c, 0), celsius(60)
+        )
     return ""

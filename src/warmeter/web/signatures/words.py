@@ -26,7 +26,7 @@ def setting_words(setting: Setting) -> str:
     return f"{watts(setting.threshold_w)} W for {wait(setting.wait_s)}"
 
 
-def sentence(name: str, tells: Asking, setting: Setting, start_s: float = 0.0) -> str:
+def setting_sentence(name: str, tells: Asking, setting: Setting, start_s: float = 0.0) -> str:
     """Return a setting as the sentence to type; an end with a start duration where it needs one."""
     begun = f" for {wait(start_s)}" if start_s else ""
     power, long = f"{watts(setting.threshold_w)} W", wait(setting.wait_s)

@@ -191,8 +191,8 @@ def finding_rows(home: Home, findings: list[Finding]) -> list[FindingRow]:
             FindingRow(
                 letter=LETTERS[k % 26] if k < 26 else f"{LETTERS[k // 26 - 1]}{LETTERS[k % 26]}",
                 kind=f.kind,
-                sentence=show.in_home_unit(f.sentence, home),
-                fix=show.in_home_unit(f.fix, home),
+                sentence=f.sentence,
+                fix=f.fix,
                 severity=f.severity,
                 place=f.place,
                 jump=link_to(home, f.place),

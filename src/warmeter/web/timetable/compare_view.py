@@ -76,7 +76,7 @@ def compare_view(
         last=stretch[1].isoformat(),
         rows=rows,
         strip=None if compared is None else _strip(home, compared, width),
-        weather="" if compared is None else show.in_home_unit(compared.weather, home).replace(" -", f" {show.MINUS}"),
+        weather="" if compared is None else compared.weather,
         about=about,
         short_unit=show.degree_hour_unit(home),
         dangers=[] if compared is None else _warned(home, clock, compared, is_danger=True),

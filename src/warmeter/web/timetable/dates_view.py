@@ -53,7 +53,7 @@ def dates_view(home: Home, zone: Zone, on: date) -> DatesView:
             TimetableRow(
                 id=timetable.id,
                 name=timetable.name,
-                days=[(n, d, show.in_home_unit(points_text(home, zone, p), home)) for n, d, p in days],
+                days=[(n, d, points_text(home, zone, p)) for n, d, p in days],
                 holds=timetable.id == held.id,
                 can_go=len(zone.timetables) > 1,
             )

@@ -67,7 +67,7 @@ def _room(home: Home, clock: LocalClock, room: RoomGaps) -> RoomBlock:
         if strategy is None
         else f"{_amount(home, strategy, strategy.saved.low)} to {_amount(home, strategy, strategy.saved.high)}",
         sure="" if strategy is None else f"{100 * strategy.sure:.0f} %",
-        reason="" if strategy is None else show.in_home_unit(strategy.reason, home),
+        reason="" if strategy is None else strategy.reason,
     )
 
 

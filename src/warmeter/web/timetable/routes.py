@@ -238,7 +238,7 @@ def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, ob
     if pane == "levels":
         zone = zone_in_view(request, home)
         found = [f for f in findings_of(home) if f.kind == "saves nothing"]
-        sentences = [f"{show.in_home_unit(f.sentence, home)} {show.in_home_unit(f.fix, home)}" for f in found]
+        sentences = [f.sentence + " " + f.fix for f in found]
         return {
             "levels": levels_view(
                 home, zone, guard_rows(home, zone, damp_limits(app_of(request), home).get(zone.id)), sentences

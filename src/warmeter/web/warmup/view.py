@@ -10,6 +10,7 @@ from warmeter.core.building.losses import surveyed_room
 from warmeter.core.forecast.setback_leads import SetbackLeads
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
+from warmeter.core.sentence import kelvin, sentence
 from warmeter.core.thermal.room_fit import HELD_BACK, Estimate, RoomFit, RoomLog, StoredFit
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_WH, S_PER_H
@@ -224,9 +225,11 @@ def _lead_cell(lead: Lead) -> tuple[str, str]:
 
 def sentence_of(fit: RoomFit) -> str:
     """Return how sure the fit is, in words."""
-    base = (
-        f"Over the last quarter of the log, which the fit was not shown, the model ran free a day at a time and missed by "
-        f"{fit.held_back_rmse_k:.2f} K; the plain mean of the rest would have missed by {fit.mean_rmse_k:.2f} K."
+    base = sentence(
+        "Over the last quarter of the log, which the fit was not shown, the model ran free a day at a time and missed by "
+        "{}; the plain mean of the rest would have missed by {}.",
+        kelvin(fit.held_back_rmse_k, 2),
+        kelvin(fit.mean_rmse_k, 2),
     )
     if not fit.is_fit_for_use:
         return base + " Nothing is worked out from this log until what is missing is there; the survey counts instead."

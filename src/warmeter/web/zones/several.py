@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from warmeter.core.home.document import Home
+from warmeter.core.sentence import joined, sentence
 from warmeter.service.zones.grouping import GroupingComparison, Trial
 from warmeter.web import format as show
 
@@ -85,13 +86,13 @@ def _rooms(home: Home, found: GroupingComparison, shown: Trial) -> list[RoomWeek
     ]
 
 
-def _told(home: Home, found: GroupingComparison, what: Literal["dangers", "too_small"]) -> list[str]:
+def _told(found: GroupingComparison, what: Literal["dangers", "too_small"]) -> list[str]:
     """Return what every grouping's week warns of, each sentence once with the groupings in which it holds."""
     by_line: dict[str, list[str]] = {}
     for trial in found.trials:
         for line in trial.dangers if what == "dangers" else trial.too_small:
             by_line.setdefault(line, []).append(trial.proposal.name)
-    return [f"{', '.join(names)}: {show.in_home_unit(line, home)}." for line, names in by_line.items()]
+    return [sentence("{}: {}.", ", ".join(names), line) for line, names in by_line.items()]
 
 
 def several_view(home: Home, found: GroupingComparison, shown: Trial) -> SeveralView:
@@ -121,7 +122,7 @@ def several_view(home: Home, found: GroupingComparison, shown: Trial) -> Several
             needs=f"{t.sensors} sensor{'s' * (t.sensors != 1)}, {heads}",
             is_favoured=t is found.favoured and not t.broken,
             is_short=t.underheating_kh > found.favoured.underheating_kh + 5,
-            broken=show.in_home_unit("; ".join(t.broken), home),
+            broken=joined("; ", t.broken),
         )
 
     priced = found.trials[0].found.cost is not None
@@ -132,12 +133,12 @@ def several_view(home: Home, found: GroupingComparison, shown: Trial) -> Several
         weather=found.weather,
         learnt=f"{found.learnt} of {len(found.home.room_ids)} rooms learnt from logs, the others surveyed",
         doubt=f"{100 * found.doubt:.0f} %",
-        reason=show.in_home_unit(found.reason, home),
+        reason=found.reason,
         other=found.other,
         ends=(
             show.money(low, home.currency) if priced else show.number(low),
             show.money(high, home.currency) if priced else show.number(high),
         ),
-        dangers=_told(home, found, "dangers"),
-        too_small=_told(home, found, "too_small"),
+        dangers=_told(found, "dangers"),
+        too_small=_told(found, "too_small"),
     )

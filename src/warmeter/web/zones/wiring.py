@@ -118,7 +118,7 @@ def _row(home: Home, zone: Zone | None, room: Room, y: float, flags: dict[str, s
     first = sensors[0] if sensors else None
     where = ""
     if first is not None and first.calibrations:
-        where = show.in_home_unit(f"{first.calibrations[-1].offset:+.1f} K taken in".replace("-", show.MINUS), home)
+        where = f"{show.difference(first.calibrations[-1].offset, home, is_signed=True)} {show.difference_unit(home)} taken in"
     elif first is not None:
         where = "counts" if is_counted else "not counted"
     if len(sensors) > 1:

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
+from warmeter.core.sentence import celsius, kelvin, sentence
 
 GUARD_APART_K = 0.5
 SENSING_KINDS = ("leak_sensor", "air_sensor", "floor_probe", "thermostat")
@@ -23,7 +24,9 @@ RULES = {
     "chain needs internet": "A leak, frost or heat chain works without internet.",
     "chain on one battery": "A leak, frost or heat chain does not rest on one battery-powered sensor.",
     "switched off by hand": "A commanded lamp does not hang behind a switch that cuts its power.",
-    "guard values differ": "The frost limit read in a device is within 0.5 K of its zone's.",
+    "guard values differ": sentence(
+        "The frost limit read in a device is within {} of its zone's.", kelvin(GUARD_APART_K)
+    ),
     "valve fights thermostat": "No radiator valve closes in the room whose thermostat leads the zone; it is held open.",
 }
 
@@ -151,8 +154,10 @@ def _guards(home: Home) -> Iterator[Finding]:
                 kind="guard values differ",
                 severity="warning",
                 place=device.id,
-                sentence=(f"{device.name} guards at {device.guard_c:g} °C, its zone at {wanted:g} °C."),
-                fix=f"Set {wanted:g} °C in the device and type what it reads then.",
+                sentence=(
+                    sentence("{} guards at {}, its zone at {}.", device.name, celsius(device.guard_c), celsius(wanted))
+                ),
+                fix=sentence("Set {} in the device and type what it reads then.", celsius(wanted)),
                 about=(device.id,),
             )
 

@@ -10,6 +10,7 @@ from warmeter.core.building.room_envelope import home_plan, wall_of
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Opening
+from warmeter.core.sentence import celsius, sentence
 
 FROST_C = 7.0
 RULES = {
@@ -20,7 +21,7 @@ RULES = {
     "room without heater": "A heated room has a heater.",
     "heater too small": "A room's heaters give what it loses on the design day.",
     "room in no zone": "A heated room with a heater belongs to a zone.",
-    "guard low": "The lower guard limit is 7 °C or more.",
+    "guard low": sentence("The lower guard limit is {} or more.", celsius(FROST_C)),
     "currency": "A tariff's currency is the home's.",
     "no tariff": "Costs need a tariff.",
 }
@@ -77,9 +78,14 @@ def _rooms(home: Home) -> Iterator[Finding]:
                 severity="warning",
                 place=room.id,
                 sentence=(
-                    f"{room.name}'s heaters give {gives:.0f} W, about {100 * gives / needs:.0f} % of the {needs:.0f} W "
-                    f"that it loses at {home.design.outdoor_c:g} °C".replace("-", "\u2212")
-                    + "."
+                    sentence(
+                        "{}'s heaters give {:.0f} W, about {:.0f} % of the {:.0f} W that it loses at {}.",
+                        room.name,
+                        gives,
+                        100 * gives / needs,
+                        needs,
+                        celsius(home.design.outdoor_c),
+                    )
                 ),
                 fix="Check rated heat and flow temperature, or expect it to stay cool on the coldest days.",
                 about=(room.id, *(h.id for h in home.heaters_of(room.id))),
@@ -158,8 +164,12 @@ def _guard(home: Home) -> Iterator[Finding]:
                 kind="guard low",
                 severity="danger",
                 place=key,
-                sentence=f"{name}'s lower guard limit is below {FROST_C:g} °C: pipes may freeze and damp may settle.",
-                fix="Set it to between 7 and 12 °C unless a person who knows the pipes says otherwise.",
+                sentence=sentence(
+                    "{}'s lower guard limit is below {}: pipes may freeze and damp may settle.", name, celsius(FROST_C)
+                ),
+                fix=sentence(
+                    "Set it to between 7 and {} unless a person who knows the pipes says otherwise.", celsius(12)
+                ),
                 about=(key,),
             )
 

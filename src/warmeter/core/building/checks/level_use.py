@@ -7,6 +7,7 @@ from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 from warmeter.core.home.timetables import WEEKDAYS
 from warmeter.core.home.zones import Level
+from warmeter.core.sentence import celsius, kelvin, sentence
 from warmeter.core.timetable.pair_gap import HeatCoolPair, saves
 
 RULES = {
@@ -52,15 +53,17 @@ def _saves_nothing(level: Level, in_use: Level) -> Iterator[Finding]:
         if is_wider is not False:
             continue
         asks = (
-            f"asks {level.heating_c:g} °C for heating, no less than the {in_use.heating_c:g} °C"
+            sentence("asks {} for heating, no less than the {}", celsius(level.heating_c), celsius(in_use.heating_c))
             if season == "heating"
-            else f"lets cooling begin at {level.cooling_c:g} °C, no later than the {in_use.cooling_c:g} °C"
+            else sentence(
+                "lets cooling begin at {}, no later than the {}", celsius(level.cooling_c), celsius(in_use.cooling_c)
+            )
         )
         yield Finding(
             kind="saves nothing",
             severity="warning",
             place=level.id,
-            sentence=f"{level.name} is meant to save but {asks} of {in_use.name}.",
-            fix="Widen it by 2 K, or say that it is not meant to save.",
+            sentence=sentence("{} is meant to save but {} of {}.", level.name, asks, in_use.name),
+            fix=sentence("Widen it by {}, or say that it is not meant to save.", kelvin(2)),
             about=(level.id, season),
         )

@@ -9,6 +9,7 @@ from warmeter.core.emitters.warm_floor import LIMIT_C
 from warmeter.core.finding import Finding
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.sentence import celsius, kelvin, sentence
 
 NEAR_HEATER_M = 1.0
 RULES = {
@@ -48,7 +49,13 @@ def _sensor(home: Home, device: Device) -> Iterator[Finding]:
                 kind="sensor near heater",
                 severity="warning",
                 place=device.id,
-                sentence=f"{device.name} hangs {away:.1f} m from {heater.name}: it reads 1 to 5 K high while that heats.",
+                sentence=sentence(
+                    "{} hangs {:.1f} m from {}: it reads {} high while that heats.",
+                    device.name,
+                    away,
+                    heater.name,
+                    kelvin(1, until=5),
+                ),
                 fix="Move it to an inside wall, 1.2 to 1.5 m high, a metre and more away.",
                 about=(device.id, heater.id),
             )
@@ -57,7 +64,12 @@ def _sensor(home: Home, device: Device) -> Iterator[Finding]:
             kind="sensor on outside wall",
             severity="warning",
             place=device.id,
-            sentence=f"{device.name} hangs on an outside wall of {room.name}: it reads 0.5 to 2 K low in winter.",
+            sentence=sentence(
+                "{} hangs on an outside wall of {}: it reads {} low in winter.",
+                device.name,
+                room.name,
+                kelvin(0.5, until=2),
+            ),
             fix="Move it to an inside wall.",
             about=(device.id, room.id),
         )
@@ -66,7 +78,9 @@ def _sensor(home: Home, device: Device) -> Iterator[Finding]:
             kind="sensor in the sun",
             severity="warning",
             place=device.id,
-            sentence=f"The sun can reach {device.name} from {lit.sentence}: it reads 2 to 10 K high then.",
+            sentence=sentence(
+                "The sun can reach {} from {}: it reads {} high then.", device.name, lit.sentence, kelvin(2, until=10)
+            ),
             fix="Move it out of the window's light, or count another at those hours.",
             about=(device.id, lit.opening_id),
         )
@@ -138,8 +152,13 @@ def _floors(home: Home) -> Iterator[Finding]:
                 kind="floor too warm",
                 severity="danger",
                 place=heater.id,
-                sentence=f"{heater.name} may reach {heater.surface_limit_c:g} °C; the limit there is {standard:g} °C.",
-                fix=f"Set its limit to {standard:g} °C or what the cover's maker allows.",
+                sentence=sentence(
+                    "{} may reach {}; the limit there is {}.",
+                    heater.name,
+                    celsius(heater.surface_limit_c),
+                    celsius(standard),
+                ),
+                fix=sentence("Set its limit to {} or what the cover's maker allows.", celsius(standard)),
                 about=(heater.id, room.id),
             )
         given = room_output_w(home, room.id)
@@ -152,8 +171,12 @@ def _floors(home: Home) -> Iterator[Finding]:
                 severity="warning",
                 place=heater.id,
                 sentence=(
-                    f"{heater.name} would need {found.surface_c:.1f} °C at its surface on the design day; "
-                    f"its limit is {found.limit_c:g} °C."
+                    sentence(
+                        "{} would need {} at its surface on the design day; its limit is {}.",
+                        heater.name,
+                        celsius(found.surface_c, 1),
+                        celsius(found.limit_c),
+                    )
                 ),
                 fix="Add another heater, or let the room be cooler on such days.",
                 about=(heater.id, room.id),

@@ -6,13 +6,16 @@ from warmeter.core.building.room_envelope import design_c
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
+from warmeter.core.sentence import celsius, kelvin, sentence
 from warmeter.core.timetable.day import setpoint_of
 
 CLASH_K = 2.0
 AIR_SENSORS = ("thermostat", "air_sensor", "radiator_valve")
 RULES = {
     "no sensor": "A zone has an air sensor that counts at every level that its day uses.",
-    "clashing needs": "Rooms of one zone want temperatures within 2 K of each other on the design day.",
+    "clashing needs": sentence(
+        "Rooms of one zone want temperatures within {} of each other on the design day.", kelvin(CLASH_K)
+    ),
     "heat meets cool": "Where a zone can heat and cool, its cooling limit is the gap or more above its heating setpoint, at every level.",
     "below guard": "A setpoint lies above the lower guard limit.",
     "beyond range": "A setpoint lies within the zone's allowed range.",
@@ -73,7 +76,14 @@ def _needs(home: Home, zone: Zone) -> Iterator[Finding]:
             severity="warning",
             place=zone.id,
             sentence=(
-                f"In {zone.name}, {warm.name} wants {design_c(warm):g} °C and {cool.name} {design_c(cool):g} °C."
+                sentence(
+                    "In {}, {} wants {} and {} {}.",
+                    zone.name,
+                    warm.name,
+                    celsius(design_c(warm)),
+                    cool.name,
+                    celsius(design_c(cool)),
+                )
             ),
             fix=f"Make {cool.name} a zone of its own, or trim its valve.",
             about=(zone.id, cool.id, warm.id),
@@ -105,10 +115,16 @@ def _gap(home: Home, zone: Zone) -> Iterator[Finding]:
                 severity="warning",
                 place=zone.id,
                 sentence=(
-                    f"In {zone.name} at {level.name}, heating goes to {heat:g} °C and cooling begins at "
-                    f"{cool:g} °C: less than {home.gap.gap_k:g} K apart."
+                    sentence(
+                        "In {} at {}, heating goes to {} and cooling begins at {}: less than {} apart.",
+                        zone.name,
+                        level.name,
+                        celsius(heat),
+                        celsius(cool),
+                        kelvin(home.gap.gap_k),
+                    )
                 ),
-                fix=f"Let cooling begin at {heat + home.gap.gap_k:g} °C.",
+                fix=sentence("Let cooling begin at {}.", celsius(heat + home.gap.gap_k)),
                 about=(zone.id, level.id),
             )
 
@@ -133,7 +149,9 @@ def _asked(home: Home, zone: Zone) -> Iterator[Finding]:
             kind="beyond range",
             severity="warning",
             place=zone.id,
-            sentence=f"{zone.name} asks for {beyond[0]:g} °C; its range is {low:g} to {high:g} °C.",
+            sentence=sentence(
+                "{} asks for {}; its range is {}.", zone.name, celsius(beyond[0]), celsius(low, until=high)
+            ),
             fix="Change the setpoint or the range.",
             about=(zone.id,),
         )

@@ -14,6 +14,7 @@ from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, room_of, r
 from warmeter.core.rule.parts import conditions_of, with_condition, with_step
 from warmeter.core.rule.release import put_back_of
 from warmeter.core.rule.signals import main_signal
+from warmeter.core.sentence import celsius, sentence
 
 COMPRESSOR_KINDS = ("dehumidifier", "heat_pump_dryer", "fridge", "freezer")
 COMPRESSOR_MIN_S = 300
@@ -69,8 +70,14 @@ def contradiction(case: Case) -> Iterator[RuleFinding]:
                     yield case.finding(
                         "contradiction",
                         f"then.{number}.value",
-                        f"{step.value_c:g} °C contradicts the limits of {zone.name}, {guard.low_c:g} °C and {high:g} °C by its guard and its cooling.",
-                        fix=f"Take {value:g} °C",
+                        sentence(
+                            "{} contradicts the limits of {}, {} and {} by its guard and its cooling.",
+                            celsius(step.value_c),
+                            zone.name,
+                            celsius(guard.low_c),
+                            celsius(high),
+                        ),
+                        fix=sentence("Take {}", celsius(value)),
                         rule=with_step(rule, number, replace(step, value_c=value)),
                     )
                     break

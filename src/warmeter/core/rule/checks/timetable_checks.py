@@ -11,6 +11,7 @@ from warmeter.core.home.rules import SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
 from warmeter.core.rule.parts import conditions_of, with_condition
+from warmeter.core.sentence import celsius, sentence
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import Block, blocks_between
 
@@ -41,8 +42,14 @@ def against_timetable(case: Case) -> Iterator[RuleFinding]:
             yield case.finding(
                 "contradiction",
                 "back_at" if back.at_min is not None else "back_after",
-                f"On {at:%A}s the timetable of {zone.name} goes to {turn.level_name} at {at:%H:%M}; this rule still holds "
-                f"it at {asked:g} °C then.",
+                sentence(
+                    "On {:%A}s the timetable of {} goes to {} at {:%H:%M}; this rule still holds it at {} then.",
+                    at,
+                    zone.name,
+                    turn.level_name,
+                    at,
+                    celsius(asked),
+                ),
                 fix=f"Put it back at {at:%H:%M}",
                 rule=replace(rule, put_back=replace(back, at_min=at.hour * 60 + at.minute, after_s=None)),
             )

@@ -21,6 +21,7 @@ from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
 from warmeter.core.rule.parts import ConditionPlace, conditions_of, with_condition
 from warmeter.core.rule.signals import DERIVED, main_signal
+from warmeter.core.sentence import Measure, kelvin, sentence
 from warmeter.core.timegrid import LocalClock
 
 WIDTHS_OF_NOISE = 3.0
@@ -49,9 +50,13 @@ def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
                 yield case.finding(
                     "no hysteresis",
                     f"{back_place.path}.value",
-                    f"It begins and ends {_width(gap, c.of.quantity)} apart; {scatter}, so it would switch to and fro. "
-                    f"Leave {_width(wide, c.of.quantity)} between.",
-                    fix=f"Leave {_width(wide, c.of.quantity)} between",
+                    sentence(
+                        "It begins and ends {} apart; {}, so it would switch to and fro. Leave {} between.",
+                        _width(gap, c.of.quantity),
+                        scatter,
+                        _width(wide, c.of.quantity),
+                    ),
+                    fix=sentence("Leave {} between", _width(wide, c.of.quantity)),
                     rule=with_condition(rule, back_place, replace(back, value=round(value, 6))),
                 )
         elif c.hysteresis < need - _EVEN:
@@ -59,8 +64,12 @@ def no_hysteresis(case: Case) -> Iterator[RuleFinding]:
             yield case.finding(
                 "no hysteresis",
                 f"{place.path}.hysteresis",
-                f"Its hysteresis is {_width(c.hysteresis, c.of.quantity)}; {scatter}, and three times that is needed: near the value it would come and go.",
-                fix=f"Take {_width(wide, c.of.quantity)} of hysteresis",
+                sentence(
+                    "Its hysteresis is {}; {}, and three times that is needed: near the value it would come and go.",
+                    _width(c.hysteresis, c.of.quantity),
+                    scatter,
+                ),
+                fix=sentence("Take {} of hysteresis", _width(wide, c.of.quantity)),
                 rule=with_condition(rule, place, replace(c, hysteresis=wide)),
             )
 
@@ -84,17 +93,17 @@ def _scatter(quantity: str, noise: float, *, is_measured: bool) -> str:
     """Return in words how far reports lie apart while nothing changes, as measured or as usual."""
     width = _width(float(f"{noise:.2g}"), quantity)
     if is_measured:
-        return f"in the log its reports scatter by about {width} from one to the next"
+        return sentence("in the log its reports scatter by about {} from one to the next", width)
     name = QUANTITIES[quantity].label if quantity in QUANTITIES else quantity.replace("_", " ")
-    return f"{name} is usually told with a noise of about {width}"
+    return sentence("{} is usually told with a noise of about {}", name, width)
 
 
-def _width(value: float, quantity: str) -> str:
+def _width(value: float, quantity: str) -> Measure:
     """Return a difference of a quantity with its unit; kelvins with a tenth, to stay true in another unit."""
     unit = QUANTITIES[quantity].unit if quantity in QUANTITIES else DERIVED.get(quantity, ("", ""))[1]
     if unit == "°C":
-        return f"{value:g} K" if value != round(value) else f"{value:.1f} K"
-    return f"{value:g} {unit.replace('m3', 'm³')}".strip()
+        return kelvin(value, 1 if value == round(value) else None)
+    return Measure(value, unit.replace("m3", "m³"))
 
 
 def no_wait(case: Case) -> Iterator[RuleFinding]:
@@ -263,9 +272,14 @@ def _beyond(case: Case, place: ConditionPlace, c: Compared) -> Iterator[RuleFind
         yield case.finding(
             "never or always",
             f"{place.path}.value",
-            f"{quantity.label.capitalize()} lies between {quantity.low:g} and {quantity.high:g} {quantity.unit}: this {'never' if never else 'always'} holds.",
+            sentence(
+                "{} lies between {}: this {} holds.",
+                quantity.label.capitalize(),
+                Measure(quantity.low, quantity.unit, until=quantity.high),
+                "never" if never else "always",
+            ),
             severity="danger",
-            fix=f"Take {value:g} {quantity.unit}",
+            fix=sentence("Take {}", Measure(value, quantity.unit)),
             rule=with_condition(case.rule, place, replace(c, value=value)),
         )
 
