@@ -40,10 +40,8 @@ def difference_unit(home: Home) -> str:
 def error_words(error: WarmeterError, unit: TemperatureUnit) -> str:
     """Return what an error says, temperatures in a unit."""
     if isinstance(error, OutOfRange):
-        span = Measure(error.low, error.unit, until=error.high)
-        return sentence("{} must be within {} (got {})", error.name, span, Measure(error.value, error.unit)).in_unit(
-            unit
-        )
+        low, high, value = (Measure(number, error.unit) for number in (error.low, error.high, error.value))
+        return sentence("{} must be between {} and {} (got {})", error.name, low, high, value).in_unit(unit)
     return in_unit(error.args[0], unit)
 
 
