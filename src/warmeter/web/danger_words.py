@@ -7,13 +7,20 @@ from warmeter.core.warmup.dangers import TooSmall
 from warmeter.web import format as show
 
 
-def danger_lines(forecast: DayForecast) -> dict[str, list[str]]:
-    """Return in words which rooms of a day fall under their guard limit, and which heaters are too small for it."""
+def too_small_of(forecast: DayForecast) -> list[str]:
+    """Return in words which heaters are too small for a day."""
+    return [
+        too_small_line(forecast.home, room.room.name, room.too_small)
+        for room in forecast.rooms
+        if room.too_small is not None
+    ]
+
+
+def dangers_of(forecast: DayForecast) -> list[str]:
+    """Return in words which rooms of a day fall under their guard limit."""
     home, unit = forecast.home, show.temperature_unit(forecast.home)
-    lines, small = [], []
+    lines = []
     for room in forecast.rooms:
-        if room.too_small is not None:
-            small.append(too_small_line(home, room.room.name, room.too_small))
         under = room.under
         if under is None:
             continue
@@ -24,7 +31,7 @@ def danger_lines(forecast: DayForecast) -> dict[str, list[str]]:
             f"under its guard limit of {show.temperature(under.limit_c, home)} {unit}, first on {when}: pipes and people there "
             "are at risk. Its heater is too small, or too much is asked of it."
         )
-    return {"dangers": lines, "too_small": small}
+    return lines
 
 
 def too_small_line(home: Home, name: str, small: TooSmall) -> str:

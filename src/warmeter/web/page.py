@@ -1,11 +1,10 @@
 """The frame around every page: spine, top, status; errors and conflicts in the same frame."""
 
-from collections.abc import Mapping
 from contextvars import ContextVar
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from datetime import date, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar, Protocol
 from urllib.parse import quote, unquote
 
 from fastapi import Request
@@ -253,10 +252,29 @@ def _day_nav(request: Request, home: Home, on: date, as_of: int) -> DayNav:
     )
 
 
-def render(request: Request, name: str, view: Mapping[str, Any], status: int = 200) -> HTMLResponse:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Page:
+    """What every page of a home says: its frame, and a sentence on what was just done."""
+
+    frame: Frame
+    notice: str = ""
+
+
+class View(Protocol):
+    """What a template shows: a frozen dataclass, whose fields are the template's words."""
+
+    __dataclass_fields__: ClassVar[dict[str, Any]]
+
+
+def render(request: Request, name: str, view: View, status: int = 200) -> HTMLResponse:
     """Return a template's page, temperatures in the unit of its home."""
     _UNIT.set(unit_of(request) if status < 500 else "C")
-    return TEMPLATES.TemplateResponse(request, name, dict(view), status_code=status)
+    return TEMPLATES.TemplateResponse(request, name, _words(view), status_code=status)
+
+
+def _words(view: View) -> dict[str, Any]:
+    """Return what a view shows by the names of its fields; what it has not got, a template does not know."""
+    return {field.name: getattr(view, field.name) for field in fields(view)}
 
 
 def unit_of(request: Request) -> TemperatureUnit:
@@ -273,11 +291,32 @@ def is_fragment(request: Request) -> bool:
     return "hx-request" in request.headers or request.headers.get("x-part") == "1"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ErrorPage:
+    """An error: what, where, what was kept, what next, and the request's number in the log."""
+
+    title: str
+    why: str
+    then: str
+    kept: str
+    where: str
+    id: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ConflictPage:
+    """Another window saved meanwhile."""
+
+    latest: int
+    is_fragment: bool
+    back: str
+
+
 def error_page(
     request: Request, status: int, title: str, why: str, then: str, kept: str = "Everything as it was."
 ) -> Response:
     """Return an error: what, where, what was kept, what next."""
-    view = {"title": title, "why": why, "then": then, "kept": kept, "where": request.url.path, "id": request.state.id}
+    view = ErrorPage(title=title, why=why, then=then, kept=kept, where=request.url.path, id=request.state.id)
     return render(request, "_error.html" if is_fragment(request) else "error.html", view, status)
 
 
@@ -297,7 +336,7 @@ def away_page(request: Request) -> Response:
 
 def conflict_page(request: Request, latest: int) -> Response:
     """Return the news that another window saved meanwhile."""
-    view = {"latest": latest, "is_fragment": is_fragment(request), "back": request.headers.get("referer", "/")}
+    view = ConflictPage(latest=latest, is_fragment=is_fragment(request), back=request.headers.get("referer", "/"))
     return render(request, "_conflict.html" if is_fragment(request) else "conflict.html", view, 409)
 
 

@@ -39,6 +39,13 @@ class WorkingView:
     sensitivities: list[tuple[str, str, str]]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WorkingPart:
+    """A working beside the page."""
+
+    working: WorkingView
+
+
 def _shown(value: float | None, unit: str, decimals: int, home: Home) -> tuple[str, str]:
     """Return a value and unit, temperatures in the home's own."""
     if unit == "°C":

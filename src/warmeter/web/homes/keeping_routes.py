@@ -1,5 +1,6 @@
 """Routes of homes that cannot be read, are taken away, or come back."""
 
+from dataclasses import dataclass
 from typing import Annotated
 from urllib.parse import quote
 
@@ -20,21 +21,31 @@ router = APIRouter()
 UTC_CLOCK = LocalClock("UTC")  # the home that would have a clock cannot be read
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UnreadableHomePage:
+    """What can be done with a home that cannot be read."""
+
+    home_id: str
+    name: str
+    number: int
+    why: str
+    revisions: list[tuple[int, str, str, str]]
+
+
 def unreadable_page(request: Request, home_id: str, number: int, why: str, status: int = 422) -> Response:
     """Return what can be done with a home whose document cannot be read."""
     app = app_of(request)
     line = app.homes.line(home_id)
-    view = {
-        "frame": None,
-        "home_id": home_id,
-        "name": line.name if line else home_id,
-        "number": number,
-        "why": why,
-        "revisions": [
+    view = UnreadableHomePage(
+        home_id=home_id,
+        name=line.name if line else home_id,
+        number=number,
+        why=why,
+        revisions=[
             (r.number, show.moment(r.at_ms, UTC_CLOCK, ""), r.author, r.summary)
             for r in keeping.readable_revisions(app, home_id)
         ],
-    }
+    )
     return render(request, "homes/unreadable.html", view, status)
 
 
@@ -67,13 +78,23 @@ def go_back(request: Request, home_id: str, number: Annotated[int, Form()]) -> R
     return back_to(request, "survey", home_id, f"Back at revision {number}; what came after it is kept.")
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeAwayPage:
+    """The question before a home is taken away."""
+
+    home_id: str
+    name: str
+    days: int
+    error: str
+
+
 @router.get("/homes/{home_id}/take-away", name="ask_take_away")
 def ask_take_away(request: Request, home_id: str) -> Response:
     """Ask for the name of a home before it is taken away."""
     line = app_of(request).homes.line(home_id)
     if line is None:
         raise HomeError("this home is not here any more; look at the list of homes")
-    view = {"frame": None, "home_id": home_id, "name": line.name, "days": keeping.KEPT_DAYS, "error": ""}
+    view = TakeAwayPage(home_id=home_id, name=line.name, days=keeping.KEPT_DAYS, error="")
     return render(request, "homes/take_away.html", view)
 
 
@@ -83,13 +104,10 @@ def take_away(request: Request, home_id: str, texts: Annotated[Texts, Depends(fo
     try:
         line = keeping.take_away(app_of(request), home_id, texts.get("name", ""))
     except HomeError as error:
-        view = {
-            "frame": None,
-            "home_id": home_id,
-            "name": found.name if (found := app_of(request).homes.line(home_id)) else home_id,
-            "days": keeping.KEPT_DAYS,
-            "error": str(error),
-        }
+        found = app_of(request).homes.line(home_id)
+        view = TakeAwayPage(
+            home_id=home_id, name=found.name if found else home_id, days=keeping.KEPT_DAYS, error=str(error)
+        )
         return render(request, "homes/take_away.html", view, 422)
     notice = f"{line.name} is taken away, and gone for good in {keeping.KEPT_DAYS} days."
     return RedirectResponse(f"/?notice={quote(notice)}", status_code=303)

@@ -1,20 +1,25 @@
 """Routes of the homes: list, new, export, and who you are."""
 
-from dataclasses import asdict
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
 from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
+from warmeter.core.home.plant import HeaterKind
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
+from warmeter.core.home.rooms import Built
+from warmeter.core.thermal.survey import MassClass
 from warmeter.service.health import health_of
 from warmeter.service.homes import keeping
 from warmeter.service.homes.editing import create_home
 from warmeter.store.codec import home_to_json
+from warmeter.store.homes import HomeLine
 from warmeter.web.form_reader import FormError, Texts, form_texts
 from warmeter.web.homes.form import COP_AT_C, CURRENCIES, MOST_ROOMS, read_home
-from warmeter.web.homes.listing import AT_ONCE, listed_homes
+from warmeter.web.homes.listing import AT_ONCE, ListedHome, listed_homes
 from warmeter.web.page import app_of, person_of, render
 
 router = APIRouter()
@@ -41,6 +46,17 @@ _FIRST = {
 }
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HomesPage:
+    """The list of homes."""
+
+    rows: list[ListedHome]
+    count: int
+    page: int
+    last: int
+    away: list[tuple[HomeLine, int]]
+
+
 @router.get("/", name="homes")
 def homes(request: Request) -> Response:
     """Show all homes."""
@@ -49,14 +65,13 @@ def homes(request: Request) -> Response:
     last = max(0, (len(lines) - 1) // AT_ONCE)
     text = request.query_params.get("page", "")
     page = min(int(text), last) if text.isdecimal() and text.isascii() and len(text) < MOST_DIGITS else 0
-    view = {
-        "rows": listed_homes(app, lines[page * AT_ONCE : (page + 1) * AT_ONCE]),
-        "count": len(lines),
-        "page": page,
-        "last": last,
-        "away": keeping.taken_away(app),
-        "frame": None,
-    }
+    view = HomesPage(
+        rows=listed_homes(app, lines[page * AT_ONCE : (page + 1) * AT_ONCE]),
+        count=len(lines),
+        page=page,
+        last=last,
+        away=keeping.taken_away(app),
+    )
     return render(request, "homes/list.html", view)
 
 
@@ -67,18 +82,31 @@ def health(request: Request) -> Response:
     return JSONResponse(asdict(found), 200 if found.is_well else 503)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewHomePage:
+    """The short form of a new home."""
+
+    t: Mapping[str, str]
+    errors: dict[str, str]
+    built: Mapping[Built, str]
+    mass: Mapping[MassClass, str]
+    heaters: Mapping[HeaterKind, str]
+    currencies: dict[str, str]
+    cops: tuple[int, int, int, int]
+    rooms: range
+
+
 def _form(request: Request, texts: Texts, errors: dict[str, str], status: int = 200) -> Response:
-    view = {
-        "frame": None,
-        "t": texts,
-        "errors": errors,
-        "built": {k: p.label for k, p in BUILT.items()},
-        "mass": MASS_LABEL,
-        "heaters": HEATER_LABEL,
-        "currencies": {c: c for c in CURRENCIES},
-        "cops": COP_AT_C,
-        "rooms": range(1, MOST_ROOMS + 1),
-    }
+    view = NewHomePage(
+        t=texts,
+        errors=errors,
+        built={k: p.label for k, p in BUILT.items()},
+        mass=MASS_LABEL,
+        heaters=HEATER_LABEL,
+        currencies={c: c for c in CURRENCIES},
+        cops=COP_AT_C,
+        rooms=range(1, MOST_ROOMS + 1),
+    )
     return render(request, "homes/new.html", view, status)
 
 
@@ -111,10 +139,17 @@ def export_home(request: Request, home_id: str) -> Response:
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class YouPage:
+    """The name that this browser's changes carry."""
+
+    name: str
+
+
 @router.get("/you", name="you")
 def you(request: Request) -> Response:
     """Ask for the name that this browser's changes carry."""
-    return render(request, "homes/you.html", {"frame": None, "name": person_of(request).name})
+    return render(request, "homes/you.html", YouPage(name=person_of(request).name))
 
 
 @router.post("/you", name="set_you")

@@ -1,7 +1,7 @@
 """Routes of the import."""
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Annotated, Any, Literal
 
@@ -15,18 +15,31 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Unit, part_names
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.column_hints import tellings
-from warmeter.core.readings.csvlog import DATE_FORMATS, Column, ImportMapping, cells
-from warmeter.core.readings.record import KIND_WORDS
+from warmeter.core.readings.csvlog import DATE_FORMATS, Column, ImportMapping, Refusal, cells
+from warmeter.core.readings.record import KIND_WORDS, Kind
 from warmeter.core.readings.resample import power_summary
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, UNITS_OF, is_energy
 from warmeter.service.limits import LOG_TOLD
 from warmeter.service.readings import logs
 from warmeter.service.signatures.meter import missing_within
+from warmeter.store.readings import ImportLine
 from warmeter.web import format as show
 from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
-from warmeter.web.page import app_of, back_to, frame_of, is_fragment, job_view, person_of, render, strip_width
+from warmeter.web.page import (
+    JobView,
+    Page,
+    app_of,
+    back_to,
+    frame_of,
+    is_fragment,
+    job_view,
+    person_of,
+    render,
+    strip_width,
+)
 from warmeter.web.readings.view import preview_strip
+from warmeter.web.strip.draw import DrawnStrip
 
 router = APIRouter()
 SHOWN_LINES = 7
@@ -34,20 +47,31 @@ CLOCKS = {"home": "the home's clock", "utc": "UTC", "offset": "a fixed offset", 
 _DELIMITER_WORDS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChooseLogPage(Page):
+    """The question for a log's file."""
+
+    limit: str
+    big: str
+    job: JobView | None
+    done: str
+    waiting: str
+
+
 @router.get("/homes/{home_id}/import", name="import_log")
 def choose(request: Request, home_id: str) -> Response:
     """Ask for a file."""
     home, revision = app_of(request).homes.load(home_id)
     job = app_of(request).work.latest_of_kind(home_id, "import")
-    view = {
-        "frame": frame_of(request, home, revision, "survey"),
-        "notice": request.query_params.get("notice", ""),
-        "limit": LOG_TOLD,
-        "big": show.number(logs.BIG_LINES),
-        "job": job_view(job),
-        "done": job.sentence if job and job.state == "done" else "",
-        "waiting": job.subject if job and job.state in ("stopped", "failed") else "",
-    }
+    view = ChooseLogPage(
+        frame=frame_of(request, home, revision, "survey"),
+        notice=request.query_params.get("notice", ""),
+        limit=LOG_TOLD,
+        big=show.number(logs.BIG_LINES),
+        job=job_view(job),
+        done=job.sentence if job and job.state == "done" else "",
+        waiting=job.subject if job and job.state in ("stopped", "failed") else "",
+    )
     return render(request, "readings/choose.html", view)
 
 
@@ -166,6 +190,47 @@ def _subject(subject: str, quantity: str, home: Home) -> str:
     return subject if subject in ids else next(iter(ids), "")
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ColumnView:
+    """A column of a log with what it could be."""
+
+    n: int
+    c: Column
+    units: tuple[str, ...]
+    subjects: list[tuple[str, str]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MapLogPage(Page):
+    """A log as it would be read, and what its columns could be."""
+
+    file: logs.Upload
+    token: str
+    mapping: ImportMapping
+    bounds: list[str]
+    lines: str
+    looked_at: str
+    size: str
+    first: list[tuple[int, list[str]]]
+    is_espi: bool
+    columns: list[ColumnView]
+    quantities: Mapping[str, str]
+    kinds: Mapping[Kind, str]
+    clocks: Mapping[str, str]
+    formats: list[str]
+    delimiter: str
+    time_heading: str
+    taken: list[tuple[str, ...]] = field(default_factory=list)
+    tellings: tuple[str, ...] = ()
+    missing: list[str] = field(default_factory=list)
+    refusals: tuple[Refusal, ...] = ()
+    more: int = 0
+    total: str = ""
+    strip: DrawnStrip | None = None
+    asks: bool = False
+    error: str = ""
+
+
 def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Response:
     app = app_of(request)
     home, revision = app.homes.load(home_id)
@@ -177,44 +242,44 @@ def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Re
             mapping = _mapping_of(texts, mapping, home)
         except FormError as caught:
             error = str(caught)
-    view: dict[str, Any] = {
-        "frame": frame_of(request, home, revision, "survey"),
-        "file": kept,
-        "token": token,
-        "mapping": mapping,
-        "bounds": [str(from_ms(at).date()) for at in (mapping.earliest_ms, mapping.latest_ms)],
-        "lines": show.number(kept.lines),
-        "looked_at": show.number(logs.LOOKED_AT_LINES) if kept.is_big else "",
-        "size": show.number(kept.size / 1000, 0),
-        "notice": "",
-        "first": [] if kept.is_espi else _first_lines(lines, mapping),
-        "is_espi": kept.is_espi,
-        "columns": [{"n": n, **_column_view(home, c)} for n, c in enumerate(mapping.columns, 1)],
-        "quantities": {q.key: q.label for q in QUANTITIES.values()},
-        "kinds": KIND_WORDS,
-        "clocks": CLOCKS,
-        "formats": [*DATE_FORMATS, "epoch"],
-        "delimiter": _DELIMITER_WORDS.get(mapping.delimiter, mapping.delimiter),
-        "time_heading": cells(lines[mapping.heading_line - 1], mapping.delimiter)[mapping.time_column]
+    view = MapLogPage(
+        frame=frame_of(request, home, revision, "survey"),
+        file=kept,
+        token=token,
+        mapping=mapping,
+        bounds=[str(from_ms(at).date()) for at in (mapping.earliest_ms, mapping.latest_ms)],
+        lines=show.number(kept.lines),
+        looked_at=show.number(logs.LOOKED_AT_LINES) if kept.is_big else "",
+        size=show.number(kept.size / 1000, 0),
+        first=[] if kept.is_espi else _first_lines(lines, mapping),
+        is_espi=kept.is_espi,
+        columns=[_column_view(home, n, c) for n, c in enumerate(mapping.columns, 1)],
+        quantities={q.key: q.label for q in QUANTITIES.values()},
+        kinds=KIND_WORDS,
+        clocks=CLOCKS,
+        formats=[*DATE_FORMATS, "epoch"],
+        delimiter=_DELIMITER_WORDS.get(mapping.delimiter, mapping.delimiter),
+        time_heading=cells(lines[mapping.heading_line - 1], mapping.delimiter)[mapping.time_column]
         if mapping.heading_line
         else "time",
-    }
+    )
     try:
         found = logs.preview(app, home, kept, mapping)
         clock = app.clock(home)
-        view |= {
-            "taken": [_taken_view(home, s) for s in found.series],
-            "tellings": tellings(found),
-            "missing": _missing(found, home, clock),
-            "refusals": found.refusals[:60],
-            "more": max(0, len(found.refusals) - 60),
-            "total": show.number(sum(s.readings.at_ms.size for s in found.series)),
-            "strip": preview_strip(found, home, clock, strip_width(request, has_aside=False)),
-            "asks": any("choose which" in r.reason for r in found.refusals),
-        }
+        view = replace(
+            view,
+            taken=[_taken_view(home, s) for s in found.series],
+            tellings=tellings(found),
+            missing=_missing(found, home, clock),
+            refusals=found.refusals[:60],
+            more=max(0, len(found.refusals) - 60),
+            total=show.number(sum(s.readings.at_ms.size for s in found.series)),
+            strip=preview_strip(found, home, clock, strip_width(request, has_aside=False)),
+            asks=any("choose which" in r.reason for r in found.refusals),
+        )
     except WarmeterError as caught:
         error = error or str(caught)
-    view["error"] = error
+    view = replace(view, error=error)
     return render(
         request, "readings/_map.html" if is_fragment(request) else "readings/map.html", view, 422 if error else 200
     )
@@ -225,8 +290,10 @@ def _first_lines(lines: list[str], mapping: ImportMapping) -> list[tuple[int, li
     return [(n, cells(line, mapping.delimiter)) for n, line in enumerate(shown, 1)][-SHOWN_LINES - 2 :]
 
 
-def _column_view(home: Home, column: Column) -> dict[str, Any]:
-    return {"c": column, "units": UNITS_OF.get(column.quantity, ()), "subjects": _subjects(column.quantity, home)}
+def _column_view(home: Home, number: int, column: Column) -> ColumnView:
+    return ColumnView(
+        n=number, c=column, units=UNITS_OF.get(column.quantity, ()), subjects=_subjects(column.quantity, home)
+    )
 
 
 def _ends(series: Any, home: Home) -> tuple[str, str, str]:
@@ -325,20 +392,31 @@ def take_log(request: Request, home_id: str, token: str, texts: Annotated[Texts,
     return back_to(request, "survey", home_id, sentence)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeBackPage(Page):
+    """The question before an import is taken back."""
+
+    home: Home
+    taken: ImportLine
+    added: str
+    at: str
+    fits: int
+
+
 @router.get("/homes/{home_id}/imports/{import_id}/back", name="ask_take_back")
 def ask_take_back(request: Request, home_id: str, import_id: int) -> Response:
     """Ask before an import is taken back, with how many readings would go."""
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     line = logs.found_import(app, home_id, import_id)
-    view = {
-        "frame": frame_of(request, home, revision, "survey"),
-        "home": home,
-        "import": line,
-        "added": show.number(line.added),
-        "at": show.moment(line.at_ms, app.clock(home), home.country),
-        "fits": len(app.work.fit_stamp(home_id)),
-    }
+    view = TakeBackPage(
+        frame=frame_of(request, home, revision, "survey"),
+        home=home,
+        taken=line,
+        added=show.number(line.added),
+        at=show.moment(line.at_ms, app.clock(home), home.country),
+        fits=len(app.work.fit_stamp(home_id)),
+    )
     return render(request, "readings/take_back.html", view)
 
 

@@ -1,5 +1,6 @@
 """Routes of revisions: undo and redo, the list, naming, comparing, restoring."""
 
+from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Request
@@ -11,7 +12,7 @@ from warmeter.core.timetable.compare import Difference, written_differences
 from warmeter.service.homes import editing
 from warmeter.store.homes import Revision
 from warmeter.web import format as show
-from warmeter.web.page import app_of, back_to, frame_of, is_fragment, person_of, render
+from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, person_of, render
 
 router = APIRouter()
 MOST_SHOWN = 200
@@ -43,6 +44,37 @@ def _reload(request: Request, revision: int) -> Response:
     return Response(status_code=303, headers={"Location": request.headers.get("referer", "/")})
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RevisionRow:
+    """One revision in the list."""
+
+    number: int
+    when: str
+    author: str
+    summary: str
+    name: str
+    is_newest: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ComparedRevisions:
+    """What two revisions differ in."""
+
+    old: int
+    new: int
+    rows: list[Difference]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RevisionsPage(Page):
+    """A home's revisions, and two of them compared."""
+
+    home: Home
+    rows: list[RevisionRow]
+    more: int
+    compared: ComparedRevisions | None
+
+
 @router.get("/homes/{home_id}/revisions", name="revisions")
 def revisions(request: Request, home_id: str) -> Response:
     """Show a home's revisions, and what one of them differs in from another or from now."""
@@ -55,15 +87,15 @@ def revisions(request: Request, home_id: str) -> Response:
     if old is not None:
         before, _ = app.homes.load(home_id, old)
         after, _ = app.homes.load(home_id, new or revision)
-        compared = {"old": old, "new": new or revision, "rows": difference_rows(before, after)}
-    view = {
-        "frame": frame_of(request, home, revision, ""),
-        "home": home,
-        "rows": [_row(request, home, each, revision) for each in found[:MOST_SHOWN]],
-        "more": max(0, len(found) - MOST_SHOWN),
-        "compared": compared,
-        "notice": request.query_params.get("notice", ""),
-    }
+        compared = ComparedRevisions(old=old, new=new or revision, rows=difference_rows(before, after))
+    view = RevisionsPage(
+        frame=frame_of(request, home, revision, ""),
+        home=home,
+        rows=[_row(request, home, each, revision) for each in found[:MOST_SHOWN]],
+        more=max(0, len(found) - MOST_SHOWN),
+        compared=compared,
+        notice=request.query_params.get("notice", ""),
+    )
     return render(request, "revisions/list.html", view)
 
 
@@ -72,15 +104,15 @@ def _asked(request: Request, name: str, found: list[Revision]) -> int | None:
     return int(text) if text.isdecimal() and int(text) in {r.number for r in found} else None
 
 
-def _row(request: Request, home: Home, revision: Revision, newest: int) -> dict[str, object]:
-    return {
-        "number": revision.number,
-        "when": show.moment(revision.at_ms, app_of(request).clock(home), home.country),
-        "author": revision.author,
-        "summary": revision.summary,
-        "name": revision.name,
-        "is_newest": revision.number == newest,
-    }
+def _row(request: Request, home: Home, revision: Revision, newest: int) -> RevisionRow:
+    return RevisionRow(
+        number=revision.number,
+        when=show.moment(revision.at_ms, app_of(request).clock(home), home.country),
+        author=revision.author,
+        summary=revision.summary,
+        name=revision.name,
+        is_newest=revision.number == newest,
+    )
 
 
 def difference_rows(before: Home, after: Home) -> list[Difference]:

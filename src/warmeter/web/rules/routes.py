@@ -1,5 +1,6 @@
 """Routes of the rules: the page, its commands, the rules to start from."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Annotated, Literal
@@ -31,9 +32,10 @@ from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Name, TimeOfDay
 from warmeter.core.home.presets import LOUDNESS_LABEL, RULE_LABEL
+from warmeter.core.home.rules import Loudness, RuleKind
 from warmeter.core.starters.catalogue import STARTERS
 from warmeter.core.starters.start_rule import StartRule
-from warmeter.core.starters.starter import ALARM_CAUTION
+from warmeter.core.starters.starter import ALARM_CAUTION, Starter
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.homes.homefile import joined
@@ -46,6 +48,8 @@ from warmeter.service.rules.rules_file import read_rules, rules_json, with_rules
 from warmeter.web import format as show
 from warmeter.web.form_reader import FormError, Texts, form_texts, read_form, read_query
 from warmeter.web.page import (
+    JobView,
+    Page,
     app_of,
     back_to,
     frame_of,
@@ -57,12 +61,12 @@ from warmeter.web.page import (
     strip_width,
     unit_of,
 )
-from warmeter.web.rules.notifications_view import NotificationLine, fact_lines, notification_lines
+from warmeter.web.rules.notifications_view import FactLine, NotificationLine, fact_lines, notification_lines
 from warmeter.web.rules.replay_strip import zones_of
-from warmeter.web.rules.sheet_view import instructions
+from warmeter.web.rules.sheet_view import Instruction, instructions
 from warmeter.web.rules.slot_commands import fill_slot, take_out
 from warmeter.web.rules.tune_view import TuneView, long_sweep, tune_view
-from warmeter.web.rules.view import rules_view
+from warmeter.web.rules.view import RulesView, rules_view
 from warmeter.web.rules.wording import rule_wording
 from warmeter.web.saving import Commands, command_named, save
 
@@ -142,6 +146,31 @@ def _drawn_beside(home: Home, chosen_id: str, against: str) -> list[Signal]:
     return found if sensor is None else [*found, sensor]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RulesPage(Page):
+    """All rules, one of them open."""
+
+    home: Home
+    query: dict[str, str]
+    view: RulesView
+    starters: list[tuple[Starter, list[tuple[str, str]]]]
+    kinds: Mapping[RuleKind, str]
+    adds: tuple[tuple[str, str], ...]
+    steps: tuple[tuple[str, str], ...]
+    zooms: list[tuple[str, str, str]]
+    tune: TuneView | None
+    marks: list[tuple[str, int]]
+    job: JobView | None
+    told: list[NotificationLine]
+    facts: list[FactLine]
+    loud: Mapping[Loudness, str]
+    clock_time: Callable[[int], str]
+    alarm_caution: str
+    now_ms: int
+    today: str
+    person: str
+
+
 def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = None) -> Response:
     """Return the page or its part; ``changed`` stands instead of what the address says."""
     app = app_of(request)
@@ -151,11 +180,11 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
         query["rule"] = home.rules[0].id
     found = replayed(request, home, query.get("rule", ""))
     as_of = app.as_of_ms(home.id)
-    context = {
-        "frame": frame_of(request, home, revision, "rules"),
-        "home": home,
-        "query": {k: v for k, v in query.items() if v},
-        "view": rules_view(
+    context = RulesPage(
+        frame=frame_of(request, home, revision, "rules"),
+        home=home,
+        query={k: v for k, v in query.items() if v},
+        view=rules_view(
             home,
             found,
             with_never(evidence_of(app, home), home, found),
@@ -165,24 +194,24 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
             shows_all=query.get("pane") == "all",
             saving=_saving(request, home, found, query.get("rule", "")),
         ),
-        "starters": [(s, s.places(home)) for s in STARTERS] if query.get("pane") == "start" or not home.rules else [],
-        "kinds": RULE_LABEL,
-        "adds": ADDS,
-        "steps": STEPS,
-        "zooms": _zooms(request, home),
-        "tune": _tune(request, home, revision, found, query) if query.get("pane") == "tune" else None,
-        "marks": _marks(app.clock(home), home, query.get("rule", "")),
-        "job": job_view(app.work.latest_of_kind(home.id, "sweep"), "Tune") if query.get("pane") == "tune" else None,
-        "told": _told(home, found, query.get("rule", "")),
-        "facts": fact_lines(home, found) if query.get("pane") == "people" else [],
-        "loud": LOUDNESS_LABEL,
-        "clock_time": show.clock_time,
-        "alarm_caution": ALARM_CAUTION,
-        "now_ms": as_of,
-        "today": str(app.clock(home).local(as_of).date()),
-        "person": person_of(request).name,
-        "notice": request.query_params.get("notice", ""),
-    }
+        starters=[(s, s.places(home)) for s in STARTERS] if query.get("pane") == "start" or not home.rules else [],
+        kinds=RULE_LABEL,
+        adds=ADDS,
+        steps=STEPS,
+        zooms=_zooms(request, home),
+        tune=_tune(request, home, revision, found, query) if query.get("pane") == "tune" else None,
+        marks=_marks(app.clock(home), home, query.get("rule", "")),
+        job=job_view(app.work.latest_of_kind(home.id, "sweep"), "Tune") if query.get("pane") == "tune" else None,
+        told=_told(home, found, query.get("rule", "")),
+        facts=fact_lines(home, found) if query.get("pane") == "people" else [],
+        loud=LOUDNESS_LABEL,
+        clock_time=show.clock_time,
+        alarm_caution=ALARM_CAUTION,
+        now_ms=as_of,
+        today=str(app.clock(home).local(as_of).date()),
+        person=person_of(request).name,
+        notice=request.query_params.get("notice", ""),
+    )
     return render(request, "rules/_page.html" if is_fragment(request) else "rules/page.html", context)
 
 
@@ -274,11 +303,19 @@ def rules(request: Request, home_id: str) -> Response:
     return rules_page(request, home_id)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RulesSheetPage(Page):
+    """The rules as numbered instructions."""
+
+    home: Home
+    rows: list[Instruction]
+
+
 @router.get("/homes/{home_id}/rules/sheet", name="rules_sheet")
 def rules_sheet(request: Request, home_id: str) -> Response:
     """Show the rules as numbered instructions."""
     home, revision = app_of(request).homes.load(home_id)
-    context = {"frame": frame_of(request, home, revision, "rules"), "home": home, "rows": instructions(home)}
+    context = RulesSheetPage(frame=frame_of(request, home, revision, "rules"), home=home, rows=instructions(home))
     return render(request, "rules/sheet.html", context)
 
 

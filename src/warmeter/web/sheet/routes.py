@@ -1,18 +1,31 @@
 """The route of the sheet."""
 
+from dataclasses import dataclass, field, replace
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from warmeter.core.errors import NotKnowable, WarmeterError
 from warmeter.core.explain.settings_sheet import sheet_of
 from warmeter.service.forecast.day_forecasts import day_forecast
-from warmeter.web.danger_words import danger_lines
-from warmeter.web.page import app_of, day_in_view, frame_of, render, strip_width
-from warmeter.web.sheet.view import sheet_view
+from warmeter.web.danger_words import dangers_of, too_small_of
+from warmeter.web.page import Page, app_of, day_in_view, frame_of, render, strip_width
+from warmeter.web.sheet.view import SheetView, sheet_view
+from warmeter.web.strip.draw import DrawnStrip
 from warmeter.web.timetable.lanes import strip_of
 from warmeter.web.timetable.routes import runs_of, typed_weather
 
 router = APIRouter()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetPage(Page):
+    """The settings to type for a day, or why there are none."""
+
+    sheet: SheetView | None = None
+    dangers: list[str] = field(default_factory=list)
+    too_small: list[str] = field(default_factory=list)
+    why: NotKnowable | None = None
 
 
 @router.get("/homes/{home_id}/sheet", name="sheet")
@@ -21,18 +34,17 @@ def sheet(request: Request, home_id: str) -> Response:
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     on = day_in_view(request, home)
-    view: dict[str, object] = {
-        "frame": frame_of(request, home, revision, "sheet", on),
-        "day": on,
-        "notice": "",
-        "why": None,
-    }
+    view = SheetPage(frame=frame_of(request, home, revision, "sheet", on))
     try:
         forecast = day_forecast(app, home, revision, on, typed_weather(request, home))
-        view |= danger_lines(forecast)
-        view["sheet"] = sheet_view(sheet_of(forecast, runs_of(request, forecast)), forecast)
+        view = replace(
+            view,
+            dangers=dangers_of(forecast),
+            too_small=too_small_of(forecast),
+            sheet=sheet_view(sheet_of(forecast, runs_of(request, forecast)), forecast),
+        )
     except NotKnowable as error:
-        view["why"] = error
+        view = replace(view, why=error)
     return render(request, "sheet/settings.html", view)
 
 
@@ -48,9 +60,16 @@ def strip_svg(request: Request, home_id: str) -> Response:
     return render_svg(request, strip)
 
 
-def render_svg(request: Request, strip: object) -> Response:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StripFile:
+    """A strip as a file of its own."""
+
+    strip: DrawnStrip
+
+
+def render_svg(request: Request, strip: DrawnStrip) -> Response:
     """Return a strip as a file of its own."""
-    response = render(request, "strip.svg", {"strip": strip})
+    response = render(request, "strip.svg", StripFile(strip=strip))
     response.headers["content-type"] = "image/svg+xml"
     response.headers["content-disposition"] = 'attachment; filename="strip.svg"'
     return response

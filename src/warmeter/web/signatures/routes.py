@@ -1,6 +1,7 @@
 """Routes of the signatures: the page, its commands, the cycles as a file."""
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
@@ -31,20 +32,20 @@ from warmeter.core.edits.machine_commands import (
 from warmeter.core.errors import NotKnowable
 from warmeter.core.forecast.tariff_year import mean_price
 from warmeter.core.home.document import Home
-from warmeter.core.home.machines import Appliance
+from warmeter.core.home.machines import Appliance, Asking, MachineKind
 from warmeter.core.home.presets import MACHINE_LABEL, TELLS_LABEL
 from warmeter.service.signatures.machines import cost_between, machine_record
 from warmeter.service.signatures.meter import meter_stretch
 from warmeter.service.signatures.per_load import per_load
 from warmeter.service.signatures.standby import home_standby
 from warmeter.web.form_reader import FormError, Texts, form_texts, read_form, read_query
-from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render, strip_width
+from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render, strip_width
 from warmeter.web.saving import Commands, save, save_form
 from warmeter.web.signatures.always_on import AlwaysOnView, Wasted, always_on_view
-from warmeter.web.signatures.standby_switching import cut_view
-from warmeter.web.signatures.view import asked_by, signature_view
+from warmeter.web.signatures.standby_switching import CutView, cut_view
+from warmeter.web.signatures.view import SignatureView, asked_by, signature_view
 from warmeter.web.signatures.water import TYPED as WATER_TYPED
-from warmeter.web.signatures.water import water_view
+from warmeter.web.signatures.water import WaterView, water_view
 
 router = APIRouter()
 COMMANDS: Commands = {
@@ -91,6 +92,22 @@ def machine_in_view(request: Request, home: Home) -> Appliance | None:
     return next((a for a in home.appliances if a.id == wanted), home.appliances[0] if home.appliances else None)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SignaturesPage(Page):
+    """A machine's log and settings, or what is always on; ``why`` where there is no log yet."""
+
+    home: Home
+    machine: Appliance | None
+    query: Mapping[str, str]
+    tells: Mapping[Asking, str]
+    kinds: Mapping[MachineKind, str]
+    pane: str = "machine"
+    view: SignatureView | AlwaysOnView | None = None
+    water: WaterView | None = None
+    cut: CutView | None = None
+    why: NotKnowable | None = None
+
+
 def signatures_page(request: Request, home_id: str, changed: dict[str, str] | None = None) -> Response:
     """Return the page or its part; ``changed`` stands instead of what the address says."""
     app = app_of(request)
@@ -100,30 +117,30 @@ def signatures_page(request: Request, home_id: str, changed: dict[str, str] | No
     if "cycle" in query:
         asked = replace(asked, cycle=query["cycle"])
     machine = next((a for a in home.appliances if a.id == query.get("machine")), machine_in_view(request, home))
-    context: dict[str, object] = {
-        "frame": frame_of(request, home, revision, "signatures"),
-        "home": home,
-        "machine": machine,
-        "pane": "machine",
-        "view": None,
-        "why": None,
-        "query": query | ({"machine": machine.id} if machine else {}),
-        "tells": TELLS_LABEL,
-        "kinds": MACHINE_LABEL,
-        "notice": request.query_params.get("notice", ""),
-    }
+    page = SignaturesPage(
+        frame=frame_of(request, home, revision, "signatures"),
+        notice=request.query_params.get("notice", ""),
+        home=home,
+        machine=machine,
+        query=query | ({"machine": machine.id} if machine else {}),
+        tells=TELLS_LABEL,
+        kinds=MACHINE_LABEL,
+    )
     if query.get("pane") == "always-on":
-        context |= {"pane": "always-on", "view": _always_on(request, home, query)}
+        page = replace(page, pane="always-on", view=_always_on(request, home, query))
     elif machine is not None:
         try:
             record = machine_record(app, home, machine.id)
             width = strip_width(request, has_aside=False)
-            context["view"] = signature_view(app, record, home, asked, width=width)
-            context["water"] = water_view(request, app, home, machine)
-            context["cut"] = cut_view(app, home, machine) if asked.tells == "finished" else None
+            page = replace(
+                page,
+                view=signature_view(app, record, home, asked, width=width),
+                water=water_view(request, app, home, machine),
+                cut=cut_view(app, home, machine) if asked.tells == "finished" else None,
+            )
         except NotKnowable as error:
-            context["why"] = error
-    return render(request, "signatures/_page.html" if is_fragment(request) else "signatures/page.html", context)
+            page = replace(page, why=error)
+    return render(request, "signatures/_page.html" if is_fragment(request) else "signatures/page.html", page)
 
 
 Money = Annotated[Decimal, Ge(0), Le(100)]

@@ -26,14 +26,15 @@ from warmeter.core.edits.device_commands import (
 )
 from warmeter.core.edits.item_commands import AddNote, RemoveNote, RemovePart
 from warmeter.core.errors import WarmeterError
-from warmeter.core.home.devices import Device, Way
+from warmeter.core.home.devices import Calibration, Device, SafetyChain, Way
 from warmeter.core.home.document import Home
+from warmeter.core.home.part import Note
 from warmeter.core.units import kelvin_to
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts
-from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render
+from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.saving import Commands, save_form
-from warmeter.web.survey.plan_view import finding_rows
+from warmeter.web.survey.plan_view import FindingRow, finding_rows
 
 router = APIRouter()
 _ANY_DAY = date(2000, 1, 1)
@@ -135,6 +136,28 @@ def _swap(home: Home, device: Device, by: str) -> Swap | None:
     return Swap(by=by, name=after.device(key).name, brings=consequences(home, after))
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DevicesPage(Page):
+    """The register of devices, one of them open."""
+
+    home: Home
+    tab: str
+    query: dict[str, str]
+    rows: list[DeviceRow]
+    chosen: Device | None
+    findings: list[FindingRow]
+    chains: list[tuple[SafetyChain, list[Device], list[FindingRow]]]
+    notes: list[Note]
+    guard: str
+    offsets: list[tuple[str, Calibration]]
+    series: list[str]
+    swap: Swap | None
+    unit: str
+    difference_unit: str
+    today: str
+    words: dict[str, object]
+
+
 def devices_page(request: Request, home_id: str, at: str | None = None) -> Response:
     """Return the register or its part."""
     app = app_of(request)
@@ -150,34 +173,34 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
             letters.setdefault(row.place, []).append(row.letter)
     mine = [row for row in rows if chosen is not None and row.place == chosen.id]
     now_ms = app.as_of_ms(home_id)
-    context = {
-        "frame": frame_of(request, home, revision, "survey"),
-        "home": home,
-        "tab": "devices",
-        "query": query,
-        "rows": [_row(home, d, query.get("at", ""), letters) for d in home.devices],
-        "chosen": chosen,
-        "findings": mine,
-        "chains": [
+    context = DevicesPage(
+        frame=frame_of(request, home, revision, "survey"),
+        home=home,
+        tab="devices",
+        query=query,
+        rows=[_row(home, d, query.get("at", ""), letters) for d in home.devices],
+        chosen=chosen,
+        findings=mine,
+        chains=[
             (chain, [home.device(key) for key in chain.device_ids], [r for r in rows if r.place == chain.id])
             for chain in home.safety_chains
         ],
-        "notes": [n for n in home.notes if chosen is not None and n.about_id == chosen.id],
-        "guard": "" if chosen is None or chosen.guard_c is None else show.temperature(chosen.guard_c, home, 1),
-        "offsets": [
+        notes=[n for n in home.notes if chosen is not None and n.about_id == chosen.id],
+        guard="" if chosen is None or chosen.guard_c is None else show.temperature(chosen.guard_c, home, 1),
+        offsets=[
             (f"{kelvin_to(c.offset, home.temperature_unit):+.2f}".replace("-", show.MINUS), c)
             for c in (chosen.calibrations if chosen else ())
         ],
-        "series": [
+        series=[
             s.record.quantity
             for s in app.readings.series(home_id)
             if chosen is not None and s.record.subject == chosen.id
         ],
-        "swap": _swap(home, chosen, query["by"]) if chosen is not None and query.get("by") else None,
-        "unit": show.temperature_unit(home),
-        "difference_unit": show.difference_unit(home),
-        "today": str(app.clock(home).local(now_ms).date()),
-        "words": {
+        swap=_swap(home, chosen, query["by"]) if chosen is not None and query.get("by") else None,
+        unit=show.temperature_unit(home),
+        difference_unit=show.difference_unit(home),
+        today=str(app.clock(home).local(now_ms).date()),
+        words={
             "kinds": floor_plan_edits.DEVICE_LABEL,
             "power": POWER,
             "lock": LOCK,
@@ -186,8 +209,8 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
             "states": STATES,
             "chains": CHAINS,
         },
-        "notice": request.query_params.get("notice", ""),
-    }
+        notice=request.query_params.get("notice", ""),
+    )
     return render(request, "survey/_devices.html" if is_fragment(request) else "survey/devices.html", context)
 
 

@@ -1,12 +1,13 @@
 """Routes of heating: sources and heaters against what rooms lose, and the water to balance them."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
-from warmeter.core.building.fuel import FUELS, kwh_per_unit
+from warmeter.core.building.fuel import FUELS, FuelKind, kwh_per_unit
 from warmeter.core.building.heating import (
     RadiatorBalance,
     RoomHeating,
@@ -28,12 +29,12 @@ from warmeter.core.edits.plant_commands import (
 )
 from warmeter.core.emitters.warm_floor import LIMIT_C
 from warmeter.core.home.document import Home
-from warmeter.core.home.plant import Heater
+from warmeter.core.home.plant import Fuel, Heater, HeaterKind, SourceKind
 from warmeter.core.home.presets import HEATER_LABEL
 from warmeter.core.units import celsius_to
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts
-from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render
+from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.saving import Commands, save_form
 from warmeter.web.survey.plan_view import summaries_of
 
@@ -183,6 +184,27 @@ def _split_rows(home: Home, heater: Heater) -> list[tuple[str, str, str, str]]:
     return rows
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeatingPage(Page):
+    """Sources and heaters, one of them open."""
+
+    home: Home
+    tab: str
+    query: dict[str, str]
+    sources: list[SourceRow]
+    heaters: list[HeaterRow]
+    chosen: Heater | None
+    limit: str
+    usual_limits: str
+    split_rows: list[tuple[str, str, str, str]]
+    droop: str
+    unit: str
+    words: Mapping[HeaterKind, str]
+    source_words: Mapping[SourceKind, str]
+    fuels: Mapping[Fuel, FuelKind]
+    burns: bool
+
+
 def heating_page(request: Request, home_id: str, at: str | None = None) -> Response:
     """Return the heating page or its part."""
     app = app_of(request)
@@ -193,25 +215,25 @@ def heating_page(request: Request, home_id: str, at: str | None = None) -> Respo
     limit, usual = "", [show.temperature(LIMIT_C[zone], home, 0) for zone in ("occupied", "bath")]
     if heater is not None and heater.surface_limit_c is not None:
         limit = show.temperature(heater.surface_limit_c, home, 1)
-    context = {
-        "frame": frame_of(request, home, revision, "survey"),
-        "home": home,
-        "tab": "heating",
-        "query": {"at": chosen},
-        "sources": _sources(home, chosen, rooms),
-        "heaters": _heaters(home, chosen, rooms),
-        "chosen": heater,
-        "limit": limit,
-        "usual_limits": f"{usual[0]}, in a bath {usual[1]}",
-        "split_rows": _split_rows(home, heater) if heater is not None and heater.split is not None else [],
-        "droop": _droop(home, heater) if heater is not None else "",
-        "unit": show.temperature_unit(home),
-        "words": HEATER_LABEL,
-        "source_words": SOURCE_NAME,
-        "fuels": FUELS,
-        "burns": any(source.kind == "boiler" for source in home.sources),
-        "notice": request.query_params.get("notice", ""),
-    }
+    context = HeatingPage(
+        frame=frame_of(request, home, revision, "survey"),
+        home=home,
+        tab="heating",
+        query={"at": chosen},
+        sources=_sources(home, chosen, rooms),
+        heaters=_heaters(home, chosen, rooms),
+        chosen=heater,
+        limit=limit,
+        usual_limits=f"{usual[0]}, in a bath {usual[1]}",
+        split_rows=_split_rows(home, heater) if heater is not None and heater.split is not None else [],
+        droop=_droop(home, heater) if heater is not None else "",
+        unit=show.temperature_unit(home),
+        words=HEATER_LABEL,
+        source_words=SOURCE_NAME,
+        fuels=FUELS,
+        burns=any(source.kind == "boiler" for source in home.sources),
+        notice=request.query_params.get("notice", ""),
+    )
     return render(request, "survey/_heating.html" if is_fragment(request) else "survey/heating.html", context)
 
 

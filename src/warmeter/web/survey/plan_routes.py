@@ -1,5 +1,6 @@
 """Routes of the plan: the page, its commands, its workings, its files."""
 
+from dataclasses import dataclass
 from typing import Annotated
 from urllib.parse import urlencode
 
@@ -36,13 +37,13 @@ from warmeter.core.edits.room_commands import (
 from warmeter.core.explain.survey_figures import figure_of_room
 from warmeter.core.home.document import Home
 from warmeter.web import format as show
-from warmeter.web.floor_plan.draw import draw_storey
+from warmeter.web.floor_plan.draw import FloorPlanPicture, draw_storey
 from warmeter.web.floor_plan.file import svg_file
 from warmeter.web.form_reader import Texts, form_texts
-from warmeter.web.page import app_of, frame_of, is_fragment, render, strip_width
+from warmeter.web.page import Page, app_of, frame_of, is_fragment, render, strip_width
 from warmeter.web.saving import Commands, save_form
-from warmeter.web.survey.plan_view import plan_view
-from warmeter.web.working import working_view
+from warmeter.web.survey.plan_view import FloorPlanView, plan_view
+from warmeter.web.working import WorkingPart, working_view
 
 router = APIRouter()
 RIGHT_PX = 448
@@ -76,6 +77,20 @@ COMMANDS: Commands = {
 }
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FloorPlanPage(Page):
+    """A storey drawn, with what is chosen on it."""
+
+    home: Home
+    view: FloorPlanView
+    query: dict[str, str]
+    at: str
+    plan: FloorPlanPicture | None
+    tab: str
+    today: str
+    design: dict[str, str]
+
+
 def plan_page(request: Request, home_id: str, at: str | None = None, notice: str = "") -> Response:
     """Return the plan page or its part; ``at`` overrides which part is chosen."""
     app = app_of(request)
@@ -92,22 +107,22 @@ def plan_page(request: Request, home_id: str, at: str | None = None, notice: str
         at=query.get("at", ""),
         pane=query.get("pane", "heat"),
     )
-    context = {
-        "frame": frame_of(request, home, revision, "survey"),
-        "home": home,
-        "view": view,
-        "query": query,
-        "at": query.get("at", ""),
-        "plan": view.picture,
-        "tab": "plan",
-        "today": str(app.clock(home).local(app.as_of_ms(home_id)).date()),
-        "design": {
+    context = FloorPlanPage(
+        frame=frame_of(request, home, revision, "survey"),
+        home=home,
+        view=view,
+        query=query,
+        at=query.get("at", ""),
+        plan=view.picture,
+        tab="plan",
+        today=str(app.clock(home).local(app.as_of_ms(home_id)).date()),
+        design={
             "outdoor": show.temperature(home.design.outdoor_c, home, 1),
             "annual": show.temperature(home.design.annual_mean_c, home, 1),
             "unit": show.temperature_unit(home),
         },
-        "notice": notice or request.query_params.get("notice", ""),
-    }
+        notice=notice or request.query_params.get("notice", ""),
+    )
     return render(request, "survey/_plan.html" if is_fragment(request) else "survey/plan.html", context)
 
 
@@ -134,7 +149,14 @@ def plan_edit(request: Request, home_id: str, command: str, texts: Annotated[Tex
 def plan_working(request: Request, home_id: str, key: str) -> Response:
     """Show how a figure of a room was worked out."""
     home, _ = app_of(request).homes.load(home_id)
-    return render(request, "_working.html", {"working": working_view(figure_of_room(home, key), home)})
+    return render(request, "_working.html", WorkingPart(working=working_view(figure_of_room(home, key), home)))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FloorPlanFile:
+    """A storey as a file of its own."""
+
+    plan: FloorPlanPicture
 
 
 @router.get("/homes/{home_id}/plan.svg", name="plan_svg")
@@ -143,7 +165,7 @@ def plan_svg(request: Request, home_id: str) -> Response:
     home, _ = app_of(request).homes.load(home_id)
     storey = request.query_params.get("storey", "") or (home.storeys[0].id if home.storeys else "")
     picture = draw_storey(home, _known_storey(home, storey), width=1000, height=700)
-    page = render(request, "plan.svg", {"plan": picture})
+    page = render(request, "plan.svg", FloorPlanFile(plan=picture))
     return svg_file(bytes(page.body).decode(), "plan.svg")
 
 

@@ -1,5 +1,7 @@
 """Routes of the record: rooms in words, levels, machines, logs, revisions."""
 
+from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -13,18 +15,56 @@ from warmeter.core.edits.machine_commands import AddMachine
 from warmeter.core.edits.room_commands import AddDescribedRoom, DescribeRoom
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
+from warmeter.core.home.plant import Heater, HeaterKind
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
-from warmeter.core.home.rooms import Room
+from warmeter.core.home.rooms import Built, Room
+from warmeter.core.home.zones import Level
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.thermal.room_fit import StoredFit
+from warmeter.core.thermal.survey import MassClass
 from warmeter.core.timegrid import LocalClock
+from warmeter.store.homes import Revision
+from warmeter.store.readings import ImportLine
 from warmeter.web import format as show
 from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
 from warmeter.web.homes.form import RoomForm
-from warmeter.web.page import app_of, back_to, frame_of, render
+from warmeter.web.page import Page, app_of, back_to, frame_of, render
 from warmeter.web.saving import save
 
 router = APIRouter()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomRow:
+    """A room in words, with what it loses."""
+
+    room: Room
+    area: str
+    heater: Heater | None
+    loss: str
+    low: str
+    high: str
+    learnt: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordPage(Page):
+    """Rooms in words, levels, machines, logs and revisions."""
+
+    home: Home
+    rooms: list[RoomRow]
+    series: list[tuple[str, str, str, str, str, str]]
+    imports: list[tuple[ImportLine, str, str]]
+    built: Mapping[Built, str]
+    mass: Mapping[MassClass, str]
+    heaters: Mapping[HeaterKind, str]
+    tab: str
+    edit: str
+    errors: dict[str, str]
+    t: Mapping[str, str]
+    unit: str
+    levels: list[tuple[Level, str]]
+    revisions: list[tuple[Revision, str]]
 
 
 def _page(
@@ -53,39 +93,39 @@ def _page(
     imports = [
         (i, show.moment(i.at_ms, clock, home.country), show.number(i.added)) for i in app.readings.imports(home_id)
     ]
-    view = {
-        "frame": frame_of(request, home, revision, "survey"),
-        "home": home,
-        "rooms": rooms,
-        "series": series,
-        "imports": imports,
-        "built": {k: p.label for k, p in BUILT.items()},
-        "mass": MASS_LABEL,
-        "heaters": HEATER_LABEL,
-        "tab": "record",
-        "edit": room_id or request.query_params.get("room", ""),
-        "errors": error.errors if error else {},
-        "t": texts or {},
-        "notice": request.query_params.get("notice", ""),
-        "unit": show.temperature_unit(home),
-        "levels": [(level, show.temperature(level.heating_c, home)) for level in home.levels],
-        "revisions": [(r, show.moment(r.at_ms, clock, home.country)) for r in app.homes.revisions(home_id, most=20)],
-    }
+    view = RecordPage(
+        frame=frame_of(request, home, revision, "survey"),
+        home=home,
+        rooms=rooms,
+        series=series,
+        imports=imports,
+        built={k: p.label for k, p in BUILT.items()},
+        mass=MASS_LABEL,
+        heaters=HEATER_LABEL,
+        tab="record",
+        edit=room_id or request.query_params.get("room", ""),
+        errors=error.errors if error else {},
+        t=texts or {},
+        notice=request.query_params.get("notice", ""),
+        unit=show.temperature_unit(home),
+        levels=[(level, show.temperature(level.heating_c, home)) for level in home.levels],
+        revisions=[(r, show.moment(r.at_ms, clock, home.country)) for r in app.homes.revisions(home_id, most=20)],
+    )
     return render(request, "survey/record.html", view, 422 if error else 200)
 
 
-def _room_row(home: Home, room: Room, fit: StoredFit | None) -> dict[str, object]:
+def _room_row(home: Home, room: Room, fit: StoredFit | None) -> RoomRow:
     estimate = surveyed_room(home, room)
     learnt = fit.fit if fit and fit.fit.watts_known else None
-    return {
-        "room": room,
-        "area": show.number(floor_area_m2(home, room), 1),
-        "heater": home.heater_of(room.id),
-        "loss": show.number(estimate.loss_w_k, 0),
-        "low": show.number(estimate.loss_w_k * 0.7, 0),
-        "high": show.number(estimate.loss_w_k * 1.3, 0),
-        "learnt": f"{show.number(learnt.loss_w_k.value, 1)} ({show.span(learnt.loss_w_k, 1)})" if learnt else "–",
-    }
+    return RoomRow(
+        room=room,
+        area=show.number(floor_area_m2(home, room), 1),
+        heater=home.heater_of(room.id),
+        loss=show.number(estimate.loss_w_k, 0),
+        low=show.number(estimate.loss_w_k * 0.7, 0),
+        high=show.number(estimate.loss_w_k * 1.3, 0),
+        learnt=f"{show.number(learnt.loss_w_k.value, 1)} ({show.span(learnt.loss_w_k, 1)})" if learnt else "–",
+    )
 
 
 def _stamp(at_ms: int, clock: LocalClock, home: Home) -> str:

@@ -1,5 +1,6 @@
 """Routes of the tariff: the short form of a time-of-use tariff."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -18,12 +19,24 @@ from warmeter.core.home.part import Name, TimeOfDay
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
 from warmeter.web import format as show
 from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
-from warmeter.web.page import app_of, back_to, frame_of, render
+from warmeter.web.page import Page, app_of, back_to, frame_of, render
 from warmeter.web.saving import save
 
 router = APIRouter()
 ROWS = 6
 Price = Annotated[Decimal, Ge(-100), Le(100)]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TariffPage(Page):
+    """The form of a tariff."""
+
+    home: Home
+    tariff: Tariff | None
+    errors: dict[str, str]
+    t: Mapping[str, str]
+    rows: range
+    gap: str
 
 
 def _page(request: Request, home_id: str, texts: Texts | None, errors: dict[str, str], status: int = 200) -> Response:
@@ -34,16 +47,16 @@ def _page(request: Request, home_id: str, texts: Texts | None, errors: dict[str,
     if tariff is not None:
         clock = app.clock(home)
         gap = first_gap(tariff, home.time_zone, clock.day_of(app.as_of_ms(home_id)).start_ms)
-    view = {
-        "frame": frame_of(request, home, revision, "tariff"),
-        "home": home,
-        "tariff": tariff,
-        "errors": errors,
-        "t": texts if texts is not None else _texts(tariff),
-        "rows": range(1, ROWS + 1),
-        "gap": gap,
-        "notice": request.query_params.get("notice", ""),
-    }
+    view = TariffPage(
+        frame=frame_of(request, home, revision, "tariff"),
+        home=home,
+        tariff=tariff,
+        errors=errors,
+        t=texts if texts is not None else _texts(tariff),
+        rows=range(1, ROWS + 1),
+        gap=gap,
+        notice=request.query_params.get("notice", ""),
+    )
     return render(request, "tariff/rates.html", view, status)
 
 

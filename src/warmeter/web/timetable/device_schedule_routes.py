@@ -1,11 +1,16 @@
 """Routes of carrying over: timetables as files out and in, looked at before they are taken."""
 
 import json
+from dataclasses import dataclass
+from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import Response
 
+from warmeter.core.home.document import Home
+from warmeter.core.timetable.compare import Difference
+from warmeter.core.timetable.draft import FileFinding
 from warmeter.service.homes.homefile import joined
 from warmeter.service.readings.logs import keep_upload, upload_bytes
 from warmeter.service.timetable.timetable_files import (
@@ -16,7 +21,7 @@ from warmeter.service.timetable.timetable_files import (
     timetable_ical,
     timetable_json,
 )
-from warmeter.web.page import app_of, back_to, day_in_view, frame_of, person_of, render
+from warmeter.web.page import Page, app_of, back_to, day_in_view, frame_of, person_of, render
 from warmeter.web.revisions.routes import difference_rows
 
 router = APIRouter()
@@ -45,6 +50,19 @@ def schema() -> Response:
     return Response(json.dumps(FILE_ADAPTER.json_schema(), indent=1), media_type="application/schema+json")
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TimetableFilePage(Page):
+    """A timetable's file as it would be taken."""
+
+    home: Home
+    day: date
+    name: str
+    token: str
+    findings: tuple[FileFinding, ...]
+    zones: int
+    rows: list[Difference]
+
+
 @router.post("/homes/{home_id}/timetable-file", name="look_at_timetable")
 def look_at(request: Request, home_id: str, file: Annotated[UploadFile, File()]) -> Response:
     """Look at a file: what is doubtful in it, and what it would change."""
@@ -55,17 +73,16 @@ def look_at(request: Request, home_id: str, file: Annotated[UploadFile, File()])
     name = file.filename or "a file"
     taken = looked_at(home, data, name, on)
     upload = keep_upload(app, name, [data])
-    view = {
-        "frame": frame_of(request, home, revision, "timetable", on),
-        "home": home,
-        "day": on,
-        "name": name,
-        "token": upload.token,
-        "findings": taken.findings,
-        "zones": taken.zones,
-        "rows": difference_rows(home, taken.home) if taken.home != home else [],
-        "notice": "",
-    }
+    view = TimetableFilePage(
+        frame=frame_of(request, home, revision, "timetable", on),
+        home=home,
+        day=on,
+        name=name,
+        token=upload.token,
+        findings=taken.findings,
+        zones=taken.zones,
+        rows=difference_rows(home, taken.home) if taken.home != home else [],
+    )
     return render(request, "timetable/look.html", view)
 
 

@@ -1,6 +1,7 @@
 """Routes of the timetable: the page, its edits, its workings."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from typing import Annotated
 
@@ -71,20 +72,31 @@ from warmeter.service.timetable.comparisons import latest_comparison, variants_o
 from warmeter.service.timetable.device_schedules import device_schedule, own_weeks
 from warmeter.service.timetable.manual_overrides import changes_of
 from warmeter.web import format as show
-from warmeter.web.danger_words import danger_lines
+from warmeter.web.danger_words import dangers_of, too_small_of
 from warmeter.web.form_reader import Texts, form_texts, read_form
-from warmeter.web.page import app_of, day_in_view, frame_of, is_fragment, job_view, render, stretch_in_view, strip_width
+from warmeter.web.page import (
+    JobView,
+    Page,
+    app_of,
+    day_in_view,
+    frame_of,
+    is_fragment,
+    job_view,
+    render,
+    stretch_in_view,
+    strip_width,
+)
 from warmeter.web.saving import Commands, command_named, save
-from warmeter.web.timetable.compare_view import compare_view
-from warmeter.web.timetable.dates_view import dates_view
-from warmeter.web.timetable.device_schedule_view import device_schedule_view_of, limits_of
-from warmeter.web.timetable.gaps_view import gaps_view
-from warmeter.web.timetable.levels_view import guard_rows, levels_view, saving_rows
-from warmeter.web.timetable.overrides_view import hand_view
-from warmeter.web.timetable.preview import laid_view
-from warmeter.web.timetable.view import day_view
-from warmeter.web.timetable.why_view import why_view
-from warmeter.web.working import working_view
+from warmeter.web.timetable.compare_view import CompareView, compare_view
+from warmeter.web.timetable.dates_view import DatesView, dates_view
+from warmeter.web.timetable.device_schedule_view import DeviceScheduleView, device_schedule_view_of, limits_of
+from warmeter.web.timetable.gaps_view import RoomBlock, gaps_view
+from warmeter.web.timetable.levels_view import LevelsView, guard_rows, levels_view, saving_rows
+from warmeter.web.timetable.overrides_view import HandView, hand_view
+from warmeter.web.timetable.preview import LaidView, laid_view
+from warmeter.web.timetable.view import DayView, day_view
+from warmeter.web.timetable.why_view import WhyView, why_view
+from warmeter.web.working import WorkingPart, working_view
 
 router = APIRouter()
 COMMANDS: Commands = {
@@ -197,31 +209,81 @@ def first_day(request: Request, on: date) -> tuple[date, int]:
     return (on - timedelta(days=on.weekday()), 7) if pane_of(request) == "week" else (on, 1)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TimetablePage(Page):
+    """The timetable: what every pane needs, and the one in view; ``why`` where nothing can be drawn."""
+
+    home: Home
+    day: date
+    pane: str
+    panes: Mapping[str, str]
+    query: Mapping[str, str]
+    unit: str
+    not_taken: str
+    view: DayView | None = None
+    hand: HandView | None = None
+    levels: LevelsView | None = None
+    dates: DatesView | None = None
+    gaps: list[RoomBlock] = field(default_factory=list)
+    compare: CompareView | None = None
+    carry: DeviceScheduleView | None = None
+    job: JobView | None = None
+    dangers: list[str] = field(default_factory=list)
+    too_small: list[str] = field(default_factory=list)
+    why: str = ""
+    record: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SavingsPart:
+    """What each level that is meant to save does in a week; ``why`` where that is not known."""
+
+    first: str
+    rows: list[tuple[str, str, str]] = field(default_factory=list)
+    in_use: str = ""
+    why: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WhyPart:
+    """Why a zone asks what it asks."""
+
+    why: WhyView
+    home: Home
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PreviewPart:
+    """What a block would do that is not laid yet."""
+
+    laid: LaidView
+
+
 def timetable_page(request: Request, home_id: str, notice: str = "") -> Response:
     """Return the timetable's page or its part."""
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     on, pane = day_in_view(request, home), pane_of(request)
     query = {k: v for k, v in request.query_params.items() if k in KEPT_IN_ADDRESS and v} | {"day": str(on)}
-    context: dict[str, object] = {
-        "frame": frame_of(request, home, revision, "timetable", on),
-        "home": home,
-        "day": on,
-        "pane": pane,
-        "panes": PANES,
-        "query": query,
-        "notice": notice or request.query_params.get("notice", ""),
-        "unit": show.temperature_unit(home),
-        "not_taken": not_taken(request, home),
-    }
+    page = TimetablePage(
+        frame=frame_of(request, home, revision, "timetable", on),
+        notice=notice or request.query_params.get("notice", ""),
+        home=home,
+        day=on,
+        pane=pane,
+        panes=PANES,
+        query=query,
+        unit=show.temperature_unit(home),
+        not_taken=not_taken(request, home),
+    )
     if not home.zones:
         why = "No room of this home is in a zone yet, so there is nothing to time."
-        return render(request, "timetable/empty.html", context | {"why": why, "record": "Draw one under Survey."})
+        return render(request, "timetable/empty.html", replace(page, why=why, record="Draw one under Survey."))
     try:
-        context |= _pane(request, home, revision, on)
+        page = _with_pane(page, request, revision)
     except NotKnowable as error:
-        return render(request, "timetable/empty.html", context | {"why": error.why, "record": error.record})
-    return render(request, "timetable/_page.html" if is_fragment(request) else "timetable/page.html", context)
+        return render(request, "timetable/empty.html", replace(page, why=error.why, record=error.record))
+    return render(request, "timetable/_page.html" if is_fragment(request) else "timetable/page.html", page)
 
 
 def zone_in_view(request: Request, home: Home) -> Zone:
@@ -230,40 +292,41 @@ def zone_in_view(request: Request, home: Home) -> Zone:
     return next((zone for zone in home.zones if zone.id == asked), home.zones[0])
 
 
-def _pane(request: Request, home: Home, revision: int, on: date) -> dict[str, object]:
-    """Return what the pane in view shows; ``NotKnowable`` where nothing can be drawn."""
-    pane = pane_of(request)
+def _with_pane(page: TimetablePage, request: Request, revision: int) -> TimetablePage:
+    """Return a page with what the pane in view shows; ``NotKnowable`` where nothing can be drawn."""
+    home, on, pane = page.home, page.day, page.pane
     if pane == "hand":
-        return {"hand": hand_view(app_of(request), home, zone_in_view(request, home))}
+        return replace(page, hand=hand_view(app_of(request), home, zone_in_view(request, home)))
     if pane == "levels":
         zone = zone_in_view(request, home)
         found = [f for f in findings_of(home) if f.kind == "saves nothing"]
         sentences = [f.sentence + " " + f.fix for f in found]
-        return {
-            "levels": levels_view(
-                home, zone, guard_rows(home, zone, damp_limits(app_of(request), home).get(zone.id)), sentences
-            )
-        }
+        guard = guard_rows(home, zone, damp_limits(app_of(request), home).get(zone.id))
+        return replace(page, levels=levels_view(home, zone, guard, sentences))
     if pane == "dates":
-        return {"dates": dates_view(home, zone_in_view(request, home), on)}
+        return replace(page, dates=dates_view(home, zone_in_view(request, home), on))
     if pane == "gaps":
         app = app_of(request)
         forecast, gaps = day_gaps(app, home, revision, on, typed_weather(request, home))
-        return {"gaps": gaps_view(home, app.clock(home), gaps), **danger_lines(forecast)}
+        return replace(_with_dangers(page, forecast), gaps=gaps_view(home, app.clock(home), gaps))
     if pane == "compare":
-        return _compare_pane(request, home, on)
+        return _with_comparison(page, request)
     if pane == "carry":
         limits, level_id = limits_of(request, home), request.query_params.get("own", "")
         schedule = device_schedule(
             app_of(request), home, revision, zone_in_view(request, home).id, on, limits, typed_weather(request, home)
         )
-        return {"carry": device_schedule_view_of(home, schedule, limits, own_weeks(home, level_id), level_id)}
-    return _strip_pane(request, home, revision, on)
+        return replace(page, carry=device_schedule_view_of(home, schedule, limits, own_weeks(home, level_id), level_id))
+    return _with_strip(page, request, revision)
 
 
-def _compare_pane(request: Request, home: Home, on: date) -> dict[str, object]:
-    """Return the comparison: the one that runs, and the newest that is done."""
-    app = app_of(request)
+def _with_dangers(page: TimetablePage, forecast: DayForecast) -> TimetablePage:
+    return replace(page, dangers=dangers_of(forecast), too_small=too_small_of(forecast))
+
+
+def _with_comparison(page: TimetablePage, request: Request) -> TimetablePage:
+    """Return a page with the comparison: the one that runs, and the newest that is done."""
+    app, home, on = app_of(request), page.home, page.day
     done = latest_comparison(app, home.id)
     compared = done[1] if done else None
     stretch = stretch_in_view(request)
@@ -271,12 +334,12 @@ def _compare_pane(request: Request, home: Home, on: date) -> dict[str, object]:
         stretch = (compared.asked.first, compared.asked.last) if compared else (on - timedelta(days=13), on)
     width = strip_width(request, has_aside=False)
     view = compare_view(home, app.clock(home), variants_of(app, home), stretch, compared, width)
-    return {"compare": view, "job": job_view(app.work.latest_of_kind(home.id, "compare"), "Compare")}
+    return replace(page, compare=view, job=job_view(app.work.latest_of_kind(home.id, "compare"), "Compare"))
 
 
-def _strip_pane(request: Request, home: Home, revision: int, on: date) -> dict[str, object]:
-    """Return the day or the week in view; ``NotKnowable`` where nothing can be drawn."""
-    app = app_of(request)
+def _with_strip(page: TimetablePage, request: Request, revision: int) -> TimetablePage:
+    """Return a page with the day or the week in view; ``NotKnowable`` where nothing can be drawn."""
+    app, home, on = app_of(request), page.home, page.day
     first, days = first_day(request, on)
     typed = typed_weather(request, home)
     forecast = day_forecast(app, home, revision, first, typed, days)
@@ -296,7 +359,7 @@ def _strip_pane(request: Request, home: Home, revision: int, on: date) -> dict[s
         kept=kept,
         kept_name=kept_name,
     )
-    return {"view": view, **danger_lines(forecast)}
+    return replace(_with_dangers(page, forecast), view=view)
 
 
 def _kept(
@@ -329,13 +392,13 @@ def savings(request: Request, home_id: str) -> Response:
     home, revision = app.homes.load(home_id)
     on = day_in_view(request, home)
     first = on - timedelta(days=on.weekday())
-    context: dict[str, object] = {"first": show.day_short(first, home.country), "why": ""}
+    part = SavingsPart(first=show.day_short(first, home.country))
     try:
         rows = saving_rows(home, level_savings(app, home, revision, first, typed_weather(request, home)))
-        context |= {"rows": rows, "in_use": home.in_use.name if home.in_use else ""}
+        part = replace(part, rows=rows, in_use=home.in_use.name if home.in_use else "")
     except NotKnowable as error:
-        context["why"] = f"{error.why} {error.record}"
-    return render(request, "timetable/_savings.html", context)
+        part = replace(part, why=error.args[0])
+    return render(request, "timetable/_savings.html", part)
 
 
 @router.get("/homes/{home_id}/timetable/why", name="why")
@@ -359,7 +422,7 @@ def why(request: Request, home_id: str) -> Response:
         pass  # without weather no warm-up is laid, and the rest is known
     changes = [change for _, change in changes_of(app, home_id)]
     found = why_at(home, zone, clock, changes, at_ms, leads, damp_limits(app, home).get(zone.id))
-    return render(request, "timetable/_why.html", {"why": why_view(home, clock, found), "home": home})
+    return render(request, "timetable/_why.html", WhyPart(why=why_view(home, clock, found), home=home))
 
 
 @router.get("/homes/{home_id}/timetable/preview", name="preview_block")
@@ -372,7 +435,7 @@ def preview_block(request: Request, home_id: str) -> Response:
     view = laid_view(
         app, home, revision, read_form(LayBlock, texts, home.temperature_unit), typed_weather(request, home)
     )
-    return render(request, "timetable/_preview.html", {"laid": view})
+    return render(request, "timetable/_preview.html", PreviewPart(laid=view))
 
 
 @router.post("/homes/{home_id}/timetable/{command}", name="timetable_edit")
@@ -401,11 +464,11 @@ def day_working(request: Request, home_id: str, key: str) -> Response:
         limit = damp_limits(app, home).get(key.removeprefix("damp."))
         if limit is None:
             raise NotKnowable("No humidity was heard here.", "Read in a log of relative humidity.")
-        return render(request, "_working.html", {"working": working_view(damp_figure(limit), home)})
+        return render(request, "_working.html", WorkingPart(working=working_view(damp_figure(limit), home)))
     if key.startswith("gap."):
         found = day_gaps(app, home, revision, day_in_view(request, home), typed_weather(request, home))
-        return render(request, "_working.html", {"working": working_view(gap_figure(*found, key), home)})
+        return render(request, "_working.html", WorkingPart(working=working_view(gap_figure(*found, key), home)))
     first, days = first_day(request, day_in_view(request, home))
     forecast = day_forecast(app, home, revision, first, typed_weather(request, home), days)
     figure = figure_of_day(forecast, runs_of(request, forecast), key)
-    return render(request, "_working.html", {"working": working_view(figure, home)})
+    return render(request, "_working.html", WorkingPart(working=working_view(figure, home)))

@@ -1,6 +1,7 @@
 """Routes of zones: the wiring sheet, sensors by level, checks, one zone or several."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -15,18 +16,20 @@ from warmeter.core.edits.zone_commands import ChangeGap, ChangeZone, CountSensor
 from warmeter.core.errors import HomeError, OutOfRange
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import COUNT_RULE_LABEL
-from warmeter.core.home.zones import Sensing, Zone
+from warmeter.core.home.rooms import Room
+from warmeter.core.home.zones import Level, Sensing, Zone
+from warmeter.core.sensing.calibration import CountRule
 from warmeter.service.app import App
 from warmeter.service.zones.counted_sensors import counted_now
 from warmeter.service.zones.grouping import compare_groupings, proposals_of
 from warmeter.web import format as show
 from warmeter.web.floor_plan.file import svg_file
 from warmeter.web.form_reader import Texts, form_texts
-from warmeter.web.page import app_of, back_to, frame_of, is_fragment, render, strip_width
+from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render, strip_width
 from warmeter.web.saving import Commands, save_form
-from warmeter.web.survey.plan_view import finding_rows
-from warmeter.web.zones.several import several_view
-from warmeter.web.zones.wiring import AIR, wiring_sheet
+from warmeter.web.survey.plan_view import FindingRow, finding_rows
+from warmeter.web.zones.several import SeveralView, several_view
+from warmeter.web.zones.wiring import AIR, WiringSheet, wiring_sheet
 
 router = APIRouter()
 COMMANDS: Commands = {
@@ -44,6 +47,79 @@ MOST_AT_ONCE = 12
 PANES = {"wiring": "Wiring", "sensors": "Which sensors count", "checks": "Checks", "several": "One zone or several?"}
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SensingRow:
+    """What counts in a zone at a level, and what could: (id, name, whether it counts, weight, whether it is of the zone)."""
+
+    level_id: str
+    name: str
+    rule: CountRule
+    is_own: bool
+    now: str
+    sensors: list[tuple[str, str, bool, str, bool]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ZoneRanges:
+    """What a zone may ask, and what it never falls under, in the home's unit; "" where it says nothing."""
+
+    low: str
+    high: str
+    guard: str
+    home_guard: str
+    off: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Move:
+    """What moving a room into another zone would change."""
+
+    room_id: str
+    zone_id: str
+    title: str
+    brings: Consequences
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ZonesPage(Page):
+    """The wiring of zones with the chosen one, and groupings compared where that is asked."""
+
+    home: Home
+    query: Mapping[str, str]
+    pane: str
+    panes: Mapping[str, str]
+    sheet: WiringSheet | None
+    findings: list[FindingRow]
+    move: Move | None
+    passing: list[tuple[str, str]]
+    rules: Mapping[str, str]
+    zone: Zone | None
+    followers: list[tuple[str, str, bool]]
+    sensing: list[SensingRow]
+    rule_words: Mapping[CountRule, str]
+    ranges: ZoneRanges | None
+    levels: list[tuple[Level, str, str]]
+    cools: bool
+    unit: str
+    lead: str
+    wait: str = ""
+    rooms: int = 0
+    several: SeveralView | None = None
+    why: str = ""
+    own: Mapping[str, str] = field(default_factory=dict)
+    letters: tuple[str, ...] = ()
+    leader: str = ""
+    rule: str = "one"
+    heated: list[Room] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WiringFile:
+    """The wiring sheet as a file of its own."""
+
+    sheet: WiringSheet
+
+
 def zones_page(request: Request, home_id: str, at: str | None = None) -> Response:
     """Return the zones page or its part."""
     app = app_of(request)
@@ -57,27 +133,27 @@ def zones_page(request: Request, home_id: str, at: str | None = None) -> Respons
     flags = {f.place: f.letter for f in reversed(rows) if f.severity != "note"}
     chosen = next((z for z in home.zones if z.id == query.get("at", "")), home.zones[0] if home.zones else None)
     kinds = {f.kind for f in findings}
-    context = {
-        "frame": frame_of(request, home, revision, "zones"),
-        "home": home,
-        "query": query,
-        "pane": pane if pane in PANES else "wiring",
-        "panes": PANES,
-        "sheet": wiring_sheet(
+    page = ZonesPage(
+        frame=frame_of(request, home, revision, "zones"),
+        home=home,
+        query=query,
+        pane=pane if pane in PANES else "wiring",
+        panes=PANES,
+        sheet=wiring_sheet(
             home, flags, width=max(900, strip_width(request, has_aside=False) - 8), at=chosen.id if chosen else ""
         )
         if home.zones
         else None,
-        "findings": rows,
-        "move": _move(home, request.query_params.get("room", ""), request.query_params.get("to", "")),
-        "passing": [(kind, rule) for kind, rule in RULES.items() if kind not in kinds],
-        "rules": RULES,
-        "zone": chosen,
-        "followers": _followers(home, chosen) if chosen else [],
-        "sensing": _sensing(app_of(request), home, chosen) if chosen else [],
-        "rule_words": COUNT_RULE_LABEL,
-        "ranges": _ranges(home, chosen) if chosen else {},
-        "levels": [
+        findings=rows,
+        move=_move(home, request.query_params.get("room", ""), request.query_params.get("to", "")),
+        passing=[(kind, rule) for kind, rule in RULES.items() if kind not in kinds],
+        rules=RULES,
+        zone=chosen,
+        followers=_followers(home, chosen) if chosen else [],
+        sensing=_sensing(app_of(request), home, chosen) if chosen else [],
+        rule_words=COUNT_RULE_LABEL,
+        ranges=_ranges(home, chosen) if chosen else None,
+        levels=[
             (
                 level,
                 show.temperature(level.heating_c, home),
@@ -85,26 +161,25 @@ def zones_page(request: Request, home_id: str, at: str | None = None) -> Respons
             )
             for level in home.levels
         ],
-        "cools": any(can_cool(home, z) for z in home.zones),
-        "unit": show.temperature_unit(home),
-        "lead": _lead(home, rows),
-        "notice": request.query_params.get("notice", ""),
-        "wait": "",
-    }
-    if context["pane"] == "several" and home.zones:
+        cools=any(can_cool(home, z) for z in home.zones),
+        unit=show.temperature_unit(home),
+        lead=_lead(home, rows),
+        notice=request.query_params.get("notice", ""),
+    )
+    if page.pane == "several" and home.zones:
         rooms = sum(room.condition == "heated" for room in home.rooms)
         is_long = rooms > MOST_AT_ONCE and not request.query_params.get("run")
-        context |= (
-            {"wait": f"{request.url.path}?{request.url.query}&run=1", "rooms": rooms}
+        page = (
+            replace(page, wait=f"{request.url.path}?{request.url.query}&run=1", rooms=rooms)
             if is_long
-            else _several(request, home)
+            else _with_several(page, request)
         )
-    return render(request, "zones/_zones.html" if is_fragment(request) else "zones/zones.html", context)
+    return render(request, "zones/_zones.html" if is_fragment(request) else "zones/zones.html", page)
 
 
-def _several(request: Request, home: Home) -> dict[str, object]:
-    """Return groupings tried on a typical week as ready strings."""
-    asked = request.query_params
+def _with_several(page: ZonesPage, request: Request) -> ZonesPage:
+    """Return a page with groupings tried on a typical week, or why none could be."""
+    home, asked = page.home, request.query_params
     rule = asked.get("rule", "one")
     rule = rule if rule in ("one", "mean", "coldest", "warmest") else "one"
     own = {r.id: asked[f"g_{r.id}"] for r in home.rooms if asked.get(f"g_{r.id}", "") in LETTERS}
@@ -112,26 +187,17 @@ def _several(request: Request, home: Home) -> dict[str, object]:
     try:
         found = compare_groupings(app_of(request), home, proposals)
     except HomeError as error:
-        return {"several": None, "why": str(error)}
+        return replace(page, why=error.args[0])
     shown = next((t for t in found.trials if t.proposal.key == asked.get("show", "")), found.favoured)
-    return {
-        "several": several_view(home, found, shown),
-        "own": own,
-        "letters": LETTERS,
-        "leader": asked.get("leader", ""),
-        "rule": rule,
-        "heated": [r for r in home.rooms if r.condition == "heated" and home.heaters_of(r.id)],
-    }
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Move:
-    """What moving a room into another zone would change."""
-
-    room_id: str
-    zone_id: str
-    title: str
-    brings: Consequences
+    return replace(
+        page,
+        several=several_view(home, found, shown),
+        own=own,
+        letters=LETTERS,
+        leader=asked.get("leader", ""),
+        rule=rule,
+        heated=[r for r in home.rooms if r.condition == "heated" and home.heaters_of(r.id)],
+    )
 
 
 def _move(home: Home, room_id: str, zone_id: str) -> Move | None:
@@ -161,26 +227,26 @@ def _followers(home: Home, zone: Zone) -> list[tuple[str, str, bool]]:
     return [(h.id, h.name, h.id in following) for h in near]
 
 
-def _sensing(app: App, home: Home, zone: Zone) -> list[dict[str, object]]:
+def _sensing(app: App, home: Home, zone: Zone) -> list[SensingRow]:
     """Return the rule of every level, the common one first, with all sensors that could count."""
     could = [d for d in home.devices if d.kind in AIR and d.is_in_service]
     could.sort(key=lambda d: d.room_id not in zone.room_ids)
-    found: list[dict[str, object]] = []
+    found = []
     for level_id, name in ((None, "every level"), *((level.id, level.name) for level in home.levels)):
         own = next((s for s in zone.sensing if s.level_id == level_id), None)
         counted = {c.device_id: c.weight for c in own.sensors} if own else {}
         found.append(
-            {
-                "level_id": level_id or "",
-                "name": name,
-                "rule": own.rule if own else "one",
-                "is_own": own is not None,
-                "now": _counted_words(app, home, own) if own else "",
-                "sensors": [
+            SensingRow(
+                level_id=level_id or "",
+                name=name,
+                rule=own.rule if own else "one",
+                is_own=own is not None,
+                now=_counted_words(app, home, own) if own else "",
+                sensors=[
                     (d.id, d.name, d.id in counted, f"{counted.get(d.id, 1.0):g}", d.room_id in zone.room_ids)
                     for d in could
                 ],
-            }
+            )
         )
     return found
 
@@ -190,24 +256,24 @@ def _counted_words(app: App, home: Home, sensing: Sensing) -> str:
     try:
         value, used = counted_now(app, home, sensing)
     except OutOfRange as error:
-        return str(error)
+        return show.error_words(error, home.temperature_unit)
     if value is None:
         return "not heard within the last hour"
     which = "1 sensor" if used == 1 else f"{used} sensors"
     return f"now {show.temperature(value, home)} {show.temperature_unit(home)} by {which}"
 
 
-def _ranges(home: Home, zone: Zone) -> dict[str, str]:
+def _ranges(home: Home, zone: Zone) -> ZoneRanges:
     def text(value: float | None) -> str:
         return "" if value is None else show.temperature(value, home, 1)
 
-    return {
-        "low": text(zone.low_c),
-        "high": text(zone.high_c),
-        "guard": text(zone.guard.low_c if zone.guard else None),
-        "home_guard": text(home.guard.low_c),
-        "off": text(zone.off_c),
-    }
+    return ZoneRanges(
+        low=text(zone.low_c),
+        high=text(zone.high_c),
+        guard=text(zone.guard.low_c if zone.guard else None),
+        home_guard=text(home.guard.low_c),
+        off=text(zone.off_c),
+    )
 
 
 @router.get("/homes/{home_id}/zones", name="zones")
@@ -221,7 +287,7 @@ def wiring_svg(request: Request, home_id: str) -> Response:
     """Save the wiring sheet as SVG, its colours and faces inside."""
     home, _ = app_of(request).homes.load(home_id)
     flags = {f.place: f.letter for f in reversed(finding_rows(home, findings_of(home))) if f.severity != "note"}
-    picture = render(request, "zones/wiring.svg", {"sheet": wiring_sheet(home, flags, width=1100)})
+    picture = render(request, "zones/wiring.svg", WiringFile(sheet=wiring_sheet(home, flags, width=1100)))
     return svg_file(bytes(picture.body).decode(), "wiring.svg")
 
 
