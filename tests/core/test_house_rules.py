@@ -7,6 +7,7 @@ import itertools
 import pkgutil
 import re
 import unittest
+from collections.abc import Iterator
 from pathlib import Path
 
 import warmeter
@@ -361,6 +362,21 @@ class Sentences(unittest.TestCase):
             self.assertEqual(written_temperatures(ast.parse(sound)), [], sound)
 
 
+def raising(tree: ast.AST) -> Iterator[tuple[str, str, str]]:
+    """Yield (function, error, docstring) of public functions that raise by themselves; commands say it once, together."""
+    for node in ast.walk(tree):
+        if not isinstance(node, ast.FunctionDef) or node.name.startswith("_") or node.name == "edit":
+            continue
+        stack: list[ast.AST] = list(node.body)
+        while stack:
+            part = stack.pop()
+            if isinstance(part, ast.FunctionDef | ast.Lambda | ast.ClassDef):
+                continue
+            if isinstance(part, ast.Raise) and isinstance(part.exc, ast.Call) and isinstance(part.exc.func, ast.Name):
+                yield node.name, part.exc.func.id, ast.get_docstring(node) or ""
+            stack += ast.iter_child_nodes(part)
+
+
 # What simulates, fits or solves: web shows what came of it and calls none of it.
 COMPUTING = tuple(f"warmeter.core.{room}." for room in ("thermal", "warmup", "emitters", "water", "claims"))
 
@@ -385,6 +401,18 @@ class Web(unittest.TestCase):
         planted = ast.parse("from warmeter.core.thermal.simulate import OnOff, controlled_run")
         self.assertEqual(computing_calls(planted), ["warmeter.core.thermal.simulate.controlled_run"])
 
+    def test_no_view_is_a_dictionary(self) -> None:
+        # What reads forms gives values by the names of fields; what is shown is a frozen view.
+        reads = {"form_reader.py", "slots.py", "slot_types.py"}
+        for path in (ROOT / "web").rglob("*.py"):
+            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+                if isinstance(node, ast.FunctionDef) and node.returns is not None and path.name not in reads:
+                    self.assertFalse(
+                        {"dict[str, object]", "dict[str, Any]"} & {ast.unparse(node.returns)}, f"{path}: {node.name}"
+                    )
+                if isinstance(node, ast.Call) and ast.unparse(node.func) == "render":
+                    self.assertFalse([a for a in node.args if isinstance(a, ast.Dict)], f"{path}:{node.lineno}")
+
 
 class Names(unittest.TestCase):
     def test_no_file_name_stands_twice_in_the_core(self) -> None:
@@ -406,6 +434,15 @@ class Names(unittest.TestCase):
 
 
 class Examples(unittest.TestCase):
+    def test_what_a_function_raises_stands_in_its_docstring(self) -> None:
+        for path in (ROOT / "core").rglob("*.py"):
+            for name, raised, words in raising(ast.parse(path.read_text(encoding="utf-8"))):
+                self.assertIn(raised, words, f"{path}: {name}")
+
+    def test_an_error_that_no_docstring_names_would_be_seen(self) -> None:
+        planted = 'def f(x: int) -> int:\n    """Return it."""\n    raise HomeError("no")\n'
+        self.assertEqual(list(raising(ast.parse(planted))), [("f", "HomeError", "Return it.")])
+
     def test_examples_in_docstrings_hold(self) -> None:
         tried = 0
         for info in pkgutil.walk_packages([str(ROOT / "core")], "warmeter.core."):

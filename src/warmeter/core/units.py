@@ -61,7 +61,7 @@ def to_stored(value: float, *, quantity: str, unit: str) -> float:
 
 
 def array_to_stored(value: Floats, *, quantity: str, unit: str) -> Floats:
-    """Convert values as ``to_stored`` does, shape as given."""
+    """Convert values as ``to_stored`` does, shape as given; ``UnitError`` if the unit does not measure the quantity."""
     if unit not in UNITS_OF.get(quantity, ()):
         raise UnitError(f"{unit} does not measure {quantity}; it can be {', '.join(UNITS_OF.get(quantity, ()))}")
     if unit in _TO_CELSIUS:

@@ -269,12 +269,8 @@ class View(Protocol):
 def render(request: Request, name: str, view: View, status: int = 200) -> HTMLResponse:
     """Return a template's page, temperatures in the unit of its home."""
     _UNIT.set(unit_of(request) if status < 500 else "C")
-    return TEMPLATES.TemplateResponse(request, name, _words(view), status_code=status)
-
-
-def _words(view: View) -> dict[str, Any]:
-    """Return what a view shows by the names of its fields; what it has not got, a template does not know."""
-    return {field.name: getattr(view, field.name) for field in fields(view)}
+    words = {field.name: getattr(view, field.name) for field in fields(view)}
+    return TEMPLATES.TemplateResponse(request, name, words, status_code=status)
 
 
 def unit_of(request: Request) -> TemperatureUnit:

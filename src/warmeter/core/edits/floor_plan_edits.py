@@ -293,7 +293,7 @@ def with_overrule(
 
 
 def with_opening(home: Home, room_id: str, kind: OpeningKind, side: Side, along_m: float | None = None) -> Home:
-    """Return a home with a window or door in a room's wall, by default in the middle of that side."""
+    """Return a home with a window or door in a room's wall, by default in the middle of that side; ``HomeError`` if it is not drawn."""
     room = home.room(room_id)
     if not room.rects:
         raise HomeError(f"draw {room.name} first; then it has walls for a {kind}")

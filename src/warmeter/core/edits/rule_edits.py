@@ -42,7 +42,13 @@ def with_rule(home: Home, rule: Rule) -> Home:
 
 
 def with_new_rule(home: Home, rule: Rule) -> tuple[Home, Rule]:
-    """Return a home with a rule added under a fresh id, safety first, then window locks, then the others; and the rule."""
+    """Return a home with a rule added under a fresh id, safety first, then window locks, then the others; and the rule.
+
+    Raises
+    ------
+    HomeError
+        If the home has as many rules as it may.
+    """
     if len(home.rules) >= MOST_RULES:
         raise HomeError(f"a home has {MOST_RULES} rules at most; take one out first")
     fresh = replace(rule, id=new_id(), name=_free_name(home, rule.name))

@@ -108,7 +108,7 @@ def set_level(
 
 
 def own_setpoint(home: Home, zone_id: str, place: BlockPlace, setpoint_c: float, scope: Scope = "written") -> Home:
-    """Return a home with a block's own setpoint set; equal to its level's it is none."""
+    """Return a home with a block's own setpoint set; equal to its level's it is none. ``HomeError`` if the block is gone."""
     zone = home.zone_of_id(zone_id)
     points = written_for(home, zone, place.on, scope).points
     if not 0 <= place.index < len(points):
@@ -119,7 +119,13 @@ def own_setpoint(home: Home, zone_id: str, place: BlockPlace, setpoint_c: float,
 
 
 def own_for_everywhere(home: Home, zone_id: str, place: BlockPlace) -> Home:
-    """Return a home whose zone has a block's own setpoint as its level's number, and the block none of its own."""
+    """Return a home whose zone has a block's own setpoint as its level's number, and the block none of its own.
+
+    Raises
+    ------
+    HomeError
+        If the block is gone.
+    """
     zone = home.zone_of_id(zone_id)
     points = written_on(home, zone, place.on).points
     if not 0 <= place.index < len(points):
@@ -226,7 +232,7 @@ def copied_zone(home: Home, zone_id: str, to_ids: tuple[str, ...], on: date) -> 
 
 
 def handed_back(home: Home, zone_id: str, timetable_id: str, key: str) -> Home:
-    """Return a home without a day written apart: what is written more broadly holds again."""
+    """Return a home without a day written apart: what is written more broadly holds again. ``HomeError`` if there is none."""
     zone = home.zone_of_id(zone_id)
     timetable = zone.timetable(timetable_id)
     if timetable.profile(key) is None:
@@ -289,7 +295,7 @@ def with_period(home: Home, zone_id: str, period: Period) -> Home:
 
 
 def without_period(home: Home, zone_id: str, index: int) -> Home:
-    """Return a home without an entry of a zone's calendar."""
+    """Return a home without an entry of a zone's calendar; ``HomeError`` if it is gone."""
     zone = home.zone_of_id(zone_id)
     if not 0 <= index < len(zone.calendar):
         raise HomeError("this entry of the calendar is not there any more")

@@ -63,6 +63,11 @@ def valve_in_steady_room(
 ) -> ValveState:
     """Return where a proportional valve holds a room; a droop of 0.5 to 2 K is right, not a fault.
 
+    Raises
+    ------
+    OutOfRange
+        If the band is not above 0 K.
+
     References
     ----------
     EN 215's band, output linear in opening; docs/methods C10.

@@ -34,6 +34,11 @@ def target_return(
 ) -> ReturnBalance:
     """Return the return temperature that means the right flow.
 
+    Raises
+    ------
+    OutOfRange
+        If the flow is no warmer than the room.
+
     References
     ----------
     EN 442-2 solved for the return; docs/methods M2.

@@ -212,7 +212,13 @@ class _OpenColumn:
         return at[~again], value[~again], line[~again]
 
     def series(self, notes: ReadingNotes) -> TakenSeries:
-        """Return the column's readings with their record, once the whole file was read."""
+        """Return the column's readings with their record, once the whole file was read.
+
+        Raises
+        ------
+        ReadingError
+            If a mean or a sum has no even steps.
+        """
         column, (at, value, line) = self.column, self.store.whole()
         steps = self.steps
         if not self.is_rising:

@@ -78,7 +78,7 @@ def condition_at(rule: Rule, place: ConditionPlace) -> Condition | None:
 
 
 def with_condition(rule: Rule, place: ConditionPlace, condition: Condition | None) -> Rule:
-    """Return a rule with a condition at a place changed, or taken out."""
+    """Return a rule with a condition at a place changed, or taken out; ``HomeError`` if the place is gone."""
     before = condition_at(rule, replace(place, sub=""))
     if place.sub:
         if not isinstance(before, InSequence):

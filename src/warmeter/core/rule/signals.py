@@ -95,7 +95,13 @@ NOISE: dict[str, float] = {
 
 
 def looked_at(signal: Signal, how: str, before: Condition | None) -> Condition:
-    """Return a condition on a signal, keeping the numbers of the one before where they still have a meaning."""
+    """Return a condition on a signal, keeping the numbers of the one before where they still have a meaning.
+
+    Raises
+    ------
+    HomeError
+        If ``how`` is no way to look at a quantity.
+    """
     value, hysteresis, change = USUAL.get(signal.quantity, (0.5, 0.0, 1.0))
     if how in ("on", "off"):
         return InState(of=signal, is_on=how == "on")

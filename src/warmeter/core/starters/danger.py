@@ -94,7 +94,13 @@ def frost_places(home: Home) -> list[tuple[str, str]]:
 
 
 def frost_rule(home: Home, place_id: str, *, acts: bool) -> Rule:
-    """Return the rule for the cold at a pipe: only told early, or heated before it freezes."""
+    """Return the rule for the cold at a pipe: only told early, or heated before it freezes.
+
+    Raises
+    ------
+    HomeError
+        If it shall be heated and stands in no zone.
+    """
     signal, name, room_id = _frost_signal(home, place_id)
     zone = home.zone_of_room(room_id) if room_id else None
     if acts and zone is None:

@@ -61,7 +61,7 @@ def with_drop(rule: Rule, drop_k: float) -> Rule:
 
 
 def drop_rule(home: Home, room_id: str) -> Rule:
-    """Return the rule for an opening told by the fall of temperature."""
+    """Return the rule for an opening told by the fall of temperature; ``HomeError`` if the room is in no zone."""
     zone = home.zone_of_room(room_id)
     if zone is None:
         raise HomeError(f"{home.room(room_id).name} stands in no zone")

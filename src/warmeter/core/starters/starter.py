@@ -106,7 +106,7 @@ def coolers_off(home: Home, zone: Zone, *, with_infrared: bool = False) -> list[
 
 
 def idle_id(home: Home) -> str:
-    """Return the level that saves most: the coldest that is meant to save."""
+    """Return the level that saves most: the coldest that is meant to save. ``HomeError`` if there is none."""
     saving = [level for level in home.levels if level.is_saving] or list(home.levels)
     if not saving:
         raise HomeError("this home has no level to fall back to")

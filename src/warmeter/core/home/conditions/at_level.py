@@ -44,7 +44,7 @@ class AtLevel(Condition):
 
     @classmethod
     def usual(cls, home: HomeParts, rest: str) -> "AtLevel":
-        """Return it at the first level."""
+        """Return it at the first level; ``HomeError`` if the home has none."""
         zone = home.zone_of_id(rest)
         if not home.levels:
             raise HomeError("this home has no levels yet")
