@@ -98,7 +98,7 @@ class Case(unittest.TestCase):
     def post(self, path: str, status: int = 200, **fields: object):  # type: ignore[no-untyped-def]
         """Send a part's edit."""
         answer = self.client.post(
-            path, data={k: str(v) for k, v in fields.items()}, headers={"X-Part": "1"}, follow_redirects=False
+            path, data={k: str(v) for k, v in fields.items()}, headers={"HX-Request": "true"}, follow_redirects=False
         )
         self.assertEqual(answer.status_code, status, answer.text[:400])
         return answer

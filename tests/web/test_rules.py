@@ -114,7 +114,7 @@ class WithRules(Case):
         """Do an act as the page's script does and return the redrawn part."""
         _, base = self.app.homes.load("home1")
         answer = self.client.post(
-            f"{PAGE}/{act}", data={"base": str(base), "rule_id": "opening", **fields}, headers={"X-Part": "1"}
+            f"{PAGE}/{act}", data={"base": str(base), "rule_id": "opening", **fields}, headers={"HX-Request": "true"}
         )
         self.assertEqual(answer.status_code, status, answer.text[:300])
         return Elements(answer.text)
@@ -222,7 +222,7 @@ class Writing(WithRules):
         answer = self.client.post(
             f"{PAGE}/fill",
             data={"base": "1", "rule_id": "opening", "slot": "for", "value": "1 min"},
-            headers={"X-Part": "1"},
+            headers={"HX-Request": "true"},
         )
         self.assertEqual(answer.status_code, 409)
         with self.assertRaises(RevisionConflict):

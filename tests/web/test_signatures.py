@@ -44,7 +44,7 @@ class WithMachine(Case):
         """Do an act as the page's script does and return the redrawn part."""
         _, base = self.app.homes.load("home1")
         data = {"base": str(base), "machine_id": "washer", **fields}
-        answer = self.client.post(f"{PAGE}/{act}", data=data, headers={"X-Part": "1"})
+        answer = self.client.post(f"{PAGE}/{act}", data=data, headers={"HX-Request": "true"})
         self.assertEqual(answer.status_code, 200, answer.text)
         return Elements(answer.text)
 
@@ -160,7 +160,9 @@ class Cycles(WithMachine):
             ("dance", {}),
         ):
             answer = self.client.post(
-                f"{PAGE}/{act}", data={"base": str(base), "machine_id": "washer", **fields}, headers={"X-Part": "1"}
+                f"{PAGE}/{act}",
+                data={"base": str(base), "machine_id": "washer", **fields},
+                headers={"HX-Request": "true"},
             )
             self.assertGreaterEqual(answer.status_code, 400, act)
         self.assertEqual(self.spans(), before)
@@ -237,7 +239,7 @@ class Questions(WithMachine):
         _, base = self.app.homes.load("home1")
         for fields in ({"threshold_w": "-1"}, {"wait_min": "99999"}, {"threshold_w": "low"}, {"tells": "colour"}):
             data = {"base": str(base), "machine_id": "washer", "tells": "finished", "threshold_w": "6", "wait_min": "5"}
-            answer = self.client.post(f"{PAGE}/use", data={**data, **fields}, headers={"X-Part": "1"})
+            answer = self.client.post(f"{PAGE}/use", data={**data, **fields}, headers={"HX-Request": "true"})
             self.assertGreaterEqual(answer.status_code, 400)
         self.assertEqual(self.app.homes.load("home1")[0].appliances[0].settings, ())
 

@@ -38,7 +38,7 @@ class Surveying(Case):
         _, base = self.app.homes.load(self.first.id)
         data = {"base": str(base), **{k: str(v) for k, v in fields.items()}}
         answer = self.client.post(
-            f"/homes/{self.first.id}/{page}/{act}", data=data, headers={"X-Part": "1", "X-Window": "w1"}
+            f"/homes/{self.first.id}/{page}/{act}", data=data, headers={"HX-Request": "true", "X-Window": "w1"}
         )
         self.assertEqual(answer.status_code, expect, answer.text[:300])
         return plain_spaces(answer.text)
@@ -150,7 +150,7 @@ class PlanActs(Surveying):
         answer = self.client.post(
             "/homes/drawn/plan/room-move",
             data={"base": "1", "room_id": "study", "dx_m": "1", "dy_m": "0"},
-            headers={"X-Part": "1"},
+            headers={"HX-Request": "true"},
         )
         self.assertEqual(answer.status_code, 409)
 
@@ -555,7 +555,7 @@ class InWords(Case):
 
     def test_a_described_room_is_drawn_and_keeps_its_floor(self) -> None:
         answer = self.client.post(
-            "/homes/home1/plan/room-draw", data={"base": "1", "room_id": "study"}, headers={"X-Part": "1"}
+            "/homes/home1/plan/room-draw", data={"base": "1", "room_id": "study"}, headers={"HX-Request": "true"}
         )
         self.assertEqual(answer.status_code, 200)
         home = self.app.homes.load("home1")[0]

@@ -47,7 +47,7 @@ class Panes(Case):
         answer = self.client.post(
             path,
             data={"base": base, "zone_id": "z-study", **fields},
-            headers={"X-Part": "1", "Origin": "http://127.0.0.1:8470"},
+            headers={"HX-Request": "true", "Origin": "http://127.0.0.1:8470"},
         )
         self.assertEqual(answer.status_code, status, answer.text[:600])
         return Elements(answer.text)
@@ -111,7 +111,7 @@ class Panes(Case):
         self.client.post(
             f"/homes/home1/timetable/minute?day={DAY}&pane=week&scope=date&low=-3&high=5",
             data={"base": base, "zone_id": "z-study", "block": "20260114.1", "minute": 2 * 1440 + 480},
-            headers={"X-Part": "1", "Origin": "http://127.0.0.1:8470"},
+            headers={"HX-Request": "true", "Origin": "http://127.0.0.1:8470"},
         )
         plan = self.stored().zones[0].timetables[0].profile("2026-01-14")
         assert plan is not None
@@ -243,7 +243,7 @@ class Panes(Case):
             self.client.post(
                 f"/homes/home1/timetable/hand/lay?day={day}",
                 data={"zone_id": "z-study", "setpoint_c": "22", "at": "16:00", "end": "for", "length": "1.5"},
-                headers={"X-Part": "1", "Origin": "http://127.0.0.1:8470"},
+                headers={"HX-Request": "true", "Origin": "http://127.0.0.1:8470"},
             )
         self.app.homes.set_as_of("home1", LONDON.instant(date(2026, 1, 16), 0))
         page = self.get(f"/homes/home1/timetable?pane=hand&day={DAY}")

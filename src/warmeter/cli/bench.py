@@ -200,7 +200,9 @@ def _edit(path: str, base: int, k: int) -> float:
     """Move a block and return how long the answer took [s]."""
     fields = {"zone_id": "zo-loft", "block": "20260121.2", "minute": 930 + 5 * (k % 12), "base": base + k}
     request = Request(  # noqa: S310  (loopback)
-        f"{path}/minute?day=2026-01-21", data=urlencode(fields).encode(), headers={"X-Part": "1", "X-Window": f"w{k}"}
+        f"{path}/minute?day=2026-01-21",
+        data=urlencode(fields).encode(),
+        headers={"HX-Request": "true", "X-Window": f"w{k}"},
     )
     start = time.perf_counter()
     with urlopen(request) as answer:  # noqa: S310  (loopback)

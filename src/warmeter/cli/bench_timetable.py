@@ -108,7 +108,7 @@ def _edit(path: str, view: str, k: int) -> float:
     zone = f"z-0-{k % ROOMS}"
     fields = {"zone_id": zone, "block": "20260121.2", "start": f"16:{5 * (k % 11):02d}", "base": 1 + k}
     request = Request(  # noqa: S310  (loopback)
-        f"{path}/start?{view}", data=urlencode(fields).encode(), headers={"X-Part": "1", "X-Window": f"w{k}"}
+        f"{path}/start?{view}", data=urlencode(fields).encode(), headers={"HX-Request": "true", "X-Window": f"w{k}"}
     )
     start = time.perf_counter()
     with urlopen(request) as answer:  # noqa: S310  (loopback)

@@ -164,7 +164,7 @@ class Faults:
     def _undo(self) -> bool:
         visitor = Visitor(self._served.address)
         answer, _ = visitor.ask("/homes/faults/undo", {"base": self._base()})
-        ask = answer.headers.get("X-Ask", "")
+        ask = answer.headers.get("HX-Redirect", "")
         if ask:
             answer, _ = visitor.ask(ask, {})
         if answer.status not in (409, 422):

@@ -113,7 +113,7 @@ class Sender:
         if target.method == "POST":
             kind, body = self._body(target)
             headers.setdefault("Content-Type", kind)
-            headers.setdefault("X-Part", "1") if rng.random() < 0.5 else None
+            headers.setdefault("HX-Request", "true") if rng.random() < 0.5 else None
         self._judge(target, path, headers, body)
 
     def _part(self, name: str) -> str:

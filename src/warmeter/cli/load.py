@@ -67,7 +67,7 @@ class Visitor:
     def ask(self, path: str, fields: dict[str, str] | None = None) -> tuple[Answer, bytes]:
         """Return how a page, or a form sent with fields, was answered."""
         method, body = ("GET", None) if fields is None else ("POST", urlencode(fields))
-        headers = {} if body is None else {"Content-Type": "application/x-www-form-urlencoded", "X-Part": "1"}
+        headers = {} if body is None else {"Content-Type": "application/x-www-form-urlencoded", "HX-Request": "true"}
         if self._cookies:
             headers["Cookie"] = "; ".join(f"{name}={value}" for name, value in self._cookies.items())
         begin = time.perf_counter()

@@ -18,7 +18,7 @@ WORDS = (
 HEADERS = (
     {"Origin": "http://["}, {"Origin": "null"}, {"Referer": "http://elsewhere.example/"}, {"Cookie": "wm_width=²"},
     {"Cookie": "wm_name=" + "%F0%9F%98%80" * 300}, {"Cookie": "x=" + "y" * 7000}, {"Content-Length": "-5"},
-    {"Content-Length": "9" * 30}, {"Host": "elsewhere.example"}, {"Host": ""}, {"X-Part": "1"}, {"HX-Request": "true"},
+    {"Content-Length": "9" * 30}, {"Host": "elsewhere.example"}, {"Host": ""}, {"HX-Request": "true"}, {"HX-Request": "true"},
     {"X-Window": "w" * 500}, {"Accept": "\x01"}, {"Content-Type": "multipart/form-data"},
     {"Content-Type": "multipart/form-data; boundary="}, {"Content-Type": "application/json"}, {"Transfer-Encoding": "chunked"},
 )  # fmt: skip

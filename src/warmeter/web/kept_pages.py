@@ -68,7 +68,7 @@ def home_of(request: Request) -> str | None:
 
 def digest_of(request: Request, app: App, stamp: HomeStamp) -> bytes:
     """Return a digest of what is asked, by whom and for which window, and of the home as it stands."""
-    asked = [request.headers.get(name, "") for name in ("x-part", "hx-request", "x-window")]
+    asked = [request.headers.get(name, "") for name in ("hx-request", "hx-request-type", "x-window")]
     who = [request.cookies.get(name, "") for name in ("wm_name", "wm_width")]
     # A home without a reading lives by the wall clock.
     key = (request.url.path, request.url.query, *asked, *who, stamp, app.now_of(stamp.as_of_ms))

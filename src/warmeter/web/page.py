@@ -10,6 +10,7 @@ from urllib.parse import quote, unquote
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from fastapi.templating import Jinja2Templates
+from markupsafe import Markup
 
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.errors import WarmeterError
@@ -74,7 +75,6 @@ class Status:
     """The status line."""
 
     saved: str
-    undo_url: str
     can_undo: bool
     can_redo: bool
     warning: str
@@ -117,6 +117,10 @@ def in_page_unit(value: object) -> object:
 TEMPLATES.env.finalize = in_page_unit
 TEMPLATES.env.filters["in_page_unit"] = in_page_unit
 TEMPLATES.env.globals["styles"] = STYLES
+# What the server answers is drawn in place: requests in turn, refusals where notices stand.
+QUEUED = 'hx-sync="body:queue all" hx-status:4xx="target:#notice" hx-status:5xx="target:#notice"'
+TEMPLATES.env.globals["queued"] = Markup(QUEUED)
+TEMPLATES.env.globals["live"] = Markup(f'hx-target=".wm-live" hx-swap="innerHTML" {QUEUED}')
 TEMPLATES.env.globals["told_width"] = told_width
 TEMPLATES.env.globals["file_limit"] = FILE_TOLD
 TEMPLATES.env.globals["archive_limit"] = ARCHIVE_TOLD
@@ -148,7 +152,6 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
         day=None if on is None else _day_nav(request, home, on, as_of),
         status=Status(
             saved=f"revision {newest.number}: {newest.summary}",
-            undo_url=str(request.url_for("undo", home_id=home.id).path),
             can_undo=any(r.parent > 0 for r in history.done[-1:]),
             can_redo=any(history.undone),
             warning=in_unit(findings[0].sentence, home.temperature_unit) if findings else "",
@@ -270,7 +273,15 @@ def render(request: Request, name: str, view: View, status: int = 200) -> HTMLRe
     """Return a template's page, temperatures in the unit of its home."""
     _UNIT.set(unit_of(request) if status < 500 else "C")
     words = {field.name: getattr(view, field.name) for field in fields(view)}
-    return TEMPLATES.TemplateResponse(request, name, words, status_code=status)
+    response = TEMPLATES.TemplateResponse(request, name, words, status_code=status)
+    if is_fragment(request) and isinstance(view, Page):
+        # The status line stands outside of the part; its revision is what the next edit goes on from.
+        footer = TEMPLATES.get_template("_status.html").render(frame=view.frame, is_part=True)
+        response.body = bytes(response.body) + footer.encode()
+        response.headers["Content-Length"] = str(len(response.body))
+        if request.method == "POST":
+            response.headers["X-Revision"] = str(view.frame.revision)
+    return response
 
 
 def unit_of(request: Request) -> TemperatureUnit:
@@ -283,8 +294,8 @@ def unit_of(request: Request) -> TemperatureUnit:
 
 
 def is_fragment(request: Request) -> bool:
-    """Return whether a script asks for a part of the page."""
-    return "hx-request" in request.headers or request.headers.get("x-part") == "1"
+    """Return whether a part of the page is asked for, not the whole."""
+    return "hx-request" in request.headers and request.headers.get("hx-request-type") != "full"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

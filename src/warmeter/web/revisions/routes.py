@@ -25,7 +25,11 @@ def undo(request: Request, home_id: str, base: Annotated[int, Form()]) -> Respon
     import_id = editing.next_undone(app, home_id).import_id
     if import_id is not None:
         ask = str(request.url_for("ask_take_back", home_id=home_id, import_id=import_id).path)
-        return Response(status_code=204, headers={"X-Ask": ask}) if is_fragment(request) else RedirectResponse(ask, 303)
+        return (
+            Response(status_code=204, headers={"HX-Redirect": ask})
+            if is_fragment(request)
+            else RedirectResponse(ask, 303)
+        )
     editing.undo(app, home_id, base, person_of(request))
     return _reload(request, base + 1)
 
@@ -40,7 +44,7 @@ def redo(request: Request, home_id: str, base: Annotated[int, Form()]) -> Respon
 def _reload(request: Request, revision: int) -> Response:
     """Answer with the revision that was saved: a page that undoes once more goes on from it."""
     if is_fragment(request):
-        return Response(status_code=204, headers={"HX-Refresh": "true", "X-Revision": str(revision)})
+        return Response(status_code=204, headers={"X-Revision": str(revision)})
     return Response(status_code=303, headers={"Location": request.headers.get("referer", "/")})
 
 

@@ -157,7 +157,7 @@ class RulesPage(Page):
     kinds: Mapping[RuleKind, str]
     adds: tuple[tuple[str, str], ...]
     steps: tuple[tuple[str, str], ...]
-    zooms: list[tuple[str, str, str]]
+    zooms: list[tuple[str, str, dict[str, str]]]
     tune: TuneView | None
     marks: list[tuple[str, int]]
     job: JobView | None
@@ -275,7 +275,7 @@ def _marks(clock: LocalClock, home: Home, rule_id: str) -> list[tuple[str, int]]
     ]
 
 
-def _zooms(request: Request, home: Home) -> list[tuple[str, str, str]]:
+def _zooms(request: Request, home: Home) -> list[tuple[str, str, dict[str, str]]]:
     """Return stretches to look at, as (id, word, changes of the address)."""
     app = app_of(request)
     bounds = app.readings.bounds(home.id)
@@ -294,7 +294,7 @@ def _zooms(request: Request, home: Home) -> list[tuple[str, str, str]]:
         rows.insert(1, ("later", "later", stretch[1] + timedelta(days=1), stretch[1] + timedelta(days=days)))
     else:
         rows.insert(0, ("earlier", "earlier", last - timedelta(days=13), last - timedelta(days=7)))
-    return [(f"zoom-{key}", word, f"from={a}&to={b}") for key, word, a, b in rows]
+    return [(f"zoom-{key}", word, {"from": str(a), "to": str(b)}) for key, word, a, b in rows]
 
 
 @router.get("/homes/{home_id}/rules", name="rules")

@@ -2,7 +2,7 @@
 (() => {
   "use strict";
   const isOff = () => localStorage.getItem("wm-keys") === "off";
-  const click = (selector) => { const found = document.querySelector(selector); if (found) found.click(); return Boolean(found); };
+  const click = (selector) => { const found = document.querySelector(selector); if (found && !found.closest("[hidden]")) found.click(); return Boolean(found); };
   const box = document.getElementById("keys-off");
   if (box) {
     box.checked = isOff();
