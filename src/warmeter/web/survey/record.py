@@ -35,7 +35,7 @@ router = APIRouter()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RoomRow:
+class DescribedRoomRow:
     """A room in words, with what it loses."""
 
     room: Room
@@ -52,7 +52,7 @@ class RecordPage(Page):
     """Rooms in words, levels, machines, logs and revisions."""
 
     home: Home
-    rooms: list[RoomRow]
+    rooms: list[DescribedRoomRow]
     series: list[tuple[str, str, str, str, str, str]]
     imports: list[tuple[ImportLine, str, str]]
     built: Mapping[Built, str]
@@ -114,10 +114,10 @@ def _page(
     return render(request, "survey/record.html", view, 422 if error else 200)
 
 
-def _room_row(home: Home, room: Room, fit: StoredFit | None) -> RoomRow:
+def _room_row(home: Home, room: Room, fit: StoredFit | None) -> DescribedRoomRow:
     estimate = surveyed_room(home, room)
     learnt = fit.fit if fit and fit.fit.watts_known else None
-    return RoomRow(
+    return DescribedRoomRow(
         room=room,
         area=show.number(floor_area_m2(home, room), 1),
         heater=home.heater_of(room.id),
