@@ -119,8 +119,9 @@ TEMPLATES.env.filters["in_page_unit"] = in_page_unit
 TEMPLATES.env.globals["styles"] = STYLES
 # What the server answers is drawn in place: requests in turn, refusals where notices stand.
 QUEUED = 'hx-sync="body:queue all" hx-status:4xx="target:#notice" hx-status:5xx="target:#notice"'
-TEMPLATES.env.globals["queued"] = Markup(QUEUED)
-TEMPLATES.env.globals["live"] = Markup(f'hx-target=".wm-live" hx-swap="innerHTML" {QUEUED}')
+LIVE = f'hx-target=".wm-live" hx-swap="innerHTML" {QUEUED}'
+for name, attributes in (("queued", QUEUED), ("live", LIVE)):
+    TEMPLATES.env.globals[name] = Markup(attributes)  # noqa: S704  words of ours, no text of anybody
 TEMPLATES.env.globals["told_width"] = told_width
 TEMPLATES.env.globals["file_limit"] = FILE_TOLD
 TEMPLATES.env.globals["archive_limit"] = ARCHIVE_TOLD
