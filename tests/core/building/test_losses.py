@@ -5,7 +5,7 @@ from dataclasses import replace
 from math import sqrt
 
 from tests.drawn import drawn_home, room
-from warmeter.core.building.losses import loss_of
+from warmeter.core.building.losses import loss_of, safe_loss_w
 from warmeter.core.building.room_envelope import envelope_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import BUILT
@@ -47,6 +47,13 @@ class ByHand(unittest.TestCase):
         for name, watts in expected.items():
             self.assertAlmostEqual(found[name], watts, places=6, msg=name)
         self.assertAlmostEqual(loss.total_w, sum(expected.values()), places=6)
+        # Safe is what it loses with no warmer neighbour to help: one that is warmer takes nothing off.
+        self.assertAlmostEqual(
+            safe_loss_w(home, envelope_of(home, home.room("den")), 20.0, -5.0), loss.total_w, places=6
+        )
+        warmer = replace(home, rooms=(home.room("den"), replace(home.room("study"), design_c=24.0)))
+        lone = safe_loss_w(warmer, envelope_of(warmer, warmer.room("den")), 20.0, -5.0)
+        self.assertAlmostEqual(lone, loss.total_w - expected["wall to Study"], places=6)
         self.assertAlmostEqual(loss.plant_w, loss.total_w - expected["wall to Study"], places=6)
         self.assertAlmostEqual(loss.loss_w_k, loss.plant_w / fall, places=6)
 

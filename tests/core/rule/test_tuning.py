@@ -161,7 +161,7 @@ class ManySettings(unittest.TestCase):
         known = heard(Track(NOON + np.arange(3000, dtype=np.int64) * 60_000, values), 10 * MIN * 1000)
         begin = NOON + np.arange(5, dtype=np.int64) * 36_000_000
         events = Events(begin_ms=begin, until_ms=begin + 7_200_000)
-        thresholds, widths, waits, end = (52.0, 55.0), (0.0, 3.0), (0, 300), NOON + 3000 * 60_000
+        thresholds, widths, waits, end = (52.0, 55.0), (0.0, 0.8, 3.0), (0, 300), NOON + 3000 * 60_000
         missed, needless = sweep_watch(known, thresholds, widths, waits, events, end_ms=end)
         for t, on in enumerate(thresholds):
             for h, width in enumerate(widths):

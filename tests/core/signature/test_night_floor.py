@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from warmeter.core.arrays import Floats
+from warmeter.core.errors import OutOfRange
 from warmeter.core.signature.night_floor import NightFloor, night_floor
 from warmeter.core.timegrid import LocalClock
 
@@ -41,6 +42,23 @@ class Nights(unittest.TestCase):
         self.assertEqual(found.counted_nights, 2)
         self.assertIsNone(found.nights[0].floor_w)
         self.assertAlmostEqual(found.nights[0].known_share, 0.5)
+
+    def test_the_floor_of_each_night_is_that_of_its_own_hours(self) -> None:
+        watts = np.full(4 * 24, 500.0)
+        for night, level in enumerate((100.0, 120.0, 140.0, 160.0)):
+            watts[night * 24 + 1 : night * 24 + 5] = level
+        found = self.floor(watts)
+        self.assertEqual([n.floor_w for n in found.nights], [100.0, 120.0, 140.0, 160.0])
+        self.assertEqual([n.intervals for n in found.nights], [4, 4, 4, 4])
+        # Of the four, the first lies under their floor, and how many is what is told.
+        assert found.floor_w is not None
+        self.assertEqual(found.below_nights, sum(level < found.floor_w for level in (100.0, 120.0, 140.0, 160.0)))
+
+    def test_quantiles_lie_between_nought_and_one(self) -> None:
+        for name in ("night_quantile", "floor_quantile"):
+            for value in (-0.01, 1.01):
+                with self.subTest(name=name, value=value), self.assertRaises(OutOfRange):
+                    self.floor(np.full(48, 150.0), **{name: value})
 
     def test_silence_is_no_floor_of_nought(self) -> None:
         found = self.floor(np.full(48, np.nan))

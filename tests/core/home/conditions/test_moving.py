@@ -15,6 +15,13 @@ class Rising(AtWork):
         self.assertEqual(self.told(c, log), [(0, FALSE), (600, TRUE), (900, FALSE)])
         self.assertEqual(self.told(replace(c, how="falling"), log), [(0, FALSE)])
 
+    def test_what_is_taken_away_is_said_and_nothing_else(self) -> None:
+        alone = Moving(of=ROOM, how="rising", by=0.5, within_s=600)
+        less = replace(alone, minus=replace(ROOM, subject_id="hall"))
+        self.assertNotIn("less", alone.phrase())
+        self.assertIn("less", less.phrase())
+        self.assertEqual((alone.signals, less.signals), ((ROOM,), (ROOM, replace(ROOM, subject_id="hall"))))
+
 
 if __name__ == "__main__":
     unittest.main()
