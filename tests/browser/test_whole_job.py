@@ -1,13 +1,15 @@
 """The real interface, in headless Chromium, on a server of its own."""
 
+import atexit
 import shutil
 import tempfile
 import unittest
 from collections.abc import Iterable
+from functools import cache
 from pathlib import Path
 from typing import ClassVar
 
-from playwright.sync_api import Browser, ConsoleMessage, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
 
 from tests.logs import machine_csv, room_csv
 from warmeter.cli.served import CHROMIUM_ARGS, Served, chromium_path
@@ -17,31 +19,40 @@ DAY = "2026-01-12"
 WAIT_MS = 20_000  # at most; a busy machine is slow, not wrong
 
 
-class Browsing(unittest.TestCase):
-    """One server and one browser for the class, a context a test, and an empty console."""
+@cache
+def shared() -> tuple[Served, Browser]:
+    """Return the server and the browser of this run, ended with it; homes are made by each test for itself."""
+    folder = Path(tempfile.mkdtemp(prefix="warmeter-browser-"))
+    served = Served(folder / "data", "--no-demo")
+    served.start()
+    driver = sync_playwright().start()
+    expect.set_options(timeout=WAIT_MS)
+    browser = driver.chromium.launch(executable_path=chromium_path(), args=CHROMIUM_ARGS)
 
-    driver: ClassVar[Playwright]
+    def end() -> None:
+        browser.close()
+        driver.stop()
+        served.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+    atexit.register(end)
+    return served, browser
+
+
+class Browsing(unittest.TestCase):
+    """The run's server and browser, a folder for files, a context a test, and an empty console."""
+
     browser: ClassVar[Browser]
     served: ClassVar[Served]
     folder: ClassVar[Path]
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.folder = Path(tempfile.mkdtemp(prefix="warmeter-browser-"))
-        cls.served = Served(cls.folder / "data", "--no-demo")
-        cls.served.start()
-        cls.driver = sync_playwright().start()
-        expect.set_options(timeout=WAIT_MS)
-        cls.browser = cls.driver.chromium.launch(executable_path=chromium_path(), args=CHROMIUM_ARGS)
+        cls.served, cls.browser = shared()
+        cls.folder = Path(tempfile.mkdtemp(prefix="warmeter-files-"))
+        cls.addClassCleanup(shutil.rmtree, cls.folder, ignore_errors=True)
         (cls.folder / "room.csv").write_text(room_csv(7), encoding="utf-8")
         (cls.folder / "machine.csv").write_text(machine_csv(4), encoding="utf-8")
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.browser.close()
-        cls.driver.stop()
-        cls.served.stop()
-        shutil.rmtree(cls.folder, ignore_errors=True)
 
     def setUp(self) -> None:
         self.said: list[str] = []

@@ -8,6 +8,7 @@ from functools import cache
 from pathlib import Path
 
 import warmeter
+from tests.sources import tree_of
 
 ROOT = Path(warmeter.__file__).parent
 GLOSSARY = ROOT.parents[1] / "docs" / "glossary.md"
@@ -17,7 +18,7 @@ GLOSSARY = ROOT.parents[1] / "docs" / "glossary.md"
 def names_in(path: Path) -> frozenset[str]:
     """Return the names that a module defines at its top."""
     found: set[str] = set()
-    for node in ast.parse(path.read_text(encoding="utf-8")).body:
+    for node in tree_of(path).body:
         if isinstance(node, ast.ClassDef | ast.FunctionDef):
             found.add(node.name)
         elif isinstance(node, ast.Assign):
@@ -48,7 +49,7 @@ class Glossary(unittest.TestCase):
         classes = Counter(
             node.name
             for path in ROOT.rglob("*.py")
-            for node in ast.parse(path.read_text(encoding="utf-8")).body
+            for node in tree_of(path).body
             if isinstance(node, ast.ClassDef) and not node.name.startswith("_")
         )
         self.assertEqual([name for name, count in classes.items() if count > 1], [])

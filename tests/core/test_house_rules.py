@@ -8,9 +8,11 @@ import pkgutil
 import re
 import unittest
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 import warmeter
+from tests.sources import tree_of
 from warmeter.core.home.conditions.kinds import SINGLE_KINDS
 
 ROOT = Path(warmeter.__file__).parent
@@ -98,15 +100,16 @@ IMPURE = {
 }
 
 
-def imports_of(path: Path) -> set[str]:
+@cache
+def imports_of(path: Path) -> frozenset[str]:
     """Return every module that a file imports, also inside functions."""
     found: set[str] = set()
-    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for node in ast.walk(tree_of(path)):
         if isinstance(node, ast.Import):
             found |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
             found.add(node.module)
-    return found
+    return frozenset(found)
 
 
 WORKED = ROOT / "cli" / "worked"
@@ -122,7 +125,7 @@ class Reach:
     """What of the core is used by what: top-level names as (module, name), by the names that their code mentions."""
 
     def __init__(self) -> None:
-        self.trees = {path: ast.parse(path.read_text(encoding="utf-8")) for path in ROOT.rglob("*.py")}
+        self.trees = {path: tree_of(path) for path in ROOT.rglob("*.py")}
         self.defined: dict[tuple[str, str], ast.stmt] = {}
         self._meanings: dict[Path, dict[str, tuple[str, str]]] = {}
         for path in (ROOT / "core").rglob("*.py"):
@@ -143,7 +146,8 @@ class Reach:
         """Return what each name of a file stands for, its imports and, in the core, its own."""
         if path in self._meanings:
             return self._meanings[path]
-        found = {name: (module, name) for module, name in self.defined if module == module_of(path)}
+        here = module_of(path)
+        found = {name: (module, name) for module, name in self.defined if module == here}
         for node in ast.walk(self.trees[path]):
             if isinstance(node, ast.ImportFrom) and node.module and node.module.startswith("warmeter."):
                 found |= {a.asname or a.name: (node.module, a.name) for a in node.names}
@@ -250,7 +254,7 @@ class Imports(unittest.TestCase):
 
     def test_no_import_hides_in_a_function(self) -> None:
         for path in ROOT.rglob("*.py"):
-            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            for node in ast.walk(tree_of(path)):
                 if isinstance(node, ast.FunctionDef):
                     hidden = [n for n in ast.walk(node) if isinstance(n, ast.Import | ast.ImportFrom)]
                     self.assertFalse(hidden, f"{path}:{node.lineno}")
@@ -301,7 +305,7 @@ class Conversions(unittest.TestCase):
         for path in ROOT.rglob("*.py"):
             # A washing machine that draws 1.8 times its motor's power converts nothing.
             if path != ROOT / "core" / "units.py" and "machines" not in path.parts:
-                self.assertEqual(bare_factors(ast.parse(path.read_text(encoding="utf-8"))), [], str(path))
+                self.assertEqual(bare_factors(tree_of(path)), [], str(path))
 
     def test_a_bare_factor_would_be_seen(self) -> None:
         for planted in ("kwh = watts * 3_600_000", "x = t / 3600", "y = c + 273.15", "z *= 1.8", "m = at // 60_000"):
@@ -353,7 +357,7 @@ class Sentences(unittest.TestCase):
     def test_temperatures_in_sentences_are_measures(self) -> None:
         for room in ("core", "service", "web"):
             for path in (ROOT / room).rglob("*.py"):
-                self.assertEqual(written_temperatures(ast.parse(path.read_text(encoding="utf-8"))), [], str(path))
+                self.assertEqual(written_temperatures(tree_of(path)), [], str(path))
 
     def test_a_temperature_that_was_written_out_would_be_seen(self) -> None:
         for planted in ('x = f"falls to {low:.1f} °C"', 'x = "wider by 2 K, or less"', 'x = f"{a} to {b} K"'):
@@ -395,7 +399,7 @@ def computing_calls(tree: ast.Module) -> list[str]:
 class Web(unittest.TestCase):
     def test_no_page_simulates(self) -> None:
         for path in (ROOT / "web").rglob("*.py"):
-            self.assertEqual(computing_calls(ast.parse(path.read_text(encoding="utf-8"))), [], str(path))
+            self.assertEqual(computing_calls(tree_of(path)), [], str(path))
 
     def test_a_page_that_did_would_be_seen(self) -> None:
         planted = ast.parse("from warmeter.core.thermal.simulate import OnOff, controlled_run")
@@ -405,7 +409,7 @@ class Web(unittest.TestCase):
         # What reads forms gives values by the names of fields; what is shown is a frozen view.
         reads = {"form_reader.py", "slots.py", "slot_types.py"}
         for path in (ROOT / "web").rglob("*.py"):
-            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            for node in ast.walk(tree_of(path)):
                 if isinstance(node, ast.FunctionDef) and node.returns is not None and path.name not in reads:
                     self.assertFalse(
                         {"dict[str, object]", "dict[str, Any]"} & {ast.unparse(node.returns)}, f"{path}: {node.name}"
@@ -427,7 +431,7 @@ class Names(unittest.TestCase):
 
     def test_public_functions_and_classes_say_what_they_do(self) -> None:
         for path in ROOT.rglob("*.py"):
-            tree = ast.parse(path.read_text(encoding="utf-8"))
+            tree = tree_of(path)
             for node in tree.body:
                 if isinstance(node, ast.FunctionDef | ast.ClassDef) and not node.name.startswith("_"):
                     self.assertTrue(ast.get_docstring(node), f"{path}:{node.lineno} {node.name}")
@@ -436,7 +440,7 @@ class Names(unittest.TestCase):
 class Examples(unittest.TestCase):
     def test_what_a_function_raises_stands_in_its_docstring(self) -> None:
         for path in (ROOT / "core").rglob("*.py"):
-            for name, raised, words in raising(ast.parse(path.read_text(encoding="utf-8"))):
+            for name, raised, words in raising(tree_of(path)):
                 self.assertIn(raised, words, f"{path}: {name}")
 
     def test_an_error_that_no_docstring_names_would_be_seen(self) -> None:

@@ -79,11 +79,17 @@ def run_tests(part: str) -> int:
 
 
 def _serve(queues: tuple[list[str], ...], results: list[ModuleResult], count: int) -> None:
-    """Hand modules to a process of its own, those of the first queue first, until none is left."""
+    """Run the queues in turn, each in a process of its own: a browser that a run shares ends with its process."""
+    for queue in queues:
+        _serve_queue(queue, results, count)
+
+
+def _serve_queue(queue: list[str], results: list[ModuleResult], count: int) -> None:
+    """Hand the modules of a queue to a process until none is left."""
     command = [sys.executable, "-m", "warmeter.cli.testing"]
     with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as worker:  # noqa: S603
         assert worker.stdin is not None and worker.stdout is not None
-        while (module := _next(queues)) is not None:
+        while (module := _next(queue)) is not None:
             worker.stdin.write(f"{module}\n")
             worker.stdin.flush()
             line = next((line for line in worker.stdout if line.startswith(MARK)), "")
@@ -97,10 +103,10 @@ def _serve(queues: tuple[list[str], ...], results: list[ModuleResult], count: in
         worker.stdin.close()
 
 
-def _next(queues: tuple[list[str], ...]) -> str | None:
-    """Take the next module of the first queue that has one."""
+def _next(queue: list[str]) -> str | None:
+    """Take the next module of a queue that another process may take from too."""
     with _LOCK:
-        return next((queue.pop(0) for queue in queues if queue), None)
+        return queue.pop(0) if queue else None
 
 
 def _told(modules: list[str], results: list[ModuleResult], seconds: float) -> int:

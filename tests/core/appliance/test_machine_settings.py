@@ -7,14 +7,7 @@ from datetime import date
 import numpy as np
 
 from warmeter.core.appliance.machine_record import MachineRecord
-from warmeter.core.appliance.machine_settings import (
-    days_of,
-    handed,
-    judged,
-    proposal_of,
-    rounded_setting,
-    setting_in_use,
-)
+from warmeter.core.appliance.machine_settings import handed, judged, proposal_of, rounded_setting, setting_in_use
 from warmeter.core.home.machines import Appliance, ToldSetting
 from warmeter.core.signature.cycles import activity
 from warmeter.core.signature.tuner import Setting
@@ -80,7 +73,7 @@ class Settings(unittest.TestCase):
         self.assertTrue(1.0 < proposal.setting.threshold_w < 500.0)
         self.assertIs(proposal_of(held, "finished"), proposal)
         self.assertIsNot(proposal_of(held, "finished", 0.5), proposal)
-        self.assertEqual(days_of(held), 4.0)
+        self.assertEqual(held.days, 4.0)
 
 
 if __name__ == "__main__":

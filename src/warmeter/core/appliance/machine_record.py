@@ -13,7 +13,7 @@ from warmeter.core.signature.machine_states import State, machine_states
 from warmeter.core.signature.phases import Phase, phases_of
 from warmeter.core.signature.recommending import SettingProposal
 from warmeter.core.signature.tuner import Expected, Verdict, asked_of
-from warmeter.core.units import J_PER_KWH
+from warmeter.core.units import J_PER_KWH, MS_PER_DAY
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,6 +57,11 @@ class MachineRecord:
     proposals: dict[object, SettingProposal] = field(default_factory=dict, compare=False, repr=False)
     verdicts: dict[object, Verdict] = field(default_factory=dict, compare=False, repr=False)
     parts: dict[object, tuple[Phase, ...]] = field(default_factory=dict, compare=False, repr=False)
+
+    @property
+    def days(self) -> float:
+        """How many days it spans."""
+        return self.power_w.size * self.step_s * 1000 / MS_PER_DAY
 
     def at_ms(self, step: float) -> int:
         """Return the instant of a step [ms UTC]."""

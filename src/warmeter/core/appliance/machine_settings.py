@@ -6,7 +6,6 @@ from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.home.machines import Appliance, Asking
 from warmeter.core.signature.recommending import SettingProposal, propose
 from warmeter.core.signature.tuner import HandedOver, Setting, Verdict, handed_over, judge
-from warmeter.core.units import MS_PER_DAY
 
 
 def proposal_of(record: MachineRecord, tells: Asking, hysteresis_w: float = 0.0) -> SettingProposal:
@@ -49,8 +48,3 @@ def rounded_setting(setting: Setting, step_w: float, step_min: float, least_w: f
     waits = int(np.ceil(setting.wait_s / (60 * step_min) - 1e-9))
     steps = max(1, round(setting.threshold_w / step_w), int(np.ceil(least_w / step_w - 1e-9)))
     return Setting(threshold_w=steps * step_w, wait_s=max(1, waits) * 60 * step_min, hysteresis_w=setting.hysteresis_w)
-
-
-def days_of(record: MachineRecord) -> float:
-    """Return how many days the record spans."""
-    return record.power_w.size * record.step_s * 1000 / MS_PER_DAY

@@ -1,18 +1,19 @@
 """A machine's log: its cycles with what a person said of them, and the settings that tell them."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 import numpy as np
 
 from warmeter.core.appliance.machine_record import MachineRecord
+from warmeter.core.appliance.setting_question import SettingAnswer
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking, CycleMark
 from warmeter.core.signature.anomalies import bad_readings
 from warmeter.core.signature.cycles import Activity, Correction, activity, corrected
-from warmeter.core.signature.recommending import SettingProposal, propose_witness
+from warmeter.core.signature.recommending import SettingProposal, better_witness, propose_witness
 from warmeter.core.tariff.prices import known_prices
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_MIN
@@ -136,6 +137,28 @@ def witness_of(app: App, home: Home, record: MachineRecord, tells: Asking) -> Se
         is_on = means(app, series, record.start_ms, record.step_s, record.power_w.size)
         record.proposals[key] = propose_witness(is_on, record.step_s, record.asked(tells))
     return record.proposals[key]
+
+
+@dataclass(frozen=True, slots=True)
+class ComparedWitness:
+    """How a vibration sensor or contact would tell, and whether better than the power."""
+
+    witness: SettingProposal
+    is_better: bool
+
+
+def compared_witness(app: App, home: Home, record: MachineRecord, answer: SettingAnswer) -> ComparedWitness | None:
+    """Return a machine's second witness held against what its power proposes; None where either is not known."""
+    if answer.proposed is None:
+        return None
+    try:
+        witness = witness_of(app, home, record, answer.asking)
+    except NotKnowable:
+        return None
+    if witness is None:
+        return None
+    mine = answer.proposed.proposal
+    return ComparedWitness(witness, is_better=better_witness(mine, witness) is not mine)
 
 
 def cost_between(app: App, home: Home, record: MachineRecord, start: int, end: int) -> Decimal | None:

@@ -5,7 +5,6 @@ from decimal import Decimal
 
 import numpy as np
 
-from warmeter.core.appliance.machine_settings import days_of
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.saving.simple import exact
@@ -68,7 +67,7 @@ def per_load(app: App, home: Home, loads_per_week: Decimal | None) -> tuple[PerL
         money = (
             None if any(c is None for c in costs) else sum((c for c in costs if c is not None), Decimal(0)) / len(costs)
         )
-        per_week = 7 * len(whole) / days_of(record)
+        per_week = 7 * len(whole) / record.days
         loads = (exact(per_week) if loads_per_week is None else loads_per_week) * WEEKS_A_YEAR
         rest_money = standing.money_per_year
         found.append(

@@ -1,6 +1,6 @@
 """A machine's page: the stretch in view, a question with its map, the cycles; all ready strings."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import Annotated
 
@@ -8,40 +8,30 @@ from annotated_types import Ge, Le
 from fastapi import Request
 
 from warmeter.core.appliance.machine_record import MachineRecord
-from warmeter.core.appliance.machine_settings import (
-    days_of,
-    handed,
-    judged,
-    proposal_of,
-    rounded_setting,
-    setting_in_use,
-)
+from warmeter.core.appliance.setting_question import answer_of
 from warmeter.core.edits.cycle_labels import CycleSpan
 from warmeter.core.edits.machine_commands import WaitMin
-from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Asking, Watts
 from warmeter.core.home.presets import TELLS_LABEL
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.phases import Phase
-from warmeter.core.signature.recommending import SettingProposal, better_witness, least_threshold_w
-from warmeter.core.signature.tuner import Setting, Verdict
+from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
-from warmeter.service.signatures.machines import cost_between, witness_of
+from warmeter.service.signatures.machines import compared_witness, cost_between
 from warmeter.web import format as show
 from warmeter.web.form_reader import read_query
 from warmeter.web.form_texts import cycle_span
-from warmeter.web.signatures.error_map import MapView, map_view
+from warmeter.web.signatures.question_view import QuestionView, drawn_settings, question_view
 from warmeter.web.signatures.stretch import SettingTells, Shown, energy_kwh, phase_name, span_of_cycle, stretch_strip
-from warmeter.web.signatures.words import setting_sentence, setting_words, wait, watts
+from warmeter.web.signatures.words import wait, watts
 from warmeter.web.strip.draw import DrawnStrip
 
 AROUND = 0.35  # of a cycle's length is shown on either side of it
 LEAST_SHOWN_MIN = 3.0
 ROWS = 12
-MAP_PX = (470, 196)
 HOT_W, HOT_SHARE, LOW_SHARE, LOW_TIMES = 800.0, 0.5, 0.02, 8.0
 
 
@@ -104,26 +94,6 @@ class ChosenView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class QuestionView:
-    """One thing to be told: the proposal with its reasons, the setting in use, another to be judged."""
-
-    tells: Asking
-    map: MapView | None
-    proposed: str
-    sentence: str
-    reasons: list[str]
-    threshold: str
-    wait: str
-    hysteresis: str
-    mine: str
-    mine_threshold: str
-    mine_wait: str
-    tried: str
-    why: str
-    witness: str = ""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class SignatureView:
     """A machine's page."""
 
@@ -151,6 +121,13 @@ class Asked:
     try_w: float | None
     try_min: float | None
     hysteresis_w: float
+
+    @property
+    def tried(self) -> Setting | None:
+        """The setting that is tried out, None if it is not whole."""
+        if self.try_w is None or self.try_min is None:
+            return None
+        return Setting(threshold_w=self.try_w, wait_s=60 * self.try_min, hysteresis_w=self.hysteresis_w)
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,11 +162,13 @@ def signature_view(app: App, record: MachineRecord, home: Home, asked: Asked, *,
     clock = app.clock(home)
     chosen = _chosen(record, asked)
     shown = _shown(record, asked, chosen)
-    question, told, threshold_w = _question(record, asked)
-    question = replace(question, witness=_witness(app, record, home, asked))
+    answer = answer_of(record, asked.tells, hysteresis_w=asked.hysteresis_w, tried=asked.tried)
+    told, off_w = drawn_settings(answer), record.found.learnt.setting.off_w
     return SignatureView(
-        strip=stretch_strip(record, home, clock, shown, told, threshold_w, width),
-        question=question,
+        strip=stretch_strip(
+            record, home, clock, shown, told, off_w if answer.threshold_w is None else answer.threshold_w, width
+        ),
+        question=question_view(record, answer, asked.hysteresis_w, compared_witness(app, home, record, answer)),
         cycles=_rows(app, record, home, clock, chosen, told),
         summary=_summary(record),
         chosen=_chosen_view(app, record, home, clock, chosen) if chosen else None,
@@ -256,77 +235,6 @@ def _zooms(record: MachineRecord, shown: Shown, chosen: Cycle | None) -> list[tu
     return found
 
 
-def _question(record: MachineRecord, asked: Asked) -> tuple[QuestionView, list[SettingTells], float]:
-    """Return the question's part of the page, the tellings to draw, and the threshold to draw."""
-    machine, tells = record.appliance, asked.tells
-    mine = setting_in_use(machine, tells)
-    own = judged(record, tells, mine) if mine else None
-    told = [SettingTells(name="Told now", words=f"set now {setting_words(mine)}", verdict=own)] if mine and own else []
-    mine_words = _verdict_words(mine, own) if mine and own else f"nothing tells yet that it {TELLS_LABEL[tells]}"
-    tried = ""
-    if asked.try_w is not None and asked.try_min is not None:
-        other = Setting(threshold_w=asked.try_w, wait_s=60 * asked.try_min, hysteresis_w=asked.hysteresis_w)
-        tried = _verdict_words(other, judged(record, tells, other))
-    try:
-        proposal = proposal_of(record, tells, asked.hysteresis_w)
-    except NotKnowable as error:
-        empty = QuestionView(
-            tells=tells,
-            map=None,
-            proposed="",
-            sentence="",
-            reasons=[],
-            threshold="",
-            wait="",
-            hysteresis=f"{asked.hysteresis_w:g}",
-            mine=mine_words,
-            mine_threshold=f"{mine.threshold_w:g}" if mine else "",
-            mine_wait=f"{mine.wait_s / 60:g}" if mine else "",
-            tried=tried,
-            why=str(error),
-        )
-        return empty, told, mine.threshold_w if mine else record.found.learnt.setting.off_w
-    rounded = rounded_setting(
-        proposal.setting, machine.threshold_step_w, machine.wait_step_min, least_threshold_w(record.found)
-    )
-    typed = handed(record, tells, rounded)
-    told.append(SettingTells(name="Proposed", words=f"proposed {setting_words(rounded)}", verdict=typed.verdict))
-    view = QuestionView(
-        tells=tells,
-        map=map_view(proposal, rounded, mine, *MAP_PX),
-        proposed=setting_words(rounded),
-        sentence=setting_sentence(f"the {machine.name.lower()}", tells, rounded, typed.start_s),
-        reasons=_reasons(record, proposal, rounded),
-        threshold=f"{rounded.threshold_w:g}",
-        wait=f"{rounded.wait_s / 60:g}",
-        hysteresis=f"{asked.hysteresis_w:g}",
-        mine=mine_words,
-        mine_threshold=f"{mine.threshold_w:g}" if mine else "",
-        mine_wait=f"{mine.wait_s / 60:g}" if mine else "",
-        tried=tried,
-        why="",
-    )
-    return view, told, rounded.threshold_w
-
-
-def _witness(app: App, record: MachineRecord, home: Home, asked: Asked) -> str:
-    """Return how a vibration sensor or contact would do, and which of the two is the better witness."""
-    try:
-        other = witness_of(app, home, record, asked.tells)
-        mine = proposal_of(record, asked.tells, asked.hysteresis_w)
-    except NotKnowable:
-        return ""
-    if other is None:
-        return ""
-    verdict = other.verdict
-    late = "never" if verdict.late_s is None else f"{wait(verdict.late_s)} late"
-    better = "the power" if better_witness(mine, other) is mine else "the vibration or contact"
-    return (
-        f"Its vibration sensor or contact, waiting {wait(other.setting.wait_s)}: of {verdict.asked}, {verdict.missed} missed "
-        f"and {verdict.false} told falsely, {late}. The better witness is {better}."
-    )
-
-
 def _doubt(record: MachineRecord, home: Home, clock: LocalClock) -> str:
     """Return what is doubtful about the log, "" if nothing is."""
     moved = record.moved()
@@ -340,47 +248,12 @@ def _doubt(record: MachineRecord, home: Home, clock: LocalClock) -> str:
     )
 
 
-def _verdict_words(setting: Setting, verdict: Verdict) -> str:
-    told = f"of {verdict.asked}, {verdict.missed} missed and {verdict.false} told falsely"
-    late = "" if verdict.late_s is None else f", {wait(verdict.late_s)} late"
-    return f"{setting_words(setting)}: {told}{late}"
-
-
-def _reasons(record: MachineRecord, proposal: SettingProposal, rounded: Setting) -> list[str]:
-    """Return why this setting: its errors, its safe region, and how far the machine may change."""
-    verdict = judged(record, proposal.question, rounded)
-    errors = (
-        f"No error over {verdict.asked} in {show.number(days_of(record), 0)} days"
-        if verdict.errors == 0
-        else f"Of {verdict.asked}, {verdict.missed} are missed and {verdict.false} told falsely: no setting does better"
-    )
-    late = "" if verdict.late_s is None else f", told {wait(verdict.late_s)} after"
-    rise, fall, stretch = proposal.margins(rounded)
-    reasons = [
-        f"{errors}{late}.",
-        f"As good from {watts(proposal.safe_w[0])} to {watts(proposal.safe_w[1])} W, and from "
-        f"{wait(proposal.safe_s[0])} to {wait(proposal.safe_s[1])}: this stands in the middle.",
-        f"It fails once its rest draws {show.number(rise, 1)} times as much or its low work "
-        f"{show.number(100 * max(1 - fall, 0), 0)} % less"
-        + (
-            f", or a pause lasts {show.number(stretch, 1)} times as long."
-            if proposal.question in ("finished", "idle") and proposal.safe_s[0] > record.step_s
-            else "."
-        ),
-    ]
-    if proposal.question == "left_on" and verdict.asked == 0:
-        reasons[0] = (
-            "It was never left on in this log: the wait stands beyond its longest cycle, as far as a quarter and more."
-        )
-    return reasons
-
-
 def _summary(record: MachineRecord) -> str:
     cycles = record.found.cycles
     total = energy_kwh(record, cycles)
     return (
         f"latest {min(ROWS, len(cycles))} of {show.number(len(cycles))}, "
-        f"in all {show.number(total, 2)} kWh in {show.number(days_of(record), 0)} days"
+        f"in all {show.number(total, 2)} kWh in {show.number(record.days, 0)} days"
     )
 
 
