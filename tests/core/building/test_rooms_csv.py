@@ -31,6 +31,7 @@ class RoomsTable(unittest.TestCase):
         self.assertEqual(den[heads.index("floor_area_m2")], "12.00")
         self.assertGreater(float(den[heads.index("loss_w")]), 300)
         self.assertIn("described", small_home().rooms[0].__dataclass_fields__)
+        self.assertEqual((den[heads.index("storey")], den[heads.index("id")]), (drawn_home().storeys[0].name, "den"))
         self.assertEqual(rooms_to_csv(small_home()).splitlines()[1].split(",")[heads.index("x_m")], "")
 
     def test_new_rooms_storeys_and_l_shapes_come_in(self) -> None:

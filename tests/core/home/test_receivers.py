@@ -9,6 +9,7 @@ from warmeter.core.home.plant import SplitUnit
 from warmeter.core.home.receivers import (
     Receiver,
     grid_of,
+    receiver_of_device,
     receiver_of_heater,
     receivers_of_zone,
     typed_setpoint,
@@ -71,6 +72,18 @@ class Receivers(unittest.TestCase):
         off = typed_switch(remote(), is_on=False)
         self.assertEqual(off.mode, "off")
         self.assertIn("never a toggle", off.lost[0])
+
+    def test_only_what_holds_a_setpoint_of_something_that_cools_has_modes(self) -> None:
+        for kind, heater, has_modes in (
+            ("thermostat", UNIT, True),
+            ("thermostat", PANEL, False),
+            ("plug", UNIT, False),
+            ("thermostat", None, False),
+        ):
+            device = Device(id="d", name="D", kind=kind, room_id=PANEL.room_id)  # type: ignore[arg-type]
+            found = receiver_of_device(replace(HOME, devices=(device,)), device, heater)
+            with self.subTest(kind=kind, heater=heater):
+                self.assertEqual((found.has_modes, found.has_fan), (has_modes, has_modes))
 
     def test_a_heater_without_a_device_is_typed_at_its_own_controls_in_its_steps(self) -> None:
         receiver = receiver_of_heater(replace(HOME, devices=()), replace(PANEL, step_k=0.5))
