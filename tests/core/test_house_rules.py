@@ -324,6 +324,7 @@ READING = {
     "web/strip/draw.py",
     "web/floor_plan/file.py",
     "web/rules/slots.py",
+    "web/typed.py",
     "web/signatures/routes.py",
 }
 _WRITTEN = re.compile(r"(?:^|(?<!m)\d) (?:°C|K)(?![·\w])")

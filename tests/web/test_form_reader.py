@@ -74,6 +74,13 @@ class TypedForms(unittest.TestCase):
         self.assertEqual((read.name, read.big, read.half, read.at, read.pick), ("Den", 2.5, 3, 405, "a"))
         self.assertEqual((read.day, read.price, read.is_on, read.word), (date(2026, 3, 31), Decimal("0.268"), True, ""))
 
+    def test_values_are_typed_as_people_write_them(self) -> None:
+        read = read_form(Model, GOOD | {"big": "9 ft", "at": "1:30 pm", "price": "26,8 p"})
+        self.assertAlmostEqual(read.big, 9 * 0.3048)
+        self.assertEqual((read.at, read.price), (810, Decimal("0.268")))
+        self.assertIn("Between 0 and 10 m", self.errors(big="40 ft")["big"])
+        self.assertIn("'kw' is not understood", self.errors(big="2 kW")["big"])
+
     def test_each_wrong_field_has_its_sentence_and_all_are_told_at_once(self) -> None:
         for name, typed, words in (
             ("name", "", "is missing"),
@@ -86,7 +93,7 @@ class TypedForms(unittest.TestCase):
             ("at", "soon", "Write a time"),
             ("day", "1 May", "Write a date"),
             ("pick", "c", "Choose one of the list"),
-            ("price", "1e9", "Between 0 and 100"),
+            ("price", "1000", "Between 0 and 100"),
             ("price", "nan", "Write a price"),
             ("is_on", "perhaps", "Choose one of the list"),
             ("word", "long word", "0 to 5 letters"),

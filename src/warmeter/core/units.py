@@ -98,3 +98,35 @@ def kelvin_to(difference_k: float, unit: TemperatureUnit) -> float:
 def kelvin_from(difference: float, unit: TemperatureUnit) -> float:
     """Return the difference [K] of a number typed in the home's unit."""
     return difference if unit == "C" else difference / F_PER_K
+
+
+# What people write behind a number, by the unit that is stored: factor to that unit.
+TYPED_UNITS: dict[str, dict[str, float]] = {
+    "m": {"m": 1, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "feet": 0.3048, "foot": 0.3048, "'": 0.3048, "in": 0.0254}
+    | {"inch": 0.0254, "inches": 0.0254, '"': 0.0254, "yd": 0.9144},
+    "m²": {"m²": 1, "m2": 1, "sqm": 1, "ft²": 0.09290304, "ft2": 0.09290304, "sqft": 0.09290304},
+    "m³": {"m³": 1, "m3": 1, "l": 0.001, "ft³": 0.028316846592, "ft3": 0.028316846592},
+    "L": {"l": 1, "litre": 1, "litres": 1, "liters": 1, "m³": 1000, "m3": 1000, "gal": 3.785411784},
+    "W": {"w": 1, "kw": 1000, "btu/h": 0.2930710702, "btuh": 0.2930710702},
+    "kWh": {"kwh": 1, "wh": 0.001, "mwh": 1000},
+    "s": {"s": 1, "sec": 1, "min": 60, "m": 60, "h": S_PER_H, "d": S_PER_DAY},
+    "min": {
+        "min": 1,
+        "m": 1,
+        "minutes": 1,
+        "s": 1 / 60,
+        "sec": 1 / 60,
+        "h": 60,
+        "hr": 60,
+        "hours": 60,
+        "d": MIN_PER_DAY,
+    },
+    "h": {"h": 1, "hr": 1, "hours": 1, "min": 1 / 60, "m": 1 / 60, "d": 24, "days": 24},
+    "K": {"k": 1, "c": 1, "°c": 1, "f": 1 / F_PER_K, "°f": 1 / F_PER_K},
+    "%": {"%": 1},
+    "°": {"°": 1, "deg": 1},
+    "lx": {"lx": 1, "lux": 1},
+    "ppm": {"ppm": 1},
+    "g/m3": {"g/m3": 1, "g/m³": 1},
+    "Pa": {"pa": 1, "kpa": 1000, "hpa": 100, "mbar": 100, "bar": 100_000},
+}

@@ -6,7 +6,7 @@ Every wrong field gets its own sentence, and nothing typed is lost: the texts st
 from collections.abc import Mapping
 from dataclasses import MISSING, dataclass, fields
 from datetime import date
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from functools import lru_cache
 from types import NoneType, UnionType
 from typing import Annotated, Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
@@ -17,10 +17,10 @@ from fastapi import Request
 from warmeter.core.edits.edit import FieldsOf, Unset
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.part import Unit
-from warmeter.core.units import TemperatureUnit, celsius_from, celsius_to, temperature_sign
+from warmeter.core.units import TemperatureUnit, celsius_to, temperature_sign
 from warmeter.core.wording import MINUS, clock_time
 from warmeter.web.form_texts import TYPED
-from warmeter.web.format import parse_clock, parse_number
+from warmeter.web.typed import parse_amount, parse_clock, parse_quantity
 
 Texts = Mapping[str, str]
 _Model = TypeVar("_Model")
@@ -203,17 +203,12 @@ class _Reader:
 
     def _number(self, field: _Field, text: str) -> float | int | Decimal:
         if field.type is Decimal:
-            return _within(field, _amount(text), "C")
+            return _within(field, parse_amount(text), "C")
         if field.unit == "time of day":
-            return int(_within(field, _clock(text), "C"))
+            return int(_within(field, parse_clock(text), "C"))
         if not text:
             raise ValueError("A number is missing here")
-        try:
-            value = parse_number(text)
-        except ValueError as error:
-            raise ValueError("Write a number") from error
-        if field.unit == "°C":
-            value = celsius_from(value, self._unit)
+        value = parse_quantity(text, field.unit, self._unit)
         value = float(_within(field, value, self._unit))
         if field.type is int:
             if value != int(value):
@@ -261,23 +256,6 @@ def _chosen(words: Mapping[str, Any], text: str) -> Any:
     if text not in words:
         raise ValueError("Choose one of the list")
     return words[text]
-
-
-def _amount(text: str) -> Decimal:
-    try:
-        value = Decimal(text.replace(",", ".").replace(MINUS, "-"))
-    except InvalidOperation as error:
-        raise ValueError("Write a price such as 0.268") from error
-    if not value.is_finite():
-        raise ValueError("Write a price such as 0.268")
-    return value
-
-
-def _clock(text: str) -> int:
-    try:
-        return parse_clock(text)
-    except ValueError as error:
-        raise ValueError("Write a time such as 06:45") from error
 
 
 def _date(text: str) -> date:

@@ -1,6 +1,5 @@
 """Numbers, times and money as a page shows them."""
 
-from datetime import datetime
 from decimal import Decimal
 
 from warmeter.core.errors import OutOfRange, WarmeterError
@@ -100,18 +99,3 @@ def moment(at_ms: int, clock: LocalClock, country: str) -> str:
 def clock_now(at_ms: int, clock: LocalClock) -> str:
     """Return an instant's time of day."""
     return f"{clock.local(at_ms):%H:%M}"
-
-
-def parse_number(text: str) -> float:
-    """Return a typed number; decimal comma and point are understood (ValueError else)."""
-    plain = text.strip().replace(MINUS, "-").replace(THIN, "").replace(" ", "").replace(",", ".")
-    return float(plain)
-
-
-def parse_clock(text: str) -> int:
-    """Return the minute of a typed time such as 6:45 or 06.45 (ValueError else)."""
-    plain = text.strip().replace(".", ":")
-    if plain in ("24:00", "24"):
-        return 1440
-    at = datetime.strptime(plain if ":" in plain else plain + ":00", "%H:%M")
-    return at.hour * 60 + at.minute

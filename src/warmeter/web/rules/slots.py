@@ -7,12 +7,14 @@ from typing import Any, Literal, Protocol
 
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
-from warmeter.core.units import MIN_PER_DAY, S_PER_DAY, S_PER_H, celsius_from, celsius_to, kelvin_from, kelvin_to
+from warmeter.core.units import MIN_PER_DAY, S_PER_DAY, S_PER_H, celsius_to, kelvin_to
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts
+from warmeter.web.typed import parse_amount, parse_clock, parse_quantity
 
 EditorKind = Literal["choice", "many", "text", "long"]
 _DURATION = re.compile(r"(\d+(?:[.,]\d+)?)\s*(days?|d|hours?|h|min(?:utes?)?|m|s(?:ec(?:onds?)?)?)?")
+MOST = 1e6
 _SIGNS = (show.MINUS, "+")
 _IN_S = {"d": 86_400.0, "h": 3600.0, "m": 60.0, "s": 1.0}
 Option = tuple[str, str]
@@ -167,25 +169,20 @@ def seconds_of(text: str, *, low: int, high: int) -> int:
 
 
 def number_of(text: str, *, low: float, high: float, unit: str = "") -> float:
-    """Return a typed number; ``WarmeterError`` says what is wrong with it."""
-    plain = text.strip()
-    if unit and plain.endswith(unit):
-        plain = plain[: -len(unit)]
+    """Return a typed number in its unit; ``WarmeterError`` says what is wrong with it."""
     try:
-        value = show.parse_number(plain)
+        value = parse_quantity(text, unit)
     except ValueError as error:
         raise WarmeterError(f"{text!r} is no number; write one such as 21.5") from error
     if not low <= value <= high:
-        raise WarmeterError(
-            f"a number between {low:g} and {high:g} {unit} is needed here".replace(" is needed", " is needed")
-        )
+        raise WarmeterError(f"a number between {low:g} and {high:g} {unit}".rstrip() + " is needed here")
     return value
 
 
 def minute_of(text: str) -> int:
     """Return the minute of a typed time of day; ``WarmeterError`` if it is none."""
     try:
-        minute = show.parse_clock(text)
+        minute = parse_clock(text)
     except ValueError as error:
         raise WarmeterError(f"{text!r} is no time of day; write it such as 21:30") from error
     return minute % MIN_PER_DAY
@@ -228,8 +225,14 @@ def _plain(value: float, decimals: int = 0) -> str:
 
 def typed_value(home: Home, unit: str, text: str, *, is_difference: bool = False, low: float = -1e6) -> float:
     """Return the stored value of a typed number in the home's unit."""
-    plain = re.sub(r"(/kWh|[°%£€$¥]|[CFKW]|g/m³|kWh)+\s*$", "", text.strip().lstrip("£€$¥")).strip()
-    value = number_of(plain, low=low, high=1e6)
-    if unit == "°C" and is_difference:
-        return kelvin_from(value, home.temperature_unit)
-    return celsius_from(value, home.temperature_unit) if unit == "°C" else value
+    try:
+        value = (
+            float(parse_amount(text))
+            if unit == "price"
+            else parse_quantity(text, unit, home.temperature_unit, is_difference=is_difference)
+        )
+    except ValueError as error:
+        raise WarmeterError(f"{text!r} is not understood. {error}") from error
+    if not low <= value <= MOST:
+        raise WarmeterError(f"a number between {low:g} and {MOST:g} is needed here")
+    return value

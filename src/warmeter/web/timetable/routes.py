@@ -60,7 +60,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import TimeOfDay
 from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.cheapest_start import RunSchedule
-from warmeter.core.units import MS_PER_MIN, celsius_from
+from warmeter.core.units import MS_PER_MIN
 from warmeter.service.forecast.damp import damp_limits
 from warmeter.service.forecast.day_forecasts import day_forecast
 from warmeter.service.forecast.gaps import day_gaps, gap_figure
@@ -96,6 +96,7 @@ from warmeter.web.timetable.overrides_view import HandView, hand_view
 from warmeter.web.timetable.preview import LaidView, laid_view
 from warmeter.web.timetable.view import DayView, day_view
 from warmeter.web.timetable.why_view import WhyView, why_view
+from warmeter.web.typed import parse_quantity
 from warmeter.web.working import WorkingPart, working_view
 
 router = APIRouter()
@@ -161,10 +162,11 @@ KEPT_IN_ADDRESS = ("low", "high", "zone", "pane", "scope", "from", "to")
 def typed_weather(request: Request, home: Home) -> TypedWeather | None:
     """Return the day's temperatures typed in the address, None if they are not both numbers."""
     try:
-        low, high = (show.parse_number(request.query_params.get(name, "")) for name in ("low", "high"))
+        low_c, high_c = (
+            parse_quantity(request.query_params.get(name, ""), "°C", home.temperature_unit) for name in ("low", "high")
+        )
     except ValueError:
         return None
-    low_c, high_c = (celsius_from(value, home.temperature_unit) for value in (low, high))
     return TypedWeather(low_c, high_c) if COLDEST_C <= low_c <= high_c <= HOTTEST_C else None
 
 
