@@ -18,6 +18,7 @@ from warmeter.core.kernel_loading import load_kernels
 from warmeter.service.app import App
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
+from warmeter.web.form_reader import FormError
 from warmeter.web.format import error_words
 from warmeter.web.homes import keeping_routes
 from warmeter.web.homes import routes as homes
@@ -130,7 +131,9 @@ def _handle_errors(web: FastAPI) -> None:
             422,
             "This was not done",
             error_words(error, unit_of(request)),
-            "Nothing was changed. Go back and mend it.",
+            "Put it right where it stands and send it again.",
+            "Everything as it was; what was typed still stands in its field.",
+            error.errors if isinstance(error, FormError) else None,
         )
 
     @web.exception_handler(HTTPException)

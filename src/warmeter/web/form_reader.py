@@ -18,10 +18,24 @@ from warmeter.core.edits.edit import FieldsOf, Unset
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.part import Unit
 from warmeter.core.units import TemperatureUnit, celsius_to, temperature_sign
-from warmeter.core.wording import MINUS, clock_time
+from warmeter.core.wording import clock_time
+from warmeter.web import format as show
 from warmeter.web.form_texts import TYPED
 from warmeter.web.typed import parse_amount, parse_clock, parse_quantity
 
+# The unit that a name carries, such as rated_heat_w.
+_BY_ENDING = {
+    "w": "W",
+    "m": "m",
+    "m2": "m²",
+    "m3": "m³",
+    "min": "min",
+    "s": "s",
+    "h": "h",
+    "k": "K",
+    "l": "L",
+    "pct": "%",
+}
 Texts = Mapping[str, str]
 _Model = TypeVar("_Model")
 
@@ -30,8 +44,14 @@ class FormError(WarmeterError):
     """Fields of a form are wrong; ``errors`` has each one's own sentence."""
 
     def __init__(self, errors: Mapping[str, str]) -> None:
-        super().__init__("; ".join(f"{name.replace('_', ' ')}: {why}" for name, why in errors.items()))
+        super().__init__("; ".join(f"{_words_of(name)}: {why}" for name, why in errors.items()))
         self.errors = dict(errors)
+
+
+def _words_of(name: str) -> str:
+    """Return a field's name in words, without the unit that it carries."""
+    words = name.split("_")
+    return " ".join(words[:-1] if len(words) > 1 and words[-1] in {*_BY_ENDING, "c"} else words)
 
 
 async def form_texts(request: Request) -> Texts:
@@ -56,9 +76,9 @@ class _Field:
 
     @property
     def unit(self) -> str:
-        """The unit of a number, "" for a bare one."""
+        """The unit of a number: as it is annotated, else as its name ends, "" for a bare one."""
         unit = self.note(Unit)
-        return unit.sign if unit is not None else ""
+        return unit.sign if unit is not None else _BY_ENDING.get(self.name.rpartition("_")[2], "")
 
 
 def _taken_apart(hint: Any) -> tuple[Any, tuple[Any, ...], bool]:
@@ -233,13 +253,18 @@ def _within(field: _Field, value: float | Decimal, unit: TemperatureUnit) -> flo
         if field.unit == "time of day":
             return clock_time(int(limit))
         number = celsius_to(float(limit), unit) if field.unit == "°C" else float(limit)
-        return f"{number:g}".replace("-", MINUS)
+        return show.number(number, _decimals(number))
 
     sign = {"°C": temperature_sign(unit), "time of day": ""}.get(field.unit, field.unit)
     ends = f"Above {shown(above.gt)}" if above is not None else f"Between {shown(low.ge)}" if low is not None else ""
     if high is not None:
         ends += f"{', at most' if above is not None else ' and'} {shown(high.le)}"
     raise ValueError(f"{ends} {sign}".strip())
+
+
+def _decimals(number: float) -> int:
+    """Return how many decimals a limit has, three at most."""
+    return next((places for places in range(3) if abs(round(number, places) - number) < 1e-9), 3)
 
 
 def _length_wrong(field: _Field, text: str) -> str:

@@ -1,5 +1,6 @@
 """The frame around every page: spine, top, status; errors and conflicts in the same frame."""
 
+from collections.abc import Mapping
 from contextvars import ContextVar
 from dataclasses import dataclass, fields
 from datetime import date, timedelta
@@ -122,6 +123,14 @@ QUEUED = 'hx-sync="body:queue all" hx-status:4xx="target:#notice" hx-status:5xx=
 LIVE = f'hx-target=".wm-live" hx-swap="innerHTML" {QUEUED}'
 for name, attributes in (("queued", QUEUED), ("live", LIVE)):
     TEMPLATES.env.globals[name] = Markup(attributes)  # noqa: S704  words of ours, no text of anybody
+
+
+def is_refused(request: Request) -> bool:
+    """Return whether a page says that something was not done: what was typed for it is kept then."""
+    return getattr(request.state, "is_refused", False) or "refused" in request.query_params
+
+
+TEMPLATES.env.globals["is_refused"] = is_refused
 TEMPLATES.env.globals["told_width"] = told_width
 TEMPLATES.env.globals["file_limit"] = FILE_TOLD
 TEMPLATES.env.globals["archive_limit"] = ARCHIVE_TOLD
@@ -273,6 +282,7 @@ class View(Protocol):
 def render(request: Request, name: str, view: View, status: int = 200) -> HTMLResponse:
     """Return a template's page, temperatures in the unit of its home."""
     _UNIT.set(unit_of(request) if status < 500 else "C")
+    request.state.is_refused = status >= 400
     words = {field.name: getattr(view, field.name) for field in fields(view)}
     response = TEMPLATES.TemplateResponse(request, name, words, status_code=status)
     if is_fragment(request) and isinstance(view, Page):
@@ -301,14 +311,14 @@ def is_fragment(request: Request) -> bool:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ErrorPage:
-    """An error: what, where, what was kept, what next, and the request's number in the log."""
+    """An error: what, what was kept, what next, and the request's number in the log."""
 
     title: str
     why: str
     then: str
     kept: str
-    where: str
     id: str
+    faults: Mapping[str, str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -321,10 +331,16 @@ class ConflictPage:
 
 
 def error_page(
-    request: Request, status: int, title: str, why: str, then: str, kept: str = "Everything as it was."
+    request: Request,
+    status: int,
+    title: str,
+    why: str,
+    then: str,
+    kept: str = "Everything as it was.",
+    faults: Mapping[str, str] | None = None,
 ) -> Response:
-    """Return an error: what, where, what was kept, what next."""
-    view = ErrorPage(title=title, why=why, then=then, kept=kept, where=request.url.path, id=request.state.id)
+    """Return an error: what, what was kept, what next; ``faults`` has the sentences of single fields."""
+    view = ErrorPage(title=title, why=why, then=then, kept=kept, id=request.state.id, faults=faults or {})
     return render(request, "_error.html" if is_fragment(request) else "error.html", view, status)
 
 

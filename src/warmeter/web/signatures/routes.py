@@ -244,5 +244,7 @@ def edit_appliance(
     try:
         save(request, home_id, texts, lambda _: read_form(ChangeRunWindow, {**texts, "machine_id": appliance_id}))
     except FormError as error:
-        return back_to(request, "signatures", home_id, f"{error}. Nothing was changed.", machine=appliance_id)
+        return back_to(
+            request, "signatures", home_id, f"{error}. Nothing was changed.", machine=appliance_id, refused="1"
+        )
     return back_to(request, "signatures", home_id, machine=appliance_id)

@@ -195,5 +195,5 @@ def _saved(request: Request, home_id: str, texts: Texts, kind: type[Command]) ->
     try:
         save(request, home_id, texts, lambda home: read_form(kind, texts, home.temperature_unit))
     except FormError as error:
-        return back_to(request, "record", home_id, f"{error}. Nothing was changed.")
+        return back_to(request, "record", home_id, f"{error}. Nothing was changed.", refused="1")
     return back_to(request, "record", home_id)

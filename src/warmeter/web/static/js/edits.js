@@ -114,6 +114,7 @@
     const isPost = ctx.request.method === "POST", isLast = waiting.at(-1) === ctx;
     if (status < 400) {
       if (isPost) follow(headers.get("X-Revision"));
+      if (isPost && ctx.request.form) window.warmeter.forget(ctx.request.form);
       if (isPost && !ctx.isStep) document.getElementById("redo-form").hidden = true;
       if (ctx.isStep) after.renew = true;
       else if (!isLast) event.preventDefault();
@@ -126,9 +127,11 @@
       return;
     }
     if (status === 409) refused.push({ path: ctx.request.action, fields: Object.fromEntries(ctx.request.body), series: ctx.series });
-    // What was typed into a slot and could not be read stands there, to be put right.
-    const slot = isPost && ctx.request.body.get("slot") && document.getElementById("fill");
-    if (slot && status !== 409) slot.focus(); else after.redraw ||= isPost;
+    // What was typed and could not be taken stands there, to be put right; what was dragged goes back.
+    const form = isPost && status !== 409 ? ctx.request.form : null;
+    if (!form) after.redraw ||= isPost;
+    else if (!form.isConnected || window.warmeter.showFaults(form, ctx.text)) return;
+    else if (form.querySelector("#fill")) form.querySelector("#fill").focus();
   });
 
   document.addEventListener("htmx:before:swap", () => {
@@ -222,5 +225,5 @@
     resized = setTimeout(refit, 200);
   });
 
-  window.warmeter = { send, redraw, go };
+  window.warmeter = { ...window.warmeter, send, redraw, go };
 })();
