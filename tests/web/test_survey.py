@@ -124,7 +124,7 @@ class PlanActs(Surveying):
             (
                 "rect-set",
                 {"room_id": "den", "index": 0, "x_m": 0, "y_m": 0, "width_m": -4, "depth_m": 3},
-                "width m: Between 0.1 and 100",
+                "width: Between 0.1 and 100 m",
             ),
             ("room-edge", {"room_id": "den", "index": 0, "side": "right", "at_m": -5}, "move the other edge first"),
             ("room-set", {"room_id": "den", "height_m": "tall"}, "Write a number"),
@@ -242,7 +242,7 @@ class Plant(Surveying):
             ("source-remove", {"id": "boiler"}, "hang on Boiler"),
             ("source-set", {"id": "boiler", "cop_points": "warm 3"}, "is no COP point"),
             ("source-set", {"id": "boiler", "flow_c": "120"}, "Between 20 and 95"),
-            ("heater-set", {"id": "rad-den", "rated_heat_w": "-5"}, "rated heat w: Above 0"),
+            ("heater-set", {"id": "rad-den", "rated_heat_w": "-5"}, "rated heat: Above 0"),
             ("heater-set", {"id": "rad-den", "source_id": "sun"}, "no source"),
         ):
             with self.subTest(words):
