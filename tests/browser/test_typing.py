@@ -27,8 +27,8 @@ READ = """() => [...document.querySelectorAll("main input, main textarea, main s
   .map((f) => [f.name, f.type === "checkbox" || f.type === "radio" ? f.checked : f.value])"""
 
 
-class Typing(Browsing):
-    home: str
+class TypingHome(Browsing):
+    """A home of its own, without logs."""
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -44,6 +44,8 @@ class Typing(Browsing):
             self.page.click("#bring-in")
             self.page.wait_for_url("**/survey?notice=*")
 
+
+class Typing(TypingHome):
     def pages(self) -> list[str]:
         base, home = "/homes/typing-home", demo_home("weir-cottage")
         return [
@@ -136,6 +138,29 @@ class Typing(Browsing):
         page.wait_for_url(lambda url: "refused" not in url)
         expect(page.locator("form[action*='/levels/'] input[name=heating_c]").first).to_have_value(before)
         self.said.clear()
+
+
+# What has the focus, and whether that can be seen: an outline of 2 px, or a room's edge on the plan.
+FOCUS = """() => {
+  const on = document.activeElement, look = getComputedStyle(on);
+  const isSeen = (look.outlineStyle !== "none" && parseFloat(look.outlineWidth) >= 2) || parseFloat(look.strokeWidth) >= 10;
+  return [isSeen || on === document.body || on.id === "main", `${on.tagName} ${on.id} ${on.className.baseVal ?? on.className}`];
+}"""
+
+
+class Focus(TypingHome):
+    def test_what_has_the_focus_is_seen_by_day_and_by_night(self) -> None:
+        page, hidden = self.page, set()
+        for scheme in ("light", "dark"):
+            page.emulate_media(color_scheme=scheme)
+            for path in ("survey", "heating", "zones", "timetable?pane=hand", "rules", "tariff"):
+                self.open(f"/homes/typing-home/{path}")
+                for _ in range(45):
+                    page.keyboard.press("Tab")
+                    is_seen, what = page.evaluate(FOCUS)
+                    if not is_seen:
+                        hidden.add((scheme, path, what))
+        self.assertEqual(hidden, set())
 
 
 if __name__ == "__main__":

@@ -251,6 +251,20 @@ class Safety(Case):
                 self.assertEqual(answer.status_code, 403)
         self.assertEqual(self.app.homes.load("home1")[1], 1)
 
+    def test_styles_and_scripts_come_compressed_and_are_kept_by_the_browser_for_good(self) -> None:
+        page = self.client.get("/").text
+        paths = re.findall(r'(?:href|src)="(/static/[^"]+)"', page)
+        self.assertGreater(len(paths), 12)
+        total = 0
+        for path in paths:
+            answer = self.client.get(path, headers={"Accept-Encoding": "gzip"})
+            self.assertEqual(answer.status_code, 200, path)
+            self.assertIn("immutable", answer.headers["cache-control"], path)
+            total += answer.num_bytes_downloaded
+        self.assertLess(total, 250_000)
+        plain = self.client.get(paths[1].partition("?")[0])
+        self.assertEqual(plain.headers["cache-control"], "no-cache")
+
     def test_static_files_stay_in_their_folder(self) -> None:
         for path in ("/static/../app.py", "/static/%2e%2e/app.py", "/static/css/../../app.py"):
             self.assertIn(self.client.get(path).status_code, (403, 404))

@@ -2,12 +2,12 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from pathlib import Path
 
 import anyio
 import anyio.to_thread
 import numpy as np
 from fastapi import FastAPI, Request
+from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
@@ -24,7 +24,7 @@ from warmeter.web.homes import keeping_routes
 from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
 from warmeter.web.kept_pages import KeptPages
-from warmeter.web.links import take_routes, url_for
+from warmeter.web.links import STATIC, static_url, take_routes, url_for
 from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page, unit_of
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
@@ -64,7 +64,6 @@ MODULES = (
     sheet,
     revisions,
 )
-STATIC = Path(__file__).parent / "static"
 
 
 def create_app(app: App, key: str = "") -> FastAPI:
@@ -81,11 +80,12 @@ def create_app(app: App, key: str = "") -> FastAPI:
     # Of its own, so that a page that is kept does not wait for those that are drawn.
     web.state.finders = anyio.CapacityLimiter(FINDERS)
     web.add_middleware(BaseHTTPMiddleware, dispatch=guard)
-    web.mount("/static", StaticFiles(directory=STATIC), name="static")
+    web.mount("/static", GZipMiddleware(StaticFiles(directory=STATIC), minimum_size=1024), name="static")
     for module in MODULES:
         web.include_router(module.router)
     take_routes(module.router for module in MODULES)
     TEMPLATES.env.globals["url_for"] = url_for
+    TEMPLATES.env.globals["static"] = static_url
     _handle_errors(web)
     return web
 

@@ -1,11 +1,15 @@
 """Paths of pages by the names of their routes; templates and views link by these alone."""
 
 from collections.abc import Iterable
+from functools import cache
+from hashlib import sha256
+from pathlib import Path
 from urllib.parse import urlencode
 
 from fastapi import APIRouter
 from fastapi.routing import APIRoute
 
+STATIC = Path(__file__).parent / "static"
 _ROUTES: dict[str, APIRoute] = {}
 
 
@@ -17,6 +21,12 @@ def take_routes(routers: Iterable[APIRouter]) -> None:
 def url_for(name: str, /, **parts: object) -> str:
     """Return the path of a route by its name and the parts of its path."""
     return str(_ROUTES[name].url_path_for(name, **parts))
+
+
+@cache
+def static_url(name: str) -> str:
+    """Return the address of a style, script or picture with a digest of its bytes: a browser keeps it for good."""
+    return f"/static/{name}?v={sha256((STATIC / name).read_bytes()).hexdigest()[:12]}"
 
 
 def link(name: str, home_id: str, **query: str) -> str:
