@@ -17,7 +17,7 @@ from fastapi import Request
 from warmeter.core.edits.edit import FieldsOf, Unset
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.part import Unit
-from warmeter.core.units import TemperatureUnit, celsius_to, temperature_sign
+from warmeter.core.units import TemperatureUnit, celsius_to, difference_sign, kelvin_to, temperature_sign
 from warmeter.core.wording import clock_time
 from warmeter.web import format as show
 from warmeter.web.form_texts import TYPED
@@ -78,7 +78,7 @@ class _Field:
     def unit(self) -> str:
         """The unit of a number: as it is annotated, else as its name ends, "" for a bare one."""
         unit = self.note(Unit)
-        return unit.sign if unit is not None else _BY_ENDING.get(self.name.rpartition("_")[2], "")
+        return unit.sign if unit is not None else _BY_ENDING.get(self.name.removesuffix("_1_k").rpartition("_")[2], "")
 
 
 def _taken_apart(hint: Any) -> tuple[Any, tuple[Any, ...], bool]:
@@ -252,10 +252,12 @@ def _within(field: _Field, value: float | Decimal, unit: TemperatureUnit) -> flo
     def shown(limit: Any) -> str:
         if field.unit == "time of day":
             return clock_time(int(limit))
-        number = celsius_to(float(limit), unit) if field.unit == "°C" else float(limit)
+        number = float(limit)
+        if field.unit in ("°C", "K"):
+            number = celsius_to(number, unit) if field.unit == "°C" else kelvin_to(number, unit)
         return show.number(number, _decimals(number))
 
-    sign = {"°C": temperature_sign(unit), "time of day": ""}.get(field.unit, field.unit)
+    sign = {"°C": temperature_sign(unit), "K": difference_sign(unit), "time of day": ""}.get(field.unit, field.unit)
     ends = f"Above {shown(above.gt)}" if above is not None else f"Between {shown(low.ge)}" if low is not None else ""
     if high is not None:
         ends += f"{', at most' if above is not None else ' and'} {shown(high.le)}"

@@ -16,8 +16,8 @@ from markupsafe import Markup
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
-from warmeter.core.sentence import Sentence, in_unit
-from warmeter.core.units import TemperatureUnit
+from warmeter.core.sentence import Measure, Sentence, celsius, in_unit, kelvin, kelvin_hours
+from warmeter.core.units import TemperatureUnit, difference_sign, kelvin_to
 from warmeter.service.app import App, Person
 from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
 from warmeter.store.homes import HomeNotFound, HomeUnreadable
@@ -111,12 +111,26 @@ _UNIT: ContextVar[TemperatureUnit] = ContextVar("unit", default="C")
 
 
 def in_page_unit(value: object) -> object:
-    """Return what a template prints, a sentence with its temperatures in the page's unit."""
-    return value.in_unit(_UNIT.get()) if isinstance(value, Sentence) else value
+    """Return what a template prints, a sentence or a measure with its temperatures in the page's unit."""
+    if isinstance(value, Sentence):
+        return value.in_unit(_UNIT.get())
+    return value.text(_UNIT.get()) if isinstance(value, Measure) else value
+
+
+def difference_typed(value_k: float | None) -> str:
+    """Return a difference of temperatures as a field of the page has it, "" for none."""
+    return "" if value_k is None else f"{round(kelvin_to(value_k, _UNIT.get()), 6):g}"
 
 
 TEMPLATES.env.finalize = in_page_unit
-TEMPLATES.env.filters["in_page_unit"] = in_page_unit
+TEMPLATES.env.globals |= {
+    "in_page_unit": in_page_unit,
+    "celsius": celsius,
+    "kelvin": kelvin,
+    "kelvin_hours": kelvin_hours,
+    "difference_typed": difference_typed,
+    "difference_unit": lambda: difference_sign(_UNIT.get()),
+}
 TEMPLATES.env.globals["styles"] = STYLES
 # What the server answers is drawn in place: requests in turn, refusals where notices stand.
 QUEUED = 'hx-sync="body:queue all" hx-status:4xx="target:#notice" hx-status:5xx="target:#notice"'

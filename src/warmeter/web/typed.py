@@ -81,7 +81,7 @@ def parse_quantity(
         raise ValueError("Write a number")
     if len(parts) == 1 and not parts[0][1]:
         value = parse_number(parts[0][0])
-        return kelvin_from(value, temperature_unit) if stored == "K" and unit == "°C" else value
+        return kelvin_from(value, temperature_unit) if stored == "K" else value
     factors, total, last = {stored.lower(): 1.0} | TYPED_UNITS.get(stored, {}), 0.0, ""
     for number, word in parts:
         # 5' 10 and 1 h 20: what follows feet is inches, and hours minutes.

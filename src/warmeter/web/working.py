@@ -50,6 +50,8 @@ def _shown(value: float | None, unit: str, decimals: int, home: Home) -> tuple[s
     """Return a value and unit, temperatures in the home's own."""
     if unit == "°C":
         return show.temperature(value, home, decimals), show.temperature_unit(home)
+    if unit == "K":
+        return show.difference(value, home, decimals), show.difference_unit(home)
     if unit == home.currency:
         return show.money(value, home.currency, decimals), ""
     if unit.startswith(f"{home.currency} "):

@@ -51,7 +51,6 @@ class LevelsView:
     zone_cools: bool
     fans: tuple[str, ...]
     unit: str
-    gap: str
     gap_reason: str
     guards: list[GuardRow]
     findings: list[str]
@@ -68,7 +67,6 @@ def levels_view(home: Home, zone: Zone, guards: list[GuardRow], findings: list[s
         zone_cools=can_cool(home, zone),
         fans=get_args(Fan),
         unit=show.temperature_unit(home),
-        gap=f"{home.gap.gap_k:g}",
         gap_reason=home.gap.reason,
         guards=guards,
         findings=findings,

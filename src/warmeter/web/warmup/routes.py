@@ -77,7 +77,7 @@ def warmup(request: Request, home_id: str) -> Response:
                 missing=stored.fit.missing,
                 doubts=tuple(d.sentence for d in stored.fit.doubts if not d.forbids_use),
                 more_days=more_days_of(stored.fit),
-                candidates=[(n, show.number(e, 2), n == stored.fit.model) for n, e in stored.fit.candidates],
+                candidates=[(n, show.difference(e, home, 2), n == stored.fit.model) for n, e in stored.fit.candidates],
                 is_fit_for_use=stored.fit.is_fit_for_use,
                 watts_known=stored.fit.watts_known,
                 made=f"revision {stored.revision}",

@@ -13,7 +13,7 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.sentence import kelvin, sentence
 from warmeter.core.thermal.room_fit import HELD_BACK, Estimate, RoomFit, RoomLog, StoredFit
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import J_PER_WH, S_PER_H
+from warmeter.core.units import J_PER_WH, S_PER_H, kelvin_to
 from warmeter.core.warmup.lead import Lead
 from warmeter.service.readings.room_logs import LONGEST_DAYS, SILENT_DAYS, DaysLeftOut
 from warmeter.web import format as show
@@ -74,7 +74,7 @@ def fit_strip(log: RoomLog, stored: StoredFit, home: Home, clock: LocalClock, wi
     lanes = [
         _used_lane(coarse.heat_w.size, int(axis.table_step)),
         _room_lane(coarse.room_c, fitted_c, home, int(axis.table_step)),
-        _error_lane(fitted_c - coarse.room_c, int(axis.table_step)),
+        _error_lane(fitted_c - coarse.room_c, home, int(axis.table_step)),
         _heat_lane(coarse.heat_w, int(axis.table_step), is_in_watts=stored.fit.watts_known),
         _outdoor_lane(coarse.outdoor_c, home, int(axis.table_step)),
     ]
@@ -116,17 +116,17 @@ def _room_lane(room_c: Floats, fitted_c: Floats, home: Home, every: int) -> Lane
     )
 
 
-def _error_lane(residual_k: Floats, every: int) -> Lane:
+def _error_lane(residual_k: Floats, home: Home, every: int) -> Lane:
     return Lane(
         name="Error",
         note="fit − room",
         height=52,
         low=-1.0,
         high=1.0,
-        axis=[(-0.5, f"{show.MINUS}0.5"), (0.5, "0.5")],
+        axis=[(k, show.difference(k, home)) for k in (-0.5, 0.5)],
         levels=(ReferenceLine(value=0.0, css="wm-zero", label=""),),
         curves=(Curve(values=np.clip(residual_k, -1, 1), css="wm-outl"),),
-        table=[(_column(residual_k, 2, every), "K", "")],
+        table=[(_column(residual_k * kelvin_to(1.0, home.temperature_unit), 2, every), show.difference_unit(home), "")],
     )
 
 

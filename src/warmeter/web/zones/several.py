@@ -78,8 +78,8 @@ def _rooms(home: Home, found: GroupingComparison, shown: Trial) -> list[RoomWeek
             mean=show.temperature(float(shown.found.mean_c[k]), home),
             coldest=show.temperature(float(shown.found.coldest_c[k]), home),
             warmest=show.temperature(float(shown.found.warmest_c[k]), home),
-            short=show.number(float(shown.found.underheating_kh[k]), 1),
-            over=show.number(float(shown.found.overheating_kh[k])),
+            short=show.difference(float(shown.found.underheating_kh[k]), home, 1),
+            over=show.difference(float(shown.found.overheating_kh[k]), home, 0),
             is_worst=k == worst and float(shown.found.underheating_kh[k]) > 0.5,
         )
         for k, key in enumerate(found.home.room_ids)
@@ -116,8 +116,8 @@ def several_view(home: Home, found: GroupingComparison, shown: Trial) -> Several
             low_x=x(_worth(t, "low")),
             x=x(_worth(t, "is")),
             high_x=x(_worth(t, "high")),
-            short=show.number(t.underheating_kh, 1),
-            over=show.number(t.overheating_kh),
+            short=show.difference(t.underheating_kh, home, 1),
+            over=show.difference(t.overheating_kh, home, 0),
             starts=show.number(t.found.starts / 7, 1),
             needs=f"{t.sensors} sensor{'s' * (t.sensors != 1)}, {heads}",
             is_favoured=t is found.favoured and not t.broken,
