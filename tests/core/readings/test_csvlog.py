@@ -3,7 +3,7 @@
 import itertools
 import unittest
 from dataclasses import replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import numpy as np
@@ -126,6 +126,45 @@ class Clocks(unittest.TestCase):
         ):
             with self.subTest(text):
                 self.assertEqual(self.at([f"{text},20"], plan_of(STUDY, **settings_)), [noon])
+
+    def test_hours_by_twelve_are_those_by_twenty_four(self) -> None:
+        for text, hour, minute in (
+            ("12:00 AM", 0, 0),
+            ("12:05 am", 0, 5),
+            ("01:30 AM", 1, 30),
+            ("11:59 a.m.", 11, 59),
+            ("12:00 PM", 12, 0),
+            ("12:45pm", 12, 45),
+            ("1:05 PM", 13, 5),
+            ("11:59:30 p.m.", 23, 59),
+        ):
+            wanted = to_ms(datetime(2026, 1, 5, hour, minute, tzinfo=UTC)) + (30_000 if ":30 p" in text else 0)
+            with self.subTest(text):
+                self.assertEqual(
+                    self.at([f"1/5/2026 {text},20"], plan_of(STUDY, date_format="month/day/year")), [wanted]
+                )
+
+    def test_a_day_by_twelve_hours_rises_from_midnight_to_midnight(self) -> None:
+        day = [datetime(2026, 1, 5) + timedelta(minutes=10 * k) for k in range(144)]
+        lines = [f"{at:%m/%d/%Y %I:%M %p},{20 + k % 7}" for k, at in enumerate(day)]
+        found = self.at(lines, plan_of(STUDY, date_format="month/day/year"))
+        self.assertEqual(found, [to_ms(at.replace(tzinfo=UTC)) for at in day])
+
+    def test_no_clock_by_twelve_shows_thirteen_or_nought(self) -> None:
+        taken = read(
+            ["time,Study", "1/5/2026 13:00 PM,20", "1/5/2026 0:30 AM,20", "1/5/2026 1:00 PM,20"],
+            plan_of(STUDY, date_format="month/day/year"),
+            LONDON,
+        )
+        self.assertEqual(taken.series[0].readings.at_ms.size, 1)
+        self.assertEqual(sum("no time of day" in refusal.reason for refusal in taken.refusals), 2)
+
+    def test_the_date_form_and_the_clock_column_are_seen_with_hours_by_twelve(self) -> None:
+        lines = ["When,Study °F", "12/31/2025 11:50 PM,68", "1/1/2026 12:00 AM,68.2", "1/13/2026 1:10 PM,69"]
+        plan = guess(lines, rooms=ROOMS, machines=MACHINES)
+        self.assertEqual((plan.date_format, plan.columns[0].unit), ("month/day/year", "°F"))
+        apart = ["Date,Time,Study", "1/13/2026,1:10 PM,20", "1/14/2026,11:00 AM,21"]
+        self.assertEqual(guess(apart, rooms=ROOMS, machines=MACHINES).clock_column, 1)
 
     def test_a_repeated_hour_is_split_by_its_order(self) -> None:
         for clock, first, texts in (

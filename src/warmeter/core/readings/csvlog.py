@@ -26,9 +26,11 @@ DATE_FORMATS: dict[str, str] = {
     "month/day/year": r"(?P<m>\d{1,2})[-/.](?P<d>\d{1,2})[-/.](?P<y>\d{4})",
 }
 _TIME = (
-    r"(?:[T ]+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2})(?:[.,](?P<f>\d{1,6})\d*)?)?)?"
+    r"(?:[T ]+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2})(?:[.,](?P<f>\d{1,6})\d*)?)?"
+    r"(?:\s*(?P<half>[AaPp])\.?[Mm]\.?)?)?"
     r"\s*(?P<tz>Z|UTC|[+-]\d{2}:?\d{2})?"
 )
+_CLOCK = r"\d{1,2}:\d{2}(:\d{2})?(\s*[AaPp]\.?[Mm]\.?)?"
 _EPOCH = re.compile(r"\d{9,10}(\.\d+)?|\d{12,13}")
 
 
@@ -201,6 +203,10 @@ def local_timestamp(text: str, pattern: re.Pattern[str] | None) -> LocalTimestam
         raise ReadingError(f"{text!r} is not a date and time in the form chosen")
     part = match.groupdict()
     hour, minute, second = int(part["H"] or 0), int(part["M"] or 0), int(part["S"] or 0)
+    if part["half"]:
+        if not 1 <= hour <= 12:
+            raise ReadingError(f"{text!r} is no time of day")
+        hour = hour % 12 + (12 if part["half"] in "Pp" else 0)
     try:
         day = datetime(int(part["y"]), int(part["m"]), int(part["d"]))
     except ValueError as error:
@@ -286,7 +292,7 @@ def _clock_column(data: Sequence[list[str]], time_column: int) -> int:
     if ":" in data[0][time_column]:
         return -1
     following = time_column + 1
-    fits = all(len(r) > following and re.fullmatch(r"\d{1,2}:\d{2}(:\d{2})?", r[following]) for r in data)
+    fits = all(len(r) > following and re.fullmatch(_CLOCK, r[following]) for r in data)
     return following if fits else -1
 
 

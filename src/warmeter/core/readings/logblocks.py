@@ -176,6 +176,10 @@ def _alike(times: Sequence[str], group: Ints, pattern: re.Pattern[str], wall: In
     if zone[0] >= 0 and first[zone[0]] in "+-":
         same[zone[0]] = False
         ok &= np.isin(code[:, zone[0]], (43, 45))
+    half = match.start("half")
+    if half >= 0:
+        same[half] = False
+        ok &= np.isin(code[:, half], [ord(letter) for letter in "AaPp"])
     ok &= (code[:, same] == np.array([ord(c) for c in first])[same]).all(axis=1)
 
     def part(name: str) -> Ints:
@@ -187,6 +191,9 @@ def _alike(times: Sequence[str], group: Ints, pattern: re.Pattern[str], wall: In
 
     year, month, day = part("y"), part("m"), part("d")
     hour, minute, second = part("H"), part("M"), part("S")
+    if half >= 0:
+        ok &= (hour >= 1) & (hour <= 12)
+        hour = hour % 12 + np.where(np.isin(code[:, half], (ord("P"), ord("p"))), 12, 0)
     ok &= (year >= 1) & (month >= 1) & (month <= 12) & (day >= 1) & (hour <= 23) & (minute <= 59) & (second <= 59)
     start = (np.where(ok, year, 1970) - 1970).astype("M8[Y]").astype("M8[M]") + (np.where(ok, month, 1) - 1)
     days = start.astype("M8[D]") + (np.where(ok, day, 1) - 1)
