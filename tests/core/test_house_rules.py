@@ -319,6 +319,7 @@ READING = {
     "core/readings/logblocks.py",
     "core/readings/espi.py",
     "core/readings/csvlog.py",
+    "core/readings/record_log.py",
     "core/csv_cells.py",
     "service/readings/logs.py",
     "web/strip/draw.py",

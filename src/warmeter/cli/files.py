@@ -16,6 +16,7 @@ from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
 from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog, guess
 from warmeter.core.readings.logtable import read
+from warmeter.core.readings.record_log import looks_like_records, table_of
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.signature.cycles import activity, cycle_features
 from warmeter.core.signature.recommending import propose
@@ -65,7 +66,8 @@ def _home(path: Path) -> Home:
 
 
 def _read(options: argparse.Namespace, home: Home) -> ReadLog:
-    lines = options.log.read_text(encoding="utf-8-sig", errors="replace").splitlines()
+    text = options.log.read_text(encoding="utf-8-sig", errors="replace")
+    lines = (table_of(text) if looks_like_records(text[:65_536]) else text).splitlines()
     mapping = guess(
         lines[:200], rooms=[(r.id, r.name) for r in home.rooms], machines=[(a.id, a.name) for a in home.appliances]
     )

@@ -5,6 +5,7 @@ FORM_BYTES = 512 * KB  # fields alone
 FILE_BYTES = 16 * MB  # a home, its rooms, rules or a timetable
 LOG_BYTES = 1 * GB
 LOG_LINES = 10_000_000
+RECORDS_BYTES = 64 * MB  # of JSON or a broker's lines, made a table in memory
 LINE_BYTES = 1 * MB
 WRAPPING_BYTES = 64 * KB  # what a form puts around a file
 

@@ -22,9 +22,10 @@ from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import MOST_CHANNELS, Column, ImportMapping, ReadLog, guess, with_channels
 from warmeter.core.readings.espi import looks_like_espi, read_espi
 from warmeter.core.readings.logtable import InMemory, read, within_bounds
+from warmeter.core.readings.record_log import looks_like_records, table_of
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.app import App, Person
-from warmeter.service.limits import LINE_BYTES, LOG_BYTES, LOG_LINES, LOG_TOLD, size_told
+from warmeter.service.limits import LINE_BYTES, LOG_BYTES, LOG_LINES, LOG_TOLD, RECORDS_BYTES, size_told
 from warmeter.service.readings.log_spool import OnDisk
 from warmeter.store.engine import in_transaction
 from warmeter.store.homes import Change
@@ -82,6 +83,7 @@ def keep_upload(app: App, file_name: str, parts: Iterable[bytes]) -> Upload:
     """
     app.uploads.mkdir(mode=0o700, parents=True, exist_ok=True)
     sweep_uploads(app)
+    parts = _as_table(iter(parts))
     token, digest, size, lines, line_size = secrets.token_hex(8), hashlib.sha256(), 0, 0, 0
     path, reads_as_utf8, is_xml = app.uploads / f"{token}.csv", _Utf8(), False
     try:
@@ -121,6 +123,22 @@ def keep_upload(app: App, file_name: str, parts: Iterable[bytes]) -> Upload:
     about.touch(mode=0o600)
     about.write_text(json.dumps(asdict(upload)), encoding="utf-8")
     return upload
+
+
+def _as_table(parts: Iterator[bytes]) -> Iterator[bytes]:
+    """Return the parts of a file; one of records is made a table of, which is read from then on."""
+    first = next(parts, b"")
+    if b"\x00" in first[:4096] or not looks_like_records(first[:65_536].decode("utf-8", "replace")):
+        return itertools.chain((first,), parts)
+    whole = bytearray(first)
+    for part in parts:
+        whole += part
+        if len(whole) > RECORDS_BYTES:
+            raise ReadingError(
+                f"records are taken up to {size_told(RECORDS_BYTES)}; cut the file into months, or save a table of lines"
+            )
+    table = table_of(whole.decode("utf-8", "replace")).encode()
+    return (table[k : k + 65_536] for k in range(0, len(table), 65_536))
 
 
 def _open_line(part: bytes, before: int) -> int:
