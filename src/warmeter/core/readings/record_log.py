@@ -4,13 +4,12 @@ A table has the time first and a column for each thing that is told, whose cells
 it. Numbers stay as they are written.
 """
 
-import csv
-import io
 import json
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from itertools import islice
 
+from warmeter.core.csv_cells import csv_text
 from warmeter.core.errors import ReadingError
 from warmeter.core.readings.csvlog import DATE_FORMATS
 
@@ -59,11 +58,7 @@ def table_of(text: str) -> str:
     if len(columns) > MOST_COLUMNS:
         raise ReadingError(f"its records tell {len(columns)} things; at most {MOST_COLUMNS} can be read from one file")
     others = [key for key in columns if key != time]
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow([time, *others])
-    writer.writerows([row.get(time, ""), *(row.get(key, "") for key in others)] for row in rows)
-    return out.getvalue()
+    return csv_text([[time, *others], *([row.get(time, ""), *(row.get(key, "") for key in others)] for row in rows)])
 
 
 def _from_json(text: str) -> Iterator[Record]:
