@@ -44,14 +44,14 @@ class Uploads(unittest.TestCase):
         lines = [f'{{"ts": {1_767_600_000 + 600 * k}, "study": {{"temperature": {20 + k / 10}}}}}' for k in range(20)]
         for name, text in (("a.jsonl", "\n".join(lines)), ("a.json", f"[{','.join(lines)}]")):
             parts = [text.encode()[k : k + 100] for k in range(0, len(text), 100)]
-            upload = logs.keep_upload(self.app, name, parts)
+            upload = logs.keep_log(self.app, name, parts)
             home = small_home()
             mapping = logs.guessed_mapping(self.app, home, upload)
             self.assertEqual([(c.quantity, c.subject) for c in mapping.taken], [("room_temperature", "study")])
             (series,) = logs.preview(self.app, home, upload, mapping).series
             self.assertEqual(series.readings.value.tolist(), [20 + k / 10 for k in range(20)])
         with self.assertRaisesRegex(ReadingError, "line 2"):
-            logs.keep_upload(self.app, "b.jsonl", [b'{"ts": 1767600000, "study": 20}\n{"ts": '])
+            logs.keep_log(self.app, "b.jsonl", [b'{"ts": 1767600000, "study": 20}\n{"ts": '])
 
     def test_nobody_else_reads_what_waits(self) -> None:
         for suffix in ("csv", "json"):

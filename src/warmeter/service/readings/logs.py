@@ -83,7 +83,6 @@ def keep_upload(app: App, file_name: str, parts: Iterable[bytes]) -> Upload:
     """
     app.uploads.mkdir(mode=0o700, parents=True, exist_ok=True)
     sweep_uploads(app)
-    parts = _as_table(iter(parts))
     token, digest, size, lines, line_size = secrets.token_hex(8), hashlib.sha256(), 0, 0, 0
     path, reads_as_utf8, is_xml = app.uploads / f"{token}.csv", _Utf8(), False
     try:
@@ -125,8 +124,13 @@ def keep_upload(app: App, file_name: str, parts: Iterable[bytes]) -> Upload:
     return upload
 
 
+def keep_log(app: App, file_name: str, parts: Iterable[bytes]) -> Upload:
+    """Stream a log to disk as ``keep_upload`` does; one of records is made a table of, which is read from then on."""
+    return keep_upload(app, file_name, _as_table(iter(parts)))
+
+
 def _as_table(parts: Iterator[bytes]) -> Iterator[bytes]:
-    """Return the parts of a file; one of records is made a table of, which is read from then on."""
+    """Return the parts of a file, or of the table that its records make."""
     first = next(parts, b"")
     if b"\x00" in first[:4096] or not looks_like_records(first[:65_536].decode("utf-8", "replace")):
         return itertools.chain((first,), parts)

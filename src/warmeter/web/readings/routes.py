@@ -84,7 +84,7 @@ def _parts(file: UploadFile) -> Iterator[bytes]:
 def upload(request: Request, home_id: str, file: UploadFile) -> Response:
     """Keep a file on disk and go on to its mapping."""
     try:
-        kept = logs.keep_upload(app_of(request), file.filename or "log.csv", _parts(file))
+        kept = logs.keep_log(app_of(request), file.filename or "log.csv", _parts(file))
     except ReadingError as error:
         return back_to(request, "import_log", home_id, f"{error}.")
     path = request.url_for("map_log", home_id=home_id, token=kept.token).path

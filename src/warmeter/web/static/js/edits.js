@@ -115,7 +115,7 @@
     if (status < 400) {
       if (isPost) follow(headers.get("X-Revision"));
       if (isPost && ctx.request.form) window.warmeter.forget(ctx.request.form);
-      if (isPost && !ctx.isStep) document.getElementById("redo-form").hidden = true;
+      if (isPost && !waiting.some((other) => other.isStep)) document.getElementById("redo-form").hidden = true;
       if (ctx.isStep) after.renew = true;
       else if (!isLast) event.preventDefault();
       else if (live() && ctx.target === live() && isTyping()) { isStale = true; event.preventDefault(); }
@@ -126,7 +126,10 @@
       if (status === 409) { event.preventDefault(); ctx.request.form.submit(); }
       return;
     }
-    if (status === 409) refused.push({ path: ctx.request.action, fields: Object.fromEntries(ctx.request.body), series: ctx.series });
+    if (status === 409) {
+      refused.push({ path: ctx.request.action, fields: Object.fromEntries(ctx.request.body), series: ctx.series });
+      if (ctx.request.form) window.warmeter.forget(ctx.request.form);
+    }
     // What was typed and could not be taken stands there, to be put right; what was dragged goes back.
     const form = isPost && status !== 409 ? ctx.request.form : null;
     if (!form) after.redraw ||= isPost;
@@ -134,7 +137,9 @@
     else if (form.querySelector("#fill")) form.querySelector("#fill").focus();
   });
 
-  document.addEventListener("htmx:before:swap", () => {
+  document.addEventListener("htmx:before:swap", (event) => {
+    const { ctx, tasks } = event.detail, fresh = tasks.map((task) => task.fragment.querySelector("[data-page]")).find(Boolean);
+    if (isQueued(ctx) && fresh) history.replaceState(null, "", `${fresh.dataset.page}?${fresh.dataset.query || ""}`);
     unfolded = [...document.querySelectorAll(".wm-live details[id][open]")].map((each) => each.id);
   });
 
@@ -146,7 +151,6 @@
     if (!fresh) return;
     for (const id of unfolded) if (document.getElementById(id)) document.getElementById(id).open = true;
     follow(fresh.dataset.revision);
-    if (fresh.dataset.page) history.replaceState(null, "", `${fresh.dataset.page}?${fresh.dataset.query || ""}`);
     document.dispatchEvent(new CustomEvent("wm:drawn"));
     toChosen();
     const opened = live() && live().querySelector("[data-focus]");
