@@ -302,7 +302,12 @@ class Hands(Drawing):
         page.fill("#rect-0-w", "-4")
         page.keyboard.press("Enter")
         page.wait_for_selector("#notice:has-text('Between 0.1 and 100')")
-        expect(page.locator("#rect-0-w")).to_have_value("4")
+        expect(page.locator(".wm-fault")).to_contain_text("Between 0.1 and 100 m")
+        expect(page.locator("#rect-0-w")).to_have_value("-4")
+        expect(page.locator("[data-room]")).to_have_count(2)
+        page.fill("#rect-0-w", "4,5")
+        page.keyboard.press("Enter")
+        expect(page.locator("#rect-0-w")).to_have_value("4.5")
 
     def test_a_whole_home_reads_well_on_every_page_by_day_and_by_night(self) -> None:
         page = self.page
