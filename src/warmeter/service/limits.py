@@ -20,4 +20,5 @@ def size_told(size: int) -> str:
 
 FILE_TOLD = f"up to {size_told(FILE_BYTES)}"
 ARCHIVE_TOLD = f"up to {size_told(LOG_BYTES)}"
+RECORDS_TOLD = f"up to {size_told(RECORDS_BYTES)}"
 LOG_TOLD = f"up to {size_told(LOG_BYTES)} or {LOG_LINES // 1_000_000} million lines"

@@ -31,11 +31,6 @@ def difference(value_k: float | None, home: Home, decimals: int = 1, *, is_signe
     return number(None if value_k is None else kelvin_to(value_k, home.temperature_unit), decimals, is_signed=is_signed)
 
 
-def difference_field(value_k: float, home: Home) -> str:
-    """Return a temperature difference as a field of a form has it."""
-    return f"{round(kelvin_to(value_k, home.temperature_unit), 6):g}"
-
-
 def difference_unit(home: Home) -> str:
     """Return the home's unit of a temperature difference."""
     return difference_sign(home.temperature_unit)

@@ -135,8 +135,8 @@ TEMPLATES.env.globals["styles"] = STYLES
 # What the server answers is drawn in place: requests in turn, refusals where notices stand.
 QUEUED = 'hx-sync="body:queue all" hx-status:4xx="target:#notice" hx-status:5xx="target:#notice"'
 LIVE = f'hx-target=".wm-live" hx-swap="innerHTML" {QUEUED}'
-for name, attributes in (("queued", QUEUED), ("live", LIVE)):
-    TEMPLATES.env.globals[name] = Markup(attributes)  # noqa: S704  words of ours, no text of anybody
+# Words of ours, no text of anybody.
+TEMPLATES.env.globals |= {"queued": Markup(QUEUED), "live": Markup(LIVE)}  # noqa: S704
 
 
 def is_refused(request: Request) -> bool:

@@ -8,6 +8,7 @@ from warmeter.core.wording import MINUS, THIN
 
 _NUMBER = re.compile(r"[-+]?\d(?:[\d.,]*\d)?")
 _AMONG_NUMBERS = re.compile(r"([-+]?\d(?:[\d.,]*\d)?)\s*([^\d\s+-]*)\s*")
+_GROUPS = re.compile(r"(?<=\d) (?=\d{3}(?!\d))")
 _CLOCK = re.compile(r"(\d{1,2})(?:\s*[:.h]\s*(\d{2}))?\s*(am|pm|a\.m\.|p\.m\.|h)?")
 _WORDS = {"noon": 720, "midday": 720, "midnight": 0}
 _CENTS = ("c", "ct", "cent", "cents", "p", "pence", "¢", "øre", "öre")
@@ -72,7 +73,7 @@ def parse_quantity(
     ValueError
         If it cannot be read; the sentence says what could.
     """
-    plain = _tidy(text).lower().replace("sq ft", "sqft").replace("sq m", "sqm")
+    plain = _GROUPS.sub("", _tidy(text).lower().replace("sq ft", "sqft").replace("sq m", "sqm"))
     if unit == "°C" and not is_difference:
         return _celsius(plain, temperature_unit)
     stored = "K" if unit == "°C" else unit

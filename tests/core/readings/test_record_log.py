@@ -56,6 +56,15 @@ class Json(unittest.TestCase):
             [("room_temperature", "kitchen"), ("electric_w", "washer")],
         )
 
+    def test_a_unit_goes_with_its_thing_and_no_number_is_dropped(self) -> None:
+        text = (
+            '{"ts": 1767593400, "sensor": "Kitchen", "value": 50, "unit": "°F", "battery": 91}\n'
+            '{"ts": 1767594000, "sensor": "Kitchen", "value": 51, "unit": "°F", "battery": 90}\n'
+        )
+        self.assertEqual(table(text)[:2], [["ts", "Kitchen °F", "Kitchen battery"], ["1767593400", "50", "91"]])
+        mapping = guess(table_of(text).splitlines(), rooms=ROOMS, machines=MACHINES)
+        self.assertEqual((mapping.columns[0].quantity, mapping.columns[0].unit), ("room_temperature", "°F"))
+
     def test_a_time_without_a_name_is_seen_by_its_looks(self) -> None:
         self.assertEqual(
             table('[{"x": 1, "began": "2026-01-05 06:00"}, {"x": 2, "began": "2026-01-05 06:10"}]')[0], ["began", "x"]

@@ -16,12 +16,14 @@ from warmeter.core.readings.csvlog import DATE_FORMATS
 TIMES = ("time", "timestamp", "ts", "datetime", "date", "when", "at", "last_changed", "last_updated", "t")
 NAMES = ("topic", "entity_id", "sensor", "channel", "device", "name", "id")
 VALUES = ("payload", "state", "value", "reading")
+UNITS = ("unit", "units", "unit_of_measurement", "uom")
 LOOKED_AT = 20
 MOST_COLUMNS = 400
 _BROKER = re.compile(
     rf"\[?(?P<time>(?:{DATE_FORMATS['year-month-day'].replace('?P<', '?P<_')}[T ]\d{{1,2}}:\d{{2}}(?::\d{{2}}(?:[.,]\d+)?)?"
     r"(?:Z|[+-]\d{2}:?\d{2})?|\d{10}(?:\.\d+)?|\d{13}))\]?[:,]?\s+(?P<topic>[^\s,;{}\[\]]+/[^\s,;{}\[\]]+)[:,]?\s+(?P<payload>\S.*)"
 )
+_NUMBER = re.compile(r"[+-]?\d+(\.\d+)?([eE][+-]?\d+)?")
 _BLANK = "\ufeff \t\r\n"
 Record = dict[str, str]
 
@@ -126,14 +128,22 @@ def _from_broker(text: str) -> Iterator[Record]:
 
 
 def _spread(record: Record) -> Record:
-    """Return a record that names one thing and its value as that thing's column."""
+    """Return a record that names one thing and its value as that thing's column, its unit with the name.
+
+    Other numbers of the record are that thing's too and have columns of their own.
+    """
     keys = {key.lower(): key for key in record}
-    name = next((keys[word] for word in NAMES if word in keys), None)
-    value = next((keys[word] for word in VALUES if word in keys), None)
-    if name is None or value is None or len(record) > len(NAMES) + 3:
+    name, value, time = (next((keys[w] for w in words if w in keys), "") for words in (NAMES, VALUES, TIMES))
+    if not name or not value:
         return record
-    time = next((keys[word] for word in TIMES if word in keys), None)
-    return {**({time: record[time]} if time else {}), record[name]: record[value]}
+    unit = next((text for key, text in record.items() if text and key.lower().rpartition(".")[2] in UNITS), "")
+    thing = record[name]
+    found = {time: record[time]} if time else {}
+    found[f"{thing} {unit}".strip()] = record[value]
+    for key, text in record.items():
+        if key not in (name, value, time) and _NUMBER.fullmatch(text):
+            found[f"{thing} {key}"] = text
+    return found
 
 
 def _time_key(rows: Iterable[Record], columns: list[str]) -> str:

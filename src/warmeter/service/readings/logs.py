@@ -25,7 +25,7 @@ from warmeter.core.readings.logtable import InMemory, read, within_bounds
 from warmeter.core.readings.record_log import looks_like_records, table_of
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.app import App, Person
-from warmeter.service.limits import LINE_BYTES, LOG_BYTES, LOG_LINES, LOG_TOLD, RECORDS_BYTES, size_told
+from warmeter.service.limits import LINE_BYTES, LOG_BYTES, LOG_LINES, LOG_TOLD, RECORDS_BYTES, RECORDS_TOLD, size_told
 from warmeter.service.readings.log_spool import OnDisk
 from warmeter.store.engine import in_transaction
 from warmeter.store.homes import Change
@@ -138,9 +138,7 @@ def _as_table(parts: Iterator[bytes]) -> Iterator[bytes]:
     for part in parts:
         whole += part
         if len(whole) > RECORDS_BYTES:
-            raise ReadingError(
-                f"records are taken up to {size_told(RECORDS_BYTES)}; cut the file into months, or save a table of lines"
-            )
+            raise ReadingError(f"records are taken {RECORDS_TOLD}; cut the file into months, or save a table of lines")
     table = table_of(whole.decode("utf-8", "replace")).encode()
     return (table[k : k + 65_536] for k in range(0, len(table), 65_536))
 

@@ -20,7 +20,7 @@ from warmeter.core.readings.record import KIND_WORDS, Kind
 from warmeter.core.readings.resample import power_summary
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, UNITS_OF, is_energy
-from warmeter.service.limits import LOG_TOLD
+from warmeter.service.limits import LOG_TOLD, RECORDS_TOLD
 from warmeter.service.readings import logs
 from warmeter.service.signatures.meter import missing_within
 from warmeter.store.readings import ImportLine
@@ -52,6 +52,7 @@ class ChooseLogPage(Page):
     """The question for a log's file."""
 
     limit: str
+    records: str
     big: str
     job: JobView | None
     done: str
@@ -67,6 +68,7 @@ def choose(request: Request, home_id: str) -> Response:
         frame=frame_of(request, home, revision, "survey"),
         notice=request.query_params.get("notice", ""),
         limit=LOG_TOLD,
+        records=RECORDS_TOLD,
         big=show.number(logs.BIG_LINES),
         job=job_view(job),
         done=job.sentence if job and job.state == "done" else "",

@@ -59,11 +59,11 @@ class SourceRow:
     kind: str
     word: str
     flow: str
-    spread: str
+    spread_k: float
     most: str
     least: str
     litres: str
-    hysteresis: str
+    hysteresis_k: float
     efficiency: str
     fuel: str
     fuel_unit: str
@@ -118,11 +118,11 @@ def _sources(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Source
                 kind=source.kind,
                 word=SOURCE_NAME[source.kind],
                 flow="" if source.flow_c is None else show.temperature(source.flow_c, home, 1),
-                spread=show.difference_field(source.spread_k, home),
+                spread_k=source.spread_k,
                 most="" if source.most_w is None else f"{source.most_w:g}",
                 least="" if source.least_w is None else f"{source.least_w:g}",
                 litres="" if source.water_j_k is None else f"{source.water_j_k / WATER_J_LK:.0f}",
-                hysteresis=show.difference_field(source.hysteresis_k, home),
+                hysteresis_k=source.hysteresis_k,
                 efficiency=f"{source.efficiency:g}",
                 fuel=source.fuel,
                 fuel_unit=FUELS[source.fuel].unit,
