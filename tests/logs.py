@@ -1,7 +1,12 @@
 """Small logs as CSV, for tests."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
+from warmeter.core.readings.column_subjects import LogSubjects, Subject
+from warmeter.core.readings.csvlog import ImportMapping
+from warmeter.core.readings.log_proposal import propose_mapping
 from warmeter.core.timegrid import from_ms
 from warmeter.simulators.house import (
     House,
@@ -34,6 +39,17 @@ PLAN = HouseParameters(
     base_gain_w=20,
     neighbour_c=18,
 )
+
+
+def suggested(
+    lines: Sequence[str], *, rooms: Sequence[tuple[str, str]] = (), machines: Sequence[tuple[str, str]] = ()
+) -> ImportMapping:
+    """Return how lines would be read in a home of rooms and machines (id, name), what is only likely taken too."""
+    subjects = LogSubjects(
+        rooms=tuple(Subject(id=i, name=name, kind="room") for i, name in rooms),
+        machines=tuple(Subject(id=i, name=name, kind="machine") for i, name in machines),
+    )
+    return propose_mapping(lines, subjects).suggested
 
 
 def room_csv(days: int = 7, name: str = "Study") -> str:

@@ -158,7 +158,7 @@ class Kill(WithFolder):
             "    if len(calls) == 2: os.kill(os.getpid(), 9)\n"
             "    return counts\n"
             "readings.ReadingStore._merge = dying\n"
-            "logs.take(app, 'home1', upload, logs.guessed_mapping(app, small_home(), upload), Person('Ann'))\n",
+            "logs.take(app, 'home1', upload, logs.proposal(app, small_home(), upload).suggested, Person('Ann'))\n",
             encoding="utf-8",
         )
         server = PrivateServer(data)

@@ -36,7 +36,7 @@ def read_in(app: App, home_id: str, content: str) -> None:
     """Read a log in as guessed."""
     upload = logs.keep_upload(app, "log.csv", [content.encode()])
     home, _ = app.homes.load(home_id)
-    logs.take(app, home_id, upload, logs.guessed_mapping(app, home, upload), ANN)
+    logs.take(app, home_id, upload, logs.proposal(app, home, upload).suggested, ANN)
 
 
 def lived_in(app: App, *, with_fit: bool = False) -> None:

@@ -140,7 +140,7 @@ class Imports(unittest.TestCase):
 
     def take(self, content: str, name: str = "log.csv"):  # type: ignore[no-untyped-def]
         upload = logs.keep_upload(self.app, name, [content.encode()])
-        plan = logs.guessed_mapping(self.app, self.home, upload)
+        plan = logs.proposal(self.app, self.home, upload).suggested
         return logs.take(self.app, "home1", upload, plan, ANN)
 
     def values(self) -> dict[str, list[float]]:
@@ -232,7 +232,7 @@ class Imports(unittest.TestCase):
 
     def test_none_or_all_of_it_when_the_last_step_fails(self) -> None:
         upload = logs.keep_upload(self.app, "log.csv", [room_csv(2).encode()])
-        plan = logs.guessed_mapping(self.app, self.home, upload)
+        plan = logs.proposal(self.app, self.home, upload).suggested
         with mock.patch.object(HomeStore, "save", side_effect=RevisionConflict(1)), self.assertRaises(RevisionConflict):
             logs.take(self.app, "home1", upload, plan, ANN)
         self.assertEqual(self.values(), {})

@@ -62,7 +62,9 @@ class Jobs(unittest.TestCase):
         """Queue the reading of a file and return the job."""
         home, revision = self.app.homes.load("home1")
         upload = logs.keep_upload(self.app, "big.csv", [content.encode()])
-        return logs.ask_to_take(self.app, "home1", revision, upload, logs.guessed_mapping(self.app, home, upload), ANN)
+        return logs.ask_to_take(
+            self.app, "home1", revision, upload, logs.proposal(self.app, home, upload).suggested, ANN
+        )
 
     def test_a_big_file_is_read_in_as_a_job_that_says_what_came_of_it(self) -> None:
         job_id = self.queue_file(machine_csv(2))
@@ -89,7 +91,7 @@ class Jobs(unittest.TestCase):
 
     def test_a_fit_comes_back_as_it_was_stored(self) -> None:
         upload = logs.keep_upload(self.app, "log.csv", [room_csv(7).encode()])
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, small_home(), upload), ANN)
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, small_home(), upload).suggested, ANN)
         job_id = self.app.work.enqueue("home1", "fit", "study", 2, 0)
         run_job(self.app, job_id)
         self.assertEqual(self.state(job_id), "done")

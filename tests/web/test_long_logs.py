@@ -56,7 +56,7 @@ class LongLogs(Case):
         days = ["1995-01-05", *(f"2026-01-{day:02d}" for day in range(5, 25))]
         rows += [f"{day}T{hour:02d}:00:00Z,20,5,400" for day in days for hour in range(24)]
         upload = logs.keep_upload(self.app, "log.csv", ["\n".join(rows).encode()])
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), Person("Ann"))
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, Person("Ann"))
         told = " ".join(self.get("/homes/home1/warmup").texts)
         self.assertIn("1 day of the log before Mon 5 Jan 2026 is not used", told)
         self.assertNotIn("clock that was not set", told)

@@ -108,7 +108,7 @@ class WithRules(Case):
         self.with_logs()
         upload = logs.keep_upload(self.app, "window.csv", [events_csv().encode()])
         home, _ = self.app.homes.load("home1")
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, ANN)
 
     def act(self, act: str, status: int = 200, **fields: str) -> Elements:
         """Do an act as the page's script does and return the redrawn part."""
@@ -303,7 +303,7 @@ class Finding(WithRules):
             lines.append(f"{from_ms(day + k * 8_000):%Y-%m-%d %H:%M:%S},{'open' if k % 2 else 'closed'}")
         upload = logs.keep_upload(self.app, "bounce.csv", ["\n".join(lines).encode()])
         home, _ = self.app.homes.load("home1")
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, ANN)
         page = self.text(self.get(f"{PAGE}?rule=opening"))
         self.assertIn("It waits 3 min: an opening of less than 232 s would fire it.", page)
         self.assertIn("In the log it bounces for up to 232 s.", page)

@@ -34,7 +34,7 @@ class WithMachine(Case):
         """Read in a log as guessed."""
         home, _ = self.app.homes.load("home1")
         upload = logs.keep_upload(self.app, "x.csv", [text.encode()])
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), Person("Ann"))
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, Person("Ann"))
 
     def setUp(self) -> None:
         super().setUp()

@@ -38,7 +38,7 @@ class WarmUp(Case):
         editing.undo(self.app, "home1", base + 1, ANN)
         short = "\n".join(self.room_log.splitlines()[:40])
         upload = logs.keep_upload(self.app, "short.csv", [short.encode()])
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, ANN)
         page = self.client.post("/homes/home1/warmup/fit", data={"room_id": "study"}).text
         self.assertIn("at least 48 h", page)
 

@@ -98,7 +98,7 @@ def _take(path: str) -> tuple[float, float, float, float]:
         app.homes.create(home, author="bench", at_ms=app.now_ms(), summary="made")
         with Path(path).open("rb") as file:
             upload = logs.keep_upload(app, "month.csv", iter(lambda: file.read(1 << 20), b""))
-        schedule = logs.guessed_mapping(app, home, upload)
+        schedule = logs.proposal(app, home, upload).suggested
         start = time.perf_counter()
         memory = peak_over_idle_mb(lambda: logs.take(app, home.id, upload, schedule, Person("bench")))
         return time.perf_counter() - start, memory, *_zooms(app, home)

@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import sys
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -13,8 +14,13 @@ from warmeter.core.building.losses import prior_of
 from warmeter.core.building.window_sun import windows_w_m2
 from warmeter.core.errors import NotKnowable, ReadingError
 from warmeter.core.home.document import Home, Tariff
+from warmeter.core.home.log_subjects import log_subjects
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
-from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog, guess
+from warmeter.core.quantity import QUANTITIES
+from warmeter.core.readings.bill import looks_like_bill, table_of_bill
+from warmeter.core.readings.column_proposal import ColumnProposal
+from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog
+from warmeter.core.readings.log_proposal import propose_mapping
 from warmeter.core.readings.logtable import read
 from warmeter.core.readings.record_log import looks_like_records, table_of
 from warmeter.core.readings.resample import mean_over_steps, value_at
@@ -34,11 +40,12 @@ from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 from warmeter.store.codec import home_from_json
 
 Answer = dict[str, Any]
+LOOKED_AT = 2_000
 
 
 def run(options: argparse.Namespace) -> int:
     """Run one command and print its answer."""
-    home = _home(options.home)
+    home = read_home(options.home)
     log = _read(options, home)
     answer = {"fit": _fit, "lead": _lead, "cycles": _cycles, "cheapest": _cheapest}[options.command](options, home, log)
     if options.json:
@@ -58,22 +65,41 @@ def _print(answer: Answer) -> None:
             print(f"{key}: {value}")
 
 
-def _home(path: Path) -> Home:
+def read_home(path: Path) -> Home:
+    """Return the home of a file; ``ReadingError`` if it is none."""
     try:
         return home_from_json(path.read_bytes())
     except ValueError as error:
         raise ReadingError(f"{path} is no home of Warmeter: {error}") from error
 
 
+def log_lines(path: Path) -> list[str]:
+    """Return a log's lines, those of the table that records or a bill make."""
+    text = path.read_text(encoding="utf-8-sig", errors="replace")
+    if looks_like_records(text[:65_536]):
+        text = table_of(text)
+    elif looks_like_bill(text[:65_536].splitlines()):
+        text = table_of_bill(text)
+    return text.splitlines()
+
+
 def _read(options: argparse.Namespace, home: Home) -> ReadLog:
-    text = options.log.read_text(encoding="utf-8-sig", errors="replace")
-    lines = (table_of(text) if looks_like_records(text[:65_536]) else text).splitlines()
-    mapping = guess(
-        lines[:200], rooms=[(r.id, r.name) for r in home.rooms], machines=[(a.id, a.name) for a in home.appliances]
-    )
-    if options.map:
-        mapping = _mapped(mapping, options.map)
+    lines = log_lines(options.log)
+    proposal = propose_mapping(lines[:LOOKED_AT], log_subjects(home))
+    mapping = _mapped(proposal.suggested, options.map) if options.map else proposal.suggested
+    if not options.map:
+        for each in (
+            *(a.sentence for a in proposal.asks),
+            *(_assumed(c) for c in proposal.columns if c.asks and c.column.quantity),
+        ):
+            print(each, file=sys.stderr)
     return read(lines, mapping, LocalClock(home.time_zone))
+
+
+def _assumed(proposal: ColumnProposal) -> str:
+    """Return what is taken of a column though it is not sure."""
+    label = QUANTITIES[proposal.column.quantity].label
+    return f"“{proposal.column.heading}” is taken for {label}, which is not sure: {proposal.why}"
 
 
 def _mapped(mapping: ImportMapping, path: Path) -> ImportMapping:

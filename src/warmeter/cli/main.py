@@ -16,6 +16,7 @@ MODULES = {
     "lead": "warmeter.cli.files",
     "cycles": "warmeter.cli.files",
     "cheapest": "warmeter.cli.files",
+    "map": "warmeter.cli.map",
     "vectors": "warmeter.cli.vectors",
     "schemas": "warmeter.cli.schemas",
     "mutate": "warmeter.cli.mutate",

@@ -118,6 +118,10 @@ def _answers(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") ->
     lead.add_argument("--setback-c", type=float, required=True)
     lead.add_argument("--outdoor-c", type=float, required=True)
     lead.add_argument("--hours", type=float, default=8.0)
+    mapping = commands.add_parser("map", help="what each column of a log could be, and how sure that is")
+    mapping.add_argument("log", type=Path, help="the log")
+    mapping.add_argument("--home", type=Path, required=True, help="the home as JSON")
+    mapping.add_argument("--json", action="store_true", help="answer as JSON")
     cycles = _with_log(commands.add_parser("cycles", help="runs of a machine and a finish setting"))
     cheapest = _with_log(commands.add_parser("cheapest", help="cheapest start of a machine's run"))
     for each in (cycles, cheapest):

@@ -27,12 +27,14 @@ class Quantity:
         Decimals on a screen.
     is_power : bool
         Whether means over a step, not instants, are what counts.
-    of_room, of_machine, of_meter : bool
-        Whether a series of it belongs to a room, to an appliance, or to the home's meter.
+    of_room, of_machine, of_meter, of_home : bool
+        Whether a series of it belongs to a room, to an appliance, to the home's meter, or to the home as a whole.
     of_devices : tuple of str
         Kinds of device of the register that it can belong to; a room then may stand for them.
     states : tuple of str
-        Words for no and yes (0 and 1) of a quantity of two states; empty for others.
+        Words of a quantity of states, their numbers from 0 on; empty for others.
+    is_held : bool
+        Whether it is told when it changes, and a value holds until the next.
     """
 
     key: str
@@ -46,9 +48,48 @@ class Quantity:
     of_room: bool = False
     of_machine: bool = False
     of_meter: bool = False
+    of_home: bool = False
     of_devices: tuple[str, ...] = ()
     states: tuple[str, ...] = ()
+    is_held: bool = False
 
+    @property
+    def needs_subject(self) -> bool:
+        """Whether a series of it belongs to a room, an appliance or a device; else it is the meter's, the home's or outdoors."""
+        return bool(self.of_room or self.of_machine or self.of_devices) and not self.of_home
+
+    @property
+    def whole(self) -> str:
+        """What a series of it without a subject belongs to, in words."""
+        return "the meter" if self.of_meter else "the home" if self.of_home else "outdoors"
+
+    @property
+    def is_two_states(self) -> bool:
+        """Whether it is yes or no."""
+        return self.high == 1.0
+
+
+# Kinds of device of the register that are told by radio or a wire, whose battery and radio strength can be logged.
+_ANY_DEVICE = (
+    "thermostat",
+    "radiator_valve",
+    "air_sensor",
+    "floor_probe",
+    "contact",
+    "motion",
+    "plug",
+    "relay",
+    "infrared_sender",
+    "blind_motor",
+    "leak_sensor",
+    "water_valve",
+    "meter",
+    "smoke_alarm",
+    "pump_switch",
+    "lamp_switch",
+    "wall_switch",
+    "controller",
+)
 
 QUANTITIES: dict[str, Quantity] = {
     q.key: q
@@ -164,6 +205,7 @@ QUANTITIES: dict[str, Quantity] = {
             decimals=0,
             of_devices=("contact",),
             states=("closed", "open"),
+            is_held=True,
         ),
         Quantity(
             key="is_wet",
@@ -175,6 +217,7 @@ QUANTITIES: dict[str, Quantity] = {
             decimals=0,
             of_devices=("leak_sensor",),
             states=("dry", "wet"),
+            is_held=True,
         ),
         Quantity(
             key="is_moving",
@@ -186,6 +229,7 @@ QUANTITIES: dict[str, Quantity] = {
             decimals=0,
             of_devices=("motion",),
             states=("still", "moving"),
+            is_held=True,
         ),
         Quantity(
             key="is_in",
@@ -197,6 +241,7 @@ QUANTITIES: dict[str, Quantity] = {
             high=1.0,
             decimals=0,
             states=("empty", "in use"),
+            is_held=True,
         ),
         Quantity(
             key="is_pressed",
@@ -208,6 +253,7 @@ QUANTITIES: dict[str, Quantity] = {
             decimals=0,
             of_devices=("wall_switch", "relay"),
             states=("at rest", "pressed"),
+            is_held=True,
         ),
         Quantity(
             key="is_obeying",
@@ -219,6 +265,7 @@ QUANTITIES: dict[str, Quantity] = {
             decimals=0,
             of_devices=("contact", "plug", "relay"),
             states=("no", "yes"),
+            is_held=True,
         ),
         Quantity(
             key="machine_is_on",
@@ -229,6 +276,8 @@ QUANTITIES: dict[str, Quantity] = {
             low=0.0,
             high=1.0,
             decimals=0,
+            states=("off", "on"),
+            is_held=True,
         ),
         Quantity(
             key="electric_w",
@@ -240,6 +289,145 @@ QUANTITIES: dict[str, Quantity] = {
             low=0.0,
             high=50_000.0,
             decimals=1,
+        ),
+        Quantity(
+            key="setpoint",
+            label="setpoint that a device reports",
+            unit="°C",
+            of_room=True,
+            of_devices=("thermostat", "radiator_valve", "controller"),
+            meaning="Temperature at which a thermostat or valve says that it aims.",
+            low=0.0,
+            high=60.0,
+            decimals=1,
+            is_held=True,
+        ),
+        Quantity(
+            key="valve_opening",
+            label="valve opening",
+            unit="%",
+            of_room=True,
+            of_devices=("radiator_valve", "relay", "thermostat"),
+            meaning="How far a valve stands open, 100 wide open; it is no heat and no temperature.",
+            low=0.0,
+            high=100.0,
+            decimals=0,
+            is_held=True,
+        ),
+        Quantity(
+            key="heating_state",
+            label="heating at work",
+            unit="1",
+            of_room=True,
+            of_devices=("thermostat", "radiator_valve", "relay", "controller"),
+            meaning="What a thermostat says that its heater or cooler does: idle, heating, cooling, drying, fan, defrosting.",
+            low=0.0,
+            high=5.0,
+            decimals=0,
+            states=("idle", "heating", "cooling", "drying", "fan", "defrosting"),
+            is_held=True,
+        ),
+        Quantity(
+            key="device_mode",
+            label="mode of a device",
+            unit="1",
+            of_room=True,
+            of_devices=("thermostat", "radiator_valve", "controller", "infrared_sender"),
+            meaning="The mode in which a device stands: off, heat, cool, automatic, dry, fan.",
+            low=0.0,
+            high=5.0,
+            decimals=0,
+            states=("off", "heat", "cool", "automatic", "dry", "fan"),
+            is_held=True,
+        ),
+        Quantity(
+            key="is_home",
+            label="somebody at home",
+            unit="1",
+            of_home=True,
+            meaning="1 while somebody is at home, 0 while all are away.",
+            low=0.0,
+            high=1.0,
+            decimals=0,
+            states=("away", "home"),
+            is_held=True,
+        ),
+        Quantity(
+            key="floor_temperature",
+            label="floor temperature",
+            unit="°C",
+            of_room=True,
+            of_devices=("floor_probe", "thermostat"),
+            meaning="Temperature of a heated floor at its probe.",
+            low=-30.0,
+            high=80.0,
+            decimals=1,
+        ),
+        Quantity(
+            key="light",
+            label="light",
+            unit="lx",
+            of_room=True,
+            of_devices=("motion", "air_sensor", "lamp_switch"),
+            meaning="Light that falls on a sensor.",
+            low=0.0,
+            high=200_000.0,
+            decimals=0,
+        ),
+        Quantity(
+            key="co2",
+            label="CO₂",
+            unit="ppm",
+            of_room=True,
+            of_devices=("air_sensor", "thermostat"),
+            meaning="Carbon dioxide in a room's air.",
+            low=200.0,
+            high=40_000.0,
+            decimals=0,
+        ),
+        Quantity(
+            key="water_flow",
+            label="flow of water",
+            unit="l/min",
+            of_home=True,
+            of_devices=("meter", "water_valve", "pump_switch"),
+            meaning="Water that flows through a pipe.",
+            low=0.0,
+            high=10_000.0,
+            decimals=1,
+        ),
+        Quantity(
+            key="pressure",
+            label="pressure",
+            unit="hPa",
+            of_home=True,
+            of_devices=("meter", "water_valve", "pump_switch", "air_sensor", "controller"),
+            meaning="Pressure of air, or of water in a pipe.",
+            low=0.0,
+            high=30_000.0,
+            decimals=0,
+        ),
+        Quantity(
+            key="battery",
+            label="battery",
+            unit="%",
+            of_devices=_ANY_DEVICE,
+            meaning="How full a device's battery is.",
+            low=0.0,
+            high=100.0,
+            decimals=0,
+            is_held=True,
+        ),
+        Quantity(
+            key="radio_strength",
+            label="radio strength",
+            unit="dBm",
+            of_devices=_ANY_DEVICE,
+            meaning="How strongly a device's radio is received; nearer to nought is stronger.",
+            low=-130.0,
+            high=20.0,
+            decimals=0,
+            is_held=True,
         ),
     )
 }

@@ -1,6 +1,6 @@
 """Conversion between the units that logs and screens use and those stored inside."""
 
-from typing import Literal
+from typing import Literal, TypeVar
 
 import numpy as np
 
@@ -27,12 +27,21 @@ F_PER_K = 1.8
 _TO_CELSIUS: dict[str, tuple[float, float]] = {"°C": (0.0, 1.0), "°F": (32.0, F_PER_K), "K": (KELVIN_AT_0_C, 1.0)}
 # An energy unit is turned to watts by its step (resampling), so its factor is joules a unit.
 _TO_WATT = {"W": 1.0, "kW": 1000.0}
-_TO_JOULE = {"Wh": float(J_PER_WH), "kWh": J_PER_KWH, "MJ": 1e6, "J": 1.0}
+_TO_JOULE = {"Wh": float(J_PER_WH), "kWh": J_PER_KWH, "MWh": 1000 * J_PER_KWH, "MJ": 1e6, "J": 1.0}
+_TO_LITRES_A_MIN = {"l/min": 1.0, "l/h": 1 / 60, "m³/h": 1000 / 60, "gal/min": 3.785411784}
+_TO_HPA = {"hPa": 1.0, "mbar": 1.0, "bar": 1000.0, "kPa": 10.0, "Pa": 0.01, "psi": 68.9475729, "inHg": 33.8638866}
+_OTHERS = {"%": 1.0, "1": 1.0, "lx": 1.0, "ppm": 1.0, "dBm": 1.0}
+_FACTORS = {**_TO_WATT, **_TO_JOULE, **_TO_LITRES_A_MIN, **_TO_HPA, **_OTHERS}
 _BY_STORED: dict[str, tuple[str, ...]] = {
     "°C": ("°C", "°F", "K"),
-    "W": ("W", "kW", "Wh", "kWh", "MJ", "J"),
+    "W": ("W", "kW", "Wh", "kWh", "MWh", "MJ", "J"),
     "%": ("%",),
     "1": ("1", "%"),
+    "lx": ("lx",),
+    "ppm": ("ppm",),
+    "dBm": ("dBm",),
+    "l/min": tuple(_TO_LITRES_A_MIN),
+    "hPa": tuple(_TO_HPA),
 }
 UNITS_OF: dict[str, tuple[str, ...]] = {key: _BY_STORED[q.unit] for key, q in QUANTITIES.items()}
 
@@ -67,11 +76,14 @@ def array_to_stored(value: Floats, *, quantity: str, unit: str) -> Floats:
     if unit in _TO_CELSIUS:
         offset, divisor = _TO_CELSIUS[unit]
         return (value - offset) / divisor
-    return value * (_TO_WATT.get(unit) or _TO_JOULE.get(unit) or 1.0)
+    return value * _FACTORS[unit]
 
 
-def celsius_to(value_c: float, unit: TemperatureUnit) -> float:
-    """Return a temperature in the home's unit [°C or °F]."""
+NumberOrNumbers = TypeVar("NumberOrNumbers", float, Floats)
+
+
+def celsius_to(value_c: NumberOrNumbers, unit: TemperatureUnit) -> NumberOrNumbers:
+    """Return a temperature, or each of many, in the home's unit [°C or °F]."""
     return value_c if unit == "C" else value_c * F_PER_K + 32.0
 
 

@@ -24,7 +24,7 @@ from warmeter.web.homes import keeping_routes
 from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
 from warmeter.web.kept_pages import KeptPages
-from warmeter.web.links import STATIC, static_url, take_routes, url_for
+from warmeter.web.links import STATIC, link, static_url, take_routes, url_for
 from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page, unit_of
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
@@ -84,7 +84,7 @@ def create_app(app: App, key: str = "") -> FastAPI:
     for module in MODULES:
         web.include_router(module.router)
     take_routes(module.router for module in MODULES)
-    TEMPLATES.env.globals["url_for"] = url_for
+    TEMPLATES.env.globals |= {"url_for": url_for, "link": link}
     TEMPLATES.env.globals["static"] = static_url
     _handle_errors(web)
     return web

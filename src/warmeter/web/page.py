@@ -6,7 +6,7 @@ from dataclasses import dataclass, fields
 from datetime import date, timedelta
 from pathlib import Path
 from typing import Any, ClassVar, Protocol
-from urllib.parse import quote, unquote
+from urllib.parse import quote, unquote, urlsplit
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
@@ -144,6 +144,13 @@ def is_refused(request: Request) -> bool:
     return getattr(request.state, "is_refused", False) or "refused" in request.query_params
 
 
+def here(request: Request) -> str:
+    """Return the path of the page that is looked at, with what its address asks for; of a part, that of its page."""
+    whole = urlsplit(request.headers.get("hx-current-url", "") or str(request.url))
+    return f"{whole.path}?{whole.query}" if whole.query else whole.path
+
+
+TEMPLATES.env.globals["here"] = here
 TEMPLATES.env.globals["is_refused"] = is_refused
 TEMPLATES.env.globals["told_width"] = told_width
 TEMPLATES.env.globals["file_limit"] = FILE_TOLD

@@ -7,8 +7,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.logs import suggested
 from warmeter.core.errors import ReadingError
-from warmeter.core.readings.csvlog import guess, with_channels
 from warmeter.core.readings.espi import looks_like_espi, read_espi
 from warmeter.core.readings.logtable import read
 from warmeter.core.readings.record import Readings, SeriesRecord, unrolled
@@ -143,7 +143,7 @@ class Channels(unittest.TestCase):
     )
 
     def test_import_and_export_in_one_column_become_two_series(self) -> None:
-        plan = with_channels(guess(self.LINES, rooms=[], machines=[]), ["B1", "E1"])
+        plan = suggested(self.LINES, rooms=[], machines=[])
         found = {s.record.quantity: s for s in read(self.LINES, plan, LONDON).series}
         self.assertEqual(found["grid_export_w"].readings.value.tolist(), [0.1, 0.2])
         self.assertEqual(found["grid_import_w"].readings.value.tolist(), [0.5, 0.25, 0.25])
@@ -157,7 +157,7 @@ class Channels(unittest.TestCase):
             "05/01/2026,00:15,00:30,0.25",
             "05/01/2026,00:30,00:45,x",
         )
-        plan = guess(lines[:3], rooms=[], machines=[])
+        plan = suggested(lines[:3], rooms=[], machines=[])
         self.assertEqual((plan.time_column, plan.clock_column), (0, 1))
         found = read(lines, plan, LONDON)
         self.assertEqual(np.diff(found.series[0].readings.at_ms).tolist(), [900_000])
@@ -222,7 +222,7 @@ class FastAndSlow(unittest.TestCase):
         times = [odd.get(k, t) for k, t in enumerate(times)]
         plain = ["time,a power W", *(f"{t},{v}" for t, v in zip(times, values, strict=True))]
         quoted = ["time,a power W", *(f'"{t}","{v}"' for t, v in zip(times, values, strict=True))]
-        plan = guess(["time,a power W", f"{times[0]},1"], rooms=[], machines=[("m", "a")])
+        plan = suggested(["time,a power W", f"{times[0]},1"], rooms=[], machines=[("m", "a")])
         held = replace(plan, columns=tuple(replace(c, kind="held") for c in plan.columns))
         one, other = read(plain, held, LONDON), read(quoted, held, LONDON)
         self.assertEqual(one.refusals, other.refusals)
@@ -235,7 +235,7 @@ class FastAndSlow(unittest.TestCase):
             "time,a power W",
             *(f"2026-01-05 {k // 3600:02d}:{k // 60 % 60:02d}:{k % 60:02d},1" for k in range(60_000)),
         ]
-        plan = guess(lines[:20], rooms=[], machines=[("m", "a")])
+        plan = suggested(lines[:20], rooms=[], machines=[("m", "a")])
         told: list[int] = []
         read(lines, plan, LONDON, told.append)
         self.assertEqual(told, [50_001, 60_001])

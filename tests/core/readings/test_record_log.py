@@ -4,8 +4,8 @@ import csv
 import io
 import unittest
 
+from tests.logs import suggested
 from warmeter.core.errors import ReadingError
-from warmeter.core.readings.csvlog import guess
 from warmeter.core.readings.record_log import looks_like_records, table_of
 
 ROOMS, MACHINES = (("kitchen", "Kitchen"),), (("washer", "Washer"),)
@@ -50,7 +50,7 @@ class Json(unittest.TestCase):
                 ["2026-01-05T06:00:10+00:00", "", "3.1"],
             ],
         )
-        mapping = guess(table_of(text).splitlines(), rooms=ROOMS, machines=MACHINES)
+        mapping = suggested(table_of(text).splitlines(), rooms=ROOMS, machines=MACHINES)
         self.assertEqual(
             [(c.quantity, c.subject) for c in mapping.taken],
             [("room_temperature", "kitchen"), ("electric_w", "washer")],
@@ -62,7 +62,7 @@ class Json(unittest.TestCase):
             '{"ts": 1767594000, "sensor": "Kitchen", "value": 51, "unit": "°F", "battery": 90}\n'
         )
         self.assertEqual(table(text)[:2], [["ts", "Kitchen °F", "Kitchen battery"], ["1767593400", "50", "91"]])
-        mapping = guess(table_of(text).splitlines(), rooms=ROOMS, machines=MACHINES)
+        mapping = suggested(table_of(text).splitlines(), rooms=ROOMS, machines=MACHINES)
         self.assertEqual((mapping.columns[0].quantity, mapping.columns[0].unit), ("room_temperature", "°F"))
 
     def test_a_time_without_a_name_is_seen_by_its_looks(self) -> None:

@@ -9,7 +9,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from warmeter.core.readings.csvlog import Column, ImportMapping, guess
+from tests.logs import suggested
+from warmeter.core.readings.csvlog import Column, ImportMapping
 from warmeter.core.readings.logtable import read
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.readings.resample import mean_over_steps, stretches, value_at
@@ -89,7 +90,7 @@ class AnyLog(unittest.TestCase):
     @given(st.lists(st.text(st.characters(exclude_categories=("Cc", "Cs", "Zl", "Zp")), max_size=40), max_size=12))
     def test_no_text_breaks_guessing_or_reading(self, lines: list[str]) -> None:
         for work in (
-            lambda: guess(lines, rooms=[("r", "R")], machines=[]),
+            lambda: suggested(lines, rooms=[("r", "R")], machines=[]),
             lambda: read(["t,x", *lines], plan(",", ".", "year-month-day"), LocalClock("UTC")),
         ):
             try:

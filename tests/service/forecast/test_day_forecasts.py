@@ -47,7 +47,7 @@ class WithHome(unittest.TestCase):
     def read_in(self, text: str) -> None:
         home, _ = self.home()
         upload = logs.keep_upload(self.app, "x.csv", [text.encode()])
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, ANN)
 
     def forecast(self, on: date = TOMORROW, typed: TypedWeather | None = None, home: Home | None = None) -> DayForecast:
         stored, revision = self.home()

@@ -37,7 +37,7 @@ class Worked(unittest.TestCase):
         for text in (room_csv(7), machine_csv(5)):
             home, _ = app.homes.load("home1")
             upload = logs.keep_upload(app, "x.csv", [text.encode()])
-            logs.take(app, "home1", upload, logs.guessed_mapping(app, home, upload), ANN)
+            logs.take(app, "home1", upload, logs.proposal(app, home, upload).suggested, ANN)
         run_job(app, app.work.enqueue("home1", "fit", "study", 3, 0))
         home, revision = app.homes.load("home1")
         cls.forecast = day_forecast(app, home, revision, TOMORROW)

@@ -8,13 +8,13 @@ from datetime import date
 import numpy as np
 
 from tests.drawn import drawn_home, room
+from tests.logs import suggested
 from tests.places import DATA
 from tests.served import NOW_MS, fresh_app
 from warmeter.core.errors import HomeError, ReadingError
 from warmeter.core.home.devices import Calibration
 from warmeter.core.home.document import FORMAT
 from warmeter.core.home.upgrade import upgraded
-from warmeter.core.readings.csvlog import guess
 from warmeter.service.app import Person
 from warmeter.service.homes.homefile import bring_in, home_of_file, joined, put_in_place, take_rooms
 from warmeter.service.readings.logs import keep_upload, take
@@ -96,7 +96,7 @@ class SensorReadings(unittest.TestCase):
         home = replace(home, devices=(sensor, home.devices[1]))
         app.homes.create(home, author="Ann", at_ms=NOW_MS, summary="made")
         lines = ["time,den"] + [f"2026-01-{d:02d} 12:00,20.0" for d in (4, 5, 6, 7)]
-        plan = guess(lines, rooms=[("den", "Den")], machines=[])
+        plan = suggested(lines, rooms=[("den", "Den")], machines=[])
         column = replace(
             plan.columns[0], quantity="room_temperature", unit="°C", kind="instant", stamp="instant", subject=sensor.id
         )

@@ -50,7 +50,7 @@ class AtOnce(unittest.TestCase):
             home_id, *rest = file
             upload = logs.keep_upload(app, "log.csv", [log_of(*rest).encode()])
             home, _ = app.homes.load(home_id)
-            plan = logs.guessed_mapping(app, home, upload)
+            plan = logs.proposal(app, home, upload).suggested
             start.wait()
             return logs.take(app, home_id, upload, plan, ANN)
 

@@ -46,7 +46,7 @@ class Uploads(unittest.TestCase):
             parts = [text.encode()[k : k + 100] for k in range(0, len(text), 100)]
             upload = logs.keep_log(self.app, name, parts)
             home = small_home()
-            mapping = logs.guessed_mapping(self.app, home, upload)
+            mapping = logs.proposal(self.app, home, upload).suggested
             self.assertEqual([(c.quantity, c.subject) for c in mapping.taken], [("room_temperature", "study")])
             (series,) = logs.preview(self.app, home, upload, mapping).series
             self.assertEqual(series.readings.value.tolist(), [20 + k / 10 for k in range(20)])

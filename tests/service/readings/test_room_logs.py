@@ -37,7 +37,7 @@ class Stretches(unittest.TestCase):
         rows = [f"{day}T{h:02d}:00:00Z,{10 + h},{h},{100 * h},{h}" for day in days for h in range(hours)]
         home, _ = self.app.homes.load("home1")
         upload = logs.keep_upload(self.app, "log.csv", ["\n".join([HEAD, *rows]).encode()])
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, ANN)
 
     def assert_left_out(self, app: App, home: Home, room: Room, *, before: int, after: int) -> None:
         found = days_left_out(app, home, room)
@@ -95,7 +95,7 @@ class Stretches(unittest.TestCase):
         home, _ = self.app.homes.load("home1")
         rows = [f"2026-01-07T{h:02d}:00:00Z,{h}" for h in range(24)]
         upload = logs.keep_upload(self.app, "washer.csv", ["\n".join(["time,Washer power [W]", *rows]).encode()])
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, ANN)
         start = parse_utc("2026-01-04T22:00:00Z")
         heat = series_of(self.app, "home1", "heat_w", "study")
         power = series_of(self.app, "home1", "electric_w", "washer")

@@ -47,7 +47,7 @@ class Motion(unittest.TestCase):
     def take(self, text: str) -> Home:
         home, _ = self.app.homes.load("home1")
         upload = logs.keep_upload(self.app, "motion.csv", [text.encode()])
-        plan = logs.guessed_mapping(self.app, home, upload)
+        plan = logs.proposal(self.app, home, upload).suggested
         columns = tuple(
             replace(c, quantity="is_moving", unit="1", kind="held", stamp="instant", subject="motion")
             for c in plan.columns

@@ -133,7 +133,7 @@ class AYear(unittest.TestCase):
         """Read in a log as guessed."""
         home, _ = self.app.homes.load("home1")
         upload = logs.keep_upload(self.app, "x.csv", [content.encode()])
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, ANN)
 
     def found(self) -> HomeStandby:
         """Return what the home draws at rest."""

@@ -212,7 +212,7 @@ class Stored(unittest.TestCase):
 
     def test_a_season_week_agrees_with_the_week_of_the_strip(self) -> None:
         upload = logs.keep_upload(self.app, "x.csv", [room_csv(7).encode()])
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, self.home(), upload), ANN)
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, self.home(), upload).suggested, ANN)
         home, revision = self.app.homes.load("home1")
         first = date(2026, 1, 6)
         asked = comparisons.ComparisonRequest(variants=("now", "hold"), first=first, last=date(2026, 1, 10))
@@ -317,7 +317,7 @@ class Damp(unittest.TestCase):
             at = np.datetime64(start + k * 3_600_000, "ms").astype(str)[:16].replace("T", " ")
             lines.append(f"{at},16.0,78,2.0")
         upload = logs.keep_upload(app, "damp.csv", ["\n".join(lines).encode()])
-        plan = logs.guessed_mapping(app, home, upload)
+        plan = logs.proposal(app, home, upload).suggested
         self.assertIn("relative_humidity", [c.quantity for c in plan.columns])
         logs.take(app, home.id, upload, plan, ANN)
         limits = damp_limits(app, home)
@@ -340,7 +340,7 @@ class Years(unittest.TestCase):
         south = replace(home, place=replace(home.place, latitude_deg=-33.0))
         self.assertEqual(year_around(south, MONDAY), (date(2026, 1, 1), 365))
         upload = logs.keep_upload(app, "x.csv", [room_csv(3).encode()])
-        logs.take(app, "home1", upload, logs.guessed_mapping(app, home, upload), ANN)
+        logs.take(app, "home1", upload, logs.proposal(app, home, upload).suggested, ANN)
         means = daily_means_c(app, home, date(2026, 1, 1), 31)
         self.assertEqual(np.flatnonzero(~np.isnan(means)).tolist(), [4, 5, 6])
 

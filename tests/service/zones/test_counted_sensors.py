@@ -23,7 +23,7 @@ class Counted(unittest.TestCase):
         editing.create_home(self.app, replace(small_home(), devices=sensors), ANN)
         home, _ = self.app.homes.load("home1")
         upload = logs.keep_upload(self.app, "x.csv", [room_csv(2).encode()])
-        logs.take(self.app, "home1", upload, logs.guessed_mapping(self.app, home, upload), ANN)
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, ANN)
         self.home = self.app.homes.load("home1")[0]
         self.last = float(room_csv(2).splitlines()[-1].split(",")[1])
 

@@ -12,7 +12,16 @@ from numpy.typing import NDArray
 from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import ReadingError, WarmeterError
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import Column, ImportMapping, Refusal, cells, date_pattern, local_timestamp, number
+from warmeter.core.readings.csvlog import (
+    Column,
+    ImportMapping,
+    Refusal,
+    cells,
+    channel_of,
+    date_pattern,
+    local_timestamp,
+    number,
+)
 from warmeter.core.readings.state_words import without_state_words
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, array_to_stored, is_energy, to_stored
 
@@ -101,7 +110,8 @@ def no_rows(mapping: ImportMapping) -> Rows:
 
 def rows_of_block(block: list[tuple[int, str]], mapping: ImportMapping, notes: ReadingNotes) -> Rows:
     """Return a block's lines in columns; whatever is refused is noted in order of its line."""
-    needed = max([mapping.time_column, mapping.clock_column, mapping.channel_column, *(c.index for c in mapping.taken)])
+    wanted = [c.index for c in mapping.taken]
+    needed = max([mapping.time_column, mapping.clock_column, *mapping.channel_columns, *wanted])
     numbers: list[int] = []
     split: list[list[str]] = []
     for line, text in block:
@@ -222,11 +232,11 @@ def _values(
 ) -> tuple[Floats, NDArray[np.uint8]]:
     """Return a column's numbers as written and the state of each."""
     texts = [values[column.index].strip() for values in split]
-    if QUANTITIES[column.quantity].high == 1.0:
-        texts = [without_state_words(text) for text in texts]
+    if QUANTITIES[column.quantity].states:
+        texts = [without_state_words(text, column.quantity) for text in texts]
     state = np.array([EMPTY if t == "" else TAKEN for t in texts], dtype=np.uint8)
-    if mapping.channel_column >= 0 and column.channel:
-        mine = np.array([values[mapping.channel_column].strip() == column.channel for values in split], dtype=bool)
+    if mapping.channel_columns and column.channel:
+        mine = np.array([channel_of(values, mapping) == column.channel for values in split], dtype=bool)
         state[~mine] = OTHERS
     value = _plain_numbers(texts, state, mapping.decimal)
     wrong = np.flatnonzero((state == TAKEN) & ~np.isfinite(value))

@@ -31,7 +31,7 @@ from warmeter.core.readings.logblocks import (
 )
 from warmeter.core.readings.logtimes import placed
 from warmeter.core.readings.record import USUAL_HOLD_S, Readings, SeriesRecord
-from warmeter.core.readings.resample import commonest_step_s, steps_between
+from warmeter.core.readings.resample import commonest_step_s, median_step_s, steps_between
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN, S_PER_DAY
 
@@ -226,6 +226,9 @@ class _OpenColumn:
             at, value, line = self._once(at[order], value[order], line[order], notes)
             steps = steps_between(at)
         step = 0 if column.kind == "held" else min(commonest_step_s(steps), MOST_STEP_S)
+        if not step and column.kind in ("counter", "daily") and steps:
+            # What was used between two readings of a counter is known however far they lie apart.
+            step = min(median_step_s(steps), MOST_STEP_S)
         record = SeriesRecord(
             quantity=column.quantity,
             unit=column.unit,

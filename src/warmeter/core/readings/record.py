@@ -10,7 +10,8 @@ from warmeter.core.errors import ReadingError, UnitError
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.units import S_PER_H, UNITS_OF, array_to_stored, is_energy
 
-Kind = Literal["instant", "mean", "sum", "counter", "held"]
+Kind = Literal["instant", "mean", "sum", "counter", "daily", "held"]
+ENERGY_KINDS: tuple[Kind, ...] = ("sum", "counter", "daily")
 Stamp = Literal["start", "end", "instant"]
 
 KIND_WORDS: dict[Kind, str] = {
@@ -18,9 +19,17 @@ KIND_WORDS: dict[Kind, str] = {
     "mean": "the mean of the step",
     "sum": "the sum of the step",
     "counter": "a counter that only rises",
+    "daily": "a counter that begins at 0 each day",
     "held": "holds until the next (report on change)",
 }
-USUAL_HOLD_S = {"instant": 3600, "mean": 3600, "sum": 3600, "counter": 6 * S_PER_H, "held": 6 * S_PER_H}
+USUAL_HOLD_S: dict[Kind, int] = {
+    "instant": S_PER_H,
+    "mean": S_PER_H,
+    "sum": S_PER_H,
+    "counter": 6 * S_PER_H,
+    "daily": 6 * S_PER_H,
+    "held": 6 * S_PER_H,
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -54,7 +63,7 @@ class SeriesRecord:
             raise ReadingError(f"{self.quantity!r} is no quantity that Warmeter knows")
         if self.unit not in UNITS_OF[self.quantity]:
             raise UnitError(f"{self.unit} does not measure {QUANTITIES[self.quantity].label}")
-        if is_energy(self.unit) != (self.kind in ("sum", "counter")):
+        if is_energy(self.unit) != (self.kind in ENERGY_KINDS):
             raise ReadingError(
                 f"{self.unit} and {KIND_WORDS[self.kind]} do not go together: energies are sums or counters, "
                 "powers and temperatures are not"
@@ -77,13 +86,32 @@ class Readings:
 
     def in_stored_unit(self, record: SeriesRecord) -> "Readings":
         """Return raw readings in the quantity's stored unit, energies in J; a counter that rolled over goes on."""
-        raw = unrolled(self.value) if record.kind == "counter" else self.value
+        raw = {"counter": unrolled, "daily": continued}.get(record.kind, np.asarray)(self.value)
         return Readings(self.at_ms, array_to_stored(raw, quantity=record.quantity, unit=record.unit))
 
     @property
     def last_ms(self) -> int | None:
         """Time of the last reading."""
         return int(self.at_ms[-1]) if self.at_ms.size else None
+
+
+def continued(daily: Floats) -> Floats:
+    """Return a counter that begins at 0 each day as one that goes on, shape as given, in the unit of the file.
+
+    Notes
+    -----
+    After a fall it has counted from nought: what was used between the last reading before and that instant is in no
+    file, so a day can come out low by as much.
+
+    Examples
+    --------
+    >>> continued(np.array([3.0, 5.0, 0.5, 1.0])).tolist()
+    [3.0, 5.0, 5.5, 6.0]
+    """
+    if daily.size < 2:
+        return daily
+    before = np.where(np.diff(daily) < 0, daily[:-1], 0.0)
+    return np.asarray(daily + np.concatenate([[0.0], np.cumsum(before)]), dtype=np.float64)
 
 
 def unrolled(counter: Floats) -> Floats:

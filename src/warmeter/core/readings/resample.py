@@ -18,7 +18,7 @@ COVERED = 0.8  # a step counts as heard when at least this share of it is
 def stretches(readings: Readings, record: SeriesRecord) -> tuple[Ints, Ints, Floats]:
     """Return (start, end, value) of what each reading speaks for [ms, ms, W or stored unit].
 
-    Means and sums speak for their step, counters for the time since the reading before, held and
+    Means and sums speak for their step, counters (also those of a day) for the time since the reading before, held and
     instant values until the next. Sums and counters are turned into mean power. A counter that
     falls (a reset) speaks for nothing.
     """
@@ -26,7 +26,7 @@ def stretches(readings: Readings, record: SeriesRecord) -> tuple[Ints, Ints, Flo
     hold = record.longest_hold_s * 1000
     if at.size == 0:
         return at, at, value
-    if record.kind == "counter":
+    if record.kind in ("counter", "daily"):
         start, end, rise = at[:-1], at[1:], np.diff(value)
         kept = (end - start <= hold) & (rise >= 0)
         seconds = np.maximum(end - start, 1) / 1000
@@ -141,6 +141,11 @@ def commonest_step_s(steps: Counter[int]) -> int:
     """Return the commonest distance between readings [s], the shortest of several; 0 where fewer than half share it."""
     best = max(sorted(steps), key=lambda step: steps[step], default=0)
     return best if steps[best] * 2 > steps.total() else 0
+
+
+def median_step_s(steps: Counter[int]) -> int:
+    """Return the middle of the distances between readings [s]; at least one is needed."""
+    return sorted(steps.elements())[steps.total() // 2]
 
 
 def usual_step_s(at_ms: Ints) -> int:

@@ -8,7 +8,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.readings.csvlog import ImportMapping
 from warmeter.service.app import App, Person, QueuedOnly, system_now_ms
 from warmeter.service.homes.editing import create_home
-from warmeter.service.readings.logs import guessed_mapping, keep_upload, take
+from warmeter.service.readings import logs
 from warmeter.simulators import demo
 from warmeter.simulators.cottage import cottage_logs
 from warmeter.simulators.faults import as_found
@@ -67,11 +67,11 @@ def load_demo(app: App) -> bool:
 
 
 def _read_in(app: App, home: Home, file_name: str, data: bytes, *, as_hall: bool = False) -> None:
-    upload = keep_upload(app, file_name, [data])
-    mapping = guessed_mapping(app, home, upload)
+    upload = logs.keep_upload(app, file_name, [data])
+    mapping = logs.proposal(app, home, upload).suggested
     if as_hall:
         mapping = _hall_plan(mapping)
-    take(app, home.id, upload, mapping, DEMO)
+    logs.take(app, home.id, upload, mapping, DEMO)
 
 
 def _hall_plan(mapping: ImportMapping) -> ImportMapping:

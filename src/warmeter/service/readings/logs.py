@@ -18,9 +18,12 @@ from sqlalchemy import Connection
 from warmeter.core.errors import ReadingError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.home.log_subjects import log_subjects
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import MOST_CHANNELS, Column, ImportMapping, ReadLog, guess, with_channels
+from warmeter.core.readings.bill import looks_like_bill, table_of_bill
+from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog, cells, channel_of
 from warmeter.core.readings.espi import looks_like_espi, read_espi
+from warmeter.core.readings.log_proposal import MOST_CHANNELS, LogProposal, propose_mapping
 from warmeter.core.readings.logtable import InMemory, read, within_bounds
 from warmeter.core.readings.record_log import looks_like_records, table_of
 from warmeter.core.units import MS_PER_DAY
@@ -32,7 +35,8 @@ from warmeter.store.homes import Change
 from warmeter.store.readings import ImportLine, ImportSource, Merged
 from warmeter.store.work import Job
 
-GUESS_LINES = 200
+FIRST_LINES = 1500
+END_BYTES = 40_000
 BIG_LINES = 100_000  # beyond, only the beginning is looked at before the whole is read in as a job
 LOOKED_AT_LINES = 50_000
 SHOWN_REFUSALS = 60
@@ -125,21 +129,24 @@ def keep_upload(app: App, file_name: str, parts: Iterable[bytes]) -> Upload:
 
 
 def keep_log(app: App, file_name: str, parts: Iterable[bytes]) -> Upload:
-    """Stream a log to disk as ``keep_upload`` does; one of records is made a table of, which is read from then on."""
+    """Stream a log to disk as ``keep_upload`` does; one of records or of a bill's periods is made a table of, which is read from then on."""
     return keep_upload(app, file_name, _as_table(iter(parts)))
 
 
 def _as_table(parts: Iterator[bytes]) -> Iterator[bytes]:
     """Return the parts of a file, or of the table that its records make."""
     first = next(parts, b"")
-    if b"\x00" in first[:4096] or not looks_like_records(first[:65_536].decode("utf-8", "replace")):
+    begin = first[:65_536].decode("utf-8", "replace")
+    is_record = looks_like_records(begin)
+    if b"\x00" in first[:4096] or not (is_record or looks_like_bill(begin.splitlines())):
         return itertools.chain((first,), parts)
     whole = bytearray(first)
     for part in parts:
         whole += part
         if len(whole) > RECORDS_BYTES:
             raise ReadingError(f"records are taken {RECORDS_TOLD}; cut the file into months, or save a table of lines")
-    table = table_of(whole.decode("utf-8", "replace")).encode()
+    text = whole.decode("utf-8-sig", "replace")
+    table = (table_of(text) if is_record else table_of_bill(text)).encode()
     return (table[k : k + 65_536] for k in range(0, len(table), 65_536))
 
 
@@ -194,34 +201,46 @@ ESPI_MAPPING = ImportMapping(
 )
 
 
-def guessed_mapping(app: App, home: Home, upload: Upload) -> ImportMapping:
-    """Return how a file would be read; ESPI data says so itself."""
+def proposal(app: App, home: Home, upload: Upload) -> LogProposal:
+    """Return how a file could be read, from its first and its last lines; ESPI data says so itself.
+
+    Raises
+    ------
+    ReadingError
+        If no line looks like a time with numbers behind it.
+    """
     latest_ms = app.now_ms() + YEARS_AHEAD * 366 * MS_PER_DAY
     if upload.is_espi:
-        return replace(ESPI_MAPPING, latest_ms=latest_ms)
-    mapping = guess(
-        list(lines_of(app, upload, GUESS_LINES)),
-        rooms=[(room.id, room.name) for room in home.rooms],
-        machines=[(machine.id, machine.name) for machine in home.appliances],
-        devices=[(d.id, d.name, quantity) for d in home.devices for quantity in named_quantities(d)[:1]],
-    )
-    mapping = replace(mapping, latest_ms=latest_ms)
-    return with_channels(mapping, _channels(app, upload, mapping)) if mapping.channel_column >= 0 else mapping
+        return LogProposal(format=replace(ESPI_MAPPING, latest_ms=latest_ms), columns=(), asks=())
+    lines = [*lines_of(app, upload, FIRST_LINES), *_last_lines(app, upload)]
+    found = propose_mapping(lines, log_subjects(home))
+    if found.format.channel_columns:
+        found = propose_mapping(lines, log_subjects(home), _channels(app, upload, found.format))
+    return replace(found, format=replace(found.format, latest_ms=latest_ms))
 
 
 def named_quantities(device: Device) -> tuple[str, ...]:
     """Return the quantities of two states that a device can tell, the likeliest first; a probe tells its temperature."""
-    found = tuple(q.key for q in QUANTITIES.values() if device.kind in q.of_devices)
+    found = tuple(q.key for q in QUANTITIES.values() if q.is_two_states and device.kind in q.of_devices)
     return device.measures if device.kind == "floor_probe" else found
 
 
+def _last_lines(app: App, upload: Upload) -> list[str]:
+    """Return whole lines of the end of a file that is longer than its first lines."""
+    if upload.lines <= FIRST_LINES:
+        return []
+    with (app.uploads / f"{upload.token}.csv").open("rb") as file:
+        file.seek(max(0, upload.size - END_BYTES))
+        lines = file.read().decode(upload.encoding, "replace").splitlines()
+    return lines[1:][-(upload.lines - FIRST_LINES) :]
+
+
 def _channels(app: App, upload: Upload, mapping: ImportMapping) -> list[str]:
-    """Return the words of the channel column, in order of their first line; no more than eight."""
+    """Return the words that part several series, in order of their first line; no more than ``MOST_CHANNELS``."""
     words: dict[str, None] = {}
     for line in itertools.islice(lines_of(app, upload), mapping.heading_line, None):
-        parts = line.split(mapping.delimiter)
-        if len(parts) > mapping.channel_column:
-            words.setdefault(parts[mapping.channel_column].strip())
+        with suppress(ReadingError):
+            words.setdefault(channel_of(cells(line, mapping.delimiter), mapping))
         if len(words) == MOST_CHANNELS:
             break
     return [w for w in words if w]

@@ -11,7 +11,7 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.forecast.tariff_year import money_of_even_use
 from warmeter.core.home.document import Home
 from warmeter.core.readings.intervals import Completeness, DayIntervals, completeness
-from warmeter.core.readings.record import Readings, SeriesRecord
+from warmeter.core.readings.record import ENERGY_KINDS, Readings, SeriesRecord
 from warmeter.core.readings.resample import mean_over_steps, stretches
 from warmeter.core.saving.simple import HOURS_A_YEAR, exact
 from warmeter.core.signature.night_floor import NightFloor, night_floor
@@ -141,7 +141,7 @@ def missing_within(
         If the series has no intervals of a step.
     """
     start, end, watts = stretches(readings, record)
-    if record.step_s <= 0 or record.kind not in ("mean", "sum", "counter") or not start.size:
+    if record.step_s <= 0 or record.kind not in ("mean", *ENERGY_KINDS) or not start.size:
         raise NotKnowable("These readings are no intervals.", "Read in interval data: one value for each step.")
     low, high = int(start[0]), int(end.max())
     found = completeness(

@@ -1,31 +1,32 @@
 """Routes of the import."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import date
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
+from urllib.parse import quote
 
 import numpy as np
-from annotated_types import Ge, Le
 from fastapi import APIRouter, Depends, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from warmeter.core.errors import NotKnowable, ReadingError, WarmeterError
 from warmeter.core.home.document import Home
-from warmeter.core.home.part import Unit, part_names
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.column_hints import tellings
-from warmeter.core.readings.csvlog import DATE_FORMATS, Column, ImportMapping, Refusal, cells
+from warmeter.core.readings.column_proposal import ColumnProposal
+from warmeter.core.readings.csvlog import DATE_FORMATS, Column, ImportMapping, Refusal, cells, channel_of
+from warmeter.core.readings.log_proposal import FileQuestion, LogProposal
 from warmeter.core.readings.record import KIND_WORDS, Kind
 from warmeter.core.readings.resample import power_summary
 from warmeter.core.timegrid import LocalClock, from_ms
-from warmeter.core.units import J_PER_KWH, MS_PER_DAY, UNITS_OF, is_energy
+from warmeter.core.units import J_PER_KWH, UNITS_OF
 from warmeter.service.limits import LOG_TOLD, RECORDS_TOLD
 from warmeter.service.readings import logs
 from warmeter.service.signatures.meter import missing_within
 from warmeter.store.readings import ImportLine
 from warmeter.web import format as show
-from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
+from warmeter.web.form_reader import FormError, Texts, form_texts
+from warmeter.web.links import url_for
 from warmeter.web.page import (
     JobView,
     Page,
@@ -38,11 +39,13 @@ from warmeter.web.page import (
     render,
     strip_width,
 )
-from warmeter.web.readings.view import preview_strip
+from warmeter.web.readings.mapping_form import mapping_of, open_questions, subjects_of
+from warmeter.web.readings.view import preview_strip, subject_name
 from warmeter.web.strip.draw import DrawnStrip
 
 router = APIRouter()
 SHOWN_LINES = 7
+SHOWN_OF_FILE = 200
 CLOCKS = {"home": "the home's clock", "utc": "UTC", "offset": "a fixed offset", "in file": "offsets in the file"}
 _DELIMITER_WORDS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
 
@@ -57,6 +60,7 @@ class ChooseLogPage(Page):
     job: JobView | None
     done: str
     waiting: str
+    back: str
 
 
 @router.get("/homes/{home_id}/import", name="import_log")
@@ -73,6 +77,7 @@ def choose(request: Request, home_id: str) -> Response:
         job=job_view(job),
         done=job.sentence if job and job.state == "done" else "",
         waiting=job.subject if job and job.state in ("stopped", "failed") else "",
+        back=_way_back(request, home_id, None),
     )
     return render(request, "readings/choose.html", view)
 
@@ -89,107 +94,8 @@ def upload(request: Request, home_id: str, file: UploadFile) -> Response:
         kept = logs.keep_log(app_of(request), file.filename or "log.csv", _parts(file))
     except ReadingError as error:
         return back_to(request, "import_log", home_id, f"{error}.")
-    path = request.url_for("map_log", home_id=home_id, token=kept.token).path
-    return RedirectResponse(str(path), status_code=303)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _MappingForm:
-    """What a form says of a whole file, None for what it leaves; ``earliest`` and ``latest`` bound what is taken."""
-
-    decimal: Literal[".", ","] | None = None
-    clock: Literal["home", "utc", "offset", "in file"] | None = None
-    offset_min: Annotated[int, Ge(-840), Le(840), Unit("min")] | None = None
-    date_format: str | None = None
-    repeated_hour: Literal["ask", "first", "second"] | None = None
-    earliest: date | None = None
-    latest: date | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _ColumnForm:
-    """What a form says of a column."""
-
-    quantity: str
-    unit: str = ""
-    kind: str = ""
-    stamp: str = ""
-    subject: str = ""
-
-
-def _mapping_of(texts: Texts, guessed: ImportMapping, home: Home) -> ImportMapping:
-    """Return a guessed mapping with what the form says instead; ``FormError`` for what is wrong in it."""
-    columns = {
-        place: _column_of(read_form(_ColumnForm, texts, prefix=f"c{place + 1}_"), column, home)
-        for place, column in enumerate(guessed.columns)
-        if f"c{place + 1}_quantity" in texts
-    }
-    form = read_form(_MappingForm, texts)
-    if form.date_format not in (None, *DATE_FORMATS, "epoch"):
-        raise FormError({"date_format": "Choose one of the list"})
-    said: dict[str, Any] = {
-        "decimal": form.decimal,
-        "clock": form.clock,
-        "offset_min": form.offset_min,
-        "date_format": form.date_format,
-        "repeated_hour": form.repeated_hour,
-        "earliest_ms": _bound_ms("earliest", form.earliest),
-        "latest_ms": _bound_ms("latest", form.latest),
-    }
-    return logs.changed_mapping(guessed, columns, **{name: value for name, value in said.items() if value is not None})
-
-
-def _bound_ms(name: str, on: date | None) -> int | None:
-    """Return the first instant of a typed date in UTC [ms], from 1900 to 2199."""
-    if on is None:
-        return None
-    if not 1900 <= on.year < 2200:
-        raise FormError({name: "Write a date from 1900 to 2199"})
-    return (on - date(1970, 1, 1)).days * MS_PER_DAY
-
-
-def _column_of(form: _ColumnForm, column: Column, home: Home) -> Column:
-    """Return one column as mapped; what does not go with its quantity is given what usually does."""
-    if form.quantity not in QUANTITIES:
-        return Column(index=column.index, heading=column.heading, channel=column.channel)
-    quantity, units = QUANTITIES[form.quantity], UNITS_OF[form.quantity]
-    was_mapped = form.unit in units
-    unit = form.unit if was_mapped else units[0]
-    usual = "sum" if is_energy(unit) else "mean" if quantity.is_power else "held" if quantity.high == 1.0 else "instant"
-    kind = form.kind if was_mapped and form.kind in KIND_WORDS else usual
-    if is_energy(unit) != (kind in ("sum", "counter")):
-        kind = usual
-    usual_stamp = "start" if kind in ("mean", "sum") else "instant"
-    stamp = form.stamp if was_mapped and form.stamp in ("start", "end", "instant") else usual_stamp
-    return Column(
-        index=column.index,
-        heading=column.heading,
-        quantity=form.quantity,
-        unit=unit,
-        kind=kind,  # type: ignore[arg-type]
-        stamp=stamp,  # type: ignore[arg-type]
-        subject=_subject(form.subject, form.quantity, home),
-        channel=column.channel,
-    )
-
-
-def _subjects(quantity: str, home: Home) -> list[tuple[str, str]]:
-    """Return the rooms, machines or devices (id, name) to which a quantity can belong; none for outdoors."""
-    found = QUANTITIES.get(quantity)
-    if found is not None and found.of_room:
-        names = {room.id: room.name for room in home.rooms}
-        sensors = [
-            (d.id, f"{names[d.room_id]}: {d.name}") for d in home.devices if d.room_id and quantity in d.measures
-        ]
-        return [*names.items(), *sensors]
-    if found is not None and found.of_devices:
-        return [(d.id, d.name) for d in home.devices if d.kind in found.of_devices]
-    return [(m.id, m.name) for m in home.appliances] if found is not None and found.of_machine else []
-
-
-def _subject(subject: str, quantity: str, home: Home) -> str:
-    ids = [each for each, _ in _subjects(quantity, home)]
-    return subject if subject in ids else next(iter(ids), "")
+    path, back = request.url_for("map_log", home_id=home_id, token=kept.token).path, _way_back(request, home_id, None)
+    return RedirectResponse(f"{path}?back={quote(back)}" if back else str(path), status_code=303)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -200,6 +106,19 @@ class ColumnView:
     c: Column
     units: tuple[str, ...]
     subjects: list[tuple[str, str]]
+    certainty: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AskedView:
+    """A column that nobody is sure of: its first values, what it could be, and why that is not sure."""
+
+    n: int
+    heading: str
+    values: str
+    likely: str
+    why: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -230,18 +149,25 @@ class MapLogPage(Page):
     total: str = ""
     strip: DrawnStrip | None = None
     asks: bool = False
+    asked: list[AskedView] = field(default_factory=list)
+    questions: tuple[FileQuestion, ...] = ()
+    asks_date: bool = False
+    asks_decimal: bool = False
+    back: str = ""
     error: str = ""
+    can_be_taken: bool = False
 
 
 def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Response:
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     kept = logs.find_upload(app, token)
-    lines = list(logs.lines_of(app, kept, logs.GUESS_LINES))
-    mapping, error = logs.guessed_mapping(app, home, kept), ""
+    lines = list(logs.lines_of(app, kept, SHOWN_OF_FILE))
+    proposal, error = logs.proposal(app, home, kept), ""
+    mapping, questions = proposal.mapping, open_questions(texts or {}, proposal)
     if texts is not None:
         try:
-            mapping = _mapping_of(texts, mapping, home)
+            mapping = mapping_of(texts, proposal, home)
         except FormError as caught:
             error = str(caught)
     view = MapLogPage(
@@ -255,7 +181,15 @@ def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Re
         size=show.number(kept.size / 1000, 0),
         first=[] if kept.is_espi else _first_lines(lines, mapping),
         is_espi=kept.is_espi,
-        columns=[_column_view(home, n, c) for n, c in enumerate(mapping.columns, 1)],
+        columns=[
+            _column_view(home, n, c, p)
+            for n, (c, p) in enumerate(zip(mapping.columns, proposal.columns, strict=True), 1)
+        ],
+        asked=_asked(home, mapping, proposal, lines),
+        questions=questions,
+        asks_date=any(question.field == "date_format" for question in questions),
+        asks_decimal=any(question.field == "decimal" for question in questions),
+        back=_way_back(request, home_id, texts),
         quantities={q.key: q.label for q in QUANTITIES.values()},
         kinds=KIND_WORDS,
         clocks=CLOCKS,
@@ -265,6 +199,8 @@ def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Re
         if mapping.heading_line
         else "time",
     )
+    if error or view.questions or not (mapping.taken or kept.is_espi):
+        return _shown(request, replace(view, error=error))
     try:
         found = logs.preview(app, home, kept, mapping)
         clock = app.clock(home)
@@ -278,13 +214,54 @@ def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Re
             total=show.number(sum(s.readings.at_ms.size for s in found.series)),
             strip=preview_strip(found, home, clock, strip_width(request, has_aside=False)),
             asks=any("choose which" in r.reason for r in found.refusals),
+            can_be_taken=True,
         )
     except WarmeterError as caught:
         error = error or str(caught)
-    view = replace(view, error=error)
-    return render(
-        request, "readings/_map.html" if is_fragment(request) else "readings/map.html", view, 422 if error else 200
-    )
+    return _shown(request, replace(view, error=error))
+
+
+def _shown(request: Request, view: MapLogPage) -> Response:
+    name = "readings/_map.html" if is_fragment(request) else "readings/map.html"
+    return render(request, name, view, 422 if view.error else 200)
+
+
+def _way_back(request: Request, home_id: str, texts: Texts | None) -> str:
+    """Return the path of the page of this home from which a log is imported, "" for none."""
+    path = (texts or {}).get("back", "") or request.query_params.get("back", "")
+    own = url_for("import_log", home_id=home_id).removesuffix("import")
+    return path if path.startswith(own) and "//" not in path and "\\" not in path else ""
+
+
+def _asked(home: Home, mapping: ImportMapping, proposal: LogProposal, lines: Sequence[str]) -> list[AskedView]:
+    """Return the columns that ask and of which nothing is said yet."""
+    rows = [cells(line, mapping.delimiter) for line in lines[mapping.heading_line :] if line.count('"') % 2 == 0]
+    out = []
+    for n, (column, proposed) in enumerate(zip(mapping.columns, proposal.columns, strict=True), 1):
+        if column.quantity or not proposed.asks:
+            continue
+        mine = [row for row in rows if not column.channel or channel_of(row, mapping) == column.channel]
+        values = [row[column.index] for row in mine if column.index < len(row) and row[column.index]]
+        out.append(
+            AskedView(
+                n=n,
+                heading=column.heading,
+                values=", ".join(values[:3]),
+                likely=_likely(home, proposed.column),
+                why=proposed.why,
+            )
+        )
+    return out
+
+
+def _likely(home: Home, column: Column) -> str:
+    """Return in words what a column likely is, "" where nobody can tell."""
+    quantity = QUANTITIES.get(column.quantity)
+    if quantity is None:
+        return ""
+    unit = "" if column.unit == "1" else f" in {column.unit}"
+    whose = subject_name(home, column.quantity, column.subject)
+    return f"{quantity.label}{unit}, {whose}" if whose else f"{quantity.label}{unit}"
 
 
 def _first_lines(lines: list[str], mapping: ImportMapping) -> list[tuple[int, list[str]]]:
@@ -292,9 +269,15 @@ def _first_lines(lines: list[str], mapping: ImportMapping) -> list[tuple[int, li
     return [(n, cells(line, mapping.delimiter)) for n, line in enumerate(shown, 1)][-SHOWN_LINES - 2 :]
 
 
-def _column_view(home: Home, number: int, column: Column) -> ColumnView:
+def _column_view(home: Home, number: int, column: Column, proposed: ColumnProposal) -> ColumnView:
+    is_as_proposed = column == proposed.column and bool(column.quantity)
     return ColumnView(
-        n=number, c=column, units=UNITS_OF.get(column.quantity, ()), subjects=_subjects(column.quantity, home)
+        n=number,
+        c=column,
+        units=UNITS_OF.get(column.quantity, ()),
+        subjects=subjects_of(column.quantity, home),
+        certainty=proposed.certainty if is_as_proposed else "as chosen" if column.quantity else "",
+        why=proposed.why if is_as_proposed else "",
     )
 
 
@@ -342,13 +325,10 @@ def _missing(found: Any, home: Home, clock: LocalClock) -> list[str]:
 
 def _taken_view(home: Home, series: Any) -> tuple[str, ...]:
     record, values = series.record, series.readings.value
-    names = part_names(home.rooms, home.devices, home.appliances) | {
-        "": "the meter" if QUANTITIES[record.quantity].of_meter else "outdoors"
-    }
     low, high, whole = _ends(series, home)
     step = f"{record.step_s} s" if record.step_s else "on change"
     return (
-        names.get(record.subject, ""),
+        subject_name(home, record.quantity, record.subject),
         QUANTITIES[record.quantity].label,
         show.number(values.size),
         show.number(series.left_out),
@@ -377,7 +357,10 @@ def take_log(request: Request, home_id: str, token: str, texts: Annotated[Texts,
     app = app_of(request)
     home, _ = app.homes.load(home_id)
     kept = logs.find_upload(app, token)
-    mapping = _mapping_of(texts, logs.guessed_mapping(app, home, kept), home)
+    proposal = logs.proposal(app, home, kept)
+    mapping, back = mapping_of(texts, proposal, home), _way_back(request, home_id, texts)
+    if open_questions(texts, proposal):
+        return _page(request, home_id, token, texts)
     if kept.is_big:
         _, revision = app.homes.load(home_id)
         logs.ask_to_take(app, home_id, revision, kept, mapping, person_of(request))
@@ -391,6 +374,8 @@ def take_log(request: Request, home_id: str, token: str, texts: Annotated[Texts,
             sentence += f" {merged.equal} were there already."
     if merged.different:
         sentence += f" {merged.different} differ from what is there at the same time; what was there is kept."
+    if back:
+        return RedirectResponse(f"{back}{'&' if '?' in back else '?'}notice={quote(sentence)}", status_code=303)
     return back_to(request, "survey", home_id, sentence)
 
 

@@ -4,17 +4,25 @@ import numpy as np
 
 from warmeter.core.arrays import Ints
 from warmeter.core.home.document import Home
-from warmeter.core.quantity import QUANTITIES
+from warmeter.core.home.part import part_names
+from warmeter.core.quantity import QUANTITIES, Quantity
 from warmeter.core.readings.csvlog import ReadLog, TakenSeries
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_DAY
+from warmeter.core.units import celsius_to
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, RIGHT, DrawnStrip, draw
-from warmeter.web.strip.lanes import Axis, Curve, Lane, StripView
+from warmeter.web.strip.lanes import Axis, Curve, Lane, StripView, gutter_name
 
 POINTS = 700
 MOST_LANES = 6
+
+
+def subject_name(home: Home, quantity: str, subject: str) -> str:
+    """Return whose a series is: the name of a part of the home, or what is meant without one; "" where one is missing."""
+    known = QUANTITIES[quantity]
+    names = part_names(home.rooms, home.devices, home.appliances)
+    return names.get(subject, "" if known.needs_subject else known.whole)
 
 
 def preview_strip(found: ReadLog, home: Home, clock: LocalClock, available: int) -> DrawnStrip | None:
@@ -53,6 +61,16 @@ def long_axis(start_ms: int, end_ms: int, points: int, clock: LocalClock, home: 
     )
 
 
+def _shown(value: float, quantity: Quantity) -> str:
+    """Return a value for the crosshair: the word of a state, else the number."""
+    return quantity.states[round(value)] if quantity.states else show.number(value, quantity.decimals)
+
+
+def _whose(series: TakenSeries, home: Home) -> str:
+    whose = subject_name(home, series.record.quantity, series.record.subject)
+    return f"{whose[:1].upper()}{whose[1:]}"
+
+
 def _lane(series: TakenSeries, home: Home, grid: Ints) -> Lane | None:
     quantity = QUANTITIES[series.record.quantity]
     readings = series.readings.in_stored_unit(series.record)
@@ -65,19 +83,20 @@ def _lane(series: TakenSeries, home: Home, grid: Ints) -> Lane | None:
         values = value_at(readings, series.record, grid)
     if np.isnan(values).all():
         return None
-    nowhere = "The meter" if quantity.of_meter else "Outdoor"
-    names = {r.id: r.name for r in home.rooms} | {a.id: a.name for a in home.appliances} | {"": nowhere}
+    unit = "" if quantity.states else quantity.unit
+    if quantity.unit == "°C":
+        unit = show.temperature_unit(home)
+        values = celsius_to(values, home.temperature_unit)
     low, high = float(np.nanmin(values)), float(np.nanmax(values))
     margin = max(0.05 * (high - low), 0.5)
     curve = Curve(values=values, css="wm-pw" if quantity.is_power else "wm-temp")
-    span_days = (grid[-1] - grid[0]) / MS_PER_DAY
     return Lane(
-        name=names.get(series.record.subject, "")[:15],
-        note=f"{quantity.unit}, {span_days:.0f} days",
+        name=gutter_name(_whose(series, home)),
+        note=f"{quantity.label}, {unit}" if unit else quantity.label,
         height=46,
         low=0.0 if quantity.is_power else low - margin,
         high=high + margin,
         curves=() if quantity.is_power else (curve,),
         fills=(curve,) if quantity.is_power else (),
-        table=[(["" if np.isnan(v) else show.number(float(v), quantity.decimals) for v in values], quantity.unit, "")],
+        table=[(["" if np.isnan(v) else _shown(float(v), quantity) for v in values], unit, "")],
     )

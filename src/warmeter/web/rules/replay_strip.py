@@ -270,8 +270,7 @@ def _zone_lanes(wording: RuleWording, replay: Replay, found: RuleReplay) -> Iter
         signal = Signal(quantity="room_temperature", subject_id=zone.room_ids[0] if zone.room_ids else None)
         track = replay.evaluator.heard(signal, 3600)
         values = value_of(track, _instants(replay).astype(np.int64))
-        unit = home.temperature_unit
-        measured = np.array([celsius_to(v, unit) for v in values.tolist()])
+        measured = celsius_to(values, home.temperature_unit)
         blocks = list(_asked_blocks(replay, asked, home))
         known = [*measured[~np.isnan(measured)].tolist(), *(b.value for b in blocks)]
         low, high = min(known) - 1.5, max(known) + 1.0

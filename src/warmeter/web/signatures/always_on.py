@@ -16,7 +16,7 @@ from warmeter.web import format as show
 from warmeter.web.signatures.meter_view import MeterView, meter_view
 from warmeter.web.signatures.words import watts
 from warmeter.web.strip.draw import DrawnStrip, draw
-from warmeter.web.strip.lanes import Axis, Curve, Lane, StripStretch, StripView
+from warmeter.web.strip.lanes import Axis, Curve, Lane, StripStretch, StripView, gutter_name
 
 MOST_LANES = 6
 SHOWN_DAYS = 366
@@ -209,7 +209,7 @@ def _strip(home: Home, clock: LocalClock, machines: tuple[StandbyProfile, ...], 
         mark = round(top / 2) if top >= 4 else round(top / 2, 1)
         lanes.append(
             Lane(
-                name=standing.appliance.name[:15],
+                name=gutter_name(standing.appliance.name),
                 note="W, by day",
                 height=46,
                 high=top,

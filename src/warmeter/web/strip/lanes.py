@@ -6,6 +6,8 @@ from typing import Literal
 
 from warmeter.core.arrays import Floats
 
+GUTTER_LETTERS = 15
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Curve:
@@ -106,6 +108,11 @@ class ReferenceLine:
     value: float
     css: str
     label: str
+
+
+def gutter_name(name: str) -> str:
+    """Return a name as it fits into a lane's left gutter, a long one with an ellipsis."""
+    return name if len(name) <= GUTTER_LETTERS else f"{name[: GUTTER_LETTERS - 1].rstrip()}…"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

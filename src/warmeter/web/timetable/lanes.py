@@ -19,7 +19,18 @@ from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN, W_MIN_PER_KWH, celsius_
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, DrawnStrip, draw
-from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, StripBlock, StripStep, StripView, Wedge
+from warmeter.web.strip.lanes import (
+    Axis,
+    Bracket,
+    Curve,
+    Hold,
+    Lane,
+    StripBlock,
+    StripStep,
+    StripView,
+    Wedge,
+    gutter_name,
+)
 
 # Temperatures from which each hatch step holds [°C]: the warmer, the denser.
 HATCH_FROM_C = (14.0, 16.0, 17.5, 19.0, 20.0, 21.0, 22.5)
@@ -113,7 +124,7 @@ def _every(values: Floats, forecast: DayForecast) -> Floats:
 
 def _shown(values_c: Floats, home: Home) -> Floats:
     """Return temperatures in the home's unit."""
-    return values_c if home.temperature_unit == "C" else np.array([celsius_to(v, "F") for v in values_c.tolist()])
+    return celsius_to(values_c, home.temperature_unit)
 
 
 def _column(values: Floats, decimals: int, forecast: DayForecast) -> list[str]:
@@ -130,7 +141,7 @@ def leads_zone(forecast: DayForecast, room: RoomForecast) -> bool:
 
 def _lane_note(room: RoomForecast) -> str:
     if len(room.zone.room_ids) > 1:
-        return room.zone.name if len(room.zone.name) < 15 else f"{room.zone.name[:13]}…"
+        return gutter_name(room.zone.name)
     return room.heater.name if len(room.heater.name) < 16 else room.heater.kind.replace("_", " ")
 
 

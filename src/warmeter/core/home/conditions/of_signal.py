@@ -39,4 +39,4 @@ class OfSignal(Condition):
 def is_two_states(signal: Signal) -> bool:
     """Return whether a signal is yes or no."""
     quantity = QUANTITIES.get(signal.quantity)
-    return quantity is not None and quantity.high == 1.0
+    return quantity is not None and quantity.is_two_states

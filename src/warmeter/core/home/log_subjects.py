@@ -1,0 +1,28 @@
+"""The parts of a home to which the columns of a log can belong."""
+
+from warmeter.core.home.document import Home
+from warmeter.core.quantity import QUANTITIES
+from warmeter.core.readings.column_subjects import LogSubjects, Subject
+from warmeter.core.units import temperature_sign
+
+
+def log_subjects(home: Home) -> LogSubjects:
+    """Return the rooms, machines and devices in service of a home, with what each device is known to tell."""
+    return LogSubjects(
+        rooms=tuple(Subject(id=r.id, name=r.name, kind="room") for r in home.rooms),
+        machines=tuple(Subject(id=a.id, name=a.name, kind="machine") for a in home.appliances),
+        devices=tuple(
+            Subject(
+                id=d.id,
+                name=d.name,
+                kind="device",
+                device_kind=d.kind,
+                room_id=d.room_id or "",
+                measures=(*d.measures, *(q.key for q in QUANTITIES.values() if q.states and d.kind in q.of_devices)),
+                has_battery=d.power in ("battery", "mains_and_battery"),
+            )
+            for d in home.devices
+            if d.is_in_service
+        ),
+        unit=temperature_sign(home.temperature_unit),
+    )
