@@ -15,7 +15,7 @@ from itertools import pairwise
 from warmeter.core.csv_cells import csv_text
 from warmeter.core.errors import ReadingError
 from warmeter.core.readings.column_words import heading_words, said_by
-from warmeter.core.readings.csvlog import cells, date_forms_of, delimiter_of, wall_time
+from warmeter.core.readings.csvlog import cells, date_forms_of, delimiter_of, month_number, wall_time
 from warmeter.core.units import is_energy
 
 LOOKED_AT = 40
@@ -25,7 +25,6 @@ SHORTEST_BILL, LONGEST_BILL = timedelta(days=20), timedelta(days=100)
 FEWEST_BEGINNINGS = 2
 _PLAIN = ("value", "amount", "usage", "")
 COUNTED_FROM = Decimal(1000)  # room to step back
-_MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 _MONTH = re.compile(
     r"(?P<name>[a-z]{3,9})\.?[ -](?P<y>\d{4})|(?P<y2>\d{4})[ -](?P<name2>[a-z]{3,9})\.?"
     r"|(?P<y3>\d{4})[-/.](?P<m3>\d{1,2})|(?P<m4>\d{1,2})[-/.](?P<y4>\d{4})"
@@ -157,10 +156,7 @@ def _month(text: str) -> datetime | None:
     if match is None:
         return None
     name, year = match["name"] or match["name2"], match["y"] or match["y2"] or match["y3"] or match["y4"]
-    if name is not None:
-        number = next((k for k, month in enumerate(_MONTHS, 1) if name.startswith(month)), 0)
-    else:
-        number = int(match["m3"] or match["m4"])
+    number = month_number(name) if name is not None else int(match["m3"] or match["m4"])
     return datetime(int(year), number, 1) if 1 <= number <= 12 and 1900 <= int(year) < 2200 else None
 
 

@@ -98,6 +98,8 @@ def proposed_column(
 ) -> ColumnProposal:
     """Return what a column could be, from its heading, the words that mark a series in it, its values and the home."""
     words = of_both(heading, channel)
+    if values.unit and not words.unit:
+        words = replace(words, unit=values.unit)
     parts = named_parts(words.words, subjects)
     case = _Case(words, parts, said_by(parts.rest), values, subjects)
     blank = Column(index=index, heading=f"{heading} {channel}".strip(), channel=channel)

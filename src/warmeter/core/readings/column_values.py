@@ -11,7 +11,8 @@ import numpy as np
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import ReadingError
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.csvlog import number
+from warmeter.core.readings.column_words import unit_named
+from warmeter.core.readings.csvlog import NO_READING, number, without_unit
 from warmeter.core.readings.state_words import STATE_WORDS, is_state_word
 from warmeter.core.units import array_to_stored
 
@@ -51,6 +52,8 @@ class ColumnValues:
         Those that are not, lower case.
     filled : int
         How many cells are filled.
+    unit : str
+        The unit that stands behind the numbers, "" where none does or several do.
     course : str
         How the numbers go on from line to line.
     is_even : bool
@@ -60,6 +63,7 @@ class ColumnValues:
     numbers: Floats
     words: frozenset[str]
     filled: int
+    unit: str
     course: Course
     is_even: bool
 
@@ -99,11 +103,16 @@ def column_values(cells: Sequence[str], walls: Sequence[datetime], decimal: str)
     decimal : str
         Decimal sign.
     """
-    numbers, words, at = [], set(), []
-    filled = [(text.strip(), wall) for text, wall in zip(cells, walls, strict=True) if text.strip()]
+    numbers, words, at, units = [], set(), [], set()
+    stripped = [(text.strip(), wall) for text, wall in zip(cells, walls, strict=True)]
+    filled = [(text, wall) for text, wall in stripped if text.lower() not in NO_READING]
     for text, wall in filled:
+        plain, behind = without_unit(text)
         try:
-            numbers.append(number(text, decimal))
+            if behind and not unit_named(behind):
+                raise ReadingError(f"{behind!r} is no unit")
+            numbers.append(number(plain, decimal))
+            units.add(unit_named(behind))
             at.append(wall)
         except ReadingError:
             words.add(text.lower())
@@ -114,6 +123,7 @@ def column_values(cells: Sequence[str], walls: Sequence[datetime], decimal: str)
         numbers=values,
         words=frozenset(words),
         filled=len(filled),
+        unit=next(iter(units)) if len(units) == 1 else "",
         course=_course(values, at),
         is_even=_is_even([wall for _, wall in filled]),
     )

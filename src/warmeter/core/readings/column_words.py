@@ -64,7 +64,7 @@ MEASURES: tuple[tuple[str, str], ...] = (
     ("forecast", r"forecast|vorhersage|predicted"),
     ("outdoor", r"outdoors?|outside|out|exterior|ext|außen|aussen|draußen|weather|ta|oat"),
     ("ambient", r"ambient|ambiance"),
-    ("humidity", r"(?:relative )?humid\w*|rh|luftfeuchte?|feuchte|feuchtigkeit"),
+    ("humidity", r"(?:relative )?humid\w*|hum|rh|luftfeuchte?|feuchte|feuchtigkeit"),
     ("counter", r"counted|counter|register|cumulative|lifetime|meter readings?|zählerstand"),
     ("day", r"(?:of )?today|heute|daily"),
     ("export", r"export(?:ed)?|feed ?in|injection|b1|einspeisung|to grid"),
@@ -137,6 +137,12 @@ def of_both(heading: str, channel: str) -> HeadingWords:
     return HeadingWords(
         (*first.words, *second.words), second.unit or first.unit, second.foreign_unit or first.foreign_unit
     )
+
+
+def unit_named(text: str) -> str:
+    """Return the unit that a text is, "" if it is none that can be read in."""
+    word = text.strip().lower()
+    return _UNITS.get(word) or _LETTERS.get(word) or ""
 
 
 def _written_unit(text: str) -> tuple[str, str, str]:

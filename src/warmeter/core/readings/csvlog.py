@@ -5,7 +5,7 @@
 
 import csv
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Literal
@@ -18,16 +18,23 @@ FoldChoice = Literal["ask", "first", "second"]
 DELIMITERS = (",", ";", "\t", "|")
 DATE_FORMATS: dict[str, str] = {
     "year-month-day": r"(?P<y>\d{4})[-/.](?P<m>\d{1,2})[-/.](?P<d>\d{1,2})",
-    "day/month/year": r"(?P<d>\d{1,2})[-/.](?P<m>\d{1,2})[-/.](?P<y>\d{4})",
-    "month/day/year": r"(?P<m>\d{1,2})[-/.](?P<d>\d{1,2})[-/.](?P<y>\d{4})",
+    "day/month/year": r"(?P<d>\d{1,2})[-/.](?P<m>\d{1,2})[-/.](?P<y>\d{4}|\d{2}(?!\d))",
+    "month/day/year": r"(?P<m>\d{1,2})[-/.](?P<d>\d{1,2})[-/.](?P<y>\d{4}|\d{2}(?!\d))",
+    "day month by name": r"(?:[A-Za-z]{3,9},? )?(?P<d>\d{1,2})\.?[ -](?P<name>[A-Za-z]{3,9})\.?,?[ -](?P<y>\d{4})",
+    "month by name day": r"(?:[A-Za-z]{3,9},? )?(?P<name>[A-Za-z]{3,9})\.? (?P<d>\d{1,2})(?:st|nd|rd|th)?,? (?P<y>\d{4})",
 }
+MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+# Cells that say that there is no reading.
+NO_READING = frozenset({"", "-", "--", "nan", "null", "none", "n/a", "na", "unavailable", "unknown", "#n/a", "no data"})
+_UNIT_BEHIND = re.compile(r"([+-]?[\d.,\u2009\u00a0 ]*\d)\s*([^\d\s.,eE].*)")
 DAY_FIRST, MONTH_FIRST = "day/month/year", "month/day/year"
 _TIME = (
-    r"(?:[T ]+(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2})(?:[.,](?P<f>\d{1,6})\d*)?)?"
+    r"(?:(?:T|,? +(?:at )?)(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2})(?:[.,](?P<f>\d{1,6})\d*)?)?"
     r"(?:\s*(?P<half>[AaPp])\.?[Mm]\.?)?)?"
     r"\s*(?P<tz>Z|UTC|[+-]\d{2}:?\d{2})?"
 )
 _WITH_THOUSANDS = re.compile(r"[+-]?\d{1,3}(,\d{3})+(\.\d+)?")
+_WITH_BLANKS = re.compile(r"(?<=\d)[ \u2009\u00a0\u202f](?=\d{3})")
 _EPOCH = re.compile(r"\d{9,10}(\.\d+)?|\d{12,13}")
 
 
@@ -170,7 +177,9 @@ def number(text: str, decimal: str) -> float:
     >>> number("21,5", ",")
     21.5
     """
-    plain = text.replace("\u2212", "-").replace("\u2009", "").replace("\u00a0", "")
+    plain = text.replace("\u2212", "-")
+    if not plain.isascii() or " " in plain:
+        plain = _WITH_BLANKS.sub("", plain)
     if decimal == ",":
         plain = plain.replace(".", "").replace(",", ".") if "," in plain else plain
     elif _WITH_THOUSANDS.fullmatch(plain):
@@ -178,6 +187,18 @@ def number(text: str, decimal: str) -> float:
     if not re.fullmatch(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?", plain):
         raise ReadingError(f"{text!r} is not a number")
     return float(plain)
+
+
+def without_unit(text: str) -> tuple[str, str]:
+    """Return the number of a cell and the unit that stands behind it, "" where none does.
+
+    Examples
+    --------
+    >>> without_unit("21.5 °C"), without_unit("45%"), without_unit("21,5")
+    (('21.5', '°C'), ('45', '%'), ('21,5', ''))
+    """
+    match = _UNIT_BEHIND.fullmatch(text)
+    return (match[1].strip(), match[2].strip()) if match else (text, "")
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,7 +233,7 @@ def local_timestamp(text: str, pattern: re.Pattern[str] | None) -> LocalTimestam
             raise ReadingError(f"{text!r} is no time of day")
         hour = hour % 12 + (12 if part["half"] in "Pp" else 0)
     try:
-        day = datetime(int(part["y"]), int(part["m"]), int(part["d"]))
+        day = datetime(full_year(int(part["y"])), _month_of(part), int(part["d"]))
     except ValueError as error:
         raise ReadingError(f"{text!r} is no date") from error
     if hour > 24 or minute > 59 or second > 60 or (hour == 24 and minute + second > 0):
@@ -220,6 +241,20 @@ def local_timestamp(text: str, pattern: re.Pattern[str] | None) -> LocalTimestam
     micro = int((part["f"] or "0").ljust(6, "0"))
     wall = day + timedelta(hours=hour, minutes=minute, seconds=second, microseconds=micro)
     return LocalTimestamp(wall, _offset(part["tz"]))
+
+
+def full_year(year: int) -> int:
+    """Return a year of which only the last two digits may be written: this century is meant."""
+    return year + 2000 if year < 100 else year
+
+
+def month_number(name: str) -> int:
+    """Return the number of a month by its English name or the beginning of it, 0 if it is none."""
+    return next((k for k, month in enumerate(MONTHS, 1) if name.lower().startswith(month)), 0)
+
+
+def _month_of(part: Mapping[str, str | None]) -> int:
+    return int(part["m"] or 0) if "m" in part else month_number(part.get("name") or "")
 
 
 def _offset(text: str | None) -> timedelta | None:

@@ -4,7 +4,7 @@ What is not sure is asked: ``mapping`` takes only what is, ``suggested`` what is
 """
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import pairwise
@@ -15,7 +15,7 @@ from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.column_proposal import ColumnProposal, proposed_column, units_doubt
 from warmeter.core.readings.column_subjects import LogSubjects
 from warmeter.core.readings.column_values import column_values
-from warmeter.core.readings.column_words import words_of
+from warmeter.core.readings.column_words import unit_named, words_of
 from warmeter.core.readings.csvlog import (
     DAY_FIRST,
     MONTH_FIRST,
@@ -162,7 +162,7 @@ def _form_of(lines: Sequence[str]) -> tuple[ImportMapping, _Table, tuple[FileQue
     clock_column = _clock_column(data, time_column)
     date_format, date_asks = _date_form(data, time_column, clock_column)
     decimal, number_asks = _decimal(data, time_column)
-    headings = dict(body).get(first - 1, [])
+    headings = _headings(dict(body), first - 1)
     pattern = None if date_format == "epoch" else date_pattern(date_format)
     rows, walls, has_offset = [], [], False
     for row in data:
@@ -185,6 +185,16 @@ def _form_of(lines: Sequence[str]) -> tuple[ImportMapping, _Table, tuple[FileQue
         channel_columns=_channel_columns(rows, walls, headings, (time_column, clock_column)),
     )
     return form, _Table(rows, walls, [channel_of(row, form) for row in rows], headings), (*date_asks, *number_asks)
+
+
+def _headings(body: Mapping[int, list[str]], line: int) -> list[str]:
+    """Return the headings of the line before the first data; where that has units alone, those of the line above too."""
+    below = body.get(line, [])
+    cells_of_units = [cell for cell in below if cell]
+    above = body.get(line - 1, [])
+    if cells_of_units and above and all(unit_named(cell.strip("()[]")) for cell in cells_of_units):
+        return [f"{above[k] if k < len(above) else ''} {cell}".strip() for k, cell in enumerate(below)]
+    return below
 
 
 def _first_data(body: Sequence[tuple[int, list[str]]]) -> tuple[int, int]:

@@ -12,7 +12,9 @@ from numpy.typing import NDArray
 from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.errors import ReadingError, WarmeterError
 from warmeter.core.quantity import QUANTITIES
+from warmeter.core.readings.column_words import unit_named
 from warmeter.core.readings.csvlog import (
+    NO_READING,
     Column,
     ImportMapping,
     Refusal,
@@ -21,6 +23,7 @@ from warmeter.core.readings.csvlog import (
     date_pattern,
     local_timestamp,
     number,
+    without_unit,
 )
 from warmeter.core.readings.state_words import without_state_words
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, array_to_stored, is_energy, to_stored
@@ -174,7 +177,7 @@ def _alike(times: Sequence[str], group: Ints, pattern: re.Pattern[str], wall: In
     """Fill in the times of one length that are written as the first of them; the rest is left to the slow way."""
     first = times[int(group[0])]
     match = pattern.fullmatch(first)
-    if match is None or match["S"] == "60" or match["H"] == "24":
+    if match is None or match["S"] == "60" or match["H"] == "24" or "m" not in match.groupdict():
         return
     texts = np.array([times[k] for k in group.tolist()])
     code = texts.view(np.uint32).reshape(group.size, -1).astype(np.int64)
@@ -200,6 +203,8 @@ def _alike(times: Sequence[str], group: Ints, pattern: re.Pattern[str], wall: In
         return value
 
     year, month, day = part("y"), part("m"), part("d")
+    if match.end("y") - match.start("y") == 2:
+        year += 2000
     hour, minute, second = part("H"), part("M"), part("S")
     if half >= 0:
         ok &= (hour >= 1) & (hour <= 12)
@@ -234,7 +239,7 @@ def _values(
     texts = [values[column.index].strip() for values in split]
     if QUANTITIES[column.quantity].states:
         texts = [without_state_words(text, column.quantity) for text in texts]
-    state = np.array([EMPTY if t == "" else TAKEN for t in texts], dtype=np.uint8)
+    state = np.array([EMPTY if not t or t.lower() in NO_READING else TAKEN for t in texts], dtype=np.uint8)
     if mapping.channel_columns and column.channel:
         mine = np.array([channel_of(values, mapping) == column.channel for values in split], dtype=bool)
         state[~mine] = OTHERS
@@ -242,12 +247,20 @@ def _values(
     wrong = np.flatnonzero((state == TAKEN) & ~np.isfinite(value))
     for k in wrong.tolist():
         try:
-            value[k] = number(texts[k], mapping.decimal)
+            value[k] = _with_unit(texts[k], column, mapping.decimal)
         except WarmeterError as error:
             notes.add(int(line[k]), "refused", f"{column.heading}: {error}")
             state[k] = REFUSED
     _check_ranges(texts, value, state, line, column, notes)
     return value, state
+
+
+def _with_unit(text: str, column: Column, decimal: str) -> float:
+    """Return a number behind which its unit may stand; ``ReadingError`` where it is none, or in another unit."""
+    plain, behind = without_unit(text)
+    if behind and unit_named(behind) != column.unit:
+        raise ReadingError(f"{text!r} is no number in {column.unit}")
+    return number(plain, decimal)
 
 
 def _plain_numbers(texts: Sequence[str], state: NDArray[np.uint8], decimal: str) -> Floats:
