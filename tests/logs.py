@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from warmeter.core.readings.column_subjects import LogSubjects, Subject
+from warmeter.core.readings.column_subjects import LogSubject, LogSubjects
 from warmeter.core.readings.csvlog import ImportMapping
 from warmeter.core.readings.log_proposal import propose_mapping
 from warmeter.core.timegrid import from_ms
@@ -46,8 +46,8 @@ def suggested(
 ) -> ImportMapping:
     """Return how lines would be read in a home of rooms and machines (id, name), what is only likely taken too."""
     subjects = LogSubjects(
-        rooms=tuple(Subject(id=i, name=name, kind="room") for i, name in rooms),
-        machines=tuple(Subject(id=i, name=name, kind="machine") for i, name in machines),
+        rooms=tuple(LogSubject(id=i, name=name, kind="room") for i, name in rooms),
+        machines=tuple(LogSubject(id=i, name=name, kind="machine") for i, name in machines),
     )
     return propose_mapping(lines, subjects).suggested
 

@@ -2,17 +2,17 @@
 
 from warmeter.core.home.document import Home
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.column_subjects import LogSubjects, Subject
+from warmeter.core.readings.column_subjects import LogSubject, LogSubjects
 from warmeter.core.units import temperature_sign
 
 
 def log_subjects(home: Home) -> LogSubjects:
     """Return the rooms, machines and devices in service of a home, with what each device is known to tell."""
     return LogSubjects(
-        rooms=tuple(Subject(id=r.id, name=r.name, kind="room") for r in home.rooms),
-        machines=tuple(Subject(id=a.id, name=a.name, kind="machine") for a in home.appliances),
+        rooms=tuple(LogSubject(id=r.id, name=r.name, kind="room") for r in home.rooms),
+        machines=tuple(LogSubject(id=a.id, name=a.name, kind="machine") for a in home.appliances),
         devices=tuple(
-            Subject(
+            LogSubject(
                 id=d.id,
                 name=d.name,
                 kind="device",

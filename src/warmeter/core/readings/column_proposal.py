@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from warmeter.core.quantity import QUANTITIES, Quantity
-from warmeter.core.readings.column_subjects import LogSubjects, NamedParts, Subject, named_parts
+from warmeter.core.readings.column_subjects import LogSubject, LogSubjects, NamedParts, named_parts
 from warmeter.core.readings.column_values import ColumnValues
 from warmeter.core.readings.column_words import HeadingWords, Said, of_both, said_by
 from warmeter.core.readings.csvlog import Column
@@ -84,7 +84,7 @@ class _Case:
     doubts: list[str] = field(default_factory=list)
     units: tuple[str, ...] = ()
 
-    def names(self, kind: str) -> list[Subject]:
+    def names(self, kind: str) -> list[LogSubject]:
         """Return the parts of a kind whose whole names stand in the heading."""
         return [s for s in self.parts.whole if s.kind == kind]
 
@@ -446,7 +446,7 @@ def _subject(case: _Case, quantity: Quantity) -> str:
     return _unnamed_subject(case, able)
 
 
-def _narrowed(named: list[Subject], quantity: Quantity) -> list[Subject]:
+def _narrowed(named: list[LogSubject], quantity: Quantity) -> list[LogSubject]:
     """Return of parts of several kinds those of one: a device known to tell a quantity, else the room, else the machine."""
     telling = [s for s in named if s.kind == "device" and quantity.key in s.measures]
     of_room = [s for s in named if s.kind == "room"] if quantity.of_room else []
@@ -454,7 +454,7 @@ def _narrowed(named: list[Subject], quantity: Quantity) -> list[Subject]:
     return telling or of_room or of_machine or [s for s in named if s.kind == "device"]
 
 
-def _able(case: _Case, quantity: Quantity) -> list[Subject]:
+def _able(case: _Case, quantity: Quantity) -> list[LogSubject]:
     """Return the parts of the home to which a quantity can belong."""
     rooms = case.subjects.rooms if quantity.of_room else ()
     machines = case.subjects.machines if quantity.of_machine else ()
@@ -467,7 +467,7 @@ def _able(case: _Case, quantity: Quantity) -> list[Subject]:
     return [*devices, *machines, *rooms]
 
 
-def _unnamed_subject(case: _Case, able: list[Subject]) -> str:
+def _unnamed_subject(case: _Case, able: list[LogSubject]) -> str:
     partly = [s for s in case.parts.partly if s in able]
     if len(partly) == 1:
         case.doubts.append(f"it names {partly[0].name} only in part")

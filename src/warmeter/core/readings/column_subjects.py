@@ -29,7 +29,7 @@ LEAST_LETTERS = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Subject:
+class LogSubject:
     """A part of the home that a column can belong to.
 
     ``device_kind``, ``room_id``, ``measures`` and ``has_battery`` are a device's: the room in which it stands ("" for
@@ -49,17 +49,17 @@ class Subject:
 class LogSubjects:
     """The parts of a home to which columns of a log can belong; ``unit`` is the sign of the home's temperatures."""
 
-    rooms: tuple[Subject, ...] = ()
-    machines: tuple[Subject, ...] = ()
-    devices: tuple[Subject, ...] = ()
+    rooms: tuple[LogSubject, ...] = ()
+    machines: tuple[LogSubject, ...] = ()
+    devices: tuple[LogSubject, ...] = ()
     unit: str = "°C"
 
     @property
-    def all(self) -> tuple[Subject, ...]:
+    def all(self) -> tuple[LogSubject, ...]:
         """Every part, devices first: a device's name often holds its room's."""
         return (*self.devices, *self.machines, *self.rooms)
 
-    def named(self, subject_id: str) -> Subject:
+    def named(self, subject_id: str) -> LogSubject:
         """Return a part by its id; ``StopIteration`` cannot come of an id that a proposal gave."""
         return next(each for each in self.all if each.id == subject_id)
 
@@ -68,8 +68,8 @@ class LogSubjects:
 class NamedParts:
     """The parts whose whole names stand in a heading, those of which a part of the name does, and what words are left."""
 
-    whole: tuple[Subject, ...]
-    partly: tuple[Subject, ...]
+    whole: tuple[LogSubject, ...]
+    partly: tuple[LogSubject, ...]
     rest: tuple[str, ...]
 
 
@@ -80,7 +80,7 @@ def named_parts(words: Sequence[str], subjects: LogSubjects) -> NamedParts:
     own words does, or the beginning of one.
     """
     left = list(words)
-    whole: list[Subject] = []
+    whole: list[LogSubject] = []
     ranked = sorted(subjects.all, key=lambda s: -len("".join(words_of(s.name))))
     for subject in ranked:
         place = _place(left, "".join(words_of(subject.name)))

@@ -108,14 +108,14 @@ def column_values(cells: Sequence[str], walls: Sequence[datetime], decimal: str)
     filled = [(text, wall) for text, wall in stripped if text.lower() not in NO_READING]
     for text, wall in filled:
         plain, behind = without_unit(text)
+        unit = unit_named(behind)
         try:
-            if behind and not unit_named(behind):
-                raise ReadingError(f"{behind!r} is no unit")
-            numbers.append(number(plain, decimal))
-            units.add(unit_named(behind))
-            at.append(wall)
+            numbers.append(number(plain if unit else text, decimal))
         except ReadingError:
             words.add(text.lower())
+            continue
+        units.add(unit)
+        at.append(wall)
     if len(at) > 1 and at[0] > at[-1]:
         numbers, at = numbers[::-1], at[::-1]
     values = np.array(numbers, dtype=np.float64)

@@ -124,7 +124,7 @@ class Refusal:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TakenSeries:
-    """One column's readings with its record; ``lines`` how many lines gave none."""
+    """One column's readings with its record; ``left_out`` how many of its cells were refused or stood twice."""
 
     record: SeriesRecord
     readings: Readings

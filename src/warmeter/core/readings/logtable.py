@@ -18,7 +18,6 @@ from warmeter.core.errors import ReadingError
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog, Refusal, TakenSeries
 from warmeter.core.readings.logblocks import (
-    EMPTY,
     EPOCH_START,
     NOWHERE,
     REFUSED,
@@ -183,7 +182,7 @@ class _OpenColumn:
     def take(self, rows: Rows, at_ms: Ints, k: int, notes: ReadingNotes) -> None:
         """Take the column's cells of a section, whose instants rise."""
         state = rows.state[k]
-        self.left_out += int(((state == EMPTY) | (state == REFUSED)).sum())
+        self.left_out += int((state == REFUSED).sum())
         taken = state == TAKEN
         at, value, line = self._once(at_ms[taken], rows.value[k][taken], rows.line[taken], notes)
         self.store.add(at, value, line)

@@ -1,6 +1,6 @@
 """What the form of a log's mapping says: how the file is read, and what each column carries."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Annotated, Any, Literal
 
@@ -10,7 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Unit
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import DATE_FORMATS, Column, ImportMapping
-from warmeter.core.readings.log_proposal import FileQuestion, LogProposal
+from warmeter.core.readings.log_proposal import FileQuestion, LogProposal, is_complete
 from warmeter.core.readings.record import ENERGY_KINDS, KIND_WORDS
 from warmeter.core.units import MS_PER_DAY, UNITS_OF, is_energy
 from warmeter.service.readings import logs
@@ -53,7 +53,8 @@ def mapping_of(texts: Texts, proposal: LogProposal, home: Home) -> ImportMapping
     columns |= {
         place: each.column
         for place, each in enumerate(proposal.columns)
-        if each.column.quantity and (accepted == str(place + 1) or (accepted == "all" and _is_left(texts, place)))
+        if each.column.quantity
+        and (accepted == str(place + 1) or (accepted == "all" and is_complete(each.column) and _is_left(texts, place)))
     }
     form = read_form(_MappingForm, texts)
     if form.date_format not in (None, "", *DATE_FORMATS, "epoch"):
@@ -70,6 +71,14 @@ def mapping_of(texts: Texts, proposal: LogProposal, home: Home) -> ImportMapping
     return logs.changed_mapping(
         guessed, columns, **{name: value for name, value in said.items() if value not in (None, "")}
     )
+
+
+def complete_part(mapping: ImportMapping) -> ImportMapping:
+    """Return a mapping without the columns of which it is not said whose they are; all of it where none is left."""
+    columns = tuple(
+        c if is_complete(c) else Column(index=c.index, heading=c.heading, channel=c.channel) for c in mapping.columns
+    )
+    return replace(mapping, columns=columns) if any(c.quantity for c in columns) else mapping
 
 
 def _is_left(texts: Texts, place: int) -> bool:

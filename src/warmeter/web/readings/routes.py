@@ -15,7 +15,7 @@ from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.column_hints import tellings
 from warmeter.core.readings.column_proposal import ColumnProposal
 from warmeter.core.readings.csvlog import DATE_FORMATS, Column, ImportMapping, Refusal, cells, channel_of
-from warmeter.core.readings.log_proposal import FileQuestion, LogProposal
+from warmeter.core.readings.log_proposal import FileQuestion, LogProposal, is_complete
 from warmeter.core.readings.record import KIND_WORDS, Kind
 from warmeter.core.readings.resample import power_summary
 from warmeter.core.timegrid import LocalClock, from_ms
@@ -39,7 +39,7 @@ from warmeter.web.page import (
     render,
     strip_width,
 )
-from warmeter.web.readings.mapping_form import mapping_of, open_questions, subjects_of
+from warmeter.web.readings.mapping_form import complete_part, mapping_of, open_questions, subjects_of
 from warmeter.web.readings.view import preview_strip, subject_name
 from warmeter.web.strip.draw import DrawnStrip
 
@@ -119,6 +119,7 @@ class AskedView:
     values: str
     likely: str
     why: str
+    is_complete: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -149,6 +150,7 @@ class MapLogPage(Page):
     total: str = ""
     strip: DrawnStrip | None = None
     asks: bool = False
+    ownerless: str = ""
     asked: list[AskedView] = field(default_factory=list)
     questions: tuple[FileQuestion, ...] = ()
     asks_date: bool = False
@@ -187,6 +189,7 @@ def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Re
         ],
         asked=_asked(home, mapping, proposal, lines),
         questions=questions,
+        ownerless=", ".join(c.heading for c in mapping.columns if c.quantity and not is_complete(c)),
         asks_date=any(question.field == "date_format" for question in questions),
         asks_decimal=any(question.field == "decimal" for question in questions),
         back=_way_back(request, home_id, texts),
@@ -202,7 +205,7 @@ def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Re
     if error or view.questions or not (mapping.taken or kept.is_espi):
         return _shown(request, replace(view, error=error))
     try:
-        found = logs.preview(app, home, kept, mapping)
+        found = logs.preview(app, home, kept, complete_part(mapping))
         clock = app.clock(home)
         view = replace(
             view,
@@ -249,6 +252,7 @@ def _asked(home: Home, mapping: ImportMapping, proposal: LogProposal, lines: Seq
                 values=", ".join(values[:3]),
                 likely=_likely(home, proposed.column),
                 why=proposed.why,
+                is_complete=is_complete(proposed.column),
             )
         )
     return out
@@ -326,7 +330,9 @@ def _missing(found: Any, home: Home, clock: LocalClock) -> list[str]:
 def _taken_view(home: Home, series: Any) -> tuple[str, ...]:
     record, values = series.record, series.readings.value
     low, high, whole = _ends(series, home)
-    step = f"{record.step_s} s" if record.step_s else "on change"
+    step = "on change"
+    if record.step_s:
+        step = show.duration(record.step_s / 60) if record.step_s >= 120 else f"{record.step_s} s"
     return (
         subject_name(home, record.quantity, record.subject),
         QUANTITIES[record.quantity].label,
@@ -358,7 +364,7 @@ def take_log(request: Request, home_id: str, token: str, texts: Annotated[Texts,
     home, _ = app.homes.load(home_id)
     kept = logs.find_upload(app, token)
     proposal = logs.proposal(app, home, kept)
-    mapping, back = mapping_of(texts, proposal, home), _way_back(request, home_id, texts)
+    mapping, back = complete_part(mapping_of(texts, proposal, home)), _way_back(request, home_id, texts)
     if open_questions(texts, proposal):
         return _page(request, home_id, token, texts)
     if kept.is_big:
