@@ -3,7 +3,8 @@
 from collections.abc import Mapping
 from typing import ClassVar
 
-from tests.web.test_pages import Case
+from tests.web.test_pages import ANN, Case
+from warmeter.service.readings import logs
 
 
 def lines_of(heading: str, *rows: str) -> str:
@@ -76,3 +77,31 @@ class Asked(Case):
         (series,) = self.app.readings.series("home1")
         self.assertEqual(series.record.kind, "counter")
         self.get("/homes/home1/signatures")
+
+
+class Now(Case):
+    """What counts as now: the last reading of the climate, or what a person sets."""
+
+    def test_a_machines_newer_log_does_not_make_the_timetable_blind(self) -> None:
+        self.with_logs()
+        before = self.app.as_of_ms("home1")
+        home, _ = self.app.homes.load("home1")
+        rows = "\n".join(f"2026-03-02 {h:02d}:00,{5 * h}" for h in range(24))
+        upload = logs.keep_upload(self.app, "plug.csv", [f"time,Washer power W\n{rows}".encode()])
+        logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, ANN)
+        self.assertEqual(self.app.as_of_ms("home1"), before)
+        last = self.app.clock(home).local(self.app.heard_until_ms("home1"))
+        self.assertEqual((last.month, last.day, last.hour), (3, 2, 23))
+        told = self.app.clock(home).local(before)
+        self.assertIn(f"as of {told:%d/%m, %H:%M}", self.client.get("/homes/home1/timetable").text)
+
+    def test_what_counts_as_now_is_set_on_its_page_and_left_to_the_log_again(self) -> None:
+        self.with_logs()
+        before = self.app.as_of_ms("home1")
+        self.assertIn("its climate", self.client.get("/homes/home1/as-of").text)
+        form = {"on": "2026-01-10", "at": "1 pm", "back": "/homes/home1/timetable"}
+        answer = self.client.post("/homes/home1/as-of", data=form, follow_redirects=False)
+        self.assertEqual(answer.headers["location"], "/homes/home1/timetable")
+        self.assertIn("as of 10/01, 13:00", self.client.get("/homes/home1/zones").text)
+        self.client.post("/homes/home1/as-of", data={})
+        self.assertEqual(self.app.as_of_ms("home1"), before)

@@ -69,6 +69,8 @@ class Quantity:
         return self.high == 1.0
 
 
+# What a timetable and a warm-up go on from; other logs do not move what counts as now for them.
+CLIMATE = ("room_temperature", "outdoor_temperature", "heat_w", "heat_relative")
 # Kinds of device of the register that are told by radio or a wire, whose battery and radio strength can be logged.
 _ANY_DEVICE = (
     "thermostat",

@@ -79,9 +79,15 @@ class App:
         return LocalClock(home.time_zone)
 
     def as_of_ms(self, home_id: str) -> int:
-        """Return what counts as now for a home: set, or its last reading, or the wall clock's time."""
+        """Return what counts as now for a home: set, or the last reading of its climate, of any, or the wall clock."""
         line = self.homes.line(home_id)
         return self.now_of(None if line is None else line.told_now_ms)
+
+    def heard_until_ms(self, home_id: str) -> int:
+        """Return what counts as now where every kind of log is looked at, machines' too: set, or the last reading."""
+        line = self.homes.line(home_id)
+        told = None if line is None else line.as_of_ms if line.as_of_ms is not None else line.last_reading_ms
+        return self.now_of(told)
 
     def now_of(self, told_ms: int | None) -> int:
         """Return an instant that was told as now [ms UTC], or the wall clock's minute if none was."""

@@ -52,14 +52,16 @@ class HomeLine:
     as_of_ms: int | None
     taken_away_ms: int | None = None
     last_reading_ms: int | None = None
+    last_climate_ms: int | None = None
     series_count: int = 0
     listed: str | None = None
     listed_revision: int = 0
 
     @property
     def told_now_ms(self) -> int | None:
-        """The instant that counts as now [ms UTC]: set, or that of the last reading; None if neither is there."""
-        return self.last_reading_ms if self.as_of_ms is None else self.as_of_ms
+        """The instant that counts as now [ms UTC]: set, or that of the last reading of its climate, or of any; or None."""
+        told = (self.as_of_ms, self.last_climate_ms, self.last_reading_ms)
+        return next((at_ms for at_ms in told if at_ms is not None), None)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -199,7 +201,7 @@ class HomeStore:
         query = select(
             HOME.c.revision,
             HOME.c.changes,
-            func.coalesce(HOME.c.as_of_ms, HOME.c.last_reading_ms),
+            func.coalesce(HOME.c.as_of_ms, HOME.c.last_climate_ms, HOME.c.last_reading_ms),
             select(func.coalesce(func.max(JOB.c.id), 0)).where(JOB.c.home_id == home_id).scalar_subquery(),
         ).where(HOME.c.id == home_id, HOME.c.taken_away_ms.is_(None))
         with reading(self._engine) as connection:
@@ -419,3 +421,4 @@ class HomeStore:
         """Set the instant that counts as now for a home."""
         with self._engine.begin() as connection:
             connection.execute(update(HOME).where(HOME.c.id == home_id).values(as_of_ms=at_ms))
+            note_change(connection, home_id)

@@ -9,11 +9,12 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, and_, delete, func, insert, select, update
+from sqlalchemy import Connection, Engine, and_, case, delete, func, insert, select, update
 from zstandard import ZstdError
 
 from warmeter.core.arrays import Ints
 from warmeter.core.errors import ReadingError
+from warmeter.core.quantity import CLIMATE
 from warmeter.core.readings.csvlog import TakenSeries
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.units import MS_PER_DAY
@@ -168,15 +169,25 @@ class ReadingStore:
 
     @staticmethod
     def keep_bounds(home_id: str, connection: Connection) -> None:
-        """Keep with the home its first and last reading, and how many series hold some."""
+        """Keep with the home its first and last reading, the last of its climate, and how many series hold some."""
+        climate = case((SERIES.c.quantity.in_(CLIMATE), CHUNK.c.last_ms))
         held = (
-            select(func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms), func.count(CHUNK.c.series_id.distinct()))
+            select(
+                func.min(CHUNK.c.first_ms),
+                func.max(CHUNK.c.last_ms),
+                func.max(climate),
+                func.count(CHUNK.c.series_id.distinct()),
+            )
             .join(SERIES, SERIES.c.id == CHUNK.c.series_id)
             .where(SERIES.c.home_id == home_id)
         )
-        first, last, count = connection.execute(held).one()
-        values = {"first_reading_ms": first, "last_reading_ms": last, "series_count": count}
-        connection.execute(update(HOME).where(HOME.c.id == home_id).values(**values))
+        first, last, last_climate, count = connection.execute(held).one()
+        change = update(HOME).where(HOME.c.id == home_id)
+        connection.execute(
+            change.values(
+                first_reading_ms=first, last_reading_ms=last, last_climate_ms=last_climate, series_count=count
+            )
+        )
 
     def add(self, source: ImportSource, taken: tuple[TakenSeries, ...], connection: Connection) -> Merged:
         """Merge an import's series into the chunks, within the caller's transaction, which holds the home's row."""

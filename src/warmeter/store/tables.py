@@ -32,6 +32,7 @@ HOME = Table(
     # Kept at each import.
     Column("first_reading_ms", BigInteger),
     Column("last_reading_ms", BigInteger),
+    Column("last_climate_ms", BigInteger),
     Column("series_count", Integer, nullable=False, server_default="0"),
     # What a list says of it, as JSON, and of which revision.
     Column("listed", Text),

@@ -20,7 +20,7 @@ from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
 from warmeter.web.form_reader import FormError
 from warmeter.web.format import error_words
-from warmeter.web.homes import keeping_routes
+from warmeter.web.homes import as_of_routes, keeping_routes
 from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
 from warmeter.web.kept_pages import KeptPages
@@ -47,6 +47,7 @@ MODULES = (
     file_routes,
     homes,
     keeping_routes,
+    as_of_routes,
     plan_routes,
     heating_routes,
     device_routes,

@@ -87,7 +87,6 @@ class Frame:
 
     home_id: str
     home_name: str
-    home_note: str
     as_of: str
     ribbon: Ribbon
     revision: int
@@ -150,6 +149,12 @@ def here(request: Request) -> str:
     return f"{whole.path}?{whole.query}" if whole.query else whole.path
 
 
+def here_of_home(request: Request, home_id: str, path: str) -> str:
+    """Return a path if it is one of a home's pages, "" else: nobody is sent to another place."""
+    own = str(request.url_for("as_of", home_id=home_id).path).removesuffix("as-of")
+    return path if path.startswith(own) and "//" not in path and "\\" not in path else ""
+
+
 TEMPLATES.env.globals["here"] = here
 TEMPLATES.env.globals["is_refused"] = is_refused
 TEMPLATES.env.globals["told_width"] = told_width
@@ -175,7 +180,6 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
     return Frame(
         home_id=home.id,
         home_name=home.name,
-        home_note="change",
         as_of=f"as of {show.day_short(clock.local(as_of).date(), home.country)}, {show.clock_now(as_of, clock)}",
         ribbon=_ribbon(request, home, on or clock.local(as_of).date(), is_of_day=on is not None),
         revision=revision,

@@ -66,7 +66,7 @@ def drop_of(app: App, home: Home, room_id: str) -> float | None:
 def evidence_of(app: App, home: Home) -> Evidence:
     """Return what the last two weeks of a home's logs say of the signals that its rules look at."""
     bounds = app.readings.bounds(home.id)
-    today = app.clock(home).local(app.as_of_ms(home.id)).date()
+    today = app.clock(home).local(app.heard_until_ms(home.id)).date()
     if bounds is None:
         return Evidence(today=today)
     stamp = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)

@@ -26,13 +26,13 @@ from warmeter.service.signatures.meter import missing_within
 from warmeter.store.readings import ImportLine
 from warmeter.web import format as show
 from warmeter.web.form_reader import FormError, Texts, form_texts
-from warmeter.web.links import url_for
 from warmeter.web.page import (
     JobView,
     Page,
     app_of,
     back_to,
     frame_of,
+    here_of_home,
     is_fragment,
     job_view,
     person_of,
@@ -231,9 +231,8 @@ def _shown(request: Request, view: MapLogPage) -> Response:
 
 def _way_back(request: Request, home_id: str, texts: Texts | None) -> str:
     """Return the path of the page of this home from which a log is imported, "" for none."""
-    path = (texts or {}).get("back", "") or request.query_params.get("back", "")
-    own = url_for("import_log", home_id=home_id).removesuffix("import")
-    return path if path.startswith(own) and "//" not in path and "\\" not in path else ""
+    asked = (texts or {}).get("back", "") or request.query_params.get("back", "")
+    return here_of_home(request, home_id, asked)
 
 
 def _asked(home: Home, mapping: ImportMapping, proposal: LogProposal, lines: Sequence[str]) -> list[AskedView]:

@@ -123,11 +123,11 @@ def replayed(request: Request, home: Home, chosen_id: str) -> Replay | None:
         return None
     clock = app.clock(home)
     stretch = stretch_in_view(request)
-    last = clock.local(app.as_of_ms(home.id)).date()
+    last = clock.local(app.heard_until_ms(home.id)).date()
     first, last = stretch if stretch is not None else (last - timedelta(days=USUAL_DAYS - 1), last)
     start, end = clock.instant(first, 0), clock.instant(last + timedelta(days=1), 0)
     if stretch is None:
-        end = min(end, app.as_of_ms(home.id) + 1)
+        end = min(end, app.heard_until_ms(home.id) + 1)
     return replay(
         app,
         home,
@@ -179,7 +179,7 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
     if "rule" not in query and home.rules:
         query["rule"] = home.rules[0].id
     found = replayed(request, home, query.get("rule", ""))
-    as_of = app.as_of_ms(home.id)
+    as_of = app.heard_until_ms(home.id)
     context = RulesPage(
         frame=frame_of(request, home, revision, "rules"),
         home=home,
@@ -282,7 +282,7 @@ def _zooms(request: Request, home: Home) -> list[tuple[str, str, dict[str, str]]
     if bounds is None:
         return []
     clock = app.clock(home)
-    last = clock.local(app.as_of_ms(home.id)).date()
+    last = clock.local(app.heard_until_ms(home.id)).date()
     first = clock.local(bounds[0]).date()
     stretch = stretch_in_view(request)
     rows = [("week", "week", last - timedelta(days=6), last), ("month", "month", last - timedelta(days=29), last)]

@@ -164,7 +164,7 @@ def _always_on(request: Request, home: Home, query: dict[str, str]) -> AlwaysOnV
     """Return the pane of what is always on; what cannot be read in the address is left out."""
     app = app_of(request)
     typed = read_query(_Standby, query)
-    on = app.clock(home).local(app.as_of_ms(home.id)).date()
+    on = app.clock(home).local(app.heard_until_ms(home.id)).date()
     price, found, wasted = mean_price(home, on), home_standby(app, home), None
     if typed.waste_w is not None and price is not None:
         wasted = Wasted(
