@@ -63,16 +63,30 @@ class Panes(Case):
         page = self.get(f"/homes/home1/timetable?pane=week&day={DAY}")
         self.assertLessEqual({f"pane-{key}" for key in PANES}, ids_of(page))
         kept = {a["name"]: a["value"] for a in page.of("input") if a.get("type") == "hidden"}
-        self.assertEqual((kept["pane"], kept["day"]), ("week", DAY))
+        self.assertEqual(kept["on"], DAY)
+        form = next(a for a in page.of("form") if "timetable/weather" in a.get("action", ""))
+        self.assertIn("pane=week", form["action"])
 
     def test_typed_temperatures_that_do_not_hold_are_said_and_kept(self) -> None:
         for low, high in (("abc", "5"), ("9", "-5"), ("9", ""), ("-90", "5")):
             with self.subTest(low=low, high=high):
                 page = self.get(f"/homes/home1/timetable?pane=week&day={DAY}&low={low}&high={high}")
                 self.assertIn("not-taken", ids_of(page))
-                typed = {a["name"]: a["value"] for a in page.of("input") if a.get("name") in ("low", "high")}
-                self.assertEqual(typed, {"low": low, "high": high})
+                before = self.app.homes.load("home1")
+                self.act("weather", 422, on=DAY, low_c=low, high_c=high)
+                self.assertEqual(self.app.homes.load("home1"), before)
         self.assertNotIn("not-taken", ids_of(self.get(f"/homes/home1/timetable?pane=week&day={DAY}&low=-3&high=5")))
+
+    def test_weather_typed_for_a_day_holds_on_every_page_until_it_is_left_to_the_log(self) -> None:
+        path = f"/homes/home1/timetable?day={DAY}"
+        self.assertIn("Nothing says how cold", self.client.get(path).text)
+        self.act("weather", on=DAY, low_c="-3", high_c="5")
+        for page in ("timetable", "sheet"):
+            self.assertNotIn("Nothing says how cold", self.client.get(f"/homes/home1/{page}?day={DAY}").text)
+        field = self.get(path).by_id("weather-low")
+        self.assertEqual(field["value"] if field else None, "−3.0")
+        self.act("weather", on=DAY, low_c="", high_c="")
+        self.assertIn("Nothing says how cold", self.client.get(path).text)
 
     def test_figures_of_every_pane_open(self) -> None:
         for pane in ("day", "week", "gaps"):

@@ -9,6 +9,7 @@ from warmeter.core.errors import UnitError
 from warmeter.core.quantity import QUANTITIES
 
 TemperatureUnit = Literal["C", "F"]
+LengthUnit = Literal["m", "ft"]
 TEMPERATURE_UNITS: tuple[TemperatureUnit, ...] = ("C", "F")
 
 J_PER_KWH = 3.6e6

@@ -1,6 +1,6 @@
 """Commands on named timetables, their dates, and kinds of day; ``zone_id`` "*" means all zones."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Annotated
 
@@ -9,12 +9,14 @@ from annotated_types import Ge, Le, Len
 from warmeter.core.edits import timetable_edits
 from warmeter.core.edits.edit import Edit
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import Home
-from warmeter.core.home.part import Id, Name, Word
+from warmeter.core.home.document import DayWeather, Home
+from warmeter.core.home.part import Id, Name, Unit, Word
 from warmeter.core.home.timetables import Period, Weekday
 from warmeter.core.home.zones import Zone
+from warmeter.core.sentence import celsius, sentence
 
 EVERY_ZONE = "*"
+OutdoorC = Annotated[float, Ge(-60), Le(60), Unit("°C")]
 
 
 def _zones(home: Home, zone_id: str) -> list[Zone]:
@@ -168,6 +170,27 @@ class ChangeWeekdayKind:
         """Return the home with it so."""
         changed = timetable_edits.with_weekday_of(home, self.weekday, self.kind_id)
         return Edit(changed, "Weekdays of a kind changed")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeDayWeather:
+    """Say how cold and how warm it will be outdoors on a date; with neither, leave it to the log and the forecast."""
+
+    on: date
+    low_c: OutdoorC | None = None
+    high_c: OutdoorC | None = None
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with it said; ``HomeError`` for one temperature alone, or the wrong way round."""
+        others = tuple(each for each in home.day_weather if each.on != self.on)
+        if self.low_c is None and self.high_c is None:
+            return Edit(replace(home, day_weather=others), f"Weather of {self.on} left to the log")
+        if self.low_c is None or self.high_c is None:
+            raise HomeError("write the lowest and the highest temperature of the day")
+        said = DayWeather(on=self.on, low_c=self.low_c, high_c=self.high_c)
+        kept = tuple(sorted((*others, said), key=lambda each: each.on))
+        words = sentence("Weather of {}: {}", str(self.on), celsius(self.low_c, until=self.high_c))
+        return Edit(replace(home, day_weather=kept), words)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -24,9 +24,9 @@ from warmeter.core.home.timetables import DayKind, Fan, SpecialDay
 from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import TemperatureUnit
+from warmeter.core.units import LengthUnit, TemperatureUnit
 
-FORMAT: Literal["warmeter-home/7"] = "warmeter-home/7"
+FORMAT: Literal["warmeter-home/8"] = "warmeter-home/8"
 Shelter = Literal["none", "some", "heavy"]
 
 GUARD = GuardLimits()
@@ -61,12 +61,13 @@ class Tariff(Document):
 class Design(Document):
     """What losses are worked out for.
 
-    ``outdoor_c`` is the coldest design day, ``annual_mean_c`` the year's mean [°C]; ``bridge_w_m2k`` what
+    ``outdoor_c`` is the coldest design day, ``outdoor_from`` where it comes from ("" where nobody has said), ``annual_mean_c`` the year's mean [°C]; ``bridge_w_m2k`` what
     thermal bridges add to outside U-values; ``shelter`` from wind; ``ground_factor`` 1.0, or 1.15 where
     ground water stands within a metre below the floor. ``north_deg`` is the bearing of the plan's upper edge.
     """
 
     outdoor_c: Annotated[float, Ge(-60), Le(25), Unit("°C")] = -5.0
+    outdoor_from: Text = ""
     annual_mean_c: Annotated[float, Ge(-20), Le(35), Unit("°C")] = 10.0
     bridge_w_m2k: Annotated[float, Ge(0), Le(1)] = 0.1
     shelter: Shelter = "some"
@@ -83,6 +84,19 @@ class HeatCoolGap(Document):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class DayWeather(Document):
+    """The lowest and highest outdoor temperature that a person expects on a date [°C]; refused the wrong way round."""
+
+    on: date
+    low_c: Annotated[float, Ge(-60), Le(60), Unit("°C")]
+    high_c: Annotated[float, Ge(-60), Le(60), Unit("°C")]
+
+    def __post_init__(self) -> None:
+        if self.low_c > self.high_c:
+            raise HomeError("the lowest temperature of a day is no higher than its highest")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Home(Document):
     """A home, whole. Each of its parts is named by id elsewhere."""
 
@@ -93,6 +107,7 @@ class Home(Document):
     country: Annotated[str, Len(2, 2)]
     currency: Annotated[str, Len(3, 3)]
     temperature_unit: TemperatureUnit = "C"
+    length_unit: LengthUnit = "m"
     guard: GuardLimits = GUARD
     design: Design = Design()
     gap: HeatCoolGap = HeatCoolGap()
@@ -107,13 +122,14 @@ class Home(Document):
     levels: tuple[Level, ...] = ()
     day_kinds: Annotated[tuple[DayKind, ...], Len(0, 40)] = ()
     special_days: Annotated[tuple[SpecialDay, ...], Len(0, 1000)] = ()
+    day_weather: Annotated[tuple[DayWeather, ...], Len(0, 1000)] = ()
     zones: tuple[Zone, ...] = ()
     tariffs: tuple[Tariff, ...] = ()
     appliances: tuple[Appliance, ...] = ()
     notification_groups: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
     rules: Annotated[tuple[Rule, ...], Len(0, 500)] = ()
     notes: tuple[Note, ...] = ()
-    format: Literal["warmeter-home/7"] = FORMAT
+    format: Literal["warmeter-home/8"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]

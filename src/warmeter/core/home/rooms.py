@@ -32,12 +32,17 @@ class Storey(Document):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Described(Document):
-    """A room in words, used until it is drawn: outside walls are counted, roof and ground ticked."""
+    """A room in words, used until it is drawn: outside walls are counted, roof and ground ticked.
+
+    ``width_m`` and ``depth_m`` are its sides, where they were measured.
+    """
 
     floor_area_m2: Annotated[float, Gt(0), Le(2000)]
     outside_walls: Annotated[int, Ge(0), Le(4)] = 2
     has_roof: bool = False
     has_ground_floor: bool = False
+    width_m: Annotated[float, Gt(0), Le(100)] | None = None
+    depth_m: Annotated[float, Gt(0), Le(100)] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -87,6 +87,11 @@ def _from_6(document: Plain) -> Plain:
     return {**renamed, "rules": rules, "format": "warmeter-home/7"}
 
 
+def _from_7(document: Plain) -> Plain:
+    """Format 8 has a unit of length, weather typed for a date, and says where the design temperature comes from."""
+    return {**document, "format": "warmeter-home/8"}
+
+
 def rule_of_2(rule: Plain) -> Plain:
     """Return a rule as of ``warmeter-rules/1`` and ``warmeter-home/6`` with whom it tells called a group."""
     steps = [{"group_id" if key == "chain_id" else key: value for key, value in step.items()} for step in rule["then"]]
@@ -110,4 +115,5 @@ _STEPS: dict[str, Callable[[Plain], Plain]] = {
     "warmeter-home/4": _from_4,
     "warmeter-home/5": _from_5,
     "warmeter-home/6": _from_6,
+    "warmeter-home/7": _from_7,
 }

@@ -61,6 +61,7 @@ def day_forecast(
         _ground_key(home),
         home.place,
         home.time_zone,
+        home.day_weather,
         tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back),
     )
     inputs = _KEPT_GROUNDS.get(key, lambda: _forecast_inputs(app, home, clock, as_of, on, typed, days))

@@ -1,6 +1,7 @@
 """The outdoor temperature of a stretch: as heard, as typed, as forecast, or like yesterday."""
 
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 
@@ -20,10 +21,12 @@ from warmeter.core.weather.forecast import (
 from warmeter.service.app import App
 from warmeter.service.readings.room_logs import instants, series_of
 
+_FIRST_DAY = date(1970, 1, 1)
+
 
 @dataclass(frozen=True, slots=True)
 class TypedWeather:
-    """Tomorrow's lowest and highest temperature as typed [°C]."""
+    """Lowest and highest temperature that are tried out on a day, in place of what its record says [°C]."""
 
     low_c: float
     high_c: float
@@ -51,8 +54,30 @@ def outdoor_between(
 def _expected(
     app: App, home: Home, clock: LocalClock, as_of: int, grid: Ints, typed: TypedWeather | None
 ) -> tuple[Floats, str, float]:
+    days, minutes = clock.local_minutes(grid)
     if typed is not None:
-        return typed_day(typed.low_c, typed.high_c, clock.local_minutes(grid)[1]), "typed", FORECAST_SPREAD_K
+        return typed_day(typed.low_c, typed.high_c, minutes), "typed", FORECAST_SPREAD_K
+    told = {(each.on - _FIRST_DAY).days: each for each in home.day_weather}
+    within = sorted(day for day in told if days[0] <= day <= days[-1])
+    try:
+        out, origin, spread = _untyped(app, home, as_of, grid)
+    except NotKnowable:
+        if not within:
+            raise
+        out, origin, spread = np.full(grid.size, np.nan), "typed", FORECAST_SPREAD_K
+    for day in np.unique(days).tolist() if within else ():
+        if day in told or np.isnan(out[days == day]).all():
+            # Where nothing else is known, the nearest date that was typed stands for others too.
+            distances = np.abs(np.array(within) - day)
+            weather = told[within[int(distances.argmin())]]
+            out[days == day] = typed_day(weather.low_c, weather.high_c, minutes[days == day])
+    # A stretch ends with the first instant of the day after it.
+    is_told = int(days[max(days.size - 2, 0)]) in told
+    return (out, "typed", FORECAST_SPREAD_K) if is_told else (out, origin, spread)
+
+
+def _untyped(app: App, home: Home, as_of: int, grid: Ints) -> tuple[Floats, str, float]:
+    """Return what a forecast that was imported says, else the last day's course; ``NotKnowable`` without either."""
     forecast = series_of(app, home.id, "outdoor_forecast", "")
     if forecast:
         read_in = instants(app, home, forecast, grid)

@@ -30,6 +30,7 @@ from warmeter.core.edits.calendar_commands import (
     AddDayKind,
     AddPeriod,
     AddTimetable,
+    ChangeDayWeather,
     ChangeSpecialDay,
     ChangeWeekdayKind,
     RemoveDayKind,
@@ -135,6 +136,7 @@ COMMANDS: Commands = {
     "kind-away": RemoveDayKind,
     "weekday": ChangeWeekdayKind,
     "special": ChangeSpecialDay,
+    "weather": ChangeDayWeather,
 }
 
 
@@ -222,6 +224,8 @@ class TimetablePage(Page):
     query: Mapping[str, str]
     unit: str
     not_taken: str
+    weather_low: str
+    weather_high: str
     view: DayView | None = None
     hand: HandView | None = None
     levels: LevelsView | None = None
@@ -267,6 +271,7 @@ def timetable_page(request: Request, home_id: str, notice: str = "") -> Response
     home, revision = app.homes.load(home_id)
     on, pane = day_in_view(request, home), pane_of(request)
     query = {k: v for k, v in request.query_params.items() if k in KEPT_IN_ADDRESS and v} | {"day": str(on)}
+    said = next((weather for weather in home.day_weather if weather.on == on), None)
     page = TimetablePage(
         frame=frame_of(request, home, revision, "timetable", on),
         notice=notice or request.query_params.get("notice", ""),
@@ -277,6 +282,8 @@ def timetable_page(request: Request, home_id: str, notice: str = "") -> Response
         query=query,
         unit=show.temperature_unit(home),
         not_taken=not_taken(request, home),
+        weather_low="" if said is None else show.temperature(said.low_c, home),
+        weather_high="" if said is None else show.temperature(said.high_c, home),
     )
     if not home.zones:
         why = "No room of this home is in a zone yet, so there is nothing to time."
