@@ -329,6 +329,7 @@ READING = {
     "web/floor_plan/file.py",
     "web/rules/slots.py",
     "web/typed.py",
+    "web/survey/room_lines.py",
     "web/signatures/routes.py",
 }
 _WRITTEN = re.compile(r"(?:^|(?<!m)\d) (?:°C|K)(?![·\w])")

@@ -15,7 +15,7 @@ _CENTS = ("c", "ct", "cent", "cents", "p", "pence", "¢", "øre", "öre")
 _SIGNS = "£€$¥"
 
 
-def _tidy(text: str) -> str:
+def tidy(text: str) -> str:
     """Return a text with plain minus, quotes and spaces."""
     for old, new in ((MINUS, "-"), ("\u2013", "-"), (THIN, ""), ("\u202f", ""), ("\u00a0", " "), ("\u2032", "'")):
         text = text.replace(old, new)
@@ -30,7 +30,7 @@ def plain_decimal(text: str) -> str:
     ValueError
         If it is no number, or could be two: 1,200 is a thousand to some and a little over one to others.
     """
-    plain = _tidy(text).replace(" ", "")
+    plain = tidy(text).replace(" ", "")
     if not _NUMBER.fullmatch(plain):
         raise ValueError("Write a number")
     points, commas = plain.count("."), plain.count(",")
@@ -73,7 +73,7 @@ def parse_quantity(
     ValueError
         If it cannot be read; the sentence says what could.
     """
-    plain = _GROUPS.sub("", _tidy(text).lower().replace("sq ft", "sqft").replace("sq m", "sqm"))
+    plain = _GROUPS.sub("", tidy(text).lower().replace("sq ft", "sqft").replace("sq m", "sqm"))
     if unit == "°C" and not is_difference:
         return _celsius(plain, temperature_unit)
     stored = "K" if unit == "°C" else unit
@@ -108,7 +108,7 @@ def _celsius(plain: str, unit: TemperatureUnit) -> float:
 
 def parse_clock(text: str) -> int:
     """Return the minute of a typed time such as 6:45, 06.45, 7, 1 pm or noon; 24:00 is 1440 (``ValueError`` else)."""
-    plain = _tidy(text).lower()
+    plain = tidy(text).lower()
     if plain in _WORDS:
         return _WORDS[plain]
     match = _CLOCK.fullmatch(plain)
@@ -127,7 +127,7 @@ def parse_clock(text: str) -> int:
 
 def parse_amount(text: str) -> Decimal:
     """Return typed money, cents as hundredths: 0.268, 0,268, £0.27, 26.8 p (``ValueError`` else)."""
-    plain = _tidy(text).lower().strip(_SIGNS + " ").removesuffix("/kwh").strip(_SIGNS + " ")
+    plain = tidy(text).lower().strip(_SIGNS + " ").removesuffix("/kwh").strip(_SIGNS + " ")
     cents = next((word for word in sorted(_CENTS, key=len, reverse=True) if plain.endswith(word)), "")
     try:
         # A price below one has three decimals as often as not: a comma before them is no thousand.

@@ -100,7 +100,14 @@ def free_place(home: Home, storey_id: str) -> tuple[float, float]:
     return round(box.right_m, 2), round(box.y_m, 2)
 
 
-def drawn_room(home: Home, storey_id: str, rect: Rect | None, name: str = "") -> tuple[Home, Room]:
+def rect_at(place: tuple[float, float], width_m: float, depth_m: float) -> Rect:
+    """Return a rectangle with its upper left corner at a place, to the centimetre [m]."""
+    return Rect(x_m=place[0], y_m=place[1], width_m=max(0.1, _cm(width_m)), depth_m=max(0.1, _cm(depth_m)))
+
+
+def drawn_room(
+    home: Home, storey_id: str, rect: Rect | None, name: str = "", *, zoned: bool = True
+) -> tuple[Home, Room]:
     """Return a home with a room drawn, and the room; it takes age and build of the room before it."""
     storey = home.storey(storey_id)
     if rect is None:
@@ -116,17 +123,18 @@ def drawn_room(home: Home, storey_id: str, rect: Rect | None, name: str = "") ->
         storey_id=storey_id,
         rects=(rect,),
     )
-    return with_zone_for(replace(home, rooms=(*home.rooms, room)), room), room
+    home = replace(home, rooms=(*home.rooms, room))
+    return (with_zone_for(home, room) if zoned else home), room
 
 
 def draw_described(home: Home, room_id: str, storey_id: str) -> Home:
-    """Return a home with a described room drawn as a square of its floor area at a free place."""
+    """Return a home with a described room drawn at a free place: with its sides, or a square of its floor area."""
     room = home.room(room_id)
     if room.described is None:
         return home
-    side = round(room.described.floor_area_m2**0.5, 2)
-    x, y = free_place(home, storey_id)
-    rect = Rect(x_m=x, y_m=y, width_m=max(0.1, side), depth_m=max(0.1, side))
+    side = room.described.floor_area_m2**0.5
+    width_m, depth_m = room.described.width_m or side, room.described.depth_m or side
+    rect = rect_at(free_place(home, storey_id), width_m, depth_m)
     return replace(home, rooms=swapped(home.rooms, replace(room, storey_id=storey_id, rects=(rect,))))
 
 

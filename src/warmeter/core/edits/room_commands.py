@@ -111,6 +111,19 @@ class DrawDescribedRoom:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class DrawDescribedRooms:
+    """Draw every room that was described, side by side on its storey; where they lie is to be moved then."""
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with them drawn."""
+        home = floor_plan_edits.with_first_storey(home)
+        described = [room for room in home.rooms if not room.is_drawn]
+        for room in described:
+            home = floor_plan_edits.draw_described(home, room.id, room.storey_id or home.storeys[0].id)
+        return Edit(home, f"{len(described)} rooms drawn from their descriptions")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MoveRoom:
     """Move a room with all that is in it."""
 

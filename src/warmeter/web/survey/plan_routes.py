@@ -25,6 +25,7 @@ from warmeter.core.edits.room_commands import (
     ChangeRoom,
     ChangeStorey,
     DrawDescribedRoom,
+    DrawDescribedRooms,
     DrawRoom,
     JoinRooms,
     MoveRoom,
@@ -41,13 +42,15 @@ from warmeter.web.floor_plan.draw import FloorPlanPicture, draw_storey
 from warmeter.web.floor_plan.file import svg_file
 from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import Page, app_of, frame_of, is_fragment, render, strip_width
-from warmeter.web.saving import Commands, save_form
+from warmeter.web.saving import Commands, save, save_form
 from warmeter.web.survey.plan_view import FloorPlanView, plan_view
+from warmeter.web.survey.room_lines import rooms_typed
 from warmeter.web.working import WorkingPart, working_view
 
 router = APIRouter()
 RIGHT_PX = 448
 SHOWN = ("storey", "at", "pane")
+ROOM_LINES = "room-lines"
 COMMANDS: Commands = {
     "note-add": AddNote,
     "note-remove": RemoveNote,
@@ -56,6 +59,7 @@ COMMANDS: Commands = {
     "storey-remove": RemoveStorey,
     "room-add": DrawRoom,
     "room-draw": DrawDescribedRoom,
+    "rooms-draw": DrawDescribedRooms,
     "room-move": MoveRoom,
     "room-edge": MoveRoomEdge,
     "room-join": JoinRooms,
@@ -135,7 +139,10 @@ def survey(request: Request, home_id: str) -> Response:
 @router.post("/homes/{home_id}/plan/{command}", name="plan_edit")
 def plan_edit(request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Do one command on the plan; a part of the page comes back, or the page itself without scripts."""
-    edit = save_form(request, home_id, texts, COMMANDS, command)
+    if command == ROOM_LINES:
+        edit = save(request, home_id, texts, lambda home: rooms_typed(texts, home.length_unit))
+    else:
+        edit = save_form(request, home_id, texts, COMMANDS, command)
     if is_fragment(request):
         return plan_page(request, home_id, edit.selected)
     query = {k: v for k, v in request.query_params.items() if k in SHOWN}

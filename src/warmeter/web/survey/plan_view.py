@@ -18,6 +18,7 @@ from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, RoomFacts, draw_storey
 from warmeter.web.links import link
+from warmeter.web.survey.room_lines import EXAMPLES
 
 SIDE_LABEL = {"up": "upper", "right": "right", "down": "lower", "left": "left"}
 PANES = {
@@ -168,6 +169,7 @@ class FloorPlanView:
     detail: RoomDetail | None
     pane: str
     lead: str
+    line_example: str
     undrawn: list[tuple[str, str]]
     choices: Mapping[str, Mapping[str, str]]
 
@@ -237,6 +239,7 @@ def plan_view(
         else None,
         pane=pane if pane in PANES else "heat",
         lead=_lead(home, storey),
+        line_example=EXAMPLES[home.length_unit],
         undrawn=[(r.id, r.name) for r in home.rooms if not r.is_drawn],
         choices={
             "built": {k: p.label for k, p in BUILT.items()},
