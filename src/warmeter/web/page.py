@@ -312,8 +312,10 @@ def render(request: Request, name: str, view: View, status: int = 200) -> HTMLRe
     response = TEMPLATES.TemplateResponse(request, name, words, status_code=status)
     if is_fragment(request) and isinstance(view, Page):
         # The status line stands outside of the part; its revision is what the next edit goes on from.
-        footer = TEMPLATES.get_template("_status.html").render(frame=view.frame, is_part=True)
-        response.body = bytes(response.body) + footer.encode()
+        # After an edit the steps may have come further.
+        outside = ("_status.html", "_spine.html") if request.method == "POST" else ("_status.html",)
+        parts = [TEMPLATES.get_template(part).render(frame=view.frame, is_part=True) for part in outside]
+        response.body = bytes(response.body) + "".join(parts).encode()
         response.headers["Content-Length"] = str(len(response.body))
         if request.method == "POST":
             response.headers["X-Revision"] = str(view.frame.revision)
