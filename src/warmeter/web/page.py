@@ -26,7 +26,7 @@ from warmeter.web import format as show
 from warmeter.web.ribbon import Ribbon, ribbon_of
 
 # In the order in which they are loaded: of two rules of one weight the later counts.
-STYLES = ("frame", "working", "strip", "components", "plan", "zones", "signatures", "rules")
+STYLES = ("frame", "working", "strip", "components", "plan", "zones", "signatures", "rules", "print")
 TEMPLATES = Jinja2Templates(directory=Path(__file__).parent / "templates")
 TEMPLATES.env.trim_blocks = TEMPLATES.env.lstrip_blocks = True
 TEMPLATES.env.autoescape = True  # also in the SVG templates, whose ending Jinja would not escape
