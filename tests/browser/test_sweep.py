@@ -51,6 +51,7 @@ LOW = """(least) => [...document.querySelectorAll("main a, main button, main sel
 
 class EveryPage(Browsing):
     maxDiff = None
+
     def pages(self) -> list[str]:
         """Return the pages of a home that has logs, and those without one."""
         home = self.make_home("Sweep")

@@ -16,11 +16,11 @@ from warmeter.core.sentence import (
     parts_of,
     sentence,
 )
-from warmeter.core.units import celsius_to
+from warmeter.core.units import Units, celsius_to
 from warmeter.core.wording import MINUS
 
 
-class Units(unittest.TestCase):
+class InUnits(unittest.TestCase):
     def test_a_sentence_in_another_unit_names_the_same_setting(self) -> None:
         for said, in_celsius, in_fahrenheit in (
             (sentence("set to {}", celsius(20)), "set to 20 °C", "set to 68 °F"),
@@ -35,18 +35,18 @@ class Units(unittest.TestCase):
         ):
             with self.subTest(in_celsius):
                 self.assertEqual(said, in_celsius)
-                self.assertEqual(said.in_unit("C"), in_celsius)
-                self.assertEqual(said.in_unit("F"), in_fahrenheit)
+                self.assertEqual(said.in_unit(Units("C")), in_celsius)
+                self.assertEqual(said.in_unit(Units("F")), in_fahrenheit)
 
     def test_a_whole_number_never_stands_for_a_setting_that_is_not_whole(self) -> None:
         for tenth in range(-300, 600):
             value = tenth / 10
-            shown = float(sentence("{}", celsius(value)).in_unit("F").split()[0].replace(MINUS, "-"))
+            shown = float(sentence("{}", celsius(value)).in_unit(Units("F")).split()[0].replace(MINUS, "-"))
             self.assertLess(abs(shown - celsius_to(value, "F")), 0.0501, value)
 
     def test_words_of_a_person_are_never_converted(self) -> None:
-        self.assertEqual(in_unit("boost to 23 °C", "F"), "boost to 23 °C")
-        self.assertEqual(sentence("its “{}”", "holds 16 °C").in_unit("F"), "its “holds 16 °C”")
+        self.assertEqual(in_unit("boost to 23 °C", Units("F")), "boost to 23 °C")
+        self.assertEqual(sentence("its “{}”", "holds 16 °C").in_unit(Units("F")), "its “holds 16 °C”")
 
 
 class Parts(unittest.TestCase):
@@ -60,17 +60,17 @@ class Parts(unittest.TestCase):
             pickle.loads(pickle.dumps(sentence("Then {}.", inner))),
         ):
             self.assertEqual(whole, "Then Hall falls to 10 °C.")
-            self.assertEqual(whole.in_unit("F"), "Then Hall falls to 50 °F.")
+            self.assertEqual(whole.in_unit(Units("F")), "Then Hall falls to 50 °F.")
 
     def test_a_list_has_something_between_its_sentences_only(self) -> None:
-        self.assertEqual(joined("; ", ["a", sentence("{}", kelvin(1)), "b"]).in_unit("F"), "a; 1.8 °F; b")
+        self.assertEqual(joined("; ", ["a", sentence("{}", kelvin(1)), "b"]).in_unit(Units("F")), "a; 1.8 °F; b")
         self.assertEqual(joined("; ", []), "")
 
     def test_values_are_formatted_as_the_pattern_says(self) -> None:
         self.assertEqual(sentence("{:.1f} of {!r}, {{so}}", 2.04, "Hall"), "2.0 of 'Hall', {so}")
 
     def test_behind_a_colon_it_begins_small(self) -> None:
-        self.assertEqual(begun_small(sentence("Take {}", celsius(5))).in_unit("F"), "take 41 °F")
+        self.assertEqual(begun_small(sentence("Take {}", celsius(5))).in_unit(Units("F")), "take 41 °F")
         self.assertEqual(begun_small(Sentence((celsius(5), " is cold"))), "5 °C is cold")
 
     def test_places_and_values_are_as_many(self) -> None:

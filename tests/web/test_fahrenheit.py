@@ -1,4 +1,4 @@
-"""A home in °F speaks of nothing else: every page of the demo homes is read for temperatures in °C and kelvins."""
+"""A home in °F and feet speaks of nothing else: every page of the demo homes is read for °C, kelvins and metres."""
 
 import re
 import unittest
@@ -18,10 +18,15 @@ from warmeter.web.app import create_app
 
 # A number in °C, or a difference in K; not W/K, 1/K or an initial.
 CELSIUS = re.compile(r"[^<>\n]{0,70}(?:°C|K·h|(?<=[\d,] )K(?![\w·/².]))[^<>\n]{0,30}")
+# A length, area or volume in metres, and fields that ask for one; not a U-value's W/m²K or a flow's m³/h. A working
+# shows the method's own units.
+METRES = re.compile(
+    r"[^<>\n]{0,70}(?:(?<=[\d] )m[²³]?(?![\w·/²³])|, m[²³]?(?= ?$)|(?<=\n)m[²³](?=\n))[^<>\n]{0,30}", re.MULTILINE
+)
 # A log's own unit as it was read in, formulas of methods, and shares for each kelvin outdoors.
 APART = ("temperature, °C", "forecast, °C", "(Φ/ΦN)", "ΦN (Δθ", "by outdoor K")
 NOT_PAGES = re.compile(
-    r"undo|redo|\.json|\.svg|\.csv|\.ics|archive|stored|schema|revisions|from=|low=|import|cycle=|take-away|key=|slot=|day=20"
+    r"undo|redo|\.json|\.svg|\.csv|\.ics|archive|stored|schema|revisions|from=|low=|import|cycle=|take-away|key=|slot=|day=20|back="
 )
 
 
@@ -34,6 +39,7 @@ def words_of(body: str) -> str:
 
 
 class Fahrenheit(unittest.TestCase):
+    maxDiff = None
     app: ClassVar[App]
     client: ClassVar[TestClient]
 
@@ -43,7 +49,7 @@ class Fahrenheit(unittest.TestCase):
         load_demo(cls.app)
         for line in cls.app.homes.lines():
             _, revision = cls.app.homes.load(line.id)
-            command = Apply(change=lambda home: replace(home, temperature_unit="F"), summary="In °F")
+            command = Apply(change=lambda home: replace(home, temperature_unit="F", length_unit="ft"), summary="In °F")
             edit_home(cls.app, line.id, revision, Person("Ann"), command)
         cls.client = TestClient(create_app(cls.app), base_url="http://127.0.0.1:8470")
 
@@ -55,6 +61,8 @@ class Fahrenheit(unittest.TestCase):
             "<td>3 K·h",
         ):
             self.assertTrue(CELSIUS.findall(words_of(planted)), planted)
+        for planted in ("<p>Kitchen, 15.1 m²</p>", "<label>Height, m<input></label>", "<p>1.2 m high</p>"):
+            self.assertTrue(METRES.findall(words_of(planted)), planted)
         for sound in ("<td>35 W/K</td>", "<p>68 °F</p>", "<p>by K. Reed</p>"):
             self.assertFalse(CELSIUS.findall(words_of(sound)), sound)
 
@@ -91,13 +99,16 @@ class Fahrenheit(unittest.TestCase):
             own = home_to_json(self.app.homes.load(line.id)[0]).decode()
             for path, body in self.pages(line.id).items():
                 count += 1
+                left |= {
+                    f"{path}: {told.strip()}" for told in METRES.findall(words_of(body)) if "/working/" not in path
+                }
                 for told in CELSIUS.findall(words_of(body)):
                     number = re.search(r"[^“”]*(?:°C|K)", told)
                     phrase = number.group(0)[-16:] if number else told
                     if phrase not in own and not any(apart in told for apart in APART):
                         left.add(f"{path}: {told.strip()}")
         self.assertGreater(count, 120)
-        self.assertEqual(sorted(left), [])
+        self.assertEqual("\n".join(sorted(left)), "")
 
 
 if __name__ == "__main__":

@@ -16,6 +16,7 @@ from warmeter.core.edits.plant_commands import ChangeHeater, ChangeSource
 from warmeter.core.edits.timetable_edits import BlockPlace
 from warmeter.core.home.part import Name, SetpointC, TimeOfDay, Unit
 from warmeter.core.home.plant import FanStep, Heater
+from warmeter.core.units import Units
 from warmeter.web.form_reader import FormError, field_names_of, read_form, read_query
 
 
@@ -123,9 +124,9 @@ class TypedForms(unittest.TestCase):
         self.assertEqual(set(caught.exception.errors), {"weight.a", "band_k", "name"})
 
     def test_temperatures_are_typed_and_refused_in_the_homes_unit(self) -> None:
-        self.assertAlmostEqual(read_form(Lenient, {"maybe": "68"}, "F").maybe or 0, 20.0)
+        self.assertAlmostEqual(read_form(Lenient, {"maybe": "68"}, Units("F")).maybe or 0, 20.0)
         with self.assertRaises(FormError) as caught:
-            read_form(Lenient, {"maybe": "150"}, "F")
+            read_form(Lenient, {"maybe": "150"}, Units("F"))
         self.assertIn("Between \u221222 and 140 °F", caught.exception.errors["maybe"])
 
     def test_an_address_that_cannot_be_read_is_as_if_it_was_not_there(self) -> None:
@@ -139,7 +140,7 @@ class TypedForms(unittest.TestCase):
         start = read_form(MoveBlockStart, {"zone_id": "z", "block": "20260112.1", "start": "06:00"})
         self.assertEqual((start.block, start.start, start.scope), (BlockPlace(date(2026, 1, 12), 1), 360, "written"))
         self.assertEqual(start.block.text, "20260112.1")
-        source = read_form(ChangeSource, {"id": "s", "cop_points": "19.4 2.4; 44.6 3,5", "litres": ""}, "F")
+        source = read_form(ChangeSource, {"id": "s", "cop_points": "19.4 2.4; 44.6 3,5", "litres": ""}, Units("F"))
         self.assertEqual((source.values["cop_points"], source.litres), (((-7.0, 2.4), (7.0, 3.5)), None))
         plate = read_form(ChangeHeater, {"id": "h", "fan_steps": "low 0.4; high 1"}).plate
         self.assertEqual(plate["fan_steps"], (FanStep(word="low", share=0.4), FanStep(word="high", share=1.0)))

@@ -20,6 +20,7 @@ from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Opening, Storey, Thing
 from warmeter.core.sentence import in_unit
+from warmeter.core.units import Units
 from warmeter.service.homes.demo import demo_home
 from warmeter.simulators.faults import as_found
 from warmeter.simulators.many_rooms import many_rooms
@@ -210,7 +211,7 @@ class Page(unittest.TestCase):
         worse = as_found(demo_home("sail-loft"))
         rows = finding_rows(replace(worse, temperature_unit="F"), findings_of(worse))
         self.assertTrue([r.sentence for r in rows if "°C" in r.sentence])
-        self.assertFalse([r.sentence for r in rows if "°C" in in_unit(r.sentence, "F")])
+        self.assertFalse([r.sentence for r in rows if "°C" in in_unit(r.sentence, Units("F"))])
 
     def test_a_tall_house_lists_the_storey_in_view_and_the_sum_of_all(self) -> None:
         home = many_rooms()

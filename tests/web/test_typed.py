@@ -3,6 +3,7 @@
 import unittest
 from decimal import Decimal
 
+from warmeter.core.units import Units
 from warmeter.web.typed import parse_amount, parse_clock, parse_number, parse_quantity
 
 
@@ -73,9 +74,9 @@ class Quantities(unittest.TestCase):
             ("-4 f", "C", -20),
         ):
             with self.subTest(text=text, home=home):
-                self.assertAlmostEqual(parse_quantity(text, "°C", home), celsius)  # type: ignore[arg-type]  # C or F
-        self.assertAlmostEqual(parse_quantity("1.8", "°C", "F", is_difference=True), 1)
-        self.assertAlmostEqual(parse_quantity("1 K", "°C", "F", is_difference=True), 1)
+                self.assertAlmostEqual(parse_quantity(text, "°C", Units(home)), celsius)  # type: ignore[arg-type]  # C or F
+        self.assertAlmostEqual(parse_quantity("1.8", "°C", Units("F"), is_difference=True), 1)
+        self.assertAlmostEqual(parse_quantity("1 K", "°C", Units("F"), is_difference=True), 1)
         self.assertAlmostEqual(parse_quantity("9 F", "K"), 5)
 
     def test_a_unit_of_something_else_is_refused_and_named(self) -> None:

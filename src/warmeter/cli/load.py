@@ -183,7 +183,9 @@ def _read_in_and_fit(address: str, measured: Measured) -> None:
     measured.edits.append(visitor.ask("/homes/sail-loft/warmup/fit", {"room_id": "rm-loft"})[0])
     text = demo.machine_log_csv().text.encode()
     kept = sent_file(address, f"/homes/{EDITED}/import/upload", "load.csv", text)
-    measured.edits.append(Visitor(address).ask(f"{kept.location}/take", {})[0])
+    measured.edits.append(
+        Visitor(address).ask(f"{kept.location}/take", {"c1_quantity": "electric_w", "c1_unit": "W"})[0]
+    )
 
 
 def sent_file(address: str, path: str, name: str, content: bytes, fields: Mapping[str, str] | None = None) -> Answer:

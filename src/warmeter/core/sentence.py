@@ -5,11 +5,23 @@ from dataclasses import dataclass
 from string import Formatter
 from typing import Any, Self
 
-from warmeter.core.units import TemperatureUnit, celsius_to, difference_sign, kelvin_to, temperature_sign
+from warmeter.core.units import (
+    METRIC,
+    TemperatureUnit,
+    Units,
+    area_to,
+    celsius_to,
+    difference_sign,
+    feet_and_inches,
+    kelvin_to,
+    temperature_sign,
+    volume_to,
+)
 from warmeter.core.wording import number
 
 # What is not whole in another unit keeps a tenth there: a whole number would name another setting.
 _VISIBLE = 0.05
+_IN_FEET = ("m", "m²", "m³")
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,7 +33,7 @@ class Measure:
     value : float or None
         In ``unit``; None, not known, is a dash.
     unit : str
-        °C, K or K·h; another stands as it is in every home.
+        °C, K, K·h, m, m² or m³; another stands as it is in every home.
     decimals : int or None
         As many as are shown; None for no more than it has.
     until : float or None
@@ -33,11 +45,24 @@ class Measure:
     decimals: int | None = None
     until: float | None = None
 
-    def text(self, unit: TemperatureUnit = "C") -> str:
-        """Return it with its unit, temperatures in the one that is asked for."""
+    def text(self, units: Units = METRIC) -> str:
+        """Return it with its unit, temperatures and lengths in those that are asked for."""
         values = [self.value] if self.until is None else [self.value, self.until]
+        if units.length == "ft" and self.unit in _IN_FEET:
+            return self._in_feet(values)
+        unit = units.temperature
         sign = _sign(self.unit, unit)
         return f"{' to '.join(self._shown(value, unit) for value in values)} {sign}".rstrip()
+
+    def _in_feet(self, values: Iterable[float | None]) -> str:
+        if self.unit == "m":
+            is_rounded = self.decimals is not None
+            return " to ".join(
+                number(None) if value is None else feet_and_inches(value, is_rounded=is_rounded) for value in values
+            )
+        turned = {"m²": area_to, "m³": volume_to}[self.unit]
+        shown = [number(None if value is None else turned(value, "ft"), self.decimals or 0) for value in values]
+        return f"{' to '.join(shown)} {self.unit.replace('m', 'ft')}"
 
     def _shown(self, value: float | None, unit: TemperatureUnit) -> str:
         if value is None:
@@ -102,9 +127,9 @@ class Sentence(str):
         """Return this with more before it."""
         return Sentence((*parts_of(other), *self.parts))
 
-    def in_unit(self, unit: TemperatureUnit) -> str:
-        """Return the sentence with its temperatures in a unit."""
-        return "".join(p if isinstance(p, str) else p.text(unit) for p in self.parts)
+    def in_unit(self, units: Units) -> str:
+        """Return the sentence with its temperatures and lengths in a home's units."""
+        return "".join(p if isinstance(p, str) else p.text(units) for p in self.parts)
 
 
 def parts_of(text: str) -> tuple[str | Measure, ...]:
@@ -124,7 +149,7 @@ def sentence(pattern: str, *values: Any) -> Sentence:
     --------
     >>> sentence("{} asks for {}.", "Hall", celsius(19.5))
     'Hall asks for 19.5 °C.'
-    >>> sentence("{} asks for {}.", "Hall", celsius(19.5)).in_unit("F")
+    >>> sentence("{} asks for {}.", "Hall", celsius(19.5)).in_unit(Units("F"))
     'Hall asks for 67.1 °F.'
     """
     parts: list[str | Measure] = []
@@ -161,6 +186,6 @@ def begun_small(text: str) -> Sentence:
     return Sentence((first[:1].lower() + first[1:] if isinstance(first, str) else first, *rest))
 
 
-def in_unit(text: str, unit: TemperatureUnit) -> str:
-    """Return a text with the temperatures that it carries in a unit."""
-    return text.in_unit(unit) if isinstance(text, Sentence) else text
+def in_unit(text: str, units: Units) -> str:
+    """Return a text with the temperatures and lengths that it carries in a home's units."""
+    return text.in_unit(units) if isinstance(text, Sentence) else text

@@ -1,5 +1,6 @@
 """Conversion between the units that logs and screens use and those stored inside."""
 
+from dataclasses import dataclass
 from typing import Literal, TypeVar
 
 import numpy as np
@@ -10,6 +11,23 @@ from warmeter.core.quantity import QUANTITIES
 
 TemperatureUnit = Literal["C", "F"]
 LengthUnit = Literal["m", "ft"]
+M_PER_FT, IN_PER_FT = 0.3048, 12
+# Finer than a hundredth of a millimetre nobody measures: so many decimals of an inch are tried in turn.
+INCH_DECIMALS, NEAR_M = (0, 1, 2, 3), 1e-6
+
+
+@dataclass(frozen=True, slots=True)
+class Units:
+    """The units in which a home shows what it stores in °C and metres."""
+
+    temperature: TemperatureUnit = "C"
+    length: LengthUnit = "m"
+
+
+METRIC = Units()
+# What a bare number means in a home that counts in feet: stored unit to that unit, with its sign.
+FEET_FACTORS = {"m": M_PER_FT, "m²": M_PER_FT**2, "m³": M_PER_FT**3, "L": 3.785411784}
+FEET_SIGNS = {"m": "ft", "m²": "ft²", "m³": "ft³", "L": "gal"}
 TEMPERATURE_UNITS: tuple[TemperatureUnit, ...] = ("C", "F")
 
 J_PER_KWH = 3.6e6
@@ -86,6 +104,37 @@ NumberOrNumbers = TypeVar("NumberOrNumbers", float, Floats)
 def celsius_to(value_c: NumberOrNumbers, unit: TemperatureUnit) -> NumberOrNumbers:
     """Return a temperature, or each of many, in the home's unit [°C or °F]."""
     return value_c if unit == "C" else value_c * F_PER_K + 32.0
+
+
+def feet_and_inches(value_m: float, *, is_rounded: bool = False) -> str:
+    """Return a length in feet and inches, as exact as it is stored or to the inch.
+
+    Examples
+    --------
+    >>> print(feet_and_inches(3.6576), "and", feet_and_inches(3.81))
+    12' and 12' 6"
+    """
+    inches = abs(value_m) / M_PER_FT * IN_PER_FT
+    # The fewest decimals that say the length as it is stored.
+    decimals = (
+        0
+        if is_rounded
+        else next((n for n in INCH_DECIMALS if abs(round(inches, n) - inches) * M_PER_FT / IN_PER_FT < NEAR_M), 1)
+    )
+    feet, rest = divmod(round(inches, decimals), IN_PER_FT)
+    parts = [f"{feet:.0f}'"] if feet else []
+    parts += [f'{round(rest, decimals):g}"'] if rest or not feet else []
+    return ("\u2212" if value_m < 0 else "") + " ".join(parts)
+
+
+def area_to(value_m2: float, unit: LengthUnit) -> float:
+    """Return an area in the home's unit [m² or ft²]."""
+    return value_m2 if unit == "m" else value_m2 / M_PER_FT**2
+
+
+def volume_to(value_m3: float, unit: LengthUnit) -> float:
+    """Return a volume in the home's unit [m³ or ft³]."""
+    return value_m3 if unit == "m" else value_m3 / M_PER_FT**3
 
 
 def celsius_from(value: float, unit: TemperatureUnit) -> float:

@@ -25,7 +25,7 @@ from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
 from warmeter.web.kept_pages import KeptPages
 from warmeter.web.links import STATIC, link, static_url, take_routes, url_for
-from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page, unit_of
+from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page, units_of
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
 from warmeter.web.rules import routes as rules
@@ -131,7 +131,7 @@ def _handle_errors(web: FastAPI) -> None:
             request,
             422,
             "This was not done",
-            error_words(error, unit_of(request)),
+            error_words(error, units_of(request)),
             "Put it right where it stands and send it again.",
             "Everything as it was; what was typed still stands in its field.",
             error.errors if isinstance(error, FormError) else None,

@@ -17,7 +17,16 @@ from fastapi import Request
 from warmeter.core.edits.edit import FieldsOf, Unset
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.part import Unit
-from warmeter.core.units import TemperatureUnit, celsius_to, difference_sign, kelvin_to, temperature_sign
+from warmeter.core.units import (
+    FEET_FACTORS,
+    FEET_SIGNS,
+    METRIC,
+    Units,
+    celsius_to,
+    difference_sign,
+    kelvin_to,
+    temperature_sign,
+)
 from warmeter.core.wording import clock_time
 from warmeter.web import format as show
 from warmeter.web.form_texts import TYPED
@@ -110,7 +119,7 @@ def field_names_of(model: type) -> list[str]:
     return [each for name, part in names for each in (part.names if part is not None else (name,))]
 
 
-def read_form(model: type[_Model], texts: Texts, unit: TemperatureUnit = "C", prefix: str = "") -> _Model:
+def read_form(model: type[_Model], texts: Texts, units: Units = METRIC, prefix: str = "") -> _Model:
     """Return a model made of a form's texts.
 
     Parameters
@@ -120,8 +129,8 @@ def read_form(model: type[_Model], texts: Texts, unit: TemperatureUnit = "C", pr
         typed as ``name.key``; values of ``FieldsOf`` those fields of the part that were sent.
     texts : mapping
         What was sent.
-    unit : str
-        Unit in which temperatures are typed.
+    units : Units
+        Those in which temperatures and lengths are typed; a form that says ``unit`` is SI is in °C and metres.
     prefix : str
         Stands before the names of the fields in the form.
 
@@ -130,7 +139,7 @@ def read_form(model: type[_Model], texts: Texts, unit: TemperatureUnit = "C", pr
     FormError
         With a sentence for every field that is wrong or missing.
     """
-    reader = _Reader(texts, unit, prefix)
+    reader = _Reader(texts, METRIC if texts.get("unit") == "SI" else units, prefix)
     kind: type = model
     values = {}
     for field in _fields_of(kind):
@@ -146,18 +155,18 @@ def read_form(model: type[_Model], texts: Texts, unit: TemperatureUnit = "C", pr
     return model(**values)
 
 
-def read_query(model: type[_Model], query: Texts, unit: TemperatureUnit = "C") -> _Model:
+def read_query(model: type[_Model], query: Texts, units: Units = METRIC) -> _Model:
     """Return a model of an address, whose fields all have defaults: what cannot be read is as if it was not there."""
     try:
-        return read_form(model, query, unit)
+        return read_form(model, query, units)
     except FormError as error:
-        return read_form(model, {name: text for name, text in query.items() if name not in error.errors}, unit)
+        return read_form(model, {name: text for name, text in query.items() if name not in error.errors}, units)
 
 
 class _Reader:
-    def __init__(self, texts: Texts, unit: TemperatureUnit, prefix: str) -> None:
+    def __init__(self, texts: Texts, units: Units, prefix: str) -> None:
         self.errors: dict[str, str] = {}
-        self._texts, self._unit, self._prefix = texts, unit, prefix
+        self._texts, self._units, self._prefix = texts, units, prefix
 
     def values(self, part: FieldsOf) -> dict[str, Any]:
         """Return the values of those fields of a part that were sent."""
@@ -207,7 +216,7 @@ class _Reader:
         """Return a typed text as what a field is; ``ValueError`` with the sentence for it."""
         own = TYPED.get(field.type) or TYPED.get(field.name if get_origin(field.type) is tuple else None)
         if own is not None:
-            return own(text, self._unit)
+            return own(text, self._units.temperature)
         if get_origin(field.type) is Literal:
             return _chosen({str(word): word for word in get_args(field.type)}, text)
         if field.type is bool:
@@ -223,13 +232,13 @@ class _Reader:
 
     def _number(self, field: _Field, text: str) -> float | int | Decimal:
         if field.type is Decimal:
-            return _within(field, parse_amount(text), "C")
+            return _within(field, parse_amount(text), METRIC)
         if field.unit == "time of day":
-            return int(_within(field, parse_clock(text), "C"))
+            return int(_within(field, parse_clock(text), METRIC))
         if not text:
             raise ValueError("A number is missing here")
-        value = parse_quantity(text, field.unit, self._unit)
-        value = float(_within(field, value, self._unit))
+        value = parse_quantity(text, field.unit, self._units)
+        value = float(_within(field, value, self._units))
         if field.type is int:
             if value != int(value):
                 raise ValueError("Write a whole number")
@@ -242,7 +251,7 @@ def _may_be_empty(field: _Field) -> bool:
     return field.type is str or get_origin(field.type) is tuple
 
 
-def _within(field: _Field, value: float | Decimal, unit: TemperatureUnit) -> float | Decimal:
+def _within(field: _Field, value: float | Decimal, units: Units) -> float | Decimal:
     """Return a number that lies within its field's limits; ``ValueError`` says them, in the unit it was typed in."""
     low, above, high = field.note(Ge), field.note(Gt), field.note(Le)
     is_low = (low is not None and value < low.ge) or (above is not None and value <= above.gt)
@@ -252,16 +261,29 @@ def _within(field: _Field, value: float | Decimal, unit: TemperatureUnit) -> flo
     def shown(limit: Any) -> str:
         if field.unit == "time of day":
             return clock_time(int(limit))
-        number = float(limit)
-        if field.unit in ("°C", "K"):
-            number = celsius_to(number, unit) if field.unit == "°C" else kelvin_to(number, unit)
-        return show.number(number, _decimals(number))
+        return shown_limit(float(limit), field.unit, units)
 
-    sign = {"°C": temperature_sign(unit), "K": difference_sign(unit), "time of day": ""}.get(field.unit, field.unit)
+    sign = "" if field.unit == "time of day" else sign_of(field.unit, units)
     ends = f"Above {shown(above.gt)}" if above is not None else f"Between {shown(low.ge)}" if low is not None else ""
     if high is not None:
         ends += f"{', at most' if above is not None else ' and'} {shown(high.le)}"
     raise ValueError(f"{ends} {sign}".strip())
+
+
+def shown_limit(limit: float, unit: str, units: Units) -> str:
+    """Return a limit in the unit in which it is typed, without its sign."""
+    if unit in ("°C", "K"):
+        limit = celsius_to(limit, units.temperature) if unit == "°C" else kelvin_to(limit, units.temperature)
+    elif units.length == "ft" and unit in FEET_FACTORS:
+        limit /= FEET_FACTORS[unit]
+    return show.number(limit, _decimals(limit))
+
+
+def sign_of(unit: str, units: Units) -> str:
+    """Return the sign of the unit in which a number of a stored unit is typed."""
+    if unit in ("°C", "K"):
+        return temperature_sign(units.temperature) if unit == "°C" else difference_sign(units.temperature)
+    return FEET_SIGNS.get(unit, unit) if units.length == "ft" else unit
 
 
 def _decimals(number: float) -> int:

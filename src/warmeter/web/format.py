@@ -7,7 +7,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.sentence import Measure, in_unit, sentence
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import TemperatureUnit, celsius_to, difference_sign, kelvin_to, temperature_sign
+from warmeter.core.units import Units, celsius_to, difference_sign, feet_and_inches, kelvin_to, temperature_sign
 from warmeter.core.warmup.lead import Lead
 from warmeter.core.wording import MINUS, THIN, clock_time, day_long, day_short, number
 
@@ -36,12 +36,12 @@ def difference_unit(home: Home) -> str:
     return difference_sign(home.temperature_unit)
 
 
-def error_words(error: WarmeterError, unit: TemperatureUnit) -> str:
-    """Return what an error says, temperatures in a unit."""
+def error_words(error: WarmeterError, units: Units) -> str:
+    """Return what an error says, temperatures and lengths in a home's units."""
     if isinstance(error, OutOfRange):
         low, high, value = (Measure(number, error.unit) for number in (error.low, error.high, error.value))
-        return sentence("{} must be between {} and {} (got {})", error.name, low, high, value).in_unit(unit)
-    return in_unit(error.args[0], unit)
+        return sentence("{} must be between {} and {} (got {})", error.name, low, high, value).in_unit(units)
+    return in_unit(error.args[0], units)
 
 
 def degree_hour_unit(home: Home) -> str:
@@ -99,3 +99,15 @@ def moment(at_ms: int, clock: LocalClock, country: str) -> str:
 def clock_now(at_ms: int, clock: LocalClock) -> str:
     """Return an instant's time of day."""
     return f"{clock.local(at_ms):%H:%M}"
+
+
+def length(value_m: float | None, home: Home, decimals: int = 2) -> str:
+    """Return a length in the home's unit with its sign."""
+    if value_m is None:
+        return number(None)
+    return feet_and_inches(value_m, is_rounded=True) if home.length_unit == "ft" else f"{number(value_m, decimals)} m"
+
+
+def area(value_m2: float | None, home: Home, decimals: int = 1) -> str:
+    """Return an area in the home's unit with its sign."""
+    return Measure(value_m2, "m²", decimals).text(home.units)

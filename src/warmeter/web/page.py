@@ -17,7 +17,7 @@ from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.sentence import Measure, Sentence, celsius, in_unit, kelvin, kelvin_hours
-from warmeter.core.units import TemperatureUnit, difference_sign, kelvin_to
+from warmeter.core.units import METRIC, Units, area_to, difference_sign, feet_and_inches, kelvin_to
 from warmeter.service.app import App, Person
 from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
 from warmeter.store.homes import HomeNotFound, HomeUnreadable
@@ -106,19 +106,40 @@ def told_width(request: Request) -> int:
 
 
 # The unit of the page that is being drawn: sentences carry their temperatures, a page says them in its home's unit.
-_UNIT: ContextVar[TemperatureUnit] = ContextVar("unit", default="C")
+_UNITS: ContextVar[Units] = ContextVar("units", default=METRIC)
 
 
 def in_page_unit(value: object) -> object:
     """Return what a template prints, a sentence or a measure with its temperatures in the page's unit."""
     if isinstance(value, Sentence):
-        return value.in_unit(_UNIT.get())
-    return value.text(_UNIT.get()) if isinstance(value, Measure) else value
+        return value.in_unit(_UNITS.get())
+    return value.text(_UNITS.get()) if isinstance(value, Measure) else value
 
 
 def difference_typed(value_k: float | None) -> str:
     """Return a difference of temperatures as a field of the page has it, "" for none."""
-    return "" if value_k is None else f"{round(kelvin_to(value_k, _UNIT.get()), 6):g}"
+    return "" if value_k is None else f"{round(kelvin_to(value_k, _UNITS.get().temperature), 6):g}"
+
+
+def length_typed(value_m: float | None) -> str:
+    """Return a length as a field of the page has it, "" for none."""
+    if value_m is None:
+        return ""
+    return feet_and_inches(value_m) if _UNITS.get().length == "ft" else f"{value_m:g}"
+
+
+def area_typed(value_m2: float | None) -> str:
+    """Return an area as a field of the page has it, "" for none."""
+    return "" if value_m2 is None else f"{round(area_to(value_m2, _UNITS.get().length), 6):g}"
+
+
+def field_typed(name: str, value: float | None) -> str:
+    """Return a number as a field of the page has it, by the unit that its name carries; "" for none."""
+    if name.endswith("_m"):
+        return length_typed(value)
+    if name.endswith("_m2"):
+        return area_typed(value)
+    return "" if value is None else f"{value:g}"
 
 
 TEMPLATES.env.finalize = in_page_unit
@@ -128,7 +149,10 @@ TEMPLATES.env.globals |= {
     "kelvin": kelvin,
     "kelvin_hours": kelvin_hours,
     "difference_typed": difference_typed,
-    "difference_unit": lambda: difference_sign(_UNIT.get()),
+    "length_typed": length_typed,
+    "field_typed": field_typed,
+    "length_unit": lambda: _UNITS.get().length,
+    "difference_unit": lambda: difference_sign(_UNITS.get().temperature),
 }
 TEMPLATES.env.globals["styles"] = STYLES
 # What the server answers is drawn in place: requests in turn, refusals where notices stand.
@@ -144,7 +168,12 @@ def is_refused(request: Request) -> bool:
 
 
 def here(request: Request) -> str:
-    """Return the path of the page that is looked at, with what its address asks for; of a part, that of its page."""
+    """Return the path of the page that is looked at, with what its address asks for; of a part, that of its page.
+
+    A page from which one goes back hands that on.
+    """
+    if "back" in request.query_params:
+        return request.query_params["back"]
     whole = urlsplit(request.headers.get("hx-current-url", "") or str(request.url))
     return f"{whole.path}?{whole.query}" if whole.query else whole.path
 
@@ -189,7 +218,7 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
             saved=f"revision {newest.number}: {newest.summary}",
             can_undo=any(r.parent > 0 for r in history.done[-1:]),
             can_redo=any(history.undone),
-            warning=in_unit(findings[0].sentence, home.temperature_unit) if findings else "",
+            warning=in_unit(findings[0].sentence, home.units) if findings else "",
         ),
         person=person_of(request).name,
     )
@@ -306,7 +335,7 @@ class View(Protocol):
 
 def render(request: Request, name: str, view: View, status: int = 200) -> HTMLResponse:
     """Return a template's page, temperatures in the unit of its home."""
-    _UNIT.set(unit_of(request) if status < 500 else "C")
+    _UNITS.set(units_of(request) if status < 500 else METRIC)
     request.state.is_refused = status >= 400
     words = {field.name: getattr(view, field.name) for field in fields(view)}
     response = TEMPLATES.TemplateResponse(request, name, words, status_code=status)
@@ -322,13 +351,13 @@ def render(request: Request, name: str, view: View, status: int = 200) -> HTMLRe
     return response
 
 
-def unit_of(request: Request) -> TemperatureUnit:
-    """Return the unit of temperature of the home that an address names, °C if it names none that can be read."""
+def units_of(request: Request) -> Units:
+    """Return the units of the home that an address names, °C and metres if it names none that can be read."""
     home_id = request.path_params.get("home_id")
     try:
-        return app_of(request).homes.load(home_id)[0].temperature_unit if home_id else "C"
+        return app_of(request).homes.load(home_id)[0].units if home_id else METRIC
     except (WarmeterError, HomeNotFound, HomeUnreadable):
-        return "C"
+        return METRIC
 
 
 def is_fragment(request: Request) -> bool:

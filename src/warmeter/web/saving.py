@@ -48,4 +48,4 @@ def command_named(commands: Commands, name: str) -> type[Command]:
 def save_form(request: Request, home_id: str, texts: Texts, commands: Commands, name: str) -> Edit:
     """Read a form as the command of a name, do it and save what comes of it; ``FormError`` if fields are wrong."""
     kind = command_named(commands, name)
-    return save(request, home_id, texts, lambda home: read_form(kind, texts, home.temperature_unit))
+    return save(request, home_id, texts, lambda home: read_form(kind, texts, home.units))

@@ -3,7 +3,16 @@
 import re
 from decimal import Decimal, InvalidOperation
 
-from warmeter.core.units import MIN_PER_DAY, TYPED_UNITS, TemperatureUnit, celsius_from, kelvin_from
+from warmeter.core.units import (
+    FEET_FACTORS,
+    METRIC,
+    MIN_PER_DAY,
+    TYPED_UNITS,
+    TemperatureUnit,
+    Units,
+    celsius_from,
+    kelvin_from,
+)
 from warmeter.core.wording import MINUS, THIN
 
 _NUMBER = re.compile(r"[-+]?\d(?:[\d.,]*\d)?")
@@ -61,10 +70,8 @@ def parse_number(text: str) -> float:
     return float(plain_decimal(text))
 
 
-def parse_quantity(
-    text: str, unit: str, temperature_unit: TemperatureUnit = "C", *, is_difference: bool = False
-) -> float:
-    """Return a typed number in its stored unit; a bare one is in that unit, temperatures in the home's.
+def parse_quantity(text: str, unit: str, units: Units = METRIC, *, is_difference: bool = False) -> float:
+    """Return a typed number in its stored unit; a bare one is in the home's unit for it.
 
     Several parts add up, such as ``6' 4"`` or ``1 h 20 min``.
 
@@ -75,14 +82,16 @@ def parse_quantity(
     """
     plain = _GROUPS.sub("", tidy(text).lower().replace("sq ft", "sqft").replace("sq m", "sqm"))
     if unit == "°C" and not is_difference:
-        return _celsius(plain, temperature_unit)
+        return _celsius(plain, units.temperature)
     stored = "K" if unit == "°C" else unit
     parts = _AMONG_NUMBERS.findall(plain)
     if not parts or _AMONG_NUMBERS.sub("", plain):
         raise ValueError("Write a number")
     if len(parts) == 1 and not parts[0][1]:
         value = parse_number(parts[0][0])
-        return kelvin_from(value, temperature_unit) if stored == "K" else value
+        if stored == "K":
+            return kelvin_from(value, units.temperature)
+        return value * FEET_FACTORS.get(stored, 1.0) if units.length == "ft" else value
     factors, total, last = {stored.lower(): 1.0} | TYPED_UNITS.get(stored, {}), 0.0, ""
     for number, word in parts:
         # 5' 10 and 1 h 20: what follows feet is inches, and hours minutes.

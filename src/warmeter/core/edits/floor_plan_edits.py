@@ -101,8 +101,8 @@ def free_place(home: Home, storey_id: str) -> tuple[float, float]:
 
 
 def rect_at(place: tuple[float, float], width_m: float, depth_m: float) -> Rect:
-    """Return a rectangle with its upper left corner at a place, to the centimetre [m]."""
-    return Rect(x_m=place[0], y_m=place[1], width_m=max(0.1, _cm(width_m)), depth_m=max(0.1, _cm(depth_m)))
+    """Return a rectangle with its upper left corner at a place, [m]."""
+    return Rect(x_m=place[0], y_m=place[1], width_m=max(0.1, round(width_m, 4)), depth_m=max(0.1, round(depth_m, 4)))
 
 
 def drawn_room(

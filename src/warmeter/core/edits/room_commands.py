@@ -16,6 +16,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Id, Name, Text, Unit, Word
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Described, Room, Storey
+from warmeter.core.sentence import Measure, sentence
 
 PlanM = Annotated[float, Ge(-500), Le(500), Unit("m")]
 SizeM = Annotated[float, Ge(0.1), Le(100), Unit("m")]
@@ -92,8 +93,8 @@ class DrawRoom:
 
 
 def _rect(x_m: float, y_m: float, width_m: float, depth_m: float) -> Rect:
-    """Return a rectangle to the millimetre."""
-    return Rect(x_m=round(x_m, 3), y_m=round(y_m, 3), width_m=round(width_m, 3), depth_m=round(depth_m, 3))
+    """Return a rectangle to a tenth of a millimetre: whole inches stay whole."""
+    return Rect(x_m=round(x_m, 4), y_m=round(y_m, 4), width_m=round(width_m, 4), depth_m=round(depth_m, 4))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -153,7 +154,9 @@ class MoveRoomEdge:
 
 
 def _sized(home: Home, room_id: str) -> Edit:
-    return Edit(home, f"{home.room(room_id).name} is {home_plan(home)[room_id].area_m2:.1f} m²", room_id)
+    return Edit(
+        home, sentence("{} is {}", home.room(room_id).name, Measure(home_plan(home)[room_id].area_m2, "m²", 1)), room_id
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -24,7 +24,7 @@ from warmeter.core.home.timetables import DayKind, Fan, SpecialDay
 from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import LengthUnit, TemperatureUnit
+from warmeter.core.units import LengthUnit, TemperatureUnit, Units
 
 FORMAT: Literal["warmeter-home/8"] = "warmeter-home/8"
 Shelter = Literal["none", "some", "heavy"]
@@ -142,6 +142,11 @@ class Home(Document):
             )
         LocalClock(self.time_zone)  # an unknown zone is refused here, not by the first page that needs it
         self._check_references()
+
+    @property
+    def units(self) -> Units:
+        """The units in which it is shown."""
+        return Units(self.temperature_unit, self.length_unit)
 
     def parts(self) -> Iterable[HasId]:
         """Yield every part that has an id."""

@@ -462,7 +462,7 @@ def _able(case: _Case, quantity: Quantity) -> list[LogSubject]:
         d
         for d in case.subjects.devices
         if (d.device_kind in quantity.of_devices and (quantity.key != "battery" or d.has_battery))
-        or quantity.key in d.measures
+        or (quantity.key in d.measures and not quantity.of_machine)
     ]
     return [*devices, *machines, *rooms]
 

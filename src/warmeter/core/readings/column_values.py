@@ -1,5 +1,6 @@
 """What the cells of a column say: numbers or words, their range, whether they count up, and how evenly they come."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -147,4 +148,4 @@ def _course(values: Floats, at: Sequence[datetime]) -> Course:
 
 def _is_even(walls: Sequence[datetime]) -> bool:
     steps = [abs((b - a).total_seconds()) for a, b in pairwise(walls) if a != b]
-    return bool(steps) and max(map(steps.count, set(steps))) * 2 > len(steps)
+    return bool(steps) and max(Counter(steps).values()) * 2 > len(steps)

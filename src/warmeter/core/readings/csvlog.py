@@ -26,6 +26,7 @@ DATE_FORMATS: dict[str, str] = {
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 # Cells that say that there is no reading.
 NO_READING = frozenset({"", "-", "--", "nan", "null", "none", "n/a", "na", "unavailable", "unknown", "#n/a", "no data"})
+LONGEST_NUMBER = 60
 _UNIT_BEHIND = re.compile(r"([+-]?[\d.,\u2009\u00a0 ]*\d)\s*([^\d\s.,eE].*)")
 DAY_FIRST, MONTH_FIRST = "day/month/year", "month/day/year"
 _TIME = (
@@ -177,6 +178,8 @@ def number(text: str, decimal: str) -> float:
     >>> number("21,5", ",")
     21.5
     """
+    if len(text) > LONGEST_NUMBER:
+        raise ReadingError(f"{text[:20]!r}… is not a number")
     plain = text.replace("\u2212", "-")
     if not plain.isascii() or " " in plain:
         plain = _WITH_BLANKS.sub("", plain)
@@ -197,7 +200,7 @@ def without_unit(text: str) -> tuple[str, str]:
     >>> without_unit("21.5 °C"), without_unit("45%"), without_unit("21,5")
     (('21.5', '°C'), ('45', '%'), ('21,5', ''))
     """
-    match = _UNIT_BEHIND.fullmatch(text)
+    match = _UNIT_BEHIND.fullmatch(text) if len(text) <= LONGEST_NUMBER else None
     return (match[1].strip(), match[2].strip()) if match else (text, "")
 
 

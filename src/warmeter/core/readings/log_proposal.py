@@ -33,6 +33,7 @@ from warmeter.core.readings.state_words import is_word_of_states
 
 MOST_CHANNELS = 60
 SEVERAL_LINES_A_TIME = 1.5
+LEAST_ROWS, MOST_CELLS = 200, 200_000  # so much of a wide file is looked at
 _CLOCK = r"\d{1,2}:\d{2}(:\d{2})?(\s*[AaPp]\.?[Mm]\.?)?"
 _THOUSANDS = re.compile(r"[+-]?\d{1,3}(,\d{3})+")
 # Headings of columns that part several series; each of a heading's words is one of these.
@@ -165,7 +166,7 @@ def _form_of(lines: Sequence[str]) -> tuple[ImportMapping, _Table, tuple[FileQue
     headings = _headings(dict(body), first - 1)
     pattern = None if date_format == "epoch" else date_pattern(date_format)
     rows, walls, has_offset = [], [], False
-    for row in data:
+    for row in data[: max(LEAST_ROWS, MOST_CELLS // len(data[0]))]:
         text = row[time_column] + (f" {row[clock_column]}" if 0 <= clock_column < len(row) else "")
         try:
             found = local_timestamp(text, pattern)

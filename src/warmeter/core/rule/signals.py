@@ -56,7 +56,7 @@ def offered(home: Home) -> list[SignalChoice]:
             )
     for device in home.devices:
         if device.is_in_service:
-            keys = [q.key for q in QUANTITIES.values() if device.kind in q.of_devices]
+            keys = [q.key for q in QUANTITIES.values() if q.is_two_states and device.kind in q.of_devices]
             keys += [q for q in ("room_temperature", "relative_humidity") if q in device.measures]
             found += [_of(Signal(quantity=key, subject_id=device.id), device.name) for key in keys]
     for machine in home.appliances:

@@ -67,7 +67,7 @@ def _events(home: Home, zone: Zone, timetable: Timetable, monday: date) -> list[
         start = datetime.combine(monday + timedelta(days=weekdays[0]), time(begin // 60, begin % 60))
         event = Event()
         asked = sentence("{}: {} {}", zone.name, level.name, celsius(setpoint_of(home, zone, point)))
-        event.add("summary", in_unit(asked, home.temperature_unit))
+        event.add("summary", in_unit(asked, home.units))
         event.add("location", zone.name)
         event.add("categories", [level.name])
         event.add("dtstart", start.replace(tzinfo=clock))

@@ -33,7 +33,7 @@ def edit_home(
     edit = (command(home) if callable(command) else command).edit(home)
     if edit.home != home:
         key = f"{person.window}:{edit.fold}" if edit.fold and person.window else ""
-        summary = in_unit(edit.summary, edit.home.temperature_unit)[:400]
+        summary = in_unit(edit.summary, edit.home.units)[:400]
         change = Change(base=base, author=person.name, summary=summary, at_ms=app.now_ms(), fold=key)
         return edit, app.homes.save(edit.home, change)
     return edit, base

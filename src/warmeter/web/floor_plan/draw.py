@@ -13,6 +13,7 @@ from warmeter.core.floor_plan.shape import Rect, bounds, outline
 from warmeter.core.floor_plan.walls import Wall
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Opening, Room
+from warmeter.core.units import M_PER_FT, LengthUnit, area_to
 from warmeter.web import format as show
 from warmeter.web.floor_plan.labels import Box, clear_place
 
@@ -134,6 +135,7 @@ class FloorPlanPicture:
     edges_x: tuple[float, ...]
     edges_y: tuple[float, ...]
     ruler: tuple[tuple[float, str], ...]
+    length_unit: LengthUnit
     north_deg: float
 
     @property
@@ -211,18 +213,22 @@ def draw_storey(
         below=_storey_below(home, storey_id, scale),
         openings=openings,
         items=items,
-        dims_x=_dims([r for rect in drawn for r in (rect.x_m, rect.right_m)], scale.x) if box else (),
-        dims_y=_dims([r for rect in drawn for r in (rect.y_m, rect.bottom_m)], scale.y) if box else (),
+        dims_x=_dims([r for rect in drawn for r in (rect.x_m, rect.right_m)], scale.x, home) if box else (),
+        dims_y=_dims([r for rect in drawn for r in (rect.y_m, rect.bottom_m)], scale.y, home) if box else (),
         edges_x=tuple(sorted({round(v, 3) for r in drawn for v in (r.x_m, r.right_m)})),
         edges_y=tuple(sorted({round(v, 3) for r in drawn for v in (r.y_m, r.bottom_m)})),
-        ruler=_ruler(scale),
+        ruler=_ruler(scale, home),
+        length_unit=home.length_unit,
         north_deg=home.design.north_deg,
     )
 
 
-def _ruler(scale: _Scale) -> tuple[tuple[float, str], ...]:
-    step = 1 if scale.px_m >= 24 else 5
-    return tuple((k * step * scale.px_m, f"{k * step}") for k in range(3))
+def _ruler(scale: _Scale, home: Home) -> tuple[tuple[float, str], ...]:
+    """Return the marks of the ruler, the last with its unit."""
+    step, unit_m = 1 if scale.px_m >= 24 else 5, 1.0
+    if home.length_unit == "ft":
+        step, unit_m = 5 * step, M_PER_FT
+    return tuple((k * step * unit_m * scale.px_m, f"{k * step}{f' {home.length_unit}' * (k == 2)}") for k in range(3))
 
 
 def _line(wall: Wall, scale: _Scale) -> str:
@@ -261,11 +267,11 @@ def _room(home: Home, room: Room, scale: _Scale, facts: RoomFacts | None, most_w
     return RoomShape(
         id=room.id,
         name=room.name,
-        title=f"{room.name}, {area:.1f} m²",
+        title=f"{room.name}, {show.area(area, home)}",
         path=_path(room.rects, scale),
         x=scale.x(widest.x_m + widest.width_m / 2),
         y=scale.y(widest.y_m + widest.depth_m / 2),
-        area=f"{area:.1f}",
+        area=show.number(area_to(area, home.length_unit), 1 if home.length_unit == "m" else 0),
         is_narrow=LETTER_PX * len(room.name) + AREA_PX > widest.width_m * scale.px_m,
         bar_x=scale.x(widest.x_m + widest.width_m / 2) - min(44.0, 0.38 * widest.width_m * scale.px_m),
         flag="",
@@ -354,7 +360,7 @@ def _opening(home: Home, opening: Opening, scale: _Scale, selected: str) -> Open
         else:
             swing = min(level, level + inward), start, max(level, level + inward), end
             lines = f"M{level} {start}H{level + inward}A{wide} {wide} 0 0 {sweep if opening.side == 'right' else 1} {level} {end}"
-    where = f"{opening.width_m:g} × {opening.height_m:g} m"
+    where = f"{show.length(opening.width_m, home)} × {show.length(opening.height_m, home)}"
     return OpeningShape(
         id=opening.id,
         kind=opening.kind,
@@ -437,9 +443,13 @@ def _item(
     )
 
 
-def _dims(values: Sequence[float], to_px) -> tuple[tuple[float, float, str], ...]:  # type: ignore[no-untyped-def]
+def _dims(values: Sequence[float], to_px, home: Home) -> tuple[tuple[float, float, str], ...]:  # type: ignore[no-untyped-def]
     """Return (from, to, length) of the stretches between the outermost walls, a few at most."""
     marks = sorted({round(v, 2) for v in values})
     if len(marks) > 8:
         marks = [marks[0], marks[-1]]
-    return tuple((to_px(a), to_px(b), f"{b - a:.2f}") for a, b in itertools.pairwise(marks) if b - a > 0.4)
+    return tuple(
+        (to_px(a), to_px(b), show.length(b - a, home).removesuffix(" m"))
+        for a, b in itertools.pairwise(marks)
+        if b - a > 0.4
+    )

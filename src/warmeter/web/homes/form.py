@@ -18,7 +18,7 @@ from warmeter.core.home.rooms import Built, Described, Room
 from warmeter.core.home.zones import GuardLimits
 from warmeter.core.thermal.survey import MassClass
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import TemperatureUnit
+from warmeter.core.units import LengthUnit, TemperatureUnit, Units
 from warmeter.web.form_reader import FormError, Texts, read_form
 
 MOST_ROOMS = 3
@@ -35,6 +35,7 @@ class _HomeForm:
     name: Name
     zone: Annotated[str, Len(1, 64)]
     temperature_unit: TemperatureUnit
+    length_unit: LengthUnit = "m"
     guard_low: SetpointC = 10.0
     guard_high: SetpointC = 30.0
     latitude: Annotated[float, Ge(-90), Le(90), Unit("°")]
@@ -100,6 +101,13 @@ class RoomForm:
         return Heater(id=new_id(), room_id=room_id, name=name, source_id=source_id, **told)
 
 
+def _units_of(texts: Texts) -> Units:
+    """Return the units that a form asks for."""
+    return Units(
+        "F" if texts.get("temperature_unit") == "F" else "C", "ft" if texts.get("length_unit") == "ft" else "m"
+    )
+
+
 def read_home(texts: Texts) -> Home:
     """Return the home that a form describes.
 
@@ -112,7 +120,7 @@ def read_home(texts: Texts) -> Home:
 
     def tried(model: type[_Form], prefix: str = "") -> _Form | None:
         try:
-            return read_form(model, texts, "F" if texts.get("temperature_unit") == "F" else "C", prefix)
+            return read_form(model, texts, _units_of(texts), prefix)
         except FormError as error:
             errors.update(error.errors)
             return None
@@ -149,6 +157,7 @@ def _home_of(form: _HomeForm, described: list[RoomForm]) -> Home:
         country=form.country.upper(),
         currency=form.currency,
         temperature_unit=form.temperature_unit,
+        length_unit=form.length_unit,
         guard=GuardLimits(low_c=form.guard_low, high_c=form.guard_high),
         sources=(source,),
         appliances=(Appliance(id=new_id(), name=form.appliance),) if form.appliance else (),

@@ -82,5 +82,5 @@ def _listed(home: Home) -> Listed:
         place=home.place.label,
         zone=home.time_zone,
         country=home.country,
-        finding=in_unit(findings[0].sentence, home.temperature_unit) if findings else "",
+        finding=in_unit(findings[0].sentence, home.units) if findings else "",
     )

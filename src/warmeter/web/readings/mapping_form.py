@@ -134,7 +134,7 @@ def subjects_of(quantity: str, home: Home) -> list[tuple[str, str]]:
     options = list(rooms.items()) if found.of_room else []
     options += [(m.id, m.name) for m in home.appliances] if found.of_machine else []
     for device in home.devices:
-        if device.kind in found.of_devices or quantity in device.measures:
+        if device.kind in found.of_devices or (quantity in device.measures and not found.of_machine):
             room = rooms.get(device.room_id or "")
             options.append((device.id, f"{room}: {device.name}" if room and found.of_room else device.name))
     return options

@@ -59,7 +59,7 @@ from warmeter.web.page import (
     render,
     stretch_in_view,
     strip_width,
-    unit_of,
+    units_of,
 )
 from warmeter.web.rules.notifications_view import FactLine, NotificationLine, fact_lines, notification_lines
 from warmeter.web.rules.replay_strip import zones_of
@@ -337,7 +337,7 @@ def rules_from_json(
         words = f"{len(content.rules)} rules read from {file.filename or 'a file'}"
         save(request, home_id, {"base": str(base)}, Apply(change=lambda h: with_rules_of(h, content), summary=words))
     except HomeError as error:
-        return back_to(request, "rules", home_id, show.error_words(error, unit_of(request))[:400])
+        return back_to(request, "rules", home_id, show.error_words(error, units_of(request))[:400])
     return back_to(request, "rules", home_id, f"{len(content.rules)} rules added; undo takes them back.")
 
 
@@ -403,7 +403,7 @@ def _command(request: Request, home: Home, texts: Texts, name: str) -> Command:
     """Return the command of a form, with what the logs say where it needs that."""
     if name in OF_SLOTS:
         return OF_SLOTS[name](home, texts)
-    command = read_form(command_named(COMMANDS, name), texts, home.temperature_unit)
+    command = read_form(command_named(COMMANDS, name), texts, home.units)
     if isinstance(command, AcceptFix):
         return replace(command, evidence=evidence_of(app_of(request), home))
     if isinstance(command, StartRule) and command.starter == "drop":

@@ -229,7 +229,7 @@ def typed_value(home: Home, unit: str, text: str, *, is_difference: bool = False
         value = (
             float(parse_amount(text))
             if unit == "price"
-            else parse_quantity(text, unit, home.temperature_unit, is_difference=is_difference)
+            else parse_quantity(text, unit, home.units, is_difference=is_difference)
         )
     except ValueError as error:
         raise WarmeterError(f"{text!r} is not understood. {error}") from error

@@ -50,7 +50,7 @@ def water_view(request: Request, app: App, home: Home, machine: Appliance) -> Wa
     if machine.kind not in KINDS:
         return None
     unit = show.temperature_unit(home)
-    water = read_query(_TypedWater, dict(request.query_params.items()), home.temperature_unit)
+    water = read_query(_TypedWater, dict(request.query_params.items()), home.units)
     typed = [getattr(water, name) for name in TYPED]
     cautions = (
         sentence(

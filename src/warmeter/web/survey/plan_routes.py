@@ -7,6 +7,7 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
+from warmeter.core.building.room_envelope import envelope_of
 from warmeter.core.edits.item_commands import (
     AddNote,
     ChangeDesign,
@@ -37,6 +38,7 @@ from warmeter.core.edits.room_commands import (
 )
 from warmeter.core.explain.survey_figures import figure_of_room
 from warmeter.core.home.document import Home
+from warmeter.core.units import FEET_FACTORS
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, draw_storey
 from warmeter.web.floor_plan.file import svg_file
@@ -45,6 +47,7 @@ from warmeter.web.page import Page, app_of, frame_of, is_fragment, render, strip
 from warmeter.web.saving import Commands, save, save_form
 from warmeter.web.survey.plan_view import FloorPlanView, plan_view
 from warmeter.web.survey.room_lines import rooms_typed
+from warmeter.web.typed import parse_quantity
 from warmeter.web.working import WorkingPart, working_view
 
 router = APIRouter()
@@ -136,9 +139,23 @@ def survey(request: Request, home_id: str) -> Response:
     return plan_page(request, home_id)
 
 
+def _overruled_si(home: Home, texts: Texts) -> str:
+    """Return a figure typed over, in the unit in which it is stored; as it was typed where that cannot be read."""
+    room = next((r for r in home.rooms if r.id == texts.get("room_id")), None)
+    figures = envelope_of(home, room).figures if room is not None else ()
+    unit = next((f.unit for f in figures if f.key == texts.get("figure")), "")
+    try:
+        return f"{parse_quantity(texts['value'], unit, home.units):.6f}" if unit in FEET_FACTORS else texts["value"]
+    except ValueError:
+        return texts["value"]
+
+
 @router.post("/homes/{home_id}/plan/{command}", name="plan_edit")
 def plan_edit(request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Do one command on the plan; a part of the page comes back, or the page itself without scripts."""
+    if command == "overrule" and texts.get("value", "").strip():
+        home, _ = app_of(request).homes.load(home_id)
+        texts = {**texts, "value": _overruled_si(home, texts)}
     if command == ROOM_LINES:
         edit = save(request, home_id, texts, lambda home: rooms_typed(texts, home.length_unit))
     else:

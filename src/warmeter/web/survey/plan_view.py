@@ -15,8 +15,10 @@ from warmeter.core.home.part import Note, Spot
 from warmeter.core.home.presets import BUILT, CONDITION_LABEL, HEATER_LABEL, MASS_LABEL, USE
 from warmeter.core.home.rooms import Opening, Room, Thing
 from warmeter.core.thermal.room_fit import StoredFit
+from warmeter.core.units import area_to
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, RoomFacts, draw_storey
+from warmeter.web.form_reader import sign_of
 from warmeter.web.links import link
 from warmeter.web.survey.room_lines import EXAMPLES
 
@@ -123,12 +125,12 @@ class InsideRow:
     sort: str
     name: str
     kind: str
-    x: str
-    y: str
-    z: str
+    x: float | None
+    y: float | None
+    z: float | None
     is_on: bool
-    width: str = ""
-    depth: str = ""
+    width: float | None = None
+    depth: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -292,7 +294,7 @@ def _lead(home: Home, storey: str) -> str:
             f" · flow {show.temperature(flow, home, 0)}, return {show.temperature(flow - flows[0].spread_k, home, 0)}"
         )
     name = f"{home.storey(storey).name}, " if storey else ""
-    return f"{name}{len(rooms)} room{'s' * (len(rooms) != 1)}, {show.number(area, 1)} m² · design {outdoor}{water}"
+    return f"{name}{len(rooms)} room{'s' * (len(rooms) != 1)}, {show.area(area, home)} · design {outdoor}{water}"
 
 
 def _facts(h: RoomHeating) -> RoomFacts:
@@ -405,8 +407,8 @@ def _detail(home: Home, room: Room, h: RoomHeating | None, fits: Mapping[str, St
     rows = [
         HeatRow(
             label=r.label,
-            size=show.number(r.size, 1),
-            unit=r.unit,
+            size=show.number(area_to(r.size, home.length_unit) if r.unit == "m²" else r.size, 1),
+            unit=sign_of(r.unit, home.units),
             u=show.number(r.u, 2),
             share=show.number(r.share, 2),
             watts=show.number(r.watts),
@@ -438,7 +440,7 @@ def _detail(home: Home, room: Room, h: RoomHeating | None, fits: Mapping[str, St
         outdoor=show.temperature(home.design.outdoor_c, home, 0),
         rows=rows,
         learnt=learnt,
-        figures=[_figure(room, f) for f in envelope_of(home, room).figures],
+        figures=[_figure(home, room, f) for f in envelope_of(home, room).figures],
         openings=[
             (o, compass(bearing_deg(o.side, home.design.north_deg)), o.id == at) for o in home.openings_of(room.id)
         ],
@@ -452,14 +454,17 @@ def _detail(home: Home, room: Room, h: RoomHeating | None, fits: Mapping[str, St
     )
 
 
-def _figure(room: Room, f: DerivedFigure) -> FigureRow:
+def _figure(home: Home, room: Room, f: DerivedFigure) -> FigureRow:
+    def in_unit(value: float) -> float:
+        return area_to(value, home.length_unit) if f.unit == "m²" else value
+
     own = next((o for o in room.overrules if o.figure == f.key), None)
     return FigureRow(
         key=f.key,
         label=f.label,
-        unit=f.unit,
-        worked_out=show.number(f.worked_out, f.decimals),
-        typed="" if f.typed is None else f"{f.typed:g}",
+        unit=sign_of(f.unit, home.units),
+        worked_out=show.number(in_unit(f.worked_out), f.decimals),
+        typed="" if f.typed is None else f"{round(in_unit(f.typed), 4):g}",
         reason=own.reason if own else "",
         on=str(own.on) if own and own.on else "",
     )
@@ -480,12 +485,12 @@ def _inside(home: Home, room: Room, at: str) -> list[InsideRow]:
             sort=sort,
             name=name,
             kind=kind,
-            x="" if spot is None else f"{spot.x_m:g}",
-            y="" if spot is None else f"{spot.y_m:g}",
-            z="" if spot is None else f"{spot.z_m:g}",
+            x=None if spot is None else spot.x_m,
+            y=None if spot is None else spot.y_m,
+            z=None if spot is None else spot.z_m,
             is_on=key == at,
-            width="" if thing is None else f"{thing.width_m:g}",
-            depth="" if thing is None else f"{thing.depth_m:g}",
+            width=None if thing is None else thing.width_m,
+            depth=None if thing is None else thing.depth_m,
         )
         for sort, key, name, kind, spot, thing in found
     ]

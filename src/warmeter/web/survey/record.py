@@ -23,6 +23,7 @@ from warmeter.core.quantity import QUANTITIES
 from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.core.thermal.survey import MassClass
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import area_to
 from warmeter.store.homes import Revision
 from warmeter.store.readings import ImportLine
 from warmeter.web import format as show
@@ -119,7 +120,7 @@ def _room_row(home: Home, room: Room, fit: StoredFit | None) -> DescribedRoomRow
     learnt = fit.fit if fit and fit.fit.watts_known else None
     return DescribedRoomRow(
         room=room,
-        area=show.number(floor_area_m2(home, room), 1),
+        area=show.number(area_to(floor_area_m2(home, room), home.length_unit), 1),
         heater=home.heater_of(room.id),
         loss=show.number(estimate.loss_w_k, 0),
         low=show.number(estimate.loss_w_k * 0.7, 0),
@@ -143,7 +144,7 @@ def edit_room(request: Request, home_id: str, room_id: str, texts: Annotated[Tex
     """Change a room and its heater."""
 
     def described(home: Home) -> DescribeRoom:
-        form, heater = read_form(RoomForm, texts, home.temperature_unit, "room_"), home.heater_of(room_id)
+        form, heater = read_form(RoomForm, texts, home.units, "room_"), home.heater_of(room_id)
         values = {"height_m": form.height, "built": form.built, "mass_class": form.mass}
         source_id = home.sources[0].id if home.sources else ""
         return DescribeRoom(
@@ -166,7 +167,7 @@ def add_room(request: Request, home_id: str, texts: Annotated[Texts, Depends(for
     """Add a room with its heater and a zone of its own."""
 
     def added(home: Home) -> AddDescribedRoom:
-        form = read_form(RoomForm, texts, home.temperature_unit, "new_")
+        form = read_form(RoomForm, texts, home.units, "new_")
         room = form.room()
         source_id = home.sources[0].id if home.sources else ""
         return AddDescribedRoom(room=room, heater=form.heater_of(None, room.id, source_id))
@@ -193,7 +194,7 @@ def edit_level(request: Request, home_id: str, level_id: str, texts: Annotated[T
 def _saved(request: Request, home_id: str, texts: Texts, kind: type[Command]) -> Response:
     """Save a form as a command and go back to the record, with what was wrong if anything was."""
     try:
-        save(request, home_id, texts, lambda home: read_form(kind, texts, home.temperature_unit))
+        save(request, home_id, texts, lambda home: read_form(kind, texts, home.units))
     except FormError as error:
         return back_to(request, "record", home_id, f"{error}. Nothing was changed.", refused="1")
     return back_to(request, "record", home_id)

@@ -12,7 +12,7 @@ from warmeter.core.edits.room_lines import AddRooms, RoomLine
 from warmeter.core.home.devices import DeviceKind
 from warmeter.core.home.plant import HeaterKind
 from warmeter.core.home.presets import HEATER_LABEL
-from warmeter.core.units import LengthUnit
+from warmeter.core.units import LengthUnit, Units
 from warmeter.web.form_reader import FormError, Texts, read_form
 from warmeter.web.typed import parse_quantity, tidy
 
@@ -98,9 +98,7 @@ def _said_by(text: str, number: int, unit: LengthUnit) -> tuple[dict[str, str], 
 
 def _metres(text: str, unit: LengthUnit) -> float:
     """Return a length; a bare number is in the home's unit."""
-    plain = text.strip()
-    bare = plain.replace(".", "").replace(",", "").isdecimal()
-    return parse_quantity(f"{plain} {unit}" if bare else plain, "m")
+    return parse_quantity(text, "m", Units(length=unit))
 
 
 def _add(fields: dict[str, str], part: str, unit: LengthUnit) -> None:

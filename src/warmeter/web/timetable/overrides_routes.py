@@ -74,7 +74,7 @@ def hand_act(request: Request, home_id: str, act: str, texts: Annotated[Texts, D
     app, person = app_of(request), person_of(request)
     home, revision = app.homes.load(home_id)
     if act == "lay":
-        return _lay(request, home, revision, read_form(_Override, texts, home.temperature_unit))
+        return _lay(request, home, revision, read_form(_Override, texts, home.units))
     if act == "end":
         ended = read_form(_End, texts)
         at_ms = app.as_of_ms(home_id) if ended.at_ms is None else ended.at_ms

@@ -61,7 +61,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import TimeOfDay
 from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.cheapest_start import RunSchedule
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import METRIC, MS_PER_MIN
 from warmeter.service.forecast.damp import damp_limits
 from warmeter.service.forecast.day_forecasts import day_forecast
 from warmeter.service.forecast.gaps import day_gaps, gap_figure
@@ -165,7 +165,7 @@ def typed_weather(request: Request, home: Home) -> TypedWeather | None:
     """Return the day's temperatures typed in the address, None if they are not both numbers."""
     try:
         low_c, high_c = (
-            parse_quantity(request.query_params.get(name, ""), "°C", home.temperature_unit) for name in ("low", "high")
+            parse_quantity(request.query_params.get(name, ""), "°C", home.units) for name in ("low", "high")
         )
     except ValueError:
         return None
@@ -441,9 +441,7 @@ def preview_block(request: Request, home_id: str) -> Response:
     home, revision = app.homes.load(home_id)
     on = day_in_view(request, home)
     texts = {"day": str(on), "scope": scope_of(request), **dict(request.query_params.items())}
-    view = laid_view(
-        app, home, revision, read_form(LayBlock, texts, home.temperature_unit), typed_weather(request, home)
-    )
+    view = laid_view(app, home, revision, read_form(LayBlock, texts, home.units), typed_weather(request, home))
     return render(request, "timetable/_preview.html", PreviewPart(laid=view))
 
 
@@ -458,9 +456,7 @@ def timetable_edit(
     kind = command_named(COMMANDS, command)
     # What was dragged is in °C, whatever the home's unit.
     is_celsius = texts.get("unit") == "C"
-    save(
-        request, home_id, texts, lambda h: read_form(kind, {**view, **texts}, "C" if is_celsius else h.temperature_unit)
-    )
+    save(request, home_id, texts, lambda h: read_form(kind, {**view, **texts}, METRIC if is_celsius else h.units))
     return timetable_page(request, home_id)
 
 

@@ -256,7 +256,7 @@ def _counted_words(app: App, home: Home, sensing: Sensing) -> str:
     try:
         value, used = counted_now(app, home, sensing)
     except OutOfRange as error:
-        return show.error_words(error, home.temperature_unit)
+        return show.error_words(error, home.units)
     if value is None:
         return "not heard within the last hour"
     which = "1 sensor" if used == 1 else f"{used} sensors"

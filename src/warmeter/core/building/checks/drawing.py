@@ -10,7 +10,7 @@ from warmeter.core.building.room_envelope import home_plan, wall_of
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Opening
-from warmeter.core.sentence import celsius, sentence
+from warmeter.core.sentence import Measure, celsius, sentence
 
 FROST_C = 7.0
 RULES = {
@@ -46,7 +46,7 @@ def _rooms(home: Home) -> Iterator[Finding]:
                     kind="rooms overlap",
                     severity="warning",
                     place=room.id,
-                    sentence=f"{room.name} and {other.name} share {area:.1f} m² of floor.",
+                    sentence=sentence("{} and {} share {} of floor.", room.name, other.name, Measure(area, "m²", 1)),
                     fix="Move or narrow one of them.",
                     about=(room.id, other_id),
                 )
@@ -103,7 +103,7 @@ def _openings(home: Home) -> Iterator[Finding]:
             why = (
                 "is taller than its wall"
                 if too_tall
-                else f"is {opening.width_m:g} m wide and does not fit into its wall"
+                else sentence("is {} wide and does not fit into its wall", Measure(opening.width_m, "m"))
                 if wall
                 else "lies beyond the wall that it was put in"
             )
@@ -111,7 +111,7 @@ def _openings(home: Home) -> Iterator[Finding]:
                 kind="opening off its wall",
                 severity="warning",
                 place=opening.id,
-                sentence=f"A {opening.kind} of {room.name} {why}.",
+                sentence=sentence("A {} of {} {}.", opening.kind, room.name, why),
                 fix="Trim it to its wall.",
                 about=(opening.id, room.id),
             )

@@ -9,11 +9,14 @@ from warmeter.core.emitters.warm_floor import LIMIT_C
 from warmeter.core.finding import Finding
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.sentence import celsius, kelvin, sentence
+from warmeter.core.sentence import Measure, celsius, kelvin, sentence
 
 NEAR_HEATER_M = 1.0
 RULES = {
-    "sensor near heater": "A sensor that counts hangs 1 m or more from every heater; a valve's own sensor does not count alone.",
+    "sensor near heater": sentence(
+        "A sensor that counts hangs {} or more from every heater; a valve's own sensor does not count alone.",
+        Measure(1.0, "m", 0),
+    ),
     "sensor on outside wall": "A sensor that counts does not hang on an outside wall.",
     "sensor in the sun": "The sun does not reach a sensor that counts, at any hour that its windows' orientation allows.",
     "counted from elsewhere": "A sensor counts for the zone in whose rooms it stands.",
@@ -50,13 +53,15 @@ def _sensor(home: Home, device: Device) -> Iterator[Finding]:
                 severity="warning",
                 place=device.id,
                 sentence=sentence(
-                    "{} hangs {:.1f} m from {}: it reads {} high while that heats.",
+                    "{} hangs {} from {}: it reads {} high while that heats.",
                     device.name,
-                    away,
+                    Measure(round(away, 1), "m", 1),
                     heater.name,
                     kelvin(1, until=5),
                 ),
-                fix="Move it to an inside wall, 1.2 to 1.5 m high, a metre and more away.",
+                fix=sentence(
+                    "Move it to an inside wall, {} high, well away from every heater.", Measure(1.2, "m", 1, until=1.5)
+                ),
                 about=(device.id, heater.id),
             )
     if outside_wall_at(home, room, device.at) is not None:

@@ -7,7 +7,7 @@
 
   const plan = () => document.querySelector("svg[data-plan]");
   const home = () => document.querySelector("[data-part]").dataset.home;
-  const act = (name, fields, series) => window.warmeter.send(`/homes/${home()}/plan/${name}`, fields, series);
+  const act = (name, fields, series) => window.warmeter.send(`/homes/${home()}/plan/${name}`, { ...fields, unit: "SI" }, series);
   const centimetres = (value) => Math.round(value * 100) / 100;
 
   function facts(svg) {
@@ -78,7 +78,8 @@
       shape.setAttribute("x", (x - f.left) * f.scale); shape.setAttribute("y", (y - f.top) * f.scale);
       shape.setAttribute("width", w * f.scale); shape.setAttribute("height", d * f.scale);
       size.setAttribute("x", (x - f.left) * f.scale + 6); size.setAttribute("y", (y - f.top) * f.scale + 16);
-      size.textContent = `${w.toFixed(2)} × ${d.toFixed(2)} m`;
+      const foot = svg.dataset.unit === "ft" ? 0.3048 : 1;
+      size.textContent = `${(w / foot).toFixed(2)} × ${(d / foot).toFixed(2)} ${svg.dataset.unit}`;
     }, (done) => {
       const w = Math.abs(a.x - b.x), d = Math.abs(a.y - b.y);
       if (!done || w < LEAST || d < LEAST) return;
