@@ -399,7 +399,7 @@ class OtherWindows(Browsing):
         page.wait_for_selector("#take:has-text('2\u2009016')")
         page.click("#take")
         page.wait_for_url("**/survey?notice=*")
-        self.assertIn("2016 readings taken", page.inner_text("#notice"))
+        self.assertIn("2016 readings imported", page.inner_text("#notice"))
 
     def test_the_sheet_on_paper_shows_settings_and_no_frame(self) -> None:
         home, page = self.make_home("Paper"), self.page

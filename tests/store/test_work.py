@@ -73,9 +73,9 @@ class Jobs(unittest.TestCase):
         assert job is not None
         readings = len(machine_csv(2).splitlines()) - 1
         self.assertEqual(
-            (job.state, job.sentence), ("done", f"{readings:,} readings taken from big.csv, 0 were there already")
+            (job.state, job.sentence), ("done", f"{readings:,} readings imported from big.csv, 0 were there already")
         )
-        self.assertIn(f"Read in {readings} readings", self.app.homes.revisions("home1")[0].summary)
+        self.assertIn(f"Imported {readings} readings", self.app.homes.revisions("home1")[0].summary)
 
     def test_stopping_a_big_file_keeps_nothing_of_it_and_it_can_be_taken_later(self) -> None:
         job_id = self.queue_file(machine_csv(2))

@@ -574,7 +574,7 @@ class Import(Case):
             "c1_quantity": "-",
         }
         answer = self.client.post(f"{path}/take", data=fields)
-        self.assertIn("2016 readings taken", answer.text)
+        self.assertIn("2016 readings imported", answer.text)
         quantities = {s.record.quantity for s in self.app.readings.series("home1")}
         self.assertEqual(quantities, {"heat_w", "outdoor_temperature"})
 

@@ -129,7 +129,7 @@ class Importing(Case):
         path = self.path(self.room_log)
         self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating_c": "19"})
         answer = self.client.post(f"{path}/take", data=self.FIELDS)
-        self.assertIn("readings taken", answer.text)
+        self.assertIn("readings imported", answer.text)
         self.assertEqual(self.app.homes.load("home1")[0].level("in-use").heating_c, 19.0)
 
     def test_the_same_file_again_says_that_nothing_was_added(self) -> None:

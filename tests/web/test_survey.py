@@ -216,7 +216,7 @@ class Plant(Surveying):
         self.act("heating", "heater-set", id=unit.id, surface_limit_c="27", free_floor_m2="8")
         self.act("heating", "heater-remove", id=unit.id)
         page = self.client.get("/homes/drawn/heating?at=rad-den").text
-        self.assertIn("holds it back", page)
+        self.assertIn("limiting room", page)
 
     def test_a_split_unit_shows_what_it_gives_by_outdoor_temperature_and_a_valve_its_droop(self) -> None:
         self.act("heating", "heater-add", what="heater:split_unit", room_id="study")

@@ -24,7 +24,7 @@ RectIndex = Annotated[int, Ge(0), Le(11)]
 ROOM_FIELDS = ("name", "height_m", "built", "mass_class", "use", "condition", "storey_id", "design_c")
 _ROOM_WORDS = {
     "built": "built",
-    "mass_class": "heat store",
+    "mass_class": "thermal mass",
     "use": "use",
     "condition": "condition",
     "name": "name",

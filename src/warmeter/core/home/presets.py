@@ -134,7 +134,7 @@ USE: dict[RoomUse, UsePreset] = {
     "workshop": UsePreset("workshop", 15.0, 0.5, 1800),
     "store": UsePreset("store", 10.0, 0.3, 300),
 }
-CONDITION_LABEL = {"heated": "heated", "unheated": "not heated", "neighbour": "somebody else's"}
+CONDITION_LABEL = {"heated": "heated", "unheated": "not heated", "neighbour": "neighbouring property"}
 NEIGHBOUR_C = 18.0
 WINDOW_SHARE = 0.2  # of each outside wall of a room that is described, not drawn
 # e of docs/methods A4 by shelter: no, one, more façades.

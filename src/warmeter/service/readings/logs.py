@@ -294,7 +294,7 @@ def take(
     def merge(connection: Connection) -> Merged:
         newest, base = app.homes.locked(connection, home_id)
         merged = app.readings.add(source, series, connection)
-        summary = f"Read in {merged.added} readings from {upload.file_name}"
+        summary = f"Imported {merged.added} readings from {upload.file_name}"
         change = Change(base=base, author=person.name, summary=summary, at_ms=at, import_id=merged.import_id)
         if merged.added:
             app.homes.save(newest, change, connection)
@@ -329,7 +329,7 @@ def run_import(app: App, job: Job, progress: Callable[[float, str], None]) -> st
 
     merged = take(app, job.home_id, upload, _MAPPING.validate_python(asked["plan"]), Person(asked["author"]), tell)
     different = f"; {merged.different:,} differ from what was there, which is kept" if merged.different else ""
-    return f"{merged.added:,} readings taken from {upload.file_name}, {merged.equal:,} were there already{different}"
+    return f"{merged.added:,} readings imported from {upload.file_name}, {merged.equal:,} were there already{different}"
 
 
 def found_import(

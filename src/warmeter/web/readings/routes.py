@@ -374,7 +374,7 @@ def take_log(request: Request, home_id: str, token: str, texts: Annotated[Texts,
     if not merged.added:
         sentence = f"All {merged.equal} readings of {kept.file_name} were there already: nothing was added."
     else:
-        sentence = f"{merged.added} readings taken from {kept.file_name}."
+        sentence = f"{merged.added} readings imported from {kept.file_name}."
         if merged.equal:
             sentence += f" {merged.equal} were there already."
     if merged.different:

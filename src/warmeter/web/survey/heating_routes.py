@@ -102,7 +102,7 @@ def _sources(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Source
         if found.lowest_flow_c is not None and found.held_by is not None:
             words.append(
                 f"The lowest flow that serves all is {show.temperature(found.lowest_flow_c, home, 1)} "
-                f"{show.temperature_unit(home)}; {found.held_by.name} holds it back."
+                f"{show.temperature_unit(home)}; {found.held_by.name} is the limiting room."
             )
         if not found.is_within:
             words.append("It cannot give what all rooms lose together on the design day.")

@@ -155,7 +155,7 @@ PANES = {
     "hand": "By hand",
     "gaps": "Gaps",
     "compare": "Compare",
-    "carry": "Carry over",
+    "carry": "Files and devices",
 }
 COLDEST_C, HOTTEST_C = -60.0, 60.0
 KEPT_IN_ADDRESS = ("low", "high", "zone", "pane", "scope", "from", "to")
