@@ -105,3 +105,12 @@ class Now(Case):
         self.assertIn("as of 10/01, 13:00", self.client.get("/homes/home1/zones").text)
         self.client.post("/homes/home1/as-of", data={})
         self.assertEqual(self.app.as_of_ms("home1"), before)
+
+    def test_the_design_temperature_says_where_it_comes_from(self) -> None:
+        self.with_logs()
+        page = self.client.get("/homes/home1/survey").text
+        self.assertIn("assumed, nobody has said", page)
+        self.assertIn("The log's coldest day", page)
+        base = self.app.homes.load("home1")[1]
+        self.client.post("/homes/home1/plan/design", data={"base": base, "outdoor_c": "-9"})
+        self.assertEqual(self.app.homes.load("home1")[0].design.outdoor_from, "typed")

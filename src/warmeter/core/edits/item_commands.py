@@ -123,15 +123,21 @@ class RemovePart:
         return Edit(floor_plan_edits.without_part(home, self.id), f"{_name_of(home, self.id)} removed", room_id)
 
 
+DESIGN_FIELDS = ("outdoor_c", "outdoor_from", "annual_mean_c", "north_deg", "bridge_w_m2k", "shelter")
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChangeDesign:
     """Change what losses are worked out for, and where north is."""
 
-    values: Annotated[Values, FieldsOf(Design, ("outdoor_c", "annual_mean_c", "north_deg", "bridge_w_m2k", "shelter"))]
+    values: Annotated[Values, FieldsOf(Design, DESIGN_FIELDS)]
 
     def edit(self, home: Home) -> Edit:
-        """Return the home with them changed."""
-        return Edit(replace(home, design=replace(home.design, **self.values)), "Design day and north")
+        """Return the home with them changed; a temperature of which nothing else is said was typed."""
+        values = dict(self.values)
+        if "outdoor_c" in values and values["outdoor_c"] != home.design.outdoor_c:
+            values.setdefault("outdoor_from", "typed")
+        return Edit(replace(home, design=replace(home.design, **values)), "Design day and north")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -61,7 +61,8 @@ class Tariff(Document):
 class Design(Document):
     """What losses are worked out for.
 
-    ``outdoor_c`` is the coldest design day, ``outdoor_from`` where it comes from ("" where nobody has said), ``annual_mean_c`` the year's mean [°C]; ``bridge_w_m2k`` what
+    ``outdoor_c`` is the coldest design day, ``outdoor_from`` where it comes from ("" where nobody has said),
+    ``annual_mean_c`` the year's mean [°C]; ``bridge_w_m2k`` what
     thermal bridges add to outside U-values; ``shelter`` from wind; ``ground_factor`` 1.0, or 1.15 where
     ground water stands within a metre below the floor. ``north_deg`` is the bearing of the plan's upper edge.
     """

@@ -7,10 +7,12 @@ import numpy as np
 from warmeter.core.arrays import Floats
 from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_H
+from warmeter.core.weather.design_day import ColdestDay, coldest_day
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.readings.room_logs import instants, series_of
 
+LONGEST_DAYS = 3660
 _KEPT_YEARS: Cache[Floats] = Cache(16)
 
 
@@ -19,6 +21,16 @@ def year_around(home: Home, on: date) -> tuple[date, int]:
     month = 7 if home.place.latitude_deg >= 0 else 1
     first = date(on.year if on >= date(on.year, month, 1) else on.year - 1, month, 1)
     return first, (date(first.year + 1, month, 1) - first).days
+
+
+def coldest_logged(app: App, home: Home) -> ColdestDay:
+    """Return the coldest day of a home's outdoor log; ``NotKnowable`` if none was heard."""
+    spans = [app.readings.span(s.id) for s in series_of(app, home.id, "outdoor_temperature", "")]
+    clock = app.clock(home)
+    first = clock.local(min((low for low, _ in spans), default=0)).date()
+    last = clock.local(max((high for _, high in spans), default=0)).date()
+    days = min((last - first).days + 1, LONGEST_DAYS)
+    return coldest_day(daily_means_c(app, home, first, days), first, is_north=home.place.latitude_deg >= 0)
 
 
 def daily_means_c(app: App, home: Home, first: date, days: int) -> Floats:

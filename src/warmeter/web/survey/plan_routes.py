@@ -36,9 +36,12 @@ from warmeter.core.edits.room_commands import (
     RemoveRoom,
     RemoveStorey,
 )
+from warmeter.core.errors import NotKnowable
 from warmeter.core.explain.survey_figures import figure_of_room
 from warmeter.core.home.document import Home
 from warmeter.core.units import FEET_FACTORS
+from warmeter.service.app import App
+from warmeter.service.readings.outdoor_year import coldest_logged
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, draw_storey
 from warmeter.web.floor_plan.file import svg_file
@@ -85,6 +88,15 @@ COMMANDS: Commands = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ColdestLogged:
+    """The coldest day of the home's log, as it can be taken for the design day."""
+
+    mean: str
+    told: str
+    typed: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FloorPlanPage(Page):
     """A storey drawn, with what is chosen on it."""
 
@@ -96,6 +108,21 @@ class FloorPlanPage(Page):
     tab: str
     today: str
     design: dict[str, str]
+    coldest: ColdestLogged | None
+
+
+def _coldest(app: App, home: Home) -> ColdestLogged | None:
+    """Return the coldest day that was logged, None where no day was."""
+    try:
+        found = coldest_logged(app, home)
+    except NotKnowable:
+        return None
+    days = f"the coldest of {found.days} days logged, {show.number(found.winters, 1)} winters' worth of cold months"
+    return ColdestLogged(
+        mean=f"{show.temperature(found.mean_c, home)} {show.temperature_unit(home)}",
+        told=f"{show.day_short(found.on, home.country)}: {days}",
+        typed=show.temperature(found.mean_c, home, 1),
+    )
 
 
 def plan_page(request: Request, home_id: str, at: str | None = None, notice: str = "") -> Response:
@@ -127,7 +154,9 @@ def plan_page(request: Request, home_id: str, at: str | None = None, notice: str
             "outdoor": show.temperature(home.design.outdoor_c, home, 1),
             "annual": show.temperature(home.design.annual_mean_c, home, 1),
             "unit": show.temperature_unit(home),
+            "from": home.design.outdoor_from or "assumed, nobody has said",
         },
+        coldest=_coldest(app, home),
         notice=notice or request.query_params.get("notice", ""),
     )
     return render(request, "survey/_plan.html" if is_fragment(request) else "survey/plan.html", context)

@@ -286,6 +286,7 @@ def _lead(home: Home, storey: str) -> str:
     rooms = [r for r in home.rooms if r.storey_id == storey and r.rects]
     area = sum(envelope_of(home, r).floor_area_m2 for r in rooms)
     outdoor = f"{show.temperature(home.design.outdoor_c, home, 0)} {show.temperature_unit(home)}"
+    outdoor += ", assumed" if not home.design.outdoor_from else ""
     flows = [s for s in home.sources if s.flow_c is not None]
     water = ""
     if flows:
