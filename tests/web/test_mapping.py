@@ -110,7 +110,7 @@ class Now(Case):
         self.with_logs()
         page = self.client.get("/homes/home1/survey").text
         self.assertIn("assumed, nobody has said", page)
-        self.assertIn("The log's coldest day", page)
+        self.assertIn("coldest day had a mean of", page)
         base = self.app.homes.load("home1")[1]
         self.client.post("/homes/home1/plan/design", data={"base": base, "outdoor_c": "-9"})
         self.assertEqual(self.app.homes.load("home1")[0].design.outdoor_from, "typed")

@@ -151,6 +151,7 @@ TEMPLATES.env.globals |= {
     "difference_typed": difference_typed,
     "length_typed": length_typed,
     "field_typed": field_typed,
+    "area_typed": area_typed,
     "length_unit": lambda: _UNITS.get().length,
     "difference_unit": lambda: difference_sign(_UNITS.get().temperature),
 }
