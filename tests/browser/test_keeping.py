@@ -10,7 +10,7 @@ class Keeping(Browsing):
         """Make a home, read a log into it and return its address."""
         home = self.make_home(name)
         self.read_in(home, "room.csv")
-        expect(self.page.locator("#saved b")).to_contain_text("Read in")
+        expect(self.page.locator("#saved b")).to_contain_text("Imported")
         return home
 
     def test_undo_of_an_import_asks_first_and_redo_brings_it_back(self) -> None:
@@ -21,7 +21,7 @@ class Keeping(Browsing):
         page.locator("#leave-them").focus()
         page.keyboard.press("Enter")
         expect(page.locator("h1")).to_have_text("Survey")
-        expect(page.locator("#saved b")).to_contain_text("Read in")
+        expect(page.locator("#saved b")).to_contain_text("Imported")
         page.keyboard.press("u")
         page.locator("#take-back").focus()
         page.keyboard.press("Enter")
