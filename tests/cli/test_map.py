@@ -67,6 +67,18 @@ class LogsAsTheyCome(unittest.TestCase):
                 self.assertEqual(len(answer["asks"]), len(truth["asks"]))
                 self.assertEqual(code, int(bool(answer["asks"]) or any(c["asks"] for c in answer["columns"])))
 
+    def test_what_is_sure_of_a_log_is_imported_as_it_is_proposed(self) -> None:
+        home = home_from_json((LOGS / "home.json").read_bytes())
+        for name in TRUTH:
+            lines = log_lines(LOGS / name)
+            mapping = propose_mapping(lines, log_subjects(home)).mapping
+            if not mapping.taken:
+                continue
+            with self.subTest(name):
+                for series in read(lines, mapping, LocalClock(home.time_zone)).series:
+                    self.assertGreater(series.readings.at_ms.size, 0, series.heading)
+                    self.assertEqual(series.left_out, 0, series.heading)
+
     def test_bills_come_to_their_sums(self) -> None:
         home = home_from_json((LOGS / "home.json").read_bytes())
         for name, truth in TRUTH.items():

@@ -31,6 +31,8 @@ class Quantity:
         Whether a series of it belongs to a room, to an appliance, to the home's meter, or to the home as a whole.
     of_devices : tuple of str
         Kinds of device of the register that it can belong to; a room then may stand for them.
+    of_any_device : bool
+        Whether it can belong to a device of every kind.
     states : tuple of str
         Words of a quantity of states, their numbers from 0 on; empty for others.
     is_held : bool
@@ -50,13 +52,18 @@ class Quantity:
     of_meter: bool = False
     of_home: bool = False
     of_devices: tuple[str, ...] = ()
+    of_any_device: bool = False
     states: tuple[str, ...] = ()
     is_held: bool = False
 
     @property
     def needs_subject(self) -> bool:
         """Whether a series of it belongs to a room, an appliance or a device; else it is the meter's, the home's or outdoors."""
-        return bool(self.of_room or self.of_machine or self.of_devices) and not self.of_home
+        return bool(self.of_room or self.of_machine or self.of_devices or self.of_any_device) and not self.of_home
+
+    def is_of_device(self, kind: str) -> bool:
+        """Return whether a series of it can belong to a device of a kind."""
+        return self.of_any_device or kind in self.of_devices
 
     @property
     def whole(self) -> str:
@@ -71,28 +78,6 @@ class Quantity:
 
 # What a timetable and a warm-up go on from; other logs do not move what counts as now for them.
 CLIMATE = ("room_temperature", "outdoor_temperature", "heat_w", "heat_relative")
-# Kinds of device of the register that are told by radio or a wire, whose battery and radio strength can be logged.
-_ANY_DEVICE = (
-    "thermostat",
-    "radiator_valve",
-    "air_sensor",
-    "floor_probe",
-    "contact",
-    "motion",
-    "plug",
-    "relay",
-    "infrared_sender",
-    "blind_motor",
-    "leak_sensor",
-    "water_valve",
-    "meter",
-    "smoke_alarm",
-    "pump_switch",
-    "lamp_switch",
-    "wall_switch",
-    "controller",
-)
-
 QUANTITIES: dict[str, Quantity] = {
     q.key: q
     for q in (
@@ -413,7 +398,7 @@ QUANTITIES: dict[str, Quantity] = {
             key="battery",
             label="battery",
             unit="%",
-            of_devices=_ANY_DEVICE,
+            of_any_device=True,
             meaning="How full a device's battery is.",
             low=0.0,
             high=100.0,
@@ -424,7 +409,7 @@ QUANTITIES: dict[str, Quantity] = {
             key="radio_strength",
             label="radio strength",
             unit="dBm",
-            of_devices=_ANY_DEVICE,
+            of_any_device=True,
             meaning="How strongly a device's radio is received; nearer to nought is stronger.",
             low=-130.0,
             high=20.0,

@@ -419,7 +419,7 @@ def _percent(case: _Case) -> str:
 def _subject(case: _Case, quantity: Quantity) -> str:
     """Return whose readings a column's are, "" where nobody can tell or it needs no subject."""
     if not quantity.needs_subject:
-        named = [d for d in case.names("device") if d.device_kind in quantity.of_devices]
+        named = [d for d in case.names("device") if quantity.is_of_device(d.device_kind)]
         if named:
             return named[0].id
         if case.parts.whole:
@@ -427,7 +427,7 @@ def _subject(case: _Case, quantity: Quantity) -> str:
         return ""
     able = _able(case, quantity)
     named = [s for s in case.parts.whole if s in able]
-    if not named and quantity.of_devices:
+    if not named and (quantity.of_devices or quantity.of_any_device):
         # The device that stands in the room that is named.
         rooms = {s.id for s in case.names("room")}
         named = [s for s in able if s.kind == "device" and s.room_id in rooms]
@@ -461,7 +461,7 @@ def _able(case: _Case, quantity: Quantity) -> list[LogSubject]:
     devices = [
         d
         for d in case.subjects.devices
-        if (d.device_kind in quantity.of_devices and (quantity.key != "battery" or d.has_battery))
+        if (quantity.is_of_device(d.device_kind) and (quantity.key != "battery" or d.has_battery))
         or (quantity.key in d.measures and not quantity.of_machine)
     ]
     return [*devices, *machines, *rooms]

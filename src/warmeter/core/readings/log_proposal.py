@@ -65,7 +65,7 @@ class LogProposal:
     @property
     def mapping(self) -> ImportMapping:
         """How it is read where only what is sure is taken."""
-        return replace(self.format, columns=tuple(_left_open(c.column) if c.asks else c.column for c in self.columns))
+        return replace(self.format, columns=tuple(left_open(c.column) if c.asks else c.column for c in self.columns))
 
     @property
     def suggested(self) -> ImportMapping:
@@ -76,7 +76,7 @@ class LogProposal:
             column = proposal.column
             key = (column.quantity, column.subject)
             is_taken = bool(column.quantity) and key not in seen and is_complete(column)
-            columns.append(column if is_taken else _left_open(column))
+            columns.append(column if is_taken else left_open(column))
             seen.add(key)
         return replace(self.format, columns=tuple(columns))
 
@@ -95,7 +95,8 @@ def is_complete(column: Column) -> bool:
     return quantity is not None and not (quantity.needs_subject and not column.subject)
 
 
-def _left_open(column: Column) -> Column:
+def left_open(column: Column) -> Column:
+    """Return a column that is left out until somebody says what it is."""
     return Column(index=column.index, heading=column.heading, channel=column.channel)
 
 

@@ -305,6 +305,6 @@ def _check_plan(mapping: ImportMapping) -> None:
         raise ReadingError(f"two columns are mapped to the same {QUANTITIES[twice[0]].label}; leave one out")
     for column in mapping.taken:
         quantity = QUANTITIES[column.quantity]
-        if (quantity.of_room or quantity.of_machine or quantity.of_devices) and not column.subject:
+        if quantity.needs_subject and not column.subject:
             belongs = "room" if quantity.of_room else "machine" if quantity.of_machine else "device"
             raise ReadingError(f"the column {column.heading!r} needs a {belongs} to which it belongs")

@@ -29,7 +29,9 @@ def coldest_logged(app: App, home: Home) -> ColdestDay:
     clock = app.clock(home)
     first = clock.local(min((low for low, _ in spans), default=0)).date()
     last = clock.local(max((high for _, high in spans), default=0)).date()
-    days = min((last - first).days + 1, LONGEST_DAYS)
+    # The newest days: one line of a clock that was not set must not hide them.
+    first = max(first, last - timedelta(days=LONGEST_DAYS - 1))
+    days = (last - first).days + 1
     return coldest_day(daily_means_c(app, home, first, days), first, is_north=home.place.latitude_deg >= 0)
 
 

@@ -10,7 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Unit
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.readings.csvlog import DATE_FORMATS, Column, ImportMapping
-from warmeter.core.readings.log_proposal import FileQuestion, LogProposal, is_complete
+from warmeter.core.readings.log_proposal import FileQuestion, LogProposal, is_complete, left_open
 from warmeter.core.readings.record import ENERGY_KINDS, KIND_WORDS
 from warmeter.core.units import MS_PER_DAY, UNITS_OF, is_energy
 from warmeter.service.readings import logs
@@ -75,9 +75,7 @@ def mapping_of(texts: Texts, proposal: LogProposal, home: Home) -> ImportMapping
 
 def complete_part(mapping: ImportMapping) -> ImportMapping:
     """Return a mapping without the columns of which it is not said whose they are; all of it where none is left."""
-    columns = tuple(
-        c if is_complete(c) else Column(index=c.index, heading=c.heading, channel=c.channel) for c in mapping.columns
-    )
+    columns = tuple(c if is_complete(c) else left_open(c) for c in mapping.columns)
     return replace(mapping, columns=columns) if any(c.quantity for c in columns) else mapping
 
 
@@ -103,7 +101,7 @@ def _bound_ms(name: str, on: date | None) -> int | None:
 def _column_of(form: _ColumnForm, column: Column, home: Home) -> Column:
     """Return one column as mapped; what does not go with its quantity is given what usually does."""
     if form.quantity not in QUANTITIES:
-        return Column(index=column.index, heading=column.heading, channel=column.channel)
+        return left_open(column)
     quantity, units = QUANTITIES[form.quantity], UNITS_OF[form.quantity]
     was_mapped = form.unit in units
     unit = form.unit if was_mapped else units[0]
@@ -134,7 +132,7 @@ def subjects_of(quantity: str, home: Home) -> list[tuple[str, str]]:
     options = list(rooms.items()) if found.of_room else []
     options += [(m.id, m.name) for m in home.appliances] if found.of_machine else []
     for device in home.devices:
-        if device.kind in found.of_devices or (quantity in device.measures and not found.of_machine):
+        if found.is_of_device(device.kind) or (quantity in device.measures and not found.of_machine):
             room = rooms.get(device.room_id or "")
             options.append((device.id, f"{room}: {device.name}" if room and found.of_room else device.name))
     return options
