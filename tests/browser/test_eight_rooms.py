@@ -181,7 +181,7 @@ class Strokes(Browsing):
         hands.write("St")
         hands.press("Tab")
         hands.press("Enter")
-        expect(page.locator("#saved")).to_contain_text("written down")
+        expect(page.locator("#saved")).to_contain_text("added")
         counted["add a device"] = hands.strokes
         hands.strokes = 0
         page.locator("body").evaluate("() => document.activeElement.blur()")

@@ -41,6 +41,6 @@ class Keeping(Browsing):
         self.open("/")
         page.set_input_files("#bring-file", path)
         page.click("#bring-in")
-        expect(page.locator("#notice")).to_contain_text("Kept Whole (copy) is brought in with its revisions, readings")
+        expect(page.locator("#notice")).to_contain_text("Kept Whole (copy) is imported with its revisions, readings")
         self.open(page.url.removeprefix(self.served.address).split("?")[0] + "/record")
         expect(page.locator("#main")).to_contain_text("room.csv")

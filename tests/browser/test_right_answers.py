@@ -96,10 +96,10 @@ class RightAnswers(Browsing):
     def test_a_room_too_cold_is_danger_and_a_lead_too_little_known_is_measured_first(self) -> None:
         home, page = self.make_home("Cold"), self.page
         self.open(f"{home}/sheet?day=2026-01-12&low=-16&high=-12")
-        expect(page.locator("#set-start-1 .wm-big")).to_have_text(re.compile("measure first|too late"))
+        expect(page.locator("#set-start-1 .wm-big")).to_have_text(re.compile("measure first|not reached in time"))
         for place in ("sheet", "timetable"):
             self.open(f"{home}/{place}?day=2026-01-12&low=-45&high=-40")
-            expect(page.locator("#dangers")).to_contain_text("under its guard limit")
+            expect(page.locator("#dangers")).to_contain_text("under its protection limit")
         self.assert_accessible()
 
     def test_gas_without_a_price_has_no_money_until_one_is_typed(self) -> None:

@@ -85,10 +85,10 @@ class ByMouse(Weeks):
         home, page = self.make_home("By Mouse"), self.page
         self.open_day(home)
         self.drag_edge(0, 390)
-        self.expect_saved("block starts 06:30")
+        self.expect_saved("period starts 06:30")
         for minute, level in ((510, "Out"), (1020, "In use")):
             page.mouse.dblclick(*self.place(minute, 0.8))
-            self.expect_saved("block split at")
+            self.expect_saved("period split at")
             rows = page.locator("[id^=t-start-]")
             row = next(
                 k for k in range(rows.count()) if rows.nth(k).input_value() == f"{minute // 60:02d}:{minute % 60:02d}"
@@ -97,7 +97,7 @@ class ByMouse(Weeks):
             select.select_option(
                 label=next(o for o in select.locator("option").all_inner_texts() if o.startswith(level))
             )
-            self.expect_saved(f"block is {level}")
+            self.expect_saved(f"period is {level}")
         self.open_day(home, SATURDAY)
         page.select_option("#scope", "weekday")
         page.wait_for_url("**scope=weekday*")
@@ -105,9 +105,9 @@ class ByMouse(Weeks):
             page.click("#t-merge-2")
             expect(page.locator("[id^=t-merge-]")).to_have_count(left)
         self.drag_edge(0, 480)
-        self.expect_saved("block starts 08:00")
+        self.expect_saved("period starts 08:00")
         self.drag_edge(1, 1410)
-        self.expect_saved("block starts 23:30")
+        self.expect_saved("period starts 23:30")
         page.click("#copying summary")
         page.check("#copy-sun")
         page.click("#copy-day")
@@ -158,7 +158,7 @@ class ByKeyboard(Weeks):
         for step in range(1, 7):
             self.press("ArrowLeft")
             minute = 420 - 5 * step
-            self.expect_saved(f"block starts {minute // 60:02d}:{minute % 60:02d}")
+            self.expect_saved(f"period starts {minute // 60:02d}:{minute % 60:02d}")
         for start, end, level in (("08:30", "17:00", "Out"),):
             self.tab_to("#new-level")
             self.press(level[0])
@@ -231,7 +231,7 @@ class ByTable(Weeks):
         self.open_day(home)
         page.fill("#t-start-1", "06:30")
         page.keyboard.press("Enter")
-        self.expect_saved("block starts 06:30")
+        self.expect_saved("period starts 06:30")
         self.lay("Out", "08:30", "17:00")
         page.goto(self.served.address + f"{home}/timetable?pane=dates&day={MONDAY}{WEATHER}")
         self.assertEqual([page.input_value(f"#weekday-{d}") != "" for d in range(7)], [True] * 7)

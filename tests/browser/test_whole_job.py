@@ -13,6 +13,7 @@ from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_play
 
 from tests.logs import machine_csv, room_csv
 from warmeter.cli.served import CHROMIUM_ARGS, Served, chromium_path
+from warmeter.core.wording import THIN
 
 AXE = (Path(__file__).parents[1] / "vendor" / "axe.min.js").read_text(encoding="utf-8")
 DAY = "2026-01-12"
@@ -178,7 +179,7 @@ class WholeJob(Browsing):
         page.mouse.down()
         page.mouse.move(box["x"] + 3 - 50, box["y"] + 9, steps=6)
         page.mouse.up()
-        page.wait_for_selector("#saved b:has-text('block starts 05:00')")
+        page.wait_for_selector("#saved b:has-text('period starts 05:00')")
         self.assertEqual((before, self.value(self.edge(1))), (420.0, 300.0))
         self.assertNotEqual(page.inner_text("#fig-cost"), cost)
         run = page.locator(".wm-hnd-run")
@@ -235,20 +236,20 @@ class WholeJob(Browsing):
         self.open(f"{home}/timetable?day={DAY}")
         page.locator(self.edge(1)).focus()
         page.keyboard.press("ArrowLeft")
-        page.wait_for_selector("#saved b:has-text('block starts 06:55')")
+        page.wait_for_selector("#saved b:has-text('period starts 06:55')")
         page.keyboard.press("Shift+ArrowRight")
-        page.wait_for_selector("#saved b:has-text('block starts 06:56')")
+        page.wait_for_selector("#saved b:has-text('period starts 06:56')")
         page.locator(".wm-hnd-top >> nth=1").focus()
         page.keyboard.press("ArrowUp")
         page.wait_for_selector("#saved b:has-text('own setpoint 20.5')")
         page.keyboard.press("Enter")
-        page.wait_for_selector("#saved b:has-text('block split')")
+        page.wait_for_selector("#saved b:has-text('period split')")
         page.locator(self.edge(2)).focus()
         page.keyboard.press("Delete")
         page.wait_for_selector("#saved b:has-text('merged')")
         page.fill("#t-start-1", "05:45")
         page.keyboard.press("Enter")
-        page.wait_for_selector("#saved b:has-text('block starts 05:45')")
+        page.wait_for_selector("#saved b:has-text('period starts 05:45')")
         page.focus("#fig-cost")
         page.keyboard.press("Enter")
         page.wait_for_selector("#working-h")
@@ -399,7 +400,7 @@ class OtherWindows(Browsing):
         page.wait_for_selector("#take:has-text('2\u2009016')")
         page.click("#take")
         page.wait_for_url("**/survey?notice=*")
-        self.assertIn("2016 readings imported", page.inner_text("#notice"))
+        self.assertIn(f"2{THIN}016 readings imported", page.inner_text("#notice"))
 
     def test_the_sheet_on_paper_shows_settings_and_no_frame(self) -> None:
         home, page = self.make_home("Paper"), self.page

@@ -18,7 +18,7 @@ from warmeter.store.backup import write_backup
 from warmeter.store.codec import pack, stored_home
 from warmeter.store.dump import DumpReader
 from warmeter.store.engine import known_shapes, migrate, newest_shape, open_engine, shape_of
-from warmeter.store.readings import READING_ROW
+from warmeter.store.reading_rows import READING_ROW
 from warmeter.store.server import PrivateServer
 
 OLD = "0011"

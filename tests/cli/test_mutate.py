@@ -23,15 +23,15 @@ class MutationCommand(unittest.TestCase):
             return mutate.run(Namespace()), out.getvalue()
 
     def test_a_fault_that_is_not_found_fails_the_command(self) -> None:
-        code, words = self.ran(two_owners=lambda home: [faults.Planted(home, home.devices[0].id)])
+        code, words = self.ran(controlled_twice=lambda home: [faults.Planted(home, home.devices[0].id)])
         self.assertEqual(code, 1)
-        self.assertIn("MISSED    Sail Loft Bindery: two owners", words)
+        self.assertIn("MISSED    Sail Loft Bindery: controlled twice", words)
 
     def test_a_finding_that_nothing_planted_explains_fails_it_too(self) -> None:
         def clumsy(home: Home) -> list[faults.Planted]:
-            return [faults.Planted(replace(p.home, tariffs=()), p.place) for p in faults.two_owners(home)[:1]]
+            return [faults.Planted(replace(p.home, tariffs=()), p.place) for p in faults.controlled_twice(home)[:1]]
 
-        code, words = self.ran(two_owners=clumsy)
+        code, words = self.ran(controlled_twice=clumsy)
         self.assertEqual(code, 1)
         self.assertIn("brought no tariff", words)
 

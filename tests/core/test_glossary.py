@@ -28,7 +28,8 @@ def names_in(path: Path) -> frozenset[str]:
 
 def rows() -> list[list[str]]:
     """Return the lines of the glossary, cell by cell."""
-    lines = [line for line in GLOSSARY.read_text(encoding="utf-8").splitlines() if line.startswith("| ")]
+    terms, _, _ = GLOSSARY.read_text(encoding="utf-8").partition("\n## ")
+    lines = [line for line in terms.splitlines() if line.startswith("| ")]
     return [[cell.strip() for cell in line.strip("|").split("|")] for line in lines[1:]]
 
 

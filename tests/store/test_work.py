@@ -9,6 +9,7 @@ from sqlalchemy import text
 from tests.homes import small_home
 from tests.logs import machine_csv, room_csv
 from tests.served import Held, fresh_app
+from warmeter.core.wording import number
 from warmeter.service.app import Person
 from warmeter.service.homes import editing
 from warmeter.service.jobs.kinds import run_job
@@ -36,7 +37,7 @@ class Jobs(unittest.TestCase):
         run_job(self.app, job_id)
         job = self.app.work.job(job_id)
         self.assertEqual(job.state if job else "", "failed")
-        self.assertIn("Read in a log", job.sentence if job else "")
+        self.assertIn("Import a log", job.sentence if job else "")
 
     def test_a_queued_job_is_stopped_at_once_and_never_runs(self) -> None:
         job_id = self.queue()
@@ -72,9 +73,7 @@ class Jobs(unittest.TestCase):
         job = self.app.work.job(job_id)
         assert job is not None
         readings = len(machine_csv(2).splitlines()) - 1
-        self.assertEqual(
-            (job.state, job.sentence), ("done", f"{readings:,} readings imported from big.csv, 0 were there already")
-        )
+        self.assertEqual((job.state, job.sentence), ("done", f"{number(readings)} readings imported from big.csv."))
         self.assertIn(f"Imported {readings} readings", self.app.homes.revisions("home1")[0].summary)
 
     def test_stopping_a_big_file_keeps_nothing_of_it_and_it_can_be_taken_later(self) -> None:

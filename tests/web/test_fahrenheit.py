@@ -18,10 +18,12 @@ from warmeter.web.app import create_app
 
 # A number in °C, or a difference in K; not W/K, 1/K or an initial.
 CELSIUS = re.compile(r"[^<>\n]{0,70}(?:°C|K·h|(?<=[\d,] )K(?![\w·/².]))[^<>\n]{0,30}")
-# A length, area or volume in metres, and fields that ask for one; not a U-value's W/m²K or a flow's m³/h. A working
+# A length, area or volume in metres or litres, and fields that ask for one; not a U-value's W/m²K or a flow's m³/h. A working
 # shows the method's own units.
 METRES = re.compile(
-    r"[^<>\n]{0,70}(?:(?<=[\d] )m[²³]?(?![\w·/²³])|, m[²³]?(?= ?$)|(?<=\n)m[²³](?=\n))[^<>\n]{0,30}", re.MULTILINE
+    r"[^<>\n]{0,70}(?:(?<=[\d] )m[²³]?(?![\w·/²³])|, m[²³]?(?= ?$)|(?<=\n) ?m[²³](?=\n)|(?<=[\d] )L(?![\w'])|\bL/h)"
+    r"[^<>\n]{0,30}",
+    re.MULTILINE,
 )
 # A log's own unit as it was read in, formulas of methods, and shares for each kelvin outdoors.
 APART = ("temperature, °C", "forecast, °C", "(Φ/ΦN)", "ΦN (Δθ", "by outdoor K")
@@ -61,7 +63,13 @@ class Fahrenheit(unittest.TestCase):
             "<td>3 K·h",
         ):
             self.assertTrue(CELSIUS.findall(words_of(planted)), planted)
-        for planted in ("<p>Kitchen, 15.1 m²</p>", "<label>Height, m<input></label>", "<p>1.2 m high</p>"):
+        for planted in (
+            "<p>Kitchen, 15.1 m²</p>",
+            "<label>Height, m<input></label>",
+            "<p>1.2 m high</p>",
+            "<i>160 L</i>",
+            "<th>L/h</th>",
+        ):
             self.assertTrue(METRES.findall(words_of(planted)), planted)
         for sound in ("<td>35 W/K</td>", "<p>68 °F</p>", "<p>by K. Reed</p>"):
             self.assertFalse(CELSIUS.findall(words_of(sound)), sound)

@@ -132,7 +132,7 @@ class Archives(Cache):
         keeping.take_away(self.app, "home1", "Reed House")
         self.app.homes.remove_for_good(self.app.now_ms() + 1)
         back = self.client.post("/homes/bring-in", files={"file": ("home1.zip", answer.content)})
-        self.assertIn("Reed House is brought in with its revisions, readings and results", back.text)
+        self.assertIn("Reed House is imported with its revisions, readings and results", back.text)
         self.assertEqual(len(self.app.homes.revisions("home1")), 3)
         self.assertIn("room.csv", self.client.get("/homes/home1/survey/record").text)
 

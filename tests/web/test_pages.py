@@ -19,6 +19,7 @@ from tests.logs import START_MS, machine_csv, room_csv
 from tests.served import fresh_app
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import from_ms
+from warmeter.core.wording import THIN
 from warmeter.service.app import Person
 from warmeter.service.homes import editing
 from warmeter.service.readings import logs
@@ -574,7 +575,7 @@ class Import(Case):
             "c1_quantity": "-",
         }
         answer = self.client.post(f"{path}/take", data=fields)
-        self.assertIn("2016 readings imported", answer.text)
+        self.assertIn(f"2{THIN}016 readings imported", answer.text)
         quantities = {s.record.quantity for s in self.app.readings.series("home1")}
         self.assertEqual(quantities, {"heat_w", "outdoor_temperature"})
 
@@ -606,7 +607,11 @@ class Results(Case):
         sheet = self.get(f"/homes/home1/sheet?day={DAY}")
         ids = {a.get("id") for _, a in sheet.found}
         self.assertTrue({"set-start-1", "set-finish-1", "set-run-1"} <= ids)
-        for wanted in ("1. When heating must start", "2. When a machine has finished", "3. When it is cheapest to run"):
+        for wanted in (
+            "1. When heating must start",
+            "2. When an appliance has finished",
+            "3. When it is cheapest to run",
+        ):
             self.assertIn(wanted, sheet.texts)
         self.get("/homes/home1/warmup/working/study")
 

@@ -7,14 +7,8 @@ from xml.etree import ElementTree
 
 from tests.drawn import drawn_home, room
 from warmeter.core.building.checks.findings import findings_of
-from warmeter.core.edits.floor_plan_edits import (
-    DEVICE_LABEL,
-    HEATER_W,
-    THING_LABEL,
-    with_device,
-    with_heater,
-    with_thing,
-)
+from warmeter.core.edits.floor_plan_edits import HEATER_W, THING_LABEL, with_device, with_heater, with_thing
+from warmeter.core.home.device_kinds import DEVICE_LABEL
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Spot
 from warmeter.core.home.plant import Heater
@@ -195,7 +189,7 @@ class Page(unittest.TestCase):
         assert view.detail is not None and view.flow is not None and view.total is not None
         self.assertEqual((view.detail.room.id, view.storey_id), ("rm-bath", "st-loft"))
         self.assertTrue(any(row.is_on for row in view.detail.inside))
-        self.assertIn("held by Bedroom", view.flow.sentence)
+        self.assertIn("for Bedroom", view.flow.sentence)
         self.assertEqual(sum(dot.is_worst for dot in view.flow.dots), 1)
         xs = [x for x, _ in view.flow.ticks]
         self.assertEqual(xs, sorted(xs))

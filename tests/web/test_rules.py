@@ -269,9 +269,9 @@ class Finding(WithRules):
         damp = Compared(of=Signal(quantity="relative_humidity", subject_id="study"), how="over", value=65.0)
         self.change(replace(OPENING, watch=((damp,),), put_back=None, kind="rule"))
         text = self.text(self.get(f"{PAGE}?rule=opening"))
-        self.assertRegex(text, "Nothing was heard of Study[^:]*humidity: what it would have done is not known")
+        self.assertRegex(text, "No data was received of Study[^:]*humidity: what it would have done is not known")
         self.assertNotRegex(text, r"about 0\.0 kWh")
-        self.assertIn("Fired 8 times", text)
+        self.assertIn("Triggered 8 times", text)
 
     def test_rules_that_run_in_a_circle_are_told_and_left_out(self) -> None:
         one = replace(OPENING, watch=((Fact(word="b"),),), for_s=0, then=(MarkFact(word="a"),), put_back=None)
@@ -305,7 +305,7 @@ class Finding(WithRules):
         home, _ = self.app.homes.load("home1")
         logs.take(self.app, "home1", upload, logs.proposal(self.app, home, upload).suggested, ANN)
         page = self.text(self.get(f"{PAGE}?rule=opening"))
-        self.assertIn("It waits 3 min: an opening of less than 232 s would fire it.", page)
+        self.assertIn("It waits 3 min: an opening of less than 232 s would trigger it.", page)
         self.assertIn("In the log it bounces for up to 232 s.", page)
         self.act("fix", check="no wait", part="for")
         self.assertEqual(self.rule().for_s, 600)
@@ -370,10 +370,10 @@ class Replaying(WithRules):
 
     def test_the_week_is_replayed_and_a_changed_slot_is_seen_at_once(self) -> None:
         page = self.get(f"{PAGE}?rule=opening&{self.WEEK}")
-        self.assertIn("Fired 7 times", self.text(page))
+        self.assertIn("Triggered 7 times", self.text(page))
         self.assertIn("held 63 min in all, 9 min at the longest", self.text(page))
         self.act("fill", slot="for", value="10 min")
-        self.assertIn("Did not fire", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
+        self.assertIn("Was not triggered", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
 
     def test_a_fact_that_one_rule_marks_is_seen_on_the_strip_and_by_the_tuning_of_another(self) -> None:
         marks = replace(
@@ -460,7 +460,7 @@ class Replaying(WithRules):
         self.assertIn("guests are here", self.text(self.get(f"{PAGE}?pane=people")))
         data = {"word": "guests are here", "is_so": "true", "day": "2026-01-08", "time": "00:00"}
         self.client.post("/homes/home1/rules-fact", data=data)
-        self.assertIn("Fired 3 times, held back 4", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
+        self.assertIn("Triggered 3 times, suppressed 4", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
         answer = self.client.post("/homes/home1/rules-fact", data={**data, "time": "soon"}, follow_redirects=False)
         self.assertIn("Nothing%20was%20marked", answer.headers["location"])
 

@@ -203,7 +203,7 @@ class Questions(WithMachine):
         hidden = {a["name"]: a["value"] for a in page.of("input") if a.get("type") == "hidden" and a["name"] in names}
         self.act("use", **hidden)
         text = " ".join(self.get(PAGE).texts)
-        self.assertRegex(text, r"Set now: +\S+ W for \S+ (s|min): of \d+, 0 missed and 0 told falsely")
+        self.assertRegex(text, r"Set now: +\S+ W for \S+ (s|min): of \d+, 0 messages missed, 0 false messages")
 
     def test_every_question_has_a_map_a_sentence_and_reasons(self) -> None:
         for tells in TELLS_LABEL:
@@ -302,7 +302,7 @@ class Water(WithMachine):
 
     def test_a_tub_without_its_temperature_says_what_to_record(self) -> None:
         self.act("change", kind="tub", name="Washer")
-        self.assertIn("No water temperature of Washer has been read in", " ".join(self.get(PAGE).texts))
+        self.assertIn("No water temperature of Washer has been imported", " ".join(self.get(PAGE).texts))
 
 
 class Savings(WithMachine):
@@ -329,7 +329,7 @@ class Machines(WithMachine):
         machines = self.app.homes.load("home1")[0].appliances
         self.assertEqual([(m.name, m.kind) for m in machines], [("Washer upstairs", "washer"), ("Kettle", "kettle")])
         page = self.get(f"{PAGE}?machine={machines[1].id}")
-        self.assertIn("No power of Kettle has been read in.", page.texts)
+        self.assertIn("No power of Kettle has been imported.", page.texts)
 
     def test_a_form_without_script_leads_back_to_the_page(self) -> None:
         _, base = self.app.homes.load("home1")

@@ -402,12 +402,13 @@ class Found(Surveying):
     def test_findings_jump_to_their_place_and_are_fixed_at_once(self) -> None:
         page = self.client.get("/homes/sail-loft/zones?pane=checks").text
         self.assertIn('href="/homes/sail-loft/devices?at=dv-valve-bedroom"', page)
-        self.act("zones", "fix", kind="two owners", about="dv-valve-bedroom,zo-bedroom")
+        self.act("zones", "fix", kind="controlled twice", about="dv-valve-bedroom,zo-bedroom")
         self.assertEqual(self.now().device("dv-valve-bedroom").own_timetable, "off")
         page = self.client.get("/homes/sail-loft/zones?pane=checks").text
         self.assertNotIn("devices?at=dv-valve-bedroom", page)
         self.assertIn(
-            "mended at its place", self.act("zones", "fix", 422, kind="guard values differ", about="dv-valve-loft")
+            "corrected at its place",
+            self.act("zones", "fix", 422, kind="protection limits differ", about="dv-valve-loft"),
         )
 
     def test_plan_and_sheet_are_saved_with_their_looks_inside(self) -> None:

@@ -105,7 +105,7 @@ class Panes(Case):
         self.assertEqual(strip["data-length"], str(7 * 1440))
         self.assertEqual(len(json.loads(strip["data-times"])), 7 * 48)
         tops = [a["data-key"] for a in page.of("rect") if a.get("data-kind") == "top"]
-        self.assertEqual(len(tops), len(set(tops)), "blocks over midnight stand once")
+        self.assertEqual(len(tops), len(set(tops)), "periods over midnight stand once")
         self.assertIn("z-study-20260118.1", tops)
         spring = self.get("/homes/home1/timetable?pane=week&day=2026-03-29&low=3&high=9").by_id("strip-day")
         self.assertEqual(spring["data-length"], str(7 * 1440 - 60))
@@ -164,7 +164,7 @@ class Panes(Case):
             ),
             ("switch", {"timetable": "Guests", "zone_id": "*"}, "switched to Guests"),
             ("switch", {"timetable": "", "zone_id": "*"}, "switched back"),
-            ("period-away", {"index": "0"}, "dates taken away"),
+            ("period-away", {"index": "0"}, "dates removed"),
             ("kind-add", {"name": "Market day"}, "Kind of day Market day added"),
             ("weekday", {"weekday": "2", "kind_id": "day-off"}, "Weekdays"),
             ("special", {"on": "2026-05-01", "kind_id": "day-off"}, "2026-05-01 is Day off"),

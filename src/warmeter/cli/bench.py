@@ -192,7 +192,7 @@ def redraws() -> None:
     middle, late = np.quantile(taken, [0.5, 0.95])
     print(f"first request after the start: {1000 * first:.0f} ms")
     print(
-        f"redraw after a moved block, eight rooms: median {1000 * middle:.0f} ms, p95 {1000 * late:.0f} ms (asked: 300 ms)"
+        f"redraw after a moved period, eight rooms: median {1000 * middle:.0f} ms, p95 {1000 * late:.0f} ms (asked: 300 ms)"
     )
 
 

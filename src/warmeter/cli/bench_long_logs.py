@@ -60,7 +60,7 @@ def _read_in(served: Served, home_id: str, minutes: int, columns: int, asked: st
     taken = time.perf_counter()
     print(
         f"log of {minutes:,} minutes in {columns} columns, {len(content) / 1e6:.0f} MB: sent in {uploaded - begin:.1f} s, "
-        f"mapped in {mapped - uploaded:.1f} s, read in in {taken - mapped:.1f} s{asked}, "
+        f"mapped in {mapped - uploaded:.1f} s, imported in {taken - mapped:.1f} s{asked}, "
         f"memory of all processes up by {most_mb - before_mb:.0f} MB"
     )
 

@@ -120,7 +120,7 @@ def _thirty(rng: np.random.Generator, home: Home) -> None:
     )
     fired = sum(len(rule_run.firings) for rule_run in rule_runs_of(home.rules, scope).rule_runs.values())
     taken = cpu_seconds(lambda: rule_runs_of(home.rules, scope))
-    print(f"{len(home.rules)} rules over a year of minutes, {fired} firings: {taken:.2f} s (asked: 1 s)")
+    print(f"{len(home.rules)} rules over a year of minutes, {fired} triggerings: {taken:.2f} s (asked: 1 s)")
 
 
 def _sweeps(tracks: dict[Signal, Track], year: Scope) -> None:

@@ -56,7 +56,7 @@ def _cycles() -> None:
             part = power[:PLAIN_STEPS]
             plain = cpu_seconds(partial(plain_cycles, part, 5.0, 5)) * power.size / part.size
             print(
-                f"cycles of {words}, {kind}, learnt and found: {taken:.2f} s (asked: {asked} s); "
+                f"runs of {words}, {kind}, learnt and found: {taken:.2f} s (asked: {asked} s); "
                 f"a plain loop with thresholds given {plain:.2f} s, ratio {plain / taken:.1f}"
             )
 
@@ -135,7 +135,7 @@ def _month() -> None:
         with ProcessPoolExecutor(max_workers=1, mp_context=get_context("spawn")) as pool:
             seconds, memory, first, zoom = pool.submit(_take, str(path)).result()
     print(
-        f"a month of seconds ({lines:,} lines) read in: {seconds:.1f} s (asked: 20 s), {memory:.0f} MB above idle "
+        f"a month of seconds ({lines:,} lines) imported: {seconds:.1f} s (asked: 20 s), {memory:.0f} MB above idle "
         f"(asked: 400 MB); NumPy's genfromtxt {plain:.0f} s (from {PLAIN_LINES} lines), ratio {plain / seconds:.1f}"
     )
     print(f"first look at it, with 2,000 settings judged: {first:.1f} s")

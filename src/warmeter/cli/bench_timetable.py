@@ -87,7 +87,7 @@ def week_redraws() -> None:
         shutil.rmtree(folder, ignore_errors=True)
     middle, late = np.quantile(taken, [0.5, 0.95])
     print(
-        f"redraw of the week after a moved block, ten rooms: median {1000 * middle:.0f} ms, "
+        f"redraw of the week after a moved period, ten rooms: median {1000 * middle:.0f} ms, "
         f"p95 {1000 * late:.0f} ms (asked: 300 ms)"
     )
 

@@ -31,9 +31,9 @@ def run(options: argparse.Namespace) -> int:
 
 
 HEADING = (
-    "| machine | step s | found | missed | invented | F1 | energy, largest error | of short cycles "
+    "| appliance | step s | found | missed | invented | F1 | energy, largest error | of short cycles "
     "| borders within 1 min | their distance s, median and largest | borders besides | finish after its wait s, largest "
-    "| not told | told falsely |\n|---|---|---|---|---|---|---|---|---|---|---|---|---|---|"
+    "| not told | false messages |\n|---|---|---|---|---|---|---|---|---|---|---|---|---|---|"
 )
 
 

@@ -180,7 +180,7 @@ def _reach_of(test: str, folder: Path) -> tuple[dict[str, list[int]], float]:
     )
     seconds = time.monotonic() - start
     if done.returncode:
-        raise SystemExit(f"{test} fails without any change; mend it first\n{done.stderr[-2000:]}")
+        raise SystemExit(f"{test} fails without any change; correct it first\n{done.stderr[-2000:]}")
     told = [*tool, "json", *options, "-q", "-o", str(out)]
     subprocess.run(told, cwd=ROOT, env=_environment(ROOT / "src"), check=True, capture_output=True)  # noqa: S603
     files = json.loads(out.read_text(encoding="utf-8"))["files"]

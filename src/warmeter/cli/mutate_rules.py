@@ -61,13 +61,13 @@ def run(_: argparse.Namespace) -> int:
         if v.invented:
             print(f"INVENTED  {v.home}: {v.check} in {v.rule} brought {', '.join(v.invented)}")
         if not v.is_fixed:
-            print(f"NOT MENDED  {v.home}: {v.check} in {v.rule}")
+            print(f"NOT CORRECTED{v.home}: {v.check} in {v.rule}")
     missed, invented = sum(not v.is_found for v in found), sum(bool(v.invented) for v in found)
     useless, tried = sum(not v.is_fixed for v in found), Counter(v.check for v in found)
     without = set(RULE_PLANTS) - set(tried)
     print(
         f"{len(found)} faults of {len(tried)} kinds planted in the rules of {len(DEMO_HOMES)} homes: "
-        f"{len(found) - missed} found, {missed} missed, {invented} brought an invented finding, {useless} with a mend "
+        f"{len(found) - missed} found, {missed} missed, {invented} brought an invented finding, {useless} with a fix "
         f"that does not help; {len(dirty)} findings in the clean sets; {len(without)} checks without a fault"
     )
     print("; ".join(f"{check} {count}" for check, count in sorted(tried.items())))

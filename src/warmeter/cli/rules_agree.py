@@ -34,9 +34,9 @@ def _chunk(seeds: tuple[int, ...]) -> tuple[list[str], Counter[str]]:
     wrong, seen = [], Counter[str]()
     for seed in seeds:
         fast, _ = both(seed)
-        seen["rules that fired"] += bool(fast.firings)
+        seen["rules that triggered"] += bool(fast.firings)
         seen["firings"] += len(fast.firings)
-        seen["held back"] += len(fast.held_back)
+        seen["suppressed"] += len(fast.held_back)
         seen["ignored"] += len(fast.ignored_ms)
         for firing in fast.firings:
             seen[f"ended by {firing.why}"] += bool(firing.why)

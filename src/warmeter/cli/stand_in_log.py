@@ -33,5 +33,5 @@ def run(options: argparse.Namespace) -> int:
     }
     content |= {"cycles": [asdict(c) for c in log.cycles], "cut": [asdict(c) for c in log.cut]}
     truth.write_text(json.dumps(content, indent=1) + "\n", encoding="utf-8")
-    print(f"{options.out}: {np.isfinite(log.power_w).sum()} readings; {truth}: {len(log.cycles)} cycles")
+    print(f"{options.out}: {np.isfinite(log.power_w).sum()} readings; {truth}: {len(log.cycles)} runs")
     return 0

@@ -6,6 +6,7 @@ from string import Formatter
 from typing import Any, Self
 
 from warmeter.core.units import (
+    FEET_SIGNS,
     METRIC,
     TemperatureUnit,
     Units,
@@ -14,6 +15,7 @@ from warmeter.core.units import (
     difference_sign,
     feet_and_inches,
     kelvin_to,
+    litres_to,
     temperature_sign,
     volume_to,
 )
@@ -33,7 +35,7 @@ class Measure:
     value : float or None
         In ``unit``; None, not known, is a dash.
     unit : str
-        °C, K, K·h, m, m² or m³; another stands as it is in every home.
+        °C, K, K·h, m, m², m³ or L; another stands as it is in every home.
     decimals : int or None
         As many as are shown; None for no more than it has.
     until : float or None
@@ -60,9 +62,9 @@ class Measure:
             return " to ".join(
                 number(None) if value is None else feet_and_inches(value, is_rounded=is_rounded) for value in values
             )
-        turned = {"m²": area_to, "m³": volume_to}[self.unit]
+        turned = {"m²": area_to, "m³": volume_to, "L": litres_to}[self.unit]
         shown = [number(None if value is None else turned(value, "ft"), self.decimals or 0) for value in values]
-        return f"{' to '.join(shown)} {self.unit.replace('m', 'ft')}"
+        return f"{' to '.join(shown)} {FEET_SIGNS[self.unit]}"
 
     def _shown(self, value: float | None, unit: TemperatureUnit) -> str:
         if value is None:

@@ -1,5 +1,6 @@
 """Conversion between the units that logs and screens use and those stored inside."""
 
+import math
 from dataclasses import dataclass
 from typing import Literal, TypeVar
 
@@ -41,6 +42,8 @@ MS_PER_H = 3_600_000
 MS_PER_DAY = 86_400_000
 KELVIN_AT_0_C = 273.15
 F_PER_K = 1.8
+W_PER_BTU_H = 0.29307107
+SMALL_F, HALF_F = 0.75, 0.5  # a default difference below the first is shown as the second [°F]
 
 # (offset, divisor): °C = (value − offset)/divisor
 _TO_CELSIUS: dict[str, tuple[float, float]] = {"°C": (0.0, 1.0), "°F": (32.0, F_PER_K), "K": (KELVIN_AT_0_C, 1.0)}
@@ -137,6 +140,16 @@ def volume_to(value_m3: float, unit: LengthUnit) -> float:
     return value_m3 if unit == "m" else value_m3 / M_PER_FT**3
 
 
+def litres_to(value_l: float, unit: LengthUnit) -> float:
+    """Return a volume of water in the home's unit [L, or US gallons where lengths are in feet]."""
+    return value_l if unit == "m" else value_l / FEET_FACTORS["L"]
+
+
+def btu_h(value_w: float) -> float:
+    """Return a heat flow in BTU/h, of the international table [W]."""
+    return value_w / W_PER_BTU_H
+
+
 def celsius_from(value: float, unit: TemperatureUnit) -> float:
     """Return the temperature [°C] of a number typed in the home's unit."""
     return value if unit == "C" else (value - 32.0) / F_PER_K
@@ -162,6 +175,19 @@ def kelvin_from(difference: float, unit: TemperatureUnit) -> float:
     return difference if unit == "C" else difference / F_PER_K
 
 
+def whole_c(value_c: float, unit: TemperatureUnit) -> float:
+    """Return a default temperature as a whole number of the home's unit, stored unrounded [°C]."""
+    return value_c if unit == "C" else celsius_from(float(round(celsius_to(value_c, unit))), unit)
+
+
+def whole_k(difference_k: float, unit: TemperatureUnit) -> float:
+    """Return a default difference as whole °F in a home of that unit, below 1 °F as a half; stored unrounded [K]."""
+    if unit == "C" or not difference_k:
+        return difference_k
+    size = abs(kelvin_to(difference_k, unit))
+    return math.copysign(kelvin_from(float(round(size)) if size >= SMALL_F else HALF_F, unit), difference_k)
+
+
 # What people write behind a number, by the unit that is stored: factor to that unit.
 TYPED_UNITS: dict[str, dict[str, float]] = {
     "m": {"m": 1, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "feet": 0.3048, "foot": 0.3048, "'": 0.3048, "in": 0.0254}
@@ -169,7 +195,7 @@ TYPED_UNITS: dict[str, dict[str, float]] = {
     "m²": {"m²": 1, "m2": 1, "sqm": 1, "ft²": 0.09290304, "ft2": 0.09290304, "sqft": 0.09290304},
     "m³": {"m³": 1, "m3": 1, "l": 0.001, "ft³": 0.028316846592, "ft3": 0.028316846592},
     "L": {"l": 1, "litre": 1, "litres": 1, "liters": 1, "m³": 1000, "m3": 1000, "gal": 3.785411784},
-    "W": {"w": 1, "kw": 1000, "btu/h": 0.2930710702, "btuh": 0.2930710702},
+    "W": {"w": 1, "kw": 1000, "btu/h": W_PER_BTU_H, "btuh": W_PER_BTU_H},
     "kWh": {"kwh": 1, "wh": 0.001, "mwh": 1000},
     "s": {"s": 1, "sec": 1, "min": 60, "m": 60, "h": S_PER_H, "d": S_PER_DAY},
     "min": {

@@ -36,3 +36,8 @@ def day_short(on: date, country: str) -> str:
     if country in _MONTH_FIRST:
         return f"{on:%m/%d}"
     return f"{on:%m-%d}" if country in _YEAR_FIRST else f"{on:%d/%m}"
+
+
+def shortened(text: str, letters: int) -> str:
+    """Return a text in so many letters at most, a longer one with an ellipsis."""
+    return text if len(text) <= letters else f"{text[: max(letters, 2) - 1].rstrip()}…"

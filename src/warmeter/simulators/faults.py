@@ -174,7 +174,7 @@ def guard_low(home: Home) -> list[Planted]:
         Planted(
             _with_zone(home, replace(z, guard=GuardLimits(low_c=4.0, high_c=30.0))),
             z.id,
-            frozenset({"guard values differ"}),
+            frozenset({"protection limits differ"}),
         )
         for z in home.zones
     ]
@@ -191,7 +191,7 @@ def no_tariff(home: Home) -> list[Planted]:
     return [Planted(replace(home, tariffs=()), home.id)]
 
 
-def two_owners(home: Home) -> list[Planted]:
+def controlled_twice(home: Home) -> list[Planted]:
     """Let each device that drives a heater run a timetable of its own."""
     return [
         Planted(_with_device(home, replace(d, own_timetable="running")), d.id)
@@ -267,7 +267,7 @@ def valve_fights(home: Home) -> list[Planted]:
 
 def no_sensor(home: Home) -> list[Planted]:
     """Let nothing count for each zone."""
-    return [Planted(_with_zone(home, replace(z, sensing=())), z.id, frozenset({"not heard"})) for z in home.zones]
+    return [Planted(_with_zone(home, replace(z, sensing=())), z.id, frozenset({"not counted"})) for z in home.zones]
 
 
 def clashing(home: Home) -> list[Planted]:
@@ -425,7 +425,7 @@ def from_elsewhere(home: Home) -> list[Planted]:
     for device in _counted_air(home):
         other = next(z for z in home.zones if device.room_id not in z.room_ids)
         moved = replace(device, room_id=other.room_ids[0], at=None)
-        found.append(Planted(_with_device(home, moved), device.id, frozenset({"not heard"})))
+        found.append(Planted(_with_device(home, moved), device.id, frozenset({"not counted"})))
     return found
 
 
@@ -491,30 +491,30 @@ PLANTS: dict[str, Plant] = {
     "room without heater": room_without_heater,
     "heater too small": heater_small,
     "room in no zone": room_in_no_zone,
-    "guard low": guard_low,
+    "protection limit low": guard_low,
     "currency": currency,
     "no tariff": no_tariff,
     "no sensor": no_sensor,
     "clashing needs": clashing,
     "heat meets cool": meets,
-    "below guard": below_guard,
+    "below protection limit": below_guard,
     "beyond range": beyond_range,
     "saves nothing": saves_nothing,
     "day for nobody": day_for_nobody,
     "no register": no_register,
-    "two owners": two_owners,
+    "controlled twice": controlled_twice,
     "open way": open_way,
-    "blind without witness": blind,
-    "chain needs internet": chain_internet,
-    "chain on one battery": chain_battery,
+    "no feedback, no witness": blind,
+    "alarm path needs internet": chain_internet,
+    "alarm path on one battery": chain_battery,
     "switched off by hand": lamp_switch,
-    "guard values differ": guard_differs,
+    "protection limits differ": guard_differs,
     "valve fights thermostat": valve_fights,
     "sensor near heater": near_heater,
     "sensor on outside wall": on_outside,
     "sensor in the sun": in_sun,
     "counted from elsewhere": from_elsewhere,
-    "not heard": not_heard,
+    "not counted": not_heard,
     "too close to heater": too_close,
     "floor too warm": floor_warm,
 }

@@ -167,7 +167,7 @@ def random_case(home: Home, seed: int) -> tuple[Home, Zone, list[HandChange], in
                 value_c=10.0 + rng.randint(0, 30) / 2,
                 until_ms=None if release else until,
                 is_release=release,
-                by="Somebody",
+                by="no name given",
             )
         )
     changes.sort(key=lambda change: change.at_ms)

@@ -17,8 +17,21 @@ from warmeter.store.codec import fit_from_bytes, home_from_packed, pack, stored_
 from warmeter.store.dump import DumpError, DumpReader, DumpWriter, Row, inserted
 from warmeter.store.engine import DatabaseAway, DatabaseBusy, insert_row, newest_shape, snapshot
 from warmeter.store.homes import HomeNotFound
-from warmeter.store.readings import READING_ROW, ReadingStore
-from warmeter.store.tables import CHUNK, EVENT, FIT, HOME, IMPORT, JOB, JOB_RESULT, REVISION, SERIES, TAKEN_BACK
+from warmeter.store.reading_rows import READING_ROW
+from warmeter.store.readings import ReadingStore
+from warmeter.store.tables import (
+    CHUNK,
+    EVENT,
+    FIT,
+    HOME,
+    IMPORT,
+    JOB,
+    JOB_RESULT,
+    REPLACED,
+    REVISION,
+    SERIES,
+    TAKEN_BACK,
+)
 
 FORMAT = "warmeter-archive/1"
 MOST_BYTES = 16 * 1024**3  # unpacked
@@ -42,7 +55,7 @@ def write_archive(engine: Engine, home_id: str, path: Path, at_ms: int) -> None:
     parts: list[tuple[Table, Select[tuple[object, ...]]]] = [
         (HOME, select(*(HOME.c[name] for name in _KEPT_WITH_HOME)).where(HOME.c.id == home_id, here)),
         *((table, select(table).where(table.c.home_id == home_id)) for table in (REVISION, SERIES, IMPORT, EVENT, FIT)),
-        *((table, select(table).where(table.c.series_id.in_(series))) for table in (CHUNK, TAKEN_BACK)),
+        *((table, select(table).where(table.c.series_id.in_(series))) for table in (CHUNK, TAKEN_BACK, REPLACED)),
         (JOB, select(JOB).where(JOB.c.id.in_(ended))),
         (JOB_RESULT, select(JOB_RESULT).where(JOB_RESULT.c.job_id.in_(ended))),
     ]
@@ -104,20 +117,18 @@ class _Arrival:
         series = self._numbered(SERIES)
         for row in self._reader.rows(JOB):
             if row["state"] != "done":
-                raise DumpError(f"job {row['id']} of this archive has not ended well, so it holds nothing to bring in")
+                raise DumpError(f"job {row['id']} of this archive has not ended well, so it holds nothing to import")
         jobs = self._numbered(JOB)
         self._insert(REVISION, self._revisions(line["revision"], stored_home(home), imports, is_known=is_known))
         self._insert(EVENT, map(self._opened_event, self._reader.rows(EVENT)))
         self._insert(FIT, map(_with_fit_that_opens, self._reader.rows(FIT)))
         inserted(self._connection, CHUNK, (_placed(row, series, imports) for row in self._reader.rows(CHUNK)))
-        inserted(
-            self._connection,
-            TAKEN_BACK,
-            (
+        for table in (TAKEN_BACK, REPLACED):
+            of_imports = (
                 _placed(row, series, imports) | {"import_id": imports[row["import_id"]]}
-                for row in self._reader.rows(TAKEN_BACK)
-            ),
-        )
+                for row in self._reader.rows(table)
+            )
+            inserted(self._connection, table, of_imports)
         results = (row | {"job_id": jobs[row["job_id"]]} for row in self._reader.rows(JOB_RESULT))
         inserted(self._connection, JOB_RESULT, results)
         ReadingStore.keep_bounds(home.id, self._connection)

@@ -20,7 +20,7 @@ from zstandard import ZstdError
 
 from warmeter.core.errors import WarmeterError
 from warmeter.store.codec import pack, unpack
-from warmeter.store.readings import READING_ROW
+from warmeter.store.reading_rows import READING_ROW
 
 MANIFEST = "manifest.json"
 MOST_LINE = 32 * 1024**2  # a row of the open form: a home's document, or a day of readings

@@ -8,24 +8,18 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
-from sqlalchemy import Connection, Engine, and_, case, delete, func, insert, select, update
-from zstandard import ZstdError
+from sqlalchemy import Connection, Engine, and_, case, delete, func, select, update
 
 from warmeter.core.arrays import Ints
-from warmeter.core.errors import ReadingError
 from warmeter.core.quantity import CLIMATE
 from warmeter.core.readings.csvlog import TakenSeries
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.units import MS_PER_DAY
-from warmeter.store.codec import pack, unpack
 from warmeter.store.engine import insert_row, reading
 from warmeter.store.memo import remembered
+from warmeter.store.reading_merge import Counts, Merging, compare, decoded, merge, take_out
+from warmeter.store.reading_rows import READING_ROW
 from warmeter.store.tables import CHUNK, FIT, HOME, IMPORT, SERIES, TAKEN_BACK
-
-# As a chunk holds them: instant [ms UTC], value as imported, import that brought it.
-AT_ONCE = 200_000  # so many readings, and the rest of their last day, are merged at once
-READING_ROW = np.dtype([("at_ms", "<i8"), ("value", "<f8"), ("import_id", "<i4")])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,12 +53,13 @@ class ImportLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Merged:
-    """What an import did: values added, already there and equal, there and different (kept as they were)."""
+    """What an import did: values added, those of them that replace others, already there, different and left out."""
 
     import_id: int
     added: int
     equal: int
     different: int
+    replaced: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -122,7 +117,7 @@ class ReadingStore:
         if end_ms is not None:
             query = query.where(CHUNK.c.day <= (end_ms - 1) // MS_PER_DAY)
         with reading(self._engine) as connection:
-            parts = [_decode(row.data) for row in connection.execute(query)]
+            parts = [decoded(row.data) for row in connection.execute(query)]
         rows = np.concatenate(parts) if parts else np.zeros(0, READING_ROW)
         found = Readings(rows["at_ms"].astype(np.int64), rows["value"].astype(np.float64))
         if start_ms is None and end_ms is None:
@@ -202,16 +197,34 @@ class ReadingStore:
             added=0,
             plan=json.dumps(source.mapping),
         )
-        added = equal = different = 0
+        counts, how = Counts(), Merging(import_id=import_id, replaces=bool(source.mapping.get("replaces")))
         for series in taken:
             series_id = self._series_id(connection, source.home_id, series.record)
-            counts = self._merge(connection, series_id, series.readings, import_id)
-            added, equal, different = added + counts[0], equal + counts[1], different + counts[2]
-        connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(added=added))
-        self.keep_bounds(source.home_id, connection)
-        return Merged(import_id=import_id, added=added, equal=equal, different=different)
+            counts += merge(connection, series_id, series.readings, how)
+        return self._ended(source.home_id, counts, how, connection)
 
-    def _series_id(self, connection: Connection, home_id: str, record: SeriesRecord) -> int:
+    def _ended(self, home_id: str, counts: Counts, how: Merging, connection: Connection) -> Merged:
+        """Note what an import brought, the values that replace others among them."""
+        replaced = counts.different if how.replaces else 0
+        added = counts.added + replaced
+        connection.execute(update(IMPORT).where(IMPORT.c.id == how.import_id).values(added=added, taken_back_ms=None))
+        self.keep_bounds(home_id, connection)
+        return Merged(
+            import_id=how.import_id,
+            added=added,
+            equal=counts.equal,
+            different=counts.different - replaced,
+            replaced=replaced,
+        )
+
+    def differing(self, home_id: str, taken: tuple[TakenSeries, ...]) -> int:
+        """Return how many values of an import differ from what is there at the same time."""
+        with reading(self._engine) as connection:
+            known = [(self._known_series(connection, home_id, series.record), series.readings) for series in taken]
+            return sum(compare(connection, place, found).different for place, found in known if place is not None)
+
+    @staticmethod
+    def _known_series(connection: Connection, home_id: str, record: SeriesRecord) -> int | None:
         same = and_(
             SERIES.c.home_id == home_id,
             SERIES.c.quantity == record.quantity,
@@ -222,8 +235,12 @@ class ReadingStore:
             SERIES.c.subject == record.subject,
         )
         found = connection.execute(select(SERIES.c.id).where(same)).scalar()
+        return None if found is None else int(found)
+
+    def _series_id(self, connection: Connection, home_id: str, record: SeriesRecord) -> int:
+        found = self._known_series(connection, home_id, record)
         if found is not None:
-            return int(found)
+            return found
         return insert_row(
             connection,
             SERIES,
@@ -237,98 +254,32 @@ class ReadingStore:
             subject=record.subject,
         )
 
-    def _merge(self, connection: Connection, series_id: int, new: Readings, import_id: int) -> tuple[int, int, int]:
-        """Merge readings, whose times rise, some days at a time."""
-        counts, begin = np.zeros(3, dtype=np.int64), 0
-        while begin < new.at_ms.size:
-            last = min(begin + AT_ONCE, new.at_ms.size) - 1
-            next_day = (int(new.at_ms[last]) // MS_PER_DAY + 1) * MS_PER_DAY
-            end = last + int(np.searchsorted(new.at_ms[last:], next_day))
-            part = Readings(np.asarray(new.at_ms[begin:end]), np.asarray(new.value[begin:end]))
-            counts += self._merge_days(connection, series_id, part, import_id)
-            begin = end
-        added, equal, different = counts.tolist()
-        return added, equal, different
-
-    def _merge_days(
-        self, connection: Connection, series_id: int, new: Readings, import_id: int
-    ) -> tuple[int, int, int]:
-        added = equal = different = 0
-        days, begins = np.unique(new.at_ms // MS_PER_DAY, return_index=True)
-        held = and_(CHUNK.c.series_id == series_id, CHUNK.c.day.between(int(days[0]), int(days[-1])))
-        chunks = {row.day: row.data for row in connection.execute(select(CHUNK.c.day, CHUNK.c.data).where(held))}
-        made, changed = [], []
-        for day, begin, end in zip(days.tolist(), begins.tolist(), [*begins.tolist()[1:], new.at_ms.size], strict=True):
-            fresh = np.zeros(end - begin, READING_ROW)
-            fresh["at_ms"], fresh["value"], fresh["import_id"] = new.at_ms[begin:end], new.value[begin:end], import_id
-            if day not in chunks:
-                added += fresh.size
-                made.append(_chunk(series_id, day, fresh))
-                continue
-            old = _decode(chunks[day])
-            known = np.isin(fresh["at_ms"], old["at_ms"])
-            at = np.searchsorted(old["at_ms"], fresh["at_ms"][known])
-            same = int((old["value"][at] == fresh["value"][known]).sum())
-            equal, different = equal + same, different + int(known.sum()) - same
-            if not known.all():
-                added += int((~known).sum())
-                merged = np.concatenate([old, fresh[~known]])
-                changed.append(_chunk(series_id, day, merged[np.argsort(merged["at_ms"], kind="stable")]))
-        if made:
-            connection.execute(insert(CHUNK), made)
-        for chunk in changed:
-            self._replace(connection, chunk)
-        return added, equal, different
-
-    @staticmethod
-    def _replace(connection: Connection, chunk: dict[str, object]) -> None:
-        where = and_(CHUNK.c.series_id == chunk["series_id"], CHUNK.c.day == chunk["day"])
-        connection.execute(update(CHUNK).where(where).values(**chunk))
-
     def take_back(self, home_id: str, import_id: int, at_ms: int, connection: Connection) -> int:
         """Put exactly an import's values aside, within the caller's transaction, which holds the home's row.
 
-        Returns how many. Fits made with them go.
+        What they replaced stands again. Returns how many went. Fits made with them go.
         """
-        removed = 0
-        for series_id in connection.execute(select(SERIES.c.id).where(SERIES.c.home_id == home_id)).scalars().all():
-            chunks = select(CHUNK.c.day, CHUNK.c.data).where(CHUNK.c.series_id == series_id)
-            aside, whole_days = [], []
-            for row in connection.execute(chunks).all():
-                content = _decode(row.data)
-                is_mine = content["import_id"] == import_id
-                if not is_mine.any():
-                    continue
-                removed += int(is_mine.sum())
-                place = {"import_id": import_id, "series_id": series_id, "day": row.day}
-                if is_mine.all():
-                    aside.append({**place, "data": row.data})
-                    whole_days.append(row.day)
-                else:
-                    aside.append({**place, "data": pack(content[is_mine].tobytes())})
-                    self._replace(connection, _chunk(series_id, row.day, content[~is_mine]))
-            if aside:
-                connection.execute(insert(TAKEN_BACK), aside)
-                gone = and_(CHUNK.c.series_id == series_id, CHUNK.c.day.in_(whole_days))
-                connection.execute(delete(CHUNK).where(gone))
+        removed = take_out(connection, home_id, import_id)
         connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=at_ms))
         connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
         self.keep_bounds(home_id, connection)
         return removed
 
     def bring_back(self, home_id: str, import_id: int, connection: Connection) -> Merged:
-        """Merge an import's values that were put aside, as ``add`` does. Fits made without them go."""
-        added = equal = different = 0
+        """Merge an import's values that were put aside, as ``add`` does. Fits made without them go.
+
+        Where another import's value stands now, the import's own lies beneath it until that one goes.
+        """
+        plan = json.loads(connection.execute(select(IMPORT.c.plan).where(IMPORT.c.id == import_id)).scalar_one())
+        counts = Counts()
+        how = Merging(import_id=import_id, replaces=bool(plan.get("replaces")), lies_beneath=True)
         mine = TAKEN_BACK.c.import_id == import_id
         for row in connection.execute(select(TAKEN_BACK).where(mine).order_by(TAKEN_BACK.c.series_id)).all():
-            rows = _decode(row.data)
-            counts = self._merge(connection, row.series_id, Readings(rows["at_ms"], rows["value"]), import_id)
-            added, equal, different = added + counts[0], equal + counts[1], different + counts[2]
+            rows = decoded(row.data)
+            counts += merge(connection, row.series_id, Readings(rows["at_ms"], rows["value"]), how)
         connection.execute(delete(TAKEN_BACK).where(mine))
-        connection.execute(update(IMPORT).where(IMPORT.c.id == import_id).values(taken_back_ms=None, added=added))
         connection.execute(delete(FIT).where(FIT.c.home_id == home_id))
-        self.keep_bounds(home_id, connection)
-        return Merged(import_id=import_id, added=added, equal=equal, different=different)
+        return self._ended(home_id, counts, how, connection)
 
     def imports(self, home_id: str, connection: Connection | None = None) -> list[ImportLine]:
         """Return a home's imports, newest first."""
@@ -351,26 +302,3 @@ class ReadingStore:
             )
             for r in rows
         ]
-
-
-def _chunk(series_id: int, day: int, rows: NDArray[np.void]) -> dict[str, object]:
-    """Return a day's readings as the database holds them."""
-    return {
-        "series_id": series_id,
-        "day": day,
-        "count": rows.size,
-        "first_ms": int(rows["at_ms"][0]),
-        "last_ms": int(rows["at_ms"][-1]),
-        "data": pack(rows.tobytes()),
-    }
-
-
-def _decode(data: bytes) -> NDArray[np.void]:
-    """Return a chunk's rows; ``ReadingError`` if its bytes are damaged."""
-    try:
-        return np.frombuffer(unpack(data), dtype=READING_ROW)
-    except (ZstdError, ValueError) as error:
-        raise ReadingError(
-            "a day of this home's readings is damaged and cannot be read; restore a backup into another folder, or "
-            "take the import back under Survey and read its file in again"
-        ) from error

@@ -98,6 +98,14 @@ TAKEN_BACK = Table(
     Column("day", Integer, primary_key=True),
     Column("data", _BLOB, nullable=False),
 )
+REPLACED = Table(
+    "reading_replaced",
+    METADATA,
+    Column("import_id", Integer, ForeignKey("reading_import.id", ondelete="CASCADE"), primary_key=True),
+    Column("series_id", Integer, ForeignKey("series.id", ondelete="CASCADE"), primary_key=True),
+    Column("day", Integer, primary_key=True),
+    Column("data", _BLOB, nullable=False),
+)
 EVENT = Table(
     "event",
     METADATA,

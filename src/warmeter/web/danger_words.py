@@ -28,7 +28,7 @@ def dangers_of(forecast: DayForecast) -> list[str]:
         when = show.moment(at_ms, forecast.clock, home.country)
         lines.append(
             f"{room.room.name} is predicted to fall to {show.temperature(under.lowest_c, home)} {unit}{_often(under.share)}, "
-            f"under its guard limit of {show.temperature(under.limit_c, home)} {unit}, first on {when}: pipes and people there "
+            f"under its protection limit of {show.temperature(under.limit_c, home)} {unit}, first on {when}: pipes and people there "
             "are at risk. Its heater is too small, or too much is asked of it."
         )
     return lines

@@ -16,14 +16,14 @@ def block_place(typed: str, _: TemperatureUnit = "C") -> BlockPlace:
     try:
         return BlockPlace(date.fromisoformat(on), int(index))
     except ValueError as error:
-        raise ValueError("this form names no block") from error
+        raise ValueError("this form names no period") from error
 
 
 def cycle_span(typed: str, _: TemperatureUnit = "C") -> CycleSpan:
     """Return a stretch [ms UTC] as forms and addresses carry it; ``ValueError`` if it names none."""
     first, _line, last = typed.partition("_")
     if not (first.isdecimal() and last.isdecimal() and int(first) < int(last) <= 2**53):
-        raise ValueError("this form names no cycle")
+        raise ValueError("this form names no run")
     return CycleSpan(int(first), int(last))
 
 

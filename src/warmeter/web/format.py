@@ -7,11 +7,11 @@ from warmeter.core.home.document import Home
 from warmeter.core.sentence import Measure, in_unit, sentence
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import Units, celsius_to, difference_sign, feet_and_inches, kelvin_to, temperature_sign
+from warmeter.core.units import Units, btu_h, celsius_to, difference_sign, feet_and_inches, kelvin_to, temperature_sign
 from warmeter.core.warmup.lead import Lead
-from warmeter.core.wording import MINUS, THIN, clock_time, day_long, day_short, number
+from warmeter.core.wording import MINUS, THIN, clock_time, day_long, day_short, number, shortened
 
-__all__ = ["MINUS", "THIN", "clock_time", "day_long", "day_short", "number"]
+__all__ = ["MINUS", "THIN", "clock_time", "day_long", "day_short", "number", "shortened"]
 
 _SIGNS = {"GBP": "£", "EUR": "€", "USD": "$", "JPY": "¥"}
 
@@ -86,7 +86,7 @@ def lead_time(lead: Lead, home: Home) -> str:
     if lead.best is not None:
         return duration(lead.best)
     if lead.reach_c is None:
-        return "too late"
+        return "not reached in time"
     return f"too small, holds {temperature(lead.reach_c, home)}"
 
 
@@ -106,6 +106,17 @@ def length(value_m: float | None, home: Home, decimals: int = 2) -> str:
     if value_m is None:
         return number(None)
     return feet_and_inches(value_m, is_rounded=True) if home.length_unit == "ft" else f"{number(value_m, decimals)} m"
+
+
+def volume(value_l: float | None, home: Home, decimals: int = 0) -> str:
+    """Return a volume of water in the home's unit with its sign."""
+    return Measure(value_l, "L", decimals).text(home.units)
+
+
+def heat(watts: float, home: Home) -> str:
+    """Return a heat flow in W, in a home that counts in feet with BTU/h beside it."""
+    beside = f" ({number(btu_h(watts))} BTU/h)" if home.length_unit == "ft" else ""
+    return f"{number(watts)} W{beside}"
 
 
 def area(value_m2: float | None, home: Home, decimals: int = 1) -> str:

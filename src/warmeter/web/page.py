@@ -17,7 +17,16 @@ from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.sentence import Measure, Sentence, celsius, in_unit, kelvin, kelvin_hours
-from warmeter.core.units import METRIC, Units, area_to, difference_sign, feet_and_inches, kelvin_to
+from warmeter.core.units import (
+    FEET_SIGNS,
+    METRIC,
+    Units,
+    area_to,
+    difference_sign,
+    feet_and_inches,
+    kelvin_to,
+    litres_to,
+)
 from warmeter.service.app import App, Person
 from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
 from warmeter.store.homes import HomeNotFound, HomeUnreadable
@@ -44,7 +53,7 @@ def app_of(request: Request) -> App:
 
 def person_of(request: Request) -> Person:
     """Return who edits: the name kept for this browser, and its window."""
-    name = unquote(request.cookies.get("wm_name", "")).strip()[:80] or "Somebody"
+    name = unquote(request.cookies.get("wm_name", "")).strip()[:80] or "no name given"
     return Person(name, request.headers.get("x-window", "")[:32])
 
 
@@ -139,6 +148,8 @@ def field_typed(name: str, value: float | None) -> str:
         return length_typed(value)
     if name.endswith("_m2"):
         return area_typed(value)
+    if name == "litres":
+        return "" if value is None else f"{litres_to(value, _UNITS.get().length):.4g}"
     return "" if value is None else f"{value:g}"
 
 
@@ -153,6 +164,7 @@ TEMPLATES.env.globals |= {
     "field_typed": field_typed,
     "area_typed": area_typed,
     "length_unit": lambda: _UNITS.get().length,
+    "water_unit": lambda: FEET_SIGNS["L"] if _UNITS.get().length == "ft" else "L",
     "difference_unit": lambda: difference_sign(_UNITS.get().temperature),
 }
 TEMPLATES.env.globals["styles"] = STYLES
@@ -285,14 +297,7 @@ def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
             len(home.zones),
         ),
         ("4", "Warm-up", f"{len(fits)} of {heated} rooms fitted", "warmup", len(fits), heated),
-        (
-            "5",
-            "Signatures",
-            f"{heard} of {len(home.appliances)} machines heard",
-            "signatures",
-            heard,
-            len(home.appliances),
-        ),
+        ("5", "Signatures", f"{heard} of {len(home.appliances)} logged", "signatures", heard, len(home.appliances)),
         ("6", "Tariff", until if tariff else "no tariff yet", "tariff", int(tariff is not None), 1),
         ("7", "Rules", _rules_mark(home), "rules", len(home.rules), len(home.rules)),
         ("s", "Sheet", "settings to type", "sheet", 0, 0),

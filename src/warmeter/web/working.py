@@ -73,7 +73,11 @@ def working_view(figure: Figure, home: Home) -> WorkingView:
     about = ""
     if figure.low is not None or figure.high is not None:
         low, _ = _shown(figure.low, figure.unit, figure.decimals, home)
-        high = _shown(figure.high, figure.unit, figure.decimals, home)[0] if figure.high is not None else "too late"
+        high = (
+            _shown(figure.high, figure.unit, figure.decimals, home)[0]
+            if figure.high is not None
+            else "not reached in time"
+        )
         about = f"about {low} to {high}"
     inputs = []
     for g in figure.inputs:
@@ -85,7 +89,7 @@ def working_view(figure: Figure, home: Home) -> WorkingView:
     ]
     return WorkingView(
         title=figure.title,
-        value="too late" if figure.value is None and figure.key.startswith("lead") else value,
+        value="not reached in time" if figure.value is None and figure.key.startswith("lead") else value,
         unit=unit,
         about=about,
         formula=figure.formula,

@@ -162,11 +162,11 @@ class Commands(unittest.TestCase):
     def test_a_heater_that_follows_two_zones_is_let_follow_the_first(self) -> None:
         home = drawn_home()
         both = replace(home, zones=(home.zones[0], replace(home.zones[1], heater_ids=("rad-study", "rad-den"))))
-        finding = next(f for f in findings_of(both) if f.kind == "two owners")
+        finding = next(f for f in findings_of(both) if f.kind == "controlled twice")
         self.assertEqual(finding.about, ("rad-den", "z-den", "z-study"))
-        after = fixed(both, "two owners", finding.about, "new")
+        after = fixed(both, "controlled twice", finding.about, "new")
         self.assertEqual(after.zones[1].heater_ids, ("rad-study",))
-        self.assertNotIn("two owners", {f.kind for f in findings_of(after)})
+        self.assertNotIn("controlled twice", {f.kind for f in findings_of(after)})
 
     def test_open_ways_are_shut_and_wanted_ones_left(self) -> None:
         home = drawn_home()
@@ -202,7 +202,9 @@ class Commands(unittest.TestCase):
             commands=(ControlPath(way="voice", by="anybody"),),
         )
         tripped = {f.kind for f in findings_of(replace(home, devices=(*home.devices, worst)))}
-        self.assertTrue({"two owners", "open way", "blind without witness", "guard values differ"} <= tripped)
+        self.assertTrue(
+            {"controlled twice", "open way", "no feedback, no witness", "protection limits differ"} <= tripped
+        )
         retired = replace(worst, retired_on=date(2026, 1, 1))
         left = {f.kind for f in findings_of(replace(home, devices=(*home.devices, retired)))}
         self.assertEqual(left, {f.kind for f in findings_of(home)})

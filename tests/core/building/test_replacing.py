@@ -37,7 +37,7 @@ class Replacing(unittest.TestCase):
         self.assertEqual(after.safety_chains[0].device_ids, ("fresh", "lamp"))
         places = {row.place for row in differences(home, after)}
         self.assertTrue(
-            {"owner of Den", "counts for Den at every level", "Blind is witnessed by", "chain Frost"} <= places
+            {"what controls Den", "counts for Den at every level", "Blind is witnessed by", "chain Frost"} <= places
         )
         self.assertEqual(findings_by_kind(home), findings_by_kind(after))
 

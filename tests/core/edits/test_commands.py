@@ -78,7 +78,7 @@ class Done(unittest.TestCase):
                 "09:00 to 10:00",
                 None,
             ),
-            (small, SplitBlock(zone_id="z-study", block=PLACE), {"zones"}, "block split at", None),
+            (small, SplitBlock(zone_id="z-study", block=PLACE), {"zones"}, "period split at", None),
             (
                 small,
                 CopyDay(zone_id="z-study", day=MONDAY, to=("sat",), other="2026-02-14"),
@@ -108,12 +108,12 @@ class Done(unittest.TestCase):
                 small,
                 SplitCycle(machine_id="washer", span=RUN, time=630),
                 {"appliances"},
-                "cycle split at 12/01 10:30",
+                "run split at 12/01 10:30",
                 CycleSpan(RUN.start_ms, RUN.start_ms + 1_800_000).text,
             ),
             (drawn, MoveRoom(room_id="den", dx_m=0.5, dy_m=0), {"rooms"}, "Den moved", "den"),
             (drawn, ChangeRoom(room_id="den", values={"name": "Snug"}), {"rooms", "zones"}, "Snug: name", "den"),
-            (drawn, OverruleFigure(room_id="den", figure="u_wall", value=0.3), {"rooms"}, "overruled", "den"),
+            (drawn, OverruleFigure(room_id="den", figure="u_wall", value=0.3), {"rooms"}, "entered by hand", "den"),
             (
                 drawn,
                 JoinRooms(room_id="den", other_id="study"),
@@ -178,7 +178,7 @@ class Refused(unittest.TestCase):
         small, drawn = small_home(), drawn_home()
         cases: tuple[tuple[Home, Command, str], ...] = (
             (small, ChangeBlockSetpoint(zone_id="cellar", block=PLACE, setpoint_c=20.0), "no zone"),
-            (small, SplitBlock(zone_id="z-study"), "names no block"),
+            (small, SplitBlock(zone_id="z-study"), "names no period"),
             (small, CopyDay(zone_id="z-study", day=MONDAY), "tick the days"),
             (small, AddPeriod(zone_id="*", timetable="Every day"), "first date, the last or both"),
             (

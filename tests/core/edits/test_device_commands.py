@@ -87,7 +87,7 @@ class Register(unittest.TestCase):
     def test_a_chain_goes_with_its_last_device(self) -> None:
         home = done(drawn_home(), AddSafetyChain(kind="leak", device_id=SENSOR))
         (chain,) = home.safety_chains
-        self.assertEqual((chain.name, chain.device_ids), ("Leak chain of Den sensor", (SENSOR,)))
+        self.assertEqual((chain.name, chain.device_ids), ("Leak alarm path of Den sensor", (SENSOR,)))
         both = done(home, ChangeSafetyChain(id=chain.id, add_id=OTHER), ChangeSafetyChain(id=chain.id, add_id=OTHER))
         self.assertEqual(both.safety_chains[0].device_ids, (SENSOR, OTHER))
         one = done(both, ChangeSafetyChain(id=chain.id, out_id=SENSOR))

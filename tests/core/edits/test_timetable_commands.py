@@ -96,7 +96,7 @@ class Blocks(unittest.TestCase):
         self.assertEqual(day(over)[-1], (1380, "idle", None))
         following = day(over, TUESDAY)
         self.assertEqual((following[0][0], following[0][1]), (120, "asleep"))
-        self.assertEqual(day(over, date(2026, 1, 14)), USUAL, "a date's block leaves every other date as it was")
+        self.assertEqual(day(over, date(2026, 1, 14)), USUAL, "a date's period leaves every other date as it was")
         mondays = done(
             small_home(), LayBlock(zone_id=ZONE, level_id="idle", day=MONDAY, start=1380, end=120, scope="weekday")
         )

@@ -74,7 +74,7 @@ class ALead(unittest.TestCase):
         slow = replace(home, heaters=(replace(home.heaters[0], rated_heat_w=850.0),))
         figure = lead_figure(surveyed_forecast(slow), "z-study", 1)
         self.assertIsNone(figure.value)
-        self.assertIn("Even 12 h of full heat are too late", figure.note)
+        self.assertIn("Even 12 h of full heat do not reach it in time", figure.note)
 
     def test_a_block_that_needs_none_is_refused(self) -> None:
         for zone_id, index in (("z-study", 0), ("z-study", 2), ("z-study", -1), ("z-study", 9), ("z-attic", 1)):

@@ -111,7 +111,7 @@ class Starters(unittest.TestCase):
         _, rule = started(two, "leak", "valve", "wc-leak")
         self.assertEqual([s.target_ids for s in rule.then if isinstance(s, ShutOff)], [(valve.id,)])
         unclear = replace(two, safety_chains=tuple(c for c in two.safety_chains if c.kind != "leak"))
-        with self.assertRaisesRegex(HomeError, "Garden valve or .*chain"):
+        with self.assertRaisesRegex(HomeError, "Garden valve or .*alarm path"):
             started(unclear, "leak", "valve", "wc-leak")
 
     def test_a_breath_of_cold_air_at_a_pipe_is_no_frost(self) -> None:

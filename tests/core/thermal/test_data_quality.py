@@ -40,7 +40,7 @@ class Doubts(unittest.TestCase):
             with self.subTest(kind):
                 doubt = next((d for d in self.fits[kind].doubts if d.kind == kind), None)
                 assert doubt is not None, self.fits[kind].doubts
-                self.assertRegex(doubt.sentence, r"(Log|Hang|Read the log|Record)")
+                self.assertRegex(doubt.sentence, r"(Log|Hang|Import the log|Record)")
 
     def test_a_clean_log_is_not_doubted(self) -> None:
         self.assertEqual(self.fits["clean"].doubts, ())
@@ -80,7 +80,7 @@ class Doubts(unittest.TestCase):
         self.assertTrue(0.0 < half < fit.loss_w_k.half_width * 1.05)
 
     def test_a_doubt_that_forbids_forbids(self) -> None:
-        doubt = Doubt(kind="stamp", sentence="Read the log in again.", evidence=12.0)
+        doubt = Doubt(kind="stamp", sentence="Import the log again.", evidence=12.0)
         self.assertFalse(replace(self.fits["clean"], doubts=(doubt,)).is_fit_for_use)
         self.assertTrue(replace(self.fits["clean"], doubts=(replace(doubt, forbids_use=False),)).is_fit_for_use)
 

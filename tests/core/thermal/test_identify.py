@@ -115,7 +115,7 @@ class CannotTeach(unittest.TestCase):
             ("constant room", replace(log, room_c=np.full(log.room_c.size, 20.0)), "hardly changes"),
             ("constant heat", replace(log, heat_w=np.full(log.heat_w.size, 500.0)), "same all through"),
             ("as warm outside", replace(log, outdoor_c=np.full(log.outdoor_c.size, 19.0)), "warmer than outdoors"),
-            ("never heard", replace(log, room_c=np.full(log.room_c.size, np.nan)), "0 h"),
+            ("never received", replace(log, room_c=np.full(log.room_c.size, np.nan)), "0 h"),
         ):
             with self.subTest(name), self.assertRaisesRegex(NotKnowable, why) as caught:
                 fitted(bad)

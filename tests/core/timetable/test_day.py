@@ -96,7 +96,7 @@ class Blocks(unittest.TestCase):
         self.assertEqual(move_edge(day, 1, 2000)[1].start_min, 1319)
         self.assertEqual(move_edge(day, 2, -5)[2].start_min, 421)
         self.assertEqual(move_edge(day, 0, 500)[0].start_min, 419)
-        with self.assertRaisesRegex(HomeError, "no such block"):
+        with self.assertRaisesRegex(HomeError, "no such period"):
             move_edge(day, 3, 60)
 
     def test_split_then_merge_is_where_it_was(self) -> None:
@@ -200,8 +200,8 @@ class Checks(unittest.TestCase):
         for kind, broken in (
             ("room without heater", replace(home, heaters=())),
             ("heater too small", replace(home, heaters=(replace(home.heaters[0], rated_heat_w=300.0),))),
-            ("below guard", with_day(home, ChangePoint(start_min=0, level_id="idle", own_setpoint_c=5.0))),
-            ("guard low", replace(home, guard=GuardLimits(low_c=4.0))),
+            ("below protection limit", with_day(home, ChangePoint(start_min=0, level_id="idle", own_setpoint_c=5.0))),
+            ("protection limit low", replace(home, guard=GuardLimits(low_c=4.0))),
             ("currency", replace(home, currency="EUR")),
             ("no tariff", replace(home, tariffs=())),
         ):

@@ -83,7 +83,7 @@ class Weather(WithHome):
         home, _ = self.home()
         self.app.homes.set_as_of(home.id, START_MS + 7 * 86_400_000)
         forecast = self.forecast()
-        self.assertEqual(forecast.outdoor.origin, "forecast read in")
+        self.assertEqual(forecast.outdoor.origin, "forecast imported")
         self.assertAlmostEqual(float(forecast.outdoor_expected_c[120]), 7.0, places=6)
 
     def test_a_forecast_that_begins_after_the_log_ends_leaves_no_hole(self) -> None:
@@ -92,7 +92,7 @@ class Weather(WithHome):
         self.read_in("time,Outdoor forecast °C\n" + "\n".join(hours) + "\n")
         self.app.homes.set_as_of("home1", START_MS + 172 * 3_600_000)
         forecast = self.forecast()
-        self.assertEqual(forecast.outdoor.origin, "forecast read in")
+        self.assertEqual(forecast.outdoor.origin, "forecast imported")
         # Log and forecast both stand at this: nothing between may fall to a number that nobody gave.
         self.assertGreaterEqual(float(forecast.rooms[0].stretch.outdoor_c[-1440:].min()), 9.0 - 1e-9)
 
@@ -264,7 +264,7 @@ class Sheets(WithHome):
         self.assertEqual(one_a_zone([evening, slow, quick]), (evening,), "half past eleven of the evening before")
         self.assertEqual(one_a_zone([slow, evening, hopeless]), (hopeless,), "a room that cannot be warm is told first")
         later = replace(quick, block=replace(quick.block, from_ms=quick.block.from_ms + 3_600_000))
-        self.assertEqual(one_a_zone([quick, later]), (quick, later), "each block has its own start")
+        self.assertEqual(one_a_zone([quick, later]), (quick, later), "each period has its own start")
 
     def test_the_cheapest_start_lies_in_the_cheap_hours_and_within_the_window(self) -> None:
         home = self.home()[0]

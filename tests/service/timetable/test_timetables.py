@@ -259,7 +259,7 @@ class Stored(unittest.TestCase):
         asleep, idle = savings["asleep"].electric_kwh, savings["idle"].electric_kwh
         assert asleep is not None and idle is not None
         self.assertGreater(asleep.value, 1.0)
-        self.assertAlmostEqual(idle.value, 0.0, places=9, msg="a level that no block has saves nothing")
+        self.assertAlmostEqual(idle.value, 0.0, places=9, msg="a level that no period has saves nothing")
         every = replace(home, levels=tuple(replace(x, is_saving=True) for x in home.levels))
         with self.assertRaises(NotKnowable):
             level_savings.level_savings(self.app, every, 1, MONDAY, COLD)

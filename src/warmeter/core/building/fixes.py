@@ -163,7 +163,7 @@ def _day_away(home: Home, about: tuple[str, ...], _: str) -> Home:
 
 WIDER_K = 2.0
 MENDS: dict[str, tuple[str, Mend]] = {
-    "two owners": ("Note its own timetable as off", _own_timetable_off),
+    "controlled twice": ("Note its own timetable as off", _own_timetable_off),
     "open way": ("Note it as shut", _ways_shut),
     "heat meets cool": ("Widen to the gap", _wider_gap),
     "saves nothing": (sentence("Widen it by {}", kelvin(WIDER_K)), _widened),
@@ -171,7 +171,7 @@ MENDS: dict[str, tuple[str, Mend]] = {
     "valve fights thermostat": ("Note it as held open", _held_open),
     "no sensor": ("Count its rooms' sensors", _count_own),
     "counted from elsewhere": ("Count its own rooms' sensors", _count_own),
-    "not heard": ("Let it count", _count_own),
+    "not counted": ("Let it count", _count_own),
     "clashing needs": ("Make it a zone of its own", _own_zone),
     "room in no zone": ("Make it a zone of its own", _zone_for_room),
     "opening off its wall": ("Trim it to its wall", _trimmed),
@@ -180,7 +180,7 @@ MENDS: dict[str, tuple[str, Mend]] = {
 
 def fix_label(finding: Finding) -> str:
     """Return what the button of a finding's mend says; empty where a person has to go there."""
-    if finding.kind == "two owners" and len(finding.about) > 2:
+    if finding.kind == "controlled twice" and len(finding.about) > 2:
         return "Let it follow the first"
     return MENDS[finding.kind][0] if finding.kind in MENDS else ""
 
@@ -194,5 +194,5 @@ def fixed(home: Home, kind: str, about: tuple[str, ...], fresh_id: str) -> Home:
         If this kind cannot be mended from here, or what it speaks of is gone.
     """
     if kind not in MENDS or not about:
-        raise HomeError("this has to be mended at its place")
+        raise HomeError("this has to be corrected at its place")
     return MENDS[kind][1](home, about, fresh_id)

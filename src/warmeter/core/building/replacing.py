@@ -165,7 +165,7 @@ def _places(before: Home, after: Home) -> Iterator[Becomes]:
             _list(a.room_ids if a else (), names_before),
             _list(b.room_ids if b else (), names_after),
         )
-        yield Becomes(f"owner of {name}", _owner(a, names_before), _owner(b, names_after))
+        yield Becomes(f"what controls {name}", _owner(a, names_before), _owner(b, names_after))
         levels = {s.level_id: s for z in (a, b) if z for s in z.sensing}
         for level_id in levels:
             word = before.level(level_id).name if level_id else "every level"

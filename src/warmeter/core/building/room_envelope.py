@@ -106,9 +106,16 @@ def home_plan(home: Home) -> dict[str, RoomDrawing]:
 
 def _home_plan(home: Home) -> dict[str, RoomDrawing]:
     rank = {s.id: k for k, s in enumerate(sorted(home.storeys, key=lambda s: (s.level, s.id)))}
-    return plan_of(
-        tuple(DrawnRoom(r.id, rank[r.storey_id], r.rects) for r in home.rooms if r.is_drawn and r.storey_id is not None)
-    )
+    inside: list[DrawnRoom] = []
+    outdoors: list[DrawnRoom] = []
+    for room in home.rooms:
+        if room.is_drawn and room.storey_id is not None:
+            drawn = DrawnRoom(room.id, rank[room.storey_id], room.rects)
+            (outdoors if room.condition == "outdoors" else inside).append(drawn)
+    found = plan_of(tuple(inside))
+    for place in outdoors:
+        found |= plan_of((place,))
+    return found
 
 
 def wall_of(home: Home, opening: Opening) -> tuple[Wall | None, bool]:

@@ -41,7 +41,7 @@ class MoveBlockStart:
     def edit(self, home: Home) -> Edit:
         """Return the home with it moved."""
         changed = timetable_edits.moved_start(home, self.zone_id, self.block, self.start, self.scope)
-        words = _named(home, self.zone_id, f"block starts {clock_time(self.start)}")
+        words = _named(home, self.zone_id, f"period starts {clock_time(self.start)}")
         return Edit(changed, words, fold=f"start-{self.zone_id}-{self.block.text}")
 
 
@@ -95,7 +95,7 @@ class UseSetpointEverywhere:
     def edit(self, home: Home) -> Edit:
         """Return the home with it so."""
         changed = timetable_edits.own_for_everywhere(home, self.zone_id, self.block)
-        return Edit(changed, _named(home, self.zone_id, "a block's own setpoint made its level's number"))
+        return Edit(changed, _named(home, self.zone_id, "a period's own setpoint made its level's number"))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -110,7 +110,7 @@ class ChangeBlockLevel:
     def edit(self, home: Home) -> Edit:
         """Return the home with it set."""
         changed = timetable_edits.set_level(home, self.zone_id, self.block, self.level_id, None, self.scope)
-        words = _named(home, self.zone_id, f"block is {home.level(self.level_id).name}")
+        words = _named(home, self.zone_id, f"period is {home.level(self.level_id).name}")
         return Edit(changed, words, fold=f"level-{self.zone_id}-{self.block.text}")
 
 
@@ -132,13 +132,13 @@ class SplitBlock:
             on = self.block.on
             points = written_on(home, home.zone_of_id(self.zone_id), on).points
             if not 0 <= self.block.index < len(points):
-                raise HomeError("there is no such block any more")
+                raise HomeError("there is no such period any more")
             ends = [*(point.start_min for point in points), MIN_PER_DAY]
             at_min = (ends[self.block.index] + ends[self.block.index + 1]) // 10 * 5
         else:
-            raise HomeError("this form names no block")
+            raise HomeError("this form names no period")
         changed = timetable_edits.split(home, self.zone_id, on, at_min, self.scope)
-        return Edit(changed, _named(home, self.zone_id, f"block split at {clock_time(at_min)}"))
+        return Edit(changed, _named(home, self.zone_id, f"period split at {clock_time(at_min)}"))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -152,7 +152,7 @@ class MergeBlock:
     def edit(self, home: Home) -> Edit:
         """Return the home with them merged."""
         changed = timetable_edits.merged(home, self.zone_id, self.block, self.scope)
-        return Edit(changed, _named(home, self.zone_id, "block merged with the one before"))
+        return Edit(changed, _named(home, self.zone_id, "period merged with the one before"))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -228,7 +228,7 @@ class ClearDay:
     def edit(self, home: Home) -> Edit:
         """Return the home with it cleared."""
         changed = timetable_edits.cleared(home, self.zone_id, self.day, self.scope)
-        return Edit(changed, _named(home, self.zone_id, "day cleared to one block"))
+        return Edit(changed, _named(home, self.zone_id, "day cleared to one period"))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

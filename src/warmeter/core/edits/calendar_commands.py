@@ -113,7 +113,7 @@ class RemovePeriod:
     def edit(self, home: Home) -> Edit:
         """Return the home without it."""
         changed = timetable_edits.without_period(home, self.zone_id, self.index)
-        return Edit(changed, f"{home.zone_of_id(self.zone_id).name}: dates taken away")
+        return Edit(changed, f"{home.zone_of_id(self.zone_id).name}: dates removed")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

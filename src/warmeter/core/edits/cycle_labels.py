@@ -49,7 +49,7 @@ def with_split(home: Home, machine_id: str, span: CycleSpan, at_ms: int, program
         If the instant does not lie inside the cycle.
     """
     if not span[0] < at_ms < span[1]:
-        raise HomeError("a cycle can be split only between its start and its end")
+        raise HomeError("a run can be split only between its start and its end")
     machine = home.appliance(machine_id)
     parts = ((span[0], at_ms), (at_ms, span[1]))
     marks = tuple(CycleMark(start_ms=a, end_ms=b, programme=programme) for a, b in parts)

@@ -74,7 +74,7 @@ class AddDevice:
     def edit(self, home: Home) -> Edit:
         """Return the home with it."""
         changed = floor_plan_edits.with_device(home, self.kind, self.room_id or None)
-        return Edit(changed, f"{changed.devices[-1].name} written down", changed.devices[-1].id)
+        return Edit(changed, f"{changed.devices[-1].name} added", changed.devices[-1].id)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -238,9 +238,9 @@ class AddSafetyChain:
     def edit(self, home: Home) -> Edit:
         """Return the home with it."""
         first = home.device(self.device_id)
-        name = self.name or f"{self.kind.capitalize()} chain of {first.name}"[:80]
+        name = self.name or f"{self.kind.capitalize()} alarm path of {first.name}"[:80]
         chain = SafetyChain(id=new_id(), name=name, kind=self.kind, device_ids=(first.id,))
-        return Edit(replace(home, safety_chains=(*home.safety_chains, chain)), f"{name} written down", chain.id)
+        return Edit(replace(home, safety_chains=(*home.safety_chains, chain)), f"{name} saved", chain.id)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -256,7 +256,7 @@ class ChangeSafetyChain:
         """Return the home with it changed."""
         chain = next((c for c in home.safety_chains if c.id == self.id), None)
         if chain is None:
-            raise HomeError("this chain is not there any more")
+            raise HomeError("this alarm path is not there any more")
         ids = tuple(each for each in chain.device_ids if each != self.out_id)
         if self.add_id:
             ids = tuple(dict.fromkeys((*ids, home.device(self.add_id).id)))

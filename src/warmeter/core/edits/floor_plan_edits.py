@@ -1,14 +1,14 @@
 """Changing the plan: storeys, rooms, openings, heaters, devices and things, each change a whole new home."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
 from warmeter.core.building.room_envelope import home_plan
-from warmeter.core.edits.home_edits import swapped, with_zone_for
+from warmeter.core.edits.home_edits import free_name, swapped, with_counted, with_zone_for
 from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import Rect, Side, bounds, contains
+from warmeter.core.home.device_kinds import DEVICE_TRAITS
 from warmeter.core.home.devices import Device, DeviceKind
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import HasId, Spot
@@ -27,26 +27,6 @@ HEATER_W: dict[HeaterKind, float] = {
     "fan_unit": 1500.0,
     "split_unit": 3200.0,
 }
-DEVICE_LABEL: dict[DeviceKind, str] = {
-    "thermostat": "thermostat",
-    "radiator_valve": "radiator valve",
-    "air_sensor": "air sensor",
-    "floor_probe": "floor probe",
-    "contact": "contact",
-    "motion": "motion sensor",
-    "plug": "metering plug",
-    "relay": "relay",
-    "infrared_sender": "infra-red sender",
-    "blind_motor": "blind motor",
-    "leak_sensor": "leak sensor",
-    "water_valve": "water valve",
-    "meter": "meter",
-    "smoke_alarm": "smoke alarm",
-    "pump_switch": "pump switch",
-    "lamp_switch": "commanded lamp",
-    "wall_switch": "wall switch",
-    "controller": "controller",
-}
 THING_LABEL: dict[ThingKind, str] = {
     "furniture": "furniture",
     "curtain": "curtain",
@@ -54,27 +34,14 @@ THING_LABEL: dict[ThingKind, str] = {
     "water_pipe": "pipe that could freeze",
     "pump": "pump",
     "stairs": "stairs",
-    "heat_maker": "other heat maker",
+    "heat_maker": "heat source",
 }
-_QUANTITIES: dict[str, tuple[str, ...]] = {
-    "air_sensor": ("room_temperature",),
-    "thermostat": ("room_temperature",),
-    "plug": ("electric_w",),
-    "meter": ("electric_w",),
-}
-
-
-def _free_name(taken: Sequence[str], word: str) -> str:
-    number = 1
-    while (name := f"{word} {number}" if number > 1 else word) in taken:
-        number += 1
-    return name
 
 
 def with_storey(home: Home, name: str = "") -> Home:
     """Return a home with a storey added on top."""
     top = max((s.level for s in home.storeys), default=-1)
-    label = name or _free_name([s.name for s in home.storeys], FIRST_STOREY if top < 0 else f"Storey {top + 1}")
+    label = name or free_name([s.name for s in home.storeys], FIRST_STOREY if top < 0 else f"Storey {top + 1}")
     return replace(home, storeys=(*home.storeys, Storey(id=new_id(), name=label, level=top + 1)))
 
 
@@ -116,7 +83,7 @@ def drawn_room(
     like = home.rooms[-1] if home.rooms else None
     room = Room(
         id=new_id(),
-        name=name or _free_name([r.name for r in home.rooms], "Room"),
+        name=name or free_name([r.name for r in home.rooms], "Room"),
         height_m=storey.height_m,
         built=like.built if like else "1950_1977",
         mass_class=like.mass_class if like else "medium",
@@ -380,7 +347,7 @@ def with_heater(home: Home, room_id: str, kind: HeaterKind, at: Spot | None = No
     heater = Heater(
         id=new_id(),
         room_id=room_id,
-        name=_free_name([h.name for h in home.heaters], f"{room.name} {HEATER_LABEL[kind]}"[:70]),
+        name=free_name([h.name for h in home.heaters], f"{room.name} {HEATER_LABEL[kind]}"[:70]),
         kind=kind,
         source_id=source.id,
         rated_heat_w=HEATER_W[kind],
@@ -391,26 +358,41 @@ def with_heater(home: Home, room_id: str, kind: HeaterKind, at: Spot | None = No
 
 
 def with_device(home: Home, kind: DeviceKind, room_id: str | None, at: Spot | None = None) -> Home:
-    """Return a home with a device written down, placed if its room is drawn."""
+    """Return a home with a device as is usual of its kind, placed if its room is drawn."""
     room = home.room(room_id) if room_id else None
-    label = DEVICE_LABEL[kind]
+    traits = DEVICE_TRAITS[kind]
+    label = traits.label
     name = f"{room.name} {label}" if room else label.capitalize()
     device = Device(
         id=new_id(),
-        name=_free_name([d.name for d in home.devices], name[:70]),
+        name=free_name([d.name for d in home.devices], name[:70]),
         kind=kind,
         room_id=room_id or None,
         at=(at or _middle(room)) if room else None,
-        quantities=_QUANTITIES.get(kind, ()),
-        is_two_way=kind not in ("infrared_sender", "blind_motor"),
+        power=traits.powers[0],
+        quantities=traits.quantities,
+        drives_id=_driven(home, kind, room),
+        own_timetable=traits.own_timetable,
+        is_two_way=traits.is_two_way,
+        works_without_internet=traits.works_without_internet,
+        works_without_controller=traits.works_without_controller,
     )
-    return replace(home, devices=(*home.devices, device))
+    return with_counted(replace(home, devices=(*home.devices, device)), device)
+
+
+def _driven(home: Home, kind: DeviceKind, room: Room | None) -> str | None:
+    """Return the heater that a valve or thermostat surely works: the only one in its room that nothing works yet."""
+    if room is None or kind not in ("thermostat", "radiator_valve"):
+        return None
+    driven = {d.drives_id for d in home.devices if d.is_in_service}
+    free = [heater.id for heater in home.heaters_of(room.id) if heater.id not in driven]
+    return free[0] if len(free) == 1 else None
 
 
 def with_thing(home: Home, kind: ThingKind, room_id: str, at: Spot | None = None) -> Home:
     """Return a home with a thing in a room."""
     room = home.room(room_id)
-    name = _free_name([t.name for t in home.things], THING_LABEL[kind].capitalize())
+    name = free_name([t.name for t in home.things], THING_LABEL[kind].capitalize())
     place = at or _middle(room) or Spot(x_m=0.0, y_m=0.0)
     return replace(home, things=(*home.things, Thing(id=new_id(), room_id=room_id, name=name, kind=kind, at=place)))
 

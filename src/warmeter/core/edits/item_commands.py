@@ -149,7 +149,7 @@ class FixFinding:
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it done."""
-        return Edit(fixed(home, self.kind, tuple(self.about.split(",")), new_id()), f"Mended: {self.kind}")
+        return Edit(fixed(home, self.kind, tuple(self.about.split(",")), new_id()), f"Corrected: {self.kind}")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

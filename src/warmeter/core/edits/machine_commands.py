@@ -67,7 +67,7 @@ def _one_cycle(home: Home, machine_id: str, old: CycleSpan, new: CycleSpan) -> E
     cleared = cycle_labels.without_cycle(home, machine_id, old) if is_apart else home
     return Edit(
         cycle_labels.with_cycle(cleared, machine_id, new, machine.programme_of(old)),
-        f"{machine.name}: cycle of {moment_text(home, new.start_ms)} to {moment_text(home, new.end_ms)}",
+        f"{machine.name}: run of {moment_text(home, new.start_ms)} to {moment_text(home, new.end_ms)}",
         new.text,
         fold=f"cycle-{machine_id}-{old.end_ms if new.end_ms == old.end_ms else old.start_ms}",
     )
@@ -75,7 +75,7 @@ def _one_cycle(home: Home, machine_id: str, old: CycleSpan, new: CycleSpan) -> E
 
 def _span(start_ms: int, end_ms: int) -> CycleSpan:
     if end_ms <= start_ms:
-        raise HomeError("a cycle must end after it starts")
+        raise HomeError("a run must end after it starts")
     return CycleSpan(start_ms, end_ms)
 
 
@@ -129,7 +129,7 @@ class AddCycle:
         """Return the home with it."""
         clock = LocalClock(home.time_zone)
         span = _span(clock.instant(self.start_day, self.start_time), clock.instant(self.end_day, self.end_time))
-        words = f"cycle of {moment_text(home, span.start_ms)} to {moment_text(home, span.end_ms)} added"
+        words = f"run of {moment_text(home, span.start_ms)} to {moment_text(home, span.end_ms)} added"
         changed = cycle_labels.with_cycle(home, self.machine_id, span)
         return Edit(changed, f"{home.appliance(self.machine_id).name}: {words}", span.text)
 
@@ -143,7 +143,7 @@ class RejectCycle:
 
     def edit(self, home: Home) -> Edit:
         """Return the home without it."""
-        words = f"{home.appliance(self.machine_id).name}: no cycle at {moment_text(home, self.span.start_ms)}"
+        words = f"{home.appliance(self.machine_id).name}: no run at {moment_text(home, self.span.start_ms)}"
         return Edit(cycle_labels.without_cycle(home, self.machine_id, self.span), words, "")
 
 
@@ -162,10 +162,10 @@ class SplitCycle:
         inside = [at_ms for day in days if span.start_ms < (at_ms := clock.instant(day, self.time)) < span.end_ms]
         if not inside:
             ends = f"{moment_text(home, span.start_ms)} and {moment_text(home, span.end_ms)}"
-            raise HomeError(f"a cycle can be split only between {ends}")
+            raise HomeError(f"a run can be split only between {ends}")
         changed = cycle_labels.with_split(home, machine.id, span, inside[0], machine.programme_of(span))
         first = CycleSpan(span.start_ms, inside[0]).text
-        return Edit(changed, f"{machine.name}: cycle split at {moment_text(home, inside[0])}", first)
+        return Edit(changed, f"{machine.name}: run split at {moment_text(home, inside[0])}", first)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -180,7 +180,7 @@ class JoinCycles:
         """Return the home with one cycle of both."""
         machine, whole = home.appliance(self.machine_id), _span(self.span.start_ms, self.next.end_ms)
         changed = cycle_labels.with_cycle(home, machine.id, whole, machine.programme_of(self.span))
-        words = f"{machine.name}: cycles from {moment_text(home, whole.start_ms)} on are one"
+        words = f"{machine.name}: runs from {moment_text(home, whole.start_ms)} on are one"
         return Edit(changed, words, whole.text)
 
 
@@ -195,8 +195,8 @@ class NameCycle:
     def edit(self, home: Home) -> Edit:
         """Return the home with it named."""
         changed = cycle_labels.with_cycle(home, self.machine_id, self.span, self.programme)
-        named = f"{home.appliance(self.machine_id).name}, cycle of {moment_text(home, self.span.start_ms)}"
-        words = f"{named} named {self.programme}" if self.programme else f"{named}: name taken away"
+        named = f"{home.appliance(self.machine_id).name}, run of {moment_text(home, self.span.start_ms)}"
+        words = f"{named} named {self.programme}" if self.programme else f"{named}: name removed"
         return Edit(changed, words, self.span.text)
 
 
@@ -209,7 +209,7 @@ class ForgetCycleLabels:
 
     def edit(self, home: Home) -> Edit:
         """Return the home in which nothing is said of it."""
-        words = f"cycles about {moment_text(home, self.span.start_ms)} as they were found"
+        words = f"runs about {moment_text(home, self.span.start_ms)} as they were found"
         changed = cycle_labels.as_found(home, self.machine_id, self.span)
         return Edit(changed, f"{home.appliance(self.machine_id).name}: {words}", "")
 

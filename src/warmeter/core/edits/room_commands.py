@@ -9,7 +9,7 @@ from annotated_types import Ge, Le, Len
 from warmeter.core.building.room_envelope import home_plan
 from warmeter.core.edits import floor_plan_edits
 from warmeter.core.edits.edit import Edit, FieldsOf, Values
-from warmeter.core.edits.home_edits import renamed_zones, swapped, with_room
+from warmeter.core.edits.home_edits import renamed_zones, rezoned, swapped, with_room
 from warmeter.core.errors import within
 from warmeter.core.floor_plan.shape import Rect, Side
 from warmeter.core.home.document import Home
@@ -228,7 +228,7 @@ class RemoveRoom:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChangeRoom:
-    """Change what was told of a room; a zone of that room alone keeps its name."""
+    """Change what was told of a room; a zone of that room alone is named with it, and only what is heated has one."""
 
     room_id: Id
     values: Annotated[Values, FieldsOf(Room, ROOM_FIELDS)]
@@ -243,6 +243,8 @@ class ChangeRoom:
             values.pop("storey_id", None)
         changed = replace(room, **values)
         named = renamed_zones(replace(home, rooms=swapped(home.rooms, changed)), room, changed.name)
+        if changed.condition != room.condition:
+            named = rezoned(named, changed)
         return Edit(named, f"{changed.name}: {', '.join(_ROOM_WORDS[name] for name in values)}", room.id)
 
 
@@ -262,13 +264,13 @@ class OverruleFigure:
         name = home.room(self.room_id).name
         if self.back or self.value is None:
             changed = floor_plan_edits.with_overrule(home, self.room_id, self.figure, None)
-            return Edit(changed, f"{name}: a figure handed back", self.room_id)
+            return Edit(changed, f"{name}: a figure reset to worked-out", self.room_id)
         found = (ends for key, ends in _OVERRULE_LIMITS.items() if self.figure.startswith(key))
         within("the value", self.value, *next(found, (0.0, 100_000.0)))
         changed = floor_plan_edits.with_overrule(
             home, self.room_id, self.figure, self.value, reason=self.reason, on=self.on
         )
-        return Edit(changed, f"{name}: a figure overruled", self.room_id)
+        return Edit(changed, f"{name}: a figure entered by hand", self.room_id)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -97,9 +97,6 @@ def _with_line(home: Home, line: RoomLine) -> Home:
             home = replace(home, heaters=swapped(home.heaters, heater))
     for kind in line.devices:
         home = floor_plan_edits.with_device(home, kind, room.id)
-        if kind in ("thermostat", "radiator_valve") and line.heater is not None:
-            device = replace(home.devices[-1], drives_id=home.heaters[-1].id)
-            home = replace(home, devices=swapped(home.devices, device))
     return home
 
 

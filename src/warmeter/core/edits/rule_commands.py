@@ -106,7 +106,7 @@ class TakeOutPart:
     rule_id: Id
     path: str
     field: str = ""
-    words: str = "a part taken out"
+    words: str = "a part removed"
 
     def edit(self, home: Home) -> Edit:
         """Return the home without it."""
@@ -315,7 +315,7 @@ class UnmarkEvent:
         """Return the home without it."""
         rule = home.rule(self.rule_id)
         left = tuple(m for m in rule.marks if m.start_ms != self.start_ms)
-        return _with_rule(home, replace(rule, marks=left), "a mark taken out")
+        return _with_rule(home, replace(rule, marks=left), "a mark removed")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -354,9 +354,9 @@ class RemoveNotificationGroup:
         """Return the home without them."""
         group = next((g for g in home.notification_groups if g.id == self.group_id), None)
         if group is None:
-            raise HomeError("there is no such chain any more")
+            raise HomeError("there is no such group any more")
         left = tuple(g for g in home.notification_groups if g != group)
-        return Edit(replace(home, notification_groups=left), f"{group.name} taken out")
+        return Edit(replace(home, notification_groups=left), f"{group.name} removed")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

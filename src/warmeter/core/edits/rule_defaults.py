@@ -11,6 +11,7 @@ from warmeter.core.home.conditions.sequence import Sequence
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
 from warmeter.core.rule.signals import looked_at, offered
+from warmeter.core.rule.whole_numbers import whole_condition, whole_step
 
 
 def condition_of(home: Home, key: str) -> Condition:
@@ -27,7 +28,8 @@ def condition_of(home: Home, key: str) -> Condition:
         signal = Signal(quantity=quantity, subject_id=subject or None)
         if all(each.signal != signal for each in offered(home)):
             raise HomeError("there is no such sensor in this home")
-        return looked_at(signal, "on" if is_two_states(signal) else "over", None)
+        usual = looked_at(signal, "on" if is_two_states(signal) else "over", None)
+        return whole_condition(usual, home.temperature_unit)
     if kind == "sequence":
         seen = [each.signal for each in offered(home) if is_two_states(each.signal)]
         first, then = (InState(of=seen[k]) if len(seen) > k else Dark(is_dark=k == 0) for k in (0, 1))
@@ -69,7 +71,7 @@ def step_of(home: Home, kind: str, chain_id: str = "") -> Step:
     can, step = made.get(kind, (False, None))
     if not can or step is None:
         raise HomeError("this home has nothing that such a step could act on; enter the device in the survey first")
-    return step
+    return whole_step(step, home.temperature_unit)
 
 
 SWITCHES = ("relay", "plug", "pump_switch", "lamp_switch", "infrared_sender", "water_valve")
@@ -85,7 +87,8 @@ def unfilled_rule(home: Home, name: str) -> Rule:
     first = signals[0] if signals else None
     watch: Condition = AtTime(at_min=1320)
     if first is not None:
-        watch = looked_at(first, "on" if is_two_states(first) else "over", None)
+        usual = looked_at(first, "on" if is_two_states(first) else "over", None)
+        watch = whole_condition(usual, home.temperature_unit)
     kinds = ("set_level", "switch", "mark_fact")
     step = next(made for kind in kinds if (made := _step_or_none(home, kind)) is not None)
     return Rule(id="new", name=name, watch=((watch,),), then=(step,))

@@ -65,7 +65,7 @@ def with_points(timetable: Timetable, key: str, points: Points) -> Timetable:
     """
     if key == USUAL:
         if not points:
-            raise HomeError(f"the usual day of {timetable.name} keeps one block; change its level instead")
+            raise HomeError(f"the usual day of {timetable.name} keeps one period; change its level instead")
         return replace(timetable, usual=points)
     if timetable.profile(key) is None:
         return replace(timetable, days=(*timetable.days, DayProfile(of=key, points=points)))
@@ -112,7 +112,7 @@ def own_setpoint(home: Home, zone_id: str, place: BlockPlace, setpoint_c: float,
     zone = home.zone_of_id(zone_id)
     points = written_for(home, zone, place.on, scope).points
     if not 0 <= place.index < len(points):
-        raise HomeError("there is no such block any more")
+        raise HomeError("there is no such period any more")
     level_id = points[place.index].level_id
     own = None if abs(home.heating_c(zone, level_id) - setpoint_c) < 1e-9 else setpoint_c
     return set_level(home, zone_id, place, level_id, own, scope)
@@ -129,7 +129,7 @@ def own_for_everywhere(home: Home, zone_id: str, place: BlockPlace) -> Home:
     zone = home.zone_of_id(zone_id)
     points = written_on(home, zone, place.on).points
     if not 0 <= place.index < len(points):
-        raise HomeError("there is no such block any more")
+        raise HomeError("there is no such period any more")
     point = points[place.index]
     numbers = zone.numbers_at(point.level_id) or LevelNumbers(level_id=point.level_id)
     changed = with_numbers(home, zone_id, replace(numbers, heating_c=setpoint_of(home, zone, point)))

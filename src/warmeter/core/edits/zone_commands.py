@@ -83,7 +83,7 @@ class ToggleFollower:
         ids = tuple(h for h in following if h != heater.id) if is_out else (*following, heater.id)
         every = home.following(replace(zone, heater_ids=None))
         changed = replace(zone, heater_ids=None if set(ids) == set(every) else ids)
-        return _with_zone(home, changed, f"{zone.name}: who follows")
+        return _with_zone(home, changed, f"{zone.name}: what is controlled by it")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -59,7 +59,7 @@ def check_floor(
     EN 1264-2, ISO 7730; docs/methods C6.
     """
     if not area_m2 > 0:
-        raise OutOfRange("warm floor's area", area_m2, 0.0, 2000.0, "m2")
+        raise OutOfRange("area of the underfloor heating", area_m2, 0.0, 2000.0, "m2")
     limit = LIMIT_C[zone] if limit_c is None else limit_c
     flux = load_w / area_m2
     surface, most = surface_c(flux, room_c), flux_w_m2(limit, room_c)

@@ -8,7 +8,7 @@ def damp_figure(limit: DampLimit) -> Figure:
     """Return how a limit against mould was worked out."""
     return Figure(
         key=f"damp.{limit.room.id}",
-        title=f"Guard against mould, {limit.room.name}",
+        title=f"Protection against mould, {limit.room.name}",
         unit="°C",
         value=limit.low_c,
         decimals=1,

@@ -31,7 +31,7 @@ def lead_figure(forecast: DayForecast, zone_id: str, index: int) -> Figure:
         wanted = room.blocks[index].from_ms if 0 <= index < len(room.blocks) else -1
         found = next((x for x in room.leads if x.block.from_ms == wanted), None)
     if room is None or found is None:
-        raise NotKnowable("This block needs no warm-up.", "Choose one that is warmer than the block before it.")
+        raise NotKnowable("This period needs no warm-up.", "Choose one that is warmer than the period before it.")
     loss, store = loss_and_store(room)
     due = (found.block.from_ms - room.stretch.start_ms) // MS_PER_MIN
     start = max(0, due - round(found.lead.best or 0))
@@ -39,7 +39,7 @@ def lead_figure(forecast: DayForecast, zone_id: str, index: int) -> Figure:
     gain = float(room.model.gain_w[0])
     inputs = (
         Input(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(room)),
-        Input(symbol="C", name="heat store", value=store / J_PER_WH, unit="Wh/K", decimals=0, origin=origin_of(room)),
+        Input(symbol="C", name="thermal mass", value=store / J_PER_WH, unit="Wh/K", decimals=0, origin=origin_of(room)),
         Input(symbol="θ₀", name="room at the start", value=found.from_c, unit="°C", decimals=1, origin="forecast"),
         Input(symbol="θset", name="wanted", value=found.block.setpoint_c, unit="°C", decimals=1, origin="typed"),
         Input(symbol="θe", name="outdoor meanwhile", value=outdoor, unit="°C", decimals=1, origin="forecast"),
@@ -49,7 +49,7 @@ def lead_figure(forecast: DayForecast, zone_id: str, index: int) -> Figure:
     hand = _hand_lead(loss, store, room.full_heat_w + gain, found, outdoor)
     lead = found.lead
     first = (
-        "Measure first: this range is longer than the gap that it serves, so no start is printed. "
+        "Measure first: this range is longer than the setback period that it serves, so no start is printed. "
         if found.measure_first
         else ""
     )
@@ -85,7 +85,7 @@ def _hand_limit(loss: float, store: float, power: float, found: BlockLead, outdo
     return (
         Figure(
             key="hand.e5",
-            title="Coldest start that 12 h can mend",
+            title="Coldest start that 12 h can make up",
             unit="°C",
             value=limit.lowest_start_c,
             decimals=1,
@@ -103,7 +103,7 @@ def _hand_limit(loss: float, store: float, power: float, found: BlockLead, outdo
 def _why_none(lead: Lead) -> str:
     """Return why no lead is told."""
     if lead.reach_c is None:
-        return "Even 12 h of full heat are too late: hold, or let it fall less. "
+        return "Even 12 h of full heat do not reach it in time: hold, or let it fall less. "
     return sentence(
         "The heater is too small: at full heat for ever it would hold {} in this weather. ", celsius(lead.reach_c, 1)
     )

@@ -2,7 +2,7 @@
 
 from warmeter.core.figure import Figure, Input, Sensitivity
 from warmeter.core.sentence import kelvin, sentence
-from warmeter.core.thermal.room_fit import RoomFit
+from warmeter.core.thermal.room_fit import MODEL_NAME, RoomFit
 
 
 def loss_figure(fit: RoomFit, room_name: str) -> Figure:
@@ -29,7 +29,9 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
         high=fit.loss_w_k.high,
         decimals=1,
         formula="the H with which the modelled temperature runs closest to the measured one",
-        substituted=sentence("{}, error {} over {:.0f} h of readings", fit.model, kelvin(fit.rmse_k, 2), fit.hours),
+        substituted=sentence(
+            "{}, error {} over {:.0f} h of readings", MODEL_NAME[fit.model], kelvin(fit.rmse_k, 2), fit.hours
+        ),
         method="multi-step output error; B8 is not used",
         inputs=(
             Input(symbol="Φ", name="mean heat", value=balance.mean_heat_w, unit="W", decimals=0, origin="measured"),
@@ -46,7 +48,7 @@ def loss_figure(fit: RoomFit, room_name: str) -> Figure:
             ),
         ),
         alternatives=(hand,),
-        note="The balance must guess what people, machines and sun gave; its range runs from none to twice the usual. The "
+        note="The balance must guess what people, appliances and sun gave; its range runs from none to twice the usual. The "
         "fit sees them in the shape of the days, and counts stored heat.",
         sensitivities=(
             Sensitivity(assumption="100 W more of unlogged gains", change=100 / balance.mean_excess_k),

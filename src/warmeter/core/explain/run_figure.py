@@ -17,7 +17,7 @@ def run_figure(forecast: DayForecast, runs: Runs, appliance_id: str) -> Figure:
     """Return what a machine's run costs with its working; ``NotKnowable`` if it cannot be priced."""
     found = next(((r, p) for r, p in runs if r.appliance.id == appliance_id), None)
     if found is None:
-        raise NotKnowable("This run cannot be priced.", "Read in the machine's log and type a tariff.")
+        raise NotKnowable("This run cannot be priced.", "Import the appliance's log and type a tariff.")
     record, schedule = found
     energies = [record.features(cycle).energy_kwh for cycle in record.found.whole]
     spread = (min(energies) / float(np.median(energies)), max(energies) / float(np.median(energies)))
@@ -43,17 +43,22 @@ def run_figure(forecast: DayForecast, runs: Runs, appliance_id: str) -> Figure:
                 origin="measured",
             ),
             Input(
-                symbol="n", name="whole runs heard", value=float(len(energies)), unit="", decimals=0, origin="measured"
+                symbol="n",
+                name="whole runs recorded",
+                value=float(len(energies)),
+                unit="",
+                decimals=0,
+                origin="measured",
             ),
         ),
-        note=f"The profile is that of the run of middle energy; the range is that of all {len(energies)} runs heard.",
+        note=f"The profile is that of the run of middle energy; the range is that of all {len(energies)} runs recorded.",
         sensitivities=(
             Sensitivity(
                 assumption=f"cheapest start, {_clock(schedule.cheapest.start_min)}",
                 change=float(schedule.cheapest.cost) - value,
             ),
             Sensitivity(
-                assumption=f"dearest start, {_clock(schedule.dearest.start_min)}",
+                assumption=f"most expensive start, {_clock(schedule.dearest.start_min)}",
                 change=float(schedule.dearest.cost) - value,
             ),
         ),

@@ -135,7 +135,7 @@ def _output(home: Home, h: RoomHeating, key: str) -> Figure:
         method="C1 radiator output, C6 floor check, C7 split unit",
         inputs=tuple(inputs),
         alternatives=_output_by_mean(home, h),
-        note="Paint, shelves and curtains take 5 to 25 % from a radiator; the plate knows nothing of them.",
+        note="Paint, shelves and curtains take 5 to 25 % from a radiator; the rated output knows nothing of them.",
     )
 
 
@@ -183,7 +183,10 @@ def _flow(home: Home, h: RoomHeating, key: str) -> Figure:
         decimals=1,
         formula="θf so that Σ ΦN (Δθlog(θf) / 49.8 K)^n = loss",
         substituted=sentence(
-            "{:.0f} W at {} flow, {} spread", h.loss.safe_w, celsius(h.flow_needed_c, 1), kelvin(source.spread_k)
+            "{:.0f} W at {} flow, {} flow to return",
+            h.loss.safe_w,
+            celsius(h.flow_needed_c, 1),
+            kelvin(source.spread_k),
         ),
         method="C1 radiator output solved for the flow; C3 by hand",
         inputs=(
@@ -237,7 +240,7 @@ def _flow_by_hand(home: Home, h: RoomHeating, spread_k: float) -> tuple[Figure, 
             unit="°C",
             value=float(curve[1]),
             decimals=1,
-            formula="C3 at each outdoor temperature, the spread falling with the load",
+            formula="C3 at each outdoor temperature, the flow to return difference falling with the load",
             substituted=points,
             method="C4 heating curve",
         ),

@@ -194,7 +194,7 @@ class Home(Document):
                 _known(other, devices, what, "device")
         for chain in self.safety_chains:
             for each in chain.device_ids:
-                _known(each, devices, f"the chain {chain.name!r}", "device")
+                _known(each, devices, f"the alarm path {chain.name!r}", "device")
         for zone in self.zones:
             what = f"the zone {zone.name!r}"
             for each in zone.room_ids:

@@ -53,7 +53,7 @@ class CycleMark(Document):
 
     def __post_init__(self) -> None:
         if self.end_ms <= self.start_ms:
-            raise HomeError("a cycle must end after it starts")
+            raise HomeError("a run must end after it starts")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -104,7 +104,7 @@ LAG_S: dict[HeaterKind, float] = {
 HEATER_LABEL: dict[HeaterKind, str] = {
     "electric_panel": "electric panel heater",
     "radiator": "radiator",
-    "warm_floor": "warm floor",
+    "warm_floor": "underfloor heating",
     "fan_unit": "fan unit",
     "split_unit": "split unit",
 }
@@ -134,7 +134,12 @@ USE: dict[RoomUse, UsePreset] = {
     "workshop": UsePreset("workshop", 15.0, 0.5, 1800),
     "store": UsePreset("store", 10.0, 0.3, 300),
 }
-CONDITION_LABEL = {"heated": "heated", "unheated": "not heated", "neighbour": "neighbouring property"}
+CONDITION_LABEL = {
+    "heated": "heated",
+    "unheated": "not heated",
+    "outdoors": "outdoors",
+    "neighbour": "neighbouring property",
+}
 NEIGHBOUR_C = 18.0
 WINDOW_SHARE = 0.2  # of each outside wall of a room that is described, not drawn
 # e of docs/methods A4 by shelter: no, one, more façades.

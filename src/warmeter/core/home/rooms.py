@@ -15,7 +15,7 @@ Built = Literal[
     "before_1920", "1920_1949", "1950_1977", "1978_1994", "1995_2006", "2007_2015", "2016_on", "very_low_energy"
 ]
 RoomUse = Literal["living", "sleeping", "kitchen", "bath", "hall", "office", "workshop", "store"]
-Condition = Literal["heated", "unheated", "neighbour"]
+Condition = Literal["heated", "unheated", "neighbour", "outdoors"]
 OpeningKind = Literal["window", "door"]
 ThingKind = Literal["furniture", "curtain", "lamp", "water_pipe", "pump", "stairs", "heat_maker"]
 
@@ -62,7 +62,8 @@ class Overrule(Document):
 class Room(Document):
     """A room: drawn as rectangles on a storey, or described in words.
 
-    ``height_m`` is its inside height; ``design_c`` what it should have on the coldest day (by use if None).
+    ``height_m`` is its inside height; ``design_c`` what it should have on the coldest day (by use if None). Only what
+    is heated has a zone. What is outdoors (a garden, a terrace) bounds no room: walls towards it are outside walls.
     """
 
     id: Id
@@ -85,7 +86,7 @@ class Room(Document):
             raise HomeError(f"the room {self.name!r} is drawn, but on no storey")
         keys = [o.figure for o in self.overrules]
         if len(set(keys)) != len(keys):
-            raise HomeError(f"a figure of {self.name!r} is overruled twice")
+            raise HomeError(f"a figure of {self.name!r} is entered by hand twice")
 
     @property
     def is_drawn(self) -> bool:

@@ -25,7 +25,7 @@ class GuardLimits(Document):
         if not self.low_c < self.high_c:
             raise HomeError(
                 sentence(
-                    "the lower guard limit must lie below the upper (got {} and {})",
+                    "the lower protection limit must lie below the upper (got {} and {})",
                     celsius(self.low_c),
                     celsius(self.high_c),
                 )

@@ -76,7 +76,7 @@ def table_of_bill(text: str) -> str:
     """
     lines = text.splitlines()
     if len(lines) > MOST_LINES:
-        raise ReadingError(f"a bill of over {MOST_LINES} lines cannot be read in; cut it into years")
+        raise ReadingError(f"a bill of over {MOST_LINES} lines cannot be imported; cut it into years")
     bill = _bill_of(lines)
     if bill is None:
         raise ReadingError("no line of this file is a month, or has the dates on which it begins and ends")

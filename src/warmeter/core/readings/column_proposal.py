@@ -21,8 +21,8 @@ _DIRECT = frozenset(
 )
 # What stands in a log and is no quantity that can be read in.
 _NOT_TAKEN: dict[str, str] = {
-    "circuit": "the temperature of a heating circuit is no quantity that can be read in yet",
-    "feels": "what is reckoned from other readings is not read in",
+    "circuit": "the temperature of a heating circuit is no quantity that can be imported yet",
+    "feels": "what is reckoned from other readings is not imported",
     "link": "link quality has no unit",
 }
 _NOTHING = frozenset(
@@ -139,7 +139,7 @@ def _nothing(case: _Case) -> str | None:
 def _quantity(case: _Case) -> str:
     """Return which quantity a column most likely carries, "" where nothing speaks for one."""
     if case.heading.foreign_unit:
-        case.doubts.append(f"{case.heading.foreign_unit} is no unit of a quantity that can be read in")
+        case.doubts.append(f"{case.heading.foreign_unit} is no unit of a quantity that can be imported")
         return ""
     for measure, why in _NOT_TAKEN.items():
         if case.says(measure):
@@ -227,7 +227,7 @@ def _measured(case: _Case, measure: str) -> str:
         return "relative_humidity"
     if measure in ("temperature", "ambient"):
         if case.names("machine"):
-            case.doubts.append("a machine's temperature can be that of its water or of its own")
+            case.doubts.append("an appliance's temperature can be that of its water or of its own")
             return "water_temperature"
         return "room_temperature"
     if measure in ("export", "import"):
@@ -267,11 +267,11 @@ def _electric(case: _Case) -> str:
     if case.names("machine") or [d for d in case.names("device") if d.device_kind in ("plug", "relay")]:
         return "electric_w"
     if case.names("room"):
-        case.doubts.append("power of a room can be its heater's or a machine's")
+        case.doubts.append("power of a room can be its heater's or an appliance's")
         return ""
     if not case.subjects.machines or "plug" not in case.heading.words:
         if "plug" in case.heading.words:
-            case.doubts.append("this home has no machine on a plug")
+            case.doubts.append("this home has no appliance on a plug")
             return ""
         return "grid_import_w" if case.says("import") or is_energy(case.heading.unit) else _whose_power(case)
     return "electric_w"
@@ -296,7 +296,7 @@ def _by_unit(case: _Case) -> str:
         return "room_temperature"
     if unit in UNITS_OF["electric_w"]:
         if case.names("machine"):
-            case.reasons.append(f"it names a machine and {unit}")
+            case.reasons.append(f"it names an appliance and {unit}")
             return "electric_w"
         if is_energy(unit) and not case.parts.whole:
             case.doubts.append("it does not say whose energy it is")
@@ -353,7 +353,7 @@ def _by_values(case: _Case) -> str:
         case.doubts.append("it names a room but no quantity, and its numbers are no room temperatures")
         return ""
     if case.names("machine") and not case.values.words:
-        case.doubts.append("it names a machine but no quantity; its numbers could be its power")
+        case.doubts.append("it names an appliance but no quantity; its numbers could be its power")
         return "electric_w"
     return ""
 

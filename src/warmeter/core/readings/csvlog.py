@@ -88,6 +88,8 @@ class ImportMapping:
         The rest.
     earliest_ms, latest_ms : int
         Times outside are left out and told: what lies there is nearly always a clock that was not set [ms UTC].
+    replaces : bool
+        Whether a value takes the place of a different one that is there at the same time; else that one is kept.
     """
 
     delimiter: str
@@ -103,6 +105,7 @@ class ImportMapping:
     channel_columns: tuple[int, ...] = ()
     earliest_ms: int = EARLIEST_MS
     latest_ms: int = LATEST_MS
+    replaces: bool = False
 
     @property
     def taken(self) -> tuple[Column, ...]:

@@ -253,9 +253,7 @@ def _note_gaps(at_ms: Ints, line: Ints, record: SeriesRecord, column: Column, no
         part = at_ms[begin : begin + GAP_SLICE + 1]
         for k in np.flatnonzero(np.diff(part) > limit)[: MOST_GAPS - found].tolist():
             minutes, place = int(part[k + 1] - part[k]) // MS_PER_MIN, int(line[begin + k])
-            notes.add_gap(
-                place, f"{column.heading}: not heard for {minutes // 60} h {minutes % 60:02d} min; stays a gap"
-            )
+            notes.add_gap(place, f"{column.heading}: no data for {minutes // 60} h {minutes % 60:02d} min; stays a gap")
             found += 1
         if found == MOST_GAPS:
             return

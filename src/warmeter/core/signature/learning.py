@@ -96,8 +96,8 @@ def learn(power_w: Floats, step_s: float) -> LearntCycles:
     heard = power_w[~np.isnan(power_w)]
     if heard.size * step_s < LEAST_HOURS * S_PER_H:
         raise NotKnowable(
-            f"Only {heard.size * step_s / S_PER_H:.1f} h of power were heard.",
-            "Record a day or more with at least two cycles, at 10 s to 60 s a reading.",
+            f"Only {heard.size * step_s / S_PER_H:.1f} h of power were received.",
+            "Record a day or more with at least two runs, at 10 s to 60 s a reading.",
         )
     rest = standby_power_of(heard)
     rough_w = rest.high_w + max(0.25 * rest.high_w, 0.6)
@@ -106,15 +106,15 @@ def learn(power_w: Floats, step_s: float) -> LearntCycles:
     if rough.start.size == 0:
         raise NotKnowable(
             f"The power never rises clearly above its rest of {rest.level_w:.1f} W.",
-            "Record while the machine works, two or three times.",
+            "Record while the appliance works, two or three times.",
         )
     rough = rough.only(_is_major(rough, step_s))
     typical_w = _typical(rough.mean_w(step_s), rough.energy_j)
     if typical_w < NEVER_RESTS * max(rest.high_w, 0.1) - rest.level_w:
         raise NeverAtStandby(
             f"It draws {rest.level_w:.0f} W at its least and {typical_w + rest.level_w:.0f} W at work: it never "
-            "rests, so it has no cycles.",
-            "Read its always-on power instead; if it does have cycles, record some whole ones.",
+            "rests, so it has no runs.",
+            "Read its always-on power instead; if it does have runs, record some whole ones.",
         )
     idle_w = _idle(power_w, step_s, rough, rest, typical_w)
     threshold_w, work_w = _threshold(power_w, rough, rest, idle_w)

@@ -101,8 +101,8 @@ def propose(
     whole = len(found.whole)
     if whole < 2:
         raise NotKnowable(
-            f"This log holds {whole} whole cycle{'s' if whole != 1 else ''}; one cycle proves no setting.",
-            "Record two or more whole cycles, with the rest after them.",
+            f"This log holds {whole} whole run{'s' if whole != 1 else ''}; one run proves no setting.",
+            "Record two or more whole runs, with the rest after them.",
         )
     thresholds, waits = grids(found, question, step_s)
     asked = asked_of(question, found, day, power_w, step_s)
@@ -121,7 +121,7 @@ def _sees_cycles(power_w: Floats, step_s: float, found: Activity, day: Ints, thr
     is_clear = thresholds >= least_threshold_w(found)
     if not is_clear.any():
         raise NotKnowable(
-            "No threshold stands clear of this machine's rest and below its work.",
+            "No threshold stands clear of this appliance's rest and below its work.",
             "Record with a plug that reads smaller powers.",
         )
     asked = asked_of("started", found, day, power_w, step_s)

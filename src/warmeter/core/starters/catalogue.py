@@ -4,6 +4,7 @@ from warmeter.core.edits.rule_edits import first_chain
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule, Tell
+from warmeter.core.rule.whole_numbers import in_whole_numbers
 from warmeter.core.sentence import celsius, sentence
 from warmeter.core.starters.climate import (
     blind_places,
@@ -68,7 +69,7 @@ def started(home: Home, starter_key: str, strategy_key: str, place_id: str) -> t
     if place_id not in places:
         raise HomeError("choose where it shall work")
     with_chain, _ = first_chain(home)
-    rule = strategy.make(with_chain, place_id)
+    rule = in_whole_numbers(strategy.make(with_chain, place_id), home.temperature_unit)
     tells = any(isinstance(step, Tell) for step in rule.then)
     return (with_chain if tells else home), rule
 
@@ -192,7 +193,7 @@ STARTERS: tuple[Starter, ...] = (
         key="blinds",
         name="Blinds by heat",
         what="Half down, then further, before the room is hot; up in the evening.",
-        needs="a blind motor",
+        needs="a motor without feedback",
         places=blind_places,
         caution=MOVING_CAUTION,
         strategies=one_strategy(blinds_rule),
@@ -208,17 +209,17 @@ STARTERS: tuple[Starter, ...] = (
     ),
     Starter(
         key="finished",
-        name="Machine finished",
+        name="Appliance finished",
         what="Told when it has finished, and again until somebody answers.",
-        needs="a machine on a metering plug",
+        needs="an appliance on a metering plug",
         places=machine_places,
         strategies=one_strategy(finished_rule),
     ),
     Starter(
         key="bedtime",
         name="Has it run by bedtime",
-        what="At half past nine: tell if the machine has not run today.",
-        needs="a machine on a metering plug",
+        what="At half past nine: tell if the appliance has not run today.",
+        needs="an appliance on a metering plug",
         places=machine_places,
         strategies=one_strategy(bedtime_rule),
     ),
@@ -226,7 +227,7 @@ STARTERS: tuple[Starter, ...] = (
         key="standby",
         name="Standby cut",
         what="At night, half an hour after it stopped.",
-        needs="a machine that may be cut",
+        needs="an appliance that may be cut",
         places=cuttable_places,
         caution=f"{HEATER_CAUTION} {COMPRESSOR_CAUTION}",
         strategies=(

@@ -61,7 +61,7 @@ def valve_of(home: Home, sensor_id: str) -> Device:
         names = " or ".join(d.name for d in own)
         raise HomeError(
             f"which valve feeds the water at {home.device(sensor_id).name}: {names}? Put the sensor and its valve into one leak "
-            "chain in the survey, or only tell"
+            "alarm path in the survey, or only tell"
         )
     return own[0]
 

@@ -82,16 +82,16 @@ def _plate(posterior: Posterior, point: Floats, plate_w: float | None) -> Doubt 
         return Doubt(
             kind="part of the heat",
             evidence=share,
-            sentence=f"At its highest this log shows {highest:.0f} W, {share:.0%} of the {plate_w:.0f} W on the plate, and a "
+            sentence=f"At its highest this log shows {highest:.0f} W, {share:.0%} of the {plate_w:.0f} W rated, and a "
             f"loss {loss_share:.0%} of the surveyed one: part of the heat may not be logged. Log every heater of the "
-            "room, or correct the plate.",
+            "room, or correct the rated output.",
         )
     if share > PLATE_SHARES[1]:
         return Doubt(
             kind="above the plate",
             evidence=share,
-            sentence=f"This log shows up to {highest:.0f} W, {share:.0%} of the {plate_w:.0f} W on the plate: its unit or the "
-            "plate is wrong. Check both.",
+            sentence=f"This log shows up to {highest:.0f} W, {share:.0%} of the {plate_w:.0f} W rated: its unit or the "
+            "rated output is wrong. Check both.",
         )
     return None
 
@@ -185,7 +185,7 @@ def _stamp(posterior: Posterior, point: Floats, progress: Callable[[], None]) ->
         kind="stamp",
         evidence=better / posterior.trust,
         sentence=f"The room answers better if the heat is moved {minutes:.0f} min {way}: its times may stand for the other end "
-        "of each step. Read the log in again with that stamp.",
+        "of each step. Import the log again with that stamp.",
     )
 
 
@@ -220,7 +220,7 @@ def _beyond_belief(posterior: Posterior, point: Floats) -> Doubt | None:
         kind="gains beyond belief",
         evidence=gain,
         sentence=f"To follow this log the model needs {gain:.0f} W a square metre from things nobody logged, where people and "
-        "machines give 1 to 11: its form does not fit this room, or a heater is not in the log.",
+        "appliances give 1 to 11: its form does not fit this room, or a heater is not in the log.",
     )
 
 

@@ -24,6 +24,7 @@ from warmeter.core.thermal.room_fit import (
     Balance,
     Doubt,
     Estimate,
+    ModelKind,
     Prior,
     RoomFit,
     RoomLog,
@@ -265,7 +266,7 @@ def _result(
     *,
     held_back: float,
     mean_rmse: float,
-    candidates: tuple[tuple[str, float], ...],
+    candidates: tuple[tuple[ModelKind, float], ...],
     heat_scale: float,
     doubts: tuple[Doubt, ...],
 ) -> RoomFit:

@@ -14,6 +14,11 @@ from warmeter.core.thermal.survey import RoomRc
 ModelKind = Literal["one store", "two stores", "two stores, low sun"]
 
 LOW_SUN: ModelKind = "two stores, low sun"  # the sun comes through windows in the walls
+MODEL_NAME: dict[ModelKind, str] = {
+    "one store": "one-capacity model",
+    "two stores": "two-capacity model",
+    "two stores, low sun": "two-capacity model, low sun",
+}
 FORMS: tuple[ModelKind, ...] = ("one store", "two stores", LOW_SUN)
 
 PARAMETERS = ("loss", "air store", "fabric store", "air to fabric", "emitter lag")
@@ -239,7 +244,7 @@ class RoomFit:
         Modelled temperature through the log [°C].
     rmse_k, held_back_rmse_k, mean_rmse_k : float
         Error over the log, of a free run over the held-back part, and of the plain mean there [K].
-    candidates : tuple of (str, float)
+    candidates : tuple of (ModelKind, float)
         Each model's error on the held-back part [K].
     balance : Balance
         The plain balance beside it.
@@ -275,7 +280,7 @@ class RoomFit:
     rmse_k: float
     held_back_rmse_k: float
     mean_rmse_k: float
-    candidates: tuple[tuple[str, float], ...]
+    candidates: tuple[tuple[ModelKind, float], ...]
     balance: Balance
     hours: float
     full_heat_w: float
@@ -301,7 +306,7 @@ class RoomFit:
         if not self.beats_mean:
             found.append(
                 sentence(
-                    "Run free over the held-back part it missed by {}, the plain mean by {}: record two weeks or more with nights set back by {}.",
+                    "Checked on a part not shown to the fit it was off by {}, the mean by {}: record two weeks or more with nights set back by {}.",
                     kelvin(self.held_back_rmse_k, 2),
                     kelvin(self.mean_rmse_k, 2),
                     kelvin(2),

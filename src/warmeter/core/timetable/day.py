@@ -171,7 +171,7 @@ def guards_of(home: Home, zone: Zone) -> tuple[Guard, ...]:
     """Return the guards of a zone's heating setpoint."""
     limits = home.guard_of(zone)
     whose = "the zone's own" if zone.guard is not None else "the home's"
-    return (Guard(low=limits.low_c, high=limits.high_c, reason=f"guard limits, {whose}", id="guard"),)
+    return (Guard(low=limits.low_c, high=limits.high_c, reason=f"protection limits, {whose}", id="guard"),)
 
 
 def setpoint_decisions(home: Home, zone: Zone, claims: Sequence[Claim], start_ms: int, end_ms: int) -> list[Decision]:

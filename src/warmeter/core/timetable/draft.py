@@ -78,7 +78,7 @@ def points_of(
     for block in sorted(blocks, key=lambda b: b.from_min):
         name = nearest(block.level, list(levels))
         if name is None:
-            findings.append(FileFinding(block.place, f"there is no level {block.level!r}", "this block is left out"))
+            findings.append(FileFinding(block.place, f"there is no level {block.level!r}", "this period is left out"))
             continue
         if name != block.level:
             findings.append(FileFinding(block.place, f"there is no level {block.level!r}", f"it is taken for {name!r}"))
@@ -96,13 +96,13 @@ def points_of(
         if own is not None and abs(own - levels[name].heating_c) < 1e-9:
             own = None
         if not 0 <= block.from_min < MIN_PER_DAY:
-            findings.append(FileFinding(block.place, "it begins outside the day", "this block is left out"))
+            findings.append(FileFinding(block.place, "it begins outside the day", "this period is left out"))
             continue
         point = ChangePoint(start_min=block.from_min, level_id=levels[name].id, own_setpoint_c=own)
         if kept and kept[-1][1].start_min == point.start_min:
             findings.append(
                 FileFinding(
-                    block.place, f"two blocks of {whose} begin at {_clock(block.from_min)}", "the later written holds"
+                    block.place, f"two periods of {whose} begin at {_clock(block.from_min)}", "the later written holds"
                 )
             )
             kept.pop()
@@ -122,7 +122,7 @@ def _edges(kept: Sequence[tuple[DraftBlock, ChangePoint]], findings: list[FileFi
             findings.append(
                 FileFinding(
                     block.place,
-                    f"blocks of {whose} overlap from {_clock(begins)} to {_clock(ends)}",
+                    f"periods of {whose} overlap from {_clock(begins)} to {_clock(ends)}",
                     f"the one that begins at {_clock(begins)} holds from then on",
                 )
             )
@@ -131,7 +131,7 @@ def _edges(kept: Sequence[tuple[DraftBlock, ChangePoint]], findings: list[FileFi
                 FileFinding(
                     block.place,
                     f"nothing is written for {whose} from {_clock(ends)} to {_clock(begins)}",
-                    f"{block.level} goes on until {_clock(begins)}",
+                    f"{block.level} continues until {_clock(begins)}",
                 )
             )
 
@@ -190,7 +190,7 @@ def _timetable(home: Home, zone: Zone, draft: DraftTimetable, findings: list[Fil
     if not usual:
         usual = next((points for points in days.values() if points), before.usual if before else ())
         if not usual:
-            findings.append(FileFinding(draft.place, f"{whose} has no block that could be taken", "it is left out"))
+            findings.append(FileFinding(draft.place, f"{whose} has no period that could be taken", "it is left out"))
             return None
         if USUAL not in draft.days:
             findings.append(

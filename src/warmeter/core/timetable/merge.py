@@ -62,7 +62,7 @@ def merge_blocks(
     if not starts or starts[0] != 0 or starts != sorted(set(starts)) or starts[-1] >= MIN_PER_DAY:
         raise HomeError("a day to be fitted begins at 00:00 and its times rise")
     if most < 1 or step_min < 1 or MIN_PER_DAY % step_min:
-        raise HomeError("a device holds one block at least, in steps that divide a day")
+        raise HomeError("a device holds one period at least, in steps that divide a day")
     values = sorted({round(v * _MILLI) for v in (allowed_c if allowed_c is not None else [p.setpoint_c for p in day])})
     if not values:
         raise HomeError("a device needs one setpoint that it can hold")

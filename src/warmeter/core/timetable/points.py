@@ -9,7 +9,7 @@ from warmeter.core.units import MIN_PER_DAY
 
 def _known(points: Points, index: int) -> None:
     if not 0 <= index < len(points):
-        raise HomeError("there is no such block any more")
+        raise HomeError("there is no such period any more")
 
 
 def move_edge(points: Points, index: int, start_min: int) -> Points:
@@ -45,7 +45,7 @@ def split_at(points: Points, at_min: int, held_before: ChangePoint) -> Points:
         If a block begins at that minute, or it lies outside the day.
     """
     if not 0 <= at_min < MIN_PER_DAY or any(point.start_min == at_min for point in points):
-        raise HomeError("a block can only be split inside itself")
+        raise HomeError("a period can only be split inside itself")
     return _sorted((*points, replace(held_at(points, at_min, held_before), start_min=at_min)))
 
 
@@ -80,7 +80,7 @@ def with_block(points: Points, held_before: ChangePoint, block: ChangePoint, end
         If the block does not end after it begins.
     """
     if not block.start_min < end_min <= MIN_PER_DAY:
-        raise HomeError("a block must end after it begins; over midnight it ends on the next day")
+        raise HomeError("a period must end after it begins; over midnight it ends on the next day")
     after = held_at(points, end_min, held_before)
     kept = tuple(p for p in points if not block.start_min <= p.start_min < end_min)
     if end_min < MIN_PER_DAY and not any(p.start_min == end_min for p in kept):

@@ -57,7 +57,7 @@ def read_csv(home: Home, lines: Sequence[str]) -> tuple[list[DraftTimetable], li
     try:
         rows = list(csv.reader(lines, delimiter=_delimiter(lines)))
     except csv.Error as error:
-        raise HomeError(f"this cannot be read as a table ({error}); save it as CSV, one block a line") from error
+        raise HomeError(f"this cannot be read as a table ({error}); save it as CSV, one period a line") from error
     heading = [cell.strip().casefold() for cell in rows[0]] if rows else []
     missing = [name for name in NEEDED if name not in heading]
     if missing:
@@ -83,7 +83,7 @@ def read_csv(home: Home, lines: Sequence[str]) -> tuple[list[DraftTimetable], li
         if block is not None:
             blocks.append(block)
     if not drafts:
-        raise HomeError("no line of this table could be taken; it needs one line a block")
+        raise HomeError("no line of this table could be taken; it needs one line a period")
     return [
         DraftTimetable(place=places[zone, name], zone=zone, name=name, days=days)
         for (zone, name), days in drafts.items()
@@ -115,7 +115,7 @@ def _block(row: dict[str, str], place: str, found: list[FileFinding]) -> DraftBl
     times = [_minute(row.get(name, "")) for name in ("from", "to")]
     if times[0] is None or times[1] is None:
         wrong = row.get("from" if times[0] is None else "to", "")
-        found.append(FileFinding(place, f"{wrong!r} is no time of day such as 06:30", "this block is left out"))
+        found.append(FileFinding(place, f"{wrong!r} is no time of day such as 06:30", "this period is left out"))
         return None
     own = None
     if row.get("setpoint_c") and row.get("own", "yes").casefold() not in ("no", "0", "false"):

@@ -151,11 +151,11 @@ def _week_findings(zone: str, week: list[tuple[int, int, str]]) -> list[FileFind
         is_last = place + 1 == len(week)
         following = week[0][0] + 7 * MIN_PER_DAY if is_last else week[place + 1][0]
         if begin + length > following:
-            words = f"blocks of {zone} overlap from {_moment(following)} to {_moment(begin + length)}"
+            words = f"periods of {zone} overlap from {_moment(following)} to {_moment(begin + length)}"
             found.append(FileFinding(where, words, "the one that begins later holds from then on"))
         elif begin + length < following:
             words = f"nothing is written for {zone} from {_moment(begin + length)} to {_moment(following)}"
-            found.append(FileFinding(where, words, "the block before goes on"))
+            found.append(FileFinding(where, words, "the period before continues"))
     return found
 
 
@@ -224,7 +224,7 @@ def _keys(event: Any, on: date, place: str, found: list[FileFinding]) -> list[st
     rule = event.get("rrule")
     if "exdate" in event or "rdate" in event:
         found.append(
-            FileFinding(place, "single dates are taken out of or added to it", "they are left as its weekdays")
+            FileFinding(place, "single dates are removed from it or added to it", "they are left as its weekdays")
         )
     if rule is None:
         return [on.isoformat()]

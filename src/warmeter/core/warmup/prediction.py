@@ -278,7 +278,7 @@ def _limit_c(
 ) -> Floats:
     """Return the cooling limit by minute, guarded; where no block has one, the guard's upper limit [°C]."""
     guard = home.guard_of(zone)
-    base = Claim(kind="base", value=guard.high_c, from_ms=stretch.start_ms, reason="guard limit")
+    base = Claim(kind="base", value=guard.high_c, from_ms=stretch.start_ms, reason="protection limit")
     found = decisions(cooling_claims(blocks, leads_min), base, guards_of(home, zone), stretch.start_ms, stretch.end_ms)
     return by_minute(found, stretch.start_ms, stretch.end_ms)
 

@@ -155,7 +155,7 @@ def _hours(
     known = np.isfinite(heat + pump + excess + warming)
     if known.sum() < FEWEST_WINDOWS:
         raise NotKnowable(
-            f"Only {int(known.sum())} whole hours of power and temperature were heard together.",
+            f"Only {int(known.sum())} whole hours of power and temperature were received together.",
             "Record both for two days or more, with a heating and a cooling in them.",
         )
     if heat[known].sum() == 0 or np.ptp(warming[known]) < LEAST_WARMING_K / 4:

@@ -41,7 +41,7 @@ def coldest_day(daily_c: Floats, first: date, *, is_north: bool) -> ColdestDay:
     """
     heard = np.flatnonzero(~np.isnan(daily_c))
     if not heard.size:
-        raise NotKnowable("No day of outdoor temperature was heard.", "Import a log of it.")
+        raise NotKnowable("No day of outdoor temperature was received.", "Import a log of it.")
     months = COLD_MONTHS_NORTH if is_north else COLD_MONTHS_SOUTH
     cold = sum((first + timedelta(days=int(k))).month in months for k in heard)
     lowest = int(heard[np.argmin(daily_c[heard])])

@@ -38,8 +38,8 @@ def like_yesterday(measured_c: Floats, ahead: int) -> Floats:
     heard = ~np.isnan(day)
     if heard.sum() < DAY_STEPS // 2:
         raise NotKnowable(
-            "Fewer than 12 of the last 24 hours of outdoor temperature were heard.",
-            "Type tomorrow's lowest and highest temperature, or read in a forecast.",
+            "Fewer than 12 of the last 24 hours of outdoor temperature were received.",
+            "Type tomorrow's lowest and highest temperature, or import a forecast.",
         )
     index = np.arange(day.size)
     whole = np.interp(index, index[heard], day[heard])

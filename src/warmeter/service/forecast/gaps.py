@@ -162,14 +162,20 @@ def _reason(figures: tuple[GapFigures, ...], kwh: float, wins: bool, is_money: b
     small = [
         f.setback.lead.reach_c for f in figures if f.setback.lead is not None and f.setback.lead.reach_c is not None
     ]
-    warm = f"it needs up to {longest:.0f} min of warm-up" if not late else "one warm-up comes too late even at 12 h"
+    warm = (
+        f"it needs up to {longest:.0f} min of warm-up"
+        if not late
+        else "one warm-up does not reach it in time even at 12 h"
+    )
     if small:
         warm = sentence("its heater is too small: at full heat for ever it would hold {}", celsius(min(small), 1))
     if wins:
         return sentence("the room loses less heat while it is cooler ({:.2f} kWh less drawn); {}", kwh, warm)
     if is_money and kwh > 0:
         return sentence(
-            "less is drawn ({:.2f} kWh), but the warm-up falls into dearer hours than holding would; {}", kwh, warm
+            "less is drawn ({:.2f} kWh), but the warm-up falls into more expensive hours than holding would; {}",
+            kwh,
+            warm,
         )
     return sentence("the walls take back what was saved while it was cooler; {}", warm)
 
@@ -179,7 +185,7 @@ def gap_of_key(found: list[RoomGaps], key: str) -> tuple[RoomGaps, GapFigures]:
     room_id, _, place = key.removeprefix("gap.").rpartition(".")
     room = next((r for r in found if r.room.id == room_id), None)
     if room is None or not place.isdecimal() or int(place) >= len(room.gaps):
-        raise NotKnowable("This gap is not there any more.", "Look at the table anew.")
+        raise NotKnowable("This setback period is not there any more.", "Look at the table anew.")
     return room, room.gaps[int(place)]
 
 
@@ -195,7 +201,9 @@ def gap_figure(forecast: DayForecast, found: list[RoomGaps], key: str) -> Figure
     outdoor = float(stretch.mean()) if stretch.size else float(shown.stretch.outdoor_c[0])
     inputs = (
         Input(symbol="H", name="heat loss", value=loss, unit="W/K", decimals=1, origin=origin_of(shown)),
-        Input(symbol="C", name="heat store", value=store / J_PER_WH, unit="Wh/K", decimals=0, origin=origin_of(shown)),
+        Input(
+            symbol="C", name="thermal mass", value=store / J_PER_WH, unit="Wh/K", decimals=0, origin=origin_of(shown)
+        ),
         Input(symbol="P", name="heater", value=shown.full_heat_w, unit="W", decimals=0, origin="typed"),
         Input(symbol="θset", name="held", value=gap.held_c, unit="°C", decimals=1, origin="typed"),
         Input(symbol="θsb", name="set back to", value=gap.low_c, unit="°C", decimals=1, origin="typed"),
@@ -213,7 +221,7 @@ def gap_figure(forecast: DayForecast, found: list[RoomGaps], key: str) -> Figure
         low=saved.low,
         high=saved.high,
         decimals=2,
-        formula="saved = E(held) − E(set back), over the gap and the day after",
+        formula="saved = E(held) − E(set back), over the setback period and the day after",
         substituted=f"{hold:.3f} − {back:.3f} = {saved.value:.3f} kWh of {room.fuel or 'electricity'}",
         inputs=inputs,
         method="simulation of the room with its own stores, its heater in proportion over 0.5 K",

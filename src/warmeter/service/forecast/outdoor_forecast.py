@@ -84,14 +84,14 @@ def _untyped(app: App, home: Home, as_of: int, grid: Ints) -> tuple[Floats, str,
         ahead = grid > as_of
         if ahead.any() and not np.isnan(read_in[ahead]).any():
             index, heard = np.arange(grid.size), ~np.isnan(read_in)
-            return np.interp(index, index[heard], read_in[heard]), "forecast read in", FORECAST_SPREAD_K
+            return np.interp(index, index[heard], read_in[heard]), "forecast imported", FORECAST_SPREAD_K
     series = series_of(app, home.id, "outdoor_temperature", "")
     past = np.arange(as_of - 14 * MS_PER_DAY, as_of, MS_PER_MIN, dtype=np.int64)
     logged = instants(app, home, series, past) if series else np.full(past.size, np.nan)
     if np.isnan(logged[-1440:]).all() and np.isnan(logged).all():
         raise NotKnowable(
             "Nothing says how cold it will be.",
-            "Type the lowest and highest temperature of the day, or read in a log or a forecast of outdoors.",
+            "Type the lowest and highest temperature of the day, or import a log or a forecast of outdoors.",
         )
     yesterday = like_yesterday(logged, 2 * MIN_PER_DAY)
     # Minute by minute the same time of day as in the last 24 hours.

@@ -61,7 +61,7 @@ def bring_in(app: App, data: bytes, person: Person, name: str) -> str:
     home = home_of_file(data)
     if home.id in {line.id for line in app.homes.all_lines()}:
         home = replace(home, id=new_id(), name=f"{home.name[:70]} (copy)")
-    app.homes.create(home, author=person.name, at_ms=app.now_ms(), summary=f"Brought in from {name}"[:400])
+    app.homes.create(home, author=person.name, at_ms=app.now_ms(), summary=f"Imported from {name}"[:400])
     return home.id
 
 
@@ -78,9 +78,9 @@ def put_in_place(app: App, home_id: str, base: int, data: bytes, person: Person,
     home = home_of_file(data)
     if home.id != home_id:
         raise HomeError(
-            f"this file is of another home ({home.name!r}); bring it in as a home of its own on the page of homes"
+            f"this file is of another home ({home.name!r}); import it as a home of its own on the page of homes"
         )
-    command = Apply(change=lambda _: home, summary=f"Brought in from {name}")
+    command = Apply(change=lambda _: home, summary=f"Imported from {name}")
     return edit_home(app, home_id, base, person, command)[1]
 
 

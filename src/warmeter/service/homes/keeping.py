@@ -49,7 +49,7 @@ def take_away(app: App, home_id: str, typed_name: str) -> HomeLine:
     if line is None:
         raise HomeError("this home is not here any more; look at the list of homes")
     if typed_name.strip() != line.name.strip():
-        raise HomeError(f"type the home's name, {line.name}, just as it stands; nothing was taken away")
+        raise HomeError(f"type the home's name, {line.name}, just as it stands; nothing was removed")
     app.homes.take_away(home_id, app.now_ms())
     return line
 

@@ -41,7 +41,7 @@ def run_job(app: App, job_id: int) -> None:
     except WarmeterError as error:
         sentence = str(error)
     except HomeNotFound:
-        sentence = "This home was taken away meanwhile; nothing was changed"
+        sentence = "This home was removed meanwhile; nothing was changed"
     except DatabaseAway:
         raise
     except Exception as error:

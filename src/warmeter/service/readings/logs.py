@@ -27,6 +27,7 @@ from warmeter.core.readings.log_proposal import MOST_CHANNELS, LogProposal, prop
 from warmeter.core.readings.logtable import InMemory, read, within_bounds
 from warmeter.core.readings.record_log import looks_like_records, table_of
 from warmeter.core.units import MS_PER_DAY
+from warmeter.core.wording import number
 from warmeter.service.app import App, Person
 from warmeter.service.limits import LINE_BYTES, LOG_BYTES, LOG_LINES, LOG_TOLD, RECORDS_BYTES, RECORDS_TOLD, size_told
 from warmeter.service.readings.log_spool import OnDisk
@@ -295,6 +296,8 @@ def take(
         newest, base = app.homes.locked(connection, home_id)
         merged = app.readings.add(source, series, connection)
         summary = f"Imported {merged.added} readings from {upload.file_name}"
+        if merged.replaced:
+            summary += f", {merged.replaced} of them in place of others"
         change = Change(base=base, author=person.name, summary=summary, at_ms=at, import_id=merged.import_id)
         if merged.added:
             app.homes.save(newest, change, connection)
@@ -328,8 +331,23 @@ def run_import(app: App, job: Job, progress: Callable[[float, str], None]) -> st
         progress(share, f"Reading in {upload.file_name}: {lines:,} of {upload.lines:,} lines")
 
     merged = take(app, job.home_id, upload, _MAPPING.validate_python(asked["plan"]), Person(asked["author"]), tell)
-    different = f"; {merged.different:,} differ from what was there, which is kept" if merged.different else ""
-    return f"{merged.added:,} readings imported from {upload.file_name}, {merged.equal:,} were there already{different}"
+    return told_of(merged, upload)
+
+
+def told_of(merged: Merged, upload: Upload) -> str:
+    """Return in words what came of an import."""
+    if not merged.added and not merged.different:
+        return f"All {number(merged.equal)} readings of {upload.file_name} were there already: nothing was added."
+    words = f"{number(merged.added)} readings imported from {upload.file_name}."
+    if merged.replaced:
+        words += (
+            f" {number(merged.replaced)} of them stand in place of others; take the import back, and those stand again."
+        )
+    if merged.equal:
+        words += f" {number(merged.equal)} were there already."
+    if merged.different:
+        words += f" {number(merged.different)} differ from what is there at the same time; what was there is kept."
+    return words
 
 
 def found_import(
@@ -386,7 +404,7 @@ def bring_back(app: App, home_id: str, import_id: int, person: Person) -> Merged
         line = found_import(app, home_id, import_id, connection, is_taken_back=True)
         merged = app.readings.bring_back(home_id, import_id, connection)
         if not merged.added + merged.equal + merged.different:
-            raise ReadingError(f"the readings of {line.file_name} were not kept; read the file in again")
+            raise ReadingError(f"the readings of {line.file_name} were not kept; import the file again")
         revisions = app.homes.revisions(home_id, connection)
         read_in = next(r.number for r in revisions if r.import_id == import_id)
         undoes = next(r.number for r in revisions if r.undoes == read_in)

@@ -190,8 +190,8 @@ def log_series(
     ]
     if missing:
         raise NotKnowable(
-            f"No {' and no '.join(missing)} of {room.name} has been read in.",
-            "Read in a log that holds room temperature, outdoor temperature and the heater's heat.",
+            f"No {' and no '.join(missing)} of {room.name} has been imported.",
+            "Import a log that holds room temperature, outdoor temperature and the heater's heat.",
         )
     return inside, outside, heat, in_watts
 

@@ -100,7 +100,7 @@ def with_never(evidence: Evidence, home: Home, found: Replay | None) -> Evidence
         truth = evaluator.clauses(rule.watch, rule.limits.stale_s)
         is_moment_only = all(c.is_moment for clause in rule.watch for c in clause)
         if np.all(truth.value == UNKNOWN):
-            told[rule.id] = f"In these {days} days nothing was heard of what it watches."
+            told[rule.id] = f"In these {days} days no data was received of what it watches."
         elif not np.any(truth.value == TRUE) and rule.kind != "safety" and not is_moment_only:
             told[rule.id] = f"In these {days} days what it watches never held."
         elif np.all(truth.value == TRUE):

@@ -73,8 +73,8 @@ def power_series_of(app: App, home: Home, appliance: Appliance) -> list[StoredSe
     series = series_of(app, home.id, "electric_w", appliance.id)
     if not series:
         raise NotKnowable(
-            f"No power of {appliance.name} has been read in.",
-            "Put a metering plug on it and record two or three cycles, at 10 s to 60 s a reading.",
+            f"No power of {appliance.name} has been imported.",
+            "Put a metering plug on it and record two or three runs, at 10 s to 60 s a reading.",
         )
     return series
 

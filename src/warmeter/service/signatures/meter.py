@@ -119,7 +119,7 @@ class _Intervals:
 def _finest(app: App, home: Home) -> list[StoredSeries]:
     taken = series_of(app, home.id, "grid_import_w", "")
     if not taken:
-        raise NotKnowable("The meter's import has not been read in.", "Read in its interval data of a week or more.")
+        raise NotKnowable("No reading of the meter has been imported.", "Import its interval data of a week or more.")
     return sorted(taken, key=lambda s: s.record.step_s or s.record.longest_hold_s)
 
 
@@ -142,7 +142,7 @@ def missing_within(
     """
     start, end, watts = stretches(readings, record)
     if record.step_s <= 0 or record.kind not in ("mean", *ENERGY_KINDS) or not start.size:
-        raise NotKnowable("These readings are no intervals.", "Read in interval data: one value for each step.")
+        raise NotKnowable("These readings are no intervals.", "Import interval data: one value for each step.")
     low, high = int(start[0]), int(end.max())
     found = completeness(
         start,

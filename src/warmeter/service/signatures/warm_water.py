@@ -69,7 +69,7 @@ def water_record(
     water = series_of(app, home.id, "water_temperature", machine.id)
     if not water:
         raise NotKnowable(
-            f"No water temperature of {machine.name} has been read in.",
+            f"No water temperature of {machine.name} has been imported.",
             "Record it with the power for two days or more, and map it to water temperature.",
         )
     power_series = power_series_of(app, home, machine)

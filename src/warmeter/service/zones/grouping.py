@@ -172,7 +172,7 @@ def _under_guard(home: Home, room_ids: tuple[str, ...], found: GroupingOutcome) 
     limits = [(k, home.room(key).name, home.guard_of(home.zone_of_room(key)).low_c) for k, key in enumerate(room_ids)]
     return [
         sentence(
-            "{} falls to {}, under its guard limit of {}: pipes and people there are at risk",
+            "{} falls to {}, under its protection limit of {}: pipes and people there are at risk",
             name,
             celsius(found.coldest_c[k], 1),
             celsius(low, 1),

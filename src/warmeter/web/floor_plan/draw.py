@@ -21,7 +21,7 @@ EMPTY = Rect(x_m=0.0, y_m=0.0, width_m=12.0, depth_m=7.0)
 MARGIN_PX = 46
 LEAST_PX_M, MOST_PX_M = 8, 60
 # Widths of a letter and of an area with its unit in a room's label [px].
-LETTER_PX, AREA_PX = 7.2, 62
+LETTER_PX, AREA_PX, LEAST_LETTERS = 7.2, 62, 9
 # Marks of devices by kind: a shape with a letter; no two kinds share both.
 DEVICE_MARK = {
     "thermostat": ("square", "T"),
@@ -264,15 +264,16 @@ def _room(home: Home, room: Room, scale: _Scale, facts: RoomFacts | None, most_w
     widest = max(room.rects, key=lambda r: r.width_m * r.depth_m)
     longest = max(8.0, 0.4 * widest.width_m * scale.px_m)
     is_on = room.id == selected
+    name = show.shortened(room.name, max(LEAST_LETTERS, int(widest.width_m * scale.px_m / LETTER_PX)))
     return RoomShape(
         id=room.id,
-        name=room.name,
+        name=name,
         title=f"{room.name}, {show.area(area, home)}",
         path=_path(room.rects, scale),
         x=scale.x(widest.x_m + widest.width_m / 2),
         y=scale.y(widest.y_m + widest.depth_m / 2),
         area=show.number(area_to(area, home.length_unit), 1 if home.length_unit == "m" else 0),
-        is_narrow=LETTER_PX * len(room.name) + AREA_PX > widest.width_m * scale.px_m,
+        is_narrow=LETTER_PX * len(name) + AREA_PX > widest.width_m * scale.px_m,
         bar_x=scale.x(widest.x_m + widest.width_m / 2) - min(44.0, 0.38 * widest.width_m * scale.px_m),
         flag="",
         facts=facts,

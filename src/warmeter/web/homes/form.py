@@ -130,7 +130,7 @@ def read_home(texts: Texts) -> Home:
     rooms = [] if texts.get("empty") else [tried(RoomForm, f"room{k}_") for k in numbers]
     form = tried(_HomeForm)
     if form is not None and not form.guard_low < form.guard_high:
-        errors["guard_low"] = "The lower guard limit must lie below the upper"
+        errors["guard_low"] = "The lower protection limit must lie below the upper"
     if form is not None and form.source == "heat_pump" and not form.cop:
         errors["cop.7"] = "Give the COP at one outdoor temperature or more"
     try:

@@ -109,7 +109,7 @@ def take_away(request: Request, home_id: str, texts: Annotated[Texts, Depends(fo
             home_id=home_id, name=found.name if found else home_id, days=keeping.KEPT_DAYS, error=str(error)
         )
         return render(request, "homes/take_away.html", view, 422)
-    notice = f"{line.name} is taken away, and gone for good in {keeping.KEPT_DAYS} days."
+    notice = f"{line.name} is removed, and gone for good in {keeping.KEPT_DAYS} days."
     return RedirectResponse(f"/?notice={quote(notice)}", status_code=303)
 
 

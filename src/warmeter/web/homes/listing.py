@@ -68,7 +68,7 @@ def _listed_anew(app: App, line: HomeLine) -> Listed:
     except HomeUnreadable as error:
         return Listed(version=__version__, why=error.why)
     except HomeNotFound:
-        return Listed(version=__version__, why="it was taken away just now")
+        return Listed(version=__version__, why="it was removed just now")
     listed = _listed(home)
     app.homes.keep_listed(line.id, revision, _LISTED.dump_json(listed).decode())
     return listed

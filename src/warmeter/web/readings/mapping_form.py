@@ -28,6 +28,7 @@ class _MappingForm:
     repeated_hour: Literal["ask", "first", "second"] | None = None
     earliest: date | None = None
     latest: date | None = None
+    replaces: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,6 +68,7 @@ def mapping_of(texts: Texts, proposal: LogProposal, home: Home) -> ImportMapping
         "repeated_hour": form.repeated_hour,
         "earliest_ms": _bound_ms("earliest", form.earliest),
         "latest_ms": _bound_ms("latest", form.latest),
+        "replaces": form.replaces,
     }
     return logs.changed_mapping(
         guessed, columns, **{name: value for name, value in said.items() if value not in (None, "")}

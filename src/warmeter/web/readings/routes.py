@@ -158,6 +158,7 @@ class MapLogPage(Page):
     back: str = ""
     error: str = ""
     can_be_taken: bool = False
+    differing: int = 0
 
 
 def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Response:
@@ -218,6 +219,7 @@ def _page(request: Request, home_id: str, token: str, texts: Texts | None) -> Re
             strip=preview_strip(found, home, clock, strip_width(request, has_aside=False)),
             asks=any("choose which" in r.reason for r in found.refusals),
             can_be_taken=True,
+            differing=app.readings.differing(home_id, found.series),
         )
     except WarmeterError as caught:
         error = error or str(caught)
@@ -371,14 +373,7 @@ def take_log(request: Request, home_id: str, token: str, texts: Annotated[Texts,
         logs.ask_to_take(app, home_id, revision, kept, mapping, person_of(request))
         return back_to(request, "import_log", home_id)
     merged = logs.take(app, home_id, kept, mapping, person_of(request))
-    if not merged.added:
-        sentence = f"All {merged.equal} readings of {kept.file_name} were there already: nothing was added."
-    else:
-        sentence = f"{merged.added} readings imported from {kept.file_name}."
-        if merged.equal:
-            sentence += f" {merged.equal} were there already."
-    if merged.different:
-        sentence += f" {merged.different} differ from what is there at the same time; what was there is kept."
+    sentence = logs.told_of(merged, kept)
     if back:
         return RedirectResponse(f"{back}{'&' if '?' in back else '?'}notice={quote(sentence)}", status_code=303)
     return back_to(request, "survey", home_id, sentence)

@@ -210,7 +210,7 @@ def _minus_slot(wording: RuleWording, path: str, condition: Any) -> Slot:
     return Slot(
         id=f"{path}.minus",
         text=name,
-        title="what is taken away from it",
+        title="what is subtracted from it",
         kind="choice",
         value=f"{minus.quantity}:{minus.subject_id or ''}",
         options=[(key, name) for key, (name, _) in others.items()],
@@ -239,7 +239,7 @@ def _verb_slot(wording: RuleWording, place: ConditionPlace, condition: OfSignal,
         options += [(f"{key}:is", state) for key, _, state in plain]
     if not is_two_states(signal):
         options += [("rising:", "rises by"), ("falling:", "falls by")]
-    options.append(("silent:", "is not heard for"))
+    options.append(("silent:", "sends no data for"))
     reading = rule.reading if is_watch else "becomes" if place.sub else "is"
     value = f"{how}:" if how in ("rising", "falling", "silent") else f"{how}:{reading}"
     return Slot(

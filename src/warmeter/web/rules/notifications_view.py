@@ -39,7 +39,7 @@ def notification_lines(wording: RuleWording, replay: Replay) -> list[Notificatio
     return [
         NotificationLine(
             when=show.moment(notice.at_ms, clock, home.country),
-            whom=names.get(notice.group_id, "a chain that is gone"),
+            whom=names.get(notice.group_id, "a group that is gone"),
             text=filled(wording, replay, notice),
             how="kept until the quiet hours ended" if notice.is_late else "again" if notice.is_again else "",
         )

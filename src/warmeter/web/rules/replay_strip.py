@@ -26,7 +26,17 @@ from warmeter.service.rules.replays import Replay, RuleReplay
 from warmeter.web import format as show
 from warmeter.web.rules.wording import RuleWording
 from warmeter.web.strip.draw import DrawnStrip, draw
-from warmeter.web.strip.lanes import Axis, Curve, Lane, ReferenceLine, StripBlock, StripStretch, StripView, Tick
+from warmeter.web.strip.lanes import (
+    Axis,
+    Curve,
+    Lane,
+    ReferenceLine,
+    StripBlock,
+    StripStretch,
+    StripView,
+    Tick,
+    gutter_name,
+)
 from warmeter.web.timetable.lanes import hatch_step
 
 POINTS = 1400
@@ -45,7 +55,7 @@ WHY_HELD = {
 }
 WHY_ENDED = {
     "as_long_as": "as long as ended",
-    "stale": "not heard",
+    "stale": "no data",
     "when": "put back",
     "after": "its time was over",
     "at": "the clock",
@@ -61,7 +71,9 @@ def rule_strip(wording: RuleWording, replay: Replay, found: RuleReplay, width: i
     lanes = [*_watch_lanes(wording, replay), *_guard_lanes(wording, replay), *_zone_lanes(wording, replay, found)]
     lanes = [
         *lanes[:MOST_LANES],
-        rule_lane(replay, found, name=f"Rule {ago}", note="fired, held back", needless=_needless(rule, replay, found)),
+        rule_lane(
+            replay, found, name=f"Rule {ago}", note="triggered, suppressed", needless=_needless(rule, replay, found)
+        ),
     ]
     return draw(
         StripView(
@@ -82,7 +94,7 @@ def all_rules_strip(home: Home, replay: Replay, width: int) -> DrawnStrip:
     for number, rule in enumerate(home.rules, 1):
         found = replay.rules.get(rule.id)
         if found is not None:
-            lane = rule_lane(replay, found, name=_short(f"{number} {rule.name}", WIDE_NAME), height=height)
+            lane = rule_lane(replay, found, name=show.shortened(f"{number} {rule.name}", WIDE_NAME), height=height)
             count = f"{len(found.rule_run.firings)}"
             lanes.append(replace(lane, table=[([count] * POINTS, "×", "")]))
     return draw(
@@ -169,7 +181,7 @@ def _lanes_of(
         bars = _bars(truth, replay, is_yes=condition.is_on)
         read = _yes_no(truth, replay, (words[0], words[1]) if condition.is_on else (words[1], words[0]))
         name = found.name if found else "gone"
-        yield condition.of, Lane(name=_short(name), height=26, stretches=bars, table=[(read, "", "")])
+        yield condition.of, Lane(name=gutter_name(name), height=26, stretches=bars, table=[(read, "", "")])
     elif isinstance(condition, MachineDoes):
         signal = Signal(quantity="electric_w", subject_id=condition.appliance_id)
         yield signal, _curve_lane(wording, replay, signal, (), is_power=True)
@@ -220,7 +232,7 @@ def _curve_lane(
     words = {"°C": show.difference_unit(home) if is_difference else show.temperature_unit(home), "price": "/kWh"}
     curve = Curve(values=values, css="wm-pw" if is_power or unit == "W" else "wm-temp", step=_length(replay) / POINTS)
     return Lane(
-        name=_short(name),
+        name=gutter_name(name),
         note=words.get(unit, unit),
         height=54,
         low=0.0 if unit == "W" else low - margin,
@@ -237,10 +249,6 @@ def _curve_lane(
 
 def _length(replay: Replay) -> float:
     return (replay.scope.end_ms - replay.scope.start_ms) / MS_PER_MIN
-
-
-def _short(name: str, most: int = 15) -> str:
-    return name if len(name) <= most else f"{name[: most - 1]}…"
 
 
 def _guard_lanes(wording: RuleWording, replay: Replay) -> Iterator[Lane]:
@@ -275,7 +283,7 @@ def _zone_lanes(wording: RuleWording, replay: Replay, found: RuleReplay) -> Iter
         known = [*measured[~np.isnan(measured)].tolist(), *(b.value for b in blocks)]
         low, high = min(known) - 1.5, max(known) + 1.0
         yield Lane(
-            name=_short(zone.name),
+            name=gutter_name(zone.name),
             note=show.temperature_unit(home),
             height=86,
             low=low,
@@ -324,14 +332,14 @@ def rule_lane(
         Tick(
             at=_place(replay, h.at_ms),
             is_hollow=True,
-            title=f"{clock.local(h.at_ms):%a %d %b %H:%M} held back: {WHY_HELD[h.why]}",
+            title=f"{clock.local(h.at_ms):%a %d %b %H:%M} suppressed: {WHY_HELD[h.why]}",
         )
         for h in rule_run.held_back
     ]
     ticks += [
         Tick(
             at=_place(replay, f.at_ms),
-            title=f"{clock.local(f.at_ms):%a %d %b %H:%M} fired{f', then {WHY_ENDED[f.why]}' if f.why else ''}",
+            title=f"{clock.local(f.at_ms):%a %d %b %H:%M} triggered{f', then {WHY_ENDED[f.why]}' if f.why else ''}",
         )
         for f in rule_run.firings
     ]

@@ -61,11 +61,11 @@ def limits_of(wording: RuleWording) -> RuleSentence:
     told.leave(_most_a_day(rule))
     told.say("; cools off for")
     times("cool_off_s", "cool-off after its end")
-    told.say(". Not heard for")
+    told.say(". No data for")
     times("stale_s", "silence after which nothing is known", 60)
     told.say(":")
     stale = [("keep", "keep what stands"), ("put_back", "put it back"), ("tell", "keep, and tell")]
-    title = "what to do while it is not heard"
+    title = "what to do while no data comes"
     told.leave(choice_slot("when_stale", title, stale, limits.when_stale, "limits", "when_stale"))
     _say_again(told, rule)
     told.say(".")
@@ -77,7 +77,11 @@ def _say_again(told: RuleSentence, rule: Rule) -> None:
     limits = rule.limits
     told.say(". While it holds, the watch coming true again")
     words = "begins Then anew", "is ignored"
-    told.leave(yes_no_slot("restart", "what a second coming does", words, rule.is_restarted, "", "is_restarted"))
+    told.leave(
+        yes_no_slot(
+            "restart", "what happens when it triggers again meanwhile", words, rule.is_restarted, "", "is_restarted"
+        )
+    )
     if rule.kind != "safety":
         told.say(f". More than {limits.lock_starts} starts in")
         title, window_s = "window in which starts are counted", limits.lock_window_s
@@ -92,7 +96,7 @@ def _most_a_day(rule: Rule) -> Slot:
     return Slot(
         id="most_a_day",
         text="any number a day" if most is None else f"{most} a day",
-        title="most firings a day; empty for no limit",
+        title="most times a day; empty for no limit",
         value="" if most is None else str(most),
         hint="a number, or empty",
         path="limits",
@@ -120,7 +124,7 @@ def _say_put_back(told: RuleSentence, wording: RuleWording, *, is_open: bool) ->
         told.say("or at the latest" if is_later else "")
         slot = seconds_slot("back_after", "after how long", back.after_s, "put_back", "after_s", low=1)
         told.leave(replace(slot, removal=Removal("put_back", "after_s")))
-        told.say("after it fired")
+        told.say("after it triggered")
         is_later = True
     if back.at_min is not None:
         told.say("or at the latest at" if is_later else "at")

@@ -180,7 +180,7 @@ def _ends(wording: RuleWording) -> Iterator[str]:
         return
     release = (
         " Take back what was set: the timetable, or the next rule below, decides then. A controller that cannot take "
-        "back must ask for the present block, never for an old number."
+        "back must ask for the present period, never for an old number."
     )
     yield f"Put it back {ends}{release}{shut}"
 
@@ -194,7 +194,7 @@ def _limits(rule: Rule) -> Iterator[str]:
     if limits.cool_off_s:
         yield f"Nothing for {seconds_text(limits.cool_off_s)} after it ended."
     silent = {"keep": "leave everything as it stands", "put_back": "put it back", "tell": "leave it and tell somebody"}
-    yield f"If a sensor is not heard for {seconds_text(limits.stale_s)}: {silent[limits.when_stale]}."
+    yield f"If a sensor sends no data for {seconds_text(limits.stale_s)}: {silent[limits.when_stale]}."
     if rule.kind != "safety" and limits.lock_for_s:
         yield f"After {limits.lock_starts} starts within {seconds_text(limits.lock_window_s)}, lock it for {seconds_text(limits.lock_for_s)}."
 

@@ -59,5 +59,5 @@ def take_out(home: Home, texts: Texts) -> Command:
     rule, slot = _slot(home, texts)
     if slot.removal is None:
         raise HomeError("this part of the sentence must stand; change it, or remove the whole rule")
-    words = f"{slot.text} taken out"
+    words = f"{slot.text} removed"
     return TakeOutPart(rule_id=rule.id, path=slot.removal.path, field=slot.removal.field, words=words)

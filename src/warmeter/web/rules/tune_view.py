@@ -226,7 +226,7 @@ def _asked(found: Tuned) -> str:
 
 def _sentence(wording: RuleWording, found: Tuned) -> str:
     if found.middle is None:
-        return "No setting tried meets the goal: allow more needless firings, or watch something else."
+        return "No setting tried meets the goal: allow more needless times, or watch something else."
     steps = found.middle.steps
     robust = (
         "on the edge of the good region"

@@ -109,8 +109,8 @@ def _set_summary(replay: Replay) -> str:
     told = sum(len(found.notices) for found in replay.rules.values())
     nights = sum(found.nights for found in replay.rules.values())
     idle = sum(not found.rule_run.firings for found in replay.rules.values())
-    words = f"{show.number(fired)} firings, {show.number(held)} held back, somebody told {show.number(told)} times"
-    return f"{words}, {nights} nights woken, {idle} rules never fired"
+    words = f"{show.number(fired)} times triggered, {show.number(held)} suppressed, {show.number(told)} messages sent"
+    return f"{words}, {nights} nights woken, {idle} rules never triggered"
 
 
 def _row(
@@ -146,13 +146,13 @@ def _came_to(home: Home, found: RuleReplay) -> str:
     if not fired and found.unheard:
         names = {each.signal: each.name for each in offered(home)}
         unheard = " and ".join(names.get(signal, signal.quantity) for signal in found.unheard)
-        return f"Nothing was heard of {unheard}: what it would have done is not known"
+        return f"No data was received of {unheard}: what it would have done is not known"
     if not fired and not found.rule_run.held_back:
-        return "Did not fire"
+        return "Was not triggered"
     held = len(found.rule_run.held_back)
-    parts = [f"Fired {show.number(fired)} time{'s' * (fired != 1)}"] if fired else []
+    parts = [f"Triggered {show.number(fired)} time{'s' * (fired != 1)}"] if fired else []
     if held:
-        parts.append(f"{'held' if fired else 'Held'} back {show.number(held)}")
+        parts.append(f"{'suppressed' if fired else 'Suppressed'} {show.number(held)}")
     if found.notices:
         parts.append(f"told {show.number(len(found.notices))}")
     if found.nights:

@@ -71,14 +71,14 @@ def _start(forecast: DayForecast, start: HeatingStart) -> SheetSetting:
     if start.measure_first:
         low, high = (
             show.duration(start.lead.low or 0),
-            "too late" if start.lead.high is None else show.duration(start.lead.high),
+            "not reached in time" if start.lead.high is None else show.duration(start.lead.high),
         )
         return SheetSetting(
             start.room.zone.name,
             f"{start.room.zone.id}.{start.block.index}",
             "measure first",
             f"no start is printed for {wanted} at {due}; hold, or set back by little, until it is measured",
-            f"As far as is known of {start.room.room.name} the lead lies between {low} and {high}: that is longer than the gap it "
+            f"As far as is known of {start.room.room.name} the lead time lies between {low} and {high}: that is longer than the setback period it "
             "serves. Log its temperature, outdoors and its heater for two weeks with nights set back by "
             f"{show.difference(2, home, 0)} {show.difference_unit(home)} or more.",
             "",
@@ -87,7 +87,7 @@ def _start(forecast: DayForecast, start: HeatingStart) -> SheetSetting:
         return SheetSetting(
             start.room.zone.name,
             f"{start.room.zone.id}.{start.block.index}",
-            "too late" if start.lead.reach_c is None else "heater too small",
+            "not reached in time" if start.lead.reach_c is None else "heater too small",
             f"hold {wanted}, or let it fall less",
             f"12 h of full heat do not bring {wanted} by {due}."
             if start.lead.reach_c is None
@@ -96,10 +96,10 @@ def _start(forecast: DayForecast, start: HeatingStart) -> SheetSetting:
             "",
         )
     evening = " the evening before" if start.day_before else ""
-    high = "too late" if start.lead.high is None else show.duration(start.lead.high)
+    high = "not reached in time" if start.lead.high is None else show.duration(start.lead.high)
     reason = (
-        f"{start.block.level_name} {wanted} at {due}: about {show.duration(start.lead.best)} of lead, "
-        f"between {show.duration(start.lead.low or 0)} and {high}; four of five outcomes keep {show.duration(start.exact_min or 0)}."
+        f"{start.block.level_name} {wanted} at {due}: about {show.duration(start.lead.best)} of lead time, "
+        f"between {show.duration(start.lead.low or 0)} and {high}; enough in 80 % of outcomes: {show.duration(start.exact_min or 0)}."
     )
     if len(start.room.zone.room_ids) > 1:
         reason += f" {start.room.room.name} needs it first of this zone's rooms."
@@ -132,13 +132,13 @@ def _finish(line: FinishLine) -> SheetSetting:
     handed, verdict = line.sentence, line.sentence.verdict
     setting = handed.setting
     reason = (
-        f"Judged as it is typed, over {verdict.asked} runs heard: {verdict.missed} missed, {verdict.false} told too early, "
+        f"Judged as it is typed, over {verdict.asked} runs recorded: {verdict.missed} messages missed, {verdict.false} sent too early, "
         f"{'–' if verdict.late_s is None else show.duration(verdict.late_s / 60)} after the end."
     )
     if handed.start_s:
         reason += (
-            f" On a plug that knows no start duration it would have been told {handed.without_start.false} times too early "
-            f"and missed {handed.without_start.missed} times."
+            f" On a plug that knows no start duration its message would have come {handed.without_start.false} times too early "
+            f"and been missed {handed.without_start.missed} times."
         )
     return SheetSetting(
         line.record.appliance.name,
@@ -161,7 +161,7 @@ def _run(forecast: DayForecast, run: RunStart) -> SheetSetting:
         at,
         f"start the run at {at}{next_day}",
         f"{show.money(schedule.cheapest.cost, currency)} a run; planned now {show.clock_time(planned % MIN_PER_DAY)} for "
-        f"{show.money(schedule.planned.cost, currency)}, dearest {show.clock_time(schedule.dearest.start_min % MIN_PER_DAY)} "
+        f"{show.money(schedule.planned.cost, currency)}, most expensive {show.clock_time(schedule.dearest.start_min % MIN_PER_DAY)} "
         f"for {show.money(schedule.dearest.cost, currency)}.",
         f"Starts every {run.record.appliance.start_step_min} min between "
         f"{show.clock_time(run.record.appliance.earliest_min)} and the latest end {show.clock_time(run.record.appliance.latest_end_min % MIN_PER_DAY or 1440)} were tried.",

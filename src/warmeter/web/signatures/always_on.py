@@ -171,7 +171,7 @@ def _cut(home: Home, standing: StandbyProfile) -> str:
     """Return what a machine whose plug is cut at times stands at, and what cutting already saves."""
     states = standing.states
     if states is None or states.rest.mean_w is None:
-        return f"{standing.appliance.name} was never heard at rest: what cutting its plug saves cannot be told."
+        return f"{standing.appliance.name} was never recorded at rest: what cutting its plug saves cannot be told."
     a_week = 168 / states.known_h
     saved = (
         f"cutting already saves {show.number(states.saved_kwh_year, 1)} kWh, "

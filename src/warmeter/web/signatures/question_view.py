@@ -83,13 +83,13 @@ def _witness_words(compared: ComparedWitness) -> str:
     better = "the vibration or contact" if compared.is_better else "the power"
     return (
         f"Its vibration sensor or contact, waiting {wait(compared.witness.setting.wait_s)}: of {verdict.asked}, "
-        f"{verdict.missed} missed and {verdict.false} told falsely, {late}. The better witness is {better}."
+        f"{verdict.missed} messages missed, {verdict.false} false messages, {late}. The better witness is {better}."
     )
 
 
 def _verdict_words(judged: JudgedSetting) -> str:
     verdict = judged.verdict
-    told = f"of {verdict.asked}, {verdict.missed} missed and {verdict.false} told falsely"
+    told = f"of {verdict.asked}, {verdict.missed} messages missed, {verdict.false} false messages"
     late = "" if verdict.late_s is None else f", {wait(verdict.late_s)} late"
     return f"{setting_words(judged.setting)}: {told}{late}"
 
@@ -100,7 +100,7 @@ def _reasons(record: MachineRecord, best: ProposedSetting) -> list[str]:
     errors = (
         f"No error over {verdict.asked} in {show.number(record.days, 0)} days"
         if verdict.errors == 0
-        else f"Of {verdict.asked}, {verdict.missed} are missed and {verdict.false} told falsely: no setting does better"
+        else f"Of {verdict.asked}, {verdict.missed} messages missed and {verdict.false} false messages: no setting does better"
     )
     late = "" if verdict.late_s is None else f", told {wait(verdict.late_s)} after"
     rise, fall, stretch = proposal.margins(best.rounded.setting)
@@ -118,6 +118,6 @@ def _reasons(record: MachineRecord, best: ProposedSetting) -> list[str]:
     ]
     if proposal.question == "left_on" and verdict.asked == 0:
         reasons[0] = (
-            "It was never left on in this log: the wait stands beyond its longest cycle, as far as a quarter and more."
+            "It was never left on in this log: the wait stands beyond its longest run, as far as a quarter and more."
         )
     return reasons

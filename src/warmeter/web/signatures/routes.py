@@ -231,7 +231,7 @@ def cycles_csv(request: Request, home_id: str, machine_id: str) -> Response:
         numbers = (f"{f.energy_kwh:.6f}", f"{f.mean_w:.2f}", f"{f.peak_w:.2f}", f"{cycle.longest_pause_s:g}")
         money = "" if cost is None else f"{cost:.6f}"
         rows.append((*ends, cycle.programme, *numbers, money, "yes" if cycle.is_whole else "no", cycle.origin))
-    name = re.sub(r"[^a-z0-9]+", "-", f"{record.appliance.name.lower()}-cycles").strip("-") + ".csv"
+    name = re.sub(r"[^a-z0-9]+", "-", f"{record.appliance.name.lower()}-runs").strip("-") + ".csv"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(csv_text(rows), media_type="text/csv; charset=utf-8", headers=headers)
 

@@ -197,7 +197,7 @@ def _cycle_lane(record: MachineRecord, shown: Shown) -> Lane:
     is_fine = shown.minutes <= LONGEST_NOTCHED_MIN and len(inside) <= 12
     if len(inside) > MOST_CYCLES:
         return Lane(
-            name="Cycle",
+            name="Run",
             note=f"{len(inside)} here",
             height=44,
             stretches=[
@@ -228,7 +228,7 @@ def _cycle_lane(record: MachineRecord, shown: Shown) -> Lane:
             names.append(
                 StripStretch(start=max(ends[0], 0), end=min(ends[1], shown.minutes), css="wm-none", label=word)
             )
-    return Lane(name="Cycle", note="phase", height=44, brackets=brackets, stretches=names)
+    return Lane(name="Run", note="phase", height=44, brackets=brackets, stretches=names)
 
 
 def _told_lane(record: MachineRecord, shown: Shown, told: SettingTells) -> Lane:

@@ -231,7 +231,7 @@ def _zooms(record: MachineRecord, shown: Shown, chosen: Cycle | None) -> list[tu
         ("zoom-all", "all of it", {"from": str(first), "to": str(last)}),
     ]
     if chosen:
-        found.append(("zoom-cycle", "the cycle", {"from": "", "to": ""}))
+        found.append(("zoom-cycle", "the run", {"from": "", "to": ""}))
     return found
 
 
@@ -242,9 +242,9 @@ def _doubt(record: MachineRecord, home: Home, clock: LocalClock) -> str:
         return ""
     on = clock.local(record.at_ms(record.found.cycles[moved.cycle].start)).date()
     return (
-        f"From {show.day_long(on, home.country)} on its cycles draw {show.number(moved.after_w)} W in the mean instead of "
-        f"{show.number(moved.before_w)} W: was the plug moved to another machine? Read the later part in for that machine, "
-        "and judge settings on one machine's log."
+        f"From {show.day_long(on, home.country)} on its runs draw {show.number(moved.after_w)} W in the mean instead of "
+        f"{show.number(moved.before_w)} W: was the plug moved to another appliance? Import the later part for that appliance, "
+        "and judge settings on one appliance's log."
     )
 
 
@@ -389,13 +389,13 @@ def _estimate(record: MachineRecord) -> str:
     """Return in words how the cycles were told apart."""
     learnt = record.found.learnt
     pause = (
-        f"it pauses up to {wait(learnt.longest_pause_s)} inside a cycle"
+        f"it pauses up to {wait(learnt.longest_pause_s)} inside a run"
         if learnt.longest_pause_s
-        else "it never pauses inside a cycle"
+        else "it never pauses inside a run"
     )
     ticks = " Short bursts after the end count for no work." if learnt.has_ticks else ""
     return (
-        f"Cycles are told apart by {watts(learnt.setting.off_w)} W and {wait(learnt.setting.wait_s)} of quiet: idle it draws "
+        f"Runs are told apart by {watts(learnt.setting.off_w)} W and {wait(learnt.setting.wait_s)} of quiet: idle it draws "
         f"up to {watts(learnt.idle_w)} W, at work {watts(learnt.work_w)} W and more; {pause}, and rests "
         f"{wait(learnt.shortest_rest_s)} at the least between two.{ticks}"
     )

@@ -108,8 +108,8 @@ def _lines(home: Home, found: WaterRecord) -> list[str]:
     return [
         f"Of {show.number(fit.hours)} h it heats {show.number(100 * fit.hours_heating / fit.hours)} % at "
         f"{show.number(fit.heating_w)} W{pump}, and else draws {show.number(fit.standby_w, 1)} W.",
-        f"It stores the heat of {show.number(fit.store.volume_l)} L of water ({show.number(fit.litres_low)} to "
-        f"{show.number(fit.litres_high)}) and loses {show.number(fit.store.loss_w_k, 1)} W/K "
+        f"It stores the heat of {show.volume(fit.store.volume_l, home)} of water ({show.volume(fit.litres_low, home)} to "
+        f"{show.volume(fit.litres_high, home)}) and loses {show.number(fit.store.loss_w_k, 1)} W/K "
         f"({show.number(fit.loss_low_w_k, 1)} to {show.number(fit.loss_high_w_k, 1)}).",
         f"Standing at {show.temperature(asked.target_c, home)} {unit} in {show.temperature(asked.ambient_c, home)} {unit}{around} it "
         f"loses {show.number(found.standing_w)} W, {show.number(float(found.standing_kwh_day), 1)} kWh a day.",

@@ -267,14 +267,15 @@ def _fills(box: _Box) -> Iterator[Mark]:
 def _price_steps(box: _Box) -> Iterator[Mark]:
     if not box.lane.steps:
         return
-    line = []
+    line, before = "", None
     for step in box.lane.steps:
         x0, x1, y = box.frame.x(step.start), box.frame.x(step.end), box.y(step.value)
         yield Mark(
             "rect", {"class": "wm-pr", "x": _f(x0), "y": _f(y), "width": _f(x1 - x0), "height": _f(box.bottom - y)}
         )
-        line.append(f"{_f(x0)} {_f(y)}L{_f(x1)} {_f(y)}")
-    yield Mark("path", {"class": "wm-prl", "d": "M" + "L".join(line)})
+        line += f"{'L' if step.start == before else 'M'}{_f(x0)} {_f(y)}L{_f(x1)} {_f(y)}"
+        before = step.end
+    yield Mark("path", {"class": "wm-prl", "d": line})
     for step in box.lane.steps:
         if box.frame.x(step.end) - box.frame.x(step.start) >= 36:
             y = box.y(step.value)

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from warmeter.core.arrays import Floats
+from warmeter.core.wording import shortened
 
 GUTTER_LETTERS = 15
 
@@ -112,7 +113,7 @@ class ReferenceLine:
 
 def gutter_name(name: str) -> str:
     """Return a name as it fits into a lane's left gutter, a long one with an ellipsis."""
-    return name if len(name) <= GUTTER_LETTERS else f"{name[: GUTTER_LETTERS - 1].rstrip()}…"
+    return shortened(name, GUTTER_LETTERS)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

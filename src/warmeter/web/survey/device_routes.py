@@ -26,6 +26,7 @@ from warmeter.core.edits.device_commands import (
 )
 from warmeter.core.edits.item_commands import AddNote, RemoveNote, RemovePart
 from warmeter.core.errors import WarmeterError
+from warmeter.core.home.device_kinds import DEVICE_LABEL, DEVICE_TRAITS, DeviceTraits
 from warmeter.core.home.devices import Calibration, Device, SafetyChain, Way
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note
@@ -34,15 +35,29 @@ from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.saving import Commands, save_form
+from warmeter.web.survey.device_register import (
+    OWN_TIMETABLE,
+    SHOWN,
+    BatteryRow,
+    DeviceRow,
+    Narrowed,
+    at_a_glance,
+    batteries,
+    device_row,
+    feeders,
+    fitting_powers,
+    narrowed,
+    path_beginners,
+    path_followers,
+    path_kinds,
+    witnesses,
+)
 from warmeter.web.survey.plan_view import FindingRow, finding_rows
 
 router = APIRouter()
 _ANY_DAY = date(2000, 1, 1)
-POWER = {"mains": "mains", "battery": "battery", "mains_and_battery": "mains with battery", "wired_bus": "wired bus"}
 LOCK = {"none": "has none", "off": "off", "on": "on"}
-OWN_TIMETABLE = {"none": "keeps none", "off": "has one, off", "running": "has one, running"}
-STATES = {"open": "open", "wanted": "wanted", "shut": "shut"}
-CHAINS = {"leak": "leak", "frost": "frost", "heat": "heat"}
+STATES = {"open": "not looked at", "wanted": "needed", "shut": "not needed"}
 WAY_WORD = {way: way.replace("_", " ") for way in get_args(Way)}
 COMMANDS: Commands = {
     "add": AddDevice,
@@ -64,24 +79,6 @@ COMMANDS: Commands = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DeviceRow:
-    """A device in the list."""
-
-    id: str
-    name: str
-    kind: str
-    room: str
-    reached: str
-    power: str
-    back: str
-    own: str
-    alone: str
-    is_on: bool
-    is_retired: bool
-    letters: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class Swap:
     """What replacing a device would change."""
 
@@ -90,41 +87,10 @@ class Swap:
     brings: Consequences
 
 
-def _row(home: Home, device: Device, at: str, letters: dict[str, list[str]]) -> DeviceRow:
-    names = {d.id: d.name for d in home.devices}
-    witness = names.get(device.witness_id or "", "")
-    back = "two-way" if device.is_two_way else f"blind, seen by {witness}" if witness else "blind"
-    power = POWER[device.power]
-    if device.battery_pct is not None:
-        power += f", {device.battery_pct} %"
-    alone = [
-        word
-        for word, works in (
-            ("no internet", device.works_without_internet),
-            ("no controller", device.works_without_controller),
-        )
-        if works
-    ]
-    return DeviceRow(
-        id=device.id,
-        name=device.name,
-        kind=floor_plan_edits.DEVICE_LABEL[device.kind],
-        room=home.room(device.room_id).name if device.room_id else "–",
-        reached=" ".join(part for part in (device.bus, device.address) if part) or "–",
-        power=power,
-        back=back,
-        own=OWN_TIMETABLE[device.own_timetable],
-        alone=", ".join(alone) or "nothing",
-        is_on=device.id == at,
-        is_retired=not device.is_in_service,
-        letters=" ".join(letters.get(device.id, [])),
-    )
-
-
 def _swap(home: Home, device: Device, by: str) -> Swap | None:
-    """Return what replacing would change; a new device is tried out without being written down."""
+    """Return what replacing would change; a new device is tried out without being saved."""
     trial, key = home, by
-    if by.startswith("new:") and by.removeprefix("new:") in floor_plan_edits.DEVICE_LABEL:
+    if by.startswith("new:") and by.removeprefix("new:") in DEVICE_LABEL:
         trial = floor_plan_edits.with_device(home, by.removeprefix("new:"), device.room_id, device.at)  # type: ignore[arg-type]
         key = trial.devices[-1].id
     if key not in {d.id for d in trial.devices}:
@@ -136,6 +102,26 @@ def _swap(home: Home, device: Device, by: str) -> Swap | None:
     return Swap(by=by, name=after.device(key).name, brings=consequences(home, after))
 
 
+@dataclass(frozen=True, slots=True)
+class ChainRow:
+    """An alarm path: its devices in order, what could follow, and what the checks say of it."""
+
+    chain: SafetyChain
+    devices: list[Device]
+    followers: list[Device]
+    findings: list[FindingRow]
+
+
+@dataclass(frozen=True, slots=True)
+class FittingChoices:
+    """What can be asked of the chosen device: what is usual of its kind, and what its fields can name."""
+
+    usual: DeviceTraits
+    powers: dict[str, str]
+    witnesses: list[Device]
+    feeders: list[Device]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DevicesPage(Page):
     """The register of devices, one of them open."""
@@ -144,9 +130,14 @@ class DevicesPage(Page):
     tab: str
     query: dict[str, str]
     rows: list[DeviceRow]
+    glance: list[Narrowed]
     chosen: Device | None
+    fits: FittingChoices | None
     findings: list[FindingRow]
-    chains: list[tuple[SafetyChain, list[Device], list[FindingRow]]]
+    batteries: list[BatteryRow]
+    chains: list[ChainRow]
+    path_kinds: list[str]
+    path_beginners: list[Device]
     notes: list[Note]
     guard: str
     offsets: list[tuple[str, Calibration]]
@@ -162,29 +153,43 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
     """Return the register or its part."""
     app = app_of(request)
     home, revision = app.homes.load(home_id)
-    query = {k: v for k, v in request.query_params.items() if k in ("at", "by")}
+    query = {k: v for k, v in request.query_params.items() if k in ("at", "by", "room", "kind", "show") and v}
     if at is not None:
-        query = {"at": at}
+        query = {**query, "at": at, "by": ""}
     chosen = next((d for d in home.devices if d.id == query.get("at", "")), None)
     rows = finding_rows(home, findings_of(home))
     letters: dict[str, list[str]] = {}
     for row in rows:
         if row.severity != "note":
             letters.setdefault(row.place, []).append(row.letter)
-    mine = [row for row in rows if chosen is not None and row.place == chosen.id]
+    known = {d.id for d in home.devices} | {chain.id for chain in home.safety_chains}
     now_ms = app.as_of_ms(home_id)
     context = DevicesPage(
         frame=frame_of(request, home, revision, "survey"),
         home=home,
         tab="devices",
         query=query,
-        rows=[_row(home, d, query.get("at", ""), letters) for d in home.devices],
+        rows=[device_row(home, d, query.get("at", ""), letters) for d in narrowed(home, query, letters)],
+        glance=at_a_glance(home, letters),
         chosen=chosen,
-        findings=mine,
+        fits=None
+        if chosen is None
+        else FittingChoices(
+            DEVICE_TRAITS[chosen.kind], fitting_powers(chosen), witnesses(home, chosen), feeders(home, chosen)
+        ),
+        findings=[row for row in rows if row.place in ({chosen.id} if chosen is not None else known)],
+        batteries=batteries(home),
         chains=[
-            (chain, [home.device(key) for key in chain.device_ids], [r for r in rows if r.place == chain.id])
+            ChainRow(
+                chain,
+                [home.device(key) for key in chain.device_ids],
+                path_followers(home, chain.kind, chain.device_ids),
+                [row for row in rows if row.place == chain.id],
+            )
             for chain in home.safety_chains
         ],
+        path_kinds=path_kinds(home),
+        path_beginners=path_beginners(home),
         notes=[n for n in home.notes if chosen is not None and n.about_id == chosen.id],
         guard="" if chosen is None or chosen.guard_c is None else show.temperature(chosen.guard_c, home, 1),
         offsets=[
@@ -201,13 +206,12 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
         difference_unit=show.difference_unit(home),
         today=str(app.clock(home).local(now_ms).date()),
         words={
-            "kinds": floor_plan_edits.DEVICE_LABEL,
-            "power": POWER,
+            "kinds": DEVICE_LABEL,
+            "shown": SHOWN,
             "lock": LOCK,
             "own": OWN_TIMETABLE,
             "ways": WAY_WORD,
             "states": STATES,
-            "chains": CHAINS,
         },
         notice=request.query_params.get("notice", ""),
     )

@@ -61,11 +61,11 @@ def take_home_json(
 @router.post("/homes/bring-in", name="bring_in_home")
 def bring_in_home(request: Request, file: Annotated[UploadFile, File()]) -> Response:
     """Take a home's file, or its archive, as a new home."""
-    app, told = app_of(request), "Brought in."
+    app, told = app_of(request), "Imported."
     if file.file.read(len(ZIP)) == ZIP:
         file.file.seek(0)
         home_id, name = bring_in_archive(app, _parts(file))
-        told = f"{name} is brought in with its revisions, readings and results."
+        told = f"{name} is imported with its revisions, readings and results."
     else:
         file.file.seek(0)
         home_id = bring_in(app, _data(file), person_of(request), file.filename or "a file")

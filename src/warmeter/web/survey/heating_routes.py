@@ -31,12 +31,12 @@ from warmeter.core.emitters.warm_floor import LIMIT_C
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Fuel, Heater, HeaterKind, SourceKind
 from warmeter.core.home.presets import HEATER_LABEL
-from warmeter.core.units import celsius_to
+from warmeter.core.units import btu_h, celsius_to, litres_to
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.saving import Commands, save_form
-from warmeter.web.survey.plan_view import summaries_of
+from warmeter.web.survey.flow_axis import FlowAxis, flow_axis, summaries_of
 
 router = APIRouter()
 COMMANDS: Commands = {
@@ -62,7 +62,7 @@ class SourceRow:
     spread_k: float
     most: str
     least: str
-    litres: str
+    litres: float | None
     hysteresis_k: float
     efficiency: str
     fuel: str
@@ -84,6 +84,7 @@ class HeaterRow:
     room: str
     source: str
     rated: str
+    rated_btu_h: str
     gives: str
     part: str
     returns: str
@@ -121,7 +122,7 @@ def _sources(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Source
                 spread_k=source.spread_k,
                 most="" if source.most_w is None else f"{source.most_w:g}",
                 least="" if source.least_w is None else f"{source.least_w:g}",
-                litres="" if source.water_j_k is None else f"{source.water_j_k / WATER_J_LK:.0f}",
+                litres=None if source.water_j_k is None else source.water_j_k / WATER_J_LK,
                 hysteresis_k=source.hysteresis_k,
                 efficiency=f"{source.efficiency:g}",
                 fuel=source.fuel,
@@ -129,7 +130,7 @@ def _sources(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Source
                 fuel_kwh=f"{kwh_per_unit(source):g}",
                 fuel_price="" if source.fuel_price is None else f"{source.fuel_price}",
                 cops="; ".join(f"{celsius_to(t, home.temperature_unit):g} {cop:g}" for t, cop in source.cop_points),
-                load=show.number(found.load_w),
+                load=show.heat(found.load_w, home),
                 is_over=not found.is_within,
                 sentence=" ".join(words),
                 is_on=source.id == at,
@@ -154,7 +155,10 @@ def _heaters(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Heater
                     gives=show.number(heater_output_w(home, heater, outdoor_c=home.design.outdoor_c)),
                     part=show.number(loss_share_w(home, room, heater)),
                     returns=show.temperature(own.return_c, home, 1) if own and own.return_c is not None else "–",
-                    litres=show.number(own.litres_h, 0) if own and own.litres_h is not None else "–",
+                    litres=show.number(litres_to(own.litres_h, home.length_unit), 0 if home.length_unit == "m" else 1)
+                    if own and own.litres_h is not None
+                    else "–",
+                    rated_btu_h=show.number(btu_h(heater.rated_heat_w)) if home.length_unit == "ft" else "",
                     flow=("over " if room.is_out_of_reach else "") + show.temperature(needs, home, 1)
                     if needs is not None
                     else "",
@@ -203,6 +207,7 @@ class HeatingPage(Page):
     source_words: Mapping[SourceKind, str]
     fuels: Mapping[Fuel, FuelKind]
     burns: bool
+    flow: FlowAxis | None
 
 
 def heating_page(request: Request, home_id: str, at: str | None = None) -> Response:
@@ -231,6 +236,7 @@ def heating_page(request: Request, home_id: str, at: str | None = None) -> Respo
         words=HEATER_LABEL,
         source_words=SOURCE_NAME,
         fuels=FUELS,
+        flow=flow_axis(home, rooms),
         burns=any(source.kind == "boiler" for source in home.sources),
         notice=request.query_params.get("notice", ""),
     )

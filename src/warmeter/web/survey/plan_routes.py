@@ -4,10 +4,11 @@ from dataclasses import dataclass
 from typing import Annotated
 from urllib.parse import urlencode
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter, Depends, File, Form, Request, UploadFile
 from fastapi.responses import Response
 
 from warmeter.core.building.room_envelope import envelope_of
+from warmeter.core.edits.copy_commands import AddUsualParts, CopyRoom, CopyStorey
 from warmeter.core.edits.item_commands import (
     AddNote,
     ChangeDesign,
@@ -36,17 +37,18 @@ from warmeter.core.edits.room_commands import (
     RemoveRoom,
     RemoveStorey,
 )
-from warmeter.core.errors import NotKnowable
+from warmeter.core.errors import NotKnowable, ReadingError
 from warmeter.core.explain.survey_figures import figure_of_room
 from warmeter.core.home.document import Home
 from warmeter.core.units import FEET_FACTORS
+from warmeter.core.weather.epw import read_epw
 from warmeter.service.app import App
 from warmeter.service.readings.outdoor_year import coldest_logged
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, draw_storey
 from warmeter.web.floor_plan.file import svg_file
 from warmeter.web.form_reader import Texts, form_texts
-from warmeter.web.page import Page, app_of, frame_of, is_fragment, render, strip_width
+from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render, strip_width
 from warmeter.web.saving import Commands, save, save_form
 from warmeter.web.survey.plan_view import FloorPlanView, plan_view
 from warmeter.web.survey.room_lines import rooms_typed
@@ -54,6 +56,7 @@ from warmeter.web.typed import parse_quantity
 from warmeter.web.working import WorkingPart, working_view
 
 router = APIRouter()
+MOST_EPW_BYTES = 8_000_000
 RIGHT_PX = 448
 SHOWN = ("storey", "at", "pane")
 ROOM_LINES = "room-lines"
@@ -66,6 +69,9 @@ COMMANDS: Commands = {
     "room-add": DrawRoom,
     "room-draw": DrawDescribedRoom,
     "rooms-draw": DrawDescribedRooms,
+    "room-copy": CopyRoom,
+    "storey-copy": CopyStorey,
+    "room-parts": AddUsualParts,
     "room-move": MoveRoom,
     "room-edge": MoveRoomEdge,
     "room-join": JoinRooms,
@@ -196,6 +202,25 @@ def plan_edit(request: Request, home_id: str, command: str, texts: Annotated[Tex
         query["at"] = edit.selected
     where = f"{request.url_for('survey', home_id=home_id).path}?{urlencode(query)}"
     return Response(status_code=303, headers={"Location": where})
+
+
+@router.post("/homes/{home_id}/design/epw", name="design_of_epw")
+def design_of_epw(
+    request: Request, home_id: str, base: Annotated[int, Form()], file: Annotated[UploadFile, File()]
+) -> Response:
+    """Take the design temperature and the year's mean from a weather file."""
+    data = file.file.read(MOST_EPW_BYTES + 1)
+    if len(data) > MOST_EPW_BYTES:
+        raise ReadingError(f"this file is larger than {MOST_EPW_BYTES // 1_000_000} MB; an EPW file of a year is not")
+    year = read_epw(data.decode("utf-8", errors="replace").splitlines())
+    told = "coldest day" if year.heating_c is None else "heating, 99.6 % of hours warmer"
+    values = {
+        "outdoor_c": round(year.design_c, 1),
+        "annual_mean_c": round(year.mean_c, 1),
+        "outdoor_from": f"weather file of {year.place or file.filename}, {told}"[:200],
+    }
+    save(request, home_id, {"base": str(base)}, lambda _: ChangeDesign(values=values))
+    return back_to(request, "survey", home_id)
 
 
 @router.get("/homes/{home_id}/plan/working/{key}", name="plan_working")

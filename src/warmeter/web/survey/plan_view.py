@@ -5,21 +5,23 @@ from dataclasses import dataclass
 
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.fixes import fix_label
-from warmeter.core.building.heating import RoomHeating, SourceSummary, heating_of, source_summary
+from warmeter.core.building.heating import RoomHeating, heating_of
 from warmeter.core.building.room_envelope import DerivedFigure, design_c, envelope_of
-from warmeter.core.edits.floor_plan_edits import DEVICE_LABEL, THING_LABEL
+from warmeter.core.edits.floor_plan_edits import THING_LABEL
 from warmeter.core.finding import Finding
 from warmeter.core.floor_plan.walls import bearing_deg, compass
+from warmeter.core.home.device_kinds import DEVICE_LABEL
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note, Spot
 from warmeter.core.home.presets import BUILT, CONDITION_LABEL, HEATER_LABEL, MASS_LABEL, USE
 from warmeter.core.home.rooms import Opening, Room, Thing
 from warmeter.core.thermal.room_fit import StoredFit
-from warmeter.core.units import area_to
+from warmeter.core.units import area_to, btu_h
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, RoomFacts, draw_storey
 from warmeter.web.form_reader import sign_of
 from warmeter.web.links import link
+from warmeter.web.survey.flow_axis import FlowAxis, flow_axis
 from warmeter.web.survey.room_lines import EXAMPLES
 
 SIDE_LABEL = {"up": "upper", "right": "right", "down": "lower", "left": "left"}
@@ -65,28 +67,6 @@ class FindingRow:
     jump: str
     act: str
     about: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FlowDot:
-    """A room's needed flow on the axis of flows."""
-
-    name: str
-    x: float
-    text: str
-    is_worst: bool
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FlowAxis:
-    """The flow each room needs, on one axis."""
-
-    width: int
-    ticks: list[tuple[float, str]]
-    dots: list[FlowDot]
-    now_x: float | None
-    now: str
-    sentence: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -139,6 +119,7 @@ class RoomDetail:
 
     room: Room
     loss: str
+    beside: str
     load: str
     notes: list[Note]
     span: str
@@ -235,7 +216,7 @@ def plan_view(
         total=_total(list(heating.values())),
         findings=rows[:5],
         more_findings=max(0, len(rows) - 5),
-        flow=_flow(home, tuple(heating.values())),
+        flow=flow_axis(home, tuple(heating.values())),
         detail=_detail(home, chosen, heating_of(home, chosen) if chosen.id in heating else None, fits, at)
         if chosen
         else None,
@@ -311,7 +292,7 @@ def _facts(h: RoomHeating) -> RoomFacts:
 def _row(home: Home, h: RoomHeating, is_on: bool, fits: Mapping[str, StoredFit]) -> RoomRow:
     share = h.share
     fit = fits.get(h.room.id)
-    drawn = "" if h.room.is_drawn else "in words, not drawn"
+    drawn = "" if h.room.is_drawn else "described, not drawn"
     learnt = ""
     if fit is not None and fit.fit.watts_known:
         learnt = f"learnt {show.number(fit.fit.loss_w_k.value, 1)} W/K"
@@ -351,54 +332,6 @@ def _total(rooms: list[RoomHeating]) -> RoomRow | None:
     )
 
 
-def summaries_of(home: Home, rooms: tuple[RoomHeating, ...]) -> list[SourceSummary]:
-    """Return every source against its rooms."""
-    return [source_summary(home, source, rooms) for source in home.sources]
-
-
-def _flow(home: Home, rooms: tuple[RoomHeating, ...], width: int = 424) -> FlowAxis | None:
-    found = [r for r in rooms if r.flow_needed_c is not None]
-    summary = next((s for s in summaries_of(home, rooms) if s.lowest_flow_c is not None), None)
-    if not found or summary is None:
-        return None
-    now = summary.source.flow_c
-    values = [r.flow_needed_c or 0.0 for r in found] + ([now] if now is not None else [])
-    low, high = min(values) // 2 * 2 - 2, max(values) // 2 * 2 + 4
-    step = 2 if high - low <= 24 else 5 if high - low <= 50 else 10
-
-    def x(value: float) -> float:
-        return round(10 + (value - low) / (high - low) * (width - 20), 1)
-
-    worst = summary.held_by
-    reach = next((r for r in found if worst is not None and r.room.id == worst.id), found[0])
-    above = "more than " if reach.is_out_of_reach else ""
-    sentence = ""
-    if worst is not None:
-        lowest = show.temperature(summary.lowest_flow_c, home, 0)
-        sentence = f"Lowest flow that serves all: {above}{lowest} {show.temperature_unit(home)}, held by {worst.name}."
-    return FlowAxis(
-        width=width,
-        ticks=[(x(v), f"{show.temperature(v, home, 0)}") for v in _range(low, high, step)],
-        dots=[
-            FlowDot(
-                name=r.room.name,
-                x=x(r.flow_needed_c or 0.0),
-                text=show.temperature(r.flow_needed_c, home, 0),
-                is_worst=worst is not None and r.room.id == worst.id,
-            )
-            for r in found
-        ],
-        now_x=x(now) if now is not None else None,
-        now=f"now {show.temperature(now, home, 0)}" if now is not None else "",
-        sentence=sentence,
-    )
-
-
-def _range(low: float, high: float, step: float) -> list[float]:
-    first = -(-low // step) * step
-    return [first + k * step for k in range(int((high - first) / step) + 1)]
-
-
 def _detail(home: Home, room: Room, h: RoomHeating | None, fits: Mapping[str, StoredFit], at: str) -> RoomDetail:
     fit = fits.get(room.id)
     learnt = ""
@@ -433,6 +366,7 @@ def _detail(home: Home, room: Room, h: RoomHeating | None, fits: Mapping[str, St
     return RoomDetail(
         room=room,
         loss=show.number(h.loss.total_w) if h else "–",
+        beside=f"{show.number(btu_h(h.loss.total_w))} BTU/h" if h and home.length_unit == "ft" else "",
         load=show.number(h.loss.safe_w) if h else "–",
         notes=[n for n in home.notes if n.about_id in (at, room.id)],
         span=f"{show.number(h.loss.low_w)} to {show.number(h.loss.high_w)}" if h else "",

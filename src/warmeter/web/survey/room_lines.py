@@ -7,8 +7,8 @@ those below it.
 import re
 from dataclasses import replace
 
-from warmeter.core.edits.floor_plan_edits import DEVICE_LABEL
 from warmeter.core.edits.room_lines import AddRooms, RoomLine
+from warmeter.core.home.device_kinds import DEVICE_LABEL
 from warmeter.core.home.devices import DeviceKind
 from warmeter.core.home.plant import HeaterKind
 from warmeter.core.home.presets import HEATER_LABEL
@@ -39,6 +39,7 @@ _DEVICES: dict[str, DeviceKind] = {
     **dict.fromkeys(("valve", "smart valve"), "radiator_valve"),
     **dict.fromkeys(("plug",), "plug"),
 }
+_OUTDOORS = ("outdoors", "outside", "in the open", "garden", "terrace")
 _NOT_HEATED = ("not heated", "unheated", "no heating", "cold")
 EXAMPLES: dict[LengthUnit, str] = {
     "m": "Kitchen 4.2 x 3.6, 2 outside walls, radiator",
@@ -110,6 +111,8 @@ def _add(fields: dict[str, str], part: str, unit: LengthUnit) -> None:
         fields["outside_walls"] = str(_COUNTS.get(walls["count"], walls["count"]))
     elif part in _NOT_HEATED:
         fields["condition"] = "unheated"
+    elif part in _OUTDOORS:
+        fields["condition"] = "outdoors"
     elif part in ("roof", "under the roof", "roof above"):
         fields["has_roof"] = "on"
     elif part in ("ground", "on the ground", "ground below", "ground floor"):

@@ -16,14 +16,17 @@ from warmeter.core.edits.tariff_commands import ChangeTariff
 from warmeter.core.forecast.tariff_year import first_gap
 from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.part import Name, TimeOfDay
+from warmeter.core.tariff.price_days import idle_rates
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
 from warmeter.web import format as show
 from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
-from warmeter.web.page import Page, app_of, back_to, frame_of, render
+from warmeter.web.page import Page, app_of, back_to, frame_of, render, strip_width
 from warmeter.web.saving import save
+from warmeter.web.strip.draw import DrawnStrip
+from warmeter.web.tariff.price_lanes import price_strip
 
 router = APIRouter()
-ROWS = 6
+LEAST_ROWS, MOST_ROWS, SPARE_ROWS = 6, 40, 2
 Price = Annotated[Decimal, Ge(-100), Le(100)]
 
 
@@ -37,6 +40,8 @@ class TariffPage(Page):
     t: Mapping[str, str]
     rows: range
     gap: str
+    idle: list[str]
+    strip: DrawnStrip | None
 
 
 def _page(request: Request, home_id: str, texts: Texts | None, errors: dict[str, str], status: int = 200) -> Response:
@@ -47,17 +52,26 @@ def _page(request: Request, home_id: str, texts: Texts | None, errors: dict[str,
     if tariff is not None:
         clock = app.clock(home)
         gap = first_gap(tariff, home.time_zone, clock.day_of(app.as_of_ms(home_id)).start_ms)
+    typed = texts if texts is not None else _texts(tariff)
     view = TariffPage(
         frame=frame_of(request, home, revision, "tariff"),
         home=home,
         tariff=tariff,
         errors=errors,
-        t=texts if texts is not None else _texts(tariff),
-        rows=range(1, ROWS + 1),
+        t=typed,
+        rows=range(1, _rows_of(typed) + 1),
         gap=gap,
+        idle=[] if tariff is None else [tariff.rates[place].name for place in idle_rates(tariff.rates)],
+        strip=None if tariff is None else price_strip(tariff, strip_width(request, has_aside=False)),
         notice=request.query_params.get("notice", ""),
     )
     return render(request, "tariff/rates.html", view, status)
+
+
+def _rows_of(typed: Mapping[str, str]) -> int:
+    """Return how many lines the form has: those that say something, and some to spare."""
+    said = [k for k in range(1, MOST_ROWS + 1) if typed.get(f"r{k}_name") or typed.get(f"r{k}_price")]
+    return min(MOST_ROWS, max(LEAST_ROWS, max(said, default=0) + SPARE_ROWS))
 
 
 def _texts(tariff: Tariff | None) -> dict[str, str]:
@@ -173,7 +187,7 @@ def read_tariff(texts: Texts, home: Home) -> Tariff:
     """Return the tariff of the form; ``FormError`` with a sentence for every field that is wrong."""
     errors: dict[str, str] = {}
     rates: list[Rate] = []
-    for k in range(1, ROWS + 1):
+    for k in range(1, MOST_ROWS + 1):
         if texts.get(f"r{k}_price", "").strip():
             try:
                 rates.append(read_form(_RateForm, texts, prefix=f"r{k}_").rate())

@@ -96,7 +96,7 @@ def _warned(home: Home, clock: LocalClock, compared: TimetableComparison, *, is_
                 else show.day_short(clock.local(w.at_ms).date(), home.country)
             )
             lines.append(
-                f"{found.name}: {w.room} falls to {reached} {unit}, under its guard limit of {limit} {unit}, coldest on {when}: "
+                f"{found.name}: {w.room} falls to {reached} {unit}, under its protection limit of {limit} {unit}, coldest on {when}: "
                 "pipes and people there are at risk."
                 if is_danger
                 else f"{found.name}: the heater of {w.room} is too small for {limit} {unit}. On {when}, at "

@@ -1,4 +1,4 @@
-"""What each gap costs, as a table by room, with both schools and their numbers."""
+"""What each gap costs, as a table by room, with both ways and their numbers."""
 
 from dataclasses import dataclass
 
@@ -36,7 +36,7 @@ class GapRow:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RoomBlock:
-    """A room with its gaps and what the numbers say of both schools."""
+    """A room with its gaps and what the numbers say of both ways."""
 
     name: str
     zone_id: str

@@ -250,7 +250,7 @@ def _holds(forecast: DayForecast, room: RoomForecast) -> list[Hold]:
 def _lead_label(lead: BlockLead) -> str:
     """Return a warm-up in a word or two: its minutes, or why there are none."""
     if lead.lead.best is None:
-        return "too late" if lead.lead.reach_c is None else "heater too small"
+        return "not reached in time" if lead.lead.reach_c is None else "heater too small"
     return "measure first" if lead.measure_first else f"{lead.lead.best:.0f} min"
 
 

@@ -77,20 +77,20 @@ def guard_rows(home: Home, zone: Zone, damp: DampLimit | None) -> list[GuardRow]
     """Return the guard limits of a zone."""
     guard, whose = home.guard_of(zone), "the zone's own" if zone.guard else "the home's, set under Survey"
     return [
-        GuardRow("Guard, frost", show.temperature(guard.low_c, home), f"never less is asked; {whose}"),
+        GuardRow("Protection, frost", show.temperature(guard.low_c, home), f"never less is asked; {whose}"),
         _damp_row(home, zone, damp),
-        GuardRow("Guard, heat", show.temperature(guard.high_c, home), f"never more is asked; {whose}"),
+        GuardRow("Protection, heat", show.temperature(guard.high_c, home), f"never more is asked; {whose}"),
     ]
 
 
 def _damp_row(home: Home, zone: Zone, damp: DampLimit | None) -> GuardRow:
     if damp is None:
-        return GuardRow("Guard, mould", "–", "not worked out: no humidity of its rooms was heard for two days")
+        return GuardRow("Protection, mould", "–", "not worked out: no humidity of its rooms was received for two days")
     words = (
         f"never less is asked; from {100 * damp.rh:.0f} % at {show.temperature(damp.indoor_c, home)} "
         f"{show.temperature_unit(home)} in {damp.room.name}, a corner of {damp.element}"
     )
-    return GuardRow("Guard, mould", show.temperature(damp.low_c, home), words, f"damp.{zone.id}")
+    return GuardRow("Protection, mould", show.temperature(damp.low_c, home), words, f"damp.{zone.id}")
 
 
 def _text(value: float | None, home: Home) -> str:

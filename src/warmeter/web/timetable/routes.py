@@ -153,7 +153,7 @@ PANES = {
     "levels": "Levels",
     "dates": "Days and dates",
     "hand": "By hand",
-    "gaps": "Gaps",
+    "gaps": "Setback periods",
     "compare": "Compare",
     "carry": "Files and devices",
 }
@@ -468,7 +468,7 @@ def day_working(request: Request, home_id: str, key: str) -> Response:
     if key.startswith("damp."):
         limit = damp_limits(app, home).get(key.removeprefix("damp."))
         if limit is None:
-            raise NotKnowable("No humidity was heard here.", "Read in a log of relative humidity.")
+            raise NotKnowable("No humidity was received here.", "Import a log of relative humidity.")
         return render(request, "_working.html", WorkingPart(working=working_view(damp_figure(limit), home)))
     if key.startswith("gap."):
         found = day_gaps(app, home, revision, day_in_view(request, home), typed_weather(request, home))

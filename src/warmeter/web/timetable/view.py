@@ -262,5 +262,5 @@ def _totals(forecast: DayForecast) -> list[tuple[str, str, str]]:
     heat = sum(room.costed.heat_kwh.value for room in rooms)
     cold = sum(room.costed.cold_kwh.value for room in rooms)
     parts = [(name, show.number(kwh, 2), "kWh") for name, kwh in sums.items()]
-    taken = [("taken away", show.number(cold, 1), "kWh")] if cold > 0 else []
+    taken = [("removed", show.number(cold, 1), "kWh")] if cold > 0 else []
     return [("heat", show.number(heat, 1), "kWh"), *taken, *parts]

@@ -11,6 +11,7 @@ from warmeter.core.explain.loss_figure import loss_figure
 from warmeter.core.forecast.setback_leads import OUTDOORS_C, setback_leads
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
+from warmeter.core.thermal.room_fit import MODEL_NAME
 from warmeter.service.readings.room_logs import days_left_out, room_log
 from warmeter.web import format as show
 from warmeter.web.page import JobView, Page, app_of, back_to, frame_of, job_view, render, strip_width
@@ -77,7 +78,10 @@ def warmup(request: Request, home_id: str) -> Response:
                 missing=stored.fit.missing,
                 doubts=tuple(d.sentence for d in stored.fit.doubts if not d.forbids_use),
                 more_days=more_days_of(stored.fit),
-                candidates=[(n, show.difference(e, home, 2), n == stored.fit.model) for n, e in stored.fit.candidates],
+                candidates=[
+                    (MODEL_NAME[n], show.difference(e, home, 2), n == stored.fit.model)
+                    for n, e in stored.fit.candidates
+                ],
                 is_fit_for_use=stored.fit.is_fit_for_use,
                 watts_known=stored.fit.watts_known,
                 made=f"revision {stored.revision}",

@@ -91,7 +91,7 @@ def _temperatures(values_c: Floats, home: Home, every: int) -> list[str]:
 
 def _used_lane(steps: int, every: int) -> Lane:
     held = round(steps * (1 - HELD_BACK))
-    words = ["shown" if k < held else "held back" for k in range(0, steps, every)]
+    words = ["shown" if k < held else "not shown to the fit" for k in range(0, steps, every)]
     stretches = (
         StripStretch(start=0, end=held, css="wm-bar"),
         StripStretch(start=held, end=steps, css="wm-bar is-hollow"),
@@ -218,16 +218,16 @@ def lead_rows(table: Sequence[SetbackLeads], home: Home) -> list[LeadRow]:
 
 def _lead_cell(lead: Lead) -> tuple[str, str]:
     if lead.best is None:
-        return ("too late" if lead.reach_c is None else "too small"), ""
-    high = "too late" if lead.high is None else show.number(lead.high)
+        return ("not reached in time" if lead.reach_c is None else "too small"), ""
+    high = "not reached in time" if lead.high is None else show.number(lead.high)
     return show.number(lead.best), f"{show.number(lead.low)} to {high}"
 
 
 def sentence_of(fit: RoomFit) -> str:
     """Return how sure the fit is, in words."""
     base = sentence(
-        "Over the last quarter of the log, which the fit was not shown, the model ran free a day at a time and missed by "
-        "{}; the plain mean of the rest would have missed by {}.",
+        "Over the last quarter of the log, which the fit was not shown, the model, a day at a time, was off by "
+        "{}; the mean of the rest would have been off by {}.",
         kelvin(fit.held_back_rmse_k, 2),
         kelvin(fit.mean_rmse_k, 2),
     )
@@ -248,7 +248,7 @@ def left_out_of(days: DaysLeftOut, home: Home, clock: LocalClock) -> list[str]:
     if days.after:
         lines.append(
             f"{_days_heard(days.after)} after {last} {_is(days.after)} not used: so few after a silence of more than "
-            f"{SILENT_DAYS} days come nearly always from a clock that was not set. Take that file back, or read in more."
+            f"{SILENT_DAYS} days come nearly always from a clock that was not set. Take that file back, or import more."
         )
     return lines
 

@@ -258,7 +258,7 @@ def _counted_words(app: App, home: Home, sensing: Sensing) -> str:
     except OutOfRange as error:
         return show.error_words(error, home.units)
     if value is None:
-        return "not heard within the last hour"
+        return "no data within the last hour"
     which = "1 sensor" if used == 1 else f"{used} sensors"
     return f"now {show.temperature(value, home)} {show.temperature_unit(home)} by {which}"
 

@@ -13,7 +13,7 @@ from warmeter.web import format as show
 from warmeter.web.links import link
 
 ROW_PX, TOP_PX = 31, 34
-OWNER_X = 716
+OWNER_X, OFF_PX = 716, 220
 AIR = ("thermostat", "air_sensor", "radiator_valve", "floor_probe")
 
 
@@ -80,13 +80,14 @@ def wiring_sheet(home: Home, flags: dict[str, str], *, width: int, at: str = "")
     for room in loose:
         rows.append(_row(home, None, room, y, flags))
         y += ROW_PX
+    off_x = columns[owners[-1][0]] + 48
     return WiringSheet(
-        width=width,
+        width=max(width, int(off_x) + OFF_PX),
         height=y + 6,
         rows=rows,
         zones=boxes,
-        owners=[(columns[key], name) for key, name in owners],
-        off_x=columns[owners[-1][0]] + 48,
+        owners=[(columns[key], show.shortened(name, 15)) for key, name in owners],
+        off_x=off_x,
     )
 
 
@@ -126,9 +127,9 @@ def _row(home: Home, zone: Zone | None, room: Room, y: float, flags: dict[str, s
     flag = next((flags[d.id] for d in sensors if d.id in flags), flags.get(room.id, ""))
     return WireRow(
         y=y,
-        room=room.name,
-        area=show.number(floor_area_m2(home, room), 1),
-        sensor=first.name if first else "no sensor",
+        room=show.shortened(room.name, 14),
+        area=show.area(floor_area_m2(home, room), home),
+        sensor=show.shortened(first.name, 24) if first else "no sensor",
         where=where,
         mark="" if first is None else "grid" if first.kind == "floor_probe" else "cross",
         is_counted=is_counted,
@@ -156,11 +157,11 @@ def _box(
     span = f"{low} to {high} {show.temperature_unit(home)}, " if low and high else ""
     return ZoneBox(
         id=zone.id,
-        name=zone.name,
-        note=f"{span}guard {show.temperature(home.guard_of(zone).low_c, home, 0)}",
+        name=show.shortened(zone.name, 19),
+        note=f"{span}limit {show.temperature(home.guard_of(zone).low_c, home, 0)}",
         y=start,
         height=end - start,
-        off=zone.off_means or "not written down",
+        off=show.shortened(zone.off_means, 34) or "not said",
         is_on=zone.id == at,
         flags=flags.get(zone.id, ""),
         nodes=nodes,

@@ -82,7 +82,7 @@ class Acting(Checked):
 
     def test_what_the_log_never_held(self) -> None:
         evidence = Evidence(unheard=frozenset((WINDOW,)))
-        told = [f for f in self.findings(OPENING, evidence=evidence) if f.check == "never heard"]
+        told = [f for f in self.findings(OPENING, evidence=evidence) if f.check == "never received"]
         self.assertEqual({f.part for f in told}, {"watch.0.0.of"})
         self.assertIn("holds nothing", told[0].sentence)
 
@@ -97,7 +97,9 @@ class Acting(Checked):
         lamp = by(AtTime(at_min=at(8)), Switch(target_ids=("lamp",), is_on=True))
         self.sound(lamp)
         found = self.findings(lamp, blind)
-        self.assertEqual([(f.check, f.fix) for f in found], [("blind device", "")])  # nothing there to see it by
+        self.assertEqual(
+            [(f.check, f.fix) for f in found], [("device without feedback", "")]
+        )  # nothing there to see it by
         seen = replace(
             blind, devices=tuple(replace(d, witness_id="plug") if d.id == "lamp" else d for d in blind.devices)
         )

@@ -19,7 +19,7 @@ class People(Checked):
         sound = by(away, for_s=1500, reading="is", only_while=(guests, awake))
         self.sound(sound)
         for left in ((guests,), (awake,), ()):
-            fixed = self.fixed(replace(sound, only_while=left), "no guard", "watch.0.0.how")
+            fixed = self.fixed(replace(sound, only_while=left), "no condition", "watch.0.0.how")
             self.assertEqual({type(c) for clause in fixed.only_while for c in clause}, {Fact, Hours})
 
     def test_an_alarm_in_quiet_hours(self) -> None:

@@ -18,14 +18,14 @@ WAY_WORD = {
     "own_buttons": "its own buttons",
 }
 RULES = {
-    "two owners": "One timetable commands a heater: its zone's owner. No device with a running timetable of its own stands beside it, and no heater follows two zones.",
-    "open way": "Every way by which a device can be commanded is wanted or shut.",
-    "blind without witness": "A device from which nothing comes back has another that shows that it obeyed.",
-    "chain needs internet": "A leak, frost or heat chain works without internet.",
-    "chain on one battery": "A leak, frost or heat chain does not rest on one battery-powered sensor.",
+    "controlled twice": "One timetable commands a heater: what controls its zone. No device with a running timetable of its own stands beside it, and no heater is controlled by two zones.",
+    "open way": "Every way by which a device can be commanded is needed or not needed.",
+    "no feedback, no witness": "A device from which nothing comes back has another that shows that it obeyed.",
+    "alarm path needs internet": "A leak, frost or heat alarm path works without internet.",
+    "alarm path on one battery": "A leak, frost or heat alarm path does not rest on one battery-powered sensor.",
     "switched off by hand": "A commanded lamp does not hang behind a switch that cuts its power.",
-    "guard values differ": sentence(
-        "The frost limit read in a device is within {} of its zone's.", kelvin(GUARD_APART_K)
+    "protection limits differ": sentence(
+        "The protection limit found in a device is within {} of its zone's.", kelvin(GUARD_APART_K)
     ),
     "valve fights thermostat": "No radiator valve closes in the room whose thermostat leads the zone; it is held open.",
 }
@@ -53,21 +53,21 @@ def _owners(home: Home) -> Iterator[Finding]:
         for device in running:
             if device.id != zone.owner_id and device.drives_id in heaters:
                 yield Finding(
-                    kind="two owners",
+                    kind="controlled twice",
                     severity="warning",
                     place=device.id,
                     sentence=f"{device.name} keeps a timetable of its own while {owner} commands {zone.name}.",
-                    fix="Clear it in the device, or make the device the owner.",
+                    fix="Clear it in the device, or let the device control the timetable.",
                     about=(device.id, zone.id),
                 )
     for heater_id, zones in followed.items():
         if len(zones) > 1:
             yield Finding(
-                kind="two owners",
+                kind="controlled twice",
                 severity="warning",
                 place=heater_id,
-                sentence=f"{home.heater(heater_id).name} follows {' and '.join(z.name for z in zones)}.",
-                fix="Let it follow one of them.",
+                sentence=f"{home.heater(heater_id).name} is controlled by {' and '.join(z.name for z in zones)}.",
+                fix="Let one of them control it.",
                 about=(heater_id, *(z.id for z in zones)),
             )
 
@@ -82,8 +82,8 @@ def _ways(home: Home) -> Iterator[Finding]:
             kind="open way",
             severity="warning" if any(c.way in ("voice", "maker_service", "network") for c in ways) else "note",
             place=device.id,
-            sentence=f"{device.name} can be commanded by {named}, past its owner.",
-            fix="Shut the way in the device, or say that it is wanted.",
+            sentence=f"{device.name} can be commanded by {named}, past what controls its zone.",
+            fix="Switch the way off in the device, or say that it is needed.",
             about=(device.id,),
         )
 
@@ -94,7 +94,7 @@ def _blind(home: Home) -> Iterator[Finding]:
         if device.is_two_way or device.id not in in_service or device.witness_id in in_service:
             continue
         yield Finding(
-            kind="blind without witness",
+            kind="no feedback, no witness",
             severity="warning",
             place=device.id,
             sentence=f"Nothing comes back from {device.name}, and nothing else shows that it obeyed.",
@@ -109,7 +109,7 @@ def _chains(home: Home) -> Iterator[Finding]:
         away = [d for d in devices if not d.works_without_internet]
         if away:
             yield Finding(
-                kind="chain needs internet",
+                kind="alarm path needs internet",
                 severity="danger",
                 place=chain.id,
                 sentence=f"{chain.name} stops at {away[0].name} when the internet is away.",
@@ -119,7 +119,7 @@ def _chains(home: Home) -> Iterator[Finding]:
         sensing = [d for d in devices if d.kind in SENSING_KINDS]
         if len(sensing) == 1 and sensing[0].power == "battery":
             yield Finding(
-                kind="chain on one battery",
+                kind="alarm path on one battery",
                 severity="danger",
                 place=chain.id,
                 sentence=f"{chain.name} rests on the one battery of {sensing[0].name}.",
@@ -151,11 +151,16 @@ def _guards(home: Home) -> Iterator[Finding]:
         wanted = home.guard_of(home.zone_of_room(device.room_id)).low_c
         if abs(device.guard_c - wanted) > GUARD_APART_K + 1e-9:
             yield Finding(
-                kind="guard values differ",
+                kind="protection limits differ",
                 severity="warning",
                 place=device.id,
                 sentence=(
-                    sentence("{} guards at {}, its zone at {}.", device.name, celsius(device.guard_c), celsius(wanted))
+                    sentence(
+                        "{} holds {} as its protection limit, its zone {}.",
+                        device.name,
+                        celsius(device.guard_c),
+                        celsius(wanted),
+                    )
                 ),
                 fix=sentence("Set {} in the device and type what it reads then.", celsius(wanted)),
                 about=(device.id,),

@@ -21,7 +21,7 @@ RULES = {
     "room without heater": "A heated room has a heater.",
     "heater too small": "A room's heaters give what it loses on the design day.",
     "room in no zone": "A heated room with a heater belongs to a zone.",
-    "guard low": sentence("The lower guard limit is {} or more.", celsius(FROST_C)),
+    "protection limit low": sentence("The lower protection limit is {} or more.", celsius(FROST_C)),
     "currency": "A tariff's currency is the home's.",
     "no tariff": "Costs need a tariff.",
 }
@@ -161,11 +161,13 @@ def _guard(home: Home) -> Iterator[Finding]:
     for key, name, low in [(home.id, "The home", home.guard.low_c), *zones]:
         if low < FROST_C:
             yield Finding(
-                kind="guard low",
+                kind="protection limit low",
                 severity="danger",
                 place=key,
                 sentence=sentence(
-                    "{}'s lower guard limit is below {}: pipes may freeze and damp may settle.", name, celsius(FROST_C)
+                    "{}'s lower protection limit is below {}: pipes may freeze and damp may settle.",
+                    name,
+                    celsius(FROST_C),
                 ),
                 fix=sentence(
                     "Set it to between 7 and {} unless a person who knows the pipes says otherwise.", celsius(12)

@@ -20,9 +20,9 @@ RULES = {
     "sensor on outside wall": "A sensor that counts does not hang on an outside wall.",
     "sensor in the sun": "The sun does not reach a sensor that counts, at any hour that its windows' orientation allows.",
     "counted from elsewhere": "A sensor counts for the zone in whose rooms it stands.",
-    "not heard": "An air sensor in a zone's room counts for that zone at some level.",
+    "not counted": "An air sensor in a zone's room counts for that zone at some level.",
     "too close to heater": "Furniture and curtains keep a heater's clearance.",
-    "floor too warm": "A warm floor's surface stays at or under its limit at the heat that it must give, and no limit typed is above the standard's.",
+    "floor too warm": "The surface of underfloor heating stays at or under its limit at its design load, and no limit typed is above the standard's.",
 }
 
 
@@ -113,10 +113,10 @@ def _counting(home: Home) -> Iterator[Finding]:
         measures_air = not device.quantities or "room_temperature" in device.quantities
         if own is not None and measures_air and device.id not in own.counted_ids:
             yield Finding(
-                kind="not heard",
+                kind="not counted",
                 severity="note",
                 place=device.id,
-                sentence=f"{device.name} stands in {own.name} and is not heard there at any level.",
+                sentence=f"{device.name} stands in {own.name} and has no effect there at any level.",
                 fix="Let it count, or say in a note why not.",
                 about=(device.id, own.id),
             )

@@ -17,9 +17,9 @@ RULES = {
         "Rooms of one zone want temperatures within {} of each other on the design day.", kelvin(CLASH_K)
     ),
     "heat meets cool": "Where a zone can heat and cool, its cooling limit is the gap or more above its heating setpoint, at every level.",
-    "below guard": "A setpoint lies above the lower guard limit.",
+    "below protection limit": "A setpoint lies above the lower protection limit.",
     "beyond range": "A setpoint lies within the zone's allowed range.",
-    "no register": "Devices are written down before zones are believed.",
+    "no register": "Devices are entered before zones are believed.",
 }
 
 
@@ -31,7 +31,7 @@ def zone_findings(home: Home) -> Iterator[Finding]:
                 kind="no register",
                 severity="note",
                 place=home.id,
-                sentence="No device is written down yet, so nobody can say who commands what.",
+                sentence="No device is saved yet, so nobody can say who commands what.",
                 fix="Write them down under Survey, Devices.",
                 about=(home.id,),
             )
@@ -134,11 +134,11 @@ def _asked(home: Home, zone: Zone) -> Iterator[Finding]:
     asked = [setpoint_of(home, zone, point) for point in zone.all_points]
     if min(asked) < guard.low_c:
         yield Finding(
-            kind="below guard",
+            kind="below protection limit",
             severity="note",
             place=zone.id,
-            sentence=f"{zone.name} asks for less than the lower guard limit; the guard limit holds instead.",
-            fix="Raise the setpoint to the guard limit.",
+            sentence=f"{zone.name} asks for less than the lower protection limit; the protection limit holds instead.",
+            fix="Raise the setpoint to the protection limit.",
             about=(zone.id,),
         )
     low = zone.low_c if zone.low_c is not None else min(asked)

@@ -48,9 +48,9 @@ def step_never_comes(case: Case) -> Iterator[RuleFinding]:
         yield case.finding(
             "step never comes",
             f"then.{number}.wait",
-            f"The rule is put back {after_s / 60:g} min after it fired, and this step comes {waited_s / 60:g} min after "
+            f"The rule is put back {after_s / 60:g} min after it triggered, and this step comes {waited_s / 60:g} min after "
             "that: it never does.",
-            fix=f"Put it back {later_s / 60:g} min after it fired",
+            fix=f"Put it back {later_s / 60:g} min after it triggered",
             rule=replace(rule, put_back=replace(rule.put_back, after_s=later_s)),
         )
         return
@@ -71,7 +71,7 @@ def contradiction(case: Case) -> Iterator[RuleFinding]:
                         "contradiction",
                         f"then.{number}.value",
                         sentence(
-                            "{} contradicts the limits of {}, {} and {} by its guard and its cooling.",
+                            "{} contradicts the limits of {}, {} and {} by its protection limit and its cooling.",
                             celsius(step.value_c),
                             zone.name,
                             celsius(guard.low_c),
@@ -207,7 +207,7 @@ def blind_device(case: Case) -> Iterator[RuleFinding]:
             )
             witnessed = tuple(replace(d, witness_id=plug.id) if plug and d.id == device.id else d for d in home.devices)
             yield case.finding(
-                "blind device",
+                "device without feedback",
                 f"then.{number}.targets",
                 f"Nothing comes back from {device.name}: a command may be lost and nobody knows.",
                 fix=f"Take {plug.name} as its witness" if plug else "",
@@ -241,7 +241,7 @@ def wrong_thing_shut(case: Case) -> Iterator[RuleFinding]:
             yield case.finding(
                 "wrong thing shut",
                 f"then.{number}.targets",
-                "What it shuts does not feed the water at this sensor, by the survey's chain and rooms.",
+                "What it shuts does not feed the water at this sensor, by the survey's alarm path and rooms.",
                 severity="danger",
                 fix=f"Shut {home.device(valves[0]).name}" if valves else "",
                 rule=with_step(rule, number, replace(step, target_ids=(valves[0],))) if valves else None,

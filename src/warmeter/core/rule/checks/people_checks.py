@@ -45,10 +45,10 @@ def no_guard(case: Case) -> Iterator[RuleFinding]:
     )
     more = ([] if has_night else [(WAKING,)]) + ([] if has_guests else [(GUESTS,)])
     yield case.finding(
-        "no guard",
+        "no condition",
         "watch.0.0.how",
         f"It turns down where nobody is seen, but {what}.",
-        fix="Add the guard",
+        fix="Add the condition",
         rule=replace(rule, only_while=(*rule.only_while, *more), reading="is" if not has_night else rule.reading),
     )
 

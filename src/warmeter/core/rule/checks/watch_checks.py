@@ -122,7 +122,7 @@ def no_wait(case: Case) -> Iterator[RuleFinding]:
             yield case.finding(
                 "no wait",
                 "for",
-                f"It waits {_long(rule.for_s)}: {_state(c)} of less than {_long(least)} would fire it.{seen}",
+                f"It waits {_long(rule.for_s)}: {_state(c)} of less than {_long(least)} would trigger it.{seen}",
                 fix=f"Wait {_long(wait)}",
                 rule=replace(rule, for_s=wait),
             )
@@ -139,7 +139,7 @@ def no_wait(case: Case) -> Iterator[RuleFinding]:
         yield case.finding(
             "no wait",
             "back_for",
-            f"It is put back {_long(back.for_s)} after the sensor says so: a contact that bounces, or somebody who looks out once more, fires it again.",
+            f"It is put back {_long(back.for_s)} after the sensor says so: a contact that bounces, or somebody who looks out once more, triggers it again.",
             fix=f"Put back after {_long(_usual_wait(max(BACK_WAIT_S, bounce)))}",
             rule=replace(rule, put_back=replace(back, for_s=_usual_wait(max(BACK_WAIT_S, bounce)))),
         )
@@ -182,7 +182,7 @@ def crossing_or_state(case: Case) -> Iterator[RuleFinding]:
         yield case.finding(
             "crossing or state",
             "watch.0.0.how",
-            "It fires when the watch comes true, and only if the guard holds at that moment: what came true before the guard does is lost.",
+            "It triggers when the watch comes true, and only if its condition holds at that moment: what came true before the condition does is lost.",
             fix="Mean the state",
             rule=replace(rule, reading="is"),
         )
@@ -191,7 +191,7 @@ def crossing_or_state(case: Case) -> Iterator[RuleFinding]:
         yield case.finding(
             "crossing or state",
             "watch.0.0.how",
-            "The state is meant and nothing ends it: it would fire again every minute as long as it lasts.",
+            "The state is meant and nothing ends it: it would trigger again every minute as long as it lasts.",
             fix="Mean the crossing",
             rule=replace(rule, reading="becomes"),
         )
@@ -205,10 +205,10 @@ def never_heard(case: Case) -> Iterator[RuleFinding]:
             for signal in (s for s in c.signals if s in case.evidence.unheard and s not in told):
                 told.add(signal)
                 yield case.finding(
-                    "never heard",
+                    "never received",
                     f"{place.path}.of",
-                    "The log holds nothing of what it looks at here: while it is not heard, this does not count as so, and the rule "
-                    "cannot be tried. Read in a log of it, or choose what is heard.",
+                    "The log holds nothing of what it looks at here: while no data comes, this does not count as so, and the rule "
+                    "cannot be tried. Import a log of it, or choose what sends data.",
                 )
 
 
@@ -233,7 +233,7 @@ def never_or_always(case: Case) -> Iterator[RuleFinding]:
                 yield case.finding(
                     "never or always",
                     f"{place.path}.from",
-                    "These hours are the whole day: the guard always holds.",
+                    "These hours are the whole day: the condition always holds.",
                     fix="From 07:00 to 22:00",
                     rule=with_condition(rule, place, replace(c, from_min=420, until_min=1320)),
                 )
@@ -301,7 +301,7 @@ def _outside_hours(case: Case) -> Iterator[RuleFinding]:
                 yield case.finding(
                     "never or always",
                     f"{place.path}.from",
-                    "The clock strikes outside the hours of the guard: it never fires.",
+                    "The clock strikes outside the hours of its condition: it never triggers.",
                     severity="danger",
                     fix="Take the hours out",
                     rule=replace(rule, only_while=kept),
