@@ -111,3 +111,26 @@ class QuickHands(Weeks):
             page.keyboard.press("u")
             page.keyboard.press("u")
             self.assert_becomes(lambda: [point[0] for point in self.week(home)[0]], before)
+
+    def test_what_was_scrolled_stays_and_what_is_under_way_is_seen(self) -> None:
+        home, page = self.make_home("Quick Scroll"), self.page
+        self.open(f"{home}/devices")
+        for k in range(14):
+            page.click("#add-device")
+            expect(page.locator("#register tbody tr")).to_have_count(k + 1)
+        page.set_viewport_size({"width": 1280, "height": 420})
+        self.open(f"{home}/devices")
+        page.locator("#register tbody a").nth(12).click()
+        page.wait_for_selector("#d-make_model")
+        column = page.locator(".wm-plancols > .wm-pad")
+        column.evaluate("(box) => { box.scrollTop = 120; }")
+        page.locator("#d-make_model").scroll_into_view_if_needed()
+        right = page.locator("#aside").evaluate("(box) => box.scrollTop")
+        self.far()
+        page.fill("#d-make_model", "head")
+        page.keyboard.press("Tab")
+        page.wait_for_selector("body.is-busy")
+        page.wait_for_selector("#saved b:has-text('changed')")
+        expect(page.locator("#main")).to_have_attribute("aria-busy", "false")
+        self.assertEqual(column.evaluate("(box) => box.scrollTop"), 120)
+        self.assertGreaterEqual(page.locator("#aside").evaluate("(box) => box.scrollTop"), right)

@@ -579,6 +579,29 @@ class Import(Case):
         quantities = {s.record.quantity for s in self.app.readings.series("home1")}
         self.assertEqual(quantities, {"heat_w", "outdoor_temperature"})
 
+    def test_values_that_differ_are_told_before_and_taken_only_if_asked(self) -> None:
+        hours = [f"{from_ms(START_MS + k * 3_600_000):%Y-%m-%d %H:%M}" for k in range(72)]
+
+        def log(warmer_from: int) -> bytes:
+            values = [21.0 if k >= warmer_from else 20.0 for k in range(72)]
+            lines = [f"{at},{value}" for at, value in zip(hours, values, strict=True)]
+            return "\n".join(["time,outdoor temperature °C", *lines]).encode()
+
+        first = self.upload(log(72))
+        self.assertNotIn('id="differing"', self.client.get(first).text)
+        self.client.post(f"{first}/take", data={"base": "1"})
+        second = self.upload(log(60))
+        self.assertIn(
+            "12 values differ from what is stored at the same time", plain_spaces(self.client.get(second).text)
+        )
+        kept = self.client.post(f"{second}/take", data={"base": "2"})
+        self.assertIn("12 differ from what is there at the same time; what was there is kept", kept.text)
+        third = self.upload(log(60))
+        taken = self.client.post(f"{third}/take", data={"base": "2", "replaces": "yes"})
+        self.assertIn("12 of them stand in place of others", taken.text)
+        (series,) = self.app.readings.series("home1")
+        self.assertEqual(self.app.readings.readings(series.id).value[58:62].tolist(), [20.0, 20.0, 21.0, 21.0])
+
     def test_a_mapping_that_cannot_be_is_told_and_can_be_fixed(self) -> None:
         path = self.upload(self.room_log.encode())
         wrong = {"decimal": ".", "clock": "home", "date_format": "epoch", "repeated_hour": "ask", "offset_min": "0"}

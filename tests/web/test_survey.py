@@ -80,7 +80,7 @@ class PlanActs(Surveying):
         self.assertEqual((typed.reason, str(typed.on)), ("probe", "2026-01-04"))
         page = plain_spaces(self.client.get("/homes/drawn/survey?at=den&pane=shape").text)
         self.assertIn('class="is-typed"', page)
-        self.assertIn("hand back", page)
+        self.assertIn("reset", page)
         self.act("plan", "overrule", room_id="den", figure="u_wall", value="", back="1")
         self.assertEqual(self.now().room("den").overrules, ())
         self.assertTrue(part)

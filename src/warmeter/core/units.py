@@ -42,7 +42,7 @@ MS_PER_H = 3_600_000
 MS_PER_DAY = 86_400_000
 KELVIN_AT_0_C = 273.15
 F_PER_K = 1.8
-W_PER_BTU_H = 0.29307107
+W_PER_BTU_H = 0.2930710701722222
 SMALL_F, HALF_F = 0.75, 0.5  # a default difference below the first is shown as the second [°F]
 
 # (offset, divisor): °C = (value − offset)/divisor

@@ -6,6 +6,7 @@ from datetime import date
 from warmeter.core.building.room_envelope import home_plan
 from warmeter.core.edits.home_edits import free_name, swapped, with_counted, with_zone_for
 from warmeter.core.edits.ids import new_id
+from warmeter.core.edits.usual_places import heater_place, middle_of, sensor_place, valve_place
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import Rect, Side, bounds, contains
 from warmeter.core.home.device_kinds import DEVICE_TRAITS
@@ -341,7 +342,7 @@ def first_source(home: Home) -> tuple[Home, Source]:
 
 
 def with_heater(home: Home, room_id: str, kind: HeaterKind, at: Spot | None = None) -> Home:
-    """Return a home with a heater in a room, by default at the middle of its drawing."""
+    """Return a home with a heater in a room, by default at its longest outside wall."""
     room = home.room(room_id)
     home, source = first_source(home)
     heater = Heater(
@@ -352,7 +353,7 @@ def with_heater(home: Home, room_id: str, kind: HeaterKind, at: Spot | None = No
         source_id=source.id,
         rated_heat_w=HEATER_W[kind],
         split=SplitUnit() if kind == "split_unit" else None,
-        at=at or _middle(room),
+        at=at or heater_place(home, room),
     )
     return replace(home, heaters=(*home.heaters, heater))
 
@@ -363,21 +364,28 @@ def with_device(home: Home, kind: DeviceKind, room_id: str | None, at: Spot | No
     traits = DEVICE_TRAITS[kind]
     label = traits.label
     name = f"{room.name} {label}" if room else label.capitalize()
+    drives_id = _driven(home, kind, room)
     device = Device(
         id=new_id(),
         name=free_name([d.name for d in home.devices], name[:70]),
         kind=kind,
         room_id=room_id or None,
-        at=(at or _middle(room)) if room else None,
+        at=(at or _usual_spot(home, kind, room, drives_id)) if room else None,
         power=traits.powers[0],
         quantities=traits.quantities,
-        drives_id=_driven(home, kind, room),
+        drives_id=drives_id,
         own_timetable=traits.own_timetable,
         is_two_way=traits.is_two_way,
         works_without_internet=traits.works_without_internet,
         works_without_controller=traits.works_without_controller,
     )
     return with_counted(replace(home, devices=(*home.devices, device)), device)
+
+
+def _usual_spot(home: Home, kind: DeviceKind, room: Room, drives_id: str | None) -> Spot | None:
+    if kind == "radiator_valve":
+        return valve_place(home, room, drives_id)
+    return sensor_place(home, room)
 
 
 def _driven(home: Home, kind: DeviceKind, room: Room | None) -> str | None:
@@ -393,16 +401,8 @@ def with_thing(home: Home, kind: ThingKind, room_id: str, at: Spot | None = None
     """Return a home with a thing in a room."""
     room = home.room(room_id)
     name = free_name([t.name for t in home.things], THING_LABEL[kind].capitalize())
-    place = at or _middle(room) or Spot(x_m=0.0, y_m=0.0)
+    place = at or middle_of(room) or Spot(x_m=0.0, y_m=0.0)
     return replace(home, things=(*home.things, Thing(id=new_id(), room_id=room_id, name=name, kind=kind, at=place)))
-
-
-def _middle(room: Room) -> Spot | None:
-    if not room.rects:
-        return None
-    box = room.rects[0]
-    corner = bounds(room.rects)
-    return Spot(x_m=_cm(box.x_m - corner.x_m + box.width_m / 2), y_m=_cm(box.y_m - corner.y_m + box.depth_m / 2))
 
 
 def with_item_moved(home: Home, item_id: str, x_m: float, y_m: float, storey_id: str) -> Home:

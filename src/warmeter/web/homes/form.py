@@ -9,7 +9,7 @@ from annotated_types import Ge, Le, Len
 from warmeter.core.edits.home_edits import with_first_levels, with_room
 from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import TimeError
-from warmeter.core.home.document import Home, Place
+from warmeter.core.home.document import GUARD, Home, Place
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Name, SetpointC, Unit, Word
 from warmeter.core.home.plant import Heater, HeaterKind, Source, SplitUnit
@@ -36,8 +36,8 @@ class _HomeForm:
     zone: Annotated[str, Len(1, 64)]
     temperature_unit: TemperatureUnit
     length_unit: LengthUnit = "m"
-    guard_low: SetpointC = 10.0
-    guard_high: SetpointC = 30.0
+    guard_low: SetpointC | None = None
+    guard_high: SetpointC | None = None
     latitude: Annotated[float, Ge(-90), Le(90), Unit("°")]
     longitude: Annotated[float, Ge(-180), Le(180), Unit("°")]
     appliance: Word = ""
@@ -45,6 +45,14 @@ class _HomeForm:
     country: Annotated[str, Len(2, 2)]
     source: Literal["direct", "heat_pump"]
     cop: Mapping[str, Annotated[float, Ge(0.5), Le(15)]]
+
+    @property
+    def limits(self) -> dict[str, float]:
+        """The protection limits, the usual ones where none were typed [°C]."""
+        return {
+            "low_c": GUARD.low_c if self.guard_low is None else self.guard_low,
+            "high_c": GUARD.high_c if self.guard_high is None else self.guard_high,
+        }
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -129,7 +137,7 @@ def read_home(texts: Texts) -> Home:
     # A home to be drawn begins without rooms.
     rooms = [] if texts.get("empty") else [tried(RoomForm, f"room{k}_") for k in numbers]
     form = tried(_HomeForm)
-    if form is not None and not form.guard_low < form.guard_high:
+    if form is not None and not form.limits["low_c"] < form.limits["high_c"]:
         errors["guard_low"] = "The lower protection limit must lie below the upper"
     if form is not None and form.source == "heat_pump" and not form.cop:
         errors["cop.7"] = "Give the COP at one outdoor temperature or more"
@@ -158,7 +166,7 @@ def _home_of(form: _HomeForm, described: list[RoomForm]) -> Home:
         currency=form.currency,
         temperature_unit=form.temperature_unit,
         length_unit=form.length_unit,
-        guard=GuardLimits(low_c=form.guard_low, high_c=form.guard_high),
+        guard=GuardLimits(**form.limits),
         sources=(source,),
         appliances=(Appliance(id=new_id(), name=form.appliance),) if form.appliance else (),
     )

@@ -30,8 +30,6 @@ _FIRST = {
     "currency": "GBP",
     "temperature_unit": "C",
     "source": "direct",
-    "guard_low": "10",
-    "guard_high": "30",
     **{
         f"room{k}_{name}": value
         for k in range(1, MOST_ROOMS + 1)

@@ -2,6 +2,7 @@
 (() => {
   "use strict";
   const SILENT = '<p class="wm-notice">Warmeter does not answer. Your change is still here: try again when it runs.</p>';
+  const PATIENCE_MS = 8000;
   // Requests that were asked for and are not over, in turn. Only the answer of the last is drawn.
   let waiting = [];
   // The newest revision that this page was told.
@@ -47,6 +48,12 @@
     ask("GET", location.href, { target: "#main", select: "#main", swap: "innerHTML strip:true", selectOOB: others });
   }
 
+  // Whether something that was asked for is under way, for eye and ear.
+  function busy(isBusy) {
+    document.body.classList.toggle("is-busy", isBusy);
+    document.getElementById("main").ariaBusy = isBusy ? "true" : "false";
+  }
+
   // Whether a field holds what was typed and is not sent yet.
   function isTyping() {
     const field = document.activeElement;
@@ -84,6 +91,7 @@
       if (next) next.hidden = false;
     }
     waiting.push(ctx);
+    busy(true);
   });
 
   document.addEventListener("htmx:before:request", (event) => {
@@ -163,11 +171,19 @@
   document.addEventListener("htmx:finally:request", (event) => {
     waiting = waiting.filter((ctx) => ctx !== event.detail.ctx);
     if (waiting.length) return;
+    busy(false);
     const { redraw: isToDraw, renew: isToRenew, leave } = after;
     after = { redraw: false, renew: false, leave: "" };
     if (leave) location.assign(leave); else if (isToRenew) renew(); else if (isToDraw && part()) redraw();
   });
 
+  // A form that brings a whole page: its answer may take a while.
+  document.addEventListener("submit", (event) => {
+    if (event.defaultPrevented || event.target.target) return;
+    busy(true);
+    setTimeout(() => busy(waiting.length > 0), PATIENCE_MS);  // what is saved as a file brings no page
+  });
+  window.addEventListener("pageshow", () => busy(false));
   document.addEventListener("focusout", () => setTimeout(() => { if (isStale && !isTyping()) redraw(); }));
   document.addEventListener("change", (event) => {
     event.target.dataset.sent = event.target.value;
