@@ -281,6 +281,15 @@ class Safety(Case):
         for name, digest in listed.items():
             self.assertEqual(hashlib.sha256((static / name).read_bytes()).hexdigest(), digest, name)
 
+    def test_every_class_of_a_template_has_a_rule(self) -> None:
+        """What Bulma was cut to follows the templates: a class that it lost, or one of nobody, is seen here."""
+        shipped = "".join(p.read_text(encoding="utf-8") for p in (WEB / "static").rglob("*.css"))
+        ruled = set(re.findall(r"\.([a-zA-Z][\w-]*)", shipped))
+        for path in (WEB / "templates").rglob("*.html"):
+            written = re.findall(r'class="([^"{]*)"', path.read_text(encoding="utf-8"))
+            named = {name for words in written for name in words.split() if not name.startswith("wm-")}
+            self.assertEqual(named - ruled, set(), path.name)
+
     def test_shipped_files_have_their_licences(self) -> None:
         names = {p.name for p in (WEB / "static").rglob("*")}
         self.assertTrue({"LICENSE.bulma", "LICENSE.htmx", "OFL-b612-mono.txt", "OFL-noto-sans-math.txt"} <= names)

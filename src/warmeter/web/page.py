@@ -32,6 +32,7 @@ from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
 from warmeter.store.homes import HomeNotFound, HomeUnreadable
 from warmeter.store.work import Job
 from warmeter.web import format as show
+from warmeter.web.abbreviations import abbr
 from warmeter.web.ribbon import Ribbon, ribbon_of
 
 # In the order in which they are loaded: of two rules of one weight the later counts.
@@ -198,6 +199,7 @@ def here_of_home(request: Request, home_id: str, path: str) -> str:
 
 
 TEMPLATES.env.globals["here"] = here
+TEMPLATES.env.globals["abbr"] = abbr
 TEMPLATES.env.globals["is_refused"] = is_refused
 TEMPLATES.env.globals["told_width"] = told_width
 TEMPLATES.env.globals["file_limit"] = FILE_TOLD

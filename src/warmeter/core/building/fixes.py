@@ -66,7 +66,7 @@ def _counting(home: Home, zone: Zone) -> Home:
         if d.room_id in zone.room_ids and d.is_in_service and d.kind in ("air_sensor", "thermostat")
     ] or [d.id for d in home.devices if d.room_id in zone.room_ids and d.is_in_service and d.kind == "radiator_valve"]
     if not found:
-        raise HomeError(f"{zone.name} has no sensor in its rooms yet; write one down under Devices")
+        raise HomeError(f"{zone.name} has no sensor in its rooms yet; enter one under Devices")
     rule = Sensing(
         rule="one" if len(found) == 1 else "mean", sensors=tuple(CountedSensor(device_id=key) for key in found)
     )
@@ -167,7 +167,7 @@ MENDS: dict[str, tuple[str, Mend]] = {
     "open way": ("Note it as shut", _ways_shut),
     "heat meets cool": ("Widen to the gap", _wider_gap),
     "saves nothing": (sentence("Widen it by {}", kelvin(WIDER_K)), _widened),
-    "day for nobody": ("Take this day away", _day_away),
+    "day for nobody": ("Remove this day", _day_away),
     "valve fights thermostat": ("Note it as held open", _held_open),
     "no sensor": ("Count its rooms' sensors", _count_own),
     "counted from elsewhere": ("Count its own rooms' sensors", _count_own),
@@ -181,7 +181,7 @@ MENDS: dict[str, tuple[str, Mend]] = {
 def fix_label(finding: Finding) -> str:
     """Return what the button of a finding's mend says; empty where a person has to go there."""
     if finding.kind == "controlled twice" and len(finding.about) > 2:
-        return "Let it follow the first"
+        return "Let the first control it"
     return MENDS[finding.kind][0] if finding.kind in MENDS else ""
 
 

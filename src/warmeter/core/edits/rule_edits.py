@@ -50,7 +50,7 @@ def with_new_rule(home: Home, rule: Rule) -> tuple[Home, Rule]:
         If the home has as many rules as it may.
     """
     if len(home.rules) >= MOST_RULES:
-        raise HomeError(f"a home has {MOST_RULES} rules at most; take one out first")
+        raise HomeError(f"a home has {MOST_RULES} rules at most; remove one first")
     fresh = replace(rule, id=new_id(), name=_free_name(home, rule.name))
     order = ("safety", "window_lock", "rule")
     place = sum(order.index(each.kind) <= order.index(rule.kind) for each in home.rules)

@@ -2,11 +2,14 @@
 
 from dataclasses import dataclass
 
+from markupsafe import Markup
+
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.warmup.gaps import GapFigures, Way
 from warmeter.service.forecast.gaps import RoomGaps, SetbackStrategy
 from warmeter.web import format as show
+from warmeter.web.abbreviations import abbr
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,7 +62,7 @@ def _room(home: Home, clock: LocalClock, room: RoomGaps) -> RoomBlock:
     return RoomBlock(
         name=room.room.name,
         zone_id=room.zone.id,
-        drawn=f"kWh of {room.fuel}" if room.fuel else "kWh el.",
+        drawn=f"kWh of {room.fuel}" if room.fuel else Markup("kWh {}").format(abbr("el.")),
         gaps=[_gap(home, clock, room, k, figures, in_watts) for k, figures in enumerate(room.gaps)],
         winner="" if strategy is None else _winner(strategy),
         saved="" if strategy is None else _saved(home, strategy),

@@ -96,7 +96,7 @@ def _guard(home: Home, why: Why) -> str:
     if moved is None:
         return f"Did nothing. {limits[:1].upper()}{limits[1:]}."
     claim = why.standing.decision.claim
-    verb = "Lifted" if why.standing.decision.value > claim.value else "Held down"
+    verb = "Lifted" if why.standing.decision.value > claim.value else "Kept down"
     return f"{verb} {show.temperature(claim.value, home)} to {show.temperature(why.standing.decision.value, home)} {unit} ({moved.reason})."
 
 

@@ -32,7 +32,7 @@ def level_findings(home: Home) -> Iterator[Finding]:
                         severity="note",
                         place=zone.id,
                         sentence=f"In {timetable.name} of {zone.name} a day is written for {profile.of!r}, which is no day.",
-                        fix="Take this day away.",
+                        fix="Remove this day.",
                         about=(zone.id, timetable.id, profile.of),
                     )
 

@@ -32,7 +32,7 @@ def zone_findings(home: Home) -> Iterator[Finding]:
                 severity="note",
                 place=home.id,
                 sentence="No device is saved yet, so nobody can say who commands what.",
-                fix="Write them down under Survey, Devices.",
+                fix="Enter them under Survey, Devices.",
                 about=(home.id,),
             )
     else:

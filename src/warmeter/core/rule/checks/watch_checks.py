@@ -303,7 +303,7 @@ def _outside_hours(case: Case) -> Iterator[RuleFinding]:
                     f"{place.path}.from",
                     "The clock strikes outside the hours of its condition: it never triggers.",
                     severity="danger",
-                    fix="Take the hours out",
+                    fix="Remove the hours",
                     rule=replace(rule, only_while=kept),
                 )
 
