@@ -215,7 +215,7 @@ def _cycle_lane(record: MachineRecord, shown: Shown) -> Lane:
             Bracket(
                 start=max(shown.at_min(start), 0.0),
                 end=min(shown.at_min(end), shown.minutes),
-                label=(cycle.programme or ("" if not is_fine else "cycle")) + ("" if cycle.is_whole else " (cut)"),
+                label=(cycle.programme or ("" if not is_fine else "run")) + ("" if cycle.is_whole else " (cut)"),
                 note=f"{record.features(cycle).energy_kwh:.2f} kWh" if is_fine else "",
                 notches=tuple(n for n in notches if 0 < n < shown.minutes),
                 key="chosen" if is_chosen else "",
