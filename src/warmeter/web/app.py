@@ -12,6 +12,7 @@ from fastapi.responses import Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 from starlette.middleware.base import BaseHTTPMiddleware
+from starlette.types import Receive, Scope, Send
 
 from warmeter.core.errors import WarmeterError
 from warmeter.core.kernel_loading import load_kernels
@@ -40,6 +41,7 @@ from warmeter.web.timetable import routes as timetable
 from warmeter.web.warmup import routes as warmup
 from warmeter.web.zones import routes as zones
 
+LEAST_COMPRESSED = 1024  # bytes
 THREADS = 2
 FINDERS = 2
 # Those whose paths are narrower stand first.
@@ -67,6 +69,15 @@ MODULES = (
 )
 
 
+class CompressedPages(GZipMiddleware):
+    """Compresses what is sent, but for archives, which are compressed already."""
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Answer a request."""
+        is_archive = scope["type"] == "http" and scope["path"].endswith(".zip")
+        await (self.app if is_archive else super().__call__)(scope, receive, send)
+
+
 def create_app(app: App, key: str = "") -> FastAPI:
     """Return the application over the use cases; without a key whoever reaches it may come in."""
 
@@ -81,7 +92,8 @@ def create_app(app: App, key: str = "") -> FastAPI:
     # Of its own, so that a page that is kept does not wait for those that are drawn.
     web.state.finders = anyio.CapacityLimiter(FINDERS)
     web.add_middleware(BaseHTTPMiddleware, dispatch=guard)
-    web.mount("/static", GZipMiddleware(StaticFiles(directory=STATIC), minimum_size=1024), name="static")
+    web.add_middleware(CompressedPages, minimum_size=LEAST_COMPRESSED, compresslevel=4)
+    web.mount("/static", StaticFiles(directory=STATIC), name="static")
     for module in MODULES:
         web.include_router(module.router)
     take_routes(module.router for module in MODULES)

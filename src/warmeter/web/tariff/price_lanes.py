@@ -6,13 +6,13 @@ from warmeter.core.tariff.structure import ALL_MONTHS, DAY_KINDS, DayKind
 from warmeter.core.units import MIN_PER_DAY
 from warmeter.web import format as show
 from warmeter.web.strip.draw import DrawnStrip, draw
-from warmeter.web.strip.lanes import Axis, Lane, StripStep, StripStretch, StripView
+from warmeter.web.strip.lanes import Axis, Lane, StripStep, StripStretch, StripView, gutter_name
 
 KIND_WORD: dict[DayKind, str] = {"weekday": "workdays", "weekend": "weekends", "holiday": "holidays"}
 MONTH_WORD = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 HEIGHT_FEW, HEIGHT_MANY, FEW = 64, 44, 4
 TABLE_MIN = 5
-GUTTER = 140
+GUTTER, WIDE_PX = 140, 600
 EVENING_MIN = 1110.0
 
 
@@ -34,6 +34,8 @@ def months_words(months: tuple[int, ...]) -> str:
 
 def kinds_words(kinds: tuple[DayKind, ...]) -> str:
     """Return kinds of day in words."""
+    if set(kinds) == {"weekend", "holiday"}:
+        return "days off"
     return "every day" if len(kinds) == len(DAY_KINDS) else ", ".join(KIND_WORD[kind] for kind in kinds)
 
 
@@ -53,7 +55,7 @@ def _lane(tariff: Tariff, day: PriceDay, low: float, high: float, height: int) -
         for _ in range(s.from_min, s.to_min, TABLE_MIN)
     ]
     return Lane(
-        name=kinds_words(day.kinds),
+        name=gutter_name(kinds_words(day.kinds)),
         note=months_words(day.months),
         height=height,
         low=low,
@@ -71,13 +73,14 @@ def _lane(tariff: Tariff, day: PriceDay, low: float, high: float, height: int) -
 def price_strip(tariff: Tariff, width: int) -> DrawnStrip:
     """Return the strip of a tariff's different days by the meter's clock, all on one scale of prices."""
     days = price_days(tariff.rates)
+    every = 2 if width >= WIDE_PX else 6
     prices = [float(rate.price_per_kwh) for rate in tariff.rates]
     low = min(0.0, *prices)
     height = HEIGHT_FEW if len(days) <= FEW else HEIGHT_MANY
     axis = Axis(
         length=float(MIN_PER_DAY),
-        grid=[(60.0 * hour, hour % 6 == 0) for hour in range(0, 25, 2)],
-        numerals=[(60.0 * hour, f"{hour:02d}") for hour in range(0, 25, 2)],
+        grid=[(60.0 * hour, hour % 6 == 0) for hour in range(0, 25, every)],
+        numerals=[(60.0 * hour, f"{hour:02d}") for hour in range(0, 25, every)],
         table_step=float(TABLE_MIN),
         table_times=[show.clock_time(minute) for minute in range(0, MIN_PER_DAY, TABLE_MIN)],
         crosshair=EVENING_MIN,
