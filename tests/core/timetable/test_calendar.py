@@ -24,6 +24,7 @@ from warmeter.core.timetable.series import asked_series_c
 from warmeter.core.timetable.timetable_csv import csv_rows, read_csv
 from warmeter.core.timetable.timetable_file import timetable_file, with_file
 from warmeter.core.timetable.week_ical import ical_of, read_ical, week_blocks
+from warmeter.core.units import celsius_from
 from warmeter.service.timetable.timetable_files import FILE_ADAPTER, looked_at, timetable_csv
 
 MIN = 60_000
@@ -204,6 +205,18 @@ class Road(unittest.TestCase):
         drafts, found = read_csv(home, lines_of(home))
         taken = with_drafts(home, drafts, found)
         self.assertEqual((taken.home, taken.findings), (home, ()))
+
+    def test_a_table_of_a_home_in_fahrenheit_says_so_and_comes_back(self) -> None:
+        own = celsius_from(70.0, "F")
+        home = home_with(Timetable(id="tt", name="Every day", usual=(ChangePoint(start_min=0, level_id="in-use"),)))
+        warm = replace(home.zones[0].timetables[0].usual[0], own_setpoint_c=own)
+        zone = replace(home.zones[0], timetables=(replace(home.zones[0].timetables[0], usual=(warm,)),))
+        home = replace(home, zones=(zone,), temperature_unit="F")
+        lines = lines_of(home)
+        self.assertTrue(lines[0].endswith("setpoint_f,own"), lines[0])
+        self.assertTrue(lines[1].endswith(",70,yes"), lines[1])
+        drafts, found = read_csv(home, lines)
+        self.assertEqual(with_drafts(home, drafts, found).home, home)
 
     @settings(deadline=None, derandomize=True, max_examples=40)
     @given(homes(), st.integers(0, 300))

@@ -11,18 +11,20 @@ from warmeter.core.home.timetables import WEEKDAYS
 from warmeter.core.timetable.calendar import USUAL
 from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.timetable.draft import DraftBlock, DraftTimetable, FileFinding, blocks_of_day
-from warmeter.core.units import MIN_PER_DAY
+from warmeter.core.units import MIN_PER_DAY, TemperatureUnit, celsius_from, celsius_to
 
-COLUMNS = ("zone", "timetable", "day", "from", "to", "level", "setpoint_c", "own")
+SETPOINT_COLUMN: dict[TemperatureUnit, str] = {"C": "setpoint_c", "F": "setpoint_f"}
+COLUMNS = ("zone", "timetable", "day", "from", "to", "level")
 NEEDED = ("zone", "day", "from", "to", "level")
 
 
 def csv_rows(home: Home) -> Iterator[tuple[str, ...]]:
     """Yield the heading and every block of every timetable; an empty day is a line without times.
 
-    ``own`` says whether the setpoint is the block's own; dates and kinds of day are not in it.
+    The column of setpoints says their unit, that of the home. ``own`` says whether the setpoint is the block's own;
+    dates and kinds of day are not in it.
     """
-    yield COLUMNS
+    yield (*COLUMNS, SETPOINT_COLUMN[home.temperature_unit], "own")
     for zone in home.zones:
         for timetable in zone.timetables:
             days = [(USUAL, timetable.usual), *((profile.of, profile.points) for profile in timetable.days)]
@@ -33,7 +35,7 @@ def csv_rows(home: Home) -> Iterator[tuple[str, ...]]:
                     continue
                 for begin, end, point in blocks_of_day(points, points[0].start_min):
                     own = "yes" if point.own_setpoint_c is not None else "no"
-                    value = f"{setpoint_of(home, zone, point):g}"
+                    value = f"{celsius_to(setpoint_of(home, zone, point), home.temperature_unit):.6g}"
                     level = home.level(point.level_id).name
                     yield (zone.name, timetable.name, name, _clock(begin), _clock(end), level, value, own)
 
@@ -118,11 +120,13 @@ def _block(row: dict[str, str], place: str, found: list[FileFinding]) -> DraftBl
         found.append(FileFinding(place, f"{wrong!r} is no time of day such as 06:30", "this period is left out"))
         return None
     own = None
-    if row.get("setpoint_c") and row.get("own", "yes").casefold() not in ("no", "0", "false"):
+    for unit, column in SETPOINT_COLUMN.items():
+        if not row.get(column) or row.get("own", "yes").casefold() in ("no", "0", "false"):
+            continue
         try:
-            own = float(row["setpoint_c"].replace(",", "."))
+            own = celsius_from(float(row[column].replace(",", ".")), unit)
         except ValueError:
-            found.append(FileFinding(place, f"{row['setpoint_c']!r} is no temperature", "the level's own is taken"))
+            found.append(FileFinding(place, f"{row[column]!r} is no temperature", "the level's own is taken"))
     return DraftBlock(
         place=place, from_min=times[0], to_min=times[1] % MIN_PER_DAY, level=row.get("level", ""), own_setpoint_c=own
     )
