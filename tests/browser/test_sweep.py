@@ -78,6 +78,6 @@ class EveryPage(Browsing):
                 faults = self.page.evaluate(OVERLAPS) + self.page.evaluate(LOW, LEAST_PX)
                 if wide > width or faults:
                     found[f"{path} at {width}"] = (wide, faults)
-                if width == WIDTHS[0]:
+                if width in (WIDTHS[0], WIDTHS[-1]):
                     self.assert_accessible()
         self.assertEqual("\n".join(f"{k}: {v}" for k, v in found.items()), "")

@@ -131,13 +131,12 @@ def _coldest(app: App, home: Home) -> ColdestLogged | None:
     )
 
 
-def plan_page(request: Request, home_id: str, at: str | None = None, notice: str = "") -> Response:
-    """Return the plan page or its part; ``at`` overrides which part is chosen."""
+def plan_page(request: Request, home_id: str, changed: dict[str, str] | None = None, notice: str = "") -> Response:
+    """Return the plan page or its part; ``changed`` overrides what the address says of the part and the storey."""
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     query = {k: v for k, v in request.query_params.items() if k in SHOWN}
-    if at is not None:
-        query["at"] = at
+    query |= changed or {}
     width = strip_width(request, has_aside=False)
     view = plan_view(
         home,
@@ -195,11 +194,12 @@ def plan_edit(request: Request, home_id: str, command: str, texts: Annotated[Tex
         edit = save(request, home_id, texts, lambda home: rooms_typed(texts, home.length_unit))
     else:
         edit = save_form(request, home_id, texts, COMMANDS, command)
+    changed = {} if edit.selected is None else {"at": edit.selected}
+    if command in ("storey-add", "storey-copy"):
+        changed = {"storey": edit.home.storeys[-1].id, "at": ""}
     if is_fragment(request):
-        return plan_page(request, home_id, edit.selected)
-    query = {k: v for k, v in request.query_params.items() if k in SHOWN}
-    if edit.selected is not None:
-        query["at"] = edit.selected
+        return plan_page(request, home_id, changed)
+    query = {k: v for k, v in request.query_params.items() if k in SHOWN} | changed
     where = f"{request.url_for('survey', home_id=home_id).path}?{urlencode(query)}"
     return Response(status_code=303, headers={"Location": where})
 
