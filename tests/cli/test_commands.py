@@ -151,13 +151,13 @@ class Kill(WithFolder):
             "app = App(engine=open_engine(sys.argv[1]), uploads=Path(sys.argv[2]), jobs=QueuedOnly(), now_ms=lambda: 1_769_000_000_000)\n"
             "editing.create_home(app, small_home(), Person('Ann'))\n"
             "upload = logs.keep_upload(app, 'log.csv', [room_csv(4).encode()])\n"
-            "merge, calls = readings.ReadingStore._merge, []\n"
-            "def dying(self, *rest):\n"
+            "merge, calls = readings.merge, []\n"
+            "def dying(*rest):\n"
             "    calls.append(1)\n"
-            "    counts = merge(self, *rest)\n"
+            "    counts = merge(*rest)\n"
             "    if len(calls) == 2: os.kill(os.getpid(), 9)\n"
             "    return counts\n"
-            "readings.ReadingStore._merge = dying\n"
+            "readings.merge = dying\n"
             "logs.take(app, 'home1', upload, logs.proposal(app, small_home(), upload).suggested, Person('Ann'))\n",
             encoding="utf-8",
         )
