@@ -17,7 +17,7 @@ First floor:
 Bedroom 1 3.9 x 3.6, 2 outside walls, under the roof, radiator
 Bedroom 2 3,6 x 3,0; 2 outside walls; under the roof; radiator
 Nursery 9.5 m², 1 outer wall, electric heater
-Bath 2.4 x 2.1, one outside wall, underfloor heating 300 W
+Bath 2.4 x 2.1, one outside wall, warm floor 300 W
 Box room 2.9 x 2.4, no outside walls, 2.3 m high"""
 
 

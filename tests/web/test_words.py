@@ -20,8 +20,8 @@ OTHER_THINGS = re.compile(
 )
 JINJA = re.compile(r"\{#.*?#\}|\{%.*?%\}|\{\{.*?\}\}", re.S)
 SAID_IN_TAGS = re.compile(r'(?:title|aria-label|placeholder)="([^"]*)"')
-# Kinds that stored results carry; pages name them anew.
-KEYS = frozenset(get_args(ModelKind))
+# Kinds that stored results carry, which pages name anew, and what people may type.
+KEYS = frozenset({*get_args(ModelKind), "warm floor"})
 # Modules whose strings are read by machines or by those who work on the code: words of logs, proofs, stand-ins.
 NOT_SHOWN = ("cli", "simulators", "store", "core/readings/column_words.py", "core/readings/column_values.py")
 

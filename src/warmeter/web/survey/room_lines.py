@@ -27,7 +27,7 @@ _HEATERS: dict[str, HeaterKind] = {
     **{label: kind for kind, label in HEATER_LABEL.items()},
     **dict.fromkeys(("electric heater", "panel heater", "electric panel", "convector"), "electric_panel"),
     **dict.fromkeys(("radiators", "towel rail"), "radiator"),
-    **dict.fromkeys(("underfloor heating", "floor heating", "heated floor", "underfloor"), "warm_floor"),
+    **dict.fromkeys(("warm floor", "floor heating", "heated floor", "underfloor"), "warm_floor"),
     **dict.fromkeys(("fan coil", "duct", "air duct"), "fan_unit"),
     **dict.fromkeys(("split", "air conditioner", "heat pump unit"), "split_unit"),
 }
