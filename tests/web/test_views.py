@@ -98,7 +98,7 @@ class FitViews(unittest.TestCase):
 
     def test_lead_cells(self) -> None:
         lead = Lead(best=85.0, low=70.0, high=None, cautious=95.0, late_share=0.1)
-        self.assertEqual(_lead_cell(lead), ("85", "70 to not reached in time"))
+        self.assertEqual(_lead_cell(lead), ("85", "70, or not reached in time"))
         self.assertEqual(_lead_cell(replace(lead, best=None)), ("not reached in time", ""))
         weak = replace(lead, best=None, reach_c=17.24)
         self.assertEqual(_lead_cell(weak), ("too small", ""))

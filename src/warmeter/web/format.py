@@ -81,8 +81,13 @@ def duration(minutes: float) -> str:
     return f"{whole} min" if whole < 120 else f"{whole // 60} h {whole % 60:02d} min"
 
 
+def lead_span(low: str, high: str | None) -> str:
+    """Return a lead time's range of ready texts; without an upper end it may not be reached in time."""
+    return f"{low}, or not reached in time" if high is None else f"{low} to {high}"
+
+
 def lead_time(lead: Lead, home: Home) -> str:
-    """Return a lead's best estimate, or why there is none: too late, or a heater too small and what it would hold."""
+    """Return a lead's best estimate, or why there is none: not reached in time, or a heater too small and what it would hold."""
     if lead.best is not None:
         return duration(lead.best)
     if lead.reach_c is None:

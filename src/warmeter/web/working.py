@@ -73,12 +73,8 @@ def working_view(figure: Figure, home: Home) -> WorkingView:
     about = ""
     if figure.low is not None or figure.high is not None:
         low, _ = _shown(figure.low, figure.unit, figure.decimals, home)
-        high = (
-            _shown(figure.high, figure.unit, figure.decimals, home)[0]
-            if figure.high is not None
-            else "not reached in time"
-        )
-        about = f"about {low} to {high}"
+        high = None if figure.high is None else _shown(figure.high, figure.unit, figure.decimals, home)[0]
+        about = f"about {show.lead_span(low, high)}"
     inputs = []
     for g in figure.inputs:
         text, its_unit = _shown(g.value, g.unit, g.decimals, home)

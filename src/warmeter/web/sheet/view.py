@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from warmeter.core.explain.settings_sheet import FinishLine, HeatingStart, RunStart, SetbackSaving, SettingsSheet
 from warmeter.core.forecast.day_forecast import DayForecast
 from warmeter.core.units import MIN_PER_DAY
+from warmeter.core.warmup.lead import Lead
 from warmeter.web import format as show
 from warmeter.web.receiver_words import fields_words, setpoint_words
 from warmeter.web.signatures.words import setting_sentence
@@ -63,22 +64,22 @@ def _saving_words(saving: SetbackSaving, currency: str) -> str:
     return f"{told}, {joined} {use} {energy}, {against}."
 
 
+def _lead_span(lead: Lead) -> str:
+    return show.lead_span(show.duration(lead.low or 0), None if lead.high is None else show.duration(lead.high))
+
+
 def _start(forecast: DayForecast, start: HeatingStart) -> SheetSetting:
     home, unit = forecast.home, show.temperature_unit(forecast.home)
     asked = f"{show.temperature(start.block.setpoint_c, home)} {unit}"
     wanted = setpoint_words(start.typed) or asked
     due = show.clock_time(start.block.start_min)
     if start.measure_first:
-        low, high = (
-            show.duration(start.lead.low or 0),
-            "not reached in time" if start.lead.high is None else show.duration(start.lead.high),
-        )
         return SheetSetting(
             start.room.zone.name,
             f"{start.room.zone.id}.{start.block.index}",
             "measure first",
             f"no start is printed for {wanted} at {due}; hold, or set back by little, until it is measured",
-            f"As far as is known of {start.room.room.name} the lead time lies between {low} and {high}: that is longer than the setback period it "
+            f"As far as is known of {start.room.room.name} the lead time is {_lead_span(start.lead)}: that is longer than the setback period it "
             "serves. Log its temperature, outdoors and its heater for two weeks with nights set back by "
             f"{show.difference(2, home, 0)} {show.difference_unit(home)} or more.",
             "",
@@ -96,10 +97,9 @@ def _start(forecast: DayForecast, start: HeatingStart) -> SheetSetting:
             "",
         )
     evening = " the evening before" if start.day_before else ""
-    high = "not reached in time" if start.lead.high is None else show.duration(start.lead.high)
     reason = (
         f"{start.block.level_name} {wanted} at {due}: about {show.duration(start.lead.best)} of lead time, "
-        f"between {show.duration(start.lead.low or 0)} and {high}; enough in 80 % of outcomes: {show.duration(start.exact_min or 0)}."
+        f"{_lead_span(start.lead)}; enough in 80 % of outcomes: {show.duration(start.exact_min or 0)}."
     )
     if len(start.room.zone.room_ids) > 1:
         reason += f" {start.room.room.name} needs it first of this zone's rooms."

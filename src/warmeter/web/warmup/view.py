@@ -219,8 +219,8 @@ def lead_rows(table: Sequence[SetbackLeads], home: Home) -> list[LeadRow]:
 def _lead_cell(lead: Lead) -> tuple[str, str]:
     if lead.best is None:
         return ("not reached in time" if lead.reach_c is None else "too small"), ""
-    high = "not reached in time" if lead.high is None else show.number(lead.high)
-    return show.number(lead.best), f"{show.number(lead.low)} to {high}"
+    high = None if lead.high is None else show.number(lead.high)
+    return show.number(lead.best), show.lead_span(show.number(lead.low), high)
 
 
 def sentence_of(fit: RoomFit) -> str:
