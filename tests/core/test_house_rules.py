@@ -76,6 +76,7 @@ CORE_MAY = {
     | {"floor_plan", "explain"},
     "edits": TARIFF | {"home", "floor_plan", "sensing", "building", "timetable", "rule", "edits"},
     "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
+    "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},
     "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},
 }
 # It calls every compiled kernel once, wherever it stands.

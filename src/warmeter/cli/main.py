@@ -28,6 +28,7 @@ MODULES = {
     "fuzz": "warmeter.cli.fuzz",
     "faults": "warmeter.cli.faults",
     "agree": "warmeter.cli.agree",
+    "promise-agree": "warmeter.cli.promise_agree",
     "doubt-agree": "warmeter.cli.doubt_agree",
     "cycles-agree": "warmeter.cli.cycles_agree",
     "stand-in-log": "warmeter.cli.stand_in_log",

@@ -49,6 +49,12 @@ def parser() -> argparse.ArgumentParser:
     agree.add_argument("--family", default="", choices=("", "stores", "layers"), help="one family; both if left out")
     agree.add_argument("--days", type=int, default=14, help="length of the log")
     agree.add_argument("--gains", type=float, default=1.0, help="people and appliances of the second family, times")
+    promises = commands.add_parser(
+        "promise-agree", help="hold what measuring was said to bring against what it brought"
+    )
+    promises.add_argument("--seeds", type=int, default=10)
+    promises.add_argument("--first", type=int, default=7000)
+    promises.add_argument("--workers", type=int, default=2)
     doubts = commands.add_parser("doubt-agree", help="fit logs that mislead and see which are doubted by name")
     doubts.add_argument("--seeds", type=int, default=10)
     doubts.add_argument("--clean", type=int, default=20, help="seeds of clean logs")

@@ -34,6 +34,7 @@ TEMPERATURE_UNITS: tuple[TemperatureUnit, ...] = ("C", "F")
 J_PER_KWH = 3.6e6
 J_PER_WH = 3600
 W_MIN_PER_KWH = 60_000
+S_PER_MIN = 60
 S_PER_H = 3600
 S_PER_DAY = 86_400
 MIN_PER_DAY = 1440

@@ -13,6 +13,7 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_MIN
 from warmeter.store.events import EventStore
 from warmeter.store.homes import HomeStore
+from warmeter.store.matters import MattersStore
 from warmeter.store.pages import PageStore
 from warmeter.store.readings import ReadingStore
 from warmeter.store.work import WorkStore
@@ -68,6 +69,11 @@ class App:
     def events(self) -> EventStore:
         """What happened beside changes of the document."""
         return EventStore(self.engine)
+
+    @property
+    def matters(self) -> MattersStore:
+        """What matters in each home, as last worked out, and what browsers saw of it."""
+        return MattersStore(self.engine)
 
     @property
     def pages(self) -> PageStore:

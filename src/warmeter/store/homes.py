@@ -56,6 +56,7 @@ class HomeLine:
     series_count: int = 0
     listed: str | None = None
     listed_revision: int = 0
+    matters: str | None = None
 
     @property
     def told_now_ms(self) -> int | None:
@@ -72,6 +73,7 @@ class HomeStamp:
     changes: int
     as_of_ms: int | None
     job_id: int
+    matters: str | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -203,10 +205,13 @@ class HomeStore:
             HOME.c.changes,
             func.coalesce(HOME.c.as_of_ms, HOME.c.last_climate_ms, HOME.c.last_reading_ms),
             select(func.coalesce(func.max(JOB.c.id), 0)).where(JOB.c.home_id == home_id).scalar_subquery(),
+            HOME.c.matters,
         ).where(HOME.c.id == home_id, HOME.c.taken_away_ms.is_(None))
         with reading(self._engine) as connection:
             row = connection.execute(query).first()
-        return None if row is None else HomeStamp(revision=row[0], changes=row[1], as_of_ms=row[2], job_id=row[3])
+        if row is None:
+            return None
+        return HomeStamp(revision=row[0], changes=row[1], as_of_ms=row[2], job_id=row[3], matters=row[4])
 
     def take_away(self, home_id: str, at_ms: int | None) -> None:
         """Take a home away from an instant on, or bring it back (None).

@@ -13,10 +13,11 @@ from sqlalchemy import (
     Text,
     UniqueConstraint,
 )
-from sqlalchemy.dialects.mysql import BINARY, MEDIUMBLOB
+from sqlalchemy.dialects.mysql import BINARY, MEDIUMBLOB, MEDIUMTEXT
 
 METADATA = MetaData()
 _BLOB = LargeBinary().with_variant(MEDIUMBLOB(), "mysql")
+_TEXT = Text().with_variant(MEDIUMTEXT(), "mysql")
 _HOME = "home.id"
 
 HOME = Table(
@@ -37,6 +38,8 @@ HOME = Table(
     # What a list says of it, as JSON, and of which revision.
     Column("listed", Text),
     Column("listed_revision", Integer, nullable=False, server_default="0"),
+    # What was last worked out of what matters in it, as JSON.
+    Column("matters", Text),
 )
 REVISION = Table(
     "home_revision",
@@ -149,6 +152,16 @@ JOB_RESULT = Table(
     Column("job_id", Integer, ForeignKey("job.id", ondelete="CASCADE"), primary_key=True),
     Column("request", Text, nullable=False),
     Column("document", _BLOB),
+)
+MATTERS_SEEN = Table(
+    "matters_seen",
+    METADATA,
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), primary_key=True),
+    Column("browser", String(32), primary_key=True),
+    Column("seen_ms", BigInteger, nullable=False),
+    Column("seen", _TEXT, nullable=False),
+    Column("last_ms", BigInteger),
+    Column("last", _TEXT),
 )
 KEPT_PAGE = Table(
     "kept_page",

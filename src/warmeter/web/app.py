@@ -26,6 +26,7 @@ from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
 from warmeter.web.kept_pages import KeptPages
 from warmeter.web.links import STATIC, link, static_url, take_routes, url_for
+from warmeter.web.matters import routes as matters
 from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page, units_of
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
@@ -50,6 +51,7 @@ MODULES = (
     homes,
     keeping_routes,
     as_of_routes,
+    matters,
     plan_routes,
     heating_routes,
     device_routes,

@@ -60,6 +60,11 @@ def money(value: float | Decimal | None, currency: str, decimals: int = 2, *, is
     return plain[0] + sign + plain[1:] if plain[0] in (MINUS, "+") else sign + plain
 
 
+def currency_sign(currency: str) -> str:
+    """Return a currency as it stands before a number: its sign, or its letters."""
+    return _SIGNS.get(currency, currency)
+
+
 def small_money_unit(currency: str) -> str:
     """Return the unit of a price a kWh."""
     return {"GBP": "p", "EUR": "c", "USD": "c"}.get(currency, currency)

@@ -13,10 +13,9 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from fastapi.templating import Jinja2Templates
 from markupsafe import Markup
 
-from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
-from warmeter.core.sentence import Measure, Sentence, celsius, in_unit, kelvin, kelvin_hours
+from warmeter.core.sentence import Measure, Sentence, celsius, kelvin, kelvin_hours
 from warmeter.core.units import (
     FEET_SIGNS,
     METRIC,
@@ -29,6 +28,7 @@ from warmeter.core.units import (
 )
 from warmeter.service.app import App, Person
 from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
+from warmeter.service.matters.summary import OpenLines, open_lines
 from warmeter.store.homes import HomeNotFound, HomeUnreadable
 from warmeter.store.work import Job
 from warmeter.web import format as show
@@ -36,7 +36,7 @@ from warmeter.web.abbreviations import abbr
 from warmeter.web.ribbon import Ribbon, ribbon_of
 
 # In the order in which they are loaded: of two rules of one weight the later counts.
-STYLES = ("frame", "working", "strip", "components", "plan", "zones", "signatures", "rules", "print")
+STYLES = ("frame", "working", "strip", "components", "plan", "zones", "signatures", "rules", "matters", "print")
 TEMPLATES = Jinja2Templates(directory=Path(__file__).parent / "templates")
 TEMPLATES.env.trim_blocks = TEMPLATES.env.lstrip_blocks = True
 TEMPLATES.env.autoescape = True  # also in the SVG templates, whose ending Jinja would not escape
@@ -89,6 +89,7 @@ class Status:
     can_undo: bool
     can_redo: bool
     warning: str
+    is_danger: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -220,22 +221,35 @@ def frame_of(request: Request, home: Home, revision: int, step: str, on: date | 
     revisions, history = app.homes.recent(home.id)
     newest = revisions[0]
     clock, as_of = app.clock(home), app.as_of_ms(home.id)
-    findings = [f for f in findings_of(home) if f.severity != "note"]
+    stands = open_lines(app, home)
     return Frame(
         home_id=home.id,
         home_name=home.name,
         as_of=f"as of {show.day_short(clock.local(as_of).date(), home.country)}, {show.clock_now(as_of, clock)}",
         ribbon=_ribbon(request, home, on or clock.local(as_of).date(), is_of_day=on is not None),
         revision=revision,
-        spine=_spine(request, home, step),
+        spine=_spine(request, home, step, stands),
         day=None if on is None else _day_nav(request, home, on, as_of),
         status=Status(
             saved=f"revision {newest.number}: {newest.summary}",
             can_undo=any(r.parent > 0 for r in history.done[-1:]),
             can_redo=any(history.undone),
-            warning=in_unit(findings[0].sentence, home.units) if findings else "",
+            warning=_warning(stands),
+            is_danger=stands.worst is not None and stands.worst.kind == "danger",
         ),
         person=person_of(request).name,
+    )
+
+
+def _warning(stands: OpenLines) -> str:
+    """Return the worst open line, and how many others there are."""
+    if stands.worst is None:
+        return ""
+    others = stands.open - 1
+    return (
+        f"{stands.worst.sentence.rstrip('.')}; {others} other line{'s' * (others != 1)} open"
+        if others
+        else stands.worst.sentence
     )
 
 
@@ -268,7 +282,7 @@ def stretch_in_view(request: Request) -> tuple[date, date] | None:
     return (first, last) if FIRST_DAY <= first <= last <= LAST_DAY else None
 
 
-def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
+def _spine(request: Request, home: Home, step: str, open_now: OpenLines) -> list[SpineStep]:
     app = app_of(request)
     rooms, fits = len(home.rooms), app.work.fit_stamp(home.id)
     quantities = {(s.record.quantity, s.record.subject) for s in app.readings.series(home.id)}
@@ -280,7 +294,9 @@ def _spine(request: Request, home: Home, step: str) -> list[SpineStep]:
     drawn = sum(room.is_drawn for room in home.rooms)
     tariff = home.tariffs[-1] if home.tariffs else None
     until = f"priced to {show.day_short(tariff.valid_to, home.country)}" if tariff and tariff.valid_to else "priced"
+    aside = f", {open_now.aside} put aside" if open_now.aside else ""
     rows = (
+        ("h", "What matters", f"{open_now.open or 'nothing'} open{aside}", "matters", 0, 0),
         (
             "1",
             "Survey",

@@ -7,6 +7,8 @@ import numpy as np
 
 from warmeter.cli.worked import Case
 from warmeter.core.arrays import Floats, Ints
+from warmeter.core.errors import HomeError, OutOfRange
+from warmeter.core.matters.value_of_measuring import Measurement, UncertainItem, value_of_measuring
 from warmeter.core.readings.intervals import completeness
 from warmeter.core.signature.night_floor import night_floor
 from warmeter.core.signature.standby_states import StateTime, standby_states
@@ -24,6 +26,41 @@ def _utc(at_ms: int) -> str:
 
 def _known(readings: list[Case], key: str) -> Floats:
     return np.array([np.nan if r[key] is None else float(r[key]) for r in readings], dtype=np.float64)
+
+
+def q3(i: Case) -> Case:
+    """What to measure next."""
+    try:
+        found = value_of_measuring(
+            [UncertainItem(id=x["id"], value=x["value"], half=x["half"], group=x["group"]) for x in i["items"]],
+            i["groups"],
+            [
+                Measurement(
+                    id=m["id"],
+                    items=tuple(m["items"]),
+                    factor=m["factor"],
+                    minutes=m["minutes"],
+                    has_own_error=m["own_error"],
+                )
+                for m in i["measurements"]
+            ],
+        )
+    except OutOfRange as error:
+        return {"refused": "minutes" if error.name == "minutes of work" else "range"}
+    except HomeError:
+        return {"refused": "unknown"}
+    rows = [
+        {"id": r.id, "half_after": r.half_after, "narrowing": r.narrowing, "per_minute": r.per_minute}
+        for r in found.rows
+    ]
+    return {
+        "total": found.total,
+        "half": found.half,
+        "low": found.total - found.half,
+        "high": found.total + found.half,
+        "rows": rows,
+        "order": list(found.order),
+    }
 
 
 def q9(i: Case) -> Case:
@@ -135,6 +172,7 @@ def q12(i: Case) -> Case:
 
 
 METHODS: dict[str, Callable[[Case], Case]] = {
+    "Q3.value_of_measuring": q3,
     "Q9.night_floor": q9,
     "Q10.missing_intervals": q10,
     "Q12.standing_states": q12,

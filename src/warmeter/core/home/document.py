@@ -18,6 +18,7 @@ from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, Unit, is_usable_id
 from warmeter.core.home.plant import Heater, Source
+from warmeter.core.home.put_aside import PutAside
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
 from warmeter.core.home.rules import NotificationGroup, Rule
 from warmeter.core.home.timetables import DayKind, Fan, SpecialDay
@@ -26,7 +27,7 @@ from warmeter.core.tariff.structure import Rate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import LengthUnit, TemperatureUnit, Units
 
-FORMAT: Literal["warmeter-home/8"] = "warmeter-home/8"
+FORMAT: Literal["warmeter-home/9"] = "warmeter-home/9"
 Shelter = Literal["none", "some", "heavy"]
 
 GUARD = GuardLimits()
@@ -130,7 +131,8 @@ class Home(Document):
     notification_groups: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
     rules: Annotated[tuple[Rule, ...], Len(0, 500)] = ()
     notes: tuple[Note, ...] = ()
-    format: Literal["warmeter-home/8"] = FORMAT
+    put_aside: Annotated[tuple[PutAside, ...], Len(0, 1000)] = ()
+    format: Literal["warmeter-home/9"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]

@@ -92,6 +92,11 @@ def _from_7(document: Plain) -> Plain:
     return {**document, "format": "warmeter-home/8"}
 
 
+def _from_8(document: Plain) -> Plain:
+    """Format 9 says what was put aside of what matters; in a home of format 8 nothing is."""
+    return {**document, "format": "warmeter-home/9"}
+
+
 def rule_of_2(rule: Plain) -> Plain:
     """Return a rule as of ``warmeter-rules/1`` and ``warmeter-home/6`` with whom it tells called a group."""
     steps = [{"group_id" if key == "chain_id" else key: value for key, value in step.items()} for step in rule["then"]]
@@ -116,4 +121,5 @@ _STEPS: dict[str, Callable[[Plain], Plain]] = {
     "warmeter-home/5": _from_5,
     "warmeter-home/6": _from_6,
     "warmeter-home/7": _from_7,
+    "warmeter-home/8": _from_8,
 }

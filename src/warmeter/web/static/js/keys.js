@@ -26,7 +26,7 @@
     if (event.key === "Escape" && document.getElementById("close-working")) { click("#close-working"); return; }
     if (isOff() || event.ctrlKey || event.altKey || event.metaKey) return;
     if (event.target.closest("input, select, textarea, dialog[open]")) return;
-    const digit = /^[0-9s]$/.test(event.key) && document.querySelector(`.wm-spine a[data-digit="${event.key}"]`);
+    const digit = /^[0-9hs]$/.test(event.key) && document.querySelector(`.wm-spine a[data-digit="${event.key}"]`);
     if (digit) { digit.click(); event.preventDefault(); return; }
     if (acts[event.key] && click(acts[event.key])) event.preventDefault();
     if (places[event.key] && goTo(places[event.key])) event.preventDefault();

@@ -1,0 +1,1 @@
+"""What matters in a home, from its document, logs, fits and prices."""

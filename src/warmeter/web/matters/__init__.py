@@ -1,0 +1,1 @@
+"""The home's own page: what matters, worst first."""
