@@ -128,7 +128,7 @@ class MattersPages(Case):
 
     def test_a_second_process_tells_the_same(self) -> None:
         self.with_logs()
-        self.page()
+        self.client.post("/homes/home1/matters/seen")
         other = TestClient(create_app(self.app), base_url="http://127.0.0.1:8470")
         told = [
             plain_spaces(client.get("/homes/home1/survey").text).split('id="worst"')[1][:300]

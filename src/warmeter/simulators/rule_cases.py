@@ -105,6 +105,7 @@ def _scope(chance: random.Random, start: int, end: int) -> Scope:
                 threshold_w=chance.choice((2.0, 5.0)),
                 wait_s=chance.choice((0, 60, 600)),
                 hysteresis_w=chance.choice((0.0, 1.0)),
+                start_s=chance.choice((0, 0, 60)),
             )
             for tells in chance.choice(_TOLD)
         },

@@ -19,6 +19,7 @@ from warmeter.core.kernel_loading import load_kernels
 from warmeter.service.app import App
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
+from warmeter.web.bothers import routes as bothers
 from warmeter.web.form_reader import FormError
 from warmeter.web.format import error_words
 from warmeter.web.homes import as_of_routes, keeping_routes
@@ -52,6 +53,7 @@ MODULES = (
     keeping_routes,
     as_of_routes,
     matters,
+    bothers,
     plan_routes,
     heating_routes,
     device_routes,

@@ -13,6 +13,7 @@ from typing import Annotated, Any, Literal, TypeVar, Union, get_args, get_origin
 
 from annotated_types import Ge, Gt, Le, Len
 from fastapi import Request
+from starlette.datastructures import UploadFile
 
 from warmeter.core.edits.edit import FieldsOf, Unset
 from warmeter.core.errors import WarmeterError
@@ -67,6 +68,12 @@ async def form_texts(request: Request) -> Texts:
     """Return the texts of a posted form (a dependency of routes)."""
     form = await request.form(max_fields=400)
     return {name: value for name, value in form.items() if isinstance(value, str)}
+
+
+async def form_file(request: Request) -> UploadFile | None:
+    """Return the file of a posted form's field ``file``, None where none was chosen (a dependency of routes)."""
+    sent = (await request.form(max_fields=400)).get("file")
+    return sent if isinstance(sent, UploadFile) and sent.filename else None
 
 
 @dataclass(frozen=True, slots=True)

@@ -36,7 +36,19 @@ from warmeter.web.abbreviations import abbr
 from warmeter.web.ribbon import Ribbon, ribbon_of
 
 # In the order in which they are loaded: of two rules of one weight the later counts.
-STYLES = ("frame", "working", "strip", "components", "plan", "zones", "signatures", "rules", "matters", "print")
+STYLES = (
+    "frame",
+    "working",
+    "strip",
+    "components",
+    "plan",
+    "zones",
+    "signatures",
+    "rules",
+    "matters",
+    "bothers",
+    "print",
+)
 TEMPLATES = Jinja2Templates(directory=Path(__file__).parent / "templates")
 TEMPLATES.env.trim_blocks = TEMPLATES.env.lstrip_blocks = True
 TEMPLATES.env.autoescape = True  # also in the SVG templates, whose ending Jinja would not escape
@@ -215,13 +227,15 @@ def strip_width(request: Request, *, has_aside: bool = True) -> int:
     return window - SPINE - PADDING - (ASIDE if has_aside else 0)
 
 
-def frame_of(request: Request, home: Home, revision: int, step: str, on: date | None = None) -> Frame:
-    """Return the frame of a home's page."""
+def frame_of(
+    request: Request, home: Home, revision: int, step: str, on: date | None = None, *, stands: OpenLines | None = None
+) -> Frame:
+    """Return the frame of a home's page; ``stands`` is what stands open where a page has just worked that out."""
     app = app_of(request)
     revisions, history = app.homes.recent(home.id)
     newest = revisions[0]
     clock, as_of = app.clock(home), app.as_of_ms(home.id)
-    stands = open_lines(app, home)
+    stands = stands or open_lines(app, home)
     return Frame(
         home_id=home.id,
         home_name=home.name,

@@ -14,6 +14,7 @@ from warmeter.core.signature.night_floor import night_floor
 from warmeter.core.signature.standby_states import StateTime, standby_states
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH
+from warmeter.core.water.litres_until_shut import AlarmFailures, AlarmTimes, WaterFlow, litres_until_shut
 
 
 def _ms(readings: list[Case]) -> Ints:
@@ -60,6 +61,35 @@ def q3(i: Case) -> Case:
         "high": found.total + found.half,
         "rows": rows,
         "order": list(found.order),
+    }
+
+
+def q4(i: Case) -> Case:
+    """Litres until shut."""
+    decline = i.get("decline") or {}
+    flow = WaterFlow(flow_l_min=i["flow_L_min"], to_l_min=decline.get("to_L_min"), tau_s=decline.get("tau_s"))
+    times = AlarmTimes(**{f"{n}_s": i[f"{n}_s"] for n in ("wet", "sensed", "told", "acted", "shut")})
+    try:
+        found = litres_until_shut(
+            flow,
+            times,
+            AlarmFailures(
+                p_dead=i["p_dead"],
+                p_stuck=i["p_stuck"],
+                detect_s=i["dead"]["detect_s"],
+                after_min=i["stuck"]["after_min"],
+                stuck_shut_s=i["stuck"]["shut_s"],
+            ),
+        )
+    except OutOfRange:
+        return {"refused": "range"}
+    return {
+        "cases": [
+            {"case": c.case, "p": c.p, "begin_s": c.begin_s, "shut_at_s": c.shut_at_s, "litres": c.litres}
+            for c in found.cases
+        ],
+        "expected_L": found.expected_l,
+        "parts_L": found.parts_l,
     }
 
 
@@ -173,6 +203,7 @@ def q12(i: Case) -> Case:
 
 METHODS: dict[str, Callable[[Case], Case]] = {
     "Q3.value_of_measuring": q3,
+    "Q4.litres_until_shut": q4,
     "Q9.night_floor": q9,
     "Q10.missing_intervals": q10,
     "Q12.standing_states": q12,

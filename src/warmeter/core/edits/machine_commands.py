@@ -29,18 +29,23 @@ KIND_FIELDS = ("name", "kind", "loses_clock", "cools_down", "locks_door", "resta
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class UseSetting:
-    """Put a setting in use: what it tells, under how many watts, for how long."""
+    """Put a setting in use: what it tells, under how many watts, for how long, and how long work must last to begin a run."""
 
     machine_id: Id
     tells: Asking
     threshold_w: Watts
     wait_min: WaitMin
     hysteresis_w: Annotated[float, Ge(0), Le(5000), Unit("W")] = 0.0
+    start_s: Annotated[float, Ge(0), Le(3600), Unit("s")] = 0.0
 
     def edit(self, home: Home) -> Edit:
         """Return the home with it in use, in place of the one that told the same."""
         setting = ToldSetting(
-            tells=self.tells, threshold_w=self.threshold_w, wait_s=60 * self.wait_min, hysteresis_w=self.hysteresis_w
+            tells=self.tells,
+            threshold_w=self.threshold_w,
+            wait_s=60 * self.wait_min,
+            hysteresis_w=self.hysteresis_w,
+            start_s=self.start_s,
         )
         changed = cycle_labels.with_setting(home, self.machine_id, setting)
         words = f"{TELLS_LABEL[self.tells]}: {self.threshold_w:g} W for {self.wait_min:g} min"

@@ -34,12 +34,17 @@ Watts = Annotated[float, Ge(0), Le(50_000)]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ToldSetting(Document):
-    """A setting in use: what it tells, its threshold [W], waiting time [s] and hysteresis [W]."""
+    """A setting in use: what it tells, its threshold [W], waiting time [s] and hysteresis [W].
+
+    ``start_s`` is how long the power must stand at the threshold before a run begins: shorter ticks, such as of a drum
+    that turns now and then, begin none [s].
+    """
 
     tells: Asking
     threshold_w: Watts
     wait_s: Annotated[float, Ge(0), Le(7 * S_PER_DAY)]
     hysteresis_w: Watts = 0.0
+    start_s: Annotated[float, Ge(0), Le(3600)] = 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -19,12 +19,12 @@ from warmeter.core.home.rules import (
     TimedRun,
 )
 from warmeter.core.home.zones import Zone
-from warmeter.core.rule.conditions import MS_PER_S
 from warmeter.core.rule.notifications import notices, quiet_by_clock
 from warmeter.core.rule.run import Firing, RuleRun
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.truth.scope import NO_MARKS, Marks
+from warmeter.core.units import MS_PER_S
 
 QuietOf = Callable[[NotificationGroup], Callable[[int], int | None]]
 

@@ -11,8 +11,6 @@ from warmeter.core.truth.scope import Scope
 from warmeter.core.truth.track import Track, difference, heard
 from warmeter.core.truth.truth import TRUE, Truth, all_of, any_of, constant
 
-MS_PER_S = 1000
-
 
 @dataclass(frozen=True, slots=True)
 class ConditionEvaluator:

@@ -10,10 +10,10 @@ from numba import njit
 
 from warmeter.core.arrays import Flags, Ints
 from warmeter.core.home.rules import Rule
-from warmeter.core.rule.conditions import MS_PER_S, ConditionEvaluator
+from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.truth.calendar_times import clock_moments
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN, Truth, all_of, held
-from warmeter.core.units import MS_PER_DAY
+from warmeter.core.units import MS_PER_DAY, MS_PER_S
 
 REFIRE_MS = 60_000
 NEVER = np.iinfo(np.int64).max // 4

@@ -14,12 +14,12 @@ from warmeter.core.home.conditions.condition import Condition
 from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.conditions.silent import Silent
 from warmeter.core.home.rules import Rule
-from warmeter.core.rule.conditions import MS_PER_S, ConditionEvaluator
+from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.parts import ConditionPlace, conditions_of, with_values
 from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.truth.track import Track
 from warmeter.core.truth.truth import TRUE, Truth
-from warmeter.core.units import MS_PER_DAY
+from warmeter.core.units import MS_PER_DAY, MS_PER_S
 
 Progress = Callable[[int, int], bool]
 KnobKind = Literal["time", "value", "difference"]

@@ -47,6 +47,11 @@ class MachineSetting(Protocol):
         """How far under the threshold it must fall [W]."""
         ...
 
+    @property
+    def start_s(self) -> float:
+        """How long it must work before a run begins [s]."""
+        ...
+
 
 NOTHING = Track(np.zeros(0, dtype=np.int64), np.zeros(0))
 

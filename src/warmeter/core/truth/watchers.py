@@ -3,8 +3,9 @@
 from collections.abc import Callable
 from math import isnan, nan
 
-from warmeter.core.truth.scope import HasSubject, Scope
+from warmeter.core.truth.scope import HasSubject, MachineSetting, Scope
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN
+from warmeter.core.units import MS_PER_S
 
 Wake = Callable[[int], None]
 Look = Callable[[int], int]
@@ -117,13 +118,13 @@ class Wait:
 
 
 class Machine:
-    """Whether a machine works and runs: it runs from its first work until it has been quiet for the wait."""
+    """Whether a machine works and runs: from work that lasts for its start until it has been quiet for the wait."""
 
-    def __init__(
-        self, threshold_w: float, hysteresis_w: float, wait_ms: int, power: Reports, wake: Wake, start_ms: int
-    ) -> None:
-        self.work = ComparisonState(threshold_w, float("inf"), hysteresis_w, power, None, start_ms)
+    def __init__(self, setting: MachineSetting, power: Reports, wake: Wake, start_ms: int) -> None:
+        self.work = ComparisonState(setting.threshold_w, float("inf"), setting.hysteresis_w, power, None, start_ms)
+        wait_ms = round(setting.wait_s * MS_PER_S)
         self.quiet = Wait(wait_ms, wake)
+        self.begun = Wait(round(setting.start_s * MS_PER_S), wake)
         self.long = Wait(wait_ms, wake)
         self.has_worked = False
         self.works = self.runs = self.works_long = UNKNOWN
@@ -133,7 +134,7 @@ class Machine:
         self.works = self.work.look(now)
         self.works_long = self.long.look(now, self.works)
         quiet = self.quiet.look(now, TRUE - self.works)
-        if self.works == TRUE:
+        if self.begun.look(now, self.works) == TRUE:
             self.has_worked = True
         elif self.works == UNKNOWN or quiet == TRUE:
             self.has_worked = False

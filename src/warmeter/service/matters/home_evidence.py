@@ -16,7 +16,7 @@ from warmeter.service.cache import Cache
 from warmeter.service.forecast.day_forecasts import day_forecast
 from warmeter.service.matters.heat_evidence import climate_year, heated_rooms
 from warmeter.service.matters.machine_evidence import night_base, resting_machines, started_machines
-from warmeter.service.matters.summary import keep_summary, logged_subjects
+from warmeter.service.matters.summary import logged_subjects
 from warmeter.service.readings.room_logs import heat_series
 from warmeter.service.rules.rule_evidence import evidence_of
 from warmeter.service.signatures.standby import home_standby
@@ -25,11 +25,9 @@ _EVIDENCE: Cache[HomeEvidence] = Cache(16)
 
 
 def matters(app: App, home: Home, revision: int) -> Matters:
-    """Return what matters in a home now; what the status line and lists say of it is kept."""
+    """Return what matters in a home now."""
     evidence = home_evidence(app, home, revision)
-    found = home_matters(evidence, {each.key for each in home.put_aside if each.holds_on(evidence.today)})
-    keep_summary(app, home, found, evidence.today)
-    return found
+    return home_matters(evidence, {each.key for each in home.put_aside if each.holds_on(evidence.today)})
 
 
 def home_evidence(app: App, home: Home, revision: int) -> HomeEvidence:

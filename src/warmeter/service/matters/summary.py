@@ -70,8 +70,15 @@ def read_summary(text: str | None) -> MattersSummary | None:
         return None
 
 
-def keep_summary(app: App, home: Home, found: Matters, today: date) -> MattersSummary:
-    """Keep what was worked out of a home, if it says something else than what was kept; return it."""
+def lines_of(home: Home, found: Matters) -> OpenLines:
+    """Return what stands open of a list that was just worked out."""
+    worst = _told(home, found.lines[0]) if found.lines else None
+    return OpenLines(open=len(found.lines), aside=len(found.aside), worst=worst)
+
+
+def keep_summary(app: App, home: Home, found: Matters) -> None:
+    """Keep what was worked out of a home for the status line and lists, if it says something else than what was kept."""
+    today = app.clock(home).local(app.as_of_ms(home.id)).date()
     quick = {line.key for line in _quick(app, home, today)}
     rest = [line for line in found.lines if line.key not in quick]
     has_money = any(line.money for line in found.lines)
@@ -90,7 +97,6 @@ def keep_summary(app: App, home: Home, found: Matters, today: date) -> MattersSu
     line, text = app.homes.line(home.id), _SUMMARY.dump_json(summary).decode()
     if line is not None and line.matters != text:
         app.matters.keep(home.id, text)
-    return summary
 
 
 def open_lines(app: App, home: Home) -> OpenLines:

@@ -14,7 +14,7 @@ _NICE = (1.0, 2.0, 5.0, 10.0)
 
 
 @dataclass(frozen=True, slots=True)
-class Tick:
+class AmountTick:
     """A tick of the axis: its place [px] and number; ``is_zero`` for the line of nothing."""
 
     x: float
@@ -33,12 +33,12 @@ class Interval:
 
 
 @dataclass(frozen=True, slots=True)
-class Axis:
+class AmountAxis:
     """One axis of money for several ranges: from ``low`` over so many px a unit."""
 
     low: float
     per_unit: float
-    ticks: tuple[Tick, ...]
+    ticks: tuple[AmountTick, ...]
 
     def place(self, value: float) -> float:
         """Return where an amount stands [px]."""
@@ -51,7 +51,7 @@ class Axis:
         )
 
 
-def axis_of(amounts: Sequence[YearlyMoney | MoneySum], width: int = WIDTH) -> Axis:
+def axis_of(amounts: Sequence[YearlyMoney | MoneySum], width: int = WIDTH) -> AmountAxis:
     """Return an axis that holds nought and every range."""
     low = min([0.0, *(each.low for each in amounts)])
     high = max([1.0, *(each.high for each in amounts)])
@@ -62,10 +62,10 @@ def axis_of(amounts: Sequence[YearlyMoney | MoneySum], width: int = WIDTH) -> Ax
     value = first * step
     while value <= high + 1e-9:
         ticks.append(
-            Tick(round(PADDING + (value - low) * per_unit, 1), show.number(value, 0), is_zero=abs(value) < step / 2)
+            AmountTick(round(PADDING + (value - low) * per_unit, 1), show.number(value, 0), is_zero=abs(value) < step / 2)
         )
         value += step
-    return Axis(low, per_unit, tuple(ticks))
+    return AmountAxis(low, per_unit, tuple(ticks))
 
 
 def _step(least: float) -> float:

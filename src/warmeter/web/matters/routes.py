@@ -17,6 +17,7 @@ from warmeter.core.matters.changes import ListChange
 from warmeter.core.matters.line import MatterLine
 from warmeter.core.sentence import in_unit
 from warmeter.service.matters.home_evidence import matters
+from warmeter.service.matters.summary import keep_summary, lines_of
 from warmeter.service.matters.visits import since_last_visit
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts, read_form
@@ -64,7 +65,7 @@ def matters_page(request: Request, home_id: str, query: dict[str, str] | None = 
     asked = {k: v for k, v in request.query_params.items() if k == "aside" and v} if query is None else query
     found = matters(app, home, revision)
     page = MattersPage(
-        frame=frame_of(request, home, revision, "matters"),
+        frame=frame_of(request, home, revision, "matters", stands=lines_of(home, found)),
         notice=request.query_params.get("notice", ""),
         home=home,
         query=asked,
@@ -108,7 +109,9 @@ def seen(request: Request, home_id: str) -> Response:
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     browser = request.cookies.get(BROWSER, "")[:32] or secrets.token_urlsafe(18)
-    since = since_last_visit(app, home, browser, matters(app, home, revision))
+    found = matters(app, home, revision)
+    keep_summary(app, home, found)
+    since = since_last_visit(app, home, browser, found)
     at = "" if since.at_ms is None else show.moment(since.at_ms, app.clock(home), home.country)
     part = SincePart(at=at, is_first=since.at_ms is None, changes=since.changes)
     response = render(request, "matters/_since.html", part)

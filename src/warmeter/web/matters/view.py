@@ -8,7 +8,7 @@ from warmeter.core.matters.line import MatterKind, MatterLine, MatterStep, Measu
 from warmeter.core.matters.ranking import Matters, MeasureNext, MoneySum
 from warmeter.web import format as show
 from warmeter.web.links import link
-from warmeter.web.matters.intervals import WIDTH, Axis, Interval, Tick, axis_of
+from warmeter.web.matters.intervals import WIDTH, AmountAxis, Interval, AmountTick, axis_of
 from warmeter.web.survey.plan_view import link_to
 
 KIND_WORD: Mapping[MatterKind, str] = {
@@ -84,7 +84,7 @@ class MattersView:
 
     rows: list[MatterRow]
     aside: list[AsideRow]
-    ticks: tuple[Tick, ...]
+    ticks: tuple[AmountTick, ...]
     axis_width: int
     total: str
     total_span: str
@@ -95,7 +95,7 @@ class MattersView:
     now_box: Interval
     now_span: str
     now_width: str
-    narrow_ticks: tuple[Tick, ...]
+    narrow_ticks: tuple[AmountTick, ...]
     measures: list[MeasureRow]
     together: str
 
@@ -150,7 +150,7 @@ def _together(found: Matters) -> str:
     return f"{count}, {minutes} min: {_span(found.together)}, {show.number(narrower, 0)} narrower"
 
 
-def _row(home: Home, line: MatterLine, rank: str, axis: Axis) -> MatterRow:
+def _row(home: Home, line: MatterLine, rank: str, axis: AmountAxis) -> MatterRow:
     key, name = STEP[line.step]
     money = line.money
     return MatterRow(
@@ -172,7 +172,7 @@ def _row(home: Home, line: MatterLine, rank: str, axis: Axis) -> MatterRow:
     )
 
 
-def _aside_row(home: Home, line: MatterLine, axis: Axis) -> AsideRow:
+def _aside_row(home: Home, line: MatterLine, axis: AmountAxis) -> AsideRow:
     said = next(each for each in home.put_aside if each.key == line.key)
     who = f"{said.by}, " if said.by else ""
     back = f"back on {show.day_short(said.until, home.country)}" if said.until else "until it is taken up again"
@@ -180,7 +180,7 @@ def _aside_row(home: Home, line: MatterLine, axis: Axis) -> AsideRow:
     return AsideRow(row=_row(home, line, "–", axis), said=words, back=back)
 
 
-def _measure(home: Home, each: MeasureNext, rank_of: Mapping[str, int], axis: Axis) -> MeasureRow:
+def _measure(home: Home, each: MeasureNext, rank_of: Mapping[str, int], axis: AmountAxis) -> MeasureRow:
     numbers = [str(rank_of[key]) for key in each.feeds]
     offer = each.offer
     return MeasureRow(

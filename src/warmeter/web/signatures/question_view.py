@@ -33,6 +33,7 @@ class QuestionView:
     reasons: tuple[str, ...] = ()
     threshold: str = ""
     wait: str = ""
+    start_s: str = "0"
 
 
 def drawn_settings(answer: SettingAnswer) -> list[SettingTells]:
@@ -68,6 +69,7 @@ def question_view(
         reasons=tuple(_reasons(record, best)) if best else (),
         threshold=f"{proposed.threshold_w:g}" if proposed else "",
         wait=f"{proposed.wait_s / 60:g}" if proposed else "",
+        start_s=f"{best.handed_over.start_s:g}" if best else "0",
     )
 
 

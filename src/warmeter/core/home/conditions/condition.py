@@ -19,7 +19,7 @@ from warmeter.core.truth.watchers import Look, Reports
 from warmeter.core.units import S_PER_DAY
 
 WEEK_S = 7 * S_PER_DAY
-MS_PER_S = 1000
+
 Seconds = Annotated[int, Ge(0), Le(WEEK_S), Unit("s")]
 Minute = Annotated[int, Ge(0), Le(1439), Unit("time of day")]
 Weekdays = Annotated[tuple[Weekday, ...], Len(0, 7)]

@@ -4,12 +4,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal
 
-from warmeter.core.home.conditions.condition import MS_PER_S, Condition, Evaluator, HomeParts, Watcher
+from warmeter.core.home.conditions.condition import Condition, Evaluator, HomeParts, Watcher
 from warmeter.core.home.conditions.machine_runs import runs_of, watched_machine, works_of
 from warmeter.core.home.conditions.phrase import ChoicePlace, Phrase, SubjectPlace
 from warmeter.core.home.part import Id
 from warmeter.core.truth.truth import FALSE, MOMENT_MS, TRUE, UNKNOWN, Truth, begins, constant, held, moments
 from warmeter.core.truth.watchers import Edge, Look
+from warmeter.core.units import MS_PER_S
 
 Does = Literal["runs", "finished", "idle", "left_on"]
 _WORDS: dict[Does, str] = {"finished": "has finished", "runs": "runs", "idle": "does not run", "left_on": "was left on"}

@@ -4,11 +4,12 @@ from math import inf
 
 import numpy as np
 
-from warmeter.core.home.conditions.condition import MS_PER_S, Evaluator, Signal, Watcher
+from warmeter.core.home.conditions.condition import Evaluator, Signal, Watcher
 from warmeter.core.truth.scope import MachineSetting
 from warmeter.core.truth.track import compared
 from warmeter.core.truth.truth import FALSE, TRUE, Truth, from_changes, held
 from warmeter.core.truth.watchers import Machine
+from warmeter.core.units import MS_PER_S
 
 
 def works_of(on: Evaluator, appliance_id: str, setting: MachineSetting, stale_s: int) -> Truth:
@@ -24,9 +25,10 @@ def works_of(on: Evaluator, appliance_id: str, setting: MachineSetting, stale_s:
 
 
 def runs_of(on: Evaluator, appliance_id: str, setting: MachineSetting, stale_s: int) -> Truth:
-    """Return when a machine runs: its pauses shorter than the setting's wait are part of it."""
+    """Return when a machine runs: from work that lasts for the setting's start, with pauses shorter than its wait."""
     works = works_of(on, appliance_id, setting, stale_s)
-    return _since_it_worked(held(works.negated, round(setting.wait_s * MS_PER_S)).negated, works)
+    begun = held(works, round(setting.start_s * MS_PER_S))
+    return _since_it_worked(held(works.negated, round(setting.wait_s * MS_PER_S)).negated, begun)
 
 
 def _since_it_worked(runs: Truth, works: Truth) -> Truth:
@@ -49,5 +51,4 @@ def watched_machine(by: Watcher, appliance_id: str, does: str) -> Machine | None
     if setting is None:
         return None
     power = by.reports(Signal(quantity="electric_w", subject_id=appliance_id))
-    wait_ms = round(setting.wait_s * MS_PER_S)
-    return Machine(setting.threshold_w, setting.hysteresis_w, wait_ms, power, by.wake, by.scope.start_ms)
+    return Machine(setting, power, by.wake, by.scope.start_ms)

@@ -5,13 +5,14 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le
 
-from warmeter.core.home.conditions.condition import MS_PER_S, WEEK_S, Evaluator, Signal, Watcher
+from warmeter.core.home.conditions.condition import WEEK_S, Evaluator, Signal, Watcher
 from warmeter.core.home.conditions.of_signal import OfSignal
 from warmeter.core.home.conditions.phrase import FieldPlace, MinusPlace, Phrase, ValuePlace, VerbPlace
 from warmeter.core.home.part import Unit
 from warmeter.core.truth.track import moving
 from warmeter.core.truth.truth import Truth
 from warmeter.core.truth.watchers import Look, Movement
+from warmeter.core.units import MS_PER_S
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

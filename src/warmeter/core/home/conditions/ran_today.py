@@ -7,13 +7,14 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from warmeter.core.home.conditions.condition import MS_PER_S, Condition, Evaluator, HomeParts, Minute, Seconds, Watcher
+from warmeter.core.home.conditions.condition import Condition, Evaluator, HomeParts, Minute, Seconds, Watcher
 from warmeter.core.home.conditions.machine_runs import runs_of, watched_machine
 from warmeter.core.home.conditions.phrase import ChoicePlace, FieldPlace, Phrase, SubjectPlace, yes_no
 from warmeter.core.home.part import Id
 from warmeter.core.truth.day_resets import Counts, Run, reached_ms, resets_ms
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN, Truth, constant, from_changes
 from warmeter.core.truth.watchers import Look
+from warmeter.core.units import MS_PER_S
 
 _WORDS: dict[Counts, str] = {"started": "started", "ended": "ended a run", "ran": "run"}
 

@@ -6,12 +6,13 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 import numpy as np
 from annotated_types import Len
 
-from warmeter.core.home.conditions.condition import MS_PER_S, Condition, Evaluator, Seconds, Signal, Watcher
+from warmeter.core.home.conditions.condition import Condition, Evaluator, Seconds, Signal, Watcher
 from warmeter.core.home.conditions.kinds import Single
 from warmeter.core.home.conditions.phrase import FieldPlace, PartPlace, Phrase, SubjectPlace
 from warmeter.core.truth.in_sequence import Letter, sequences
 from warmeter.core.truth.truth import FALSE, MOMENT_MS, TRUE, Truth, begins, moments
 from warmeter.core.truth.watchers import Edge, Look
+from warmeter.core.units import MS_PER_S
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

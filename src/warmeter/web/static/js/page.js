@@ -18,6 +18,8 @@
       },
       openKeys() { document.getElementById("keys").showModal(); },
     }));
+    // The clock that this browser goes by: a home that begins with a nuisance has no other yet.
+    window.Alpine.data("clock", () => ({ zone: Intl.DateTimeFormat().resolvedOptions().timeZone }));
     window.Alpine.data("copying", () => ({
       async copy() {
         await navigator.clipboard.writeText(document.getElementById(this.$el.dataset.copy).textContent.trim());

@@ -1,0 +1,48 @@
+"""Costs that nobody understands: two readings of the meter and a price, and a thing that is left on."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Annotated
+
+from annotated_types import Ge, Le
+
+from warmeter.core.edits.edit import Edit
+from warmeter.core.errors import HomeError
+from warmeter.core.home.document import Home
+from warmeter.core.home.part import TimeOfDay
+from warmeter.core.nuisances.growing import Price, with_price
+
+Counter = Annotated[float, Ge(0), Le(1e8)]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UnknownCosts:
+    """Two readings of the meter [kWh] with their dates and times, the price of a kWh and the standing charge a day."""
+
+    first_on: date
+    first_at: TimeOfDay = 0
+    first_kwh: Counter
+    last_on: date
+    last_at: TimeOfDay = 0
+    last_kwh: Counter
+    price: Price
+    standing: Price | None = None
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with the price; ``HomeError`` where the readings do not rise."""
+        if (self.last_on, self.last_at) <= (self.first_on, self.first_at):
+            raise HomeError("the second reading must come after the first")
+        if self.last_kwh < self.first_kwh:
+            raise HomeError("the second reading is less than the first: a counter only rises")
+        return Edit(with_price(home, self.price, self.standing), "A price of electricity typed")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LeftOn:
+    """What a kWh costs; the log of the meter says the rest."""
+
+    price: Price
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with the price."""
+        return Edit(with_price(home, self.price), "A price of electricity typed")

@@ -1,0 +1,1 @@
+"""Something bothers me: from one nuisance and one log to a result, in a few inputs."""

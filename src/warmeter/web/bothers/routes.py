@@ -1,0 +1,265 @@
+"""Routes of something that bothers: the six ways in, with a home or before there is one."""
+
+import contextlib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import RedirectResponse, Response
+from starlette.datastructures import UploadFile
+
+from warmeter.core.edits.ids import new_id
+from warmeter.core.errors import NotKnowable, ReadingError, WarmeterError
+from warmeter.core.home.document import Home, Place
+from warmeter.core.nuisances.result import NuisanceResult
+from warmeter.core.nuisances.unknown_costs import UnknownCosts
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.wording import clock_time
+from warmeter.service.homes.editing import create_home
+from warmeter.service.nuisances.beginning import LogAnswers, LogQuestions, begin, learn_room, tell_when_finished
+from warmeter.service.nuisances.cold_room_result import cold_room_result
+from warmeter.service.nuisances.costs_result import costs_result, counter_csv, left_on_result
+from warmeter.service.nuisances.machine_result import machine_result
+from warmeter.service.nuisances.water_result import WaterSaid, water_result
+from warmeter.service.nuisances.window_result import window_result
+from warmeter.service.readings import logs
+from warmeter.web import format as show
+from warmeter.web.bothers.view import FoundView, HaveRow, found_view, have_rows
+from warmeter.web.bothers.ways import WAYS, Way, way_of
+from warmeter.web.form_reader import FormError, Texts, form_file, form_texts, read_form, read_query
+from warmeter.web.page import JobView, Page, app_of, frame_of, job_view, person_of, render, units_of
+from warmeter.web.working import WorkingPart, working_view
+
+router = APIRouter()
+READ_BYTES = 256 * 1024
+COLUMN = "column."
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BeginPage:
+    """The six ways in before there is a home."""
+
+    ways: tuple[Way, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BothersPage(Page):
+    """One way in: its inputs with what was typed, what the file asks, and what was found so far."""
+
+    home: Home
+    ways: tuple[Way, ...]
+    way: Way
+    part_id: str
+    t: Mapping[str, str]
+    errors: Mapping[str, str]
+    token: str
+    file_name: str
+    questions: LogQuestions | None
+    refused: str
+    found: FoundView | None
+    have: list[HaveRow]
+    job: JobView | None
+    currency: str
+    unit_sign: str
+
+
+@router.get("/bothers", name="bothers_begin")
+def begin_page(request: Request) -> Response:
+    """Ask what bothers before there is a home."""
+    return render(request, "bothers/begin.html", BeginPage(ways=WAYS))
+
+
+@router.post("/bothers", name="begin_bothered")
+def begin_home(request: Request, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Make a home of nothing but a name and a clock, and go on to a way in."""
+    zone = texts.get("zone", "")
+    try:
+        LocalClock(zone)
+    except WarmeterError:
+        zone = "UTC"
+    home = Home(
+        id=new_id(),
+        name="My home",
+        place=Place(latitude_deg=52.0, longitude_deg=0.0),
+        time_zone=zone,
+        country="GB",
+        currency="GBP",
+    )
+    create_home(app_of(request), home, person_of(request), "Begun with what bothers")
+    address = request.url_for("bothers", home_id=home.id).path
+    return RedirectResponse(f"{address}?way={quote(way_of(texts.get('way', '')).key)}", status_code=303)
+
+
+@router.get("/homes/{home_id}/bothers", name="bothers")
+def bothers(request: Request, home_id: str) -> Response:
+    """Show a way in, with what was found so far."""
+    return _page(request, home_id, way_of(request.query_params.get("way", "")))
+
+
+@router.post("/homes/{home_id}/bothers/{key}", name="begin_nuisance")
+def answer(
+    request: Request,
+    home_id: str,
+    key: str,
+    texts: Annotated[Texts, Depends(form_texts)],
+    file: Annotated[UploadFile | None, Depends(form_file)],
+) -> Response:
+    """Take the inputs of a way in: add the parts, import the log, and show what comes of it."""
+    app, way, person = app_of(request), way_of(key), person_of(request)
+    base = int(texts["base"]) if texts.get("base", "").isdecimal() else -1
+    upload = None
+    try:
+        command = read_form(way.command, texts, units_of(request))
+        upload = _upload(request, way, texts, command, file)
+        part_id = begin(app, home_id, base, person, command, way.wanted, upload, _answers(texts))
+    except FormError as error:
+        upload = upload or _kept(request, way, texts, file)
+        return _page(request, home_id, way, texts, error.errors, upload=upload, status=422)
+    except LogQuestions as asked:
+        return _page(request, home_id, way, texts, questions=asked, upload=asked.upload, status=422)
+    except (ReadingError, NotKnowable) as error:
+        return _page(request, home_id, way, texts, refused=str(error), upload=upload, status=422)
+    _follow(request, home_id, way, part_id)
+    kept = {name: texts[name] for name in ("flow_l_min", "there_min", "notice_h") if texts.get(name)}
+    address = request.url_for("bothers", home_id=home_id).path
+    query = "&".join(f"{k}={quote(v)}" for k, v in {"way": way.key, "of": part_id, **kept}.items())
+    return RedirectResponse(f"{address}?{query}", status_code=303)
+
+
+@router.get("/homes/{home_id}/bothers/working", name="nuisance_working")
+def working(request: Request, home_id: str) -> Response:
+    """Show how a way's main number was worked out."""
+    app = app_of(request)
+    home, _ = app.homes.load(home_id)
+    found = _result(request, home, way_of(request.query_params.get("way", "")), request.query_params.get("of", ""))
+    if found is None or found.figure is None:
+        raise NotKnowable("There is no number to open.", "Look at the page anew.")
+    return render(request, "_working.html", WorkingPart(working=working_view(found.figure, home)))
+
+
+def _page(
+    request: Request,
+    home_id: str,
+    way: Way,
+    texts: Texts | None = None,
+    errors: Mapping[str, str] | None = None,
+    *,
+    questions: LogQuestions | None = None,
+    refused: str = "",
+    upload: logs.Upload | None = None,
+    status: int = 200,
+) -> Response:
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
+    part_id = request.query_params.get("of", "")
+    found = None if status != 200 else _result(request, home, way, part_id)
+    job = app.work.latest(home_id, part_id) if way.key == "cold" and part_id else None
+    usual = {ask.name: ask.usual for ask in way.asks if ask.usual and not (part_id and ask.kind == "file")}
+    typed = {k: v for k, v in (texts or {}).items() if isinstance(v, str)}
+    # A tick that was taken out is not sent.
+    usual = {k: v for k, v in usual.items() if texts is None or _kind_of(way, k) != "tick"}
+    view = BothersPage(
+        frame=frame_of(request, home, revision, "bothers"),
+        home=home,
+        ways=WAYS,
+        way=way,
+        part_id=part_id,
+        t={**usual, **_said(home, way, part_id), **dict(request.query_params), **typed},
+        errors=errors or {},
+        token="" if upload is None else upload.token,
+        file_name="" if upload is None else upload.file_name,
+        questions=questions,
+        refused=refused,
+        found=None if found is None else found_view(home, found, part_id, way.key),
+        have=have_rows(app, home),
+        job=job_view(job, ""),
+        currency=home.currency,
+        unit_sign=show.temperature_unit(home),
+    )
+    return render(request, "bothers/page.html", view, status)
+
+
+def _kind_of(way: Way, name: str) -> str:
+    return next((ask.kind for ask in way.asks if ask.name == name), "")
+
+
+def _said(home: Home, way: Way, part_id: str) -> dict[str, str]:
+    """Return what the home holds already of what a way asks: nothing is asked twice."""
+    said: dict[str, str] = {}
+    if home.notification_groups:
+        group = home.notification_groups[0]
+        said |= {"tell": group.name, "loudness": group.loudness}
+        for name, minute in (("quiet_from", group.quiet_from_min), ("quiet_until", group.quiet_until_min)):
+            said[name] = "" if minute is None else clock_time(minute)
+    if home.tariffs:
+        said["price"] = f"{home.tariffs[-1].rates[0].price_per_kwh.normalize():f}"
+    machine = next((a for a in home.appliances if a.id == part_id), None)
+    room = next((r for r in home.rooms if r.id == part_id), None)
+    if machine is not None:
+        said["kind"] = machine.kind
+    if room is not None:
+        heater = home.heater_of(room.id)
+        said |= {"room": room.name} | ({} if heater is None else {"heater_w": f"{heater.rated_heat_w:g}"})
+    return said if way.asks else {}
+
+
+def _upload(request: Request, way: Way, texts: Texts, command: object, file: UploadFile | None) -> logs.Upload | None:
+    """Return the file that a way lives on: sent now, kept from before, or made of two readings; ``FormError`` without one."""
+    if isinstance(command, UnknownCosts):
+        readings = (
+            (f"{command.first_on} {clock_time(command.first_at)}", command.first_kwh),
+            (f"{command.last_on} {clock_time(command.last_at)}", command.last_kwh),
+        )
+        return logs.keep_log(app_of(request), "meter readings.csv", [counter_csv(readings)])
+    kept = _kept(request, way, texts, file)
+    if kept is not None:
+        return kept
+    asks = next((ask for ask in way.asks if ask.kind == "file"), None)
+    if asks is None or not asks.is_needed:
+        return None
+    raise FormError({"file": "Choose the file of the log."})
+
+
+def _kept(request: Request, way: Way, texts: Texts, file: UploadFile | None) -> logs.Upload | None:
+    """Return the file that was sent with a form, or is kept from the one before; None for none."""
+    if not any(ask.kind == "file" for ask in way.asks):
+        return None
+    if file is not None:
+        parts = iter(lambda: file.file.read(READ_BYTES), b"")
+        return logs.keep_log(app_of(request), file.filename or "log.csv", parts)
+    if texts.get("token"):
+        with contextlib.suppress(WarmeterError):
+            return logs.find_upload(app_of(request), texts["token"])
+    return None
+
+
+def _answers(texts: Texts) -> LogAnswers:
+    columns = {k.removeprefix(COLUMN): int(v) for k, v in texts.items() if k.startswith(COLUMN) and v.isdecimal()}
+    return LogAnswers(columns=columns, date_format=texts.get("date_format", ""), decimal=texts.get("decimal", ""))
+
+
+def _follow(request: Request, home_id: str, way: Way, part_id: str) -> None:
+    """Do what follows from a log that was imported: a setting with its rule, or a fit."""
+    app = app_of(request)
+    if way.key == "machine":
+        with contextlib.suppress(NotKnowable):  # the page says why nothing tells its end
+            tell_when_finished(app, home_id, part_id, person_of(request))
+    elif way.key == "cold":
+        learn_room(app, home_id, part_id)
+
+
+def _result(request: Request, home: Home, way: Way, part_id: str) -> NuisanceResult | None:
+    """Return what is known of a way in now; None before it was begun."""
+    app = app_of(request)
+    known = {part.id for part in home.parts()}
+    if way.key in ("costs", "left-on"):
+        found = (costs_result if way.key == "costs" else left_on_result)(app, home, part_id)
+        return found if "of" in request.query_params else None
+    if part_id not in known:
+        return None
+    if way.key == "water":
+        return water_result(app, home, part_id, read_query(WaterSaid, request.query_params))
+    results = {"machine": machine_result, "cold": cold_room_result, "window": window_result}
+    return results[way.key](app, home, part_id)
