@@ -56,7 +56,6 @@ class HomeLine:
     series_count: int = 0
     listed: str | None = None
     listed_revision: int = 0
-    matters: str | None = None
 
     @property
     def told_now_ms(self) -> int | None:

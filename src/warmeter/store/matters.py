@@ -1,11 +1,12 @@
 """What was last worked out of what matters in a home, and what each browser last saw of it."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from sqlalchemy import Engine, delete, insert, select, update
 
 from warmeter.store.engine import reading
-from warmeter.store.memo import forget
+from warmeter.store.memo import forget, remembered
 from warmeter.store.tables import HOME, MATTERS_SEEN
 
 MOST_BROWSERS = 200  # of a home; those that came longest ago are forgotten
@@ -26,6 +27,15 @@ class MattersStore:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
+
+    def kept(self, home_ids: Collection[str]) -> dict[str, str]:
+        """Return what was last worked out of some homes, by id; nothing of those of which nothing was."""
+        return remembered(("matters", self._engine, tuple(home_ids)), lambda: self._kept(home_ids))
+
+    def _kept(self, home_ids: Collection[str]) -> dict[str, str]:
+        query = select(HOME.c.id, HOME.c.matters).where(HOME.c.id.in_(home_ids), HOME.c.matters.is_not(None))
+        with reading(self._engine) as connection:
+            return {row[0]: row[1] for row in connection.execute(query)}
 
     def keep(self, home_id: str, matters: str) -> None:
         """Keep what was worked out of a home."""

@@ -1,7 +1,9 @@
 """The year ribbon: 365 hairlines, one a day, with a caret on the day in view."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from math import isnan
 
 import numpy as np
 
@@ -36,6 +38,33 @@ class Ribbon:
     url: str
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class YearPaths:
+    """The days of a year as SVG paths: cold, hot, neither, not known."""
+
+    cold: str
+    hot: str
+    mild: str
+    unknown: str
+
+
+def year_paths(means_c: Sequence[float | None], px: int) -> YearPaths:
+    """Return the paths of a year's daily means, None or NaN where not known [°C], at so many px a day."""
+    bottom = TOP + HEIGHT
+    cold, hot, mild, unknown = [], [], [], []
+    for k, mean in enumerate(means_c):
+        x = k * px + 0.5
+        if mean is None or isnan(mean):
+            unknown.append(f"M{x} {bottom}v-2")
+        elif mean < COLD_BASE_C:
+            cold.append(f"M{x} {bottom}v-{_length(COLD_BASE_C - mean)}")
+        elif mean > HOT_BASE_C:
+            hot.append(f"M{x} {TOP}v{_length(mean - HOT_BASE_C)}")
+        else:
+            mild.append(f"M{x} {bottom}v-2")
+    return YearPaths(cold="".join(cold), hot="".join(hot), mild="".join(mild), unknown="".join(unknown))
+
+
 def ribbon_of(
     app: App, home: Home, on: date, *, window: int, url: str, stretch: tuple[date, date] | None = None
 ) -> Ribbon:
@@ -44,18 +73,7 @@ def ribbon_of(
     means = daily_means_c(app, home, first, days)
     room = window - 32 if window < 900 else window - SPINE - RIGHT
     px = max(1, min(3, room // days))
-    bottom = TOP + HEIGHT
-    cold, hot, mild, unknown = [], [], [], []
-    for k, mean in enumerate(means.tolist()):
-        x = k * px + 0.5
-        if np.isnan(mean):
-            unknown.append(f"M{x} {bottom}v-2")
-        elif mean < COLD_BASE_C:
-            cold.append(f"M{x} {bottom}v-{_length(COLD_BASE_C - mean)}")
-        elif mean > HOT_BASE_C:
-            hot.append(f"M{x} {TOP}v{_length(mean - HOT_BASE_C)}")
-        else:
-            mild.append(f"M{x} {bottom}v-2")
+    paths = year_paths(means.tolist(), px)
     dates = [first + timedelta(days=k) for k in range(days)]
     place = (on - first).days
     ends = None
@@ -68,10 +86,10 @@ def ribbon_of(
         px=px,
         first=first.isoformat(),
         days=days,
-        cold="".join(cold),
-        hot="".join(hot),
-        mild="".join(mild),
-        unknown="".join(unknown),
+        cold=paths.cold,
+        hot=paths.hot,
+        mild=paths.mild,
+        unknown=paths.unknown,
         months=[
             (k * px, f"{d:%b %Y}" if d.month in (1, 7) and px > 1 else f"{d:%b}")
             for k, d in enumerate(dates)

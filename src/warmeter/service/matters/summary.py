@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date
+from math import isnan
 
 from pydantic import TypeAdapter, ValidationError
 
@@ -13,6 +14,8 @@ from warmeter.core.matters.line import KINDS, MatterKind, MatterLine
 from warmeter.core.matters.ranking import Matters
 from warmeter.core.sentence import in_unit
 from warmeter.service.app import App
+from warmeter.service.matters.week_cost import WeekCost, week_cost
+from warmeter.service.readings.outdoor_year import daily_means_c, year_around
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -27,8 +30,9 @@ class ToldLine:
 class MattersSummary:
     """What was last worked out: how many lines stand open and are put aside, the worst, what waits, and the sum.
 
-    ``rest_open`` and ``rest_worst`` are of those lines that the document alone does not show; ``cost`` is None without
-    any amount.
+    ``rest_open`` and ``rest_worst`` are of those lines that the document alone does not show; ``value`` is None without
+    any amount. ``year_means_c`` are the outdoor means of the days of the year from ``year_first`` on, None where not
+    known [°C].
     """
 
     open: int
@@ -41,6 +45,9 @@ class MattersSummary:
     minutes: int
     rest_open: int
     rest_worst: ToldLine | None
+    year_first: date | None = None
+    year_means_c: tuple[int | None, ...] = ()
+    week: WeekCost | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,6 +89,8 @@ def keep_summary(app: App, home: Home, found: Matters) -> None:
     quick = {line.key for line in _quick(app, home, today)}
     rest = [line for line in found.lines if line.key not in quick]
     has_money = any(line.money for line in found.lines)
+    first, days = year_around(home, today)
+    means = daily_means_c(app, home, first, days).tolist()
     summary = MattersSummary(
         open=len(found.lines),
         aside=len(found.aside),
@@ -93,9 +102,12 @@ def keep_summary(app: App, home: Home, found: Matters) -> None:
         minutes=found.minutes,
         rest_open=len(rest),
         rest_worst=_told(home, rest[0]) if rest else None,
+        year_first=first,
+        year_means_c=tuple(None if isnan(mean) else round(mean) for mean in means),
+        week=week_cost(app, home),
     )
-    line, text = app.homes.line(home.id), _SUMMARY.dump_json(summary).decode()
-    if line is not None and line.matters != text:
+    text = _SUMMARY.dump_json(summary).decode()
+    if app.matters.kept([home.id]).get(home.id) != text:
         app.matters.keep(home.id, text)
 
 
@@ -104,8 +116,7 @@ def open_lines(app: App, home: Home) -> OpenLines:
     today = app.clock(home).local(app.as_of_ms(home.id)).date()
     aside = {each.key for each in home.put_aside if each.holds_on(today)}
     quick = [line for line in _quick(app, home, today) if line.key not in aside]
-    line = app.homes.line(home.id)
-    kept = read_summary(None if line is None else line.matters)
+    kept = read_summary(app.matters.kept([home.id]).get(home.id))
     candidates = [_told(home, quick[0])] if quick else []
     if kept is not None and kept.rest_worst is not None:
         candidates.append(kept.rest_worst)

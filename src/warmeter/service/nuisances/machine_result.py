@@ -56,7 +56,6 @@ def machine_result(app: App, home: Home, machine_id: str) -> NuisanceResult:
         ),
         Fact(label="Electricity of the runs", value=sum(f.energy_kwh for f in features), unit="kWh", decimals=2),
         Fact(label="At rest", value=rest.now_w, unit="W", decimals=1),
-        Fact(label="Log", value=record.days, unit="days", decimals=1),
     ]
     bars = DayBars(
         label="Runs, by day", unit="kWh", first=record.first_date, values=tuple(float(each) for each in by_day)

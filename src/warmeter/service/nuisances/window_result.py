@@ -52,7 +52,6 @@ def window_result(app: App, home: Home, rule_id: str) -> NuisanceResult:
     days = float(minutes) / MIN_PER_DAY
     both = held & (np.nan_to_num(heat) > LEAST_HEAT_W)
     facts = [
-        Fact(label="Log", value=days, unit="days", decimals=1),
         Fact(label="Opened, by the rule", value=count, unit="times"),
         Fact(label="Stood idle for it", value=float(held.sum()) / 60, unit="h", decimals=1),
         Fact(label="Window open, in all", value=_open_h(app, home, rule, start, end), unit="h", decimals=1),

@@ -8,16 +8,20 @@ from urllib.parse import quote
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
+from warmeter.core.errors import HomeError
 from warmeter.core.home.plant import HeaterKind
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
 from warmeter.core.home.rooms import Built
 from warmeter.core.thermal.survey import MassClass
 from warmeter.service.health import health_of
 from warmeter.service.homes import keeping
+from warmeter.service.homes.demo import DEMO_HOMES, demo_home
 from warmeter.service.homes.editing import create_home
+from warmeter.service.homes.homefile import bring_in
 from warmeter.store.codec import home_to_json
 from warmeter.store.homes import HomeLine
 from warmeter.web.form_reader import FormError, Texts, form_texts
+from warmeter.web.homes.example_view import ExampleView, example_view
 from warmeter.web.homes.form import COP_AT_C, CURRENCIES, MOST_ROOMS, read_home
 from warmeter.web.homes.listing import AT_ONCE, ListedHome, listed_homes
 from warmeter.web.page import app_of, person_of, render
@@ -53,6 +57,8 @@ class HomesPage:
     page: int
     last: int
     away: list[tuple[HomeLine, int]]
+    example: ExampleView
+    examples: Mapping[str, str]
 
 
 @router.get("/", name="homes")
@@ -69,8 +75,21 @@ def homes(request: Request) -> Response:
         page=page,
         last=last,
         away=keeping.taken_away(app),
+        example=example_view(),
+        examples={key: demo_home(key).name for key in DEMO_HOMES},
     )
     return render(request, "homes/list.html", view)
+
+
+@router.post("/homes/example", name="copy_example")
+def copy_example(request: Request, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Make a home of an example's survey."""
+    key = texts.get("example", "")
+    if key not in DEMO_HOMES:
+        raise HomeError("there is no such example; choose one of the list")
+    data = home_to_json(demo_home(key))
+    home_id = bring_in(app_of(request), data, person_of(request), f"{key}.json")
+    return RedirectResponse(str(request.url_for("matters", home_id=home_id).path), status_code=303)
 
 
 @router.get("/health", name="health")

@@ -62,7 +62,9 @@ def axis_of(amounts: Sequence[YearlyMoney | MoneySum], width: int = WIDTH) -> Am
     value = first * step
     while value <= high + 1e-9:
         ticks.append(
-            AmountTick(round(PADDING + (value - low) * per_unit, 1), show.number(value, 0), is_zero=abs(value) < step / 2)
+            AmountTick(
+                round(PADDING + (value - low) * per_unit, 1), show.number(value, 0), is_zero=abs(value) < step / 2
+            )
         )
         value += step
     return AmountAxis(low, per_unit, tuple(ticks))

@@ -8,7 +8,7 @@ from warmeter.core.matters.line import MatterKind, MatterLine, MatterStep, Measu
 from warmeter.core.matters.ranking import Matters, MeasureNext, MoneySum
 from warmeter.web import format as show
 from warmeter.web.links import link
-from warmeter.web.matters.intervals import WIDTH, AmountAxis, Interval, AmountTick, axis_of
+from warmeter.web.matters.intervals import WIDTH, AmountAxis, AmountTick, Interval, axis_of
 from warmeter.web.survey.plan_view import link_to
 
 KIND_WORD: Mapping[MatterKind, str] = {
