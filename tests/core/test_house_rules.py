@@ -77,6 +77,7 @@ CORE_MAY = {
     "edits": TARIFF | {"home", "floor_plan", "sensing", "building", "timetable", "rule", "edits"},
     "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},
+    "find": GROUND | {"find"},
     "nuisances": TARIFF | {"home", "edits", "starters", "nuisances"},
     "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},
 }

@@ -11,7 +11,10 @@ from playwright.sync_api import Page, sync_playwright
 from warmeter.cli.served import CHROMIUM_ARGS, Served, chromium_path
 from warmeter.simulators import demo
 
+# What the list of homes says of them is kept when their own page was seen.
+SEEN_FIRST = ("/homes/terrace-nine/matters", "/homes/weir-cottage/matters", "/homes/sail-loft/matters")
 PAGES = {
+    "matters": "/homes/sail-loft/matters",
     "homes": "/",
     "survey": "/homes/sail-loft/survey?storey=st-loft&at=rm-loft",
     "heating": "/homes/sail-loft/heating?at=he-bath",
@@ -19,8 +22,6 @@ PAGES = {
     "zones": "/homes/sail-loft/zones?at=zo-bedroom",
     "several": "/homes/sail-loft/zones?pane=several&rule=mean",
     "timetable": "/homes/sail-loft/timetable?day=2026-01-21",
-    "week": "/homes/sail-loft/timetable?day=2026-01-21&pane=week&zone=zo-loft",
-    "gaps": "/homes/sail-loft/timetable?day=2026-01-21&pane=gaps",
     "cooling": "/homes/terrace-nine/timetable?day=2026-07-15&low=21&high=37",
     "warmup": "/homes/sail-loft/warmup?room=rm-loft",
     "signatures": "/homes/sail-loft/signatures",
@@ -42,6 +43,9 @@ def run(options: argparse.Namespace) -> int:
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             wait_for_fits(page, served.address)
             into.mkdir(parents=True, exist_ok=True)
+            for path in SEEN_FIRST:
+                page.goto(served.address + path)
+                page.wait_for_selector("#since p, #since ol")
             for name, path in PAGES.items():
                 page.goto(served.address + path)
                 page.wait_for_function("() => document.fonts.status === 'loaded'")
@@ -49,6 +53,7 @@ def run(options: argparse.Namespace) -> int:
                 print(into / f"{name}.png")
             _compared(page, served.address, into)
             _import(page, served.address, folder, into)
+            _bothered(page, served.address, folder, into)
             browser.close()
     finally:
         shutil.rmtree(folder, ignore_errors=True)
@@ -74,6 +79,19 @@ def _import(page: Page, address: str, folder: Path, into: Path) -> None:
     page.click("#look")
     page.wait_for_selector("#take")
     page.screenshot(path=into / "import.png")
+
+
+def _bothered(page: Page, address: str, folder: Path, into: Path) -> None:
+    """Take the way in of an appliance that nobody noticed, from the log of its plug."""
+    (folder / "plug.csv").write_text(demo.machine_log_csv().text, encoding="utf-8")
+    page.goto(f"{address}/bothers")
+    page.click("#way-machine")
+    page.fill("#f-tell", "Ines")
+    page.fill("#f-price", "0.27")
+    page.set_input_files("#f-file", folder / "plug.csv")
+    page.click("#find-out")
+    page.wait_for_selector("#result", timeout=120_000)
+    page.screenshot(path=into / "bothers.png")
 
 
 def wait_for_fits(page: Page, address: str) -> None:

@@ -20,6 +20,7 @@ from warmeter.service.app import App
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
 from warmeter.web.bothers import routes as bothers
+from warmeter.web.find import routes as find
 from warmeter.web.form_reader import FormError
 from warmeter.web.format import error_words
 from warmeter.web.homes import as_of_routes, keeping_routes
@@ -54,6 +55,7 @@ MODULES = (
     as_of_routes,
     matters,
     bothers,
+    find,
     plan_routes,
     heating_routes,
     device_routes,

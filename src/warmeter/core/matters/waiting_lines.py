@@ -49,7 +49,7 @@ def _rooms(evidence: HomeEvidence) -> Iterator[MatterLine]:
         yield MatterLine(
             key="silent-rooms",
             kind="unknown",
-            sentence=f"{len(silent)} of {len(heated)} heated rooms were never logged",
+            sentence=f"{len(silent)} of {len(heated)} heated rooms {'were' if len(silent) > 1 else 'was'} never logged",
             why=f"{names}: loss and lead times are as surveyed only.",
             minutes=10,
             step="import_log",

@@ -9,7 +9,7 @@
     box.addEventListener("change", () => localStorage.setItem("wm-keys", box.checked ? "off" : "on"));
   }
   const acts = {
-    i: "#to-import-key", b: "#to-bothers", "[": "#day-before, #zoom-earlier", "]": "#day-after, #zoom-later", ".": "#day-today", u: "#undo", r: "#redo", n: "#theme", "?": "#open-keys",
+    i: "#to-import-key", b: "#to-bothers", "/": "#to-find", "[": "#day-before, #zoom-earlier", "]": "#day-after, #zoom-later", ".": "#day-today", u: "#undo", r: "#redo", n: "#theme", "?": "#open-keys",
   };
   // Where typing goes: to what adds, to the name of what is chosen, to the first room of the plan.
   const places = { a: "[data-add]", e: "[data-edit]", p: ".wm-room" };

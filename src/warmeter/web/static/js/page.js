@@ -5,6 +5,8 @@
     const chosen = document.documentElement.dataset.theme;
     return chosen ? chosen === "night" : matchMedia("(prefers-color-scheme: dark)").matches;
   }
+  // A page of words to find begins where they are typed.
+  document.addEventListener("DOMContentLoaded", () => { const words = document.getElementById("f-q"); if (words) words.focus(); });
   document.addEventListener("alpine:init", () => {
     window.Alpine.data("page", () => ({
       themeName: "night",

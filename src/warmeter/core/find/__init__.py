@@ -1,0 +1,1 @@
+"""Finding things by words."""

@@ -1,0 +1,1 @@
+"""Find: parts, lines, revisions, methods and help of a home by words."""
