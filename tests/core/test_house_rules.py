@@ -36,6 +36,7 @@ GROUND = {
     "timegrid",
     "finding",
     "figure",
+    "page_step",
     "claims",
     "readings",
 }
@@ -334,6 +335,7 @@ READING = {
     "web/typed.py",
     "web/survey/room_lines.py",
     "web/signatures/routes.py",
+    "web/find/help_texts.py",
 }
 _WRITTEN = re.compile(r"(?:^|(?<!m)\d) (?:°C|K)(?![·\w])")
 

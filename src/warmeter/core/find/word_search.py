@@ -1,11 +1,8 @@
 """Things found by words: each word asked must begin a word of what is found."""
 
-import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from unicodedata import combining, normalize
-
-_WORD = re.compile(r"\w+")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,18 +20,23 @@ def plain(text: str) -> str:
     return "".join(c for c in normalize("NFKD", text.casefold()) if not combining(c))
 
 
+def words_of(text: str) -> list[str]:
+    """Return the words of a text as they are compared: letters and digits, parted by anything else."""
+    return "".join(c if c.isalnum() else " " for c in plain(text)).split()
+
+
 def found(entries: Iterable[Findable], asked: str, most: int = 40) -> list[Findable]:
     """Return what some words lead to, those whose names begin with the first word before the others; in their order else.
 
     Nothing asked finds nothing.
     """
-    wanted = _WORD.findall(plain(asked))
+    wanted = words_of(asked)
     if not wanted:
         return []
     ranked = []
     for place, entry in enumerate(entries):
-        name = _WORD.findall(plain(entry.name))
-        every = [*name, *_WORD.findall(plain(f"{entry.sort} {entry.words}"))]
+        name = words_of(entry.name)
+        every = [*name, *words_of(f"{entry.sort} {entry.words}")]
         if all(any(word.startswith(each) for word in every) for each in wanted):
             in_name = sum(any(word.startswith(each) for word in name) for each in wanted)
             begins = bool(name) and name[0].startswith(wanted[0])

@@ -4,7 +4,8 @@ from collections.abc import Iterator
 
 from warmeter.core.finding import Finding, Severity
 from warmeter.core.matters.evidence import HomeEvidence
-from warmeter.core.matters.line import MatterKind, MatterLine, MatterStep
+from warmeter.core.matters.line import MatterKind, MatterLine
+from warmeter.core.page_step import PageStep
 from warmeter.core.sentence import celsius, sentence
 
 KIND_OF: dict[Severity, MatterKind] = {"danger": "danger", "warning": "wrong"}
@@ -55,10 +56,10 @@ def found_lines(evidence: HomeEvidence) -> Iterator[MatterLine]:
         )
 
 
-def _step_of(evidence: HomeEvidence, finding: Finding) -> MatterStep:
+def _step_of(evidence: HomeEvidence, finding: Finding) -> PageStep:
     """Return the page where a finding is corrected: the one of the part it is about."""
     home, place = evidence.home, finding.place
-    pages: tuple[tuple[MatterStep, tuple[tuple[object, ...], ...]], ...] = (
+    pages: tuple[tuple[PageStep, tuple[tuple[object, ...], ...]], ...] = (
         ("devices", (home.devices, home.safety_chains)),
         ("heating", (home.heaters, home.sources)),
         ("zones", (home.zones,)),

@@ -5,12 +5,10 @@ from math import sqrt
 from typing import Literal
 
 from warmeter.core.figure import Figure
+from warmeter.core.page_step import PageStep
 
 MatterKind = Literal["danger", "wrong", "unknown", "money", "waits"]
 KINDS: tuple[MatterKind, ...] = ("danger", "wrong", "unknown", "money", "waits")
-MatterStep = Literal[
-    "survey", "heating", "devices", "zones", "timetable", "warmup", "signatures", "tariff", "rules", "import_log"
-]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,7 +68,7 @@ class MatterLine:
     sentence: str
     why: str
     minutes: int
-    step: MatterStep
+    step: PageStep
     part_id: str = ""
     money: YearlyMoney | None = None
     figure: Figure | None = None
@@ -89,6 +87,6 @@ class MeasureOffer:
     causes: tuple[str, ...]
     factor: float
     minutes: int
-    step: MatterStep
+    step: PageStep
     part_id: str = ""
     days: int = 0

@@ -4,11 +4,11 @@ from dataclasses import dataclass
 from datetime import date
 
 from warmeter.core.figure import Figure
-from warmeter.core.matters.line import MatterStep
+from warmeter.core.page_step import PageStep
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Fact:
+class FoundNumber:
     """A number that was found; None is not known."""
 
     label: str
@@ -33,7 +33,7 @@ class More:
 
     title: str
     text: str
-    step: MatterStep
+    step: PageStep
     minutes: int
 
 
@@ -47,7 +47,7 @@ class NuisanceResult:
         The result in one or two sentences.
     is_answered : bool
         Whether it is a result; else the sentence says what is missing.
-    facts : tuple of Fact
+    facts : tuple of FoundNumber
         The numbers behind it.
     bars : DayBars or None
         One bar a day.
@@ -61,7 +61,7 @@ class NuisanceResult:
 
     sentence: str
     is_answered: bool
-    facts: tuple[Fact, ...] = ()
+    facts: tuple[FoundNumber, ...] = ()
     bars: DayBars | None = None
     more: tuple[More, ...] = ()
     caution: str = ""

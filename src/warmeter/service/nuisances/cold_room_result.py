@@ -9,9 +9,10 @@ from warmeter.core.explain.lead_figure import lead_figure
 from warmeter.core.figure import Figure
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
-from warmeter.core.nuisances.result import DayBars, Fact, More, NuisanceResult
+from warmeter.core.nuisances.result import DayBars, FoundNumber, More, NuisanceResult
 from warmeter.core.sentence import celsius, sentence
 from warmeter.core.timetable.day import setpoint_of
+from warmeter.core.units import MIN_PER_DAY
 from warmeter.core.wording import clock_time
 from warmeter.service.app import App
 from warmeter.service.forecast.day_forecasts import day_forecast
@@ -36,9 +37,9 @@ def cold_room_result(app: App, home: Home, room_id: str) -> NuisanceResult:
     if short:
         cold = [each for each in short if each > SHORT_K]
         facts += [
-            Fact(label="Days logged", value=len(short)),
-            Fact(label=f"Cold at {clock_time(due_min)}", value=len(cold), unit=f"of {len(short)} days"),
-            Fact(label="Short of what is wanted, mean", value=float(np.mean(short)), unit="K", decimals=1),
+            FoundNumber(label="Days logged", value=len(short)),
+            FoundNumber(label=f"Cold at {clock_time(due_min)}", value=len(cold), unit=f"of {len(short)} days"),
+            FoundNumber(label="Short of what is wanted, mean", value=float(np.mean(short)), unit="K", decimals=1),
         ]
     stored = app.work.fits(home.id).get(room_id)
     if stored is None:
@@ -51,7 +52,7 @@ def cold_room_result(app: App, home: Home, room_id: str) -> NuisanceResult:
         )
     loss = stored.fit.loss_w_k
     if stored.fit.watts_known:
-        facts.append(Fact(label="Heat loss", value=loss.value, unit="W/K", decimals=0))
+        facts.append(FoundNumber(label="Heat loss", value=loss.value, unit="W/K", decimals=0))
     try:
         figure = _lead(app, home, zone, due_min)
     except NotKnowable as why:
@@ -70,7 +71,7 @@ def cold_room_result(app: App, home: Home, room_id: str) -> NuisanceResult:
     words = sentence(
         "Start {} at {}: {:.0f} min ({}) before {}, to be at {} then.",
         room.name,
-        clock_time(round(due_min - figure.value) % 1440),
+        clock_time(round(due_min - figure.value) % MIN_PER_DAY),
         figure.value,
         ends,
         clock_time(due_min),

@@ -9,7 +9,7 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.figure import Figure, Input
 from warmeter.core.forecast.tariff_year import mean_price, money_of_even_use
 from warmeter.core.home.document import Home
-from warmeter.core.nuisances.result import DayBars, Fact, More, NuisanceResult
+from warmeter.core.nuisances.result import DayBars, FoundNumber, More, NuisanceResult
 from warmeter.core.saving.simple import exact
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, S_PER_DAY
 from warmeter.service.app import App
@@ -54,11 +54,11 @@ def costs_result(app: App, home: Home, part_id: str) -> NuisanceResult:  # noqa:
     energy, tariff = money_of_even_use(home, last, year_kwh), home.tariff_on(last)
     standing = Decimal(0) if tariff is None else tariff.standing_per_day * DAYS_A_YEAR
     facts = (
-        Fact(label="Days between the readings", value=days, decimals=1),
-        Fact(label="Drawn", value=kwh, unit="kWh", decimals=1),
-        Fact(label="A day", value=kwh / days, unit="kWh", decimals=2),
-        Fact(label="Mean power", value=1000 * kwh / days / 24, unit="W"),
-        Fact(label="At this pace, a year", value=float(year_kwh), unit="kWh"),
+        FoundNumber(label="Days between the readings", value=days, decimals=1),
+        FoundNumber(label="Drawn", value=kwh, unit="kWh", decimals=1),
+        FoundNumber(label="A day", value=kwh / days, unit="kWh", decimals=2),
+        FoundNumber(label="Mean power", value=1000 * kwh / days / 24, unit="W"),
+        FoundNumber(label="At this pace, a year", value=float(year_kwh), unit="kWh"),
     )
     if energy is None:
         words = f"{kwh / days:.1f} kWh a day, {year_kwh:.0f} kWh a year at this pace; it has no price yet."
@@ -107,11 +107,11 @@ def left_on_result(app: App, home: Home, part_id: str) -> NuisanceResult:  # noq
         f"{never}What keeps food cold is in it."
     )
     facts = (
-        Fact(label="Nights that count", value=floor.counted_nights, unit=f"of {len(floor.nights)}"),
-        Fact(label="Night floor", value=floor.floor_w, unit="W"),
-        Fact(label="Mean of all hours", value=meter.whole.mean_w, unit="W"),
-        Fact(label="Highest interval", value=meter.highest_w, unit="W"),
-        Fact(
+        FoundNumber(label="Nights that count", value=floor.counted_nights, unit=f"of {len(floor.nights)}"),
+        FoundNumber(label="Night floor", value=floor.floor_w, unit="W"),
+        FoundNumber(label="Mean of all hours", value=meter.whole.mean_w, unit="W"),
+        FoundNumber(label="Highest interval", value=meter.highest_w, unit="W"),
+        FoundNumber(
             label="Share that stands still",
             value=None if not meter.whole.mean_w else 100 * floor.floor_w / meter.whole.mean_w,
             unit="%",

@@ -6,7 +6,7 @@ from warmeter.core.appliance.setting_question import answer_of
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.conditions.machine_does import MachineDoes
 from warmeter.core.home.document import Home
-from warmeter.core.nuisances.result import DayBars, Fact, More, NuisanceResult
+from warmeter.core.nuisances.result import DayBars, FoundNumber, More, NuisanceResult
 from warmeter.core.units import S_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.rules.replays import replay
@@ -48,14 +48,14 @@ def machine_result(app: App, home: Home, machine_id: str) -> NuisanceResult:
     for run, found in zip(runs, features, strict=True):
         by_day[record.day[run.start]] += found.energy_kwh
     facts = [
-        Fact(label="Runs found", value=len(runs)),
-        Fact(
+        FoundNumber(label="Runs found", value=len(runs)),
+        FoundNumber(
             label="Longest run",
             value=max((run.end - run.start) * record.step_s / S_PER_MIN for run in runs) if runs else None,
             unit="min",
         ),
-        Fact(label="Electricity of the runs", value=sum(f.energy_kwh for f in features), unit="kWh", decimals=2),
-        Fact(label="At rest", value=rest.now_w, unit="W", decimals=1),
+        FoundNumber(label="Electricity of the runs", value=sum(f.energy_kwh for f in features), unit="kWh", decimals=2),
+        FoundNumber(label="At rest", value=rest.now_w, unit="W", decimals=1),
     ]
     bars = DayBars(
         label="Runs, by day", unit="kWh", first=record.first_date, values=tuple(float(each) for each in by_day)
@@ -74,9 +74,11 @@ def machine_result(app: App, home: Home, machine_id: str) -> NuisanceResult:
         f"{setting.wait_s / S_PER_MIN:g} min: {verdict.missed} missed, {verdict.false} false in {verdict.asked} runs{late}."
     )
     facts += [
-        Fact(label="Finish missed", value=verdict.missed, unit=f"of {verdict.asked}"),
-        Fact(label="Missed at most, at 95 %", value=_at_most(verdict.asked, verdict.missed), unit="%", decimals=1),
-        Fact(label="Told, replayed on the log", value=told, unit="times"),
+        FoundNumber(label="Finish missed", value=verdict.missed, unit=f"of {verdict.asked}"),
+        FoundNumber(
+            label="Missed at most, at 95 %", value=_at_most(verdict.asked, verdict.missed), unit="%", decimals=1
+        ),
+        FoundNumber(label="Told, replayed on the log", value=told, unit="times"),
     ]
     more = MORE if home.tariffs else (*MORE, PRICE)
     return NuisanceResult(sentence=sentence, is_answered=True, facts=tuple(facts), bars=bars, more=more)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.nuisances.result import Fact, More, NuisanceResult
+from warmeter.core.nuisances.result import FoundNumber, More, NuisanceResult
 from warmeter.core.starters.catalogue import STARTERS
 from warmeter.core.units import S_PER_H, S_PER_MIN
 from warmeter.core.water.litres_until_shut import (
@@ -57,13 +57,13 @@ def water_result(app: App, home: Home, rule_id: str, said: WaterSaid) -> Nuisanc
     unseen = said.flow_l_min * said.notice_h * S_PER_H / S_PER_MIN
     way = f"{valve.name} shuts" if valve is not None else f"somebody is there after {said.there_min:g} min"
     facts = [
-        Fact(label="All works", value=by_case["works"], unit="L", decimals=1),
-        Fact(label="The sensor is dead", value=by_case["sensor_dead"], unit="L"),
-        Fact(label="Nothing told", value=unseen, unit="L"),
-        Fact(label="Expected", value=found.expected_l, unit="L"),
+        FoundNumber(label="All works", value=by_case["works"], unit="L", decimals=1),
+        FoundNumber(label="The sensor is dead", value=by_case["sensor_dead"], unit="L"),
+        FoundNumber(label="Nothing told", value=unseen, unit="L"),
+        FoundNumber(label="Expected", value=found.expected_l, unit="L"),
     ]
     if valve is not None:
-        facts.insert(2, Fact(label="The valve is stuck", value=by_case["valve_stuck"], unit="L"))
+        facts.insert(2, FoundNumber(label="The valve is stuck", value=by_case["valve_stuck"], unit="L"))
     words = (
         f"{by_case['works']:.0f} L until {way}, {by_case['sensor_dead']:.0f} L if the sensor is dead; without any of it "
         f"{unseen:.0f} L in {said.notice_h:g} h. {_replayed(app, home, rule_id)}"

@@ -8,7 +8,7 @@ from warmeter.core.arrays import Flags
 from warmeter.core.forecast.tariff_year import mean_price
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule, SetLevel
-from warmeter.core.nuisances.result import DayBars, Fact, More, NuisanceResult
+from warmeter.core.nuisances.result import DayBars, FoundNumber, More, NuisanceResult
 from warmeter.core.saving.simple import exact
 from warmeter.core.truth.track import value_of
 from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN, W_MIN_PER_KWH
@@ -52,11 +52,11 @@ def window_result(app: App, home: Home, rule_id: str) -> NuisanceResult:
     days = float(minutes) / MIN_PER_DAY
     both = held & (np.nan_to_num(heat) > LEAST_HEAT_W)
     facts = [
-        Fact(label="Opened, by the rule", value=count, unit="times"),
-        Fact(label="Stood idle for it", value=float(held.sum()) / 60, unit="h", decimals=1),
-        Fact(label="Window open, in all", value=_open_h(app, home, rule, start, end), unit="h", decimals=1),
-        Fact(label="Heated meanwhile", value=float(both.sum()) / 60 if is_known else None, unit="h", decimals=1),
-        Fact(label="Heat given meanwhile", value=kwh if is_known else None, unit="kWh", decimals=1),
+        FoundNumber(label="Opened, by the rule", value=count, unit="times"),
+        FoundNumber(label="Stood idle for it", value=float(held.sum()) / 60, unit="h", decimals=1),
+        FoundNumber(label="Window open, in all", value=_open_h(app, home, rule, start, end), unit="h", decimals=1),
+        FoundNumber(label="Heated meanwhile", value=float(both.sum()) / 60 if is_known else None, unit="h", decimals=1),
+        FoundNumber(label="Heat given meanwhile", value=kwh if is_known else None, unit="kWh", decimals=1),
     ]
     bars = _bars(app, home, held, start)
     opened = f"{room.name} was opened {count} time{'s' * (count != 1)} for over three minutes in {days:.0f} days"

@@ -27,7 +27,7 @@ from warmeter.service.nuisances.window_result import window_result
 from warmeter.service.readings import logs
 from warmeter.web import format as show
 from warmeter.web.bothers.view import FoundView, HaveRow, found_view, have_rows
-from warmeter.web.bothers.ways import WAYS, Way, way_of
+from warmeter.web.bothers.ways import WAYS, WayIn, way_of
 from warmeter.web.form_reader import FormError, Texts, form_file, form_texts, read_form, read_query
 from warmeter.web.page import JobView, Page, app_of, frame_of, job_view, person_of, render, units_of
 from warmeter.web.working import WorkingPart, working_view
@@ -41,7 +41,7 @@ COLUMN = "column."
 class BeginPage:
     """The six ways in before there is a home."""
 
-    ways: tuple[Way, ...]
+    ways: tuple[WayIn, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,8 +49,8 @@ class BothersPage(Page):
     """One way in: its inputs with what was typed, what the file asks, and what was found so far."""
 
     home: Home
-    ways: tuple[Way, ...]
-    way: Way
+    ways: tuple[WayIn, ...]
+    way: WayIn
     part_id: str
     t: Mapping[str, str]
     errors: Mapping[str, str]
@@ -142,7 +142,7 @@ def working(request: Request, home_id: str) -> Response:
 def _page(
     request: Request,
     home_id: str,
-    way: Way,
+    way: WayIn,
     texts: Texts | None = None,
     errors: Mapping[str, str] | None = None,
     *,
@@ -181,11 +181,11 @@ def _page(
     return render(request, "bothers/page.html", view, status)
 
 
-def _kind_of(way: Way, name: str) -> str:
+def _kind_of(way: WayIn, name: str) -> str:
     return next((ask.kind for ask in way.asks if ask.name == name), "")
 
 
-def _said(home: Home, way: Way, part_id: str) -> dict[str, str]:
+def _said(home: Home, way: WayIn, part_id: str) -> dict[str, str]:
     """Return what the home holds already of what a way asks: nothing is asked twice."""
     said: dict[str, str] = {}
     if home.notification_groups:
@@ -205,7 +205,7 @@ def _said(home: Home, way: Way, part_id: str) -> dict[str, str]:
     return said if way.asks else {}
 
 
-def _upload(request: Request, way: Way, texts: Texts, command: object, file: UploadFile | None) -> logs.Upload | None:
+def _upload(request: Request, way: WayIn, texts: Texts, command: object, file: UploadFile | None) -> logs.Upload | None:
     """Return the file that a way lives on: sent now, kept from before, or made of two readings; ``FormError`` without one."""
     if isinstance(command, UnknownCosts):
         readings = (
@@ -222,7 +222,7 @@ def _upload(request: Request, way: Way, texts: Texts, command: object, file: Upl
     raise FormError({"file": "Choose the file of the log."})
 
 
-def _kept(request: Request, way: Way, texts: Texts, file: UploadFile | None) -> logs.Upload | None:
+def _kept(request: Request, way: WayIn, texts: Texts, file: UploadFile | None) -> logs.Upload | None:
     """Return the file that was sent with a form, or is kept from the one before; None for none."""
     if not any(ask.kind == "file" for ask in way.asks):
         return None
@@ -240,7 +240,7 @@ def _answers(texts: Texts) -> LogAnswers:
     return LogAnswers(columns=columns, date_format=texts.get("date_format", ""), decimal=texts.get("decimal", ""))
 
 
-def _follow(request: Request, home_id: str, way: Way, part_id: str) -> None:
+def _follow(request: Request, home_id: str, way: WayIn, part_id: str) -> None:
     """Do what follows from a log that was imported: a setting with its rule, or a fit."""
     app = app_of(request)
     if way.key == "machine":
@@ -250,7 +250,7 @@ def _follow(request: Request, home_id: str, way: Way, part_id: str) -> None:
         learn_room(app, home_id, part_id)
 
 
-def _result(request: Request, home: Home, way: Way, part_id: str) -> NuisanceResult | None:
+def _result(request: Request, home: Home, way: WayIn, part_id: str) -> NuisanceResult | None:
     """Return what is known of a way in now; None before it was begun."""
     app = app_of(request)
     known = {part.id for part in home.parts()}

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from warmeter.core.home.document import Home
-from warmeter.core.nuisances.result import DayBars, Fact, NuisanceResult
+from warmeter.core.nuisances.result import DayBars, FoundNumber, NuisanceResult
 from warmeter.core.units import MS_PER_DAY
 from warmeter.service.app import App
 from warmeter.web import format as show
@@ -112,7 +112,7 @@ def _step(home: Home, key: str, part_id: str) -> tuple[str, str]:
     return link("signatures", home.id, pane="always"), "Signatures"
 
 
-def _fact(home: Home, fact: Fact) -> HaveRow:
+def _fact(home: Home, fact: FoundNumber) -> HaveRow:
     if fact.unit == "K":
         return HaveRow(
             label=fact.label, value=show.difference(fact.value, home, fact.decimals), unit=show.difference_unit(home)

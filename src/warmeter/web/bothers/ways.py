@@ -18,7 +18,7 @@ AskedKind = Literal["text", "number", "select", "file", "time", "date", "tick"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Asked:
+class AskedInput:
     """One input: its field, label, kind, usual value, and what stands beside it; ``quantity`` gives its unit."""
 
     name: str
@@ -32,13 +32,13 @@ class Asked:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Way:
+class WayIn:
     """A way in: its words, its inputs, ten at most, the command they make, and the columns that it lives on."""
 
     key: str
     title: str
     begins: str
-    asks: tuple[Asked, ...]
+    asks: tuple[AskedInput, ...]
     command: type[Command]
     wanted: Callable[[Home, str], tuple[WantedColumn, ...]]
 
@@ -84,104 +84,106 @@ def _of_window(home: Home, rule_id: str) -> tuple[WantedColumn, ...]:
 _HEATERS = {str(key): word for key, word in HEATER_LABEL.items()}
 _LOUDNESS = {str(key): word for key, word in LOUDNESS_LABEL.items()}
 _MACHINES = {str(key): word for key, word in MACHINE_LABEL.items()}
-_PRICE = Asked(
+_PRICE = AskedInput(
     name="price", label="Price of a kWh", kind="number", quantity="price", note="leave open: no money", is_needed=False
 )
-_HEATER = Asked(name="heater", label="What heats it", kind="select", options=_HEATERS, usual="electric_panel")
-_HEATER_W = Asked(
+_HEATER = AskedInput(name="heater", label="What heats it", kind="select", options=_HEATERS, usual="electric_panel")
+_HEATER_W = AskedInput(
     name="heater_w", label="Its rated heat, W", kind="number", note="from its plate; 1.5 kW is understood"
 )
-_TELL = Asked(name="tell", label="Who is told", usual="Everybody")
-WAYS: tuple[Way, ...] = (
-    Way(
+_TELL = AskedInput(name="tell", label="Who is told", usual="Everybody")
+WAYS: tuple[WayIn, ...] = (
+    WayIn(
         key="machine",
         title="An appliance finished and nobody noticed",
         begins="begins with a log of its plug",
         asks=(
-            Asked(name="kind", label="What it is", kind="select", options=_MACHINES, usual="washer"),
-            Asked(name="file", label="Its log", kind="file", note="its plug's file: times and watts"),
+            AskedInput(name="kind", label="What it is", kind="select", options=_MACHINES, usual="washer"),
+            AskedInput(name="file", label="Its log", kind="file", note="its plug's file: times and watts"),
             _TELL,
-            Asked(name="loudness", label="How loudly", kind="select", options=_LOUDNESS, usual="aloud"),
-            Asked(name="quiet_from", label="Quiet from", kind="time", usual="22:00", is_needed=False),
-            Asked(name="quiet_until", label="Quiet until", kind="time", usual="07:00", is_needed=False),
+            AskedInput(name="loudness", label="How loudly", kind="select", options=_LOUDNESS, usual="aloud"),
+            AskedInput(name="quiet_from", label="Quiet from", kind="time", usual="22:00", is_needed=False),
+            AskedInput(name="quiet_until", label="Quiet until", kind="time", usual="07:00", is_needed=False),
             _PRICE,
         ),
         command=MachineUnnoticed,
         wanted=_of_machine,
     ),
-    Way(
+    WayIn(
         key="cold",
         title="A room is cold when it should be warm",
         begins="begins with some days of its log",
         asks=(
-            Asked(name="room", label="Which room"),
-            Asked(name="file", label="Its log", kind="file", note="temperature in and out, and the heat given"),
-            Asked(name="warm_by", label="Warm from", kind="time", usual="06:30"),
-            Asked(name="warm_c", label="How warm", kind="number", usual="20", quantity="°C"),
-            Asked(name="night_c", label="At night", kind="number", usual="16", quantity="°C"),
+            AskedInput(name="room", label="Which room"),
+            AskedInput(name="file", label="Its log", kind="file", note="temperature in and out, and the heat given"),
+            AskedInput(name="warm_by", label="Warm from", kind="time", usual="06:30"),
+            AskedInput(name="warm_c", label="How warm", kind="number", usual="20", quantity="°C"),
+            AskedInput(name="night_c", label="At night", kind="number", usual="16", quantity="°C"),
             _HEATER,
             _HEATER_W,
-            Asked(name="area_m2", label="Floor area", kind="number", usual="15", quantity="m²"),
+            AskedInput(name="area_m2", label="Floor area", kind="number", usual="15", quantity="m²"),
             _PRICE,
         ),
         command=ColdRoom,
         wanted=_of_room,
     ),
-    Way(
+    WayIn(
         key="costs",
         title="Nobody understands what it costs",
         begins="begins with two meter readings",
         asks=(
-            Asked(name="first_on", label="First reading, on", kind="date"),
-            Asked(name="first_at", label="at", kind="time", usual="08:00"),
-            Asked(name="first_kwh", label="Meter, kWh", kind="number"),
-            Asked(name="last_on", label="Second reading, on", kind="date"),
-            Asked(name="last_at", label="at", kind="time", usual="08:00"),
-            Asked(name="last_kwh", label="Meter, kWh", kind="number"),
-            Asked(name="price", label="Price of a kWh", kind="number", quantity="price"),
-            Asked(name="standing", label="Standing charge a day", kind="number", quantity="price", is_needed=False),
+            AskedInput(name="first_on", label="First reading, on", kind="date"),
+            AskedInput(name="first_at", label="at", kind="time", usual="08:00"),
+            AskedInput(name="first_kwh", label="Meter, kWh", kind="number"),
+            AskedInput(name="last_on", label="Second reading, on", kind="date"),
+            AskedInput(name="last_at", label="at", kind="time", usual="08:00"),
+            AskedInput(name="last_kwh", label="Meter, kWh", kind="number"),
+            AskedInput(name="price", label="Price of a kWh", kind="number", quantity="price"),
+            AskedInput(
+                name="standing", label="Standing charge a day", kind="number", quantity="price", is_needed=False
+            ),
         ),
         command=UnknownCosts,
         wanted=_of_meter,
     ),
-    Way(
+    WayIn(
         key="left-on",
         title="Something is left on",
         begins="begins with the meter at night",
         asks=(
-            Asked(name="file", label="The meter's log", kind="file", note="interval data of a week or more"),
-            Asked(name="price", label="Price of a kWh", kind="number", quantity="price"),
+            AskedInput(name="file", label="The meter's log", kind="file", note="interval data of a week or more"),
+            AskedInput(name="price", label="Price of a kWh", kind="number", quantity="price"),
         ),
         command=LeftOn,
         wanted=_of_meter,
     ),
-    Way(
+    WayIn(
         key="water",
         title="Water is where it should not be",
         begins="begins with what it would harm",
         asks=(
-            Asked(name="room", label="Where", note="the room that it would run into"),
-            Asked(name="flow_l_min", label="What would flow", kind="number", usual="10", quantity="L/min"),
-            Asked(name="has_valve", label="A valve can shut it by itself", kind="tick", is_needed=False),
+            AskedInput(name="room", label="Where", note="the room that it would run into"),
+            AskedInput(name="flow_l_min", label="What would flow", kind="number", usual="10", quantity="L/min"),
+            AskedInput(name="has_valve", label="A valve can shut it by itself", kind="tick", is_needed=False),
             _TELL,
-            Asked(name="loudness", label="How loudly", kind="select", options=_LOUDNESS, usual="alarm"),
-            Asked(name="there_min", label="Somebody is there after, min", kind="number", usual="30"),
-            Asked(name="notice_h", label="Seen by chance after, h", kind="number", usual="12"),
-            Asked(name="file", label="The sensor's log", kind="file", note="if there is one", is_needed=False),
+            AskedInput(name="loudness", label="How loudly", kind="select", options=_LOUDNESS, usual="alarm"),
+            AskedInput(name="there_min", label="Somebody is there after, min", kind="number", usual="30"),
+            AskedInput(name="notice_h", label="Seen by chance after, h", kind="number", usual="12"),
+            AskedInput(name="file", label="The sensor's log", kind="file", note="if there is one", is_needed=False),
         ),
         command=StrayWater,
         wanted=_of_leak,
     ),
-    Way(
+    WayIn(
         key="window",
         title="A window and a heater work against each other",
         begins="begins with a contact, or a log",
         asks=(
-            Asked(name="room", label="Which room"),
-            Asked(
+            AskedInput(name="room", label="Which room"),
+            AskedInput(
                 name="file", label="Its log", kind="file", note="the window open or shut, or the temperature; the heat"
             ),
-            Asked(name="has_contact", label="The window has a contact", kind="tick", usual="on", is_needed=False),
+            AskedInput(name="has_contact", label="The window has a contact", kind="tick", usual="on", is_needed=False),
             _HEATER,
             _HEATER_W,
             _PRICE,
@@ -192,6 +194,6 @@ WAYS: tuple[Way, ...] = (
 )
 
 
-def way_of(key: str) -> Way:
+def way_of(key: str) -> WayIn:
     """Return a way in by its key, the first where there is no such."""
     return next((way for way in WAYS if way.key == key), WAYS[0])

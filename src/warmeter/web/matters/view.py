@@ -4,8 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from warmeter.core.home.document import Home
-from warmeter.core.matters.line import MatterKind, MatterLine, MatterStep, MeasureOffer
+from warmeter.core.matters.line import MatterKind, MatterLine, MeasureOffer
 from warmeter.core.matters.ranking import Matters, MeasureNext, MoneySum
+from warmeter.core.page_step import PageStep
 from warmeter.web import format as show
 from warmeter.web.links import link
 from warmeter.web.matters.intervals import WIDTH, AmountAxis, AmountTick, Interval, axis_of
@@ -18,7 +19,7 @@ KIND_WORD: Mapping[MatterKind, str] = {
     "money": "worth money",
     "waits": "waits",
 }
-STEP: Mapping[MatterStep, tuple[str, str]] = {
+STEP: Mapping[PageStep, tuple[str, str]] = {
     "survey": ("1", "Survey"),
     "heating": ("1", "Survey"),
     "devices": ("1", "Survey"),
@@ -199,7 +200,7 @@ def _measure_url(home: Home, offer: MeasureOffer) -> str:
     return url_of(home, offer.step, offer.part_id)
 
 
-def url_of(home: Home, step: MatterStep, part_id: str) -> str:
+def url_of(home: Home, step: PageStep, part_id: str) -> str:
     """Return the address of the page where a line is done, at the part that it is about."""
     if step in ("survey", "heating", "devices", "zones"):
         return link_to(home, part_id) if part_id else link(step, home.id)

@@ -1,0 +1,7 @@
+"""The pages of the work to which something leads."""
+
+from typing import Literal
+
+PageStep = Literal[
+    "survey", "heating", "devices", "zones", "timetable", "warmup", "signatures", "tariff", "rules", "import_log"
+]
