@@ -26,7 +26,7 @@ class StrayWater:
     """
 
     room: Name
-    flow_l_min: Annotated[float, Gt(0), Le(200)] = 10.0
+    flow_l_min: Annotated[float, Gt(0), Le(200), Unit("L/min")] = 10.0
     has_valve: bool = False
     tell: Name = "Everybody"
     loudness: Loudness = "alarm"

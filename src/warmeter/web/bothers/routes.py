@@ -11,7 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 from starlette.datastructures import UploadFile
 
 from warmeter.core.edits.ids import new_id
-from warmeter.core.errors import NotKnowable, ReadingError, WarmeterError
+from warmeter.core.errors import HomeError, NotKnowable, ReadingError, WarmeterError
 from warmeter.core.home.document import Home, Place
 from warmeter.core.nuisances.result import NuisanceResult
 from warmeter.core.nuisances.unknown_costs import UnknownCosts
@@ -119,7 +119,7 @@ def answer(
         return _page(request, home_id, way, texts, error.errors, upload=upload, status=422)
     except LogQuestions as asked:
         return _page(request, home_id, way, texts, questions=asked, upload=asked.upload, status=422)
-    except (ReadingError, NotKnowable) as error:
+    except (ReadingError, NotKnowable, HomeError) as error:
         return _page(request, home_id, way, texts, refused=str(error), upload=upload, status=422)
     _follow(request, home_id, way, part_id)
     kept = {name: texts[name] for name in ("flow_l_min", "there_min", "notice_h") if texts.get(name)}
@@ -227,8 +227,9 @@ def _kept(request: Request, way: WayIn, texts: Texts, file: UploadFile | None) -
     if not any(ask.kind == "file" for ask in way.asks):
         return None
     if file is not None:
-        parts = iter(lambda: file.file.read(READ_BYTES), b"")
-        return logs.keep_log(app_of(request), file.filename or "log.csv", parts)
+        with contextlib.closing(file.file) as sent:
+            parts = iter(lambda: sent.read(READ_BYTES), b"")
+            return logs.keep_log(app_of(request), file.filename or "log.csv", parts)
     if texts.get("token"):
         with contextlib.suppress(WarmeterError):
             return logs.find_upload(app_of(request), texts["token"])

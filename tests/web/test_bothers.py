@@ -1,0 +1,107 @@
+"""Something bothers me: what is refused says so where it was typed and leaves nothing behind."""
+
+import re
+from typing import Any
+
+from tests import nuisance_logs
+from tests.web.test_pages import ANN, Case, plain_spaces
+from warmeter.service.homes import editing
+
+
+class Bothered(Case):
+    def begun(self, way: str, zone: str = "Europe/London") -> str:
+        """Begin a home with a way in and return its id."""
+        answer = self.client.post("/bothers", data={"way": way, "zone": zone}, follow_redirects=False)
+        self.assertEqual(answer.status_code, 303)
+        return str(answer.headers["location"]).split("/")[2]
+
+    def answer(self, home_id: str, way: str, file: str | bytes | None = None, **fields: str) -> Any:
+        """Send a way's inputs."""
+        _, base = self.app.homes.load(home_id)
+        content = b"" if file is None else file.encode() if isinstance(file, str) else file
+        return self.client.post(
+            f"/homes/{home_id}/bothers/{way}",
+            data={"base": str(base), **fields},
+            files={"file": ("log.csv" if file is not None else "", content)},
+        )
+
+    def refusals(self, text: str) -> list[str]:
+        return [plain_spaces(each) for each in re.findall(r'class="wm-wrong"[^>]*>([^<]+)', text)]
+
+    def test_a_clock_that_is_none_becomes_utc(self) -> None:
+        for zone in ("", "../../etc/passwd", "Mars/Phobos"):
+            self.assertEqual(self.app.homes.load(self.begun("machine", zone))[0].time_zone, "UTC")
+
+    def test_what_is_wrong_is_said_at_its_field_and_nothing_is_saved(self) -> None:
+        home_id = self.begun("machine")
+        for way, file, fields, words in (
+            ("machine", None, {"kind": "washer"}, "Choose the file"),
+            ("machine", "time,power W\n2026-01-01 00:00,3\n", {"kind": "washer", "price": "abc"}, "Write a price"),
+            ("machine", "hello\nworld\n", {"kind": "washer"}, "no line begins with a date"),
+            ("machine", b"\x00\x01\xff", {"kind": "washer"}, "no text table"),
+            (
+                "cold",
+                "x",
+                {"room": "Den", "warm_by": "25:00", "warm_c": "999", "night_c": "16", "heater_w": "0"},
+                "06:45",
+            ),
+            ("water", None, {"room": "Bath", "flow_l_min": "-3"}, "at most 200 L/min"),
+            (
+                "costs",
+                None,
+                {
+                    "first_on": "2026-01-12",
+                    "first_kwh": "10",
+                    "last_on": "2026-01-05",
+                    "last_kwh": "20",
+                    "price": "0.3",
+                },
+                "must come after the first",
+            ),
+            (
+                "costs",
+                None,
+                {
+                    "first_on": "2026-01-05",
+                    "first_kwh": "30",
+                    "last_on": "2026-01-12",
+                    "last_kwh": "20",
+                    "price": "0.3",
+                },
+                "a counter only rises",
+            ),
+        ):
+            with self.subTest(words):
+                answer = self.answer(home_id, way, file, **fields)
+                self.assertEqual(answer.status_code, 422)
+                self.assertTrue(any(words in each for each in self.refusals(answer.text)), self.refusals(answer.text))
+                for name, value in fields.items():
+                    if value not in ("washer",):
+                        self.assertIn(f'value="{value}"', answer.text, name)
+        home, revision = self.app.homes.load(home_id)
+        self.assertEqual((revision, home.rooms, home.appliances, home.rules), (1, (), (), ()))
+
+    def test_a_log_that_tells_nothing_says_what_to_record(self) -> None:
+        home_id = self.begun("machine")
+        lines = "time,power W\n2026-01-01 00:00,3\n2026-01-01 00:01,3\n"
+        answer = self.answer(home_id, "machine", lines, kind="washer")
+        self.assertEqual(answer.status_code, 200)
+        self.assertIn("Record a day or more", plain_spaces(answer.text))
+
+    def test_the_same_nuisance_again_adds_nothing_twice(self) -> None:
+        home_id = self.begun("water")
+        for _ in range(2):
+            self.assertEqual(self.answer(home_id, "water", nuisance_logs.leak_csv(), room="Laundry").status_code, 200)
+        home, _ = self.app.homes.load(home_id)
+        counts = len(home.rooms), len(home.devices), len(home.safety_chains), len(home.rules)
+        self.assertEqual(counts, (1, 1, 1, 1))
+
+    def test_every_step_of_it_can_be_undone(self) -> None:
+        home_id = self.begun("window")
+        self.answer(home_id, "window", nuisance_logs.window_csv(3), room="Bath", has_contact="yes", heater_w="1500")
+        self.assertEqual(len(self.app.homes.load(home_id)[0].rules), 1)
+        for _ in range(2):
+            _, base = self.app.homes.load(home_id)
+            editing.undo(self.app, home_id, base, ANN)
+        home, _ = self.app.homes.load(home_id)
+        self.assertEqual((home.rooms, home.rules, self.app.readings.bounds(home_id)), ((), (), None))
