@@ -100,6 +100,22 @@ class HeatedRoom:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class IdleHours:
+    """Stretches in which a zone asked for warmth and nobody was in any of its rooms.
+
+    ``count`` of them in ``weeks`` of log, ``minutes`` long on the mean; ``held_c`` was asked then on the mean, ``low_c`` is
+    asked where nobody needs the zone [°C].
+    """
+
+    zone_id: str
+    count: int
+    weeks: float
+    minutes: float
+    held_c: float
+    low_c: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RestingMachine:
     """A machine at rest: level [W] with the spread of its days, days logged, what cutting would save [money a year].
 
@@ -175,6 +191,7 @@ class HomeEvidence:
     cold: tuple[PredictedCold, ...] = ()
     climate: ClimateYear | None = None
     rooms: tuple[HeatedRoom, ...] = ()
+    idle: tuple[IdleHours, ...] = ()
     resting: tuple[RestingMachine, ...] = ()
     started: tuple[StartedMachine, ...] = ()
     night: NightBase | None = None

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 
 from warmeter.core.figure import Figure, Input
-from warmeter.core.matters.evidence import ClimateYear, HeatedRoom, HomeEvidence, WeekGap
+from warmeter.core.matters.evidence import ClimateYear, HeatedRoom, HomeEvidence, IdleHours, WeekGap
 from warmeter.core.matters.heat_year import gap_cost_year, kelvin_costs, lower_saves, with_loss, with_store
 from warmeter.core.matters.line import MatterLine, MeasureOffer, MoneyDoubt, YearlyMoney
 from warmeter.core.sentence import celsius, kelvin, sentence
@@ -12,6 +12,7 @@ from warmeter.core.units import J_PER_WH, S_PER_H, S_PER_MIN
 
 DEEPER_K, FIRST_SETBACK_K = 1.0, 3.0
 NIGHT_MIN = 480.0
+WEEK_DAYS, TWO_SIDED, STILL_DOUBT = 7, 1.96, 0.3
 # 95 % half widths over the amount: what one year differs from the next in degree days, and the closed form of one
 # store from a room of two stores (tests/core/matters hold it to a simulated season).
 YEAR_DOUBT, MADE_UP_DOUBT, FORM_DOUBT = 0.12, 0.20, 0.30
@@ -36,6 +37,9 @@ def heat_lines(evidence: HomeEvidence) -> Iterator[MatterLine]:
             yield from _deeper(evidence.climate, zone.id, zone.name, rooms)
             yield from _first_setback(evidence.climate, zone.id, zone.name, rooms)
             yield from _second_zone(evidence.climate, zone.id, zone.name, rooms)
+            for idle in evidence.idle:
+                if idle.zone_id == zone.id:
+                    yield from _idle_hours(evidence.climate, idle, zone.name, rooms)
     yield from _unchecked_sensors(evidence, evidence.climate)
 
 
@@ -128,6 +132,52 @@ def _second_zone(climate: ClimateYear, zone_id: str, name: str, rooms: Sequence[
             money=money,
             figure=_kelvin_figure(f"second-zone:{room.room_id}", room, climate, excess.value, money),
         )
+
+
+def _idle_hours(climate: ClimateYear, idle: IdleHours, name: str, rooms: Sequence[HeatedRoom]) -> Iterator[MatterLine]:
+    a_week, hours = idle.count / idle.weeks, idle.minutes * S_PER_MIN / S_PER_H
+
+    def saved(room: HeatedRoom) -> float:
+        gap = WeekGap(
+            times_a_week=a_week,
+            minutes=idle.minutes,
+            held_c=idle.held_c,
+            low_c=idle.low_c,
+            level_name="",
+            price_held=room.price,
+            price_reheat=room.price,
+        )
+        return gap_cost_year(room, climate, gap, gap.held_c) - gap_cost_year(room, climate, gap, gap.low_c)
+
+    money = _money(climate, rooms, saved)
+    if money.value < LEAST_MONEY:
+        return
+    # So many stretches in a log came by chance; and of a witness that says nobody some are somebody who sits still.
+    chance = TWO_SIDED * money.value / max(idle.count, 1) ** 0.5
+    seen = MoneyDoubt(
+        cause=f"presence:{idle.zone_id}", down=(chance**2 + (STILL_DOUBT * money.value) ** 2) ** 0.5, up=chance
+    )
+    money = replace(money, doubts=(*money.doubts, seen))
+    yield MatterLine(
+        key=f"idle:{idle.zone_id}",
+        kind="money",
+        sentence=sentence(
+            "{} was asked to hold {} for {:.0f} h a week with nobody there",
+            name,
+            celsius(idle.held_c, 1),
+            a_week * hours,
+        ),
+        why=sentence(
+            "{} stretches of an hour or more in {:.0f} days; {} would do meanwhile. Who sits still may not be seen.",
+            str(idle.count),
+            idle.weeks * WEEK_DAYS,
+            celsius(idle.low_c),
+        ),
+        minutes=10,
+        step="rules",
+        money=money,
+        figure=_setback_figure(f"idle:{idle.zone_id}", f"{name}, idle while nobody is there", climate, rooms, money),
+    )
 
 
 def _unchecked_sensors(evidence: HomeEvidence, climate: ClimateYear) -> Iterator[MatterLine]:

@@ -188,7 +188,7 @@ def _excess_k(app: App, home: Home, zone: Zone, room: Room) -> Estimate | None:
     start = end - EXCESS_DAYS * MS_PER_DAY
     at = np.arange(start, end, MS_PER_H, dtype=np.int64)
     warm, cold = instants(app, home, inside, at), instants(app, home, outdoor, at)
-    asked, fell = _asked(home, zone, clock, at)
+    asked, fell = asked_of(home, zone, clock, at)
     dark = clear_sky(home, start, 3600.0, at.size) < DARK_W_M2
     counted = dark & (cold < COLD_C) & ~np.isnan(warm) & ~fell
     if counted.sum() < FEWEST_HOURS:
@@ -200,7 +200,7 @@ def _excess_k(app: App, home: Home, zone: Zone, room: Room) -> Estimate | None:
     return Estimate(value=mean, low=mean - half, high=mean + half)
 
 
-def _asked(home: Home, zone: Zone, clock: LocalClock, at_ms: Ints) -> tuple[Floats, Flags]:
+def asked_of(home: Home, zone: Zone, clock: LocalClock, at_ms: Ints) -> tuple[Floats, Flags]:
     """Return what a zone asks at instants [°C], and whether that fell within the hours before."""
     blocks = blocks_between(home, zone, clock, int(at_ms[0]) - LAG_H * MS_PER_H, int(at_ms[-1]) + 1)
     begins = np.array([b.from_ms for b in blocks], dtype=np.int64)

@@ -15,6 +15,7 @@ from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.forecast.day_forecasts import day_forecast
 from warmeter.service.matters.heat_evidence import climate_year, heated_rooms
+from warmeter.service.matters.idle_evidence import idle_hours
 from warmeter.service.matters.machine_evidence import night_base, resting_machines, started_machines
 from warmeter.service.matters.summary import logged_subjects
 from warmeter.service.readings.room_logs import heat_series
@@ -52,6 +53,7 @@ def _gathered(app: App, home: Home, revision: int) -> HomeEvidence:
         cold=_cold(app, home, revision),
         climate=climate,
         rooms=heated_rooms(app, home, climate),
+        idle=idle_hours(app, home),
         resting=resting_machines(app, home),
         started=started_machines(app, home),
         night=night_base(app, home, plugs_w),
