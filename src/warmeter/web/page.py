@@ -381,7 +381,9 @@ def render(request: Request, name: str, view: View, status: int = 200) -> HTMLRe
         # The status line stands outside of the part; its revision is what the next edit goes on from.
         # After an edit the steps may have come further.
         outside = ("_status.html", "_spine.html") if request.method == "POST" else ("_status.html",)
-        parts = [TEMPLATES.get_template(part).render(frame=view.frame, is_part=True) for part in outside]
+        parts = [
+            TEMPLATES.get_template(part).render(request=request, frame=view.frame, is_part=True) for part in outside
+        ]
         response.body = bytes(response.body) + "".join(parts).encode()
         response.headers["Content-Length"] = str(len(response.body))
         if request.method == "POST":

@@ -38,7 +38,8 @@ def _idle_of(app: App, home: Home, zone: Zone) -> IdleHours | None:
     at = np.arange(start, end, STEP_MIN * MS_PER_MIN, dtype=np.int64)
     if at.size * STEP_MIN * MS_PER_MIN < FEWEST_DAYS * MS_PER_DAY:
         return None
-    low_c = max(min(saving), home.guard_of(zone).low_c)
+    # The mildest level that is meant to save: what nobody is there for can surely be had at that.
+    low_c = max(max(saving), home.guard_of(zone).low_c)
     asked, _ = asked_of(home, zone, app.clock(home), at)
     is_empty = np.ones(at.size, dtype=np.bool_)
     for signal in signals:
