@@ -1,7 +1,8 @@
 """What is known of heated rooms over a year: climate, losses, setback periods and prices."""
 
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from datetime import timedelta
 
 import numpy as np
@@ -87,30 +88,33 @@ class WeekPrices:
 
 def heated_rooms(app: App, home: Home, climate: ClimateYear) -> tuple[HeatedRoom, ...]:
     """Return the heated rooms whose heat has a price."""
-    week, fits = WeekPrices(app, home), app.work.fits(home.id)
+    week = WeekPrices(app, home)
+    year = _Year(app, home, climate, week, app.work.fits(home.id))
     found = []
     for zone in home.zones:
         blocks = blocks_between(home, zone, app.clock(home), week.start_ms - 2 * MS_PER_DAY, week.end_ms)
         for room_id in zone.room_ids:
             room, heater = home.room(room_id), home.heater_of(room_id)
             if room.condition == "heated" and heater is not None and full_heat_w(home, room.id) > 0:
-                one = _heated_room(app, home, zone, room, heater, climate, week, blocks, fits.get(room_id))
+                one = _heated_room(year, zone, room, heater, blocks)
                 if one is not None:
                     found.append(one)
     return tuple(found)
 
 
-def _heated_room(
-    app: App,
-    home: Home,
-    zone: Zone,
-    room: Room,
-    heater: Heater,
-    climate: ClimateYear,
-    week: WeekPrices,
-    blocks: list[Block],
-    stored: StoredFit | None,
-) -> HeatedRoom | None:
+@dataclass(frozen=True, slots=True)
+class _Year:
+    """What all rooms of a home share."""
+
+    app: App
+    home: Home
+    climate: ClimateYear
+    week: WeekPrices
+    fits: Mapping[str, StoredFit]
+
+
+def _heated_room(year: _Year, zone: Zone, room: Room, heater: Heater, blocks: list[Block]) -> HeatedRoom | None:
+    app, home, week, stored = year.app, year.home, year.week, year.fits.get(room.id)
     source = home.source(heater.source_id)
     fuel = fuel_price_per_kwh(source) if burns_fuel(heater, source) else None
     if fuel is None and (burns_fuel(heater, source) or week.by_minute is None):
@@ -141,7 +145,7 @@ def _heated_room(
         mean_c=mean_c,
         lowest_guard_c=home.guard_of(zone).low_c,
         gaps=_gaps(blocks, week, priced),
-        heat_over_draw=heat_over_draw(heater, source, climate.outdoor_c),
+        heat_over_draw=heat_over_draw(heater, source, year.climate.outdoor_c),
         price=priced(week.start_ms, week.end_ms),
         currency=home.currency,
         night_price=fuel if fuel is not None else week.where(night),

@@ -59,16 +59,16 @@ class LogQuestions(ReadingError):
         self.upload, self.columns, self.file = upload, tuple(columns), tuple(file)
 
 
-def begin(
-    app: App,
-    home_id: str,
-    base: int,
-    person: Person,
-    command: Command,
-    wanted: WantedOf,
-    upload: logs.Upload | None,
-    answers: LogAnswers,
-) -> str:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LogBrought:
+    """A log that a nuisance brings: its file, the columns that are lived on, and what was chosen of it."""
+
+    upload: logs.Upload
+    wanted: WantedOf
+    answers: LogAnswers
+
+
+def begin(app: App, home_id: str, base: int, person: Person, command: Command, log: LogBrought | None) -> str:
     """Do a nuisance's command and import its log; return the id of the part that it is about.
 
     Raises
@@ -85,16 +85,16 @@ def begin(
     home, _ = app.homes.load(home_id)
     grown = command.edit(home)
     part_id, mapping = grown.selected or "", None
-    if upload is not None:
-        mapping = mapping_for(app, grown.home, upload, wanted(grown.home, part_id), answers)
+    if log is not None:
+        mapping = mapping_for(app, grown.home, log.upload, log.wanted(grown.home, part_id), log.answers)
     # What was tried is what is saved: ids are drawn once.
     edit_home(app, home_id, base, person, _Tried(grown.home, grown.summary, part_id))
-    if upload is not None and mapping is not None:
-        if upload.is_big:
+    if log is not None and mapping is not None:
+        if log.upload.is_big:
             _, revision = app.homes.load(home_id)
-            logs.ask_to_take(app, home_id, revision, upload, mapping, person)
+            logs.ask_to_take(app, home_id, revision, log.upload, mapping, person)
         else:
-            logs.take(app, home_id, upload, mapping, person)
+            logs.take(app, home_id, log.upload, mapping, person)
     return part_id
 
 

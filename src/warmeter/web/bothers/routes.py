@@ -18,7 +18,14 @@ from warmeter.core.nuisances.unknown_costs import UnknownCosts
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.wording import clock_time
 from warmeter.service.homes.editing import create_home
-from warmeter.service.nuisances.beginning import LogAnswers, LogQuestions, begin, learn_room, tell_when_finished
+from warmeter.service.nuisances.beginning import (
+    LogAnswers,
+    LogBrought,
+    LogQuestions,
+    begin,
+    learn_room,
+    tell_when_finished,
+)
 from warmeter.service.nuisances.cold_room_result import cold_room_result
 from warmeter.service.nuisances.costs_result import costs_result, counter_csv, left_on_result
 from warmeter.service.nuisances.machine_result import machine_result
@@ -113,7 +120,8 @@ def answer(
     try:
         command = read_form(way.command, texts, units_of(request))
         upload = _upload(request, way, texts, command, file)
-        part_id = begin(app, home_id, base, person, command, way.wanted, upload, _answers(texts))
+        log = None if upload is None else LogBrought(upload=upload, wanted=way.wanted, answers=_answers(texts))
+        part_id = begin(app, home_id, base, person, command, log)
     except FormError as error:
         upload = upload or _kept(request, way, texts, file)
         return _page(request, home_id, way, texts, error.errors, upload=upload, status=422)
