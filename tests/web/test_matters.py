@@ -6,6 +6,7 @@ from dataclasses import replace
 from datetime import date
 
 from fastapi.testclient import TestClient
+from sqlalchemy import event
 
 from tests.homes import small_home
 from tests.web.test_pages import ANN, Case, plain_spaces
@@ -94,6 +95,14 @@ class MattersPages(Case):
         for link in {part.split('"')[0] for part in page.split('class="wm-go" href="')[1:]}:
             self.assertEqual(self.client.get(link.replace("&amp;", "&")).status_code, 200, link)
 
+    def test_a_line_leads_away_and_the_page_leads_back(self) -> None:
+        url = self.page().split('class="wm-go" href="')[1].split('"')[0].replace("&amp;", "&")
+        page = self.client.get(url).text
+        self.assertIn('id="way-back" href="/homes/home1/matters"', page)
+        for other in ("//evil.example/", "/homes/another/matters", "https://evil.example/homes/home1/"):
+            page = self.client.get("/homes/home1/tariff", params={"back": other}).text
+            self.assertNotIn("way-back", page)
+
     def test_the_list_as_csv_holds_every_line_with_its_range(self) -> None:
         self.with_logs()
         rows = list(csv.DictReader(io.StringIO(self.client.get("/homes/home1/matters.csv").text)))
@@ -135,3 +144,45 @@ class MattersPages(Case):
             for client in (self.client, other)
         ]
         self.assertEqual(*told)
+
+
+class HomesListed(Case):
+    def queries(self, path: str) -> int:
+        """Return how many statements a page sends to the database."""
+        sent: list[str] = []
+
+        def count(_: object, __: object, statement: str, *___: object) -> None:
+            sent.append(statement)
+
+        event.listen(self.app.engine, "before_cursor_execute", count)
+        try:
+            self.assertEqual(self.client.get(path).status_code, 200)
+        finally:
+            event.remove(self.app.engine, "before_cursor_execute", count)
+        return len(sent)
+
+    def test_the_list_asks_the_database_as_often_for_many_homes_as_for_few(self) -> None:
+        self.client.get("/")  # what lists say of a new home is kept at the first look
+        few = self.queries("/")
+        for number in range(12):
+            editing.create_home(self.app, replace(small_home(), id=f"more{number}", name=f"House {number}"), ANN)
+            self.client.post(f"/homes/more{number}/matters/seen")
+        self.client.get("/")
+        self.assertEqual(self.queries("/"), few)
+
+    def test_a_home_tells_its_worst_line_what_waits_and_its_year(self) -> None:
+        self.with_logs()
+        self.client.post("/homes/home1/matters/seen")
+        page = plain_spaces(self.client.get("/").text)
+        self.assertIn("wm-yearrow", page)
+        self.assertIn("a year in sight", page)
+        self.assertIn("Study has a log that no fit has read", page)
+
+    def test_an_example_is_copied_with_an_id_of_its_own(self) -> None:
+        for _ in range(2):
+            answer = self.client.post("/homes/example", data={"example": "terrace-nine"}, follow_redirects=False)
+            self.assertEqual(answer.status_code, 303)
+            self.assertEqual(self.client.get(answer.headers["location"]).status_code, 200)
+        names = [line.name for line in self.app.homes.lines()]
+        self.assertEqual(sum(name.startswith("Terrace Nine") for name in names), 2)
+        self.assertEqual(self.client.post("/homes/example", data={"example": "../x"}).status_code, 422)

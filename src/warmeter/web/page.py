@@ -117,6 +117,7 @@ class Frame:
     day: DayNav | None
     status: Status
     person: str
+    way_back: str
 
 
 def told_width(request: Request) -> int:
@@ -252,7 +253,15 @@ def frame_of(
             is_danger=stands.worst is not None and stands.worst.kind == "danger",
         ),
         person=person_of(request).name,
+        way_back=_way_back(request, home.id),
     )
+
+
+def _way_back(request: Request, home_id: str) -> str:
+    """Return the page that one came from for something that it needed, "" for none; imports lead back themselves."""
+    if "/import" in request.url.path or request.url.path.endswith("/as-of"):
+        return ""
+    return here_of_home(request, home_id, request.query_params.get("back", ""))
 
 
 def _warning(stands: OpenLines) -> str:

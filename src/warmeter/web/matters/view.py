@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from urllib.parse import quote
 
 from warmeter.core.home.document import Home
 from warmeter.core.matters.line import MatterKind, MatterLine, MeasureOffer
@@ -168,7 +169,7 @@ def _row(home: Home, line: MatterLine, rank: str, axis: AmountAxis) -> MatterRow
         minutes=line.minutes,
         step_key=key,
         step_name=name,
-        url=url_of(home, line.step, line.part_id),
+        url=_with_way_back(home, url_of(home, line.step, line.part_id)),
         has_working=line.figure is not None,
     )
 
@@ -197,7 +198,14 @@ def _measure(home: Home, each: MeasureNext, rank_of: Mapping[str, int], axis: Am
 
 
 def _measure_url(home: Home, offer: MeasureOffer) -> str:
-    return url_of(home, offer.step, offer.part_id)
+    return _with_way_back(home, url_of(home, offer.step, offer.part_id))
+
+
+def _with_way_back(home: Home, url: str) -> str:
+    """Return an address from whose page a link leads back to the list."""
+    if "back=" in url:
+        return url
+    return f"{url}{'&' if '?' in url else '?'}back={quote(link('matters', home.id), safe='')}"
 
 
 def url_of(home: Home, step: PageStep, part_id: str) -> str:
