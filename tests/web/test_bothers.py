@@ -32,6 +32,21 @@ class Bothered(Case):
         for zone in ("", "../../etc/passwd", "Mars/Phobos"):
             self.assertEqual(self.app.homes.load(self.begun("machine", zone))[0].time_zone, "UTC")
 
+    def test_money_and_units_are_those_of_the_browsers_language(self) -> None:
+        for tags, told in (
+            ("de-DE,de;q=0.9", ("DE", "EUR", "C", "m")),
+            ("en-US", ("US", "USD", "F", "ft")),
+            ("fr-CH, en;q=0.5", ("CH", "CHF", "C", "m")),
+            ("xx", ("GB", "GBP", "C", "m")),
+        ):
+            answer = self.client.post(
+                "/bothers", data={"way": "cold"}, headers={"Accept-Language": tags}, follow_redirects=False
+            )
+            home, _ = self.app.homes.load(answer.headers["location"].split("/")[2])
+            self.assertEqual((home.country, home.currency, home.temperature_unit, home.length_unit), told)
+            page = self.client.get(answer.headers["location"]).text
+            self.assertIn('value="68"' if told[0] == "US" else 'value="20"', page)
+
     def test_what_is_wrong_is_said_at_its_field_and_nothing_is_saved(self) -> None:
         home_id = self.begun("machine")
         for way, file, fields, words in (

@@ -2,7 +2,7 @@
 
 import contextlib
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated
 from urllib.parse import quote
 
@@ -16,6 +16,7 @@ from warmeter.core.home.document import Home, Place
 from warmeter.core.nuisances.result import NuisanceResult
 from warmeter.core.nuisances.unknown_costs import UnknownCosts
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import Units, area_to, celsius_to
 from warmeter.core.wording import clock_time
 from warmeter.service.homes.editing import create_home
 from warmeter.service.nuisances.beginning import (
@@ -33,8 +34,9 @@ from warmeter.service.nuisances.water_result import WaterSaid, water_result
 from warmeter.service.nuisances.window_result import window_result
 from warmeter.service.readings import logs
 from warmeter.web import format as show
+from warmeter.web.bothers.region import region_of
 from warmeter.web.bothers.view import FoundView, HaveRow, found_view, have_rows
-from warmeter.web.bothers.ways import WAYS, WayIn, way_of
+from warmeter.web.bothers.ways import WAYS, AskedInput, WayIn, way_of
 from warmeter.web.form_reader import FormError, Texts, form_file, form_texts, read_form, read_query
 from warmeter.web.page import JobView, Page, app_of, frame_of, job_view, person_of, render, units_of
 from warmeter.web.working import WorkingPart, working_view
@@ -81,7 +83,7 @@ def begin_page(request: Request) -> Response:
 @router.post("/bothers", name="begin_bothered")
 def begin_home(request: Request, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Make a home of nothing but a name and a clock, and go on to a way in."""
-    zone = texts.get("zone", "")
+    zone, region = texts.get("zone", ""), region_of(request)
     try:
         LocalClock(zone)
     except WarmeterError:
@@ -91,8 +93,10 @@ def begin_home(request: Request, texts: Annotated[Texts, Depends(form_texts)]) -
         name="My home",
         place=Place(latitude_deg=52.0, longitude_deg=0.0),
         time_zone=zone,
-        country="GB",
-        currency="GBP",
+        country=region.country,
+        currency=region.currency,
+        temperature_unit=region.temperature_unit,
+        length_unit=region.length_unit,
     )
     create_home(app_of(request), home, person_of(request), "Begun with what bothers")
     address = request.url_for("bothers", home_id=home.id).path
@@ -164,7 +168,8 @@ def _page(
     part_id = request.query_params.get("of", "")
     found = None if status != 200 else _result(request, home, way, part_id)
     job = app.work.latest(home_id, part_id) if way.key == "cold" and part_id else None
-    usual = {ask.name: ask.usual for ask in way.asks if ask.usual and not (part_id and ask.kind == "file")}
+    way = replace(way, asks=tuple(replace(ask, usual=usual_of(ask, home.units)) for ask in way.asks))
+    usual = {ask.name: ask.usual for ask in way.asks if ask.usual}
     typed = {k: v for k, v in (texts or {}).items() if isinstance(v, str)}
     # A tick that was taken out is not sent.
     usual = {k: v for k, v in usual.items() if texts is None or _kind_of(way, k) != "tick"}
@@ -187,6 +192,13 @@ def _page(
         unit_sign=show.temperature_unit(home),
     )
     return render(request, "bothers/page.html", view, status)
+
+
+def usual_of(ask: AskedInput, units: Units) -> str:
+    """Return an input's usual value, temperatures and areas whole in the home's units."""
+    if ask.quantity == "°C" and ask.usual:
+        return f"{celsius_to(float(ask.usual), units.temperature):.0f}"
+    return f"{area_to(float(ask.usual), units.length):.0f}" if ask.quantity == "m²" and ask.usual else ask.usual
 
 
 def _kind_of(way: WayIn, name: str) -> str:
