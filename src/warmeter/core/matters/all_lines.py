@@ -8,10 +8,11 @@ from warmeter.core.matters.heat_lines import heat_lines, heat_offers
 from warmeter.core.matters.line import MatterLine
 from warmeter.core.matters.machine_lines import machine_lines, machine_offers
 from warmeter.core.matters.ranking import Matters, matters_of, ranked
+from warmeter.core.matters.sensor_lines import sensor_lines, sensor_offers
 from warmeter.core.matters.waiting_lines import waiting_lines
 
-LINES = (found_lines, heat_lines, machine_lines, waiting_lines)
-OFFERS = (heat_offers, machine_offers)
+LINES = (found_lines, heat_lines, sensor_lines, machine_lines, waiting_lines)
+OFFERS = (heat_offers, sensor_offers, machine_offers)
 
 
 def quick_lines(evidence: HomeEvidence) -> tuple[MatterLine, ...]:

@@ -1,30 +1,23 @@
-"""Money in heat: deeper setbacks, zones that are never set back, rooms above what is asked, sensors nobody checked."""
+"""Money in heat: deeper setbacks, zones that are never set back, rooms above what is asked, hours with nobody there."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
-from warmeter.core.figure import Figure, Input
 from warmeter.core.matters.evidence import ClimateYear, HeatedRoom, HomeEvidence, IdleHours, WeekGap
-from warmeter.core.matters.heat_year import gap_cost_year, kelvin_costs, lower_saves, with_loss, with_store
-from warmeter.core.matters.line import MatterLine, MeasureOffer, MoneyDoubt, YearlyMoney
+from warmeter.core.matters.heat_money import kelvin_figure, rooms_money, setback_figure
+from warmeter.core.matters.heat_year import gap_cost_year, kelvin_costs, lower_saves
+from warmeter.core.matters.line import LEAST_MONEY, MatterLine, MeasureOffer, MoneyDoubt
 from warmeter.core.sentence import celsius, kelvin, sentence
-from warmeter.core.units import J_PER_WH, S_PER_H, S_PER_MIN
+from warmeter.core.units import S_PER_H, S_PER_MIN
 
 DEEPER_K, FIRST_SETBACK_K = 1.0, 3.0
 NIGHT_MIN = 480.0
 WEEK_DAYS, TWO_SIDED, STILL_DOUBT = 7, 1.96, 0.3
-# 95 % half widths over the amount: what one year differs from the next in degree days, and the closed form of one
-# store from a room of two stores (tests/core/matters hold it to a simulated season).
-YEAR_DOUBT, MADE_UP_DOUBT, FORM_DOUBT = 0.12, 0.20, 0.30
-SENSOR_DOUBT_K = 0.5  # a room sensor that nobody checked, as its maker promises
 LEAST_EXCESS_K = 0.7
-LEAST_MONEY = 1.0  # of the home's currency a year
 # A fit of a fortnight knows the loss to ±20 % in the middle (docs/figures); with ±22 % as many widths come out under the
-# promise as over it (`promise-agree`, seeds 6000 to 6019). A checked thermometer knows a sensor to 0.15 K.
-FITTED_HALF, CHECKED_FACTOR = 0.22, 0.3
+# promise as over it (`promise-agree`, seeds 6000 to 6019).
+FITTED_HALF = 0.22
 FIT_DAYS = 14
-
-Worth = Callable[[HeatedRoom], float]
 
 
 def heat_lines(evidence: HomeEvidence) -> Iterator[MatterLine]:
@@ -40,12 +33,11 @@ def heat_lines(evidence: HomeEvidence) -> Iterator[MatterLine]:
             for idle in evidence.idle:
                 if idle.zone_id == zone.id:
                     yield from _idle_hours(evidence.climate, idle, zone.name, rooms)
-    yield from _unchecked_sensors(evidence, evidence.climate)
 
 
 def _deeper(climate: ClimateYear, zone_id: str, name: str, rooms: Sequence[HeatedRoom]) -> Iterator[MatterLine]:
     gaps = rooms[0].gaps
-    money = _money(climate, rooms, lambda room: lower_saves(room, climate, DEEPER_K))
+    money = rooms_money(climate, rooms, lambda room: lower_saves(room, climate, DEEPER_K))
     if not gaps or money.value < LEAST_MONEY:
         return
     hours = sum(gap.times_a_week * gap.minutes for gap in gaps) * S_PER_MIN / S_PER_H
@@ -64,7 +56,7 @@ def _deeper(climate: ClimateYear, zone_id: str, name: str, rooms: Sequence[Heate
         step="timetable",
         part_id=zone_id,
         money=money,
-        figure=_setback_figure(f"deeper:{zone_id}", f"{name}, set back further", climate, rooms, money),
+        figure=setback_figure(f"deeper:{zone_id}", f"{name}, set back further", climate, rooms, money),
     )
 
 
@@ -85,7 +77,7 @@ def _first_setback(climate: ClimateYear, zone_id: str, name: str, rooms: Sequenc
         )
         return gap_cost_year(room, climate, gap, gap.held_c) - gap_cost_year(room, climate, gap, gap.low_c)
 
-    money = _money(climate, rooms, saved)
+    money = rooms_money(climate, rooms, saved)
     if money.value < LEAST_MONEY:
         return
     yield MatterLine(
@@ -97,7 +89,7 @@ def _first_setback(climate: ClimateYear, zone_id: str, name: str, rooms: Sequenc
         step="timetable",
         part_id=zone_id,
         money=money,
-        figure=_setback_figure(f"set-back:{zone_id}", f"{name}, set back at night", climate, rooms, money),
+        figure=setback_figure(f"set-back:{zone_id}", f"{name}, set back at night", climate, rooms, money),
     )
 
 
@@ -111,7 +103,7 @@ def _second_zone(climate: ClimateYear, zone_id: str, name: str, rooms: Sequence[
         def worth(one: HeatedRoom, times_k: float = excess.value) -> float:
             return times_k * kelvin_costs(one, climate)
 
-        money = _money(climate, (room,), worth, form=0.0)
+        money = rooms_money(climate, (room,), worth, form=0.0)
         each_k = kelvin_costs(room, climate)
         measured = MoneyDoubt(
             cause=f"excess:{room.room_id}",
@@ -130,7 +122,7 @@ def _second_zone(climate: ClimateYear, zone_id: str, name: str, rooms: Sequence[
             step="zones",
             part_id=zone_id,
             money=money,
-            figure=_kelvin_figure(f"second-zone:{room.room_id}", room, climate, excess.value, money),
+            figure=kelvin_figure(f"second-zone:{room.room_id}", room, climate, excess.value, money),
         )
 
 
@@ -149,7 +141,7 @@ def _idle_hours(climate: ClimateYear, idle: IdleHours, name: str, rooms: Sequenc
         )
         return gap_cost_year(room, climate, gap, gap.held_c) - gap_cost_year(room, climate, gap, gap.low_c)
 
-    money = _money(climate, rooms, saved)
+    money = rooms_money(climate, rooms, saved)
     if money.value < LEAST_MONEY:
         return
     # So many stretches in a log came by chance; and of a witness that says nobody some are somebody who sits still.
@@ -176,50 +168,7 @@ def _idle_hours(climate: ClimateYear, idle: IdleHours, name: str, rooms: Sequenc
         minutes=10,
         step="rules",
         money=money,
-        figure=_setback_figure(f"idle:{idle.zone_id}", f"{name}, idle while nobody is there", climate, rooms, money),
-    )
-
-
-def _unchecked_sensors(evidence: HomeEvidence, climate: ClimateYear) -> Iterator[MatterLine]:
-    doubts, names, whole = [], [], 0.0
-    for zone in evidence.home.zones:
-        devices = [evidence.home.device(key) for key in zone.counted_ids]
-        rooms = [room for room in evidence.rooms if room.zone_id == zone.id]
-        unchecked = [d for d in devices if not d.calibrations]
-        if not unchecked or not rooms:
-            continue
-        per_k = sum(kelvin_costs(room, climate) for room in rooms)
-        half = per_k * SENSOR_DOUBT_K * len(unchecked) ** 0.5 / len(devices)
-        doubts.append(MoneyDoubt(cause=f"sensor:{zone.id}", down=half, up=half))
-        names += [d.name for d in unchecked]
-        whole += per_k
-    if whole * SENSOR_DOUBT_K < LEAST_MONEY:
-        return
-    money = YearlyMoney(value=0.0, doubts=tuple(doubts))
-    yield MatterLine(
-        key="sensors",
-        kind="unknown",
-        sentence=f"{len(names)} sensor{'s' * (len(names) != 1)} that decide{'s' * (len(names) == 1)} "
-        f"{'were' if len(names) != 1 else 'was'} never checked",
-        why=sentence(
-            "{}: each may be {} off either way, which costs heat or comfort.", ", ".join(names), kelvin(SENSOR_DOUBT_K)
-        ),
-        minutes=10 + 5 * len(names),
-        step="devices",
-        money=money,
-        figure=Figure(
-            key="sensors",
-            title="What sensors nobody checked may cost",
-            unit=f"{evidence.home.currency} a year",
-            value=0.0,
-            low=money.low,
-            high=money.high,
-            decimals=0,
-            formula="± 0.5 K/√n · Σ rooms (H · 8760 h · share of heated days · price/efficiency)",
-            substituted=sentence("{} of all rooms cost {:.0f} a year", kelvin(1), whole),
-            method="steady loss over the year's days; sensors err each by itself",
-            note="Best is none: a sensor that nobody checked is as likely too high as too low.",
-        ),
+        figure=setback_figure(f"idle:{idle.zone_id}", f"{name}, idle while nobody is there", climate, rooms, money),
     )
 
 
@@ -250,98 +199,3 @@ def heat_offers(evidence: HomeEvidence) -> Iterator[MeasureOffer]:
                 step="warmup",
                 part_id=room.room_id,
             )
-    unchecked = [
-        zone for zone in evidence.home.zones if any(not evidence.home.device(d).calibrations for d in zone.counted_ids)
-    ]
-    if unchecked:
-        yield MeasureOffer(
-            key="check-sensors",
-            title="Lay the sensors that decide beside a checked thermometer",
-            how="an hour in one place out of the sun; write what each shows",
-            causes=tuple(f"sensor:{zone.id}" for zone in unchecked),
-            factor=CHECKED_FACTOR,
-            minutes=10 + 5 * len(unchecked),
-            step="devices",
-        )
-
-
-def _money(climate: ClimateYear, rooms: Sequence[HeatedRoom], worth: Worth, form: float = FORM_DOUBT) -> YearlyMoney:
-    """Return what something is worth in some rooms, with the doubt of each room's loss and mass, the year and the form."""
-    values = [worth(room) for room in rooms]
-    value = sum(values)
-    doubts = []
-    for room, best in zip(rooms, values, strict=True):
-        loss, store = room.loss_w_k, room.store_j_k
-        doubts.append(_doubt(f"loss:{room.room_id}", best, [worth(with_loss(room, x)) for x in (loss.low, loss.high)]))
-        ends = [worth(with_store(room, x)) for x in (store.low, store.high)]
-        doubts.append(_doubt(f"store:{room.room_id}", best, ends))
-    year = YEAR_DOUBT if climate.logged_days > 300 else MADE_UP_DOUBT
-    doubts.append(MoneyDoubt(cause="weather", down=year * abs(value), up=year * abs(value)))
-    if form:
-        doubts.append(MoneyDoubt(cause="one store", down=form * abs(value), up=form * abs(value)))
-    return YearlyMoney(value=value, doubts=tuple(doubts))
-
-
-def _doubt(cause: str, best: float, ends: Sequence[float]) -> MoneyDoubt:
-    return MoneyDoubt(cause=cause, down=max(0.0, best - min(ends)), up=max(0.0, max(ends) - best))
-
-
-def _setback_figure(
-    key: str, title: str, climate: ClimateYear, rooms: Sequence[HeatedRoom], money: YearlyMoney
-) -> Figure:
-    lead = max(rooms, key=lambda room: room.loss_w_k.value)
-    return Figure(
-        key=key,
-        title=title,
-        unit=f"{lead.currency} a year",
-        value=money.value,
-        low=money.low,
-        high=money.high,
-        decimals=0,
-        formula="Σ days Σ periods: cost(now) − cost(lower), each by E4 with outdoors raised by gains/H",
-        substituted=f"{len(rooms)} room{'s' * (len(rooms) != 1)}, {climate.outdoor_c.size} bins of the year's days, "
-        f"{climate.logged_days} of them logged",
-        method="E4 cost of a setback, one store",
-        inputs=_room_inputs(lead),
-        note="The largest room's numbers are shown. The range holds each room's loss and mass, what one year differs from "
-        "the next, and what one store differs from a room of two.",
-    )
-
-
-def _kelvin_figure(key: str, room: HeatedRoom, climate: ClimateYear, excess_k: float, money: YearlyMoney) -> Figure:
-    return Figure(
-        key=key,
-        title=f"{room.name}, warmer than asked",
-        unit=f"{room.currency} a year",
-        value=money.value,
-        low=money.low,
-        high=money.high,
-        decimals=0,
-        formula="excess · H · 8760 h · share of heated days · price/efficiency",
-        substituted=sentence("{} · {:.1f} a year for each", kelvin(excess_k, 2), kelvin_costs(room, climate)),
-        method="steady loss over the year's days",
-        inputs=_room_inputs(room),
-    )
-
-
-def _room_inputs(room: HeatedRoom) -> tuple[Input, ...]:
-    return (
-        Input(
-            symbol="H",
-            name=f"heat loss, {room.name}",
-            value=room.loss_w_k.value,
-            unit="W/K",
-            decimals=1,
-            origin="measured" if room.is_fitted else "surveyed",
-        ),
-        Input(
-            symbol="C",
-            name="thermal mass",
-            value=room.store_j_k.value / J_PER_WH,
-            unit="Wh/K",
-            decimals=0,
-            origin="measured" if room.is_fitted else "surveyed",
-        ),
-        Input(symbol="G", name="gains", value=room.gain_w, unit="W", decimals=0, origin="assumed"),
-        Input(symbol="p", name="price, mean of a week", value=room.price, unit="/kWh", decimals=3, origin="typed"),
-    )

@@ -8,6 +8,7 @@ from warmeter.core.figure import Figure
 from warmeter.core.page_step import PageStep
 
 MatterKind = Literal["danger", "wrong", "unknown", "money", "waits"]
+LEAST_MONEY = 1.0  # of the home's currency a year; what is worth less is no line
 KINDS: tuple[MatterKind, ...] = ("danger", "wrong", "unknown", "money", "waits")
 
 

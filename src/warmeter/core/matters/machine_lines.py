@@ -7,11 +7,10 @@ import numpy as np
 
 from warmeter.core.figure import Figure, Input
 from warmeter.core.matters.evidence import HomeEvidence, NightBase, RestingMachine, StartedMachine
-from warmeter.core.matters.line import MatterLine, MeasureOffer, MoneyDoubt, YearlyMoney
+from warmeter.core.matters.line import LEAST_MONEY, MatterLine, MeasureOffer, MoneyDoubt, YearlyMoney
 from warmeter.core.saving.simple import HOURS_A_YEAR
 
 TWO_SIDED = 1.96  # of a normal: 95 %
-LEAST_MONEY = 1.0  # of the home's currency a year
 FEWEST_RUNS, WEEK_DAYS = 3, 7
 DEARER = 0.05  # a run that costs less over the cheapest than this share stood well
 LEAST_FLOOR_W = 5.0
