@@ -7,7 +7,7 @@ from warmeter.core.matters.evidence import ClimateYear, HeatedRoom, HomeEvidence
 from warmeter.core.matters.heat_money import kelvin_figure, rooms_money, setback_figure
 from warmeter.core.matters.heat_year import gap_cost_year, kelvin_costs, lower_saves
 from warmeter.core.matters.line import LEAST_MONEY, MatterLine, MeasureOffer, MoneyDoubt
-from warmeter.core.sentence import celsius, kelvin, sentence
+from warmeter.core.sentence import Measure, celsius, kelvin, sentence
 from warmeter.core.units import S_PER_H, S_PER_MIN
 
 DEEPER_K, FIRST_SETBACK_K = 1.0, 3.0
@@ -17,7 +17,7 @@ LEAST_EXCESS_K = 0.7
 # A fit of a fortnight knows the loss to ±20 % in the middle (docs/figures); with ±22 % as many widths come out under the
 # promise as over it (`promise-agree`, seeds 6000 to 6019).
 FITTED_HALF = 0.22
-FIT_DAYS = 14
+FIT_DAYS, LOGGER_M = 14, 1.5
 
 
 def heat_lines(evidence: HomeEvidence) -> Iterator[MatterLine]:
@@ -179,7 +179,7 @@ def heat_offers(evidence: HomeEvidence) -> Iterator[MeasureOffer]:
             yield MeasureOffer(
                 key=f"log:{room.room_id}",
                 title=f"Log {room.name} for a fortnight",
-                how="a logger at 1.5 m on an inside wall, and its heat; then fit it",
+                how=sentence("a logger at {} on an inside wall, and its heat; then fit it", Measure(LOGGER_M, "m")),
                 causes=(f"loss:{room.room_id}", f"store:{room.room_id}"),
                 factor=min(1.0, FITTED_HALF / max(room.loss_w_k.half_width, FITTED_HALF)),
                 minutes=10,
