@@ -99,10 +99,10 @@ class DemoLists(unittest.TestCase):
         self.assertAlmostEqual(
             self.money("sail-loft", "standby:ap-washer"), self.standby_by_hand(watts, 20, LOFT_MEAN), delta=0.4
         )
-        _, watts = column(cottage_logs(demo_home("weir-cottage"))[2].text, 1, PRAGUE)
-        self.assertAlmostEqual(
-            self.money("weir-cottage", "standby:wc-washer"), self.standby_by_hand(watts, 60, COTTAGE_MEAN), delta=0.4
-        )
+        for index, key in ((1, "standby:wc-washer"), (2, "standby:wc-dryer")):
+            _, watts = column(cottage_logs(demo_home("weir-cottage"))[2].text, index, PRAGUE)
+            by_hand = self.standby_by_hand(watts, 60, COTTAGE_MEAN)
+            self.assertAlmostEqual(self.money("weir-cottage", key), by_hand, delta=0.4)
 
     def test_runs_at_expensive_hours(self) -> None:
         for home_id, key, text, zone, step_s, price, window in (
