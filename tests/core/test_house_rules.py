@@ -79,7 +79,7 @@ CORE_MAY = {
     "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},
     "find": GROUND | {"find"},
-    "nuisances": TARIFF | {"home", "edits", "starters", "nuisances"},
+    "nuisances": TARIFF | {"home", "edits", "starters", "timetable", "nuisances"},
     "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},
 }
 # It calls every compiled kernel once, wherever it stands.

@@ -110,6 +110,39 @@ class Bothered(Case):
         home, _ = self.app.homes.load(home_id)
         counts = len(home.rooms), len(home.devices), len(home.safety_chains), len(home.rules)
         self.assertEqual(counts, (1, 1, 1, 1))
+        self.assertEqual(len(home.notification_groups), 1)
+
+    def test_an_alarm_of_water_leaves_the_quiet_hours_of_other_messages(self) -> None:
+        home_id = self.begun("machine")
+        told = {"kind": "washer", "tell": "Ines", "quiet_from": "22:00", "quiet_until": "07:00"}
+        self.answer(home_id, "machine", nuisance_logs.plug_csv(4), **told)
+        self.answer(home_id, "water", room="Laundry", tell="Ines", loudness="alarm")
+        home, _ = self.app.homes.load(home_id)
+        quiet = {group.name: group.quiet_from_min for group in home.notification_groups}
+        self.assertEqual(quiet, {"Ines": 1320, "Ines, water": None})
+        leak = next(rule for rule in home.rules if "eak" in rule.name or "ater" in rule.name)
+        water = next(group for group in home.notification_groups if group.name == "Ines, water")
+        self.assertIn(water.id, [getattr(step, "group_id", "") for step in leak.then])
+
+    def test_a_timetable_that_somebody_wrote_is_never_overwritten(self) -> None:
+        before = self.app.homes.load("home1")[0].zones
+        told = {"room": "Study", "night_c": "16", "heater_w": "2000"}
+        refused = self.answer("home1", "cold", nuisance_logs.cold_room_csv(), warm_by="06:30", warm_c="21", **told)
+        self.assertEqual(refused.status_code, 422)
+        self.assertTrue(any("does not ask for 21 °C" in each for each in self.refusals(refused.text)))
+        self.answer("home1", "cold", nuisance_logs.window_csv(1), warm_by="07:00", warm_c="20", **told)
+        self.assertEqual(self.app.homes.load("home1")[0].zones, before)
+
+    def test_a_price_that_is_typed_counts_and_one_that_would_wipe_out_rates_is_refused(self) -> None:
+        home_id = self.begun("left-on")
+        for price in ("0.30", "0.40"):
+            self.answer(home_id, "left-on", nuisance_logs.meter_csv(8), price=price)
+            home, _ = self.app.homes.load(home_id)
+            self.assertEqual(str(home.tariffs[-1].rates[0].price_per_kwh), price)
+        answer = self.answer("home1", "left-on", nuisance_logs.meter_csv(8), price="0.40")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("several rates", answer.text)
+        self.assertEqual(self.answer("home1", "left-on", nuisance_logs.meter_csv(8)).status_code, 200)
 
     def test_every_step_of_it_can_be_undone(self) -> None:
         home_id = self.begun("window")

@@ -78,20 +78,9 @@ def kept_promise(seed: int) -> KeptPromise:
         gain_w=prior.gain_w,
         full_heat_w=parameters.full_heat_w,
         is_fitted=False,
-        is_logged=False,
         mean_c=19.0,
         lowest_guard_c=10.0,
-        gaps=(
-            WeekGap(
-                times_a_week=7,
-                minutes=480,
-                held_c=20.0,
-                low_c=17.0,
-                level_name="Asleep",
-                price_held=0.3,
-                price_reheat=0.3,
-            ),
-        ),
+        gaps=(WeekGap(times_a_week=7, minutes=480, held_c=20.0, low_c=17.0, price_held=0.3, price_reheat=0.3),),
         heat_over_draw=np.ones(CLIMATE.outdoor_c.size),
         price=0.3,
         currency="EUR",
@@ -103,7 +92,7 @@ def kept_promise(seed: int) -> KeptPromise:
     promise = next((each.after for each in before.measures if each.offer.key == "log:room"), before.total)
     fit = fit_room(log, prior, full_heat_w=parameters.full_heat_w, plate_w=parameters.full_heat_w)
     loss, store = fitted_heat(fit)
-    learnt = replace(room, loss_w_k=loss, store_j_k=store, gain_w=fit.gain_w.value, is_fitted=True, is_logged=True)
+    learnt = replace(room, loss_w_k=loss, store_j_k=store, gain_w=fit.gain_w.value, is_fitted=True)
     return KeptPromise(
         seed=seed,
         family=family,

@@ -1,9 +1,11 @@
 """What was last worked out of what matters in a home, and what each browser last saw of it."""
 
 from collections.abc import Collection
+from contextlib import suppress
 from dataclasses import dataclass
 
 from sqlalchemy import Engine, delete, insert, select, update
+from sqlalchemy.exc import IntegrityError
 
 from warmeter.store.engine import reading
 from warmeter.store.memo import forget, remembered
@@ -57,7 +59,8 @@ class MattersStore:
         here = MATTERS_SEEN.c.home_id == home_id
         values = {"seen_ms": visit.seen_ms, "seen": visit.seen, "last_ms": visit.last_ms, "last": visit.last}
         oldest = select(MATTERS_SEEN.c.seen_ms).where(here).order_by(MATTERS_SEEN.c.seen_ms.desc())
-        with self._engine.begin() as connection:
+        # Of two tabs that come at once one is kept.
+        with suppress(IntegrityError), self._engine.begin() as connection:
             connection.execute(delete(MATTERS_SEEN).where(here, MATTERS_SEEN.c.browser == browser))
             connection.execute(insert(MATTERS_SEEN).values(home_id=home_id, browser=browser, **values))
             border = connection.execute(oldest.offset(MOST_BROWSERS).limit(1)).scalar()

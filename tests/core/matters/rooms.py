@@ -7,9 +7,7 @@ import numpy as np
 from warmeter.core.matters.evidence import ClimateYear, HeatedRoom, HomeEvidence, WeekGap
 from warmeter.core.thermal.room_fit import Estimate
 
-NIGHT = WeekGap(
-    times_a_week=7, minutes=480, held_c=20.0, low_c=17.0, level_name="Asleep", price_held=0.30, price_reheat=0.30
-)
+NIGHT = WeekGap(times_a_week=7, minutes=480, held_c=20.0, low_c=17.0, price_held=0.30, price_reheat=0.30)
 
 
 def steady_year(outdoor_c: float = 4.0) -> ClimateYear:
@@ -33,7 +31,6 @@ def heated_room(**changed: object) -> HeatedRoom:
         "gain_w": 0.0,
         "full_heat_w": 4000.0,
         "is_fitted": True,
-        "is_logged": True,
         "mean_c": 20.0,
         "lowest_guard_c": 10.0,
         "gaps": (NIGHT,),

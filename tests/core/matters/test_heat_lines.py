@@ -74,9 +74,7 @@ class HeatLines(unittest.TestCase):
         self.assertLess(checked.total.width, unchecked.total.width)
 
     def test_a_known_loss_narrows_and_an_unknown_one_is_offered_to_be_logged(self) -> None:
-        vague = heated_room(
-            gaps=(), is_fitted=False, is_logged=False, loss_w_k=Estimate(value=100.0, low=50.0, high=180.0)
-        )
+        vague = heated_room(gaps=(), is_fitted=False, loss_w_k=Estimate(value=100.0, low=50.0, high=180.0))
         found, sure = self.matters(vague), self.matters(heated_room(gaps=()))
         self.assertGreater(found.total.width, sure.total.width)
         self.assertIn("log:study", [each.offer.key for each in found.measures])

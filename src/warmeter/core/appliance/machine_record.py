@@ -109,9 +109,11 @@ class MachineRecord:
     def profile_kwh(self) -> Floats:
         """Return the typical cycle's energy by minute, shape (minute,) [kWh]; empty without a cycle."""
         typical = self.typical
-        if typical is None:
-            return np.zeros(0)
-        power = np.nan_to_num(self.power_w[typical.start : typical.end])
+        return np.zeros(0) if typical is None else self.by_minute_kwh(typical)
+
+    def by_minute_kwh(self, cycle: Cycle) -> Floats:
+        """Return a cycle's energy by minute, shape (minute,) [kWh]."""
+        power = np.nan_to_num(self.power_w[cycle.start : cycle.end])
         minute = (np.arange(power.size) * self.step_s // 60).astype(np.int64)
         return np.bincount(minute, weights=power * self.step_s / J_PER_KWH).astype(np.float64)
 

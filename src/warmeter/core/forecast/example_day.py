@@ -30,16 +30,14 @@ PRICES = ((0, 0.142), (360, 0.268), (960, 0.446), (1200, 0.268))
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ExampleDay:
-    """The day by minute: what is asked and held [°C], power drawn [W], price [a kWh]; and the two answers.
+    """The day by minute: the air [°C] and the power drawn [W]; and the two answers.
 
     ``lead_min`` is how long before ``DUE_MIN`` heating must start; ``saved_kwh`` and ``saved_money`` are against 21 °C
     held all day.
     """
 
-    asked_c: Floats
     air_c: Floats
     power_w: Floats
-    price: Floats
     lead_min: float
     saved_kwh: float
     saved_money: float
@@ -54,10 +52,8 @@ def example_day() -> ExampleDay:
     day, held = _run(warmed), _run(np.full(MIN_PER_DAY, HELD_C))
     kwh = [run.heat_w[0, MIN_PER_DAY:] / W_MIN_PER_KWH for run in (day, held)]
     return ExampleDay(
-        asked_c=asked,
         air_c=day.states_c[0, MIN_PER_DAY:, 0],
         power_w=day.heat_w[0, MIN_PER_DAY:],
-        price=price,
         lead_min=lead,
         saved_kwh=float((kwh[1] - kwh[0]).sum()),
         saved_money=float(((kwh[1] - kwh[0]) * price).sum()),

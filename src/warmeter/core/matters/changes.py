@@ -25,11 +25,9 @@ class SeenLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SeenList:
-    """A list as it was seen, with the range of its sum."""
+    """A list as it was seen."""
 
     lines: tuple[SeenLine, ...]
-    low: float
-    high: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,9 +50,7 @@ def seen_of(found: Matters, units: Units) -> SeenList:
                 width=None if line.money is None else line.money.high - line.money.low,
             )
             for line in found.lines
-        ),
-        low=found.total.low,
-        high=found.total.high,
+        )
     )
 
 

@@ -34,8 +34,6 @@ class WeekGap:
         Length [min].
     held_c, low_c : float
         What holding would ask, and what is asked in it [°C].
-    level_name : str
-        Of its first period.
     price_held, price_reheat : float
         Mean price over it and over its last hours, in which the room warms up again [currency/kWh drawn].
     """
@@ -44,7 +42,6 @@ class WeekGap:
     minutes: float
     held_c: float
     low_c: float
-    level_name: str
     price_held: float
     price_reheat: float
 
@@ -59,8 +56,8 @@ class HeatedRoom:
         Steady loss [W/K] and thermal mass [J/K], as fitted or as surveyed.
     gain_w, full_heat_w : float
         Usual gains and the heater's full heat [W].
-    is_fitted, is_logged : bool
-        Whether a log taught both, and whether it has one.
+    is_fitted : bool
+        Whether a log taught both.
     more_days, half_width_then : float or None
         For a fitted room: so many more days of its log would bring such a half width of the loss (ratio).
     mean_c, lowest_guard_c : float
@@ -85,7 +82,6 @@ class HeatedRoom:
     gain_w: float
     full_heat_w: float
     is_fitted: bool
-    is_logged: bool
     mean_c: float
     lowest_guard_c: float
     gaps: tuple[WeekGap, ...]
@@ -165,11 +161,10 @@ class NightBase:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PredictedCold:
-    """A room predicted under its protection limit on a date: limit and lowest [°C], share of outcomes (ratio)."""
+    """A room predicted under its protection limit: limit and lowest [°C], share of outcomes (ratio)."""
 
     room_id: str
     room_name: str
-    on: date
     limit_c: float
     lowest_c: float
     share: float

@@ -71,7 +71,6 @@ def _first_setback(climate: ClimateYear, zone_id: str, name: str, rooms: Sequenc
             minutes=NIGHT_MIN,
             held_c=room.mean_c,
             low_c=room.mean_c - FIRST_SETBACK_K,
-            level_name="",
             price_held=room.night_price,
             price_reheat=room.morning_price,
         )
@@ -135,7 +134,6 @@ def _idle_hours(climate: ClimateYear, idle: IdleHours, name: str, rooms: Sequenc
             minutes=idle.minutes,
             held_c=idle.held_c,
             low_c=idle.low_c,
-            level_name="",
             price_held=room.price,
             price_reheat=room.price,
         )

@@ -9,15 +9,19 @@ from warmeter.core.edits.edit import Edit
 from warmeter.core.edits.home_edits import swapped
 from warmeter.core.edits.ids import new_id
 from warmeter.core.edits.room_lines import RoomLine
+from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Name, SetpointC, TimeOfDay, Unit
 from warmeter.core.home.plant import HeaterKind
 from warmeter.core.home.timetables import ChangePoint, every_day
-from warmeter.core.home.zones import Level
+from warmeter.core.home.zones import Level, Zone
 from warmeter.core.nuisances.growing import USUAL_AREA_M2, HeatW, Price, with_named_room, with_price
+from warmeter.core.sentence import celsius, sentence
+from warmeter.core.timetable.day import setpoint_of
 from warmeter.core.units import MIN_PER_DAY
+from warmeter.core.wording import clock_time
 
-EVENING_MIN = 1320
+EVENING_MIN, SAME_K = 1320, 0.05
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,7 +38,13 @@ class ColdRoom:
     price: Price | None = None
 
     def edit(self, home: Home) -> Edit:
-        """Return the home with the room, its heater and its timetable of two periods."""
+        """Return the home with the room, its heater and its timetable of two periods.
+
+        Raises
+        ------
+        HomeError
+            If the room is there with a timetable that somebody wrote, which does not ask for that.
+        """
         line = RoomLine(
             name=self.room,
             area_m2=self.area_m2,
@@ -47,8 +57,20 @@ class ColdRoom:
         zone = grown.zone_of_room(room.id)
         if zone is None:
             return Edit(grown, f"{room.name} added", room.id)
-        warm, night = _levels(grown)
         due = self.warm_by % MIN_PER_DAY
+        is_known = any(each.id == room.id for each in home.rooms)
+        if is_known and not _is_made_here(zone):
+            if self._is_asked(grown, zone, due):
+                return Edit(grown, f"{room.name} is asked so already", room.id)
+            raise HomeError(
+                sentence(
+                    "{} has a timetable that does not ask for {} from {} on: type what it asks, or change it first",
+                    room.name,
+                    celsius(self.warm_c),
+                    clock_time(due),
+                )
+            )
+        warm, night = _levels(grown)
         day = sorted(
             (
                 ChangePoint(start_min=due, level_id=warm.id, own_setpoint_c=self.warm_c),
@@ -63,6 +85,20 @@ class ColdRoom:
         changed = replace(zone, timetables=every_day(new_id(), *day))
         grown = replace(grown, zones=swapped(grown.zones, changed))
         return Edit(grown, f"{room.name} and its heater added", room.id)
+
+    def _is_asked(self, home: Home, zone: Zone, due_min: int) -> bool:
+        """Return whether a zone's usual day asks for the warmth from that minute on."""
+        return any(
+            point.start_min == due_min and abs(setpoint_of(home, zone, point) - self.warm_c) < SAME_K
+            for point in zone.timetables[0].usual
+        )
+
+
+def _is_made_here(zone: Zone) -> bool:
+    """Return whether a zone has a timetable as a cold room's is: one day of two periods with setpoints of their own."""
+    points = zone.timetables[0].usual
+    is_plain = len(zone.timetables) == 1 and not zone.calendar and len(zone.room_ids) == 1 and len(points) == 2
+    return is_plain and all(point.own_setpoint_c is not None for point in points)
 
 
 def _levels(home: Home) -> tuple[Level, Level]:

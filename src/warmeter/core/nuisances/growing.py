@@ -24,14 +24,28 @@ USUAL_AREA_M2 = 15.0
 
 
 def with_price(home: Home, price: Decimal | None, standing: Decimal | None = None) -> Home:
-    """Return a home whose electricity costs one price at all hours, where nothing else was typed yet."""
-    if price is None or home.tariffs:
+    """Return a home whose electricity costs one price at all hours; without a price it is left as it is.
+
+    Raises
+    ------
+    HomeError
+        If the home has a tariff of several rates, which one price would wipe out.
+    """
+    if price is None:
         return home
-    rate = Rate(name="all hours", price_per_kwh=price)
-    tariff = Tariff(
-        id=new_id(), name="One price", currency=home.currency, rates=(rate,), standing_per_day=standing or Decimal(0)
-    )
-    return replace(home, tariffs=(tariff,))
+    old = home.tariffs[-1] if home.tariffs else None
+    if old is None:
+        rate = Rate(name="all hours", price_per_kwh=price)
+        kept = standing or Decimal(0)
+        new = Tariff(id=new_id(), name="One price", currency=home.currency, rates=(rate,), standing_per_day=kept)
+        return replace(home, tariffs=(new,))
+    if len(old.rates) > 1:
+        raise HomeError(
+            "this home has a tariff of several rates: leave the price open here, and change it under Tariff"
+        )
+    rates = (replace(old.rates[0], price_per_kwh=price),)
+    per_day = old.standing_per_day if standing is None else standing
+    return replace(home, tariffs=(*home.tariffs[:-1], replace(old, rates=rates, standing_per_day=per_day)))
 
 
 def with_people(

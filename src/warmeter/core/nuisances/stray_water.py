@@ -16,6 +16,8 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.home.rules import Loudness
 from warmeter.core.nuisances.growing import USUAL_AREA_M2, with_named_room, with_people, with_started_rule
 
+WATER_GROUP = ", water"
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StrayWater:
@@ -37,7 +39,8 @@ class StrayWater:
         """Return the home with the room, a leak sensor, its valve, the alarm path and the rule."""
         line = RoomLine(name=self.room, area_m2=USUAL_AREA_M2, outside_walls=1, condition="unheated")
         grown, room = with_named_room(home, line)
-        grown, _ = with_people(grown, self.tell, self.loudness, None, None)
+        # A group of its own: water knows no quiet hours, and must not take away those of anything else.
+        grown, people = with_people(grown, f"{self.tell[:70]}{WATER_GROUP}", self.loudness, None, None)
         grown, sensor = _with_one(grown, "leak_sensor", room)
         valve = None
         if self.has_valve:
@@ -47,9 +50,11 @@ class StrayWater:
         chain = SafetyChain(
             id=new_id() if path is None else path.id, name=f"Water, {room.name}"[:80], kind="leak", device_ids=ids
         )
-        others = tuple(c for c in grown.safety_chains if c.id != chain.id)
-        grown = replace(grown, safety_chains=(*others, chain))
+        paths = tuple(c for c in grown.safety_chains if c.id != chain.id)
+        grown = replace(grown, safety_chains=(*paths, chain))
         grown, rule = with_started_rule(grown, "leak", "valve" if valve is not None else "tell", sensor.id)
+        others = tuple(group for group in grown.notification_groups if group.id != people.id)
+        grown = replace(grown, notification_groups=(*others, people))
         return Edit(grown, f"Leak sensor in {room.name} added, {self.tell} is told", rule.id)
 
 

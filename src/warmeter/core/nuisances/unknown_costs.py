@@ -25,11 +25,11 @@ class UnknownCosts:
     last_on: date
     last_at: TimeOfDay = 0
     last_kwh: Counter
-    price: Price
+    price: Price | None = None
     standing: Price | None = None
 
     def edit(self, home: Home) -> Edit:
-        """Return the home with the price; ``HomeError`` where the readings do not rise."""
+        """Return the home with the price; ``HomeError`` where the readings do not rise, or it has several rates."""
         if (self.last_on, self.last_at) <= (self.first_on, self.first_at):
             raise HomeError("the second reading must come after the first")
         if self.last_kwh < self.first_kwh:
@@ -41,8 +41,8 @@ class UnknownCosts:
 class LeftOn:
     """What a kWh costs; the log of the meter says the rest."""
 
-    price: Price
+    price: Price | None = None
 
     def edit(self, home: Home) -> Edit:
-        """Return the home with the price."""
+        """Return the home with the price; ``HomeError`` if it has a tariff of several rates."""
         return Edit(with_price(home, self.price), "A price of electricity typed")

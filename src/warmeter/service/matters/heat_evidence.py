@@ -141,7 +141,6 @@ def _heated_room(year: _Year, zone: Zone, room: Room, heater: Heater, blocks: li
         gain_w=prior.gain_w if fit is None else fit.gain_w.value,
         full_heat_w=full_heat_w(home, room.id),
         is_fitted=fit is not None,
-        is_logged=bool(room_series(app, home, "room_temperature", room.id)),
         mean_c=mean_c,
         lowest_guard_c=home.guard_of(zone).low_c,
         gaps=_gaps(blocks, week, priced),
@@ -167,7 +166,6 @@ def _gaps(blocks: list[Block], week: WeekPrices, priced: Callable[[int, int], fl
             minutes=min(gap.minutes, 4 * MIN_PER_DAY),
             held_c=gap.held_c,
             low_c=gap.low_c,
-            level_name=gap.level_name,
             price_held=priced(gap.from_ms, gap.until_ms),
             price_reheat=priced(max(gap.from_ms, gap.until_ms - REHEAT_MS), gap.until_ms),
         )

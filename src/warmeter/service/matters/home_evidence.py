@@ -10,7 +10,6 @@ from warmeter.core.matters.all_lines import home_matters
 from warmeter.core.matters.evidence import HomeEvidence, PredictedCold
 from warmeter.core.matters.ranking import Matters
 from warmeter.core.rule.checks.all_rules import rule_findings
-from warmeter.core.units import MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.forecast.day_forecasts import day_forecast
@@ -78,12 +77,10 @@ def _cold(app: App, home: Home, revision: int) -> tuple[PredictedCold, ...]:
         under = room.under
         if under is None:
             continue
-        at_ms = forecast.day.start_ms + (under.minute - room.begin) * MS_PER_MIN
         found.append(
             PredictedCold(
                 room_id=room.room.id,
                 room_name=room.room.name,
-                on=forecast.clock.local(at_ms).date(),
                 limit_c=under.limit_c,
                 lowest_c=under.lowest_c,
                 share=under.share,

@@ -6,7 +6,6 @@ from functools import partial
 import numpy as np
 
 from warmeter.core.appliance.machine_record import MachineRecord
-from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable
 from warmeter.core.forecast.tariff_year import mean_price
 from warmeter.core.home.document import Home
@@ -16,7 +15,7 @@ from warmeter.core.saving.standby_switching import PLUG_OWN_W
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.tariff.cheapest_start import cheapest_start, starts_by_cost
 from warmeter.core.tariff.prices import known_prices, minutes_between
-from warmeter.core.units import J_PER_KWH, MIN_PER_DAY, MS_PER_MIN, S_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.signatures.machines import machine_record
@@ -104,7 +103,7 @@ def _costs(app: App, home: Home, record: MachineRecord, cycle: Cycle) -> tuple[f
     prices = known_prices(home.tariff_on(on), clock, minutes_between(start, end))
     if prices is None:
         return None
-    kwh = _by_minute(record, cycle)
+    kwh = record.by_minute_kwh(cycle)
     at = (begin - start) // MS_PER_MIN
     if at + kwh.size > prices.by_step.size:
         return None
@@ -121,14 +120,6 @@ def _costs(app: App, home: Home, record: MachineRecord, cycle: Cycle) -> tuple[f
         start_step_min=machine.start_step_min,
     )
     return cost, min(cost, float(cheapest_start(starts).cost))
-
-
-def _by_minute(record: MachineRecord, cycle: Cycle) -> Floats:
-    """Return a run's energy by minute [kWh], shape (minute,)."""
-    energy = np.nan_to_num(record.power_w[cycle.start : cycle.end]) * record.step_s / J_PER_KWH
-    minute = (np.arange(energy.size) * record.step_s / S_PER_MIN).astype(np.int64)
-    by_minute: Floats = np.bincount(minute, weights=energy).astype(np.float64)
-    return by_minute
 
 
 def night_base(app: App, home: Home, plugs_w: float) -> NightBase | None:

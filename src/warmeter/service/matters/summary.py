@@ -28,7 +28,7 @@ class ToldLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MattersSummary:
-    """What was last worked out: how many lines stand open and are put aside, the worst, what waits, and the sum.
+    """What was last worked out: how many lines stand open, the worst, what waits, and the sum.
 
     ``rest_open`` and ``rest_worst`` are of those lines that the document alone does not show; ``value`` is None without
     any amount. ``year_means_c`` are the outdoor means of the days of the year from ``year_first`` on, None where not
@@ -36,13 +36,11 @@ class MattersSummary:
     """
 
     open: int
-    aside: int
     worst: ToldLine | None
     waits: str
     value: float | None
     low: float | None
     high: float | None
-    minutes: int
     rest_open: int
     rest_worst: ToldLine | None
     year_first: date | None = None
@@ -93,13 +91,11 @@ def keep_summary(app: App, home: Home, found: Matters) -> None:
     means = daily_means_c(app, home, first, days).tolist()
     summary = MattersSummary(
         open=len(found.lines),
-        aside=len(found.aside),
         worst=_told(home, found.lines[0]) if found.lines else None,
         waits=next((in_unit(line.sentence, home.units) for line in found.lines if line.kind == "waits"), ""),
         value=found.total.value if has_money else None,
         low=found.total.low if has_money else None,
         high=found.total.high if has_money else None,
-        minutes=found.minutes,
         rest_open=len(rest),
         rest_worst=_told(home, rest[0]) if rest else None,
         year_first=first,

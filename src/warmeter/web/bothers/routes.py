@@ -14,6 +14,7 @@ from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError, NotKnowable, ReadingError, WarmeterError
 from warmeter.core.home.document import Home, Place
 from warmeter.core.nuisances.result import NuisanceResult
+from warmeter.core.nuisances.stray_water import WATER_GROUP
 from warmeter.core.nuisances.unknown_costs import UnknownCosts
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import Units, area_to, celsius_to
@@ -210,10 +211,12 @@ def _said(home: Home, way: WayIn, part_id: str) -> dict[str, str]:
     said: dict[str, str] = {}
     if home.notification_groups:
         group = home.notification_groups[0]
-        said |= {"tell": group.name, "loudness": group.loudness}
+        said["tell"] = group.name.removesuffix(WATER_GROUP)
+        if way.key != "water":
+            said["loudness"] = group.loudness
         for name, minute in (("quiet_from", group.quiet_from_min), ("quiet_until", group.quiet_until_min)):
             said[name] = "" if minute is None else clock_time(minute)
-    if home.tariffs:
+    if home.tariffs and len(home.tariffs[-1].rates) == 1:
         said["price"] = f"{home.tariffs[-1].rates[0].price_per_kwh.normalize():f}"
     machine = next((a for a in home.appliances if a.id == part_id), None)
     room = next((r for r in home.rooms if r.id == part_id), None)
@@ -222,7 +225,7 @@ def _said(home: Home, way: WayIn, part_id: str) -> dict[str, str]:
     if room is not None:
         heater = home.heater_of(room.id)
         said |= {"room": room.name} | ({} if heater is None else {"heater_w": f"{heater.rated_heat_w:g}"})
-    return said if way.asks else {}
+    return said
 
 
 def _upload(request: Request, way: WayIn, texts: Texts, command: object, file: UploadFile | None) -> logs.Upload | None:

@@ -138,7 +138,7 @@ WAYS: tuple[WayIn, ...] = (
             AskedInput(name="last_on", label="Second reading, on", kind="date"),
             AskedInput(name="last_at", label="at", kind="time", usual="08:00"),
             AskedInput(name="last_kwh", label="Meter, kWh", kind="number"),
-            AskedInput(name="price", label="Price of a kWh", kind="number", quantity="price"),
+            _PRICE,
             AskedInput(
                 name="standing", label="Standing charge a day", kind="number", quantity="price", is_needed=False
             ),
@@ -152,7 +152,7 @@ WAYS: tuple[WayIn, ...] = (
         begins="begins with the meter at night",
         asks=(
             AskedInput(name="file", label="The meter's log", kind="file", note="interval data of a week or more"),
-            AskedInput(name="price", label="Price of a kWh", kind="number", quantity="price"),
+            _PRICE,
         ),
         command=LeftOn,
         wanted=_of_meter,
