@@ -74,7 +74,7 @@ CORE_MAY = {
         "emitters",
         "signature",
     }
-    | {"floor_plan", "explain"},
+    | {"floor_plan", "water", "explain"},
     "edits": TARIFF | {"home", "floor_plan", "sensing", "building", "timetable", "rule", "edits"},
     "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},

@@ -112,6 +112,25 @@ class Bothered(Case):
         self.assertEqual(counts, (1, 1, 1, 1))
         self.assertEqual(len(home.notification_groups), 1)
 
+    def test_the_litres_open_with_what_was_typed_and_what_is_taken_as_usual(self) -> None:
+        home_id = self.begun("water")
+        said = {"flow_l_min": "6", "there_min": "20", "notice_h": "10"}
+        page = self.answer(home_id, "water", room="Laundry", **said)
+        query = {"way": "water", "of": page.url.params["of"], **said}
+        told = plain_spaces(self.client.get(f"/homes/{home_id}/bothers/working", params=query).text)
+        # 6 L/min for 20 + 5 + 5 + 1200 s and half of 10 s; 6 L/min for 36 000 + 5 + 1200 s and half of 10 s.
+        works, dead = 0.1 * 1235, 0.1 * 37_210
+        expected = 0.95 * works + 0.05 * dead
+        for words in (f"{works:.1f} L", f"{dead:.1f} L", f"{expected:.0f}", "assumed", "wet the sensor"):
+            self.assertIn(words, told.replace("\u202f", ""))
+        self.assertIn("flow_l_min=6", page.text)
+
+    def test_the_room_and_the_valve_of_an_alarm_are_not_asked_twice(self) -> None:
+        home_id = self.begun("water")
+        page = plain_spaces(self.answer(home_id, "water", room="Laundry", has_valve="on").text)
+        self.assertRegex(page, r'<input[^>]*name="room"[^>]*value="Laundry"')
+        self.assertRegex(page, r'<input[^>]*name="has_valve"[^>]*checked')
+
     def test_an_alarm_of_water_leaves_the_quiet_hours_of_other_messages(self) -> None:
         home_id = self.begun("machine")
         told = {"kind": "washer", "tell": "Ines", "quiet_from": "22:00", "quiet_until": "07:00"}

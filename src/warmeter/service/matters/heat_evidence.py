@@ -60,7 +60,7 @@ def climate_year(app: App, home: Home) -> ClimateYear:
 
 
 class WeekPrices:
-    """Prices of electricity by the minute of the week up to now; ``None`` where a minute has none."""
+    """Prices of electricity by the minute of the week from today on; ``None`` where a minute has none."""
 
     def __init__(self, app: App, home: Home) -> None:
         clock = app.clock(home)

@@ -14,7 +14,7 @@ from warmeter.service.readings.outdoor_year import daily_means_c
 from warmeter.service.readings.room_logs import means, series_of
 
 WEEK_DAYS, BASE_C = 7, 15.5
-LEAST_KNOWN = 0.9  # of a week's minutes; less is no week
+LEAST_KNOWN = 0.9  # of each day; less is no week
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,14 +52,20 @@ def week_cost(app: App, home: Home) -> WeekCost | None:
 
 def _cost(app: App, home: Home, first: date, until: date) -> float:
     """Return what the meter's energy of some days cost; ``NotKnowable`` where it is not known or has no price."""
+    days = (first + timedelta(days=k) for k in range((until - first).days))
+    return sum(_cost_of_day(app, home, day) for day in days)
+
+
+def _cost_of_day(app: App, home: Home, day: date) -> float:
     clock = app.clock(home)
-    start, end = clock.instant(first, 0), clock.instant(until, 0)
-    step_ms = 15 * MS_PER_MIN
-    at = np.arange(start, end, step_ms, dtype=np.int64)
+    start, end = clock.instant(day, 0), clock.instant(day + timedelta(days=1), 0)
+    at = np.arange(start, end, 15 * MS_PER_MIN, dtype=np.int64)
     power = means(app, series_of(app, home.id, "grid_import_w", ""), start, 15.0 * S_PER_MIN, at.size)
-    tariff = home.tariff_on(first)
+    tariff = home.tariff_on(day)
     prices = known_prices(tariff, clock, at)
-    if tariff is None or prices is None or (~np.isnan(power)).mean() < LEAST_KNOWN:
+    share = (~np.isnan(power)).mean()
+    if tariff is None or prices is None or share < LEAST_KNOWN:
         raise NotKnowable("This week is not known well enough.", "Import the whole of it.")
-    kwh = np.nan_to_num(power) * 15.0 * S_PER_MIN / J_PER_KWH
-    return float(prices.cost(kwh)) + float(tariff.standing_per_day) * (until - first).days
+    # A short gap draws what the day drew: nought would make the week with more gaps the cheaper one.
+    kwh = np.where(np.isnan(power), np.nanmean(power), power) * 15.0 * S_PER_MIN / J_PER_KWH
+    return float(prices.cost(kwh)) + float(tariff.standing_per_day)

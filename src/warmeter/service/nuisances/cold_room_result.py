@@ -17,6 +17,7 @@ from warmeter.core.wording import clock_time
 from warmeter.service.app import App
 from warmeter.service.forecast.day_forecasts import day_forecast
 from warmeter.service.readings.room_logs import instants, room_series
+from warmeter.store.work import Job
 
 SHORT_K = 0.5  # under what is asked by more than this a room was cold at its hour
 CAUTION = "Electric heaters and wiring: work on them is for a licensed person; keep heaters clear of what burns."
@@ -82,9 +83,10 @@ def cold_room_result(app: App, home: Home, room_id: str) -> NuisanceResult:
     )
 
 
-def _failed(job: object) -> str:
-    told = getattr(job, "sentence", "")
-    return told or "Import its temperature, the temperature outdoors and the heat given; then it is learnt from."
+def _failed(job: Job | None) -> str:
+    return (
+        job.sentence if job is not None else ""
+    ) or "Import its temperature, the temperature outdoors and the heat given; then it is learnt from."
 
 
 def _due(home: Home, zone: Zone) -> tuple[int, float]:

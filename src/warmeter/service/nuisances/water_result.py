@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from warmeter.core.explain.litres_figure import litres_figure
+from warmeter.core.figure import Figure
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.nuisances.result import FoundNumber, More, NuisanceResult
@@ -52,7 +54,7 @@ def water_result(app: App, home: Home, rule_id: str, said: WaterSaid) -> Nuisanc
     if rule is None or sensor is None:
         return NuisanceResult(sentence="The rule is not there any more.", is_answered=False)
     valve = next((d for d in home.devices_in(sensor.room_id or "") if d.kind == "water_valve"), None)
-    found = _litres(said, has_valve=valve is not None)
+    found, figure = _expected(said, has_valve=valve is not None)
     by_case = {case.case: case.litres for case in found.cases}
     unseen = said.flow_l_min * said.notice_h * S_PER_H / S_PER_MIN
     way = f"{valve.name} shuts" if valve is not None else f"somebody is there after {said.there_min:g} min"
@@ -69,7 +71,9 @@ def water_result(app: App, home: Home, rule_id: str, said: WaterSaid) -> Nuisanc
         f"{unseen:.0f} L in {said.notice_h:g} h. {_replayed(app, home, rule_id)}"
     )
     caution = next(starter.caution for starter in STARTERS if starter.key == "leak")
-    return NuisanceResult(sentence=words, is_answered=True, facts=tuple(facts), more=MORE, caution=caution)
+    return NuisanceResult(
+        sentence=words, is_answered=True, facts=tuple(facts), more=MORE, caution=caution, figure=figure
+    )
 
 
 def _sensor(home: Home, rule_id: str) -> Device | None:
@@ -77,7 +81,8 @@ def _sensor(home: Home, rule_id: str) -> Device | None:
     return next((d for d in home.devices if d.id in subjects and d.kind == "leak_sensor"), None)
 
 
-def _litres(said: WaterSaid, *, has_valve: bool) -> LitresUntilShut:
+def _expected(said: WaterSaid, *, has_valve: bool) -> tuple[LitresUntilShut, Figure]:
+    """Return the litres in each case, and the working of what is expected."""
     there_s = said.there_min * S_PER_MIN
     times = AlarmTimes(
         wet_s=WET_S,
@@ -93,7 +98,9 @@ def _litres(said: WaterSaid, *, has_valve: bool) -> LitresUntilShut:
         after_min=said.there_min,
         stuck_shut_s=HAND_SHUT_S,
     )
-    return litres_until_shut(WaterFlow(flow_l_min=said.flow_l_min), times, failures)
+    flow = WaterFlow(flow_l_min=said.flow_l_min)
+    found = litres_until_shut(flow, times, failures)
+    return found, litres_figure(flow, times, failures, found, has_valve=has_valve)
 
 
 def _replayed(app: App, home: Home, rule_id: str) -> str:

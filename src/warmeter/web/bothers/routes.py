@@ -2,7 +2,7 @@
 
 import contextlib
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from typing import Annotated
 from urllib.parse import quote
 
@@ -13,6 +13,7 @@ from starlette.datastructures import UploadFile
 from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError, NotKnowable, ReadingError, WarmeterError
 from warmeter.core.home.document import Home, Place
+from warmeter.core.home.rooms import Room
 from warmeter.core.nuisances.result import NuisanceResult
 from warmeter.core.nuisances.stray_water import WATER_GROUP
 from warmeter.core.nuisances.unknown_costs import UnknownCosts
@@ -45,6 +46,7 @@ from warmeter.web.working import WorkingPart, working_view
 router = APIRouter()
 READ_BYTES = 256 * 1024
 COLUMN = "column."
+WATER_SAID = tuple(field.name for field in fields(WaterSaid))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,6 +64,7 @@ class BothersPage(Page):
     ways: tuple[WayIn, ...]
     way: WayIn
     part_id: str
+    query: Mapping[str, str]
     t: Mapping[str, str]
     errors: Mapping[str, str]
     token: str
@@ -135,7 +138,7 @@ def answer(
     except (ReadingError, NotKnowable, HomeError) as error:
         return _page(request, home_id, way, texts, refused=str(error), upload=upload, status=422)
     _follow(request, home_id, way, part_id)
-    kept = {name: texts[name] for name in ("flow_l_min", "there_min", "notice_h") if texts.get(name)}
+    kept = {name: texts[name] for name in WATER_SAID if texts.get(name)}
     address = request.url_for("bothers", home_id=home_id).path
     query = "&".join(f"{k}={quote(v)}" for k, v in {"way": way.key, "of": part_id, **kept}.items())
     return RedirectResponse(f"{address}?{query}", status_code=303)
@@ -170,17 +173,18 @@ def _page(
     found = None if status != 200 else _result(request, home, way, part_id)
     job = app.work.latest(home_id, part_id) if way.key == "cold" and part_id else None
     way = replace(way, asks=tuple(replace(ask, usual=usual_of(ask, home.units)) for ask in way.asks))
-    usual = {ask.name: ask.usual for ask in way.asks if ask.usual}
+    known = {ask.name: ask.usual for ask in way.asks if ask.usual} | _said(home, way, part_id)
     typed = {k: v for k, v in (texts or {}).items() if isinstance(v, str)}
     # A tick that was taken out is not sent.
-    usual = {k: v for k, v in usual.items() if texts is None or _kind_of(way, k) != "tick"}
+    known = {k: v for k, v in known.items() if texts is None or _kind_of(way, k) != "tick"}
     view = BothersPage(
         frame=frame_of(request, home, revision, "bothers"),
         home=home,
         ways=WAYS,
         way=way,
         part_id=part_id,
-        t={**usual, **_said(home, way, part_id), **dict(request.query_params), **typed},
+        query={"way": way.key, "of": part_id, **{k: v for k, v in request.query_params.items() if k in WATER_SAID}},
+        t={**known, **dict(request.query_params), **typed},
         errors=errors or {},
         token="" if upload is None else upload.token,
         file_name="" if upload is None else upload.file_name,
@@ -219,13 +223,23 @@ def _said(home: Home, way: WayIn, part_id: str) -> dict[str, str]:
     if home.tariffs and len(home.tariffs[-1].rates) == 1:
         said["price"] = f"{home.tariffs[-1].rates[0].price_per_kwh.normalize():f}"
     machine = next((a for a in home.appliances if a.id == part_id), None)
-    room = next((r for r in home.rooms if r.id == part_id), None)
+    room = _room_of(home, part_id)
     if machine is not None:
         said["kind"] = machine.kind
     if room is not None:
         heater = home.heater_of(room.id)
         said |= {"room": room.name} | ({} if heater is None else {"heater_w": f"{heater.rated_heat_w:g}"})
+        if any(device.kind == "water_valve" for device in home.devices_in(room.id)):
+            said["has_valve"] = "on"
     return said
+
+
+def _room_of(home: Home, part_id: str) -> Room | None:
+    """Return the room that a way is about: the part itself, or what its rule listens to."""
+    rule = next((r for r in home.rules if r.id == part_id), None)
+    heard = {part_id} if rule is None else {s.subject_id for c in rule.conditions for s in c.signals}
+    heard |= {device.room_id for device in home.devices if device.id in heard and device.room_id}
+    return next((room for room in home.rooms if room.id in heard), None)
 
 
 def _upload(request: Request, way: WayIn, texts: Texts, command: object, file: UploadFile | None) -> logs.Upload | None:
