@@ -287,6 +287,10 @@ class ReadingStore:
             return remembered(("imports", self._engine, home_id), lambda: self._imports(home_id, None))
         return self._imports(home_id, connection)
 
+    def import_stamp(self, home_id: str) -> tuple[int, ...]:
+        """Return the ids of the imports that count, newest first: the same for as long as a home's logs are."""
+        return tuple(each.id for each in self.imports(home_id) if not each.is_taken_back)
+
     def _imports(self, home_id: str, connection: Connection | None) -> list[ImportLine]:
         query = select(IMPORT).where(IMPORT.c.home_id == home_id).order_by(IMPORT.c.id.desc())
         with reading(self._engine, connection) as at:

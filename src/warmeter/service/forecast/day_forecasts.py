@@ -62,7 +62,7 @@ def day_forecast(
         home.place,
         home.time_zone,
         home.day_weather,
-        tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back),
+        app.readings.import_stamp(home.id),
     )
     inputs = _KEPT_GROUNDS.get(key, lambda: _forecast_inputs(app, home, clock, as_of, on, typed, days))
     begin = (inputs.day.start_ms - inputs.start_ms) // MS_PER_MIN

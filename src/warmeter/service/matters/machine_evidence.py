@@ -73,7 +73,7 @@ def started_machines(app: App, home: Home) -> tuple[StartedMachine, ...]:
             record = machine_record(app, home, machine.id)
         except NotKnowable:
             continue
-        imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+        imports = app.readings.import_stamp(home.id)
         key = str(app.engine.url), home.id, machine, home.time_zone, home.tariffs, imports
         started = _STARTED.get(key, partial(_started, app, home, record))
         if started.cost:

@@ -37,7 +37,7 @@ def coldest_logged(app: App, home: Home) -> ColdestDay:
 
 def daily_means_c(app: App, home: Home, first: date, days: int) -> Floats:
     """Return the mean outdoor temperature of each local day, NaN where less than half of its hours were heard [°C]."""
-    stamp = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    stamp = app.readings.import_stamp(home.id)
     key = (str(app.engine.url), home.id, home.time_zone, first, days, stamp, home.devices)
     return _KEPT_YEARS.get(key, lambda: _means(app, home, first, days))
 

@@ -84,7 +84,7 @@ def replay(app: App, home: Home, start_ms: int, end_ms: int, also: Iterable[Sign
     """Replay a home's rules over [start, end) of its logs; ``also`` are signals to be drawn beside them."""
     stamp = app.homes.stamp(home.id)
     # Ids of imports are never given twice, so a home that comes back under its old id is another one.
-    imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    imports = app.readings.import_stamp(home.id)
     key = (str(app.engine.url), home, imports, stamp and stamp.changes, start_ms, end_ms)
     found = _KEPT_REPLAYS.get(key, lambda: _replay(app, home, start_ms, end_ms))
     beside = [signal for signal in also if signal not in found.scope.tracks]

@@ -69,7 +69,7 @@ def evidence_of(app: App, home: Home) -> Evidence:
     today = app.clock(home).local(app.heard_until_ms(home.id)).date()
     if bounds is None:
         return Evidence(today=today)
-    stamp = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    stamp = app.readings.import_stamp(home.id)
     found: dict[Signal, float] = {}
     conditions = [c for rule in home.rules for c in rule.conditions if isinstance(c, Compared | InState)]
     for signal in {c.of for c in conditions}:

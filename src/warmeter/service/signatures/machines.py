@@ -38,7 +38,7 @@ def machine_record(app: App, home: Home, appliance_id: str) -> MachineRecord:
         If no power of it was read in, or it shows no cycle.
     """
     appliance = home.appliance(appliance_id)
-    imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    imports = app.readings.import_stamp(home.id)
     key = str(app.engine.url), home.id, appliance_id, home.time_zone, imports
     found = _RECORDS.get(key, lambda: _record_or_why(app, home, appliance))
     if isinstance(found, NotKnowable):

@@ -100,7 +100,7 @@ def meter_of(app: App, home: Home, plugs_w: float) -> Meter:
     NotKnowable
         Without the meter's readings.
     """
-    imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    imports = app.readings.import_stamp(home.id)
     key = str(app.engine.url), home.id, home.time_zone, home.tariffs, imports, plugs_w
     return _METERS.get(key, lambda: _read_meter(app, home, plugs_w))
 

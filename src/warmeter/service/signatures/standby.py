@@ -119,7 +119,7 @@ def home_standby(app: App, home: Home) -> HomeStandby:
 
 def standby_profile(app: App, home: Home, machine: Appliance) -> StandbyProfile:
     """Return a machine at rest; ``NotKnowable`` without its power."""
-    imports = tuple(i.id for i in app.readings.imports(home.id) if not i.is_taken_back)
+    imports = app.readings.import_stamp(home.id)
     key = str(app.engine.url), home.id, machine.id, machine.marks, home.time_zone, home.tariffs, imports
     return replace(_PROFILES.get(key, lambda: _worked_out(app, home, machine)), appliance=machine)
 
