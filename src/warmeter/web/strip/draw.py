@@ -39,6 +39,11 @@ class DrawnStrip:
     attributes: dict[str, str] = field(default_factory=dict)
 
     @property
+    def has_handles(self) -> bool:
+        """Whether keys reach a handle in it; where none is, its box must be reached itself to be scrolled."""
+        return any(mark.attributes.get("tabindex") == "0" for mark in self.marks)
+
+    @property
     def svg(self) -> Markup:
         """The SVG, written in one go: a week of ten rooms has thousands of attributes."""
         size = {"width": str(self.width), "height": str(self.height), "viewBox": f"0 0 {self.width} {self.height}"}
