@@ -45,7 +45,7 @@ CORE_MAY = {
     "claims": GROUND,
     "readings": GROUND,
     "tariff": TARIFF,
-    "signature": GROUND | {"signature"},
+    "signature": GROUND | {"saving", "signature"},
     "saving": GROUND | {"saving"},
     "water": GROUND | {"water"},
     "weather": GROUND | {"weather"},

@@ -12,7 +12,7 @@ from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import LocalClock, from_ms
 from warmeter.core.timetable.series import asked_series_c
-from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
+from warmeter.core.units import J_PER_KWH, MIN_PER_DAY, MS_PER_MIN, S_PER_MIN
 from warmeter.simulators.demo import DemoLog
 from warmeter.simulators.machines.labelled import labelled_log
 
@@ -20,7 +20,8 @@ START_MS = 1_768_518_000_000  # 2026-01-16 00:00 in Prague
 DAYS = 30
 MINUTES = DAYS * MIN_PER_DAY
 STEP_MIN = 5
-SEED = 1887
+SEED, METER_SEED = 1887, 1888
+METER_MIN = 15
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +59,8 @@ def cottage_logs(home: Home) -> tuple[DemoLog, ...]:
     present = _people(rng)
     opened = {name: _openings(rng, name, present) for name in OPENINGS}
     rooms = _rooms(home, outdoor, opened, present)
-    return (_climate(rng, outdoor, damp, rooms), _events(rng, opened, present), _machines())
+    climate, events = _climate(rng, outdoor, damp, rooms), _events(rng, opened, present)
+    return (climate, events, _machines(), _meter(rooms, present))
 
 
 def _weather(rng: np.random.Generator) -> tuple[Floats, Floats]:
@@ -216,14 +218,29 @@ def _moving(rng: np.random.Generator, somebody: Flags) -> Flags:
     return np.asarray(np.convolve(seen, np.ones(2), mode="full")[:MINUTES] > 0, dtype=bool)
 
 
+MACHINES = {"Washing machine": ("washer", 1931), "Box room dryer": ("dehumidifier", 1932)}
+
+
 def _machines() -> DemoLog:
     """Return the machines' power every minute."""
-    machines = {"Washing machine": ("washer", 1931), "Box room dryer": ("dehumidifier", 1932)}
     columns = {
         f"{name} power W": _text(labelled_log(kind, seed, 60, days=DAYS, fault="").power_w, 1)
-        for name, (kind, seed) in machines.items()
+        for name, (kind, seed) in MACHINES.items()
     }
     return _csv("weir-cottage-machines.csv", columns, 60_000)
+
+
+def _meter(rooms: dict[str, tuple[Floats, Floats]], present: dict[str, Flags]) -> DemoLog:
+    """Return the cottage's meter by quarters of an hour: heaters, machines, who is there, and what runs all night."""
+    rng = np.random.default_rng(METER_SEED)
+    heat = np.sum([heat for _, heat in rooms.values()], axis=0)
+    machines = sum(
+        np.nan_to_num(labelled_log(kind, seed, 60, days=DAYS, fault="").power_w) for kind, seed in MACHINES.values()
+    )
+    somebody = np.any(list(present.values()), axis=0)
+    whole = heat + machines + np.where(somebody, rng.gamma(1.4, 120, MINUTES), 0.0) + 46
+    kwh = whole.reshape(-1, METER_MIN).sum(axis=1) * S_PER_MIN / J_PER_KWH
+    return _csv("weir-cottage-meter.csv", {"Grid import kWh": _text(kwh, 3)}, METER_MIN * MS_PER_MIN)
 
 
 def _text(values: Floats, decimals: int) -> list[str]:

@@ -60,7 +60,8 @@ class DemoLists(unittest.TestCase):
         for home in (loft, cottage, demo_home("terrace-nine")):
             create_home(cls.app, home, DEMO)
         machines = cottage_logs(cottage)[2]
-        for home, log in ((loft, demo.machine_log_csv()), (loft, demo.meter_log_csv()), (cottage, machines)):
+        files = (demo.room_log_csv(), demo.machine_log_csv(), demo.meter_log_csv())
+        for home, log in (*((loft, each) for each in files), (cottage, machines)):
             upload = logs.keep_upload(cls.app, log.file_name, [log.text.encode()])
             logs.take(cls.app, home.id, upload, logs.proposal(cls.app, home, upload).suggested, DEMO)
 
@@ -70,7 +71,7 @@ class DemoLists(unittest.TestCase):
 
     def money(self, home_id: str, key: str) -> float:
         line = self.line(home_id, key)
-        assert line.money is not None
+        assert line.money is not None, (line.sentence, line.why)
         return line.money.value
 
     def standby_by_hand(self, watts: np.ndarray, step_s: float, price: float) -> float:
@@ -158,7 +159,7 @@ class DemoLists(unittest.TestCase):
                         per_k += room.loss_w_k.value * 8.76 * share * room.price / over
             squares += (0.5 * per_k) ** 2
         line = self.line("terrace-nine", "sensors")
-        assert line.money is not None
+        assert line.money is not None, (line.sentence, line.why)
         self.assertAlmostEqual(line.money.high, squares**0.5, places=6)
         self.assertEqual(line.money.value, 0.0)
 

@@ -157,6 +157,10 @@ class AYear(unittest.TestCase):
     def test_the_meters_night_less_the_plugs_is_what_nobody_has_measured(self) -> None:
         self.take(quarter_hours(np.full(20 * 96, 12.0), "Washer power W"))
         hours = np.arange(20 * 96) / 4 % 24
+        cold = 3.0 + 4.0 * np.sin(
+            np.arange(20 * 96) / 96
+        )  # the home heats with electricity: its nights must not follow
+        self.take(quarter_hours(cold, "Outdoor temperature °C"))
         self.take(quarter_hours(np.where(hours < 6, 0.03, 0.4), "Grid import kWh"))
         meter = self.found().meter
         assert meter is not None
@@ -164,6 +168,22 @@ class AYear(unittest.TestCase):
         self.assertAlmostEqual(meter.unexplained_w or 0, 108.0, places=6)
         self.assertEqual(meter.floor.counted_nights, 20)
         self.assertTrue(meter.floor.never_below)
+
+    def test_a_home_that_heats_with_electricity_has_no_year_of_its_winter_nights(self) -> None:
+        rng = np.random.default_rng(31)
+        cold = np.repeat(np.append(rng.uniform(-4, 14, 40), np.full(8, 17.0)), 96)
+        power = 180.0 + 60.0 * np.maximum(0.0, 15.5 - cold) + rng.normal(0, 25, cold.size)
+        self.take(quarter_hours(power / 4000, "Grid import kWh"))
+        meter = self.found().meter
+        assert meter is not None
+        self.assertIsNone(meter.floor_kwh_year)
+        self.assertIn("Import the temperature outdoors", meter.standing.why)
+        self.take(quarter_hours(cold, "Outdoor temperature °C"))
+        meter = self.found().meter
+        assert meter is not None
+        # A tenth of a night's intervals lie 1.28 standard deviations under its mean.
+        self.assertAlmostEqual(meter.standing.floor_w or 0, 180.0 - 1.28 * 25, delta=15.0)
+        self.assertGreater(meter.standing.heating_w, 300.0)
 
     def test_a_meter_with_missing_hours_says_which_and_sums_what_is_there(self) -> None:
         text = quarter_hours(np.full(40 * 96, 0.1), "Grid import kWh").splitlines()

@@ -3,7 +3,10 @@
 from collections.abc import Callable
 from decimal import Decimal
 
+import numpy as np
+
 from warmeter.cli.worked import Case
+from warmeter.core.saving.degree_days import autocorrelation, degree_day_fit
 from warmeter.core.saving.simple import simple_saving
 
 
@@ -23,4 +26,26 @@ def k1(i: Case) -> Case:
     }
 
 
-METHODS: dict[str, Callable[[Case], Case]] = {"K1.simple_saving": k1}
+def k3(i: Case) -> Case:
+    """Degree day regression."""
+    fit = degree_day_fit(*(np.array(i[name], dtype=float) for name in ("days", "hdd", "energy_kWh")))
+    return {
+        "base_per_day": fit.base_per_day,
+        "slope_per_hdd": fit.slope_per_degree_day,
+        "r2": fit.r2,
+        "cv_rmse_pct": fit.cv_rmse_pct,
+        "nmbe_pct": fit.nmbe_pct,
+    }
+
+
+def k7(i: Case) -> Case:
+    """Autocorrelation."""
+    found = autocorrelation(np.array(i["residuals"], dtype=float))
+    return {"rho1": found.rho1, "n_effective": found.effective}
+
+
+METHODS: dict[str, Callable[[Case], Case]] = {
+    "K1.simple_saving": k1,
+    "K3.degree_day_regression": k3,
+    "K7.autocorrelation": k7,
+}

@@ -269,6 +269,11 @@ class Home(Document):
         """The level that others are meant to save against: the first that is not meant to save."""
         return next((level for level in self.levels if not level.is_saving), None)
 
+    @property
+    def heats_with_electricity(self) -> bool:
+        """Whether a source of its heat draws from its meter."""
+        return any(source.kind in ("direct", "heat_pump") for source in self.sources)
+
     def zone_of_id(self, zone_id: str) -> Zone:
         """Return a zone by id; ``HomeError`` if it is not there."""
         return _by_id(self.zones, zone_id, "zone")

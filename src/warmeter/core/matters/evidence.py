@@ -147,9 +147,10 @@ class StartedMachine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NightBase:
-    """What the meter draws all night: floor [W], spread of the nights' floors [W], nights, what the plugs explain [W].
+    """What the meter draws in every night: floor [W], spread of the nights' floors [W], nights, what the plugs explain [W].
 
-    ``price`` is the mean over a year [currency/kWh].
+    ``price`` is the mean over a year [currency/kWh]. ``heating_down_w`` and ``heating_up_w`` are how far electric heating
+    in it may make it less or more [W]. ``hidden`` says why heating hides the floor, "" where it does not.
     """
 
     floor_w: float
@@ -157,6 +158,9 @@ class NightBase:
     nights: int
     plugs_w: float
     price: float
+    heating_down_w: float = 0.0
+    heating_up_w: float = 0.0
+    hidden: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -18,6 +18,7 @@ LEAST_FLOOR_W = 5.0
 SAVABLE, SAVABLE_LOW, SAVABLE_HIGH = 0.25, 0.0, 0.6
 # A walk through the circuits with the meter in view leaves a third of that doubt.
 WALK_FACTOR, WALK_MIN = 0.33, 20
+LOG_MIN = 5
 LEAST_ROSE_W = 0.3
 # A plug that cuts draws 0.3 to 1 W itself, half a watt as best (docs/methods Q12); a year rests unlike its log by so much.
 PLUG_LESS_W, PLUG_MORE_W, YEAR_DOUBT = 0.2, 0.5, 0.1
@@ -44,7 +45,7 @@ def machine_offers(evidence: HomeEvidence) -> Iterator[MeasureOffer]:
     for started in evidence.started:
         yield _week_more(started.name, started.appliance_id, f"runs:{started.appliance_id}", started.days)
     night = evidence.night
-    if night is not None and night.nights:
+    if night is not None and night.nights and not night.hidden:
         yield MeasureOffer(
             key="walk-circuits",
             title="Switch the circuits off one by one at night",
@@ -60,7 +61,7 @@ def machine_offers(evidence: HomeEvidence) -> Iterator[MeasureOffer]:
             how="its interval data, at a quarter of an hour or finer",
             causes=("floor",),
             factor=sqrt(night.nights / (night.nights + WEEK_DAYS)),
-            minutes=5,
+            minutes=LOG_MIN,
             days=WEEK_DAYS,
             step="import_log",
         )
@@ -73,7 +74,7 @@ def _week_more(name: str, appliance_id: str, cause: str, days: float) -> Measure
         how="leave its plug logging, then import the file",
         causes=(cause,),
         factor=sqrt(days / (days + WEEK_DAYS)),
-        minutes=5,
+        minutes=LOG_MIN,
         days=WEEK_DAYS,
         step="import_log",
         part_id=appliance_id,
@@ -182,7 +183,18 @@ def _run_hours(machine: StartedMachine, currency: str) -> Iterator[MatterLine]:
 
 
 def _night(night: NightBase, currency: str) -> Iterator[MatterLine]:
+    if night.hidden:
+        yield MatterLine(
+            key="night",
+            kind="unknown",
+            sentence="What runs all night cannot be told from heating",
+            why=f"Meter {night.floor_w:.0f} W over {night.nights} nights. {night.hidden}",
+            minutes=LOG_MIN,
+            step="import_log",
+        )
+        return
     unexplained_w = night.floor_w - night.plugs_w
+    per_w = SAVABLE * float(HOURS_A_YEAR) / 1000 * night.price
     year = unexplained_w * float(HOURS_A_YEAR) / 1000 * night.price
     if unexplained_w < LEAST_FLOOR_W or SAVABLE * year < LEAST_MONEY:
         return
@@ -193,6 +205,7 @@ def _night(night: NightBase, currency: str) -> Iterator[MatterLine]:
         doubts=(
             MoneyDoubt(cause="savable", down=(SAVABLE - SAVABLE_LOW) * year, up=(SAVABLE_HIGH - SAVABLE) * year),
             MoneyDoubt(cause="floor", down=half, up=half),
+            MoneyDoubt(cause="night heating", down=night.heating_down_w * per_w, up=night.heating_up_w * per_w),
         ),
     )
     yield MatterLine(

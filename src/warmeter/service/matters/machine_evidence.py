@@ -132,10 +132,14 @@ def night_base(app: App, home: Home, plugs_w: float) -> NightBase | None:
     price = mean_price(home, app.clock(home).local(meter.last_ms).date())
     if not floors.size or meter.floor.floor_w is None or price is None:
         return None
+    standing = meter.standing
     return NightBase(
-        floor_w=meter.floor.floor_w,
+        floor_w=meter.floor.floor_w if standing.floor_w is None else standing.floor_w,
         night_sd_w=float(floors.std(ddof=1)) if floors.size > 1 else float(floors[0]),
         nights=int(floors.size),
         plugs_w=plugs_w,
         price=float(price),
+        heating_down_w=standing.down_w,
+        heating_up_w=standing.up_w,
+        hidden=standing.why,
     )

@@ -93,17 +93,23 @@ def left_on_result(app: App, home: Home, part_id: str) -> NuisanceResult:  # noq
         meter = meter_of(app, home, 0.0)
     except NotKnowable as why:
         return NuisanceResult(sentence=str(why), is_answered=False)
-    floor = meter.floor
-    if floor.floor_w is None or meter.floor_kwh_year is None:
+    floor, standing = meter.floor, meter.standing
+    if floor.floor_w is None:
         words = "No night of this log is known well enough: four fifths of 01:00 to 05:00 are needed."
         return NuisanceResult(sentence=words, is_answered=False, bars=_bars(app, home, meter))
+    if standing.floor_w is None or meter.floor_kwh_year is None:
+        words = f"{floor.floor_w:.0f} W run all night in this log. {standing.why}"
+        return NuisanceResult(sentence=words, is_answered=False, bars=_bars(app, home, meter), more=LEFT_ON_MORE)
     price = mean_price(home, app.clock(home).local(meter.last_ms).date())
     money = meter.floor_money_year
     low = f", {floor.p10_w:.0f} to {floor.p90_w:.0f} W in eight nights of ten" if floor.p10_w and floor.p90_w else ""
     never = "On no night was less drawn. " if floor.never_below else ""
+    if standing.heating_w > 0:
+        low = f" of a mild night; {standing.heating_w:.0f} W more rise with the cold, as heating does, and are left out"
+        never = ""
     cost = "" if money is None else f" and {money:.0f} {home.currency}"
     words = (
-        f"{floor.floor_w:.0f} W run all night{low}: standing still costs {meter.floor_kwh_year:.0f} kWh{cost} a year. "
+        f"{standing.floor_w:.0f} W run all night{low}: standing still costs {meter.floor_kwh_year:.0f} kWh{cost} a year. "
         f"{never}What keeps food cold is in it."
     )
     facts = (
@@ -113,7 +119,7 @@ def left_on_result(app: App, home: Home, part_id: str) -> NuisanceResult:  # noq
         FoundNumber(label="Highest interval", value=meter.highest_w, unit="W"),
         FoundNumber(
             label="Share that stands still",
-            value=None if not meter.whole.mean_w else 100 * floor.floor_w / meter.whole.mean_w,
+            value=None if not meter.whole.mean_w else 100 * standing.floor_w / meter.whole.mean_w,
             unit="%",
         ),
     )
@@ -125,8 +131,10 @@ def left_on_result(app: App, home: Home, part_id: str) -> NuisanceResult:  # noq
             unit=f"{home.currency} a year",
             value=float(money),
             decimals=0,
-            formula="night floor · 8760 h/1000 · price",
-            substituted=f"{floor.floor_w:.1f} W · 8760 h/1000 · {price:.4f} = {money:.2f}",
+            low=float(money) * (1 - standing.down_w / standing.floor_w) if standing.floor_w else None,
+            high=float(money) * (1 + standing.up_w / standing.floor_w) if standing.floor_w else None,
+            formula="what stands of the night floor · 8760 h/1000 · price",
+            substituted=f"{standing.floor_w:.1f} W · 8760 h/1000 · {price:.4f} = {money:.2f}",
             method="Q9 night floor",
         )
     return NuisanceResult(

@@ -14,12 +14,13 @@ from warmeter.core.readings.intervals import Completeness, DayIntervals, complet
 from warmeter.core.readings.record import ENERGY_KINDS, Readings, SeriesRecord
 from warmeter.core.readings.resample import mean_over_steps, stretches
 from warmeter.core.saving.simple import HOURS_A_YEAR, exact
-from warmeter.core.signature.night_floor import NightFloor, night_floor
+from warmeter.core.signature.night_floor import FROM_MIN, TO_MIN, NightFloor, night_floor
+from warmeter.core.signature.standing_floor import StandingFloor, standing_floor
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import J_PER_KWH
+from warmeter.core.units import J_PER_KWH, MS_PER_H
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
-from warmeter.service.readings.room_logs import heard_stretch, means, series_of
+from warmeter.service.readings.room_logs import heard_stretch, instants, means, series_of
 from warmeter.store.readings import StoredSeries
 
 FINEST_S = 60
@@ -61,10 +62,12 @@ class Meter:
         Mean power of each 24 h from the first midnight, NaN where less than four fifths is known [W].
     floor : NightFloor
         Of import less export.
+    standing : StandingFloor
+        What of the floor stands all year.
     plugs_w : float
         What the plugs show at rest [W].
     floor_kwh_year, floor_money_year : Decimal or None
-        The floor drawn all year; money is None without a tariff.
+        What stands all year, drawn all year; money is None without a tariff.
     """
 
     first_ms: int
@@ -79,14 +82,15 @@ class Meter:
     highest_ms: int
     daily_w: Floats
     floor: NightFloor
+    standing: StandingFloor
     plugs_w: float
     floor_kwh_year: Decimal | None
     floor_money_year: Decimal | None
 
     @property
     def unexplained_w(self) -> float | None:
-        """Floor less what the plugs show at rest [W]; None without a floor."""
-        return None if self.floor.floor_w is None else self.floor.floor_w - self.plugs_w
+        """What stands all year less what the plugs show at rest [W]; None where it is not known."""
+        return None if self.standing.floor_w is None else self.standing.floor_w - self.plugs_w
 
 
 _METERS: Cache[Meter] = Cache(8)
@@ -101,7 +105,7 @@ def meter_of(app: App, home: Home, plugs_w: float) -> Meter:
         Without the meter's readings.
     """
     imports = app.readings.import_stamp(home.id)
-    key = str(app.engine.url), home.id, home.time_zone, home.tariffs, imports, plugs_w
+    key = str(app.engine.url), home.id, home.time_zone, home.tariffs, home.devices, home.sources, imports, plugs_w
     return _METERS.get(key, lambda: _read_meter(app, home, plugs_w))
 
 
@@ -163,7 +167,10 @@ def _read_meter(app: App, home: Home, plugs_w: float) -> Meter:
     first, last = found.days[0].date, found.days[-1].date
     top = int(np.argmax(intervals.watts))
     floor = _floor(app, home, _finest(app, home), clock)
-    kwh = None if floor.floor_w is None else exact(floor.floor_w) * HOURS_A_YEAR / 1000
+    standing = standing_floor(
+        floor, _night_outdoors_c(app, home, floor, clock), electric_heating=home.heats_with_electricity
+    )
+    kwh = None if standing.floor_w is None else exact(standing.floor_w) * HOURS_A_YEAR / 1000
     return Meter(
         first_ms=int(intervals.start_ms[0]),
         last_ms=int(intervals.end_ms.max()),
@@ -177,6 +184,7 @@ def _read_meter(app: App, home: Home, plugs_w: float) -> Meter:
         highest_ms=int(intervals.start_ms[top]),
         daily_w=_daily_w(intervals, clock.day(first).start_ms, len(found.days)),
         floor=floor,
+        standing=standing,
         plugs_w=plugs_w,
         floor_kwh_year=kwh,
         floor_money_year=None if kwh is None else money_of_even_use(home, last, kwh),
@@ -241,3 +249,14 @@ def _floor(app: App, home: Home, finest: list[StoredSeries], clock: LocalClock) 
     return night_floor(
         at, power, step_s=step, clock=clock, first=clock.local(start).date(), last=clock.local(last).date()
     )
+
+
+def _night_outdoors_c(app: App, home: Home, floor: NightFloor, clock: LocalClock) -> list[float | None]:
+    """Return the mean temperature outdoors of each night, None where nothing of it was heard [°C]."""
+    series = series_of(app, home.id, "outdoor_temperature", "")
+    if not series or not floor.nights:
+        return [None] * len(floor.nights)
+    at = [np.arange(clock.instant(n.date, FROM_MIN), clock.instant(n.date, TO_MIN) + 1, MS_PER_H) for n in floor.nights]
+    ends = np.cumsum([each.size for each in at])[:-1]
+    values = np.split(instants(app, home, series, np.concatenate(at)), ends)
+    return [None if np.isnan(each).all() else float(np.nanmean(each)) for each in values]

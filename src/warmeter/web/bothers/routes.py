@@ -222,6 +222,8 @@ def _said(home: Home, way: WayIn, part_id: str) -> dict[str, str]:
             said[name] = "" if minute is None else clock_time(minute)
     if home.tariffs and len(home.tariffs[-1].rates) == 1:
         said["price"] = f"{home.tariffs[-1].rates[0].price_per_kwh.normalize():f}"
+    if home.heats_with_electricity:
+        said["is_heated_with_electricity"] = "on"
     machine = next((a for a in home.appliances if a.id == part_id), None)
     room = _room_of(home, part_id)
     if machine is not None:

@@ -56,7 +56,10 @@ def _of_room(_: Home, room_id: str) -> tuple[WantedColumn, ...]:
 
 
 def _of_meter(_: Home, __: str) -> tuple[WantedColumn, ...]:
-    return (WantedColumn(quantity="grid_import_w", subject=""),)
+    return (
+        WantedColumn(quantity="grid_import_w", subject=""),
+        WantedColumn(quantity="outdoor_temperature", subject="", is_needed=False),
+    )
 
 
 def _of_leak(home: Home, rule_id: str) -> tuple[WantedColumn, ...]:
@@ -151,8 +154,16 @@ WAYS: tuple[WayIn, ...] = (
         title="Something is left on",
         begins="begins with the meter at night",
         asks=(
-            AskedInput(name="file", label="The meter's log", kind="file", note="interval data of a week or more"),
+            AskedInput(
+                name="file",
+                label="The meter's log",
+                kind="file",
+                note="interval data of a week or more; temperature outdoors helps",
+            ),
             _PRICE,
+            AskedInput(
+                name="is_heated_with_electricity", label="Electricity heats the home", kind="tick", is_needed=False
+            ),
         ),
         command=LeftOn,
         wanted=_of_meter,

@@ -9,6 +9,7 @@ from warmeter import __version__
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import SourceKind
+from warmeter.core.saving.like_for_like import LikeForLike
 from warmeter.core.sentence import in_unit
 from warmeter.core.timegrid import LocalClock
 from warmeter.service.app import App
@@ -109,16 +110,29 @@ def _in_sight(listed: Listed, summary: MattersSummary | None) -> str:
 
 
 def _week(listed: Listed, week: WeekCost) -> WeekView:
-    weather = ""
+    words = []
     if week.colder is not None:
         share = round(100 * abs(week.colder))
-        weather = f"{share} % {'colder' if week.colder > 0 else 'milder'} by degree days" if share else "as cold"
+        words.append(f"{share} % {'colder' if week.colder > 0 else 'milder'} by degree days" if share else "as cold")
+    if week.like is not None:
+        words.append(_like_for_like(week.like, listed.currency))
     return WeekView(
         cost=show.money(week.cost, listed.currency),
         before=show.money(week.cost_before, listed.currency),
         more=show.money(week.cost - week.cost_before, listed.currency, is_signed=True),
-        weather=weather,
+        weather="; ".join(words),
     )
+
+
+def _like_for_like(like: LikeForLike, currency: str) -> str:
+    """Return a difference without the weather's share; about the same where its range holds nought."""
+    low, high = sorted((abs(like.low), abs(like.high)))
+    ends = f"({show.money(low, currency)} to {show.money(high, currency)})"
+    if like.low <= 0 <= like.high:
+        return f"like for like about the same ({show.money(like.low, currency, is_signed=True)} to " + (
+            f"{show.money(like.high, currency, is_signed=True)})"
+        )
+    return f"like for like {show.money(abs(like.more), currency)} {'more' if like.more > 0 else 'less'} {ends}"
 
 
 def _kept(line: HomeLine) -> Listed | None:

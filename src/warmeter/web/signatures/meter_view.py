@@ -92,7 +92,7 @@ def _night(home: Home, meter: Meter) -> list[str]:
     """Return what the meter's nights say, in sentences."""
     floor = meter.floor
     all_nights = len(floor.nights)
-    if floor.floor_w is None or meter.unexplained_w is None:
+    if floor.floor_w is None:
         return [f"Of {all_nights} nights none is known well enough (four fifths of 01:00 to 05:00)."]
     spread = f"{show.number(floor.p10_w)} to {show.number(floor.p90_w)} W in eight of ten"
     never = (
@@ -102,6 +102,18 @@ def _night(home: Home, meter: Meter) -> list[str]:
     )
     left = all_nights - floor.counted_nights
     unknown = f"; {left} more are not known well enough" if left else ""
+    usual = (
+        f"Between 01:00 and 05:00 the home usually draws about {show.number(floor.floor_w)} W ({spread} of "
+        f"{floor.counted_nights} nights{unknown}). {never}"
+    )
+    if meter.unexplained_w is None:
+        return [usual, meter.standing.why]
+    heating = (
+        f"About {show.number(meter.standing.heating_w)} W of it rise with the cold, as heating does, and are left out; "
+        f"{show.number(meter.standing.floor_w)} W stand all year. "
+        if meter.standing.heating_w > 0
+        else ""
+    )
     rest = (
         f"The plugs explain {show.number(meter.plugs_w)} W of it; nobody has measured the other "
         f"{show.number(meter.unexplained_w)} W."
@@ -110,10 +122,9 @@ def _night(home: Home, meter: Meter) -> list[str]:
         "log's days differ."
     )
     return [
-        f"Between 01:00 and 05:00 the home usually draws about {show.number(floor.floor_w)} W ({spread} of "
-        f"{floor.counted_nights} nights{unknown}). {never}",
-        rest,
-        f"Drawn all year, the floor is {show.number(float(meter.floor_kwh_year or 0))} kWh, "
+        usual,
+        f"{heating}{rest}",
+        f"Drawn all year, that is {show.number(float(meter.floor_kwh_year or 0))} kWh, "
         f"{show.money(meter.floor_money_year, home.currency)}.",
     ]
 
