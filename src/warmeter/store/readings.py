@@ -11,6 +11,7 @@ import numpy as np
 from sqlalchemy import Connection, Engine, and_, case, delete, func, select, update
 
 from warmeter.core.arrays import Ints
+from warmeter.core.errors import NotKnowable
 from warmeter.core.quantity import CLIMATE
 from warmeter.core.readings.csvlog import TakenSeries
 from warmeter.core.readings.record import Readings, SeriesRecord
@@ -143,13 +144,21 @@ class ReadingStore:
             return np.array(connection.execute(query).scalars().all(), dtype=np.int64)
 
     def span(self, series_id: int) -> tuple[int, int]:
-        """Return (first, last) reading of a series that holds readings [ms UTC]."""
+        """Return (first, last) reading of a series [ms UTC].
+
+        Raises
+        ------
+        NotKnowable
+            If it holds no reading: its import was taken back since the series was looked up.
+        """
         return remembered(("span", self._engine, series_id), lambda: self._span(series_id))
 
     def _span(self, series_id: int) -> tuple[int, int]:
         query = select(func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms)).where(CHUNK.c.series_id == series_id)
         with reading(self._engine) as connection:
             first, last = connection.execute(query).one()
+        if first is None:
+            raise NotKnowable("A log was taken back just now.", "Load the page anew.")
         return int(first), int(last)
 
     def bounds(self, home_id: str) -> tuple[int, int] | None:

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from tests.homes import small_home
 from tests.served import fresh_app
+from warmeter.core.errors import NotKnowable
 from warmeter.service.app import Person
 from warmeter.service.homes import editing
 from warmeter.service.readings import logs
@@ -63,6 +64,13 @@ class Replacing(unittest.TestCase):
             held = self.app.readings.readings(series.id)
             found += zip(((held.at_ms - FIRST_MS) // HOUR_MS).tolist(), held.value.tolist(), strict=True)
         return sorted(found)
+
+    def test_a_series_whose_log_was_taken_back_meanwhile_says_so(self) -> None:
+        taken = self.brought("a", [(0, 20.0), (1, 20.5)], replaces=False)
+        series = self.app.readings.series("home1")[0]
+        logs.take_back(self.app, "home1", taken, ANN)
+        with self.assertRaisesRegex(NotKnowable, "taken back just now"):
+            self.app.readings.span(series.id)
 
     def test_a_different_value_is_kept_or_taken_as_asked_and_the_old_one_returns(self) -> None:
         first = [(hour, 20.0) for hour in range(60)]
