@@ -26,6 +26,32 @@ def cold_room_csv() -> str:
     return room_csv(14, "Parlour")
 
 
+def warm_room_csv(over_k: float = 0.0, sun_w: float = 0.0, mean_c: float = 4.0, days: int = 10) -> str:
+    """Return a den every ten minutes: its thermostat asks so much over 20 °C by day and 16 °C at night, sun from 13 to 16.
+
+    Air and walls are two stores.
+    """
+    air, walls, is_on = 18.0, 18.0, False
+    lines = ["Zeit;Den temperature (°C);Outdoor temperature (°C);Den heat (W)"]
+    for k in range(days * 144):
+        hour = (k / 6) % 24
+        outdoor = mean_c + 4.0 * float(np.cos(2 * np.pi * (hour - 14) / 24))
+        asked = 20.0 + over_k if 6.5 <= hour < 22 else 16.0
+        heated = 0.0
+        for _ in range(10):
+            is_on = air < asked + (0.2 if is_on else -0.2)
+            heat = 1500.0 if is_on else 0.0
+            gain = sun_w if 13 <= hour < 16 else 0.0
+            flow = 150.0 * (air - walls)
+            air += (heat + gain - 40.0 * (air - outdoor) - flow) / (60.0 * 90.0)
+            walls += flow / (60.0 * 1500.0)
+            heated += heat / 10
+        stamp = f"{from_ms(START_MS + k * 600_000):%d.%m.%Y %H:%M}"
+        values = f"{air:.1f};{outdoor:.1f};{heated:.0f}".replace(".", ",")
+        lines.append(f"{stamp};{values}")
+    return "\n".join(lines) + "\n"
+
+
 def meter_csv(days: int = 14, floor_w: float = 95.0) -> str:
     """Return a meter's quarter hours [kWh]: a floor all night, more by day."""
     rng, lines = np.random.default_rng(8), ["Interval start,Usage (kWh)"]

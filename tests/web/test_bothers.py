@@ -163,6 +163,11 @@ class Bothered(Case):
         self.assertIn("several rates", answer.text)
         self.assertEqual(self.answer("home1", "left-on", nuisance_logs.meter_csv(8)).status_code, 200)
 
+    def test_too_warm_is_asked_and_kept_in_the_address(self) -> None:
+        page = plain_spaces(self.client.get("/homes/home1/bothers?way=cold&of=study&trouble=warm").text)
+        self.assertRegex(page, r'<option value="warm" selected>too warm')
+        self.assertRegex(page, r'id="result">Import its temperature')
+
     def test_every_step_of_it_can_be_undone(self) -> None:
         home_id = self.begun("window")
         self.answer(home_id, "window", nuisance_logs.window_csv(3), room="Bath", has_contact="yes", heater_w="1500")

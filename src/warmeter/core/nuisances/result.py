@@ -57,6 +57,8 @@ class NuisanceResult:
         The usual caution, where it can hurt.
     figure : Figure or None
         How its main number was worked out.
+    step : PageStep or None
+        Where one goes on, if elsewhere than usual for its way in.
     """
 
     sentence: str
@@ -66,3 +68,4 @@ class NuisanceResult:
     more: tuple[More, ...] = ()
     caution: str = ""
     figure: Figure | None = None
+    step: PageStep | None = None

@@ -1,6 +1,8 @@
 """A cold room: how far short it was at the hour that counts, and how early its heating must start."""
 
+from dataclasses import dataclass
 from datetime import timedelta
+from typing import Literal
 
 import numpy as np
 
@@ -25,6 +27,13 @@ MORE = (
     More(title="Its windows and walls", text="A surveyed loss beside the learnt one.", step="survey", minutes=10),
     More(title="Another fortnight of log", text="A narrower range of the lead time.", step="import_log", minutes=1),
 )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomSaid:
+    """What bothers in a room: too cold or too warm."""
+
+    trouble: Literal["cold", "warm"] = "cold"
 
 
 def cold_room_result(app: App, home: Home, room_id: str) -> NuisanceResult:

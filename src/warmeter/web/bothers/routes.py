@@ -29,9 +29,10 @@ from warmeter.service.nuisances.beginning import (
     learn_room,
     tell_when_finished,
 )
-from warmeter.service.nuisances.cold_room_result import cold_room_result
+from warmeter.service.nuisances.cold_room_result import RoomSaid, cold_room_result
 from warmeter.service.nuisances.costs_result import costs_result, counter_csv, left_on_result
 from warmeter.service.nuisances.machine_result import machine_result
+from warmeter.service.nuisances.warm_room_result import warm_room_result
 from warmeter.service.nuisances.water_result import WaterSaid, water_result
 from warmeter.service.nuisances.window_result import window_result
 from warmeter.service.readings import logs
@@ -46,7 +47,8 @@ from warmeter.web.working import WorkingPart, working_view
 router = APIRouter()
 READ_BYTES = 256 * 1024
 COLUMN = "column."
-WATER_SAID = tuple(field.name for field in fields(WaterSaid))
+# What was said for the result alone goes with its address.
+SAID = tuple(field.name for said in (WaterSaid, RoomSaid) for field in fields(said))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -138,7 +140,7 @@ def answer(
     except (ReadingError, NotKnowable, HomeError) as error:
         return _page(request, home_id, way, texts, refused=str(error), upload=upload, status=422)
     _follow(request, home_id, way, part_id)
-    kept = {name: texts[name] for name in WATER_SAID if texts.get(name)}
+    kept = {name: texts[name] for name in SAID if texts.get(name)}
     address = request.url_for("bothers", home_id=home_id).path
     query = "&".join(f"{k}={quote(v)}" for k, v in {"way": way.key, "of": part_id, **kept}.items())
     return RedirectResponse(f"{address}?{query}", status_code=303)
@@ -183,7 +185,7 @@ def _page(
         ways=WAYS,
         way=way,
         part_id=part_id,
-        query={"way": way.key, "of": part_id, **{k: v for k, v in request.query_params.items() if k in WATER_SAID}},
+        query={"way": way.key, "of": part_id, **{k: v for k, v in request.query_params.items() if k in SAID}},
         t={**known, **dict(request.query_params), **typed},
         errors=errors or {},
         token="" if upload is None else upload.token,
@@ -301,5 +303,8 @@ def _result(request: Request, home: Home, way: WayIn, part_id: str) -> NuisanceR
         return None
     if way.key == "water":
         return water_result(app, home, part_id, read_query(WaterSaid, request.query_params))
-    results = {"machine": machine_result, "cold": cold_room_result, "window": window_result}
+    if way.key == "cold":
+        said = read_query(RoomSaid, request.query_params)
+        return (warm_room_result if said.trouble == "warm" else cold_room_result)(app, home, part_id)
+    results = {"machine": machine_result, "window": window_result}
     return results[way.key](app, home, part_id)

@@ -79,6 +79,8 @@ class FoundView:
 def found_view(home: Home, found: NuisanceResult, part_id: str, key: str) -> FoundView:
     """Return a result as it is shown."""
     step_url, step_name = _step(home, key, part_id)
+    if found.step is not None:
+        step_url, step_name = url_of(home, found.step, part_id), STEP[found.step][1]
     return FoundView(
         sentence=found.sentence,
         is_answered=found.is_answered,

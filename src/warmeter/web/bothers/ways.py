@@ -94,6 +94,7 @@ _HEATER = AskedInput(name="heater", label="What heats it", kind="select", option
 _HEATER_W = AskedInput(
     name="heater_w", label="Its rated heat, W", kind="number", note="from its plate; 1.5 kW is understood"
 )
+_TROUBLES = {"cold": "too cold", "warm": "too warm"}
 _TELL = AskedInput(name="tell", label="Who is told", usual="Everybody")
 WAYS: tuple[WayIn, ...] = (
     WayIn(
@@ -114,10 +115,11 @@ WAYS: tuple[WayIn, ...] = (
     ),
     WayIn(
         key="cold",
-        title="A room is cold when it should be warm",
+        title="A room is cold when it should be warm, or the reverse",
         begins="begins with some days of its log",
         asks=(
             AskedInput(name="room", label="Which room"),
+            AskedInput(name="trouble", label="It is", kind="select", options=_TROUBLES, usual="cold"),
             AskedInput(name="file", label="Its log", kind="file", note="temperature in and out, and the heat given"),
             AskedInput(name="warm_by", label="Warm from", kind="time", usual="06:30"),
             AskedInput(name="warm_c", label="How warm", kind="number", usual="20", quantity="°C"),

@@ -8,6 +8,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.matters.line import MatterKind, MatterLine, MeasureOffer
 from warmeter.core.matters.ranking import Matters, MeasureNext, MoneySum
 from warmeter.core.page_step import PageStep
+from warmeter.core.units import MIN_PER_H
 from warmeter.web import format as show
 from warmeter.web.links import link
 from warmeter.web.matters.intervals import WIDTH, AmountAxis, AmountTick, Interval, axis_of
@@ -33,7 +34,6 @@ STEP: Mapping[PageStep, tuple[str, str]] = {
     "import_log": ("i", "Import"),
 }
 MOST_MEASURES, NARROW_WIDTH = 3, 256
-MIN_PER_H = 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
