@@ -6,15 +6,17 @@ from dataclasses import replace
 from datetime import date
 
 from fastapi.testclient import TestClient
-from sqlalchemy import event
+from sqlalchemy import event, update
 
 from tests.homes import small_home
 from tests.web.test_pages import ANN, Case, plain_spaces
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.document import Home
 from warmeter.service.homes import editing
-from warmeter.service.matters.summary import open_lines
+from warmeter.service.matters.ahead import keep_summaries
+from warmeter.service.matters.summary import open_lines, read_summary
 from warmeter.store.matters import Visit
+from warmeter.store.tables import REVISION
 from warmeter.web.app import create_app
 
 LEAK = Device(id="leak", name="Sink leak sensor", kind="leak_sensor", power="battery", room_id="study")
@@ -111,6 +113,20 @@ class MattersPages(Case):
             if row["GBP a year"]:
                 self.assertLessEqual(float(row["low"]), float(row["GBP a year"]))
                 self.assertLessEqual(float(row["GBP a year"]), float(row["high"]))
+
+    def test_a_home_that_was_never_opened_stands_in_the_list_with_its_waits(self) -> None:
+        self.with_logs()
+        broken = replace(small_home(), id="broken", name="Broken")
+        editing.create_home(self.app, broken, ANN)
+        with self.app.engine.begin() as connection:
+            connection.execute(update(REVISION).where(REVISION.c.home_id == "broken").values(document=b"spoilt"))
+        self.assertIsNone(self.app.matters.kept(["home1"]).get("home1"))
+        keep_summaries(self.app)
+        kept = read_summary(self.app.matters.kept(["home1"]).get("home1"))
+        home, _ = self.app.homes.load("home1")
+        assert kept is not None
+        self.assertEqual(kept.open, open_lines(self.app, home).open)
+        self.assertIn(str(kept.waits), plain_spaces(self.client.get("/").text))
 
     def test_since_the_last_visit(self) -> None:
         first = self.client.post("/homes/home1/matters/seen")

@@ -2,11 +2,12 @@
 
 import numpy as np
 
-from warmeter.core.appliance.setting_question import answer_of
+from warmeter.core.appliance.setting_question import SettingAnswer, answer_of
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.conditions.machine_does import MachineDoes
 from warmeter.core.home.document import Home
 from warmeter.core.nuisances.result import DayBars, FoundNumber, More, NuisanceResult
+from warmeter.core.signature.tuner import Setting
 from warmeter.core.units import S_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.rules.replays import replay
@@ -72,6 +73,7 @@ def machine_result(app: App, home: Home, machine_id: str) -> NuisanceResult:
     sentence = (
         f"Tell {people} when {machine.name} has drawn {setting.threshold_w:g} W or less for "
         f"{setting.wait_s / S_PER_MIN:g} min: {verdict.missed} missed, {verdict.false} false in {verdict.asked} runs{late}."
+        f"{_free_band(answer, setting)}"
     )
     facts += [
         FoundNumber(label="Finish missed", value=verdict.missed, unit=f"of {verdict.asked}"),
@@ -82,6 +84,15 @@ def machine_result(app: App, home: Home, machine_id: str) -> NuisanceResult:
     ]
     more = MORE if home.tariffs else (*MORE, PRICE)
     return NuisanceResult(sentence=sentence, is_answered=True, facts=tuple(facts), bars=bars, more=more)
+
+
+def _free_band(answer: SettingAnswer, setting: Setting) -> str:
+    """Return in words between which thresholds the setting in use may move; "" where it is not the proposed one."""
+    best = answer.proposed
+    if best is None or best.rounded.setting != setting:
+        return ""
+    low, high = best.proposal.safe_w
+    return f" Any threshold from {low:.3g} to {high:.3g} W does as well."
 
 
 def _at_most(asked: int, missed: int) -> float | None:

@@ -41,12 +41,27 @@ from warmeter.web.bothers.region import region_of
 from warmeter.web.bothers.view import FoundView, HaveRow, found_view, have_rows
 from warmeter.web.bothers.ways import WAYS, AskedInput, WayIn, way_of
 from warmeter.web.form_reader import FormError, Texts, form_file, form_texts, read_form, read_query
-from warmeter.web.page import JobView, Page, app_of, frame_of, job_view, person_of, render, units_of
+from warmeter.web.page import (
+    JobView,
+    Page,
+    app_of,
+    frame_of,
+    job_view,
+    person_of,
+    render,
+    strip_width,
+    told_width,
+    units_of,
+)
+from warmeter.web.signatures.view import last_run_strip
+from warmeter.web.strip.draw import DrawnStrip
 from warmeter.web.working import WorkingPart, working_view
 
 router = APIRouter()
 READ_BYTES = 256 * 1024
 COLUMN = "column."
+WAYS_PX = 232  # the column of the six ways with its gap, which stands beside from a window of the second width on
+BESIDE_FROM_PX, LEAST_STRIP_PX = 900, 420
 # What was said for the result alone goes with its address.
 SAID = tuple(field.name for said in (WaterSaid, RoomSaid) for field in fields(said))
 
@@ -74,6 +89,7 @@ class BothersPage(Page):
     questions: LogQuestions | None
     refused: str
     found: FoundView | None
+    strip: DrawnStrip | None
     have: list[HaveRow]
     job: JobView | None
     currency: str
@@ -193,12 +209,19 @@ def _page(
         questions=questions,
         refused=refused,
         found=None if found is None else found_view(home, found, part_id, way.key),
+        strip=last_run_strip(app, home, part_id, _run_width(request)) if found and way.key == "machine" else None,
         have=have_rows(app, home),
         job=job_view(job, ""),
         currency=home.currency,
         unit_sign=show.temperature_unit(home),
     )
     return render(request, "bothers/page.html", view, status)
+
+
+def _run_width(request: Request) -> int:
+    """Return the px that a strip may take beside the six ways."""
+    beside = told_width(request) >= BESIDE_FROM_PX
+    return max(LEAST_STRIP_PX, strip_width(request) - (WAYS_PX if beside else 0))
 
 
 def usual_of(ask: AskedInput, units: Units) -> str:

@@ -1,6 +1,6 @@
 """A machine's page: the stretch in view, a question with its map, the cycles; all ready strings."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Annotated
 
@@ -11,6 +11,7 @@ from warmeter.core.appliance.machine_record import MachineRecord
 from warmeter.core.appliance.setting_question import answer_of
 from warmeter.core.edits.cycle_labels import CycleSpan
 from warmeter.core.edits.machine_commands import WaitMin
+from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Asking, Watts
 from warmeter.core.home.presets import TELLS_LABEL
@@ -20,7 +21,7 @@ from warmeter.core.signature.tuner import Setting
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
-from warmeter.service.signatures.machines import compared_witness, cost_between
+from warmeter.service.signatures.machines import compared_witness, cost_between, machine_record
 from warmeter.web import format as show
 from warmeter.web.form_reader import read_query
 from warmeter.web.form_texts import cycle_span
@@ -184,6 +185,22 @@ def signature_view(app: App, record: MachineRecord, home: Home, asked: Asked, *,
     )
 
 
+def last_run_strip(app: App, home: Home, machine_id: str, width: int) -> DrawnStrip | None:
+    """Return the last whole run of an appliance with when the setting in use tells its end, only to look at; None without
+    one.
+    """
+    try:
+        record = machine_record(app, home, machine_id)
+    except NotKnowable:
+        return None
+    answer = answer_of(record, "finished")
+    if not record.found.whole or answer.in_use is None:
+        return None
+    shown = replace(_around(record, record.found.whole[-1]), chosen=None)
+    told = drawn_settings(answer)[:1]
+    return stretch_strip(record, home, app.clock(home), shown, told, answer.in_use.setting.threshold_w, width)
+
+
 def _chosen(record: MachineRecord, asked: Asked) -> Cycle | None:
     """Return the cycle the address names, else one near it, else the last; None of none."""
     cycles = record.found.cycles
@@ -204,6 +221,11 @@ def _shown(record: MachineRecord, asked: Asked, chosen: Cycle | None) -> Shown:
         return Shown(start_ms=asked.start_ms, end_ms=asked.end_ms, chosen=chosen)
     if chosen is None:
         return Shown(start_ms=record.start_ms, end_ms=record.at_ms(record.power_w.size), chosen=None)
+    return _around(record, chosen)
+
+
+def _around(record: MachineRecord, chosen: Cycle) -> Shown:
+    """Return a cycle with what is around it."""
     start, end = span_of_cycle(record, chosen)
     around = max(AROUND * (end - start), LEAST_SHOWN_MIN * MS_PER_MIN)
     wait_ms = min(record.found.learnt.setting.wait_s * 1500, end - start)
