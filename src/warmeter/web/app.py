@@ -36,6 +36,7 @@ from warmeter.web.rules import routes as rules
 from warmeter.web.security import guard
 from warmeter.web.sheet import routes as sheet
 from warmeter.web.signatures import routes as signatures
+from warmeter.web.step_links import led
 from warmeter.web.strip.thin import thinned
 from warmeter.web.survey import device_routes, file_routes, heating_routes, plan_routes, record
 from warmeter.web.tariff import routes as tariff
@@ -103,7 +104,7 @@ def create_app(app: App, key: str = "") -> FastAPI:
     for module in MODULES:
         web.include_router(module.router)
     take_routes(module.router for module in MODULES)
-    TEMPLATES.env.globals |= {"url_for": url_for, "link": link}
+    TEMPLATES.env.globals |= {"url_for": url_for, "link": link, "led": led}
     TEMPLATES.env.globals["static"] = static_url
     _handle_errors(web)
     return web

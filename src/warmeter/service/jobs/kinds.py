@@ -5,6 +5,7 @@ import logging
 from warmeter.core.errors import WarmeterError
 from warmeter.service.app import App
 from warmeter.service.logfile import note
+from warmeter.service.matters.ahead import keep_summary_anew
 from warmeter.service.readings.logs import run_import
 from warmeter.service.rules.rule_tuning import run_sweep
 from warmeter.service.timetable.comparisons import run_comparison
@@ -49,6 +50,8 @@ def run_job(app: App, job_id: int) -> None:
         sentence = f"Something that nobody foresaw: {type(error).__name__}; nothing was changed"
     app.work.end(job_id, state, sentence)
     note("job ended", job=job_id, kind=job.kind, state=state)
+    if job.kind == "fit" and state == "done":
+        keep_summary_anew(app, job.home_id)
 
 
 def _run(app: App, job: Job) -> str:

@@ -25,17 +25,23 @@ def work_out_ahead(app: App) -> threading.Thread:
 
 
 def keep_summaries(app: App) -> None:
-    """Work out what matters in the largest homes, and keep it for the list of homes.
+    """Work out what matters in the largest homes, and keep it for the list of homes."""
+    try:
+        lines = sorted(app.homes.lines(), key=lambda each: -each.series_count)[:MOST_HOMES]
+    except (SQLAlchemyError, DatabaseAway) as error:
+        note("matters not worked out ahead", level=logging.WARNING, error=error)
+        return
+    for line in lines:
+        keep_summary_anew(app, line.id)
+
+
+def keep_summary_anew(app: App, home_id: str) -> None:
+    """Work out what matters in a home, and keep it for the list of homes.
 
     What cannot be read or worked out is noted: a page that is asked for says the same.
     """
     try:
-        lines = sorted(app.homes.lines(), key=lambda each: -each.series_count)[:MOST_HOMES]
-        for home_id in [line.id for line in lines]:
-            try:
-                home, revision = app.homes.load(home_id)
-                keep_summary(app, home, matters(app, home, revision))
-            except (WarmeterError, HomeNotFound, HomeUnreadable) as error:
-                note("matters not worked out ahead", level=logging.WARNING, error=error)
-    except (SQLAlchemyError, DatabaseAway, DatabaseBusy) as error:
+        home, revision = app.homes.load(home_id)
+        keep_summary(app, home, matters(app, home, revision))
+    except (WarmeterError, HomeNotFound, HomeUnreadable, SQLAlchemyError, DatabaseAway, DatabaseBusy) as error:
         note("matters not worked out ahead", level=logging.WARNING, error=error)

@@ -61,7 +61,7 @@ def costs_result(app: App, home: Home, part_id: str) -> NuisanceResult:  # noqa:
         FoundNumber(label="At this pace, a year", value=float(year_kwh), unit="kWh"),
     )
     if energy is None:
-        words = f"{kwh / days:.1f} kWh a day, {year_kwh:.0f} kWh a year at this pace; it has no price yet."
+        words = f"{kwh / days:.1f} kWh a day, {year_kwh:.0f} kWh a year at this pace; it has no price yet: type it here or under Tariff."
         return NuisanceResult(sentence=words, is_answered=True, facts=facts, more=COSTS_MORE)
     total = energy + standing
     share = 100 * float(standing / total) if total else 0.0

@@ -13,6 +13,7 @@ from warmeter.web import format as show
 LEFT, PLOT = 92, 480  # px; 20 px an hour
 ROOM_TOP, ROOM_HEIGHT, LOW_C, PX_K = 26, 84, 13.0, 9.0
 PRICE_TOP, PRICE_HEIGHT, PRICE_PX = 110, 42, 76.0
+LEAST_LABEL_PX = 16
 POWER_TOP, POWER_HEIGHT = 152, 48
 EVERY_MIN, DENSEST = 5, 8
 
@@ -76,7 +77,7 @@ def example_view() -> ExampleView:
         line=_path(day.air_c[::EVERY_MIN], _y),
         wedge=wedge,
         price=_price_path(),
-        prices=[(_x(at) + 5, _price_y(each) - 4, f"{100 * each:.1f}") for at, each in PRICES],
+        prices=[(_x(at) + 5, _price_label_y(each), f"{100 * each:.1f}") for at, each in PRICES],
         power=_power_path(day),
         marks=[
             (_x(1150), _y(17.0), "1"),
@@ -98,6 +99,11 @@ def _x(minute: float) -> float:
 
 def _y(c: float) -> float:
     return round(ROOM_TOP + ROOM_HEIGHT - PX_K * (c - LOW_C), 1)
+
+
+def _price_label_y(price: float) -> float:
+    """Return where a price is written: in its step where that is high enough, else over it."""
+    return _price_y(price) + (12 if PRICE_PX * price > LEAST_LABEL_PX else -4)
 
 
 def _price_y(price: float) -> float:

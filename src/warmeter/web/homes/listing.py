@@ -113,7 +113,7 @@ def _week(listed: Listed, week: WeekCost) -> WeekView:
     words = []
     if week.colder is not None:
         share = round(100 * abs(week.colder))
-        words.append(f"{share} % {'colder' if week.colder > 0 else 'milder'} by degree days" if share else "as cold")
+        words.append(f"{share} % {'colder' if week.colder > 0 else 'milder'}" if share else "as cold")
     if week.like is not None:
         words.append(_like_for_like(week.like, listed.currency))
     return WeekView(
@@ -125,14 +125,13 @@ def _week(listed: Listed, week: WeekCost) -> WeekView:
 
 
 def _like_for_like(like: LikeForLike, currency: str) -> str:
-    """Return a difference without the weather's share; about the same where its range holds nought."""
-    low, high = sorted((abs(like.low), abs(like.high)))
-    ends = f"({show.money(low, currency)} to {show.money(high, currency)})"
+    """Return a difference without the weather's share, with its range; about the same where that holds nought."""
     if like.low <= 0 <= like.high:
-        return f"like for like about the same ({show.money(like.low, currency, is_signed=True)} to " + (
-            f"{show.money(like.high, currency, is_signed=True)})"
-        )
-    return f"like for like {show.money(abs(like.more), currency)} {'more' if like.more > 0 else 'less'} {ends}"
+        ends = f"{show.money(like.low, currency, 0, is_signed=True)} to {show.money(like.high, currency, 0, is_signed=True)}"
+        return f"like for like the same ({ends})"
+    low, high = sorted((abs(like.low), abs(like.high)))
+    ends = f"{show.money(low, currency)} to {show.money(high, currency)}"
+    return f"like for like {show.money(abs(like.more), currency)} {'more' if like.more > 0 else 'less'} ({ends})"
 
 
 def _kept(line: HomeLine) -> Listed | None:

@@ -53,7 +53,11 @@ def _saving_words(saving: SetbackSaving, currency: str) -> str:
     energy = f"{show.number(abs(saving.kwh.value), 1)} kWh of {saving.carrier}"
     use = "save" if saving.kwh.value >= 0 else "take"
     if saving.cost is None:
-        return f"The setbacks {use} {energy} on a day like this, {against}; {saving.carrier} has no price yet."
+        where = "Tariff" if saving.carrier == "electricity" else "Survey, Heating"
+        return (
+            f"The setbacks {use} {energy} on a day like this, {against}; {saving.carrier} has no price yet: type it under "
+            f"{where}."
+        )
     saves_money = saving.cost.value >= 0
     ends = (saving.cost.low, saving.cost.high) if saves_money else (-saving.cost.high, -saving.cost.low)
     money, low, high = (show.money(x, currency) for x in (abs(saving.cost.value), *ends))
