@@ -26,6 +26,14 @@ COSTS_MORE = (
     ),
     More(title="The hours of the tariff", text="Which hours cost more, and what could wait.", step="tariff", minutes=5),
 )
+OUTDOORS_MORE = (
+    More(
+        title="The temperature outdoors of the same days",
+        text="What follows the cold is heat; the rest stands all year.",
+        step="import_log",
+        minutes=5,
+    ),
+)
 LEFT_ON_MORE = (
     More(
         title="A metering plug on what you suspect",
@@ -99,7 +107,7 @@ def left_on_result(app: App, home: Home, part_id: str) -> NuisanceResult:  # noq
         return NuisanceResult(sentence=words, is_answered=False, bars=_bars(app, home, meter))
     if standing.floor_w is None or meter.floor_kwh_year is None:
         words = f"{floor.floor_w:.0f} W run all night in this log. {standing.why}"
-        return NuisanceResult(sentence=words, is_answered=False, bars=_bars(app, home, meter), more=LEFT_ON_MORE)
+        return NuisanceResult(sentence=words, is_answered=False, bars=_bars(app, home, meter), more=OUTDOORS_MORE)
     price = mean_price(home, app.clock(home).local(meter.last_ms).date())
     money = meter.floor_money_year
     low = f", {floor.p10_w:.0f} to {floor.p90_w:.0f} W in eight nights of ten" if floor.p10_w and floor.p90_w else ""

@@ -27,7 +27,7 @@ from warmeter.core.sentence import Sentence, celsius, kelvin, sentence
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between
-from warmeter.core.units import MIN_PER_DAY, MIN_PER_H, MS_PER_MIN, S_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MIN_PER_H, MS_PER_MIN, S_PER_MIN, kelvin_from
 from warmeter.core.wording import clock_time
 from warmeter.service.app import App
 from warmeter.service.matters.heat_evidence import asked_of, climate_year, heated_rooms
@@ -143,7 +143,8 @@ def _bars(log: _Log, clock: LocalClock) -> DayBars:
 def _heated(app: App, home: Home, room: Room, log: _Log, found: WarmHours) -> tuple[Sentence | str, Figure | None]:
     """Return what its own control asks too much, and a year's money of it where its heat has a price."""
     heater = home.heater_of(room.id)
-    step_k = 0.5 if heater is None else heater.step_k
+    # A device that counts in °F takes whole ones.
+    step_k = kelvin_from(1.0, "F") if home.temperature_unit == "F" else 0.5 if heater is None else heater.step_k
     lower_k = max(step_k, round(found.mean_over_k["heated"] / step_k) * step_k)
     words = sentence(
         "Its heater worked in {:.0f} h of them: its own control asks more than the timetable. Set it {} lower",

@@ -148,7 +148,7 @@ def bars_view(home: Home, bars: DayBars) -> BarsView:
         )
     return BarsView(
         label=bars.label,
-        unit=show.difference_unit(home) if bars.unit == "K" else bars.unit,
+        unit=_unit(home, bars),
         bars=drawn,
         dates=[
             (round((k + 0.5) * each, 1), show.day_short(day, home.country))
@@ -161,9 +161,13 @@ def bars_view(home: Home, bars: DayBars) -> BarsView:
     )
 
 
+def _unit(home: Home, bars: DayBars) -> str:
+    return {"K": show.difference_unit(home), "K·h": show.degree_hour_unit(home)}.get(bars.unit, bars.unit)
+
+
 def _shown(home: Home, bars: DayBars, value: float) -> str:
-    if bars.unit == "K":
-        return f"{show.difference(value, home, 1)} {show.difference_unit(home)}"
+    if bars.unit in ("K", "K·h"):
+        return f"{show.difference(value, home, 1)} {_unit(home, bars)}"
     return f"{show.number(value, 1 if value < 10 else 0)} {bars.unit}"
 
 

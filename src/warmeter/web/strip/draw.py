@@ -13,7 +13,7 @@ from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, StripBloc
 from warmeter.web.strip.thin import thinned
 
 LEFT, RIGHT, AXIS = 104, 88, 24
-NARROW_LEFT, NARROW_RIGHT = 84, 76
+NARROW_LEFT, NARROW_RIGHT, NARROW_BELOW_PX = 84, 76, 540
 _UNSAFE = re.compile("[&<>\"']")
 
 
@@ -102,7 +102,7 @@ class _Box:
 
 def draw(view: StripView) -> DrawnStrip:
     """Return a strip's marks in drawing order."""
-    narrow = view.width < 600
+    narrow = view.width < NARROW_BELOW_PX
     frame = _Frame(view, NARROW_LEFT if narrow else view.left or LEFT, NARROW_RIGHT if narrow else RIGHT)
     height = AXIS + sum(lane.height for lane in view.lanes) + 1
     marks = list(_grid(frame, height))
