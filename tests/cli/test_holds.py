@@ -20,7 +20,7 @@ class Holds(unittest.TestCase):
 
     def test_a_minute_of_what_no_page_sends(self) -> None:
         # Looser than the command by itself: other tests take the machine meanwhile.
-        options = ("--seconds", "60", "--most-mb", "1300", "--slowest-s", "20")
+        options = ("--seconds", "60", "--most-mb", "1300", "--slowest-s", "20", "--at-once")
         self.assertIn("routes in 60 s", self.assert_well("fuzz", *options))
 
     def test_kills_amid_what_people_do(self) -> None:
@@ -29,7 +29,7 @@ class Holds(unittest.TestCase):
         self.assertIn("; 0 wrong", told)
 
     def test_ten_who_read_while_it_is_edited_read_in_and_fitted(self) -> None:
-        self.assertIn("; 0 errors of", self.assert_well("load", "--users", "10", "--seconds", "12"))
+        self.assertIn("; 0 errors of", self.assert_well("load", "--users", "10", "--seconds", "12", "--at-once"))
 
 
 if __name__ == "__main__":

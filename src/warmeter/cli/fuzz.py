@@ -189,7 +189,8 @@ def run(options: argparse.Namespace) -> int:
     found = FuzzReport()
     try:
         with Served(folder / "data", "--processes", "2") as served:
-            wait_until_idle(Visitor(served.address))
+            if not options.at_once:
+                wait_until_idle(Visitor(served.address))
             end = time.monotonic() + options.seconds
 
             def send(seed: int) -> None:

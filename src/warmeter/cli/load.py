@@ -90,7 +90,8 @@ def run(options: argparse.Namespace) -> int:
     try:
         with Served(folder / "data", *options.served.split()) as served:
             visitor = Visitor(served.address)
-            wait_until_idle(visitor)
+            if not options.at_once:
+                wait_until_idle(visitor)
             paths = pages_of(visitor)
             print(f"{len(paths)} pages of the demo homes")
             failed = 0

@@ -124,8 +124,8 @@ class CannotTeach(unittest.TestCase):
 
 class RicherHouses(unittest.TestCase):
     def test_houses_of_both_families_are_within_what_is_claimed(self) -> None:
-        houses: tuple[tuple[Family, int], ...]
-        houses = (("stores", 7001), ("stores", 7002), ("layers", 7001), ("layers", 7003))
+        # One of each; `warmeter agree` takes them by the hundred.
+        houses: tuple[tuple[Family, int], ...] = (("stores", 7002), ("layers", 7003))
         for family, seed in houses:
             with self.subTest(family=family, seed=seed):
                 scene = scene_of(seed, family)

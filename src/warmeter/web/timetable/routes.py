@@ -244,6 +244,7 @@ class TimetablePage(Page):
 class SavingsPart:
     """What each level that is meant to save does in a week; ``why`` where that is not known."""
 
+    home: Home
     first: str
     rows: list[tuple[str, str, str]] = field(default_factory=list)
     in_use: str = ""
@@ -401,7 +402,7 @@ def savings(request: Request, home_id: str) -> Response:
     home, revision = app.homes.load(home_id)
     on = day_in_view(request, home)
     first = on - timedelta(days=on.weekday())
-    part = SavingsPart(first=show.day_short(first, home.country))
+    part = SavingsPart(home=home, first=show.day_short(first, home.country))
     try:
         rows = saving_rows(home, level_savings(app, home, revision, first, typed_weather(request, home)))
         part = replace(part, rows=rows, in_use=home.in_use.name if home.in_use else "")
