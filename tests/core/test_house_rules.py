@@ -54,6 +54,7 @@ CORE_MAY = {
     "sensing": GROUND,
     "floor_plan": GROUND | {"floor_plan"},
     "truth": GROUND | {"weather", "truth"},
+    "radio": GROUND | {"radio"},
     "home": TARIFF | {"thermal", "floor_plan", "sensing", "emitters", "truth", "home"},
     "rule": GROUND | {"home", "claims", "timetable", "sensing", "weather", "truth", "rule"},
     "building": TARIFF | {"thermal", "floor_plan", "sensing", "emitters", "home", "weather", "timetable", "building"},

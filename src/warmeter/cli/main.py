@@ -17,6 +17,8 @@ MODULES = {
     "cycles": "warmeter.cli.files",
     "cheapest": "warmeter.cli.files",
     "map": "warmeter.cli.map",
+    "radios": "warmeter.cli.radios",
+    "radio-agree": "warmeter.cli.radio_agree",
     "vectors": "warmeter.cli.vectors",
     "schemas": "warmeter.cli.schemas",
     "mutate": "warmeter.cli.mutate",

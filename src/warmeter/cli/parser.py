@@ -130,6 +130,13 @@ def _answers(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") ->
     mapping.add_argument("log", type=Path, help="the log")
     mapping.add_argument("--home", type=Path, required=True, help="the home as JSON")
     mapping.add_argument("--json", action="store_true", help="answer as JSON")
+    radios = commands.add_parser("radios", help="who was heard in a capture, and which sender is whose")
+    radios.add_argument("--capture", type=Path, required=True, help="transmissions, a JSON object a line")
+    radios.add_argument("--seen", type=Path, help="what was read off the display, as JSON")
+    radios.add_argument("--json", action="store_true", help="answer as JSON")
+    agree_radio = commands.add_parser("radio-agree", help="made-up captures: how often the sender is named right")
+    agree_radio.add_argument("--seed", type=int, default=1)
+    agree_radio.add_argument("--count", type=int, default=40)
     cycles = _with_log(commands.add_parser("cycles", help="runs of an appliance and a finish setting"))
     cheapest = _with_log(commands.add_parser("cheapest", help="cheapest start of an appliance's run"))
     for each in (cycles, cheapest):

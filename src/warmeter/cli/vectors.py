@@ -12,6 +12,7 @@ from warmeter.cli.worked import (
     claims,
     decisions,
     emitters,
+    radios,
     rooms,
     rules,
     savings,
@@ -39,6 +40,7 @@ METHODS: dict[str, Callable[[Case], Case]] = {
         claims,
         rules,
         decisions,
+        radios,
     )
     for name, method in section.METHODS.items()
 }

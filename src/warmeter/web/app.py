@@ -30,6 +30,7 @@ from warmeter.web.kept_pages import KeptPages
 from warmeter.web.links import STATIC, link, static_url, take_routes, url_for
 from warmeter.web.matters import routes as matters
 from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page, units_of
+from warmeter.web.radio import routes as radio
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
 from warmeter.web.rules import routes as rules
@@ -60,6 +61,7 @@ MODULES = (
     plan_routes,
     heating_routes,
     device_routes,
+    radio,
     record,
     zones,
     readings,

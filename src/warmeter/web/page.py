@@ -43,6 +43,7 @@ STYLES = (
     "components",
     "plan",
     "zones",
+    "radio",
     "signatures",
     "rules",
     "matters",

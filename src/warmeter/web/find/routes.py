@@ -25,6 +25,7 @@ STEPS = (
     ("Survey", "rooms plan walls windows loss draw", "survey"),
     ("Heating", "heaters sources radiators boiler heat pump flow temperature", "heating"),
     ("Devices", "register batteries alarm path calibration", "devices"),
+    ("Radio sensors", "capture transmissions heard sender id battery changed neighbours", "radios"),
     ("Zones", "sensors wiring controlled by protection limit", "zones"),
     ("Timetable", "levels periods setback weather", "timetable"),
     ("Warm-up", "lead time fit learn heat loss", "warmup"),

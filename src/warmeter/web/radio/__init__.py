@@ -1,0 +1,1 @@
+"""Pages of radio sensors: a capture looked at, one of its senders taken in."""
