@@ -86,6 +86,7 @@ QUANTITIES: dict[str, Quantity] = {
             label="room temperature",
             unit="°C",
             of_room=True,
+            of_devices=("radiator_valve",),
             meaning="Air temperature in a room.",
             low=-30.0,
             high=60.0,

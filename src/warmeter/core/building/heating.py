@@ -20,9 +20,11 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Room
 from warmeter.core.thermal.heat_pump import cop_at
+from warmeter.core.units import kelvin_from
 
 HOTTEST_FLOW_C = 90.0
 COLDEST_C = -50.0
+USUAL_STEP_K = 0.5
 
 
 def split_heating(heater: Heater) -> SplitRating:
@@ -164,6 +166,14 @@ def room_output_w(home: Home, room_id: str, *, outdoor_c: float | None = None, f
     """Return what all heaters of a room give together, at the design temperature if none is given [W]."""
     cold = home.design.outdoor_c if outdoor_c is None else outdoor_c
     return sum(heater_output_w(home, h, outdoor_c=cold, flow_c=flow_c) for h in home.heaters_of(room_id))
+
+
+def typed_step_k(home: Home, room_id: str) -> float:
+    """Return in which steps a room's own device takes a temperature: whole ones in a home that counts in °F [K]."""
+    if home.temperature_unit == "F":
+        return kelvin_from(1.0, "F")
+    heater = home.heater_of(room_id)
+    return USUAL_STEP_K if heater is None else heater.step_k
 
 
 def full_heat_w(home: Home, room_id: str) -> float:

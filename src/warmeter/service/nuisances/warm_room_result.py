@@ -6,7 +6,7 @@ from itertools import pairwise
 import numpy as np
 
 from warmeter.core.arrays import Flags, Floats, Ints
-from warmeter.core.building.heating import full_heat_w
+from warmeter.core.building.heating import full_heat_w, typed_step_k
 from warmeter.core.figure import Figure, Input
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
@@ -27,7 +27,7 @@ from warmeter.core.sentence import Sentence, celsius, kelvin, sentence
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between
-from warmeter.core.units import MIN_PER_DAY, MIN_PER_H, MS_PER_MIN, S_PER_MIN, kelvin_from
+from warmeter.core.units import MIN_PER_DAY, MIN_PER_H, MS_PER_MIN, S_PER_MIN
 from warmeter.core.wording import clock_time
 from warmeter.service.app import App
 from warmeter.service.matters.heat_evidence import asked_of, climate_year, heated_rooms
@@ -142,9 +142,7 @@ def _bars(log: _Log, clock: LocalClock) -> DayBars:
 
 def _heated(app: App, home: Home, room: Room, log: _Log, found: WarmHours) -> tuple[Sentence | str, Figure | None]:
     """Return what its own control asks too much, and a year's money of it where its heat has a price."""
-    heater = home.heater_of(room.id)
-    # A device that counts in °F takes whole ones.
-    step_k = kelvin_from(1.0, "F") if home.temperature_unit == "F" else 0.5 if heater is None else heater.step_k
+    step_k = typed_step_k(home, room.id)
     lower_k = max(step_k, round(found.mean_over_k["heated"] / step_k) * step_k)
     words = sentence(
         "Its heater worked in {:.0f} h of them: its own control asks more than the timetable. Set it {} lower",

@@ -38,14 +38,12 @@ def series_of(app: App, home_id: str, quantity: str, subject: str) -> list[Store
 def room_series(app: App, home: Home, quantity: str, room_id: str) -> list[StoredSeries]:
     """Return the series of a quantity in a room: of sensors that stand there, in service first, then of the room.
 
-    Probes in floors and at pipes come last: they do not tell the air.
+    Valves come after the room: what they read is where they sit. Probes in floors and at pipes come last: they do not
+    tell the air.
     """
     ranked = sorted(home.devices, key=lambda d: not d.is_in_service)
-    devices = {
-        d.id: k + (2 * len(ranked) if d.kind == "floor_probe" else 0)
-        for k, d in enumerate(ranked)
-        if d.room_id == room_id
-    }
+    after = {"radiator_valve": 2 * len(ranked), "floor_probe": 4 * len(ranked)}
+    devices = {d.id: k + after.get(d.kind, 0) for k, d in enumerate(ranked) if d.room_id == room_id}
     found = [
         s
         for s in app.readings.series(home.id)

@@ -31,6 +31,7 @@ from warmeter.core.home.devices import Calibration, Device, SafetyChain, Way
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note
 from warmeter.core.units import kelvin_to
+from warmeter.service.readings.own_reading import own_reading
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
@@ -52,6 +53,7 @@ from warmeter.web.survey.device_register import (
     path_kinds,
     witnesses,
 )
+from warmeter.web.survey.own_offset_view import OwnOffsetView, own_offset_view
 from warmeter.web.survey.plan_view import FindingRow, finding_rows
 
 router = APIRouter()
@@ -143,6 +145,7 @@ class DevicesPage(Page):
     offsets: list[tuple[str, Calibration]]
     series: list[str]
     swap: Swap | None
+    own: OwnOffsetView | None
     unit: str
     difference_unit: str
     today: str
@@ -201,6 +204,7 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
             for s in app.readings.series(home_id)
             if chosen is not None and s.record.subject == chosen.id
         ],
+        own=None if chosen is None else own_offset_view(home, own_reading(app, home, chosen)),
         swap=_swap(home, chosen, query["by"]) if chosen is not None and query.get("by") else None,
         unit=show.temperature_unit(home),
         difference_unit=show.difference_unit(home),
