@@ -15,13 +15,14 @@ from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable
 
 MOST_HOMES = 12  # those with the most series: the others are quick
+AFTER_S = 5.0  # whoever opens a page at once shall not share the machine with it
 
 
-def work_out_ahead(app: App) -> threading.Thread:
-    """Begin to work out the lists of the largest homes, in a thread that ends with the process."""
-    thread = threading.Thread(target=keep_summaries, args=(app,), name="matters-ahead", daemon=True)
-    thread.start()
-    return thread
+def work_out_ahead(app: App) -> None:
+    """Let the lists of the largest homes be worked out soon, in a thread that ends with the process."""
+    timer = threading.Timer(AFTER_S, keep_summaries, args=(app,))
+    timer.daemon = True
+    timer.start()
 
 
 def keep_summaries(app: App) -> None:
