@@ -151,11 +151,11 @@ def _verdict(found: Ranking, sent: Sequence[Transmission], *, are_close: bool) -
             takes="",
         )
     by_id, by_channel = taken_by_id(sent, found.best), taken_by_channel(sent, found.best)
-    strangers = by_channel.senders - 1
+    others = by_channel.senders - 1
     any_id = (
-        f"by model and channel, whatever the id, {show.number(by_channel.messages)} of {by_channel.senders} senders, "
-        f"{strangers} of them strangers"
-        if strangers
+        f"by model and channel, whatever the id, {show.number(by_channel.messages)}, and {others} other "
+        f"sender{'s' * (others != 1)} with it"
+        if others
         else "by model and channel the same: nobody else is on it now"
     )
     return VerdictView(
