@@ -59,7 +59,7 @@ class Radios(Case):
         token = self.sent()
         page = self.look(token, **self.seen())
         self.assertRegex(page, rf'id="verdict">It is {self.scene.own}, ')
-        self.assertRegex(page, r"whatever the id, \S+, and \d+ other senders? with it")
+        self.assertRegex(page, r"whatever the id, [\d\s]+, and \d+ other senders? with it")
         page = self.adopt(
             token, address=self.scene.own, name="Cellar sensor", room_id="study", channel=self.scene.channel
         )
