@@ -22,6 +22,7 @@ from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, ReferenceLine, 
 LOW_SHARE = 3.0  # the lower lane is cut at this many times the threshold
 EVERY_MIN = (1, 2, 5, 10, 15, 30, 60, 120, 180, 360, 720)
 MOST_CYCLES = 60
+MOST_TICKS, TICK_PX = 12, 44  # a time is so wide with the room that it needs
 PRICE_DAYS = 4
 LONGEST_NOTCHED_MIN = 2 * MIN_PER_DAY
 READOUTS = 600
@@ -77,7 +78,7 @@ def stretch_strip(
     plot = max(200, width - LEFT - RIGHT)
     first, last = record.step_at(shown.start_ms), record.step_at(shown.end_ms)
     drawn = buckets(record.power_w, first, last, plot)
-    axis = _axis(shown, clock, home)
+    axis = _axis(shown, clock, home, min(MOST_TICKS, plot // TICK_PX))
     lanes = [*_power_lanes(record, shown, drawn, threshold_w), _cycle_lane(record, shown)]
     lanes += [_told_lane(record, shown, each) for each in told]
     price = _price_lane(home, clock, shown)
@@ -101,9 +102,9 @@ def stretch_strip(
     )
 
 
-def _axis(shown: Shown, clock: LocalClock, home: Home) -> Axis:
+def _axis(shown: Shown, clock: LocalClock, home: Home, most_ticks: int) -> Axis:
     minutes = shown.minutes
-    every_min = next((m for m in EVERY_MIN if minutes / m <= 12), 0)
+    every_min = next((m for m in EVERY_MIN if minutes / m <= most_ticks), 0)
     ticks = _clock_ticks(shown, clock, every_min) if every_min else _day_ticks(shown, clock, home)
     at = shown.start_ms + np.arange(READOUTS) * (minutes * MS_PER_MIN / READOUTS)
     seconds = ":%S" if minutes < 600 else ""
