@@ -132,5 +132,9 @@ class Radios(Case):
     def test_an_id_belongs_to_one_device(self) -> None:
         token = self.sent()
         self.adopt(token, address=self.scene.own)
+        (device,) = self.app.homes.load("home1")[0].devices
+        self.adopt(token, address=self.scene.own, device_id=device.id)
+        (device,) = self.app.homes.load("home1")[0].devices
+        self.assertEqual([each.address for each in device.identities], [self.scene.own])
         page = self.adopt(token, 422, address=self.scene.own, name="Another")
         self.assertIn("already", re.search(r'id="refused">([^<]+)', page)[1])  # type: ignore[index]

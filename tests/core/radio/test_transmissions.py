@@ -47,7 +47,7 @@ class Lines(unittest.TestCase):
     def test_a_burst_is_one_message_and_a_new_value_another(self) -> None:
         sent = [("08:00:00", 20.4), ("08:00:01", 20.4), ("08:00:02", 20.4), ("08:00:03", 20.5), ("08:00:50", 20.5)]
         found = capture(*({"time": f"2026-01-06T{at}Z", "id": "a", "temperature_C": v} for at, v in sent))
-        self.assertEqual([each.repeats for each in found.transmissions], [3, 1, 1])
+        self.assertEqual([each.values["temperature"] for each in found.transmissions], [20.4, 20.5, 20.5])
 
     def test_an_id_of_two_models_is_two_senders(self) -> None:
         found = capture({"time": AT, "id": 7, "model": "A"}, {"time": AT, "id": 7, "model": "B"}, {"time": AT, "id": 8})

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from warmeter.cli.worked import Case
 from warmeter.core.radio.match import DisplayReading, MatchNoise, Message, radio_match
 from warmeter.core.radio.odds import Ranking
-from warmeter.core.radio.successor import QuantityNoise, SenderAt, radio_successor
+from warmeter.core.radio.successor import QuantityNoise, radio_successor
 
 
 def q6(i: Case) -> Case:
@@ -45,8 +45,8 @@ def _ranking(found: Ranking) -> Case:
     }
 
 
-def _sender(case: Case) -> SenderAt:
-    return SenderAt(id=case["id"], t_s=case["t_s"], channel=_channel(case), values=case["values"])
+def _sender(case: Case) -> Message:
+    return Message(id=case["id"], t_s=case["t_s"], channel=_channel(case), values=case["values"])
 
 
 def _values(case: Case) -> dict[str, float]:

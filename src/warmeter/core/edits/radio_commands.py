@@ -39,12 +39,11 @@ class AdoptSender:
         if not self.device_id:
             grown = floor_plan_edits.with_device(home, "air_sensor", self.room_id or None)
         device = grown.device(self.device_id) if self.device_id else grown.devices[-1]
-        identity = Identity(address=self.address, since=self.since, reason=self.reason)
+        identities = device.identities
+        if device.address != self.address:  # else a later capture of the same sensor
+            identities = (*identities, Identity(address=self.address, since=self.since, reason=self.reason))
         changed = replace(
-            device,
-            name=self.name or device.name,
-            channel=self.channel or device.channel,
-            identities=(*device.identities, identity),
+            device, name=self.name or device.name, channel=self.channel or device.channel, identities=identities
         )
         words = f"{changed.name} heard as {self.address}"
         return Edit(replace(grown, devices=swapped(grown.devices, changed)), words, changed.id)

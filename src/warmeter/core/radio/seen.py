@@ -8,7 +8,7 @@ import numpy as np
 
 from warmeter.core.radio.match import DisplayReading, MatchNoise, Message, Touch, radio_match
 from warmeter.core.radio.odds import Ranking
-from warmeter.core.radio.successor import QuantityNoise, SenderAt, radio_successor
+from warmeter.core.radio.successor import QuantityNoise, radio_successor
 from warmeter.core.radio.transmissions import Transmission
 from warmeter.core.units import MS_PER_S, S_PER_H
 
@@ -93,9 +93,8 @@ def sender_of(
     docs/methods Q6, with a display's usual spread and step.
     """
     lag_s = usual_lag_s(transmissions)
-    messages = [Message(t_s=t.at_ms / MS_PER_S, id=t.sender, channel=t.channel, values=t.values) for t in transmissions]
     return radio_match(
-        messages,
+        [_message(each) for each in transmissions],
         [
             DisplayReading(
                 t_s=each.at_ms / MS_PER_S,
@@ -141,12 +140,12 @@ def successor_of(transmissions: Sequence[Transmission], sender: str, sure: float
     for each in transmissions:
         first.setdefault(each.sender, each)
     return radio_successor(
-        _at(mine[-1]), [_at(each) for each in first.values()], USUAL_WANDER, max_gap_s=MOST_GAP_S, sure=sure
+        _message(mine[-1]), [_message(each) for each in first.values()], USUAL_WANDER, max_gap_s=MOST_GAP_S, sure=sure
     )
 
 
-def _at(message: Transmission) -> SenderAt:
-    return SenderAt(id=message.sender, t_s=message.at_ms / MS_PER_S, channel=message.channel, values=message.values)
+def _message(sent: Transmission) -> Message:
+    return Message(id=sent.sender, t_s=sent.at_ms / MS_PER_S, channel=sent.channel, values=sent.values)
 
 
 def taken_by_id(transmissions: Sequence[Transmission], sender: str) -> WouldTake:

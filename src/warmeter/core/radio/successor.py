@@ -5,20 +5,11 @@ from dataclasses import dataclass
 from math import log, pi
 
 from warmeter.core.errors import OutOfRange
+from warmeter.core.radio.match import Message
 from warmeter.core.radio.odds import NONE, Ranking, ranked
 from warmeter.core.units import S_PER_H
 
 CHANNEL_FACTOR = 0.05  # a channel that differs on both is seldom the same sensor's
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SenderAt:
-    """A sender at the first or last time that it was heard: when [s], its channel if known, its values by quantity."""
-
-    id: str
-    t_s: float
-    channel: str | None
-    values: Mapping[str, float]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,8 +36,8 @@ class QuantityNoise:
 
 
 def radio_successor(
-    old: SenderAt,
-    new: Sequence[SenderAt],
+    old: Message,
+    new: Sequence[Message],
     quantities: Mapping[str, QuantityNoise],
     *,
     max_gap_s: float,
@@ -57,10 +48,10 @@ def radio_successor(
 
     Parameters
     ----------
-    old : SenderAt
-        The one that fell silent, at its last message.
-    new : sequence of SenderAt
-        Others, each at its first message; those that came before, or too late, are no candidates.
+    old : Message
+        The last of the one that fell silent.
+    new : sequence of Message
+        The first of each other; those that came before, or too late, are no candidates.
     quantities : mapping of str to QuantityNoise
         Of those that the old one sent.
     max_gap_s : float

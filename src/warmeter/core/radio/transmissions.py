@@ -33,7 +33,7 @@ POSSIBLE = {"temperature": (-60.0, 150.0), "humidity": (0.0, 100.0)}
 class Transmission:
     """One message: when [ms UTC], whose, on which channel, its values by quantity, and how strong it came.
 
-    Temperatures are in °C, humidity in %; other values are as they were sent. ``repeats`` counts the burst that it came in.
+    Temperatures are in °C, humidity in %; other values are as they were sent.
     """
 
     at_ms: int
@@ -42,7 +42,6 @@ class Transmission:
     channel: str | None
     values: Mapping[str, float]
     strength: float | None
-    repeats: int = 1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -110,16 +109,13 @@ def _told_apart(found: list[Transmission]) -> Iterator[Transmission]:
 def _once(found: Iterable[Transmission]) -> list[Transmission]:
     """Return messages without those that repeat one just sent."""
     kept: list[Transmission] = []
-    last: dict[str, int] = {}
+    last: dict[str, Transmission] = {}
     for each in found:
-        place = last.get(each.sender)
-        if place is not None:
-            before = kept[place]
-            is_repeat = each.at_ms - before.at_ms <= BURST_MS and each.values == before.values
-            if is_repeat and each.channel == before.channel:
-                kept[place] = replace(before, repeats=before.repeats + 1)
-                continue
-        last[each.sender] = len(kept)
+        before = last.get(each.sender)
+        same = before is not None and (before.values, before.channel) == (each.values, each.channel)
+        if before is not None and same and each.at_ms - before.at_ms <= BURST_MS:
+            continue
+        last[each.sender] = each
         kept.append(each)
     return kept
 

@@ -29,7 +29,6 @@ class SenderRow:
     temperature: str
     humidity: str
     strength: str
-    last: str
     device: str
     odds: str
     bar_px: float
@@ -84,7 +83,7 @@ def capture_view(
         summary=f"{show.number(len(sent))} messages of {len(heard)} senders, {first} to {last}. Only the one that is taken "
         "in is kept.",
         refused=_refused(capture),
-        rows=[_row(home, clock, each, devices, odds) for each in heard[:MOST_ROWS]],
+        rows=[_row(home, each, devices, odds) for each in heard[:MOST_ROWS]],
         left_out=max(0, len(heard) - MOST_ROWS),
         verdict=None if found is None else _verdict(found, sent, are_close=are_close),
         followers=_followers(home, clock, sent),
@@ -97,9 +96,7 @@ def _refused(capture: Capture) -> list[str]:
     return [*told, *([f"and {left} lines more"] if left > 0 else [])]
 
 
-def _row(
-    home: Home, clock: LocalClock, heard: HeardSender, devices: Mapping[str, Device], odds: Mapping[str, Odds]
-) -> SenderRow:
+def _row(home: Home, heard: HeardSender, devices: Mapping[str, Device], odds: Mapping[str, Odds]) -> SenderRow:
     device, own = devices.get(heard.sender), odds.get(heard.sender)
     temperature, humidity = heard.ranges.get("temperature"), heard.ranges.get("humidity")
     return SenderRow(
@@ -111,7 +108,6 @@ def _row(
         temperature="–" if temperature is None else _range([show.temperature(each, home, 1) for each in temperature]),
         humidity="–" if humidity is None else _range([f"{each:.0f}" for each in humidity]) + " %",
         strength="–" if heard.strength is None else show.number(heard.strength, 0),
-        last=show.moment(heard.last_ms, clock, home.country),
         device="" if device is None else device.name,
         odds="" if own is None else chance(own.p),
         bar_px=0.0 if own is None or own.p < LEAST_SHOWN_P else round(BAR_PX * own.p, 1),
