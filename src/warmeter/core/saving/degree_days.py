@@ -22,15 +22,14 @@ class DegreeDayFit:
     ----------
     base_per_day, slope_per_degree_day : float
         In the unit of the energy, the second for each K·d.
-    base_half, slope_half : float
-        Half widths at 95 %, widened for periods that hang together.
+    slope_half : float
+        Half width at 95 %, widened for periods that hang together.
     r2, cv_rmse_pct, nmbe_pct : float
         Share explained, spread of what is left and its mean, the last two in percent of the mean energy.
     """
 
     base_per_day: float
     slope_per_degree_day: float
-    base_half: float
     slope_half: float
     r2: float
     cv_rmse_pct: float
@@ -114,7 +113,6 @@ def degree_day_fit(days: Floats, degree_days: Floats, energy: Floats) -> DegreeD
     return DegreeDayFit(
         base_per_day=base,
         slope_per_degree_day=slope,
-        base_half=wide * sqrt(float(inverse[0, 0])),
         slope_half=wide * sqrt(float(inverse[1, 1])),
         r2=1 - sse / total if total > 0 else 1.0,
         cv_rmse_pct=100 * sqrt(sse / free) / mean if mean else 0.0,
