@@ -59,6 +59,7 @@ class RadioSensors(Browsing):
         hands.tab_to("#look")
         hands.press("Enter")
         self.page.wait_for_url(re.compile("token="))
+        expect(self.page.locator("#find-mine")).to_be_visible()
         for number, (at, shows) in enumerate(self.seen(), 1):
             hands.tab_to(f"[id='f-r{number}.at']")
             hands.write(at)
