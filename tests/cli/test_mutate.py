@@ -10,6 +10,7 @@ from unittest.mock import patch
 from warmeter.cli import mutate
 from warmeter.core.home.document import Home
 from warmeter.simulators import faults
+from warmeter.simulators.planted import Planted
 
 
 class MutationCommand(unittest.TestCase):
@@ -23,13 +24,13 @@ class MutationCommand(unittest.TestCase):
             return mutate.run(Namespace()), out.getvalue()
 
     def test_a_fault_that_is_not_found_fails_the_command(self) -> None:
-        code, words = self.ran(controlled_twice=lambda home: [faults.Planted(home, home.devices[0].id)])
+        code, words = self.ran(controlled_twice=lambda home: [Planted(home, home.devices[0].id)])
         self.assertEqual(code, 1)
         self.assertIn("MISSED    Sail Loft Bindery: controlled twice", words)
 
     def test_a_finding_that_nothing_planted_explains_fails_it_too(self) -> None:
-        def clumsy(home: Home) -> list[faults.Planted]:
-            return [faults.Planted(replace(p.home, tariffs=()), p.place) for p in faults.controlled_twice(home)[:1]]
+        def clumsy(home: Home) -> list[Planted]:
+            return [Planted(replace(p.home, tariffs=()), p.place) for p in faults.controlled_twice(home)[:1]]
 
         code, words = self.ran(controlled_twice=clumsy)
         self.assertEqual(code, 1)

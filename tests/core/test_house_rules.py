@@ -47,7 +47,8 @@ CORE_MAY = {
     "tariff": TARIFF,
     "signature": GROUND | {"saving", "signature"},
     "saving": GROUND | {"saving"},
-    "water": GROUND | {"water"},
+    "electric": GROUND | {"home", "electric"},
+    "water": GROUND | {"home", "sensing", "water"},
     "weather": GROUND | {"weather"},
     "thermal": GROUND | {"thermal"},
     "emitters": GROUND | {"emitters"},
@@ -57,7 +58,8 @@ CORE_MAY = {
     "radio": GROUND | {"radio"},
     "home": TARIFF | {"thermal", "floor_plan", "sensing", "emitters", "truth", "home"},
     "rule": GROUND | {"home", "claims", "timetable", "sensing", "weather", "truth", "rule"},
-    "building": TARIFF | {"thermal", "floor_plan", "sensing", "emitters", "home", "weather", "timetable", "building"},
+    "building": TARIFF
+    | {"thermal", "floor_plan", "sensing", "emitters", "home", "weather", "timetable", "electric", "water", "building"},
     "timetable": GROUND | {"home", "timetable"},
     "appliance": GROUND | {"home", "signature", "appliance"},
     "forecast": TARIFF
@@ -75,8 +77,8 @@ CORE_MAY = {
         "emitters",
         "signature",
     }
-    | {"floor_plan", "water", "explain"},
-    "edits": TARIFF | {"home", "floor_plan", "sensing", "building", "timetable", "rule", "edits"},
+    | {"floor_plan", "electric", "water", "explain"},
+    "edits": TARIFF | {"home", "floor_plan", "sensing", "building", "timetable", "rule", "water", "edits"},
     "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},
     "find": GROUND | {"find"},

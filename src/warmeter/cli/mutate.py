@@ -7,7 +7,8 @@ from warmeter.core.building.checks.findings import RULES, findings_of
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 from warmeter.service.homes.demo import DEMO_HOMES, demo_home
-from warmeter.simulators.faults import PLANTS, Planted
+from warmeter.simulators.faults import PLANTS
+from warmeter.simulators.planted import Planted
 
 
 @dataclass(frozen=True, slots=True)

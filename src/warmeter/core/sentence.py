@@ -23,7 +23,7 @@ from warmeter.core.wording import number
 
 # What is not whole in another unit keeps a tenth there: a whole number would name another setting.
 _VISIBLE = 0.05
-_IN_FEET = ("m", "m²", "m³")
+_IN_FEET = ("m", "m²", "m³", "L")
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,8 +27,9 @@ class Units:
 
 METRIC = Units()
 # What a bare number means in a home that counts in feet: stored unit to that unit, with its sign.
-FEET_FACTORS = {"m": M_PER_FT, "m²": M_PER_FT**2, "m³": M_PER_FT**3, "L": 3.785411784}
-FEET_SIGNS = {"m": "ft", "m²": "ft²", "m³": "ft³", "L": "gal"}
+L_PER_GAL = 3.785411784
+FEET_FACTORS = {"m": M_PER_FT, "m²": M_PER_FT**2, "m³": M_PER_FT**3, "L": L_PER_GAL, "L/min": L_PER_GAL}
+FEET_SIGNS = {"m": "ft", "m²": "ft²", "m³": "ft³", "L": "gal", "L/min": "gal/min"}
 TEMPERATURE_UNITS: tuple[TemperatureUnit, ...] = ("C", "F")
 
 J_PER_KWH = 3.6e6
@@ -197,7 +198,8 @@ TYPED_UNITS: dict[str, dict[str, float]] = {
     | {"inch": 0.0254, "inches": 0.0254, '"': 0.0254, "yd": 0.9144},
     "m²": {"m²": 1, "m2": 1, "sqm": 1, "ft²": 0.09290304, "ft2": 0.09290304, "sqft": 0.09290304},
     "m³": {"m³": 1, "m3": 1, "l": 0.001, "ft³": 0.028316846592, "ft3": 0.028316846592},
-    "L": {"l": 1, "litre": 1, "litres": 1, "liters": 1, "m³": 1000, "m3": 1000, "gal": 3.785411784},
+    "L": {"l": 1, "litre": 1, "litres": 1, "liters": 1, "m³": 1000, "m3": 1000, "gal": L_PER_GAL},
+    "L/min": {"l/min": 1, "l/s": S_PER_MIN, "l/h": 1 / 60, "gal/min": L_PER_GAL, "gpm": L_PER_GAL},
     "W": {"w": 1, "kw": 1000, "btu/h": W_PER_BTU_H, "btuh": W_PER_BTU_H},
     "kWh": {"kwh": 1, "wh": 0.001, "mwh": 1000},
     "s": {"s": 1, "sec": 1, "min": 60, "m": 60, "h": S_PER_H, "d": S_PER_DAY},

@@ -1,7 +1,7 @@
 """Faults planted into clean homes, one for each check, to judge whether it is found and nothing is invented."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from warmeter.core.building.geometry import outside_wall_at, sun_on_spot
 from warmeter.core.building.room_envelope import home_plan
@@ -13,16 +13,8 @@ from warmeter.core.home.plant import Heater
 from warmeter.core.home.rooms import Opening, Room, Thing
 from warmeter.core.home.timetables import DayProfile
 from warmeter.core.home.zones import GuardLimits, Sensing, Zone
-
-
-@dataclass(frozen=True, slots=True)
-class Planted:
-    """A home with a fault: where it was put, and which other kinds follow from it by their own rules."""
-
-    home: Home
-    place: str
-    brings: frozenset[str] = frozenset()
-
+from warmeter.simulators.planted import Planted
+from warmeter.simulators.wiring_faults import WIRING_PLANTS
 
 Plant = Callable[[Home], list[Planted]]
 
@@ -483,6 +475,10 @@ def floor_warm(home: Home) -> list[Planted]:
     return [Planted(replace(home, heaters=(*home.heaters, floor)), "planted")]
 
 
+def _alone(plant: Callable[[Home], Planted]) -> Plant:
+    return lambda home: [plant(home)]
+
+
 PLANTS: dict[str, Plant] = {
     "rooms overlap": lambda home: [_overlap_by_copy(home), *rooms_overlap(home)],
     "opening off its wall": opening_off,
@@ -517,6 +513,7 @@ PLANTS: dict[str, Plant] = {
     "not counted": not_heard,
     "too close to heater": too_close,
     "floor too warm": floor_warm,
+    **{kind: _alone(plant) for kind, plant in WIRING_PLANTS.items()},
 }
 
 

@@ -39,7 +39,15 @@ from warmeter.web.sheet import routes as sheet
 from warmeter.web.signatures import routes as signatures
 from warmeter.web.step_links import led
 from warmeter.web.strip.thin import thinned
-from warmeter.web.survey import device_routes, file_routes, heating_routes, plan_routes, record
+from warmeter.web.survey import (
+    circuit_routes,
+    device_routes,
+    file_routes,
+    heating_routes,
+    plan_routes,
+    record,
+    water_routes,
+)
 from warmeter.web.tariff import routes as tariff
 from warmeter.web.timetable import compare_routes, device_schedule_routes, overrides_routes
 from warmeter.web.timetable import routes as timetable
@@ -61,6 +69,8 @@ MODULES = (
     plan_routes,
     heating_routes,
     device_routes,
+    circuit_routes,
+    water_routes,
     radio,
     record,
     zones,

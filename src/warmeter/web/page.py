@@ -44,6 +44,7 @@ STYLES = (
     "plan",
     "zones",
     "radio",
+    "water",
     "signatures",
     "rules",
     "matters",
@@ -164,7 +165,7 @@ def field_typed(name: str, value: float | None) -> str:
         return length_typed(value)
     if name.endswith("_m2"):
         return area_typed(value)
-    if name == "litres":
+    if name == "litres" or name.endswith("_l_min"):
         return "" if value is None else f"{litres_to(value, _UNITS.get().length):.4g}"
     return "" if value is None else f"{value:g}"
 

@@ -46,7 +46,7 @@ class Files(unittest.TestCase):
         negative["rooms"][0]["rects"][0]["width_m"] = -4
         for data, words in (
             (home_to_json(replace(drawn_home(), id="other")), "another home"),
-            (json.dumps(document | {"format": "warmeter-home/10"}).encode(), "warmeter-home/10"),
+            (json.dumps(document | {"format": "warmeter-home/99"}).encode(), "warmeter-home/99"),
             (json.dumps(document | {"colour": "red"}).encode(), "colour"),
             (json.dumps(negative).encode(), "rooms.0.rects.0.width_m"),
             (b"[1, 2]", "no JSON of a home"),

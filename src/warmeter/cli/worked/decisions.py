@@ -15,6 +15,7 @@ from warmeter.core.signature.standby_states import StateTime, standby_states
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH
 from warmeter.core.water.litres_until_shut import AlarmFailures, AlarmTimes, WaterFlow, litres_until_shut
+from warmeter.core.water.next_sensor import LeakPoint, SensorPlace, next_sensors
 
 
 def _ms(readings: list[Case]) -> Ints:
@@ -201,9 +202,34 @@ def q12(i: Case) -> Case:
     }
 
 
+def q5(i: Case) -> Case:
+    """Where the next leak sensor saves most."""
+    points = [
+        LeakPoint(
+            id=p["id"], leaks_year=p["leaks_year"], litres_without=p["litres_without"], litres_with=p["litres_with"]
+        )
+        for p in i["points"]
+    ]
+    places = [SensorPlace(id=s["id"], covers=tuple(s["covers"])) for s in i["sensors"]]
+    try:
+        found = next_sensors(points, places, i["have"], i["max_n"])
+    except HomeError:
+        return {"refused": "unknown"}
+    pair = found.best_pair
+    return {
+        "alone": [{"id": key, "saved": saved} for key, saved in found.alone_l.items()],
+        "greedy": [{"id": each.id, "gain": each.gain_l, "total": each.total_l} for each in found.greedy],
+        "best_pair": None
+        if pair is None
+        else {"ids": list(pair.ids), "saved": pair.saved_l, "gains": list(pair.gains_l)},
+        "greedy_pair_short": found.greedy_pair_short_l,
+    }
+
+
 METHODS: dict[str, Callable[[Case], Case]] = {
     "Q3.value_of_measuring": q3,
     "Q4.litres_until_shut": q4,
+    "Q5.next_sensor": q5,
     "Q9.night_floor": q9,
     "Q10.missing_intervals": q10,
     "Q12.standing_states": q12,

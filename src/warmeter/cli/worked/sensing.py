@@ -6,6 +6,7 @@ import numpy as np
 
 from warmeter.cli.worked import Case
 from warmeter.core.sensing.calibration import SensorValue, calibrate, counted
+from warmeter.core.sensing.drift import drift_of
 from warmeter.core.sensing.humidity import absolute_g_m3, check_mould, dew_points_c, saturation_pa
 from warmeter.core.truth.track import Track, moving
 from warmeter.core.truth.truth import TRUE
@@ -95,6 +96,16 @@ def d9(i: Case) -> Case:
     return {"detected": True, "t_detect_s": at / _MS, "drop_K": fall}
 
 
+def d10(i: Case) -> Case:
+    """Drift."""
+    found = drift_of(i["day"], i["diff_K"])
+    return {
+        "slope_K_day": found.slope_per_day,
+        "per_30d_K": found.per_30_days,
+        "drifting": found.exceeds(i["limit_K_per_30d"]),
+    }
+
+
 METHODS: dict[str, Callable[[Case], Case]] = {
     "D1.calibration": d1,
     "D2.sensor_average": d2,
@@ -103,4 +114,5 @@ METHODS: dict[str, Callable[[Case], Case]] = {
     "D7.rh_at_other_temp": d7,
     "D8.mould_fRsi": d8,
     "D9.open_window": d9,
+    "D10.drift_theil_sen": d10,
 }

@@ -1,10 +1,52 @@
-"""Worked examples of water (L)."""
+"""Worked examples of circuits and water (L)."""
 
 from collections.abc import Callable
 
 from warmeter.cli.worked import Case
+from warmeter.core.electric.circuit_load import circuit_load
+from warmeter.core.electric.floor_mats import floor_thermostats, relay_modules
 from warmeter.core.units import J_PER_KWH
 from warmeter.core.water.store import WarmWater
+
+
+def l1(i: Case) -> Case:
+    """Load of a circuit."""
+    found = circuit_load(
+        i["loads_W"],
+        voltage_v=i["voltage_V"],
+        rating_a=i["breaker_A"],
+        continuous_factor=i["continuous_factor"],
+        phases=i["phases"],
+        power_factor=i["power_factor"],
+    )
+    return {"current_A": found.current_a, "limit_A": found.limit_a, "ok": found.is_within, "spare_W": found.spare_w}
+
+
+def l2(i: Case) -> Case:
+    """Thermostats of a floor."""
+    found = floor_thermostats(
+        i["heated_area_m2"] * i["density_W_m2"],
+        control_a=i["thermostat_max_A"],
+        voltage_v=i["voltage_V"],
+        use_factor=i["use_factor"],
+    )
+    return {
+        "power_W": found.power_w,
+        "current_A": found.current_a,
+        "per_thermostat_W": found.per_thermostat_w,
+        "zones": found.count,
+    }
+
+
+def l3(i: Case) -> Case:
+    """Relay modules."""
+    found = relay_modules(
+        i["loads_W"],
+        channels_per_module=i["channels_per_module"],
+        channel_max_a=i["channel_max_A"],
+        voltage_v=i["voltage_V"],
+    )
+    return {"channels": found.channels, "modules": found.modules, "over_channel": list(found.over_channel)}
 
 
 def _store(i: Case) -> WarmWater:
@@ -40,4 +82,10 @@ def l5(i: Case) -> Case:
     }
 
 
-METHODS: dict[str, Callable[[Case], Case]] = {"L4.hot_water": l4, "L5.tub_heat_up": l5}
+METHODS: dict[str, Callable[[Case], Case]] = {
+    "L1.circuit_load": l1,
+    "L2.floor_cable_zones": l2,
+    "L3.relay_modules": l3,
+    "L4.hot_water": l4,
+    "L5.tub_heat_up": l5,
+}

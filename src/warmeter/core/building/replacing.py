@@ -9,6 +9,7 @@ from warmeter.core.building.checks.zoning import AIR_SENSORS
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.home.water import SensorReach
 from warmeter.core.home.zones import Sensing, Zone
 
 
@@ -63,7 +64,25 @@ def replaced(home: Home, old_id: str, new_id: str, on: date) -> Home:
         replace(c, device_ids=tuple(dict.fromkeys(named(k) or k for k in c.device_ids))) for c in home.safety_chains
     )
     zones = tuple(_zone_with(zone, old_id, fresh) for zone in home.zones)
-    return replace(home, devices=tuple(devices), safety_chains=chains, zones=zones)
+    points = tuple(
+        replace(
+            point,
+            valve_ids=tuple(dict.fromkeys(named(key) or key for key in point.valve_ids)),
+            reaches=_reaches_with(point.reaches, old_id, new_id),
+        )
+        for point in home.water_points
+    )
+    return replace(home, devices=tuple(devices), safety_chains=chains, zones=zones, water_points=points)
+
+
+def _reaches_with(reaches: tuple[SensorReach, ...], old_id: str, new_id: str) -> tuple[SensorReach, ...]:
+    """Return what a point's water comes to, a new device in the place of an old one."""
+    has_new = new_id in {reach.device_id for reach in reaches}
+    return tuple(
+        replace(reach, device_id=new_id) if reach.device_id == old_id else reach
+        for reach in reaches
+        if not (has_new and reach.device_id == old_id)
+    )
 
 
 def _zone_with(zone: Zone, old_id: str, new: Device) -> Zone:

@@ -11,6 +11,7 @@ from warmeter.core.edits import floor_plan_edits
 from warmeter.core.edits.edit import UNSET, Edit, FieldsOf, Unset, Values
 from warmeter.core.edits.home_edits import swapped
 from warmeter.core.edits.ids import new_id
+from warmeter.core.edits.mentions import without_mentions
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import (
     Calibration,
@@ -262,6 +263,7 @@ class ChangeSafetyChain:
             ids = tuple(dict.fromkeys((*ids, home.device(self.add_id).id)))
         if self.remove or not ids:
             left = tuple(c for c in home.safety_chains if c.id != self.id)
+            home = without_mentions(home, {self.id})
             return Edit(replace(home, safety_chains=left), f"{chain.name} removed", "")
         chains = swapped(home.safety_chains, replace(chain, device_ids=ids))
         return Edit(replace(home, safety_chains=chains), f"{chain.name} changed", self.id)

@@ -6,6 +6,7 @@ from datetime import date
 from warmeter.core.building.room_envelope import home_plan
 from warmeter.core.edits.home_edits import free_name, swapped, with_counted, with_zone_for
 from warmeter.core.edits.ids import new_id
+from warmeter.core.edits.mentions import with_mats_moved, without_mentions
 from warmeter.core.edits.usual_places import heater_place, middle_of, sensor_place, valve_place
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import Rect, Side, bounds, contains
@@ -202,6 +203,9 @@ def _shifted(home: Home, room_id: str, dx_m: float, dy_m: float, into: str = "")
         things=tuple(t if kept(t.room_id) else replace(t, room_id=key, at=moved(t.at) or t.at) for t in home.things),
         heaters=tuple(h if kept(h.room_id) else replace(h, room_id=key, at=moved(h.at)) for h in home.heaters),
         devices=tuple(d if kept(d.room_id) else replace(d, room_id=key, at=moved(d.at)) for d in home.devices),
+        water_points=tuple(
+            p if kept(p.room_id) else replace(p, room_id=key, at=moved(p.at)) for p in home.water_points
+        ),
     )
 
 
@@ -222,7 +226,7 @@ def with_rooms_joined(home: Home, room_id: str, other_id: str) -> Home:
     mine, theirs, after = bounds(room.rects), bounds(other.rects), bounds(rects)
     home = _shifted(home, room_id, mine.x_m - after.x_m, mine.y_m - after.y_m)
     home = _shifted(home, other_id, theirs.x_m - after.x_m, theirs.y_m - after.y_m, into=room_id)
-    home = without_room(home, other_id)
+    home = without_room(with_mats_moved(home, other_id, room_id), other_id)
     return replace(home, rooms=swapped(home.rooms, replace(room, rects=rects)))
 
 
@@ -230,6 +234,7 @@ def without_room(home: Home, room_id: str) -> Home:
     """Return a home without a room: its openings, things and heaters go; devices stay, in no room."""
     home.room(room_id)
     gone = {h.id for h in home.heaters if h.room_id == room_id}
+    home = without_mentions(home, {room_id, *gone})
     zones = tuple(
         replace(
             zone,
@@ -406,7 +411,7 @@ def with_thing(home: Home, kind: ThingKind, room_id: str, at: Spot | None = None
 
 
 def with_item_moved(home: Home, item_id: str, x_m: float, y_m: float, storey_id: str) -> Home:
-    """Return a home with a heater, device or thing moved to a point of a storey [m], into the room there.
+    """Return a home with a heater, device, thing or point of water moved to a point of a storey [m], into the room there.
 
     Raises
     ------
@@ -426,24 +431,30 @@ def with_item_moved(home: Home, item_id: str, x_m: float, y_m: float, storey_id:
     for heater in home.heaters:
         if heater.id == item_id:
             return replace(home, heaters=swapped(home.heaters, replace(heater, room_id=room.id, at=spot(heater.at))))
+    for point in home.water_points:
+        if point.id == item_id:
+            moved = replace(point, room_id=room.id, at=spot(point.at))
+            return replace(home, water_points=swapped(home.water_points, moved))
     thing = home.thing(item_id)
     return replace(home, things=swapped(home.things, replace(thing, room_id=room.id, at=spot(thing.at))))
 
 
 def without_part(home: Home, part_id: str) -> Home:
-    """Return a home without an opening, thing, heater or device, and without what named it.
+    """Return a home without an opening, thing, heater, device or point of water, and without what named it.
 
     Raises
     ------
     HomeError
         If there is no such part.
     """
-    parts: tuple[HasId, ...] = (*home.openings, *home.things, *home.heaters, *home.devices)
+    parts: tuple[HasId, ...] = (*home.openings, *home.things, *home.heaters, *home.devices, *home.water_points)
     if part_id not in {p.id for p in parts}:
         raise HomeError("this part is not there any more")
 
     def other(key: str | None) -> str | None:
         return None if key == part_id else key
+
+    home = without_mentions(home, {part_id, *(c.id for c in home.safety_chains if c.device_ids == (part_id,))})
 
     return replace(
         home,
@@ -477,5 +488,6 @@ def without_part(home: Home, part_id: str) -> Home:
             )
             for z in home.zones
         ),
+        water_points=tuple(p for p in home.water_points if p.id != part_id),
         notes=tuple(n for n in home.notes if n.about_id != part_id),
     )

@@ -11,6 +11,7 @@ from warmeter.core.edits import floor_plan_edits
 from warmeter.core.edits.edit import Edit, FieldsOf, Values
 from warmeter.core.edits.ids import new_id
 from warmeter.core.edits.room_commands import PlanM
+from warmeter.core.edits.water_commands import with_water_point
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import bounds
 from warmeter.core.home.devices import Device, DeviceKind
@@ -18,6 +19,7 @@ from warmeter.core.home.document import Design, Home
 from warmeter.core.home.part import Id, Name, Note, Spot, Text, Unit, Word, part_names
 from warmeter.core.home.plant import Heater, HeaterKind
 from warmeter.core.home.rooms import Opening, Thing, ThingKind
+from warmeter.core.home.water import WaterPoint, WaterPointKind
 
 SpotM = Annotated[float, Ge(-100), Le(100), Unit("m")]
 
@@ -50,6 +52,9 @@ class PlaceItem:
             home.room(room_id)
             changed = floor_plan_edits.with_device(home, cast(DeviceKind, kind), room_id, at)
             placed = changed.devices[-1]
+        elif sort == "water" and kind in get_args(WaterPointKind):
+            changed = with_water_point(home, cast(WaterPointKind, kind), room_id, at)
+            placed = changed.water_points[-1]
         elif sort == "thing" and kind in get_args(ThingKind):
             changed = floor_plan_edits.with_thing(home, cast(ThingKind, kind), room_id, at)
             placed = changed.things[-1]
@@ -74,7 +79,7 @@ class MoveItem:
 
 
 def _name_of(home: Home, key: str) -> str:
-    return part_names(home.heaters, home.devices, home.things).get(key, "A part")
+    return part_names(home.heaters, home.devices, home.things, home.water_points).get(key, "A part")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -94,30 +99,32 @@ class ChangeItem:
         spot = None if self.x_m is None else Spot(x_m=self.x_m, y_m=self.y_m, z_m=self.z_m)
         typed = {"name": self.name, "at": spot, "width_m": self.width_m, "depth_m": self.depth_m}
         values: dict[str, Any] = {name: value for name, value in typed.items() if value is not None}
-        if self.id not in part_names(home.heaters, home.devices, home.things):
+        if self.id not in part_names(home.heaters, home.devices, home.things, home.water_points):
             raise HomeError("this part is not there any more")
         changed = replace(
             home,
             heaters=tuple(replace(h, **values) if h.id == self.id else h for h in home.heaters),
             devices=tuple(replace(d, **values) if d.id == self.id else d for d in home.devices),
             things=tuple(replace(t, **values) if t.id == self.id else t for t in home.things),
+            water_points=tuple(replace(p, **values) if p.id == self.id else p for p in home.water_points),
         )
         return Edit(changed, f"{_name_of(changed, self.id)} changed", self.id)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RemovePart:
-    """Remove a window or door, heater, device or thing."""
+    """Remove a window or door, heater, device, thing or point of water."""
 
     id: Id
 
     def edit(self, home: Home) -> Edit:
         """Return the home without it; its room is chosen then."""
-        parts: tuple[Opening | Thing | Heater | Device, ...] = (
+        parts: tuple[Opening | Thing | Heater | Device | WaterPoint, ...] = (
             *home.openings,
             *home.things,
             *home.heaters,
             *home.devices,
+            *home.water_points,
         )
         room_id = next((part.room_id or "" for part in parts if part.id == self.id), "")
         return Edit(floor_plan_edits.without_part(home, self.id), f"{_name_of(home, self.id)} removed", room_id)

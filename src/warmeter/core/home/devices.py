@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.home.part import Document, Id, Name, SetpointC, Spot, Text, Word
+from warmeter.core.home.water import SelfTest
 
 DeviceKind = Literal[
     "thermostat",
@@ -134,9 +135,10 @@ class Device(Document):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SafetyChain(Document):
-    """Devices that together notice a danger and answer it, in the order in which the word travels."""
+    """Devices that together notice a danger and answer it, in the order in which the word travels; and its tests."""
 
     id: Id
     name: Name
     kind: ChainKind
     device_ids: Annotated[tuple[Id, ...], Len(1, 20)]
+    tests: Annotated[tuple[SelfTest, ...], Len(0, 500)] = ()

@@ -14,6 +14,8 @@ from typing import Annotated, Literal, TypeVar
 from annotated_types import Ge, Le, Len
 
 from warmeter.core.errors import HomeError
+from warmeter.core.home.checklists import Checklist
+from warmeter.core.home.circuits import Circuit, ElectricalPractice
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, Unit, is_usable_id
@@ -22,15 +24,18 @@ from warmeter.core.home.put_aside import PutAside
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
 from warmeter.core.home.rules import NotificationGroup, Rule
 from warmeter.core.home.timetables import DayKind, Fan, SpecialDay
+from warmeter.core.home.water import WaterPoint, WaterPractice
 from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.tariff.structure import Rate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import LengthUnit, TemperatureUnit, Units
 
-FORMAT: Literal["warmeter-home/9"] = "warmeter-home/9"
+FORMAT: Literal["warmeter-home/10"] = "warmeter-home/10"
 Shelter = Literal["none", "some", "heavy"]
 
 GUARD = GuardLimits()
+ELECTRICAL = ElectricalPractice()
+WATER = WaterPractice()
 _Part = TypeVar("_Part", bound=HasId)
 
 
@@ -132,7 +137,12 @@ class Home(Document):
     rules: Annotated[tuple[Rule, ...], Len(0, 500)] = ()
     notes: tuple[Note, ...] = ()
     put_aside: Annotated[tuple[PutAside, ...], Len(0, 1000)] = ()
-    format: Literal["warmeter-home/9"] = FORMAT
+    circuits: Annotated[tuple[Circuit, ...], Len(0, 200)] = ()
+    electrical_practice: ElectricalPractice = ELECTRICAL
+    water_points: Annotated[tuple[WaterPoint, ...], Len(0, 200)] = ()
+    water_practice: WaterPractice = WATER
+    checklists: Annotated[tuple[Checklist, ...], Len(0, 500)] = ()
+    format: Literal["warmeter-home/10"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]
@@ -171,6 +181,10 @@ class Home(Document):
             self.notification_groups,
             self.rules,
             self.notes,
+            self.circuits,
+            tuple(mat for circuit in self.circuits for mat in circuit.mats),
+            self.water_points,
+            self.checklists,
         )
         for group in groups:
             yield from group
@@ -212,9 +226,26 @@ class Home(Document):
             )
             for level in named:
                 _known(level, levels, f"the timetable, a number or a sensor rule of {zone.name!r}", "level")
+        self._check_circuits_and_water(rooms, heaters, devices)
         kinds = _ids(self.day_kinds)
         for special in self.special_days:
             _known(special.kind_id, kinds, f"the date {special.on}", "kind of day")
+
+    def _check_circuits_and_water(self, rooms: set[str], heaters: set[str], devices: set[str]) -> None:
+        machines = _ids(self.appliances)
+        for circuit in self.circuits:
+            what = f"the circuit {circuit.name!r}"
+            for each in circuit.heater_ids:
+                _known(each, heaters, what, "heater")
+            for each in circuit.appliance_ids:
+                _known(each, machines, what, "machine")
+            for mat in circuit.mats:
+                _known(mat.room_id, rooms, f"the mat {mat.name!r}", "room")
+        for point in self.water_points:
+            what = f"the point of water {point.name!r}"
+            _known(point.room_id, rooms, what, "room")
+            for each in (*point.valve_ids, *(reach.device_id for reach in point.reaches)):
+                _known(each, devices, what, "device")
 
     def room(self, room_id: str) -> Room:
         """Return a room by id; ``HomeError`` if it is not there."""
@@ -285,6 +316,14 @@ class Home(Document):
     def rule(self, rule_id: str) -> Rule:
         """Return a rule by id; ``HomeError`` if it is not there."""
         return _by_id(self.rules, rule_id, "rule")
+
+    def circuit(self, circuit_id: str) -> Circuit:
+        """Return a circuit by id; ``HomeError`` if it is not there."""
+        return _by_id(self.circuits, circuit_id, "circuit")
+
+    def water_point(self, point_id: str) -> WaterPoint:
+        """Return a point of water by id; ``HomeError`` if it is not there."""
+        return _by_id(self.water_points, point_id, "point of water")
 
     def source(self, source_id: str) -> Source:
         """Return a source by id; ``HomeError`` if it is not there."""

@@ -97,6 +97,11 @@ def _from_8(document: Plain) -> Plain:
     return {**document, "format": "warmeter-home/9"}
 
 
+def _from_9(document: Plain) -> Plain:
+    """Format 10 has circuits, points of water, tests and checklists; a home of format 9 has none yet."""
+    return {**document, "format": "warmeter-home/10"}
+
+
 def rule_of_2(rule: Plain) -> Plain:
     """Return a rule as of ``warmeter-rules/1`` and ``warmeter-home/6`` with whom it tells called a group."""
     steps = [{"group_id" if key == "chain_id" else key: value for key, value in step.items()} for step in rule["then"]]
@@ -122,4 +127,5 @@ _STEPS: dict[str, Callable[[Plain], Plain]] = {
     "warmeter-home/6": _from_6,
     "warmeter-home/7": _from_7,
     "warmeter-home/8": _from_8,
+    "warmeter-home/9": _from_9,
 }

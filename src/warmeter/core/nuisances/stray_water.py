@@ -47,8 +47,11 @@ class StrayWater:
             grown, valve = _with_one(grown, "water_valve", room)
         path = next((c for c in grown.safety_chains if sensor.id in c.device_ids), None)
         ids = (sensor.id,) if valve is None else (sensor.id, valve.id)
-        chain = SafetyChain(
-            id=new_id() if path is None else path.id, name=f"Water, {room.name}"[:80], kind="leak", device_ids=ids
+        name = f"Water, {room.name}"[:80]
+        chain = (
+            SafetyChain(id=new_id(), name=name, kind="leak", device_ids=ids)
+            if path is None
+            else replace(path, name=name, device_ids=ids)
         )
         paths = tuple(c for c in grown.safety_chains if c.id != chain.id)
         grown = replace(grown, safety_chains=(*paths, chain))

@@ -18,7 +18,7 @@ from warmeter.core.nuisances.result import NuisanceResult
 from warmeter.core.nuisances.stray_water import WATER_GROUP
 from warmeter.core.nuisances.unknown_costs import UnknownCosts
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import Units, area_to, celsius_to
+from warmeter.core.units import Units, area_to, celsius_to, litres_to
 from warmeter.core.wording import clock_time
 from warmeter.service.homes.editing import create_home
 from warmeter.service.nuisances.beginning import (
@@ -228,6 +228,8 @@ def usual_of(ask: AskedInput, units: Units) -> str:
     """Return an input's usual value, temperatures and areas whole in the home's units."""
     if ask.quantity == "°C" and ask.usual:
         return f"{celsius_to(float(ask.usual), units.temperature):.0f}"
+    if ask.quantity == "L/min" and ask.usual:
+        return f"{litres_to(float(ask.usual), units.length):.2g}"
     return f"{area_to(float(ask.usual), units.length):.0f}" if ask.quantity == "m²" and ask.usual else ask.usual
 
 

@@ -4,7 +4,7 @@ One metre is a whole number of px where it can be; numbers come ready from the c
 """
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from warmeter.core.building.geometry import heater_box, on_plan, thing_box
@@ -174,10 +174,12 @@ def draw_storey(
     flags: Mapping[str, str] | None = None,
     selected: str = "",
     picture_id: str = "plan",
+    kinds: Collection[str] | None = None,
 ) -> FloorPlanPicture:
     """Return one storey's picture.
 
-    ``facts`` label rooms, ``flags`` are letters of findings by part, ``selected`` is the id that is chosen.
+    ``facts`` label rooms, ``flags`` are letters of findings by part, ``selected`` is the id that is chosen; of what
+    stands in rooms only some ``kinds`` are drawn (None: all).
     """
     facts, flags = facts or {}, flags or {}
     rooms = [r for r in home.rooms if r.storey_id == storey_id and r.rects]
@@ -186,7 +188,7 @@ def draw_storey(
     walls = [(w, room) for room in rooms for w in home_plan(home)[room.id].walls]
     most = max((max(f.loss_w, f.output_w) for f in facts.values()), default=1.0)
     box = bounds(drawn) if drawn else None
-    items = tuple(_items(home, rooms, scale, flags, selected))
+    items = tuple(i for i in _items(home, rooms, scale, flags, selected) if kinds is None or i.kind in kinds)
     openings = tuple(
         shape for o in home.openings if home.room(o.room_id) in rooms and (shape := _opening(home, o, scale, selected))
     )
@@ -401,6 +403,12 @@ def _items(
             continue
         x, y = on_plan(room, device.at)
         found.append(_item(device.id, "device", device.kind, device.name, x, y, scale, flags, selected, None))
+    for point in home.water_points:
+        room = by_id.get(point.room_id or "")
+        if room is None or point.at is None:
+            continue
+        x, y = on_plan(room, point.at)
+        found.append(_item(point.id, "water", point.kind, point.name, x, y, scale, flags, selected, None))
     return found
 
 

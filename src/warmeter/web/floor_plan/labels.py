@@ -16,14 +16,14 @@ def clear_place(room: Box, label: Box, taken: Sequence[Box]) -> tuple[float, flo
     """
     across = _moves(room[0] + WALL_PX - label[0], room[2] - WALL_PX - label[2])
     down = _moves(room[1] + WALL_PX - label[1], room[3] - WALL_PX - label[3])
-    near = [b for b in taken if _covered(b, room) > 0.0]
+    near = [b for b in taken if covered_px2(b, room) > 0.0]
     if not near:
         return 0.0, 0.0
 
     best, least = (0.0, 0.0), float("inf")
     for x, y in sorted(product(across, down), key=lambda move: hypot(*move)):
         moved = label[0] + x, label[1] + y, label[2] + x, label[3] + y
-        cover = round(sum(_covered(moved, b) for b in near), 3)
+        cover = round(sum(covered_px2(moved, b) for b in near), 3)
         if cover < least:
             best, least = (x, y), cover
         if cover == 0.0:
@@ -39,6 +39,6 @@ def _moves(least: float, most: float) -> list[float]:
     return [k * STEP_PX for k in range(low, high + 1)]
 
 
-def _covered(a: Box, b: Box) -> float:
+def covered_px2(a: Box, b: Box) -> float:
     """Return the area two boxes share [px²]."""
     return max(0.0, min(a[2], b[2]) - max(a[0], b[0])) * max(0.0, min(a[3], b[3]) - max(a[1], b[1]))

@@ -17,6 +17,7 @@ from warmeter.core.home.presets import BUILT, CONDITION_LABEL, HEATER_LABEL, MAS
 from warmeter.core.home.rooms import Opening, Room, Thing
 from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.core.units import area_to, btu_h
+from warmeter.core.water.usual_points import USUAL_POINT
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, RoomFacts, draw_storey
 from warmeter.web.form_reader import sign_of
@@ -163,6 +164,10 @@ def link_to(home: Home, place: str) -> str:
         return link("devices", home.id, at=place)
     if place in {h.id for h in home.heaters} or place in {s.id for s in home.sources}:
         return link("heating", home.id, at=place)
+    if place in {c.id for c in home.circuits}:
+        return link("circuits", home.id, at=place)
+    if place in {p.id for p in home.water_points}:
+        return link("water", home.id, at=place)
     if place in {z.id for z in home.zones}:
         return link("zones", home.id, at=place)
     return link("tariff", home.id) if place in {t.id for t in home.tariffs} else link("survey", home.id, at=place)
@@ -235,6 +240,7 @@ def plan_view(
             "devices": {f"device:{k}": label for k, label in DEVICE_LABEL.items()},
             "heaters": {f"heater:{k}": label for k, label in HEATER_LABEL.items()},
             "things": {f"thing:{k}": label for k, label in THING_LABEL.items()},
+            "water": {f"water:{k}": usual.word for k, usual in USUAL_POINT.items()},
         },
     )
 
@@ -247,6 +253,7 @@ def _room_of(home: Home, at: str) -> Room | None:
         **{t.id: t.room_id for t in home.things},
         **{h.id: h.room_id for h in home.heaters},
         **{d.id: d.room_id for d in home.devices if d.room_id},
+        **{p.id: p.room_id for p in home.water_points if p.room_id},
     }
     key = owners.get(at)
     if key is None:
@@ -414,6 +421,9 @@ def _inside(home: Home, room: Room, at: str) -> list[InsideRow]:
     for thing in home.things:
         if thing.room_id == room.id:
             found.append(("thing", thing.id, thing.name, THING_LABEL[thing.kind], thing.at, thing))
+    for point in home.water_points:
+        if point.room_id == room.id:
+            found.append(("water", point.id, point.name, USUAL_POINT[point.kind].word, point.at, None))
     return [
         InsideRow(
             id=key,

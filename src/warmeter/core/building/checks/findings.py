@@ -2,13 +2,29 @@
 
 from collections import deque
 
-from warmeter.core.building.checks import command, drawing, level_use, sensing_place, zoning
+from warmeter.core.building.checks import (
+    circuit_checks,
+    command,
+    drawing,
+    level_use,
+    sensing_place,
+    water_checks,
+    zoning,
+)
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 
 _FOUND: deque[tuple[Home, list[Finding]]] = deque(maxlen=4)
 _ORDER = ("danger", "warning", "note")
-RULES: dict[str, str] = drawing.RULES | zoning.RULES | level_use.RULES | command.RULES | sensing_place.RULES
+RULES: dict[str, str] = (
+    drawing.RULES
+    | zoning.RULES
+    | level_use.RULES
+    | command.RULES
+    | sensing_place.RULES
+    | circuit_checks.RULES
+    | water_checks.RULES
+)
 
 
 def findings_of(home: Home) -> list[Finding]:
@@ -30,5 +46,7 @@ def _found(home: Home) -> list[Finding]:
         *level_use.level_findings(home),
         *command.command_findings(home),
         *sensing_place.place_findings(home),
+        *circuit_checks.circuit_findings(home),
+        *water_checks.water_findings(home),
     ]
     return sorted(found, key=lambda finding: _ORDER.index(finding.severity))

@@ -1,0 +1,46 @@
+"""Circuits, points of water and checklists rid of parts that go, or handed to another room."""
+
+from collections.abc import Collection
+from dataclasses import replace
+
+from warmeter.core.home.document import Home
+
+
+def without_mentions(home: Home, gone: Collection[str]) -> Home:
+    """Return a home whose circuits, points of water and checklists name none of some parts.
+
+    Mats and points stay, in no room; a checklist about a part goes with it.
+    """
+    return replace(
+        home,
+        circuits=tuple(
+            replace(
+                circuit,
+                heater_ids=tuple(key for key in circuit.heater_ids if key not in gone),
+                appliance_ids=tuple(key for key in circuit.appliance_ids if key not in gone),
+                mats=tuple(replace(m, room_id=None) if m.room_id in gone else m for m in circuit.mats),
+            )
+            for circuit in home.circuits
+        ),
+        water_points=tuple(
+            replace(
+                point,
+                room_id=None if point.room_id in gone else point.room_id,
+                at=None if point.room_id in gone else point.at,
+                valve_ids=tuple(key for key in point.valve_ids if key not in gone),
+                reaches=tuple(reach for reach in point.reaches if reach.device_id not in gone),
+            )
+            for point in home.water_points
+        ),
+        checklists=tuple(checklist for checklist in home.checklists if checklist.about_id not in gone),
+    )
+
+
+def with_mats_moved(home: Home, room_id: str, into: str) -> Home:
+    """Return a home in which the mats of a room lie in another."""
+    circuits = tuple(
+        replace(c, mats=tuple(replace(m, room_id=into) if m.room_id == room_id else m for m in c.mats))
+        for c in home.circuits
+    )
+    checklists = tuple(replace(each, about_id=into) if each.about_id == room_id else each for each in home.checklists)
+    return replace(home, circuits=circuits, checklists=checklists)

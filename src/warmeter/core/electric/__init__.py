@@ -1,0 +1,1 @@
+"""Electric circuits: what they carry, how many controls and modules they need, whether a mat is sound."""

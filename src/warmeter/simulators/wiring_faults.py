@@ -1,0 +1,156 @@
+"""Faults of circuits and water planted into clean homes: each in a sound circuit or a sound point of water put in for it."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import date
+
+from warmeter.core.home.circuits import Circuit, ElectricalPractice, FloorCover, HeatingMat, OhmReading, TripTest
+from warmeter.core.home.devices import Device, SafetyChain
+from warmeter.core.home.document import Home
+from warmeter.core.home.plant import Heater
+from warmeter.core.home.water import SelfTest, SensorReach, WaterPoint
+from warmeter.simulators.planted import Planted
+
+BEFORE, COVERED, LATER = date(2025, 3, 1), date(2025, 3, 4), date(2026, 1, 14)
+CIRCUIT, MAT, POINT, PATH = "planted-circuit", "planted-mat", "planted-point", "planted-path"
+
+
+def sound_mat(*ohms: float, cover: FloorCover = "tile", insulation_mohm: float = 500.0) -> HeatingMat:
+    """Return a mat of 600 W on 4 m², 88.2 Ω at 230 V, read before laying and after covering."""
+    before, covered = ohms or (87.6, 87.9)
+    return HeatingMat(
+        id=MAT,
+        name="Planted mat",
+        power_w=600.0,
+        area_m2=4.0,
+        cover=cover,
+        readings=(
+            OhmReading(on=BEFORE, stage="before", ohm=before, insulation_mohm=500.0),
+            OhmReading(on=COVERED, stage="covered", ohm=covered, insulation_mohm=insulation_mohm),
+        ),
+    )
+
+
+SOUND = Circuit(
+    id=CIRCUIT,
+    name="Planted circuit",
+    control_a=10.0,
+    mats=(sound_mat(),),
+    trip_tests=(TripTest(on=LATER, trip_ms=24.0),),
+    probe_ohm=12_000.0,
+    spare_probe_ohm=12_300.0,
+)
+
+
+def _with_circuit(home: Home, circuit: Circuit) -> Planted:
+    return Planted(replace(home, circuits=(*home.circuits, circuit)), CIRCUIT)
+
+
+def _with_mat(home: Home, mat: HeatingMat) -> Planted:
+    return _with_circuit(home, replace(SOUND, mats=(mat,)))
+
+
+def out_of_order(home: Home) -> Planted:
+    """Date the reading before laying after the one of the covered mat."""
+    mat = sound_mat()
+    first = replace(mat.readings[0], on=LATER)
+    # The newest reading stays sound, so only the dates are off.
+    return _with_mat(home, replace(mat, readings=(first, mat.readings[1])))
+
+
+def never_covered(home: Home) -> Planted:
+    """Leave out the reading after covering."""
+    mat = sound_mat()
+    return _with_mat(home, replace(mat, readings=mat.readings[:1]))
+
+
+def limit_missing(home: Home) -> Planted:
+    """Lay laminate over a warm floor whose surface is not limited for it."""
+    room = next(r for r in home.rooms if r.condition == "heated")
+    floor = Heater(
+        id="planted-floor",
+        room_id=room.id,
+        name="Planted floor",
+        kind="warm_floor",
+        source_id=home.sources[0].id,
+        rated_heat_w=100.0,
+        surface_limit_c=28.0,
+    )
+    bare = tuple(h for h in home.heaters if h.room_id != room.id or h.kind != "warm_floor")
+    grown = replace(home, heaters=(*bare, floor)) if len(bare) == len(home.heaters) else home
+    mat = replace(sound_mat(cover="laminate"), room_id=room.id, area_m2=None)
+    return _with_mat(grown, mat)
+
+
+def hung_twice(home: Home) -> Planted:
+    """Hang the weakest heater on two circuits that both carry it."""
+    heater = min(home.heaters, key=lambda h: h.rated_heat_w)
+    wide = {"rating_a": 400.0, "heater_ids": (heater.id,)}
+    one, two = (Circuit(id=key, name=key, **wide) for key in (CIRCUIT, "planted-second"))  # type: ignore[arg-type]
+    return Planted(replace(home, circuits=(one, two)), CIRCUIT)
+
+
+def board_full(home: Home) -> Planted:
+    """Give the board fewer modules than its circuits take."""
+    found = _with_circuit(home, replace(SOUND, board_modules=13))
+    return replace(found, home=replace(found.home, electrical_practice=ElectricalPractice(board_modules=12)))
+
+
+def _watered(home: Home, point: WaterPoint, *tests: SelfTest, tells_valve: bool = True) -> Home:
+    """Return a home with a point, a leak sensor on mains and a valve of its own in one alarm path."""
+    sensor = Device(
+        id="planted-sensor", name="Planted sensor", kind="leak_sensor", power="mains", works_without_controller=True
+    )
+    valve = replace(sensor, id="planted-valve", name="Planted valve", kind="water_valve")
+    ids = (sensor.id, valve.id) if tells_valve else (sensor.id,)
+    path = SafetyChain(id=PATH, name="Planted path", kind="leak", device_ids=ids, tests=tests)
+    return replace(
+        home,
+        devices=(*home.devices, sensor, valve),
+        safety_chains=(*home.safety_chains, path),
+        water_points=(*home.water_points, point),
+    )
+
+
+SOUND_POINT = WaterPoint(
+    id=POINT,
+    name="Planted point",
+    kind="tap",
+    valve_ids=("planted-valve",),
+    reaches=(SensorReach(device_id="planted-sensor", wet_s=20.0),),
+)
+
+
+def _months(first_s: float, step_s: float) -> tuple[SelfTest, ...]:
+    return tuple(SelfTest(on=date(2026, 1 + k, 1), told_s=2.0, shut_s=first_s + k * step_s) for k in range(6))
+
+
+WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
+    "circuit overloaded": lambda home: _with_circuit(home, replace(SOUND, other_w=2600.0)),
+    "control overloaded": lambda home: _with_circuit(home, replace(SOUND, control_a=2.0)),
+    "ohms off": lambda home: _with_mat(home, sound_mat(87.6, 103.0)),
+    "ohms changed": lambda home: _with_mat(home, sound_mat(87.6, 94.0)),
+    "insulation low": lambda home: _with_mat(home, sound_mat(insulation_mohm=0.4)),
+    "mat not measured": never_covered,
+    "dates out of order": out_of_order,
+    "no fault-current device": lambda home: _with_circuit(home, replace(SOUND, residual_ma=None)),
+    "trips too slowly": lambda home: _with_circuit(
+        home, replace(SOUND, trip_tests=(TripTest(on=LATER, trip_ms=310.0),))
+    ),
+    "too dense under its cover": lambda home: _with_mat(home, sound_mat(cover="timber")),
+    "cover without its limit": limit_missing,
+    "probes differ": lambda home: _with_circuit(home, replace(SOUND, spare_probe_ohm=13_000.0)),
+    "on two circuits": hung_twice,
+    "board is full": board_full,
+    "nothing senses it": lambda home: Planted(_watered(home, replace(SOUND_POINT, reaches=())), POINT),
+    "sensor tells no valve": lambda home: Planted(_watered(home, SOUND_POINT, tells_valve=False), POINT),
+    "shut-off cuts what must run": lambda home: Planted(_watered(home, replace(SOUND_POINT, kind="sprinkler")), POINT),
+    "last self-test failed": lambda home: Planted(_watered(home, SOUND_POINT, SelfTest(on=LATER, told_s=2.0)), PATH),
+    "valve grows slow": lambda home: Planted(_watered(home, SOUND_POINT, *_months(20.0, 1.0)), PATH),
+}
+
+
+def sound_wiring(home: Home) -> Home:
+    """Return a home with a sound circuit and a sound point of water, tested without growth."""
+    grown = replace(home, circuits=(*home.circuits, SOUND))
+    return _watered(grown, SOUND_POINT, *_months(8.0, 0.0))
