@@ -56,14 +56,27 @@ CORE_MAY = {
     "floor_plan": GROUND | {"floor_plan"},
     "truth": GROUND | {"weather", "truth"},
     "radio": GROUND | {"radio"},
+    "ducts": GROUND | {"home", "thermal", "ducts"},
     "home": TARIFF | {"thermal", "floor_plan", "sensing", "emitters", "truth", "home"},
     "rule": GROUND | {"home", "claims", "timetable", "sensing", "weather", "truth", "rule"},
     "building": TARIFF
-    | {"thermal", "floor_plan", "sensing", "emitters", "home", "weather", "timetable", "electric", "water", "building"},
+    | {
+        "thermal",
+        "floor_plan",
+        "sensing",
+        "emitters",
+        "home",
+        "weather",
+        "timetable",
+        "electric",
+        "water",
+        "ducts",
+        "building",
+    },
     "timetable": GROUND | {"home", "timetable"},
     "appliance": GROUND | {"home", "signature", "appliance"},
     "forecast": TARIFF
-    | {"home", "thermal", "building", "timetable", "warmup", "weather", "emitters", "floor_plan", "forecast"},
+    | {"home", "thermal", "building", "timetable", "warmup", "weather", "emitters", "floor_plan", "ducts", "forecast"},
     "explain": TARIFF
     | {
         "home",
@@ -77,7 +90,7 @@ CORE_MAY = {
         "emitters",
         "signature",
     }
-    | {"floor_plan", "electric", "water", "explain"},
+    | {"floor_plan", "electric", "water", "ducts", "explain"},
     "edits": TARIFF | {"home", "floor_plan", "sensing", "building", "timetable", "rule", "water", "edits"},
     "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},

@@ -12,6 +12,8 @@ from warmeter.core.edits.home_edits import swapped
 
 
 class Pages(Case):
+    """Pages and posts of one home."""
+
     def page(self, path: str) -> str:
         answer = self.client.get(f"/homes/home1/{path}")
         self.assertEqual(answer.status_code, 200, answer.text[:300])

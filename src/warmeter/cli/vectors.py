@@ -11,6 +11,7 @@ from warmeter.cli.worked import (
     Case,
     claims,
     decisions,
+    ducts,
     emitters,
     radios,
     rooms,
@@ -40,6 +41,7 @@ METHODS: dict[str, Callable[[Case], Case]] = {
         claims,
         rules,
         decisions,
+        ducts,
         radios,
     )
     for name, method in section.METHODS.items()

@@ -28,8 +28,18 @@ class Units:
 METRIC = Units()
 # What a bare number means in a home that counts in feet: stored unit to that unit, with its sign.
 L_PER_GAL = 3.785411784
-FEET_FACTORS = {"m": M_PER_FT, "m²": M_PER_FT**2, "m³": M_PER_FT**3, "L": L_PER_GAL, "L/min": L_PER_GAL}
-FEET_SIGNS = {"m": "ft", "m²": "ft²", "m³": "ft³", "L": "gal", "L/min": "gal/min"}
+M3_H_PER_CFM = 1.69901082
+PA_PER_IN_WATER = 249.08891
+FEET_FACTORS = {
+    "m": M_PER_FT,
+    "m²": M_PER_FT**2,
+    "m³": M_PER_FT**3,
+    "L": L_PER_GAL,
+    "L/min": L_PER_GAL,
+    "m³/h": M3_H_PER_CFM,
+    "Pa": PA_PER_IN_WATER,
+}
+FEET_SIGNS = {"m": "ft", "m²": "ft²", "m³": "ft³", "L": "gal", "L/min": "gal/min", "m³/h": "cfm", "Pa": "in. w.c."}
 TEMPERATURE_UNITS: tuple[TemperatureUnit, ...] = ("C", "F")
 
 J_PER_KWH = 3.6e6
@@ -200,6 +210,7 @@ TYPED_UNITS: dict[str, dict[str, float]] = {
     "m³": {"m³": 1, "m3": 1, "l": 0.001, "ft³": 0.028316846592, "ft3": 0.028316846592},
     "L": {"l": 1, "litre": 1, "litres": 1, "liters": 1, "m³": 1000, "m3": 1000, "gal": L_PER_GAL},
     "L/min": {"l/min": 1, "l/s": S_PER_MIN, "l/h": 1 / 60, "gal/min": L_PER_GAL, "gpm": L_PER_GAL},
+    "m³/h": {"m³/h": 1, "m3/h": 1, "cfm": M3_H_PER_CFM, "l/s": 3.6},
     "W": {"w": 1, "kw": 1000, "btu/h": W_PER_BTU_H, "btuh": W_PER_BTU_H},
     "kWh": {"kwh": 1, "wh": 0.001, "mwh": 1000},
     "s": {"s": 1, "sec": 1, "min": 60, "m": 60, "h": S_PER_H, "d": S_PER_DAY},
@@ -221,5 +232,13 @@ TYPED_UNITS: dict[str, dict[str, float]] = {
     "lx": {"lx": 1, "lux": 1},
     "ppm": {"ppm": 1},
     "g/m3": {"g/m3": 1, "g/m³": 1},
-    "Pa": {"pa": 1, "kpa": 1000, "hpa": 100, "mbar": 100, "bar": 100_000},
+    "Pa": {
+        "pa": 1,
+        "in": PA_PER_IN_WATER,
+        "inwc": PA_PER_IN_WATER,
+        "kpa": 1000,
+        "hpa": 100,
+        "mbar": 100,
+        "bar": 100_000,
+    },
 }

@@ -1,18 +1,20 @@
-"""Faults of circuits and water planted into clean homes: each in a sound circuit or a sound point of water put in for it."""
+"""Faults of circuits, ducts and water planted into clean homes: each in a sound circuit or a sound point of water put in for it."""
 
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
+from typing import Any
 
 from warmeter.core.home.circuits import Circuit, ElectricalPractice, FloorCover, HeatingMat, OhmReading, TripTest
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.document import Home
+from warmeter.core.home.ducts import DuctSystem, HeatStage, Vent
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.water import SelfTest, SensorReach, WaterPoint
 from warmeter.simulators.planted import Planted
 
 BEFORE, COVERED, LATER = date(2025, 3, 1), date(2025, 3, 4), date(2026, 1, 14)
-CIRCUIT, MAT, POINT, PATH = "planted-circuit", "planted-mat", "planted-point", "planted-path"
+CIRCUIT, MAT, POINT, PATH, DUCTS = "planted-circuit", "planted-mat", "planted-point", "planted-path", "planted-ducts"
 
 
 def sound_mat(*ohms: float, cover: FloorCover = "tile", insulation_mohm: float = 500.0) -> HeatingMat:
@@ -125,6 +127,39 @@ def _months(first_s: float, step_s: float) -> tuple[SelfTest, ...]:
     return tuple(SelfTest(on=date(2026, 1 + k, 1), told_s=2.0, shut_s=first_s + k * step_s) for k in range(6))
 
 
+def _ducted(home: Home, **more: Any) -> Planted:
+    """Return a home with ducts of two vents in heated rooms, sound but for what is said."""
+    rooms = [room.id for room in home.rooms if room.condition == "heated"]
+    vents = tuple(
+        Vent(id=f"planted-vent-{k}", name=f"Planted vent {k}", room_id=key) for k, key in enumerate(rooms[:2])
+    )
+    values: dict[str, Any] = {
+        "static_pa": 100.0,
+        "flow_m3_h": 800.0,
+        "thermostat_room_id": rooms[0],
+        "vents": vents,
+        **more,
+    }
+    system = DuctSystem(
+        id=DUCTS, name="Planted ducts", source_id=home.sources[0].id, stages=(HeatStage(heat_w=9000.0),), **values
+    )
+    return Planted(replace(home, ducts=(*home.ducts, system)), DUCTS)
+
+
+def much_shut(home: Home) -> Planted:
+    """Shut every vent by six of twenty notches."""
+    found = _ducted(home)
+    system = found.home.ducts[-1]
+    shut = replace(system, vents=tuple(replace(vent, notch=6) for vent in system.vents))
+    return replace(found, home=replace(found.home, ducts=(*found.home.ducts[:-1], shut)))
+
+
+def lead_without_vent(home: Home) -> Planted:
+    """Put the thermostat into the last room, and both vents into others."""
+    rooms = [room.id for room in home.rooms if room.condition == "heated"]
+    return _ducted(home, thermostat_room_id=rooms[-1])
+
+
 WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
     "circuit overloaded": lambda home: _with_circuit(home, replace(SOUND, other_w=2600.0)),
     "control overloaded": lambda home: _with_circuit(home, replace(SOUND, control_a=2.0)),
@@ -147,6 +182,10 @@ WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
     "shut-off cuts what must run": lambda home: Planted(_watered(home, replace(SOUND_POINT, kind="sprinkler")), POINT),
     "last self-test failed": lambda home: Planted(_watered(home, SOUND_POINT, SelfTest(on=LATER, told_s=2.0)), PATH),
     "valve grows slow": lambda home: Planted(_watered(home, SOUND_POINT, *_months(20.0, 1.0)), PATH),
+    "pressure too high": lambda home: _ducted(home, static_pa=130.0),
+    "too little air": lambda home: _ducted(home, flow_least_m3_h=900.0),
+    "too many vents shut": much_shut,
+    "thermostat without a vent": lead_without_vent,
 }
 
 

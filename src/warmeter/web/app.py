@@ -42,6 +42,7 @@ from warmeter.web.strip.thin import thinned
 from warmeter.web.survey import (
     circuit_routes,
     device_routes,
+    duct_routes,
     file_routes,
     heating_routes,
     plan_routes,
@@ -70,6 +71,7 @@ MODULES = (
     heating_routes,
     device_routes,
     circuit_routes,
+    duct_routes,
     water_routes,
     radio,
     record,

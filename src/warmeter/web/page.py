@@ -17,6 +17,7 @@ from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.sentence import Measure, Sentence, celsius, kelvin, kelvin_hours
 from warmeter.core.units import (
+    FEET_FACTORS,
     FEET_SIGNS,
     METRIC,
     Units,
@@ -24,7 +25,6 @@ from warmeter.core.units import (
     difference_sign,
     feet_and_inches,
     kelvin_to,
-    litres_to,
 )
 from warmeter.service.app import App, Person
 from warmeter.service.limits import ARCHIVE_TOLD, FILE_TOLD
@@ -45,6 +45,7 @@ STYLES = (
     "zones",
     "radio",
     "water",
+    "ducts",
     "signatures",
     "rules",
     "matters",
@@ -159,14 +160,18 @@ def area_typed(value_m2: float | None) -> str:
     return "" if value_m2 is None else f"{round(area_to(value_m2, _UNITS.get().length), 6):g}"
 
 
+_ENDINGS = {"_l_min": "L/min", "_m3_h": "m³/h", "_pa": "Pa"}
+
+
 def field_typed(name: str, value: float | None) -> str:
     """Return a number as a field of the page has it, by the unit that its name carries; "" for none."""
     if name.endswith("_m"):
         return length_typed(value)
     if name.endswith("_m2"):
         return area_typed(value)
-    if name == "litres" or name.endswith("_l_min"):
-        return "" if value is None else f"{litres_to(value, _UNITS.get().length):.4g}"
+    unit = "L" if name == "litres" else next((u for end, u in _ENDINGS.items() if name.endswith(end)), "")
+    if unit and value is not None:
+        return f"{value / FEET_FACTORS[unit] if _UNITS.get().length == 'ft' else value:.4g}"
     return "" if value is None else f"{value:g}"
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from warmeter.core.arrays import Floats
 from warmeter.core.building.losses import RoomLoss, loss_of, safe_loss_w
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
+from warmeter.core.ducts.duct_air import duct_output_w
 from warmeter.core.emitters.cycling import SourceCycle, source_cycle, valve_in_steady_room
 from warmeter.core.emitters.lockshield_balance import target_return, water_flow
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w, rated_at_50_w
@@ -163,9 +164,10 @@ def heater_output_w(home: Home, heater: Heater, *, outdoor_c: float, flow_c: flo
 
 
 def room_output_w(home: Home, room_id: str, *, outdoor_c: float | None = None, flow_c: float | None = None) -> float:
-    """Return what all heaters of a room give together, at the design temperature if none is given [W]."""
+    """Return what heaters and vents of a room give together, at the design temperature if none is given [W]."""
     cold = home.design.outdoor_c if outdoor_c is None else outdoor_c
-    return sum(heater_output_w(home, h, outdoor_c=cold, flow_c=flow_c) for h in home.heaters_of(room_id))
+    heaters = sum(heater_output_w(home, h, outdoor_c=cold, flow_c=flow_c) for h in home.heaters_of(room_id))
+    return heaters + sum(duct_output_w(system, room_id) for system in home.ducts)
 
 
 def typed_step_k(home: Home, room_id: str) -> float:

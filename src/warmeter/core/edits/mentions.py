@@ -1,15 +1,16 @@
-"""Circuits, points of water and checklists rid of parts that go, or handed to another room."""
+"""Circuits, points of water, ducts and checklists rid of parts that go, or handed to another room."""
 
 from collections.abc import Collection
 from dataclasses import replace
 
 from warmeter.core.home.document import Home
+from warmeter.core.home.ducts import DuctSystem
 
 
 def without_mentions(home: Home, gone: Collection[str]) -> Home:
-    """Return a home whose circuits, points of water and checklists name none of some parts.
+    """Return a home whose circuits, points of water, ducts and checklists name none of some parts.
 
-    Mats and points stay, in no room; a checklist about a part goes with it.
+    Mats and points stay, in no room; a vent goes with its room, a checklist with what it is about.
     """
     return replace(
         home,
@@ -32,15 +33,34 @@ def without_mentions(home: Home, gone: Collection[str]) -> Home:
             )
             for point in home.water_points
         ),
+        ducts=tuple(_ducts_without(system, gone) for system in home.ducts),
         checklists=tuple(checklist for checklist in home.checklists if checklist.about_id not in gone),
     )
 
 
+def _ducts_without(system: DuctSystem, gone: Collection[str]) -> DuctSystem:
+    choices = (
+        replace(choice, room_ids=rooms)
+        for choice in system.choices
+        if (rooms := tuple(key for key in choice.room_ids if key not in gone))
+    )
+    return replace(
+        system,
+        thermostat_room_id=None if system.thermostat_room_id in gone else system.thermostat_room_id,
+        vents=tuple(vent for vent in system.vents if vent.room_id not in gone),
+        choices=tuple(choices),
+    )
+
+
 def with_mats_moved(home: Home, room_id: str, into: str) -> Home:
-    """Return a home in which the mats of a room lie in another."""
+    """Return a home in which the mats and vents of a room lie in another."""
     circuits = tuple(
         replace(c, mats=tuple(replace(m, room_id=into) if m.room_id == room_id else m for m in c.mats))
         for c in home.circuits
     )
     checklists = tuple(replace(each, about_id=into) if each.about_id == room_id else each for each in home.checklists)
-    return replace(home, circuits=circuits, checklists=checklists)
+    ducts = tuple(
+        replace(system, vents=tuple(replace(v, room_id=into) if v.room_id == room_id else v for v in system.vents))
+        for system in home.ducts
+    )
+    return replace(home, circuits=circuits, checklists=checklists, ducts=ducts)

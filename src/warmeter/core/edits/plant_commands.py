@@ -103,6 +103,8 @@ class RemoveSource:
     def edit(self, home: Home) -> Edit:
         """Return the home without it."""
         source = home.source(self.id)
+        if any(system.source_id == source.id for system in home.ducts):
+            raise HomeError(f"ducts hang on {source.name}; give them another source first")
         if any(h.source_id == source.id for h in home.heaters):
             raise HomeError(f"heaters hang on {source.name}; give them another source first")
         left = tuple(s for s in home.sources if s.id != source.id)

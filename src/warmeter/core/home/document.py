@@ -17,6 +17,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.checklists import Checklist
 from warmeter.core.home.circuits import Circuit, ElectricalPractice
 from warmeter.core.home.devices import Device, SafetyChain
+from warmeter.core.home.ducts import DuctSystem
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, Unit, is_usable_id
 from warmeter.core.home.plant import Heater, Source
@@ -142,6 +143,7 @@ class Home(Document):
     water_points: Annotated[tuple[WaterPoint, ...], Len(0, 200)] = ()
     water_practice: WaterPractice = WATER
     checklists: Annotated[tuple[Checklist, ...], Len(0, 500)] = ()
+    ducts: Annotated[tuple[DuctSystem, ...], Len(0, 10)] = ()
     format: Literal["warmeter-home/10"] = FORMAT
 
     def __post_init__(self) -> None:
@@ -185,6 +187,8 @@ class Home(Document):
             tuple(mat for circuit in self.circuits for mat in circuit.mats),
             self.water_points,
             self.checklists,
+            self.ducts,
+            tuple(vent for system in self.ducts for vent in system.vents),
         )
         for group in groups:
             yield from group
@@ -226,12 +230,12 @@ class Home(Document):
             )
             for level in named:
                 _known(level, levels, f"the timetable, a number or a sensor rule of {zone.name!r}", "level")
-        self._check_circuits_and_water(rooms, heaters, devices)
+        self._check_wires_and_pipes(rooms, heaters, devices)
         kinds = _ids(self.day_kinds)
         for special in self.special_days:
             _known(special.kind_id, kinds, f"the date {special.on}", "kind of day")
 
-    def _check_circuits_and_water(self, rooms: set[str], heaters: set[str], devices: set[str]) -> None:
+    def _check_wires_and_pipes(self, rooms: set[str], heaters: set[str], devices: set[str]) -> None:
         machines = _ids(self.appliances)
         for circuit in self.circuits:
             what = f"the circuit {circuit.name!r}"
@@ -241,6 +245,15 @@ class Home(Document):
                 _known(each, machines, what, "machine")
             for mat in circuit.mats:
                 _known(mat.room_id, rooms, f"the mat {mat.name!r}", "room")
+        for system in self.ducts:
+            what = f"the ducts {system.name!r}"
+            _known(system.source_id, _ids(self.sources), what, "source")
+            named = (
+                *(vent.room_id for vent in system.vents),
+                *(key for choice in system.choices for key in choice.room_ids),
+            )
+            for place in (system.thermostat_room_id, *named):
+                _known(place, rooms, what, "room")
         for point in self.water_points:
             what = f"the point of water {point.name!r}"
             _known(point.room_id, rooms, what, "room")
@@ -324,6 +337,10 @@ class Home(Document):
     def water_point(self, point_id: str) -> WaterPoint:
         """Return a point of water by id; ``HomeError`` if it is not there."""
         return _by_id(self.water_points, point_id, "point of water")
+
+    def duct_system(self, system_id: str) -> DuctSystem:
+        """Return a duct system by id; ``HomeError`` if it is not there."""
+        return _by_id(self.ducts, system_id, "duct system")
 
     def source(self, source_id: str) -> Source:
         """Return a source by id; ``HomeError`` if it is not there."""

@@ -164,6 +164,8 @@ def link_to(home: Home, place: str) -> str:
         return link("devices", home.id, at=place)
     if place in {h.id for h in home.heaters} or place in {s.id for s in home.sources}:
         return link("heating", home.id, at=place)
+    if place in {d.id for d in home.ducts}:
+        return link("ducts", home.id, at=place)
     if place in {c.id for c in home.circuits}:
         return link("circuits", home.id, at=place)
     if place in {p.id for p in home.water_points}:

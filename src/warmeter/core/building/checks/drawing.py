@@ -52,7 +52,7 @@ def _rooms(home: Home) -> Iterator[Finding]:
                 )
         if room.condition != "heated":
             continue
-        if not home.heaters_of(room.id):
+        if not home.heaters_of(room.id) and not any(room.id in system.room_ids for system in home.ducts):
             yield Finding(
                 kind="room without heater",
                 severity="note",

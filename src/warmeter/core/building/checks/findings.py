@@ -6,6 +6,7 @@ from warmeter.core.building.checks import (
     circuit_checks,
     command,
     drawing,
+    duct_checks,
     level_use,
     sensing_place,
     water_checks,
@@ -24,6 +25,7 @@ RULES: dict[str, str] = (
     | sensing_place.RULES
     | circuit_checks.RULES
     | water_checks.RULES
+    | duct_checks.RULES
 )
 
 
@@ -48,5 +50,6 @@ def _found(home: Home) -> list[Finding]:
         *sensing_place.place_findings(home),
         *circuit_checks.circuit_findings(home),
         *water_checks.water_findings(home),
+        *duct_checks.duct_findings(home),
     ]
     return sorted(found, key=lambda finding: _ORDER.index(finding.severity))
