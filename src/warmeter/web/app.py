@@ -48,6 +48,7 @@ from warmeter.web.survey import (
     plan_routes,
     record,
     water_routes,
+    water_sums,
 )
 from warmeter.web.tariff import routes as tariff
 from warmeter.web.timetable import compare_routes, device_schedule_routes, overrides_routes
@@ -72,6 +73,7 @@ MODULES = (
     device_routes,
     circuit_routes,
     duct_routes,
+    water_sums,
     water_routes,
     radio,
     record,

@@ -126,6 +126,11 @@ def field_names_of(model: type) -> list[str]:
     return [each for name, part in names for each in (part.names if part is not None else (name,))]
 
 
+def unit_of_field(model: type, name: str) -> str:
+    """Return the unit in which a field of a model is stored, "" for a bare number."""
+    return next(field.unit for field in _fields_of(model) if field.name == name)
+
+
 def read_form(model: type[_Model], texts: Texts, units: Units = METRIC, prefix: str = "") -> _Model:
     """Return a model made of a form's texts.
 

@@ -7,7 +7,7 @@ import numpy as np
 from warmeter.cli.worked import Case
 from warmeter.core.emitters.cycling import source_cycle, valve_in_steady_room
 from warmeter.core.emitters.heating_curve import heating_curve_c, required_flow_c
-from warmeter.core.emitters.lockshield_balance import target_return, water_flow
+from warmeter.core.emitters.lockshield_balance import drop_kpa, preset_kv, target_return, water_flow
 from warmeter.core.emitters.radiator import WaterTemperatures, output_by_mean_w, output_w
 from warmeter.core.emitters.split_unit import SplitRating, split_output
 from warmeter.core.emitters.warm_floor import check_floor, flux_w_m2, surface_c
@@ -151,6 +151,24 @@ def m2(i: Case) -> Case:
     }
 
 
+def m3(i: Case) -> Case:
+    """Pressure over a valve."""
+    return {
+        "dp_kPa": drop_kpa(i["flow_L_h"], i["kv_m3_h"]),
+        "kv_for_available": preset_kv(i["flow_L_h"], i["available_kPa"]),
+    }
+
+
+def m4(i: Case) -> Case:
+    """Presets of valves."""
+    rooms = []
+    for room in i["rooms"]:
+        _, flow = water_flow(room["load_W"], flow_c=50.0, return_c=50.0 - i["spread_K"], density_kg_l=i["density_kg_L"])
+        kv = preset_kv(flow, i["differential_kPa"] - room["pipe_loss_kPa"])
+        rooms.append({"name": room["name"], "flow_L_h": flow, "kv": kv})
+    return {"rooms": rooms}
+
+
 METHODS: dict[str, Callable[[Case], Case]] = {
     "A4.infiltration": a4,
     "C1.radiator_output": c1,
@@ -163,4 +181,6 @@ METHODS: dict[str, Callable[[Case], Case]] = {
     "C10.valve_p_band": c10,
     "M1.flow_rate": m1,
     "M2.target_return": m2,
+    "M3.kv": m3,
+    "M4.preset": m4,
 }

@@ -12,7 +12,7 @@ from warmeter.core.building.losses import RoomLoss, loss_of, safe_loss_w
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
 from warmeter.core.ducts.duct_air import duct_output_w
 from warmeter.core.emitters.cycling import SourceCycle, source_cycle, valve_in_steady_room
-from warmeter.core.emitters.lockshield_balance import target_return, water_flow
+from warmeter.core.emitters.lockshield_balance import drop_kpa, preset_kv, target_return, water_flow
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w, rated_at_50_w
 from warmeter.core.emitters.split_unit import RATED_OUTDOOR_C, SplitOutput, SplitRating, capacity_w, split_output
 from warmeter.core.emitters.warm_floor import FloorCheck, check_floor
@@ -185,13 +185,19 @@ def full_heat_w(home: Home, room_id: str) -> float:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RadiatorBalance:
-    """Water that gives a radiator just its part of the load: return [°C], L/h; None where it cannot."""
+    """Water that gives a radiator just its part of the load: return [°C], L/h; None where it cannot.
+
+    ``kv_m3_h`` is what its valve is to be set to, None where the pump's pressure is not typed or does not reach;
+    ``drop_kpa`` what it loses as it is set, None where nobody looked.
+    """
 
     heater: Heater
     load_w: float
     most_w: float
     return_c: float | None
     litres_h: float | None
+    kv_m3_h: float | None
+    drop_kpa: float | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -294,9 +300,23 @@ def _balance(home: Home, room: Room, load_w: float, inside: float, given: float)
         found = target_return(rated, load, flow_c=flow, room_c=inside, exponent=heater.exponent)
         litres = water_flow(load, flow_c=flow, return_c=found.return_c)[1] if found.return_c is not None else None
         rows.append(
-            RadiatorBalance(heater=heater, load_w=load, most_w=found.most_w, return_c=found.return_c, litres_h=litres)
+            RadiatorBalance(
+                heater=heater,
+                load_w=load,
+                most_w=found.most_w,
+                return_c=found.return_c,
+                litres_h=litres,
+                kv_m3_h=_preset(heater, source, litres),
+                drop_kpa=None if litres is None or heater.kv_m3_h is None else drop_kpa(litres, heater.kv_m3_h),
+            )
         )
     return tuple(rows)
+
+
+def _preset(heater: Heater, source: Source, litres_h: float | None) -> float | None:
+    """Return the kv that leaves a radiator its water (M4), None where the pressure is not known or does not reach."""
+    left = None if source.differential_kpa is None else source.differential_kpa - heater.pipe_loss_kpa
+    return None if litres_h is None or left is None or left <= 0 else preset_kv(litres_h, left)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

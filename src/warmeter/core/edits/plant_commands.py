@@ -27,6 +27,7 @@ SOURCE_FIELDS = (
     "fuel_kwh",
     "fuel_price",
     "cop_points",
+    "differential_kpa",
 )
 HEATER_FIELDS = (
     "name",
@@ -43,6 +44,8 @@ HEATER_FIELDS = (
     "clearance_m",
     "length_m",
     "source_id",
+    "pipe_loss_kpa",
+    "kv_m3_h",
 )
 SPLIT_FIELDS = (
     "cop",

@@ -8,6 +8,8 @@ from warmeter.core.emitters.radiator import RATED_LOG_EXCESS_K, WATER_J_KGK, log
 from warmeter.core.errors import OutOfRange
 from warmeter.core.units import S_PER_H
 
+KPA_PER_BAR, L_PER_M3 = 100.0, 1000.0
+
 
 def water_flow(load_w: float, *, flow_c: float, return_c: float, density_kg_l: float = 0.99) -> tuple[float, float]:
     """Return (kg/s, L/h) of water that carry a load; ``OutOfRange`` without a spread (docs/methods M1)."""
@@ -15,6 +17,20 @@ def water_flow(load_w: float, *, flow_c: float, return_c: float, density_kg_l: f
         raise OutOfRange("return temperature", return_c, -20.0, flow_c, "°C")
     mass = load_w / (WATER_J_KGK * (flow_c - return_c))
     return mass, S_PER_H * mass / density_kg_l
+
+
+def drop_kpa(flow_l_h: float, kv_m3_h: float) -> float:
+    """Return the pressure that a valve of a kv loses at a flow of water [kPa]; ``OutOfRange`` without a kv (docs/methods M3)."""
+    if not kv_m3_h > 0:
+        raise OutOfRange("kv", kv_m3_h, 0.0, 100.0, "m³/h")
+    return float(KPA_PER_BAR * (flow_l_h / L_PER_M3 / kv_m3_h) ** 2)
+
+
+def preset_kv(flow_l_h: float, available_kpa: float) -> float:
+    """Return the kv at which a valve takes the pressure that is left for it [m³/h]; ``OutOfRange`` if none is (M3, M4)."""
+    if not available_kpa > 0:
+        raise OutOfRange("pressure left for the valve", available_kpa, 0.0, 1000.0, "kPa")
+    return float(flow_l_h / L_PER_M3 / (available_kpa / KPA_PER_BAR) ** 0.5)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

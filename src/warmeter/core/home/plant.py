@@ -20,7 +20,8 @@ class Source(Document):
 
     A heat pump's COP is straight between (outdoor °C, COP) points. ``flow_c`` is the water's temperature on
     the design day (None: heaters give what their plates say), ``spread_k`` flow less return, ``most_w`` and
-    ``least_w`` the limits of its heat, ``water_j_k`` the water and metal in circulation. A boiler burns ``fuel``, with
+    ``least_w`` the limits of its heat, ``water_j_k`` the water and metal in circulation, ``differential_kpa`` what its
+    pump gives to the circuit of a radiator (None: nobody typed it). A boiler burns ``fuel``, with
     ``fuel_kwh`` in a unit of it (None: as usual) at ``fuel_price`` a unit (None: nobody typed one).
     """
 
@@ -38,6 +39,7 @@ class Source(Document):
     fuel: Fuel = "gas"
     fuel_kwh: Annotated[float, Gt(0), Le(100)] | None = None
     fuel_price: Annotated[Decimal, Ge(0), Le(1000)] | None = None
+    differential_kpa: Annotated[float, Gt(0), Le(200)] | None = None
 
     def __post_init__(self) -> None:
         if self.kind == "heat_pump" and not self.cop_points:
@@ -79,7 +81,8 @@ class Heater(Document):
     ``rated_heat_w`` is its heat by its plate; of a radiator at ``rated_excess_k`` over the room with its
     ``exponent``; of a split unit at 7 °C outdoors. ``band_k`` is the thermostat's or valve's band,
     ``step_k`` and ``step_min`` the finest setting that its own controls take. A warm floor has its free
-    area and, where its cover's maker asks for less, a surface limit. Cloth and furniture keep
+    area and, where its cover's maker asks for less, a surface limit. Pipes to a
+    radiator lose ``pipe_loss_kpa``; its valve is set to ``kv_m3_h`` (None: not looked at). Cloth and furniture keep
     ``clearance_m`` away; ``length_m`` is drawn.
     """
 
@@ -100,6 +103,8 @@ class Heater(Document):
     surface_limit_c: Annotated[float, Ge(20), Le(40), Unit("°C")] | None = None
     clearance_m: Annotated[float, Ge(0), Le(5)] = 0.3
     length_m: Annotated[float, Gt(0), Le(20)] = 1.0
+    pipe_loss_kpa: Annotated[float, Ge(0), Le(200)] = 1.5
+    kv_m3_h: Annotated[float, Gt(0), Le(100)] | None = None
     split: SplitUnit | None = None
     at: Spot | None = None
 

@@ -39,6 +39,8 @@ from warmeter.web.saving import Commands, save_form
 from warmeter.web.survey.flow_axis import FlowAxis, flow_axis, summaries_of
 
 router = APIRouter()
+# A valve that loses more may hiss.
+LOUD_KPA = 20.0
 COMMANDS: Commands = {
     "source-add": AddSource,
     "source-set": ChangeSource,
@@ -62,6 +64,7 @@ class SourceRow:
     spread_k: float
     most: str
     least: str
+    differential: str
     litres: float | None
     hysteresis_k: float
     efficiency: str
@@ -89,6 +92,9 @@ class HeaterRow:
     part: str
     returns: str
     litres: str
+    kv: str
+    drop: str
+    is_loud: bool
     flow: str
     flow_key: str
     is_short: bool
@@ -122,6 +128,7 @@ def _sources(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Source
                 spread_k=source.spread_k,
                 most="" if source.most_w is None else f"{source.most_w:g}",
                 least="" if source.least_w is None else f"{source.least_w:g}",
+                differential="" if source.differential_kpa is None else f"{source.differential_kpa:g}",
                 litres=None if source.water_j_k is None else source.water_j_k / WATER_J_LK,
                 hysteresis_k=source.hysteresis_k,
                 efficiency=f"{source.efficiency:g}",
@@ -158,6 +165,9 @@ def _heaters(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Heater
                     litres=show.number(litres_to(own.litres_h, home.length_unit), 0 if home.length_unit == "m" else 1)
                     if own and own.litres_h is not None
                     else "–",
+                    kv="" if own is None or own.kv_m3_h is None else show.number(own.kv_m3_h, 2),
+                    drop="" if own is None or own.drop_kpa is None else f"{show.number(own.drop_kpa, 1)} kPa",
+                    is_loud=own is not None and own.drop_kpa is not None and own.drop_kpa > LOUD_KPA,
                     rated_btu_h=show.number(btu_h(heater.rated_heat_w)) if home.length_unit == "ft" else "",
                     flow=("over " if room.is_out_of_reach else "") + show.temperature(needs, home, 1)
                     if needs is not None
@@ -207,6 +217,7 @@ class HeatingPage(Page):
     source_words: Mapping[SourceKind, str]
     fuels: Mapping[Fuel, FuelKind]
     burns: bool
+    has_kv: bool
     flow: FlowAxis | None
 
 
@@ -237,6 +248,8 @@ def heating_page(request: Request, home_id: str, at: str | None = None) -> Respo
         source_words=SOURCE_NAME,
         fuels=FUELS,
         flow=flow_axis(home, rooms),
+        has_kv=any(s.differential_kpa is not None for s in home.sources)
+        or any(h.kv_m3_h is not None for h in home.heaters),
         burns=any(source.kind == "boiler" for source in home.sources),
         notice=request.query_params.get("notice", ""),
     )
