@@ -47,7 +47,7 @@ CORE_MAY = {
     "tariff": TARIFF,
     "signature": GROUND | {"saving", "signature"},
     "saving": GROUND | {"saving"},
-    "electric": GROUND | {"home", "electric"},
+    "electric": GROUND | {"home", "sensing", "electric"},
     "water": GROUND | {"home", "sensing", "water"},
     "weather": GROUND | {"weather"},
     "thermal": GROUND | {"thermal"},

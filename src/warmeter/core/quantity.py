@@ -374,6 +374,16 @@ QUANTITIES: dict[str, Quantity] = {
             decimals=0,
         ),
         Quantity(
+            key="raw_reading",
+            label="raw reading of a converter",
+            unit="1",
+            of_devices=("air_sensor", "thermostat", "floor_probe", "controller"),
+            meaning="Counts, volts or ohms before they are a temperature.",
+            low=0.0,
+            high=1e9,
+            decimals=0,
+        ),
+        Quantity(
             key="water_flow",
             label="flow of water",
             unit="l/min",

@@ -10,6 +10,7 @@ from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem, HeatStage, Vent
 from warmeter.core.home.plant import Heater
+from warmeter.core.home.raw_readings import RawChain
 from warmeter.core.home.water import SelfTest, SensorReach, WaterPoint
 from warmeter.simulators.planted import Planted
 
@@ -160,6 +161,13 @@ def lead_without_vent(home: Home) -> Planted:
     return _ducted(home, thermostat_room_id=rooms[-1])
 
 
+def _chained(home: Home, **more: Any) -> Planted:
+    """Return a home with a sensor whose log has counts: 511.5 of 1023 at 25 °C through 10 kΩ, but for what is said."""
+    chain = RawChain(**({"checked_raw": 511.5, "checked_c": 25.0} | more))
+    sensor = Device(id="planted-raw", name="Planted sensor", kind="air_sensor", power="mains", raw=chain)
+    return Planted(replace(home, devices=(*home.devices, sensor)), sensor.id)
+
+
 WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
     "circuit overloaded": lambda home: _with_circuit(home, replace(SOUND, other_w=2600.0)),
     "control overloaded": lambda home: _with_circuit(home, replace(SOUND, control_a=2.0)),
@@ -182,6 +190,10 @@ WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
     "shut-off cuts what must run": lambda home: Planted(_watered(home, replace(SOUND_POINT, kind="sprinkler")), POINT),
     "last self-test failed": lambda home: Planted(_watered(home, SOUND_POINT, SelfTest(on=LATER, told_s=2.0)), PATH),
     "valve grows slow": lambda home: Planted(_watered(home, SOUND_POINT, *_months(20.0, 1.0)), PATH),
+    "raw reading wrong": lambda home: _chained(home, checked_raw=330.0, fixed_side="ground"),
+    "range out of reach": lambda home: _chained(
+        home, reference_v=1.1, checked_raw=None, checked_c=None, fixed_side="supply"
+    ),
     "pressure too high": lambda home: _ducted(home, static_pa=130.0),
     "too little air": lambda home: _ducted(home, flow_least_m3_h=900.0),
     "too many vents shut": much_shut,

@@ -44,6 +44,23 @@ def cop_points(typed: str, unit: TemperatureUnit) -> tuple[tuple[float, float], 
     return tuple(sorted(points))
 
 
+def thermistor_points(typed: str, unit: TemperatureUnit) -> tuple[tuple[float, float], ...]:
+    """Return points of a thermistor typed as ``0 32650; 25 10000; 50 3603``, temperatures in the unit typed."""
+    points = []
+    for pair in typed.replace("\u2212", "-").split(";"):
+        words = pair.split()
+        if not words:
+            continue
+        try:
+            at, ohm = (float(word.replace(",", ".")) for word in words)
+        except ValueError as error:
+            raise ValueError(
+                f"{pair.strip()!r} is no point; write temperature and ohms, pairs parted by ; as 0 32650; 25 10000; 50 3603"
+            ) from error
+        points.append((round(celsius_from(at, unit), 3), ohm))
+    return tuple(points)
+
+
 def fan_steps(typed: str, _: TemperatureUnit = "C") -> tuple[FanStep, ...]:
     """Return fan steps typed as ``low 0.4; high 1``; ``ValueError`` if one is not a word and a share."""
     steps = []
@@ -71,6 +88,7 @@ TYPED: dict[object, Callable[[str, TemperatureUnit], Any]] = {
     BlockPlace: block_place,
     CycleSpan: cycle_span,
     "cop_points": cop_points,
+    "thermistor_points": thermistor_points,
     "fan_steps": fan_steps,
     "quantities": _words,
 }

@@ -10,7 +10,7 @@ from warmeter.core.building.heating import (
     heating_of,
     source_summary,
     split_cooling,
-    valve_droop_k,
+    valve_work,
 )
 from warmeter.core.building.losses import loss_of
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w
@@ -57,15 +57,19 @@ class Heaters(unittest.TestCase):
 
     def test_a_valves_droop_is_where_its_heat_meets_the_loss(self) -> None:
         home = drawn_home(heaters=tuple(replace(h, band_k=2.0) for h in drawn_home().heaters))
-        droop = valve_droop_k(home, home.heaters[0])
-        assert droop is not None
+        work = valve_work(home, home.heaters[0])
+        assert work is not None
+        droop = work.droop_k
         loss, full = loss_of(home, home.room("den")), heating_of(home, home.room("den")).output_w
         settled = 20.0 - droop
         opening = (21.0 - settled) / 2.0
         self.assertAlmostEqual(opening * full, loss.safe_w / 25.0 * (settled + 5.0), places=6)
+        self.assertAlmostEqual(work.opening, opening)
+        self.assertAlmostEqual(work.oversize, full / loss.safe_w)
+        self.assertLess(work.mild_opening, work.opening)
         weak = replace(home, heaters=(replace(home.heaters[0], rated_heat_w=300.0), home.heaters[1]))
-        self.assertIsNone(valve_droop_k(weak, weak.heaters[0]))
-        self.assertIsNone(valve_droop_k(home, replace(home.heaters[0], kind="electric_panel")))
+        self.assertIsNone(valve_work(weak, weak.heaters[0]))
+        self.assertIsNone(valve_work(home, replace(home.heaters[0], kind="electric_panel")))
 
     def test_plate_floor_and_split_unit_each_by_its_own_law(self) -> None:
         home = drawn_home()

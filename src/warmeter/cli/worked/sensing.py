@@ -8,6 +8,7 @@ from warmeter.cli.worked import Case
 from warmeter.core.sensing.calibration import SensorValue, calibrate, counted
 from warmeter.core.sensing.drift import drift_of
 from warmeter.core.sensing.humidity import absolute_g_m3, check_mould, dew_points_c, saturation_pa
+from warmeter.core.sensing.thermistor import by_beta, steinhart_hart
 from warmeter.core.truth.track import Track, moving
 from warmeter.core.truth.truth import TRUE
 from warmeter.core.units import celsius_to, kelvin_to
@@ -96,6 +97,19 @@ def d9(i: Case) -> Case:
     return {"detected": True, "t_detect_s": at / _MS, "drop_K": fall}
 
 
+def d3(i: Case) -> Case:
+    """Thermistor by its beta."""
+    curve = by_beta(i["R0_ohm"], i["beta_K"], i["T0_C"])
+    return {"theta_C": float(curve.celsius(np.array([i["R_ohm"]], dtype=np.float64))[0])}
+
+
+def d4(i: Case) -> Case:
+    """Thermistor by three points."""
+    curve = steinhart_hart([(p["theta_C"], p["R_ohm"]) for p in i["points"]])
+    read = float(curve.celsius(np.array([i["R_ohm"]], dtype=np.float64))[0])
+    return {"A": curve.a, "B": curve.b, "C": curve.c, "theta_C": read}
+
+
 def d10(i: Case) -> Case:
     """Drift."""
     found = drift_of(i["day"], i["diff_K"])
@@ -109,6 +123,8 @@ def d10(i: Case) -> Case:
 METHODS: dict[str, Callable[[Case], Case]] = {
     "D1.calibration": d1,
     "D2.sensor_average": d2,
+    "D3.thermistor_beta": d3,
+    "D4.steinhart_hart": d4,
     "D5.unit_F": d5,
     "D6.humidity": d6,
     "D7.rh_at_other_temp": d7,

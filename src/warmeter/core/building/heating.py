@@ -11,7 +11,7 @@ from warmeter.core.arrays import Floats
 from warmeter.core.building.losses import RoomLoss, loss_of, safe_loss_w
 from warmeter.core.building.room_envelope import design_c, envelope_of, floor_area_m2
 from warmeter.core.ducts.duct_air import duct_output_w
-from warmeter.core.emitters.cycling import SourceCycle, source_cycle, valve_in_steady_room
+from warmeter.core.emitters.cycling import SourceCycle, ValveState, source_cycle, valve_in_steady_room
 from warmeter.core.emitters.lockshield_balance import drop_kpa, preset_kv, target_return, water_flow
 from warmeter.core.emitters.radiator import WaterTemperatures, output_w, rated_at_50_w
 from warmeter.core.emitters.split_unit import RATED_OUTDOOR_C, SplitOutput, SplitRating, capacity_w, split_output
@@ -105,24 +105,48 @@ def full_cool_w(home: Home, room_id: str) -> float:
     return sum(h.split.cooling_w or 0.0 for h in home.heaters_of(room_id) if h.split is not None)
 
 
-def valve_droop_k(home: Home, heater: Heater) -> float | None:
-    """Return how far a proportional valve lets a room lie under its setpoint on the design day [K].
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ValveWork:
+    """A proportional valve in its room: how far under the setpoint the room lies on the design day [K], how far the
+    valve is open then and in usual winter weather (ratio), and the radiators' output over the room's loss (ratio)."""
 
-    The valve closes half its band above the setpoint; None for heaters that switch, or where the room's
-    radiators together cannot hold it (C10).
+    droop_k: float
+    opening: float
+    mild_opening: float
+    oversize: float
+
+
+def valve_work(home: Home, heater: Heater) -> ValveWork | None:
+    """Return how a proportional valve works: it closes half its band above the setpoint (C10).
+
+    None for heaters that switch, or where the room's radiators together cannot hold it. Usual winter weather is half
+    way between the design day and the room.
     """
     if heater.kind != "radiator":
         return None
     room = home.room(heater.room_id)
     inside, loss = design_c(room), loss_of(home, room)
-    state = valve_in_steady_room(
+    cold, mild = (_valve(home, heater, outdoor) for outdoor in (loss.outdoor_c, (loss.outdoor_c + inside) / 2))
+    if cold.is_saturated:
+        return None
+    return ValveWork(
+        droop_k=inside - cold.room_c,
+        opening=cold.opening,
+        mild_opening=mild.opening,
+        oversize=room_output_w(home, room.id) / max(1.0, loss.safe_w),
+    )
+
+
+def _valve(home: Home, heater: Heater, outdoor_c: float) -> ValveState:
+    room = home.room(heater.room_id)
+    inside, loss = design_c(room), loss_of(home, room)
+    return valve_in_steady_room(
         closes_c=inside + heater.band_k / 2,
         band_k=heater.band_k,
         full_heat_w=max(1.0, room_output_w(home, room.id)),
         loss_w_k=max(0.1, loss.safe_w / loss.fall_k),
-        outdoor_c=loss.outdoor_c,
+        outdoor_c=outdoor_c,
     )
-    return None if state.is_saturated else inside - state.room_c
 
 
 def floor_check(home: Home, heater: Heater, load_w: float) -> FloorCheck:

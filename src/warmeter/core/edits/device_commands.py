@@ -27,6 +27,7 @@ from warmeter.core.home.devices import (
 )
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Id, Name, Text, Unit, Word
+from warmeter.core.home.raw_readings import RawChain, ThermistorPoint
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.sensing.calibration import calibrate
 
@@ -212,6 +213,47 @@ class CalibrateDevice:
         calibration = Calibration(offset=offset, on=self.on, reference=self.reference)
         changed = replace(device, calibrations=(*device.calibrations, calibration))
         return _with_device(home, changed, f"{device.name}: offset {offset:+.2f}")
+
+
+RAW_FIELDS = (
+    "reads",
+    "bits",
+    "reference_v",
+    "supply_v",
+    "fixed_ohm",
+    "fixed_side",
+    "r25_ohm",
+    "beta_k",
+    "tolerance_pct",
+    "low_c",
+    "high_c",
+    "checked_raw",
+    "checked_c",
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeRawChain:
+    """Type a sensor's chain from counts to degrees; three points of the thermistor count before its beta.
+
+    ``points`` are typed as ``0 32650; 25 10000; 50 3603``; ``remove`` takes the chain away.
+    """
+
+    id: Id
+    values: Annotated[Values, FieldsOf(RawChain, RAW_FIELDS)]
+    thermistor_points: tuple[tuple[float, float], ...] | Unset = UNSET
+    remove: bool = False
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with it."""
+        device = home.device(self.id)
+        if self.remove:
+            return _with_device(home, replace(device, raw=None), f"{device.name}: no raw readings")
+        values = dict(self.values)
+        if not isinstance(self.thermistor_points, Unset):
+            values["points"] = tuple(ThermistorPoint(at_c=at, ohm=ohm) for at, ohm in self.thermistor_points)
+        changed = replace(device, raw=replace(device.raw or RawChain(), **values))
+        return _with_device(home, changed, f"{device.name}: its raw readings")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

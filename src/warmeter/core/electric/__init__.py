@@ -1,1 +1,1 @@
-"""Electric circuits: what they carry, how many controls and modules they need, whether a mat is sound."""
+"""Electric circuits and what hangs on wires: loads, controls, mats, and the chain from counts to a temperature."""

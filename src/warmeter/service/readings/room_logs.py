@@ -7,6 +7,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.building.window_sun import windows_w_m2
+from warmeter.core.electric.raw_chain import celsius_of
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
@@ -18,6 +19,7 @@ from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 from warmeter.service.app import App
 from warmeter.store.readings import StoredSeries
 
+RAW = "raw_reading"
 SILENT_DAYS, LONGEST_DAYS = 92, 366
 _STEPS_S = (300, 600, 900, 1800, 3600)
 
@@ -44,10 +46,13 @@ def room_series(app: App, home: Home, quantity: str, room_id: str) -> list[Store
     ranked = sorted(home.devices, key=lambda d: not d.is_in_service)
     after = {"radiator_valve": 2 * len(ranked), "floor_probe": 4 * len(ranked)}
     devices = {d.id: k + after.get(d.kind, 0) for k, d in enumerate(ranked) if d.room_id == room_id}
+    # What a sensor's chain turns into a temperature is one.
+    chained = {d.id for d in home.devices if d.raw is not None} if quantity == "room_temperature" else set()
     found = [
         s
         for s in app.readings.series(home.id)
-        if s.record.quantity == quantity and (s.record.subject == room_id or s.record.subject in devices)
+        if (s.record.quantity == quantity or (s.record.quantity == RAW and s.record.subject in chained))
+        and (s.record.subject == room_id or s.record.subject in devices)
     ]
     return sorted(found, key=lambda s: devices.get(s.record.subject, len(home.devices)))
 
@@ -55,9 +60,11 @@ def room_series(app: App, home: Home, quantity: str, room_id: str) -> list[Store
 def corrected(home: Home, series: StoredSeries, at_ms: Ints, values: Floats) -> Floats:
     """Return values with the calibration of their sensor applied, that of each date from its day on.
 
-    Before the first dated calibration the first one holds; a room's own series has no sensor and no calibration.
+    Raw readings go through their sensor's chain before. Before the first dated calibration the first one holds; a room's own series has no sensor and no calibration.
     """
     device = next((d for d in home.devices if d.id == series.record.subject), None)
+    if device is not None and device.raw is not None and series.record.quantity == RAW:
+        values = celsius_of(device.raw, values)
     if device is None or not device.calibrations:
         return values
     clock = LocalClock(home.time_zone)

@@ -10,6 +10,7 @@ from fastapi.responses import Response
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.replacing import Consequences, consequences, replaced
 from warmeter.core.edits import floor_plan_edits
+from warmeter.core.edits.checklist_commands import BeginChecklist, DoStep, RemoveChecklist, SignChecklist
 from warmeter.core.edits.device_commands import (
     AddControlPath,
     AddDevice,
@@ -19,6 +20,7 @@ from warmeter.core.edits.device_commands import (
     CalibrateDevice,
     ChangeControlPath,
     ChangeDevice,
+    ChangeRawChain,
     ChangeSafetyChain,
     RemoveCalibration,
     RemoveMode,
@@ -26,6 +28,7 @@ from warmeter.core.edits.device_commands import (
 )
 from warmeter.core.edits.item_commands import AddNote, RemoveNote, RemovePart
 from warmeter.core.errors import WarmeterError
+from warmeter.core.home.checklists import ChecklistKind
 from warmeter.core.home.device_kinds import DEVICE_LABEL, DEVICE_TRAITS, DeviceTraits
 from warmeter.core.home.devices import Calibration, Device, SafetyChain, Way
 from warmeter.core.home.document import Home
@@ -36,6 +39,7 @@ from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.saving import Commands, save_form
+from warmeter.web.survey.checklist_view import ChecklistView, checklists_about
 from warmeter.web.survey.device_register import (
     OWN_TIMETABLE,
     SHOWN,
@@ -55,6 +59,7 @@ from warmeter.web.survey.device_register import (
 )
 from warmeter.web.survey.own_offset_view import OwnOffsetView, own_offset_view
 from warmeter.web.survey.plan_view import FindingRow, finding_rows
+from warmeter.web.survey.raw_view import READS, SIDES, RawChainView, raw_chain_view
 
 router = APIRouter()
 _ANY_DAY = date(2000, 1, 1)
@@ -70,9 +75,14 @@ COMMANDS: Commands = {
     "mode-add": AddMode,
     "mode-remove": RemoveMode,
     "calibrate": CalibrateDevice,
+    "raw": ChangeRawChain,
     "calibration-remove": RemoveCalibration,
     "note-add": AddNote,
     "note-remove": RemoveNote,
+    "checklist-begin": BeginChecklist,
+    "checklist-step": DoStep,
+    "checklist-sign": SignChecklist,
+    "checklist-remove": RemoveChecklist,
     "chain-add": AddSafetyChain,
     "chain-set": ChangeSafetyChain,
     "replace": ReplaceDevice,
@@ -146,10 +156,18 @@ class DevicesPage(Page):
     series: list[str]
     swap: Swap | None
     own: OwnOffsetView | None
+    raw: RawChainView | None
+    checklists: list[ChecklistView]
+    list_kind: ChecklistKind
     unit: str
     difference_unit: str
     today: str
     words: dict[str, object]
+
+
+def _list_kind(device: Device) -> ChecklistKind:
+    """Return the checklist that a device is put into service by."""
+    return "valve_stroke" if device.kind == "radiator_valve" else "device_birth"
 
 
 def devices_page(request: Request, home_id: str, at: str | None = None) -> Response:
@@ -204,6 +222,9 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
             for s in app.readings.series(home_id)
             if chosen is not None and s.record.subject == chosen.id
         ],
+        checklists=[] if chosen is None else checklists_about(home, chosen.id, _list_kind(chosen)),
+        list_kind="device_birth" if chosen is None else _list_kind(chosen),
+        raw=None if chosen is None else raw_chain_view(home, chosen.raw),
         own=None if chosen is None else own_offset_view(home, own_reading(app, home, chosen)),
         swap=_swap(home, chosen, query["by"]) if chosen is not None and query.get("by") else None,
         unit=show.temperature_unit(home),
@@ -216,6 +237,8 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
             "own": OWN_TIMETABLE,
             "ways": WAY_WORD,
             "states": STATES,
+            "reads": READS,
+            "sides": SIDES,
         },
         notice=request.query_params.get("notice", ""),
     )

@@ -15,7 +15,7 @@ from warmeter.core.building.heating import (
     heating_of,
     loss_share_w,
     split_range,
-    valve_droop_k,
+    valve_work,
 )
 from warmeter.core.edits.item_commands import PlaceItem, RemovePart
 from warmeter.core.edits.plant_commands import (
@@ -41,6 +41,8 @@ from warmeter.web.survey.flow_axis import FlowAxis, flow_axis, summaries_of
 router = APIRouter()
 # A valve that loses more may hiss.
 LOUD_KPA = 20.0
+# Radiators that give so much more than their room loses keep their valve nearly shut.
+OVERSIZED = 1.8
 COMMANDS: Commands = {
     "source-add": AddSource,
     "source-set": ChangeSource,
@@ -181,11 +183,20 @@ def _heaters(home: Home, at: str, rooms: tuple[RoomHeating, ...]) -> list[Heater
 
 
 def _droop(home: Home, heater: Heater) -> str:
-    droop = valve_droop_k(home, heater)
-    if droop is None:
+    work = valve_work(home, heater)
+    if work is None:
         return ""
-    where = "under" if droop >= 0 else "over"
-    return f"By its band the room lies {show.difference(abs(droop), home, 1)} {where} the setpoint on the design day: a valve's way, no fault."
+    where = "under" if work.droop_k >= 0 else "over"
+    words = (
+        f"By its band the room lies {show.difference(abs(work.droop_k), home, 1)} {where} the setpoint on the design day, "
+        f"the valve {100 * work.opening:.0f} % open: a valve's way, no fault."
+    )
+    if work.oversize < OVERSIZED:
+        return words
+    return (
+        f"{words} The radiators give {work.oversize:.1f} times the loss: in usual winter weather the valve works at "
+        f"{100 * work.mild_opening:.0f} % of its travel, where it hunts. Lower the flow, or limit its water."
+    )
 
 
 def _split_rows(home: Home, heater: Heater) -> list[tuple[str, str, str, str]]:

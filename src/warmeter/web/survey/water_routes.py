@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.building.checks.findings import findings_of
+from warmeter.core.edits.checklist_commands import BeginChecklist, DoStep, RemoveChecklist, SignChecklist
 from warmeter.core.edits.item_commands import RemovePart
 from warmeter.core.edits.water_commands import (
     AddWaterPoint,
@@ -58,6 +59,10 @@ COMMANDS: Commands = {
     "test": WriteSelfTest,
     "test-remove": RemoveSelfTest,
     "practice": ChangeWaterPractice,
+    "checklist-begin": BeginChecklist,
+    "checklist-step": DoStep,
+    "checklist-sign": SignChecklist,
+    "checklist-remove": RemoveChecklist,
 }
 
 

@@ -13,6 +13,7 @@ from warmeter.core.water.detection_ways import DRIP_L_DAY, DRIP_L_MIN, FalseAlar
 from warmeter.core.water.usual_points import USUAL_POINT
 from warmeter.core.wording import day_short
 from warmeter.web import format as show
+from warmeter.web.survey.checklist_view import ChecklistView, checklists_about
 
 BAR_PX, SECONDS_BELOW = 60.0, 120.0
 TESTS_SHOWN, TEST_STEP_PX, TREND_HEIGHT_PX = 14, 18, 60
@@ -80,6 +81,7 @@ class PathView:
     growth: str
     due: str
     is_due: bool
+    checklists: list[ChecklistView]
 
 
 def seconds(value: float) -> str:
@@ -233,6 +235,7 @@ def _path(home: Home, path: PathWater, today: date) -> PathView:
         growth=_growth(path.trend, limit),
         due="never tested" if due is None else f"next on {day_short(due, home.country)}",
         is_due=due is None or due < today,
+        checklists=checklists_about(home, chain.id, "leak_test"),
     )
 
 

@@ -8,6 +8,7 @@ from warmeter.core.building.checks import (
     drawing,
     duct_checks,
     level_use,
+    raw_checks,
     sensing_place,
     water_checks,
     zoning,
@@ -26,6 +27,7 @@ RULES: dict[str, str] = (
     | circuit_checks.RULES
     | water_checks.RULES
     | duct_checks.RULES
+    | raw_checks.RULES
 )
 
 
@@ -51,5 +53,6 @@ def _found(home: Home) -> list[Finding]:
         *circuit_checks.circuit_findings(home),
         *water_checks.water_findings(home),
         *duct_checks.duct_findings(home),
+        *raw_checks.raw_findings(home),
     ]
     return sorted(found, key=lambda finding: _ORDER.index(finding.severity))
