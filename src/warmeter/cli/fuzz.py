@@ -26,7 +26,7 @@ from warmeter.web.form_reader import field_names_of
 from warmeter.web.rules.routes import OF_SLOTS
 
 LOOK_S = 1.0
-HOMES = ("sail-loft", "terrace-nine", "weir-cottage", "hourly-hall")
+HOMES = ("sail-loft", "terrace-nine", "weir-cottage", "orchard-row", "hourly-hall")
 _SOURCES = Path(__file__).parents[1] / "web"
 _FIELD = re.compile(r'(?:texts\.get|query_params\.get|query\.get)\(\s*"(\w+)"|name="(\w+)"')
 

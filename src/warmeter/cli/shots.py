@@ -20,16 +20,16 @@ PAGES = {
     "heating": "/homes/sail-loft/heating?at=he-bath",
     "devices": "/homes/sail-loft/devices?at=dv-valve-bedroom&by=new:radiator_valve",
     "zones": "/homes/sail-loft/zones?at=zo-bedroom",
-    "several": "/homes/sail-loft/zones?pane=several&rule=mean",
+    "ducts": "/homes/orchard-row/ducts",
+    "water": "/homes/orchard-row/water?at=or-p-dish",
+    "circuits": "/homes/orchard-row/circuits?at=or-c-floor",
     "timetable": "/homes/sail-loft/timetable?day=2026-01-21",
-    "cooling": "/homes/terrace-nine/timetable?day=2026-07-15&low=21&high=37",
     "warmup": "/homes/sail-loft/warmup?room=rm-loft",
     "signatures": "/homes/sail-loft/signatures",
     "always-on": "/homes/sail-loft/signatures?pane=always-on&switch_cost=18",
     "tariff": "/homes/sail-loft/tariff",
     "sheet": "/homes/sail-loft/sheet?day=2026-01-21",
     "rules": "/homes/weir-cottage/rules?rule=wc-r07",
-    "rules-month": "/homes/weir-cottage/rules?pane=all&from=2026-01-16&to=2026-02-14",
 }
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 
+from warmeter.core.building.checks.command import SENSING_KINDS
 from warmeter.core.building.geometry import outside_wall_at, sun_on_spot
 from warmeter.core.building.room_envelope import home_plan
 from warmeter.core.floor_plan.shape import bounds, contains
@@ -125,12 +126,17 @@ def outside_room(home: Home) -> list[Planted]:
     ]
 
 
+def _on_ducts(home: Home) -> set[str]:
+    """Return rooms with vents: what becomes of their other heaters is no fault."""
+    return {key for system in home.ducts for key in system.room_ids}
+
+
 def heater_small(home: Home) -> list[Planted]:
     """Take most of a room's heat away."""
     found = []
     for room in home.rooms:
         mine = home.heaters_of(room.id)
-        if room.condition == "heated" and mine:
+        if room.condition == "heated" and mine and room.id not in _on_ducts(home):
             weak = home
             for heater in mine:
                 weak = _with_heater(weak, replace(heater, rated_heat_w=heater.rated_heat_w * 0.1))
@@ -143,7 +149,7 @@ def room_without_heater(home: Home) -> list[Planted]:
     return [
         Planted(_without(home, home.heaters_of(r.id)[0]), r.id)
         for r in home.rooms
-        if len(home.heaters_of(r.id)) == 1 and r.condition == "heated"
+        if len(home.heaters_of(r.id)) == 1 and r.condition == "heated" and r.id not in _on_ducts(home)
     ]
 
 
@@ -188,7 +194,7 @@ def controlled_twice(home: Home) -> list[Planted]:
     return [
         Planted(_with_device(home, replace(d, own_timetable="running")), d.id)
         for d in home.devices
-        if d.drives_id is not None
+        if d.drives_id is not None and d.id not in {zone.owner_id for zone in home.zones}
     ]
 
 
@@ -222,8 +228,9 @@ def chain_battery(home: Home) -> list[Planted]:
     """Put a chain's only sensor on a battery alone."""
     found = []
     for chain in home.safety_chains:
-        first = home.device(chain.device_ids[0])
-        found.append(Planted(_with_device(home, replace(first, power="battery")), chain.id))
+        devices = [home.device(key) for key in chain.device_ids]
+        if sum(device.kind in SENSING_KINDS for device in devices) == 1:
+            found.append(Planted(_with_device(home, replace(devices[0], power="battery")), chain.id))
     return found
 
 
@@ -269,7 +276,7 @@ def clashing(home: Home) -> list[Planted]:
     rooms = replace(warm, room_ids=(*warm.room_ids, *cool.room_ids), sensing=_both(warm, cool))
     zones = tuple(rooms if z.id == warm.id else z for z in home.zones if z.id != cool.id)
     far = replace(home.room(cool.room_ids[0]), design_c=12.0)
-    return [Planted(_with_room(replace(home, zones=zones), far), warm.id)]
+    return [Planted(_with_room(replace(home, zones=zones), far), warm.id, frozenset({"heater too small"}))]
 
 
 def _both(a: Zone, b: Zone) -> tuple[Sensing, ...]:
@@ -309,7 +316,8 @@ def beyond_range(home: Home) -> list[Planted]:
     found = []
     for zone in home.zones:
         hot = _asking(zone, (zone.high_c or 22.0) + 2.0)
-        found.append(Planted(_with_zone(home, hot), zone.id, frozenset({"heat meets cool"})))
+        if zone.high_c is not None:
+            found.append(Planted(_with_zone(home, hot), zone.id, frozenset({"heat meets cool"})))
     return found
 
 
@@ -345,7 +353,7 @@ def day_for_nobody(home: Home) -> list[Planted]:
 def no_register(home: Home) -> list[Planted]:
     """Forget all devices."""
     zones = tuple(replace(z, sensing=(), owner_id=None) for z in home.zones)
-    return [Planted(replace(home, devices=(), safety_chains=(), zones=zones), home.id)]
+    return [Planted(replace(home, devices=(), safety_chains=(), zones=zones, water_points=()), home.id)]
 
 
 def _counted_air(home: Home) -> list[Device]:

@@ -5,10 +5,11 @@ from dataclasses import replace
 from datetime import date
 from typing import Any
 
+from warmeter.core.home.checklists import Checklist, DoneStep
 from warmeter.core.home.circuits import Circuit, ElectricalPractice, FloorCover, HeatingMat, OhmReading, TripTest
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.document import Home
-from warmeter.core.home.ducts import DuctSystem, HeatStage, Vent
+from warmeter.core.home.ducts import DuctSystem, HeatStage, RoomDifference, Vent, VentRound
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.raw_readings import RawChain
 from warmeter.core.home.water import SelfTest, SensorReach, WaterPoint
@@ -96,7 +97,8 @@ def hung_twice(home: Home) -> Planted:
 def board_full(home: Home) -> Planted:
     """Give the board fewer modules than its circuits take."""
     found = _with_circuit(home, replace(SOUND, board_modules=13))
-    return replace(found, home=replace(found.home, electrical_practice=ElectricalPractice(board_modules=12)))
+    grown = replace(found.home, electrical_practice=ElectricalPractice(board_modules=12))
+    return Planted(grown, grown.circuits[0].id)
 
 
 def _watered(home: Home, point: WaterPoint, *tests: SelfTest, tells_valve: bool = True) -> Home:
@@ -205,3 +207,47 @@ def sound_wiring(home: Home) -> Home:
     """Return a home with a sound circuit and a sound point of water, tested without growth."""
     grown = replace(home, circuits=(*home.circuits, SOUND))
     return _watered(grown, SOUND_POINT, *_months(8.0, 0.0))
+
+
+def orchard_as_found(home: Home) -> Home:
+    """Return the house on ducts with what the walk found: a failing mat, a slow valve, a bare heater, uneven rooms."""
+    floor = home.circuit("or-c-floor")
+    failing = replace(
+        floor.mats[1], readings=(*floor.mats[1].readings, OhmReading(on=date(2026, 1, 18), stage="later", ohm=55.9))
+    )
+    path = home.safety_chains[0]
+    tests = tuple(replace(test, shut_s=6.0 + 0.4 * place) for place, test in enumerate(path.tests))
+    system = home.ducts[0]
+    off = {
+        "living": 0.2,
+        "hall": 0.1,
+        "kitchen": 0.7,
+        "study": 1.3,
+        "front": -1.6,
+        "back": -0.8,
+        "nursery": 0.6,
+        "bath": -0.5,
+    }
+    read = VentRound(
+        on=date(2026, 1, 20),
+        differences=tuple(RoomDifference(room_id=f"or-{key}", diff_k=value) for key, value in off.items()),
+        notches=tuple((vent.id, vent.notch) for vent in system.vents),
+    )
+    return replace(
+        home,
+        circuits=tuple(replace(c, mats=(c.mats[0], failing)) if c.id == floor.id else c for c in home.circuits),
+        safety_chains=(replace(path, tests=tests), *home.safety_chains[1:]),
+        water_points=tuple(replace(p, reaches=()) if p.kind == "water_heater" else p for p in home.water_points),
+        ducts=(replace(system, rounds=(read,)),),
+        checklists=(
+            *home.checklists,
+            Checklist(
+                id="or-check-floor",
+                kind="floor_circuit",
+                about_id=floor.id,
+                done=tuple(
+                    DoneStep(step=step, on=BEFORE, by="M. Vlk") for step in ("dead", "ohm_before", "probe", "ohm_laid")
+                ),
+            ),
+        ),
+    )

@@ -12,11 +12,12 @@ from warmeter.service.readings import logs
 from warmeter.simulators import demo
 from warmeter.simulators.cottage import cottage_logs
 from warmeter.simulators.faults import as_found
+from warmeter.simulators.wiring_faults import orchard_as_found
 from warmeter.store.codec import home_from_json
 from warmeter.store.engine import open_engine
 
 DEMO = Person("Demo")
-DEMO_HOMES = ("sail-loft", "terrace-nine", "weir-cottage")
+DEMO_HOMES = ("sail-loft", "terrace-nine", "weir-cottage", "orchard-row")
 
 
 def demo_home(name: str) -> Home:
@@ -48,6 +49,7 @@ def load_demo(app: App) -> bool:
     ):
         _read_in(app, home, log.file_name, log.text.encode())
     for other, words in (
+        (orchard_as_found(demo_home("orchard-row")), "Orchard Row, as found on the walk (demo)"),
         (demo_home("terrace-nine"), "Terrace Nine, surveyed (demo)"),
         (demo_home("weir-cottage"), "Weir Cottage, surveyed, with thirty rules (demo)"),
     ):

@@ -175,14 +175,16 @@ def draw_storey(
     selected: str = "",
     picture_id: str = "plan",
     kinds: Collection[str] | None = None,
+    room_ids: Collection[str] | None = None,
 ) -> FloorPlanPicture:
     """Return one storey's picture.
 
     ``facts`` label rooms, ``flags`` are letters of findings by part, ``selected`` is the id that is chosen; of what
-    stands in rooms only some ``kinds`` are drawn (None: all).
+    stands in rooms only some ``kinds`` are drawn, and only rooms of ``room_ids`` (None: all).
     """
     facts, flags = facts or {}, flags or {}
-    rooms = [r for r in home.rooms if r.storey_id == storey_id and r.rects]
+    shown = None if room_ids is None else set(room_ids)
+    rooms = [r for r in home.rooms if r.storey_id == storey_id and r.rects and (shown is None or r.id in shown)]
     drawn = [rect for room in rooms for rect in room.rects]
     scale = _Scale(bounds(drawn) if drawn else EMPTY, width, height)
     walls = [(w, room) for room in rooms for w in home_plan(home)[room.id].walls]

@@ -11,7 +11,7 @@ from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, draw_storey
 from warmeter.web.survey.duct_view import air_text
 
-WIDTH, HEIGHT = 600, 340
+WIDTH, HEIGHT, LOW_HEIGHT = 600, 340, 250
 THICKEST_PX, THINNEST_PX, DEGREES_A_NOTCH = 6.0, 1.2, 4
 BELOW_PX = 14.0
 
@@ -70,8 +70,17 @@ def duct_pictures(
 def _picture(
     home: Home, system: DuctSystem, storey_id: str, name: str, flows: dict[str, float], room_c: dict[str, float]
 ) -> DuctPicture:
-    plan = draw_storey(home, storey_id, width=WIDTH, height=HEIGHT, kinds=frozenset(), picture_id=f"ducts-{storey_id}")
-    rooms = {r.id: r for r in home.rooms if r.storey_id == storey_id and r.rects}
+    heated = {room.id for room in home.rooms if room.condition == "heated"}
+    plan = draw_storey(
+        home,
+        storey_id,
+        width=WIDTH,
+        height=HEIGHT if len(home.storeys) < 2 else LOW_HEIGHT,
+        kinds=frozenset(),
+        room_ids=heated,
+        picture_id=f"ducts-{storey_id}",
+    )
+    rooms = {r.id: r for r in home.rooms if r.storey_id == storey_id and r.id in heated and r.rects}
     total = sum(flows.values()) or 1.0
 
     def px(x_m: float, y_m: float) -> tuple[float, float]:

@@ -51,8 +51,12 @@ class WaterPicture:
 
 def water_picture(home: Home, found: HomeWater, storey_id: str, at: str) -> WaterPicture:
     """Return the picture of a storey's water; ``at`` is the chosen point."""
-    plan = draw_storey(home, storey_id, width=WIDTH, height=HEIGHT, kinds=WATER_KINDS, picture_id="water")
-    rooms = {room.id: room for room in home.rooms if room.storey_id == storey_id and room.rects}
+    wet = {point.room_id for point in home.water_points}
+    shown = {room.id for room in home.rooms if room.condition != "outdoors" or room.id in wet}
+    plan = draw_storey(
+        home, storey_id, width=WIDTH, height=HEIGHT, kinds=WATER_KINDS, room_ids=shown, picture_id="water"
+    )
+    rooms = {room.id: room for room in home.rooms if room.storey_id == storey_id and room.id in shown and room.rects}
 
     def px(room_id: str | None, spot: Spot | None) -> tuple[float, float] | None:
         room = rooms.get(room_id or "")

@@ -15,7 +15,7 @@ from warmeter.core.wording import day_short
 from warmeter.web import format as show
 from warmeter.web.survey.checklist_view import ChecklistView, checklists_about
 
-BAR_PX, SECONDS_BELOW = 60.0, 120.0
+BAR_PX, SECONDS_BELOW, FEW_GAL = 60.0, 120.0, 20.0
 TESTS_SHOWN, TEST_STEP_PX, TREND_HEIGHT_PX = 14, 18, 60
 WAY_WORDS = {"point": "leak sensor at the point", "flow": "flow through the meter", "pressure": "pressure, at night"}
 
@@ -90,8 +90,9 @@ def seconds(value: float) -> str:
 
 
 def _plain(home: Home, litres: float, decimals: int = 0) -> str:
-    """Return a volume in the home's unit without its sign."""
-    return show.number(litres_to(litres, home.length_unit), decimals)
+    """Return a volume in the home's unit without its sign; a few gallons have a decimal."""
+    shown = litres_to(litres, home.length_unit)
+    return show.number(shown, 1 if home.length_unit == "ft" and shown < FEW_GAL else decimals)
 
 
 def case_rows(home: Home, own: PointWater) -> list[CaseRow]:

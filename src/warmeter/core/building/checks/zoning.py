@@ -91,8 +91,9 @@ def _needs(home: Home, zone: Zone) -> Iterator[Finding]:
 
 
 def can_cool(home: Home, zone: Zone) -> bool:
-    """Return whether something in a zone's rooms cools."""
-    return any(
+    """Return whether something in a zone's rooms cools: a split unit, or a coil on ducts that reach them."""
+    on_ducts = {key for system in home.ducts if system.cooling_w is not None for key in system.room_ids}
+    return bool(on_ducts & set(zone.room_ids)) or any(
         h.split is not None and h.split.cooling_w is not None for h in home.heaters if h.room_id in zone.room_ids
     )
 
