@@ -3,5 +3,17 @@
 from typing import Literal
 
 PageStep = Literal[
-    "survey", "heating", "devices", "zones", "timetable", "warmup", "signatures", "tariff", "rules", "import_log"
+    "survey",
+    "heating",
+    "ducts",
+    "water",
+    "circuits",
+    "devices",
+    "zones",
+    "timetable",
+    "warmup",
+    "signatures",
+    "tariff",
+    "rules",
+    "import_log",
 ]

@@ -60,6 +60,9 @@ def _step_of(evidence: HomeEvidence, finding: Finding) -> PageStep:
     """Return the page where a finding is corrected: the one of the part it is about."""
     home, place = evidence.home, finding.place
     pages: tuple[tuple[PageStep, tuple[tuple[object, ...], ...]], ...] = (
+        ("water", (home.water_points, tuple(chain for chain in home.safety_chains if chain.tests))),
+        ("circuits", (home.circuits,)),
+        ("ducts", (home.ducts,)),
         ("devices", (home.devices, home.safety_chains)),
         ("heating", (home.heaters, home.sources)),
         ("zones", (home.zones,)),

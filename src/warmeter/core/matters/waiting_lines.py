@@ -16,6 +16,7 @@ def waiting_lines(evidence: HomeEvidence) -> Iterator[MatterLine]:
     yield from _machines(evidence)
     yield from _prices(evidence)
     yield from _batteries(evidence)
+    yield from _tests_due(evidence)
 
 
 def _rooms(evidence: HomeEvidence) -> Iterator[MatterLine]:
@@ -117,3 +118,33 @@ def _batteries(evidence: HomeEvidence) -> Iterator[MatterLine]:
                 step="devices",
                 part_id=device.id,
             )
+
+
+def _tests_due(evidence: HomeEvidence) -> Iterator[MatterLine]:
+    """Yield the tests of fault-current devices and of water's alarm paths whose day has passed."""
+    home, today = evidence.home, evidence.today
+    for circuit in home.circuits:
+        last = max((test.on for test in circuit.trip_tests), default=None)
+        if last is not None and last + timedelta(days=home.electrical_practice.trip_every_days) < today:
+            yield MatterLine(
+                key=f"trip-due:{circuit.id}",
+                kind="waits",
+                sentence=f"The fault-current device of {circuit.name} waits for its test",
+                why=f"It was tested last on {day_short(last, home.country)}.",
+                minutes=5,
+                step="circuits",
+                part_id=circuit.id,
+            )
+    for chain in home.safety_chains:
+        last = max((test.on for test in chain.tests), default=None)
+        if chain.kind == "leak" and last is not None:
+            if last + timedelta(days=home.water_practice.test_every_days) < today:
+                yield MatterLine(
+                    key=f"test-due:{chain.id}",
+                    kind="waits",
+                    sentence=f"The alarm path {chain.name} waits for its self-test",
+                    why=f"It was tested last on {day_short(last, home.country)}; a valve that is never worked sticks.",
+                    minutes=5,
+                    step="water",
+                    part_id=chain.id,
+                )
