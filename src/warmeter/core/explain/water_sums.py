@@ -8,7 +8,7 @@ from annotated_types import Ge, Gt, Le
 
 from warmeter.core.figure import Figure, Input
 from warmeter.core.home.part import Unit
-from warmeter.core.sentence import Sentence, celsius, sentence
+from warmeter.core.sentence import Measure, Sentence, celsius, sentence
 from warmeter.core.units import S_PER_H, S_PER_MIN
 from warmeter.core.water.filling import filling
 from warmeter.core.water.moist_air import condensate, evaporation
@@ -71,7 +71,7 @@ class PipeSum:
                 unit="W",
                 value=pipe.held_w_m(self.around_c),
                 decimals=1,
-                formula="P = (5 °C − θₑ) / R",
+                formula=sentence("P = ({} − θₑ) / R", celsius(5)),
                 substituted=f"= {pipe.held_w_m(self.around_c):.1f} W a metre",
                 method="L7 freezing pipes",
                 inputs=inputs,
@@ -229,8 +229,12 @@ class FillingSum:
                 value=found.takes_s / S_PER_MIN,
                 decimals=0,
                 formula="t = V / q; stopped at a tenth over, by litres and by time",
-                substituted=f"{self.litres:g} / {self.flow_l_min:g} = {found.takes_s / S_PER_MIN:.0f} min; hard stop at "
-                f"{found.stop_l:.0f} L or {found.stop_s / S_PER_MIN:.0f} min, whichever comes first",
+                substituted=sentence(
+                    "= {:.0f} min; hard stop at {} or {:.0f} min, whichever comes first",
+                    found.takes_s / S_PER_MIN,
+                    Measure(found.stop_l, "L", 0),
+                    found.stop_s / S_PER_MIN,
+                ),
                 method="L4, L5 warm water",
                 inputs=(_typed("V", "volume", self.litres, "L", 0), _typed("q", "flow", self.flow_l_min, "L/min")),
                 note="A filling is never left without its stop; the stop works without internet.",

@@ -135,16 +135,16 @@ def _tests_due(evidence: HomeEvidence) -> Iterator[MatterLine]:
                 step="circuits",
                 part_id=circuit.id,
             )
+    every = timedelta(days=home.water_practice.test_every_days)
     for chain in home.safety_chains:
         last = max((test.on for test in chain.tests), default=None)
-        if chain.kind == "leak" and last is not None:
-            if last + timedelta(days=home.water_practice.test_every_days) < today:
-                yield MatterLine(
-                    key=f"test-due:{chain.id}",
-                    kind="waits",
-                    sentence=f"The alarm path {chain.name} waits for its self-test",
-                    why=f"It was tested last on {day_short(last, home.country)}; a valve that is never worked sticks.",
-                    minutes=5,
-                    step="water",
-                    part_id=chain.id,
-                )
+        if chain.kind == "leak" and last is not None and last + every < today:
+            yield MatterLine(
+                key=f"test-due:{chain.id}",
+                kind="waits",
+                sentence=f"The alarm path {chain.name} waits for its self-test",
+                why=f"It was tested last on {day_short(last, home.country)}; a valve that is never worked sticks.",
+                minutes=5,
+                step="water",
+                part_id=chain.id,
+            )
