@@ -24,6 +24,8 @@ class Hands:
 
     def __init__(self, test: Browsing) -> None:
         self.page, self.strokes = test.page, 0
+        # Choosers are caught from the start: asked for with the key that opens one, they come too late on a busy machine.
+        self.page.on("filechooser", lambda _: None)
 
     def press(self, key: str, times: int = 1) -> None:
         """Press a key, several times one after the other."""
