@@ -184,6 +184,22 @@ class Air(unittest.TestCase):
         more = vent_flows_m3_h(replace(system, vents=(*everything, system.vents[5])))
         self.assertGreater(more["v-nursery"], 0.0, "more was measured than the fan is said to move")
 
+    def test_an_odd_home_still_opens(self) -> None:
+        home = ducted_home()
+        system = home.ducts[0]
+        far = replace(system, vents=(replace(system.vents[0], notch=40), *system.vents[1:]))
+        self.assertIn("too many vents shut", {f.kind for f in findings_of(replace(home, ducts=(far,)))})
+        read = VentRound(
+            on=ON,
+            differences=tuple(RoomDifference(room_id=key, diff_k=d) for key, d in (("living", 1.0), ("study", -1.0))),
+        )
+        for outdoor_c in (19.0, 25.0, 45.0):
+            found = trim_proposal(home, system, read, choices_of(home, system)[0], set_c=20.0, outdoor_c=outdoor_c)
+            self.assertEqual(found.even_m3_h, {}, "as warm outdoors as a room: no air evens it")
+        for factors in ((1.0, float("inf")), (1.0, float("nan")), (2.0, 3.0), (1.0, 0.5)):
+            with self.assertRaises(HomeError):
+                replace(system, notch_factors=factors, most_notch=1)
+
     def test_a_room_on_ducts_has_heat_and_no_finding_of_none(self) -> None:
         home = ducted_home()
         total = sum(room_output_w(home, key) for key, *_ in ROOMS)

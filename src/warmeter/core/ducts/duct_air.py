@@ -14,9 +14,7 @@ def vent_flows_m3_h(system: DuctSystem) -> dict[str, float]:
     """Return each vent's air with notches as they are: measured, else its part of the rest by free area [m³/h]."""
     measured = {vent.id: vent.flow_m3_h for vent in system.vents if vent.flow_m3_h is not None}
     open_area = {
-        vent.id: vent.area_cm2 / system.notch_factors[min(vent.notch, len(system.notch_factors) - 1)] ** 0.5
-        for vent in system.vents
-        if vent.id not in measured
+        vent.id: vent.area_cm2 / _factor(system, vent.notch) ** 0.5 for vent in system.vents if vent.id not in measured
     }
     rest, area = max(0.0, system.flow_m3_h - sum(measured.values())), sum(open_area.values())
     if open_area and rest <= 0.0:
@@ -26,6 +24,11 @@ def vent_flows_m3_h(system: DuctSystem) -> dict[str, float]:
     return {
         vent.id: measured[vent.id] if vent.id in measured else rest * open_area[vent.id] / area for vent in system.vents
     }
+
+
+def _factor(system: DuctSystem, notch: int) -> float:
+    """Return what a notch multiplies the resistance by; beyond the last one that has a factor, that one's."""
+    return system.notch_factors[min(notch, len(system.notch_factors) - 1)]
 
 
 def duct_air(system: DuctSystem, notches: Mapping[str, int] | None = None) -> DuctShares:
@@ -43,10 +46,8 @@ def duct_air(system: DuctSystem, notches: Mapping[str, int] | None = None) -> Du
     branches = [
         Branch(
             id=vent.id,
-            resistance=at_vents
-            / (max(flows[vent.id], 0.1) / S_PER_H) ** 2
-            / factors[min(vent.notch, len(factors) - 1)],
-            notch=vent.notch if notches is None else notches.get(vent.id, vent.notch),
+            resistance=at_vents / (max(flows[vent.id], 0.1) / S_PER_H) ** 2 / _factor(system, vent.notch),
+            notch=min(vent.notch if notches is None else notches.get(vent.id, vent.notch), len(factors) - 1),
         )
         for vent in system.vents
     ]

@@ -307,15 +307,16 @@ def trim_proposal(
 
 
 def _even_air(system: DuctSystem, rooms: Sequence[TrimRoom], set_c: float, outdoor_c: float) -> dict[str, float]:
-    """Return the air that would bring each measured room to the mean of all, their exchange left out [m³/h]."""
+    """Return the air that would bring each measured room to the mean of all, their exchange left out [m³/h].
+
+    Nothing where a room is not warmer than outdoors, or not cooler than the supply: air does not even it then.
+    """
     flows = room_flows_m3_h(system)
     supply_c = set_c + supply_excess_k(system, sum(flows.values()))
+    if outdoor_c >= set_c or not all(outdoor_c < set_c + room.diff_k < supply_c for room in rooms):
+        return {}
     found = even_air(
-        [
-            RoomAir(id=room.id, room_c=set_c + room.diff_k, target_c=set_c, flow_m3_h=flows[room.id])
-            for room in rooms
-            if set_c + room.diff_k > outdoor_c
-        ],
+        [RoomAir(id=room.id, room_c=set_c + room.diff_k, target_c=set_c, flow_m3_h=flows[room.id]) for room in rooms],
         supply_c=supply_c,
         outdoor_c=outdoor_c,
     )

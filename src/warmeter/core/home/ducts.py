@@ -13,6 +13,7 @@ FanMode = Literal["with_heat", "always", "part"]
 AirFlow = Annotated[float, Gt(0), Le(20_000), Unit("m³/h")]
 Notch = Annotated[int, Ge(0), Le(40)]
 # Each notch shuts a twentieth of a vent; its resistance rises by the square of what is left.
+MOST_FACTOR = 1e6
 TWENTIETHS = tuple(round(1 / (1 - 0.05 * notch) ** 2, 4) for notch in range(11))
 
 
@@ -107,7 +108,7 @@ class DuctSystem(Document):
     rounds: Annotated[tuple[VentRound, ...], Len(0, 60)] = ()
 
     def __post_init__(self) -> None:
-        if any(factor < 1 for factor in self.notch_factors) or self.notch_factors[0] != 1:
+        if not all(1 <= factor <= MOST_FACTOR for factor in self.notch_factors) or self.notch_factors[0] != 1:
             raise HomeError(f"the notches of {self.name!r} begin with 1 and multiply the resistance by 1 or more")
         if self.most_notch >= len(self.notch_factors):
             raise HomeError(f"{self.name!r} has no factor for notch {self.most_notch}; type one for each notch")

@@ -20,7 +20,7 @@ class ThermistorPoint(Document):
     """A point of a thermistor's table."""
 
     at_c: ThermistorC
-    ohm: Ohm
+    ohm: Annotated[float, Ge(1), Le(100_000_000)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
