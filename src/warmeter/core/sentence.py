@@ -6,24 +6,22 @@ from string import Formatter
 from typing import Any, Self
 
 from warmeter.core.units import (
+    FEET_FACTORS,
     FEET_SIGNS,
     METRIC,
     TemperatureUnit,
     Units,
-    area_to,
     celsius_to,
     difference_sign,
     feet_and_inches,
     kelvin_to,
-    litres_to,
     temperature_sign,
-    volume_to,
 )
 from warmeter.core.wording import number
 
 # What is not whole in another unit keeps a tenth there: a whole number would name another setting.
 _VISIBLE = 0.05
-_IN_FEET = ("m", "m²", "m³", "L")
+_IN_FEET = ("m", "m²", "m³", "L", "m³/h", "Pa")
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +33,7 @@ class Measure:
     value : float or None
         In ``unit``; None, not known, is a dash.
     unit : str
-        °C, K, K·h, m, m², m³ or L; another stands as it is in every home.
+        °C, K, K·h, m, m², m³, L, m³/h or Pa; another stands as it is in every home.
     decimals : int or None
         As many as are shown; None for no more than it has.
     until : float or None
@@ -62,8 +60,9 @@ class Measure:
             return " to ".join(
                 number(None) if value is None else feet_and_inches(value, is_rounded=is_rounded) for value in values
             )
-        turned = {"m²": area_to, "m³": volume_to, "L": litres_to}[self.unit]
-        shown = [number(None if value is None else turned(value, "ft"), self.decimals or 0) for value in values]
+        # A fan's pressure is below one in inches of water.
+        decimals, factor = 2 if self.unit == "Pa" else self.decimals or 0, FEET_FACTORS[self.unit]
+        shown = [number(None if value is None else value / factor, decimals) for value in values]
         return f"{' to '.join(shown)} {FEET_SIGNS[self.unit]}"
 
     def _shown(self, value: float | None, unit: TemperatureUnit) -> str:

@@ -149,11 +149,6 @@ def area_to(value_m2: float, unit: LengthUnit) -> float:
     return value_m2 if unit == "m" else value_m2 / M_PER_FT**2
 
 
-def volume_to(value_m3: float, unit: LengthUnit) -> float:
-    """Return a volume in the home's unit [m³ or ft³]."""
-    return value_m3 if unit == "m" else value_m3 / M_PER_FT**3
-
-
 def litres_to(value_l: float, unit: LengthUnit) -> float:
     """Return a volume of water in the home's unit [L, or US gallons where lengths are in feet]."""
     return value_l if unit == "m" else value_l / FEET_FACTORS["L"]

@@ -27,38 +27,31 @@ def cycle_span(typed: str, _: TemperatureUnit = "C") -> CycleSpan:
     return CycleSpan(int(first), int(last))
 
 
-def cop_points(typed: str, unit: TemperatureUnit) -> tuple[tuple[float, float], ...]:
-    """Return COP points typed as ``-7 2.4; 2 3.0``, outdoor temperatures in the unit typed; ``ValueError`` else."""
+def _by_temperature(typed: str, unit: TemperatureUnit, what: str, decimals: int) -> tuple[tuple[float, float], ...]:
+    """Return (°C, number) pairs typed with ; between them, temperatures in the unit typed; ``what`` they are for errors."""
     points = []
     for pair in typed.replace("\u2212", "-").split(";"):
         words = pair.split()
         if not words:
             continue
         try:
-            outdoor, cop = (float(word.replace(",", ".")) for word in words)
+            at, value = (float(word.replace(",", ".")) for word in words)
         except ValueError as error:
-            raise ValueError(
-                f"{pair.strip()!r} is no COP point; write outdoor temperature and COP, pairs parted by ; as -7 2.4; 2 3.0"
-            ) from error
-        points.append((round(celsius_from(outdoor, unit), 2), cop))
-    return tuple(sorted(points))
+            raise ValueError(f"{pair.strip()!r} is no {what}") from error
+        points.append((round(celsius_from(at, unit), decimals), value))
+    return tuple(points)
+
+
+def cop_points(typed: str, unit: TemperatureUnit) -> tuple[tuple[float, float], ...]:
+    """Return COP points typed as ``-7 2.4; 2 3.0``, outdoor temperatures in the unit typed; ``ValueError`` else."""
+    what = "COP point; write outdoor temperature and COP, pairs parted by ; as -7 2.4; 2 3.0"
+    return tuple(sorted(_by_temperature(typed, unit, what, 2)))
 
 
 def thermistor_points(typed: str, unit: TemperatureUnit) -> tuple[tuple[float, float], ...]:
-    """Return points of a thermistor typed as ``0 32650; 25 10000; 50 3603``, temperatures in the unit typed."""
-    points = []
-    for pair in typed.replace("\u2212", "-").split(";"):
-        words = pair.split()
-        if not words:
-            continue
-        try:
-            at, ohm = (float(word.replace(",", ".")) for word in words)
-        except ValueError as error:
-            raise ValueError(
-                f"{pair.strip()!r} is no point; write temperature and ohms, pairs parted by ; as 0 32650; 25 10000; 50 3603"
-            ) from error
-        points.append((round(celsius_from(at, unit), 3), ohm))
-    return tuple(points)
+    """Return points of a thermistor typed as ``0 32650; 25 10000``, temperatures in the unit typed; ``ValueError`` else."""
+    what = "point; write temperature and ohms, pairs parted by ; as 0 32650; 25 10000; 50 3603"
+    return _by_temperature(typed, unit, what, 3)
 
 
 def fan_steps(typed: str, _: TemperatureUnit = "C") -> tuple[FanStep, ...]:

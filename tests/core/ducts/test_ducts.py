@@ -45,6 +45,8 @@ from warmeter.core.forecast.duct_rooms import (
 )
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem, HeatStage, RoomDifference, VentRound
+from warmeter.core.sentence import in_unit
+from warmeter.core.units import Units
 from warmeter.simulators.ducted_house import ROOMS, OtherHouse, ducted_home, other_house
 
 WEEK_MIN = 7 * 1440
@@ -183,6 +185,15 @@ class Air(unittest.TestCase):
         everything = tuple(replace(v, flow_m3_h=400.0) for v in system.vents[:5])
         more = vent_flows_m3_h(replace(system, vents=(*everything, system.vents[5])))
         self.assertGreater(more["v-nursery"], 0.0, "more was measured than the fan is said to move")
+
+    def test_limits_are_told_in_the_homes_units(self) -> None:
+        home = ducted_home()
+        low = replace(home.ducts[0], static_most_pa=80.0, flow_least_m3_h=1600.0)
+        found = {f.kind: f.sentence for f in findings_of(replace(home, ducts=(low,)))}
+        feet = Units("F", "ft")
+        self.assertIn("95 Pa; 80 Pa", found["pressure too high"])
+        self.assertIn("0.38 in. w.c.; 0.32 in. w.c.", in_unit(found["pressure too high"], feet))
+        self.assertIn("883 cfm", in_unit(found["too little air"], feet))
 
     def test_an_odd_home_still_opens(self) -> None:
         home = ducted_home()

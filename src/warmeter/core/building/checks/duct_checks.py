@@ -6,6 +6,7 @@ from warmeter.core.ducts.duct_air import duct_air, share_shut
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem
+from warmeter.core.sentence import Measure, sentence
 
 RULES = {
     "pressure too high": "With vents as they are the fan's pressure stays within the limit of furnace and coil.",
@@ -39,7 +40,12 @@ def _limits(system: DuctSystem) -> Iterator[Finding]:
             kind="pressure too high",
             severity="danger",
             place=system.id,
-            sentence=f"The fan of {system.name} makes {found.static_fan_pa:.0f} Pa; {system.static_most_pa:.0f} Pa is the most.",
+            sentence=sentence(
+                "The fan of {} makes {}; {} is the most.",
+                system.name,
+                Measure(found.static_fan_pa, "Pa", 0),
+                Measure(system.static_most_pa, "Pa", 0),
+            ),
             fix="Open vents, change the filter, and let a licensed technician measure.",
             about=(system.id,),
         )
@@ -48,7 +54,12 @@ def _limits(system: DuctSystem) -> Iterator[Finding]:
             kind="too little air",
             severity="danger",
             place=system.id,
-            sentence=f"{system.name} moves {found.flow_m3_h:.0f} m³/h; burner and coil need {system.flow_least_m3_h:.0f}.",
+            sentence=sentence(
+                "{} moves {}; burner and coil need {}.",
+                system.name,
+                Measure(found.flow_m3_h, "m³/h", 0),
+                Measure(system.flow_least_m3_h, "m³/h", 0),
+            ),
             fix="Open vents, and let a licensed technician measure.",
             about=(system.id,),
         )
