@@ -1,10 +1,19 @@
-"""Checklists about a part of the home, as ready strings."""
+"""Checklists about a part of the home: their commands, and their steps as ready strings."""
 
 from dataclasses import dataclass
 
+from warmeter.core.edits.checklist_commands import BeginChecklist, DoStep, RemoveChecklist, SignChecklist
 from warmeter.core.home.checklist_steps import CHECKLIST_TITLE, STEPS
 from warmeter.core.home.checklists import Checklist, ChecklistKind
 from warmeter.core.home.document import Home
+from warmeter.web.saving import Commands
+
+CHECKLIST_COMMANDS: Commands = {
+    "checklist-begin": BeginChecklist,
+    "checklist-step": DoStep,
+    "checklist-sign": SignChecklist,
+    "checklist-remove": RemoveChecklist,
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,7 +8,6 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.building.checks.findings import findings_of
-from warmeter.core.edits.checklist_commands import BeginChecklist, DoStep, RemoveChecklist, SignChecklist
 from warmeter.core.edits.circuit_commands import (
     AddCircuit,
     AddMat,
@@ -30,18 +29,12 @@ from warmeter.core.home.part import part_names
 from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.saving import Commands, save_form
-from warmeter.web.survey.checklist_view import ChecklistView, checklists_about
+from warmeter.web.survey.checklist_view import CHECKLIST_COMMANDS, ChecklistView, checklists_about
 from warmeter.web.survey.circuit_view import COVER_WORDS, STAGE_WORDS, BoardView, CircuitRow, board_view, circuit_rows
 from warmeter.web.survey.plan_view import FindingRow, finding_rows
 from warmeter.web.working import WorkingPart, working_view
 
 router = APIRouter()
-CHECKLIST_COMMANDS: Commands = {
-    "checklist-begin": BeginChecklist,
-    "checklist-step": DoStep,
-    "checklist-sign": SignChecklist,
-    "checklist-remove": RemoveChecklist,
-}
 COMMANDS: Commands = {
     **CHECKLIST_COMMANDS,
     "add": AddCircuit,

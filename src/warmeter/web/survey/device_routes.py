@@ -10,7 +10,6 @@ from fastapi.responses import Response
 from warmeter.core.building.checks.findings import findings_of
 from warmeter.core.building.replacing import Consequences, consequences, replaced
 from warmeter.core.edits import floor_plan_edits
-from warmeter.core.edits.checklist_commands import BeginChecklist, DoStep, RemoveChecklist, SignChecklist
 from warmeter.core.edits.device_commands import (
     AddControlPath,
     AddDevice,
@@ -39,7 +38,7 @@ from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.saving import Commands, save_form
-from warmeter.web.survey.checklist_view import ChecklistView, checklists_about
+from warmeter.web.survey.checklist_view import CHECKLIST_COMMANDS, ChecklistView, checklists_about
 from warmeter.web.survey.device_register import (
     OWN_TIMETABLE,
     SHOWN,
@@ -79,10 +78,7 @@ COMMANDS: Commands = {
     "calibration-remove": RemoveCalibration,
     "note-add": AddNote,
     "note-remove": RemoveNote,
-    "checklist-begin": BeginChecklist,
-    "checklist-step": DoStep,
-    "checklist-sign": SignChecklist,
-    "checklist-remove": RemoveChecklist,
+    **CHECKLIST_COMMANDS,
     "chain-add": AddSafetyChain,
     "chain-set": ChangeSafetyChain,
     "replace": ReplaceDevice,

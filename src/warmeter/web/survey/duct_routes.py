@@ -9,7 +9,6 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.ducts.duct_air import vent_flows_m3_h
-from warmeter.core.edits.checklist_commands import BeginChecklist, DoStep, RemoveChecklist, SignChecklist
 from warmeter.core.edits.duct_commands import (
     AddChoice,
     AddDucts,
@@ -37,7 +36,7 @@ from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts, read_query
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render, strip_width, units_of
 from warmeter.web.saving import Commands, save_form
-from warmeter.web.survey.checklist_view import ChecklistView, checklists_about
+from warmeter.web.survey.checklist_view import CHECKLIST_COMMANDS, ChecklistView, checklists_about
 from warmeter.web.survey.duct_drawing import DuctPicture, duct_pictures
 from warmeter.web.survey.duct_view import (
     ChoicesView,
@@ -72,10 +71,7 @@ COMMANDS: Commands = {
     "measure": MeasureRooms,
     "round-remove": RemoveRound,
     "vents": SetVents,
-    "checklist-begin": BeginChecklist,
-    "checklist-step": DoStep,
-    "checklist-sign": SignChecklist,
-    "checklist-remove": RemoveChecklist,
+    **CHECKLIST_COMMANDS,
 }
 
 

@@ -8,7 +8,6 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.building.checks.findings import findings_of
-from warmeter.core.edits.checklist_commands import BeginChecklist, DoStep, RemoveChecklist, SignChecklist
 from warmeter.core.edits.item_commands import RemovePart
 from warmeter.core.edits.water_commands import (
     AddWaterPoint,
@@ -29,6 +28,7 @@ from warmeter.service.readings.water_flow import usual_long_flows
 from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.saving import Commands, save_form
+from warmeter.web.survey.checklist_view import CHECKLIST_COMMANDS
 from warmeter.web.survey.plan_view import FindingRow, finding_rows
 from warmeter.web.survey.water_drawing import WaterPicture, water_picture
 from warmeter.web.survey.water_view import (
@@ -59,10 +59,7 @@ COMMANDS: Commands = {
     "test": WriteSelfTest,
     "test-remove": RemoveSelfTest,
     "practice": ChangeWaterPractice,
-    "checklist-begin": BeginChecklist,
-    "checklist-step": DoStep,
-    "checklist-sign": SignChecklist,
-    "checklist-remove": RemoveChecklist,
+    **CHECKLIST_COMMANDS,
 }
 
 
