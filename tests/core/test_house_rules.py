@@ -73,6 +73,7 @@ CORE_MAY = {
         "ducts",
         "building",
     },
+    "shading": GROUND | {"home", "thermal", "building", "floor_plan", "weather", "shading"},
     "timetable": GROUND | {"home", "timetable"},
     "appliance": GROUND | {"home", "signature", "appliance"},
     "forecast": TARIFF
@@ -90,9 +91,9 @@ CORE_MAY = {
         "emitters",
         "signature",
     }
-    | {"floor_plan", "electric", "water", "ducts", "explain"},
+    | {"floor_plan", "electric", "water", "ducts", "shading", "explain"},
     "edits": TARIFF | {"home", "floor_plan", "sensing", "building", "timetable", "rule", "water", "edits"},
-    "starters": GROUND | {"home", "rule", "sensing", "building", "edits", "starters"},
+    "starters": GROUND | {"home", "rule", "sensing", "building", "shading", "edits", "starters"},
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},
     "find": GROUND | {"find"},
     "nuisances": TARIFF | {"home", "edits", "starters", "timetable", "nuisances"},

@@ -6,6 +6,7 @@ PageStep = Literal[
     "survey",
     "heating",
     "ducts",
+    "sun",
     "water",
     "circuits",
     "devices",

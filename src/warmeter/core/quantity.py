@@ -303,6 +303,17 @@ QUANTITIES: dict[str, Quantity] = {
             is_held=True,
         ),
         Quantity(
+            key="blind_position",
+            label="blind down",
+            unit="%",
+            of_devices=("blind_motor",),
+            meaning="How far a blind is down, 0 open and 100 wholly down.",
+            low=0.0,
+            high=100.0,
+            decimals=0,
+            is_held=True,
+        ),
+        Quantity(
             key="heating_state",
             label="heating at work",
             unit="1",
@@ -360,6 +371,15 @@ QUANTITIES: dict[str, Quantity] = {
             meaning="Light that falls on a sensor.",
             low=0.0,
             high=200_000.0,
+            decimals=0,
+        ),
+        Quantity(
+            key="sun_w_m2",
+            label="sun on the level",
+            unit="W/m²",
+            meaning="Irradiance of sun and sky on a level plane outdoors.",
+            low=0.0,
+            high=1600.0,
             decimals=0,
         ),
         Quantity(

@@ -66,7 +66,7 @@ _TO_WATT = {"W": 1.0, "kW": 1000.0}
 _TO_JOULE = {"Wh": float(J_PER_WH), "kWh": J_PER_KWH, "MWh": 1000 * J_PER_KWH, "MJ": 1e6, "J": 1.0}
 _TO_LITRES_A_MIN = {"l/min": 1.0, "l/h": 1 / 60, "m³/h": 1000 / 60, "gal/min": 3.785411784}
 _TO_HPA = {"hPa": 1.0, "mbar": 1.0, "bar": 1000.0, "kPa": 10.0, "Pa": 0.01, "psi": 68.9475729, "inHg": 33.8638866}
-_OTHERS = {"%": 1.0, "1": 1.0, "lx": 1.0, "ppm": 1.0, "dBm": 1.0}
+_OTHERS = {"%": 1.0, "1": 1.0, "lx": 1.0, "W/m²": 1.0, "ppm": 1.0, "dBm": 1.0}
 _FACTORS = {**_TO_WATT, **_TO_JOULE, **_TO_LITRES_A_MIN, **_TO_HPA, **_OTHERS}
 _BY_STORED: dict[str, tuple[str, ...]] = {
     "°C": ("°C", "°F", "K"),
@@ -74,12 +74,18 @@ _BY_STORED: dict[str, tuple[str, ...]] = {
     "%": ("%",),
     "1": ("1", "%"),
     "lx": ("lx",),
+    "W/m²": ("W/m²",),
     "ppm": ("ppm",),
     "dBm": ("dBm",),
     "l/min": tuple(_TO_LITRES_A_MIN),
     "hPa": tuple(_TO_HPA),
 }
-UNITS_OF: dict[str, tuple[str, ...]] = {key: _BY_STORED[q.unit] for key, q in QUANTITIES.items()}
+# A blind's log may count from wholly down instead of from open.
+_TURNED = "% open"
+UNITS_OF: dict[str, tuple[str, ...]] = {
+    **{key: _BY_STORED[q.unit] for key, q in QUANTITIES.items()},
+    "blind_position": ("%", _TURNED),
+}
 
 
 def is_energy(unit: str) -> bool:
@@ -112,7 +118,7 @@ def array_to_stored(value: Floats, *, quantity: str, unit: str) -> Floats:
     if unit in _TO_CELSIUS:
         offset, divisor = _TO_CELSIUS[unit]
         return (value - offset) / divisor
-    return value * _FACTORS[unit]
+    return 100.0 - value if unit == _TURNED else value * _FACTORS[unit]
 
 
 NumberOrNumbers = TypeVar("NumberOrNumbers", float, Floats)

@@ -23,6 +23,7 @@ from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.conditions.ran_today import RanToday
 from warmeter.core.home.conditions.sequence import Clauses, Sequence
 from warmeter.core.home.conditions.silent import Silent
+from warmeter.core.home.conditions.sun_stands import SunStands
 from warmeter.core.home.machines import Asking, ToldSetting
 from warmeter.core.home.rules import MarkFact, PutBack, Rule, RuleLimits, SetLevel, Step, Suspension, Tell, TimedRun
 from warmeter.core.timegrid import LocalClock, parse_utc
@@ -140,6 +141,11 @@ def _single(chance: random.Random, scope: Scope) -> Single:
         AtTime(at_min=minute, weekdays=weekdays),
         Dates(from_month=on.month, from_day=on.day, until_month=on.month, until_day=min(on.day + 1, 28)),
         Dark(is_dark=chance.random() < 0.7, below_deg=chance.choice((-0.833, -6.0, 5.0))),
+        SunStands(
+            from_deg=chance.choice((90.0, 200.0, 300.0)),
+            until_deg=chance.choice((100.0, 260.0)),
+            over_deg=chance.choice((0.0, 12.0)),
+        ),
         Evening(
             which=chance.choice(("dark", "clock", "first", "last")), clock_min=1200, until_min=chance.choice((0, 390))
         ),

@@ -47,6 +47,7 @@ from warmeter.web.survey import (
     heating_routes,
     plan_routes,
     record,
+    sun_routes,
     water_routes,
     water_sums,
 )
@@ -73,6 +74,7 @@ MODULES = (
     device_routes,
     circuit_routes,
     duct_routes,
+    sun_routes,
     water_sums,
     water_routes,
     radio,

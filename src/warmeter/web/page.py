@@ -46,6 +46,7 @@ STYLES = (
     "radio",
     "water",
     "ducts",
+    "sun",
     "signatures",
     "rules",
     "matters",

@@ -14,6 +14,7 @@ STEPS = (
     ("Survey", "survey"),
     ("Heating", "heating"),
     ("Ducts", "ducts"),
+    ("Sun", "sun"),
     ("Water", "water"),
     ("Circuits", "circuits"),
     ("Devices", "devices"),

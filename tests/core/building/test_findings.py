@@ -78,9 +78,8 @@ class Sun(unittest.TestCase):
     def lit(self, side: Side, spot: Spot, **window: float) -> list[str]:
         """Return what lights a spot in the den by one window."""
         home = drawn_home()
-        opening = Opening(
-            id="w", room_id="den", kind="window", side=side, along_m=2.0, width_m=0.4, height_m=1.0, **window
-        )
+        plain = Opening(id="w", room_id="den", kind="window", side=side, along_m=2.0, width_m=0.4, height_m=1.0)
+        opening = replace(plain, **window)  # type: ignore[arg-type]
         changed = replace(home, openings=(opening,), design=replace(home.design, north_deg=0.0))
         return [x.sentence for x in sun_on_spot(changed, changed.room("den"), spot)]
 

@@ -226,6 +226,27 @@ class Starters(unittest.TestCase):
         late = {of("room_temperature", "tn-living"): then((0, 24), (9.5 * H, 26))}
         self.assertEqual(self.fired(TERRACE, "blinds", "usual", "tn-living", late, hours=12), [])
 
+    def test_blinds_by_sun_go_down_only_from_where_they_are_known_to_be_and_never_up(self) -> None:
+        """In winter at 51° north the sun comes before a west wall at about a quarter past one, and sets at four."""
+        warm = {of("room_temperature", "tn-living"): steady(24.0)}
+        blinds = [of("blind_position", f"tn-blind-living-{k}") for k in (1, 2)]
+        asked = TERRACE, "blinds", "sun", "tn-living"
+        up = {signal: steady(0.0) for signal in blinds}
+        fired = self.fired(*asked, {**warm, **up}, hours=8)
+        self.assertEqual(len(fired), 1)
+        self.assertTrue(1.0 * H < fired[0] < 2.0 * H, fired)
+        # One of them is down as far already; where one is, is not known; it is cool; it is night.
+        self.assertEqual(self.fired(*asked, {**warm, **up, blinds[0]: steady(100.0)}, hours=8), [])
+        self.assertEqual(self.fired(*asked, {**warm, blinds[0]: steady(0.0)}, hours=8), [])
+        self.assertEqual(self.fired(*asked, {of("room_temperature", "tn-living"): steady(22.0), **up}, hours=8), [])
+        evening = {of("room_temperature", "tn-living"): then((0, 22.0), (4.5 * H, 24.0)), **up}
+        self.assertEqual(self.fired(*asked, evening, hours=8), [])
+
+    def test_blinds_by_sun_ask_for_their_window(self) -> None:
+        nowhere = replace(TERRACE, openings=tuple(replace(o, blind_motor_id=None) for o in TERRACE.openings))
+        with self.assertRaisesRegex(HomeError, "which window .* under Sun"):
+            started(nowhere, "blinds", "sun", "tn-living")
+
     def test_an_empty_room_goes_idle_but_not_with_guests(self) -> None:
         empty = {of("is_in", "wc-parlour"): then((0, 1), (600, 0))}
         self.assertEqual(self.fired(WEIR, "idle", "usual", "wc-z-parlour", empty), [600 + 1500])

@@ -6,6 +6,7 @@ import numpy as np
 
 from warmeter.cli.worked import Case
 from warmeter.core.arrays import Floats
+from warmeter.core.shading.window_gain import INCIDENCE, diffuse_share, overhang_shaded, split_level, window_gain_w
 from warmeter.core.timegrid import parse_utc
 from warmeter.core.weather.sun import clear_sky_w_m2, plane_irradiance, sun_position
 
@@ -48,4 +49,50 @@ def g5(i: Case) -> Case:
     return {"ghi_W_m2": float(clear_sky_w_m2(np.array(i["sun_elevation_deg"], float)))}
 
 
-METHODS: dict[str, Callable[[Case], Case]] = {"G1.sun_position": g1, "G2.plane_irradiance": g2, "G5.clear_sky": g5}
+def g3(i: Case) -> Case:
+    """The sun's heat through a window."""
+    gain = window_gain_w(
+        np.array([i["irradiance_W_m2"]], dtype=np.float64),
+        g_value=i["g"],
+        area_m2=i["area_m2"],
+        frame_share=i["frame_fraction"],
+        lets=i["shade_factor"],
+    )
+    return {"gain_W": float(gain[0]) * i["incidence_factor"] / INCIDENCE}
+
+
+def g4(i: Case) -> Case:
+    """The share of a window that an overhang shades."""
+    share, profile = overhang_shaded(
+        elevation_deg=np.array([i["sun_elevation_deg"]], dtype=np.float64),
+        azimuth_deg=np.array([i["sun_azimuth_deg"]], dtype=np.float64),
+        wall_bearing_deg=i["wall_azimuth_deg"],
+        depth_m=i["overhang_depth_m"],
+        gap_m=i["gap_above_window_m"],
+        height_m=i["window_height_m"],
+    )
+    known = None if np.isnan(profile[0]) else float(profile[0])
+    return {"profile_deg": known, "shaded_fraction": float(share[0])}
+
+
+def g6(i: Case) -> Case:
+    """Beam and diffuse of the irradiance on a level plane."""
+    level, elevation = (np.array([i[key]], dtype=np.float64) for key in ("ghi_W_m2", "sun_elevation_deg"))
+    clearness, share = diffuse_share(level, elevation, i["day_of_year"])
+    beam, diffuse = split_level(level, elevation, i["day_of_year"])
+    return {
+        "kt": float(clearness[0]),
+        "diffuse_fraction": float(share[0]),
+        "dhi_W_m2": float(diffuse[0]),
+        "dni_W_m2": float(beam[0]),
+    }
+
+
+METHODS: dict[str, Callable[[Case], Case]] = {
+    "G1.sun_position": g1,
+    "G2.plane_irradiance": g2,
+    "G5.clear_sky": g5,
+    "G3.window_gain": g3,
+    "G4.overhang": g4,
+    "G6.diffuse_split": g6,
+}

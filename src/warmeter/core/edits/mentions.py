@@ -1,4 +1,4 @@
-"""Circuits, points of water, ducts and checklists rid of parts that go, or handed to another room."""
+"""Windows, circuits, points of water, ducts and checklists rid of parts that go, or handed to another room."""
 
 from collections.abc import Collection
 from dataclasses import replace
@@ -8,12 +8,13 @@ from warmeter.core.home.ducts import DuctSystem
 
 
 def without_mentions(home: Home, gone: Collection[str]) -> Home:
-    """Return a home whose circuits, points of water, ducts and checklists name none of some parts.
+    """Return a home whose windows, circuits, points of water, ducts and checklists name none of some parts.
 
     Mats and points stay, in no room; a vent goes with its room, a checklist with what it is about.
     """
     return replace(
         home,
+        openings=tuple(replace(o, blind_motor_id=None) if o.blind_motor_id in gone else o for o in home.openings),
         circuits=tuple(
             replace(
                 circuit,

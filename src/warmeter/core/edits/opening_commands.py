@@ -27,6 +27,9 @@ OPENING_FIELDS = (
     "g_value",
     "side",
     "kind",
+    "blind",
+    "blind_lets",
+    "blind_motor_id",
 )
 
 

@@ -201,6 +201,7 @@ class Home(Document):
             _known(room.storey_id, storeys, f"the room {room.name!r}", "storey")
         for opening in self.openings:
             _known(opening.room_id, rooms, f"the {opening.kind} {opening.id!r}", "room")
+            _known(opening.blind_motor_id, devices, f"the {opening.kind} {opening.id!r}", "device")
         for thing in self.things:
             _known(thing.room_id, rooms, f"{thing.name!r}", "room")
         for heater in self.heaters:

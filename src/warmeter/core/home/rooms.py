@@ -17,6 +17,7 @@ Built = Literal[
 RoomUse = Literal["living", "sleeping", "kitchen", "bath", "hall", "office", "workshop", "store"]
 Condition = Literal["heated", "unheated", "neighbour", "outdoors"]
 OpeningKind = Literal["window", "door"]
+BlindPlace = Literal["none", "inside", "between", "outside"]
 ThingKind = Literal["furniture", "curtain", "lamp", "water_pipe", "pump", "stairs", "heat_maker"]
 
 
@@ -104,6 +105,8 @@ class Opening(Document):
 
     ``along_m`` is the distance of its middle from the left or upper end of the room's drawing, along the
     wall that faces ``side``. ``g_value``, ``frame_share`` and ``shade`` are ratios; ``overhang_m`` its depth.
+    ``blind`` is where its blind hangs, ``blind_lets`` the share of the sun that comes through it when it is wholly down
+    (as usual there if None), ``blind_motor_id`` what moves it (a hand if None).
     """
 
     id: Id
@@ -120,6 +123,9 @@ class Opening(Document):
     shade: Annotated[float, Ge(0), Le(1)] = 1.0
     overhang_m: Annotated[float, Ge(0), Le(20)] = 0.0
     overhang_gap_m: Annotated[float, Ge(0), Le(20)] = 0.0
+    blind: BlindPlace = "none"
+    blind_lets: Annotated[float, Ge(0), Le(1)] | None = None
+    blind_motor_id: Id | None = None
 
     @property
     def area_m2(self) -> float:

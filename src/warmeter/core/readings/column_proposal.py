@@ -17,6 +17,7 @@ MOST_KW = 60.0  # no home's power in kW lies beyond
 # Measures that say by themselves which quantity is meant.
 _DIRECT = frozenset(
     {"battery", "radio_strength", "water_temperature", "setpoint", "valve_opening", "floor_temperature", "co2", "light"}
+    | {"blind_position", "sun_w_m2"}
     | {"pressure", "water_flow", "device_mode", "heating_state", "is_wet", "is_moving", "machine_is_on"}
 )
 # What stands in a log and is no quantity that can be read in.
@@ -28,7 +29,7 @@ _NOT_TAKEN: dict[str, str] = {
 _NOTHING = frozenset(
     {"id", "index", "row", "no", "nr", "comment", "note", "remark", "serial", "unit", "units", "day", "week"}
 )
-_BY_UNIT = {"ppm": "co2", "lx": "light", "dBm": "radio_strength"}
+_BY_UNIT = {"ppm": "co2", "lx": "light", "dBm": "radio_strength", "W/m²": "sun_w_m2"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -241,6 +242,8 @@ def _measured(case: _Case, measure: str) -> str:
 
 
 def _of_direct(case: _Case, measure: str) -> str:
+    if measure == "blind_position":
+        case.doubts.append("100 can be wholly down or wholly open")
     if measure == "floor_temperature" and case.heading.unit not in ("", "°C", "°F", "K"):
         return ""
     if measure in ("heating_state", "device_mode") and case.values.numbers.size and not case.values.are_two_states:

@@ -17,6 +17,7 @@ _UNITS: dict[str, str] = {
     **dict.fromkeys(("%", "percent", "pct"), "%"),
     "ppm": "ppm",
     **dict.fromkeys(("lx", "lux"), "lx"),
+    **dict.fromkeys(("w/m2", "w/m²"), "W/m²"),
     **dict.fromkeys(("dbm", "db"), "dBm"),
     "hpa": "hPa",
     "mbar": "mbar",
@@ -34,7 +35,7 @@ _LETTERS = {"c": "°C", "f": "°F", "k": "K", "w": "W", "j": "J"}
 # Units of what cannot be read in: a column with one of them is left open.
 _FOREIGN = frozenset(
     {"v", "mv", "volt", "volts", "a", "ma", "amp", "amps", "va", "var", "hz", "m³", "m3", "ft3", "ft³", "l", "litre"}
-    | {"litres", "gal", "gallons", "therm", "therms", "btu", "btu/h", "rpm", "m/s", "km/h", "mph", "mm", "w/m2", "w/m²"}
+    | {"litres", "gal", "gallons", "therm", "therms", "btu", "btu/h", "rpm", "m/s", "km/h", "mph", "mm"}
     | {"wh/m2", "kwh/m2", "€", "£", "$", "eur", "gbp", "usd", "cost", "µg/m³", "ug/m3", "db(a)", "g/m3", "g/m³"}
 )
 
@@ -49,6 +50,8 @@ MEASURES: tuple[tuple[str, str], ...] = (
     ("water_temperature", r"(?:hot )?water temp\w*|tank temp\w*|cylinder temp\w*|tub temp\w*"),
     ("setpoint", r"set ?points?(?: temp\w*)?|set temp\w*|target(?: temp\w*)?|desired(?: temp\w*)?|soll\w*|consigne"),
     ("valve_opening", r"valve(?: position| opening| open)?|(?:heating |heat )?demand|opening(?: degree)?|ventil\w*"),
+    ("blind_position", r"(?:blinds?|shutters?|shades?|jalousie\w*|rollladen)(?: position| down)?|cover position"),
+    ("sun_w_m2", r"(?:solar |global )?(?:ir)?radia(?:nce|tion)|ghi|globalstrahlung|pyranometer"),
     ("floor_temperature", r"floor(?: temp\w*)?|slab(?: temp\w*)?|fußboden\w*|boden\w*"),
     ("co2", r"co ?2|co₂|carbon dioxide|kohlendioxid"),
     ("light", r"lux|illuminance|brightness|light(?: level)?|daylight|helligkeit"),

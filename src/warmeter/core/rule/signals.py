@@ -22,6 +22,8 @@ USUAL: dict[str, tuple[float, float, float]] = {
     "absolute_humidity": (9.0, 0.5, 1.0),
     "dew_point": (12.0, 0.5, 1.0),
     "electric_w": (10.0, 2.0, 100.0),
+    "blind_position": (80.0, 2.0, 20.0),
+    "sun_w_m2": (300.0, 100.0, 200.0),
     "water_temperature": (38.0, 1.0, 1.0),
     "grid_import_w": (3000.0, 300.0, 1000.0),
     "grid_export_w": (1000.0, 200.0, 500.0),
@@ -58,10 +60,11 @@ def offered(home: Home) -> list[SignalChoice]:
         if device.is_in_service:
             keys = [q.key for q in QUANTITIES.values() if q.is_two_states and device.kind in q.of_devices]
             keys += [q for q in ("room_temperature", "relative_humidity") if q in device.measures]
+            keys += ["blind_position"] if device.kind == "blind_motor" else []
             found += [_of(Signal(quantity=key, subject_id=device.id), device.name) for key in keys]
     for machine in home.appliances:
         found += [_of(Signal(quantity=key, subject_id=machine.id), machine.name) for key in _MACHINE]
-    for key in ("outdoor_temperature", "outdoor_humidity", "grid_import_w", "grid_export_w"):
+    for key in ("outdoor_temperature", "outdoor_humidity", "sun_w_m2", "grid_import_w", "grid_export_w"):
         found.append(_of(Signal(quantity=key), ""))
     for key, (label, unit) in DERIVED.items():
         found.append(SignalChoice(signal=Signal(quantity=key), name=f"outdoor {label}", unit=unit))
@@ -88,6 +91,8 @@ NOISE: dict[str, float] = {
     "absolute_humidity": 0.15,
     "dew_point": 0.15,
     "electric_w": 0.5,
+    "blind_position": 0.5,
+    "sun_w_m2": 20.0,
     "water_temperature": 0.1,
     "grid_import_w": 50.0,
     "grid_export_w": 50.0,

@@ -8,6 +8,7 @@ from warmeter.core.rule.whole_numbers import in_whole_numbers
 from warmeter.core.sentence import celsius, sentence
 from warmeter.core.starters.climate import (
     blind_places,
+    blinds_by_sun,
     blinds_rule,
     damp_by_difference,
     damp_by_threshold,
@@ -191,12 +192,27 @@ STARTERS: tuple[Starter, ...] = (
     ),
     Starter(
         key="blinds",
-        name="Blinds by heat",
-        what="Half down, then further, before the room is hot; up in the evening.",
-        needs="a motor without feedback",
+        name="Blinds by heat or sun",
+        what="Down before the room is hot; up in the evening.",
+        needs="a blind motor",
         places=blind_places,
         caution=MOVING_CAUTION,
-        strategies=one_strategy(blinds_rule),
+        strategies=(
+            Strategy(
+                key="usual",
+                name="By heat alone",
+                for_it="needs no feedback and no windows",
+                against_it="late, and raises a blind that somebody let down further",
+                make=blinds_rule,
+            ),
+            Strategy(
+                key="sun",
+                name="By the sun's bearing, position looked at first",
+                for_it="in time, and leaves alone what is down already",
+                against_it="does nothing while a blind's position is not known",
+                make=blinds_by_sun,
+            ),
+        ),
     ),
     Starter(
         key="idle",

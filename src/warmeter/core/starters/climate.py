@@ -2,15 +2,23 @@
 
 from dataclasses import replace
 
+from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions.compared import Compared
 from warmeter.core.home.conditions.condition import Condition, Signal
 from warmeter.core.home.conditions.hours import Hours
 from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.sun_stands import SunStands
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Blinds, PutBack, Rule, RuleLimits, Switch
+from warmeter.core.shading.room_windows import window_plane
 from warmeter.core.starters.openings import opening_contacts
 from warmeter.core.starters.starter import rule_of
-from warmeter.core.units import S_PER_H
+from warmeter.core.units import S_PER_DAY, S_PER_H
+
+SIDE_DEG, SHADED = (
+    75.0,
+    0.8,
+)  # the sun reaches well into a window so far to either side of it; a blind then comes so far down
 
 
 def _fans(home: Home, room_id: str) -> list[str]:
@@ -95,9 +103,57 @@ def blind_places(home: Home) -> list[tuple[str, str]]:
     return [(r.id, r.name) for r in home.rooms if r.id in rooms]
 
 
+def _blinds_of(home: Home, room_id: str) -> tuple[str, ...]:
+    return tuple(d.id for d in home.devices if d.kind == "blind_motor" and d.room_id == room_id and d.is_in_service)
+
+
+def blinds_by_sun(home: Home, room_id: str) -> Rule:
+    """Return the rule that shades a room while the sun stands before it, and only blinds known to be further up.
+
+    Raises
+    ------
+    HomeError
+        If none of its blinds is said to hang before a window.
+    """
+    blinds = _blinds_of(home, room_id)
+    bearings = [
+        plane.bearing_deg
+        for o in home.openings_of(room_id)
+        if o.blind_motor_id in blinds and (plane := window_plane(home, o)) is not None
+    ]
+    if not bearings:
+        raise HomeError(
+            f"which window do the blinds of {home.room(room_id).name} hang before? Say it under Sun, or go by heat alone"
+        )
+    middle = bearings[0]
+    warm = Compared(of=Signal(quantity="room_temperature", subject_id=room_id), how="over", value=23.5, hysteresis=0.5)
+    before = SunStands(from_deg=(middle - SIDE_DEG) % 360, until_deg=(middle + SIDE_DEG) % 360)
+    higher = tuple(
+        (
+            Compared(
+                of=Signal(quantity="blind_position", subject_id=blind), how="under", value=100 * SHADED, hysteresis=2.0
+            ),
+        )
+        for blind in blinds
+    )
+    return rule_of(
+        f"{home.room(room_id).name} shaded from the sun",
+        "rule",
+        [before],
+        [Blinds(target_ids=blinds, down=SHADED)],
+        reading="is",
+        for_s=600,
+        only_while=((warm,), *higher),
+        put_back=PutBack(when=((replace(warm, how="under", value=22.5, hysteresis=0.0),),), for_s=1800, at_min=1290),
+        intent="Down before the sun has warmed it; never up a blind that somebody let down, never on a guess where it is.",
+        limits=RuleLimits(min_on_s=1800, min_off_s=1800, most_a_day=4),
+        stale_s=S_PER_DAY,
+    )
+
+
 def blinds_rule(home: Home, room_id: str) -> Rule:
     """Return the rule that shades a room in two steps before it is hot."""
-    blinds = tuple(d.id for d in home.devices if d.kind == "blind_motor" and d.room_id == room_id and d.is_in_service)
+    blinds = _blinds_of(home, room_id)
     hot = Compared(of=Signal(quantity="room_temperature", subject_id=room_id), how="over", value=25.0, hysteresis=1.0)
     return rule_of(
         f"{home.room(room_id).name} shaded",

@@ -1,6 +1,6 @@
 """Dark and evening as states that last past midnight (J14)."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from datetime import date, timedelta
 from typing import Literal
 
@@ -9,8 +9,8 @@ import numpy as np
 from warmeter.core.arrays import Flags, Ints
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.truth.truth import Stretches, from_stretches
-from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
-from warmeter.core.weather.sun import sun_height_deg
+from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN, MS_PER_S
+from warmeter.core.weather.sun import sun_height_deg, sun_position
 
 Which = Literal["dark", "clock", "first", "last"]
 _SCAN_MS = 5 * MS_PER_MIN
@@ -41,17 +41,51 @@ def dark_stretches(
     near = np.abs(height - below_deg) <= _NEAR_DEG
     scanned = hours[:-1][near[:-1] | near[1:] | ((height[:-1] < below_deg) != (height[1:] < below_deg))]
     fine = (scanned[:, None] + np.arange(0, MS_PER_H, _SCAN_MS)).ravel()
-    at = np.sort(np.concatenate([hours, fine[fine < end_ms]]))
-    dark = is_dark(at)
-    place = np.flatnonzero(dark[1:] != dark[:-1])
-    low, high, first = at[place], at[place + 1], dark[place]
-    while low.size and int((high - low).max()) > 1000:
+    return _stretches_of(is_dark, np.sort(np.concatenate([hours, fine[fine < end_ms]])))
+
+
+def bearing_stretches(
+    *,
+    latitude_deg: float,
+    longitude_deg: float,
+    from_deg: float,
+    until_deg: float,
+    over_deg: float,
+    start_ms: int,
+    end_ms: int,
+) -> Stretches:
+    """Return stretches of [start, end) in which the sun stands between two bearings and over a height, to the second.
+
+    Notes
+    -----
+    Looked at every five minutes, its crossings found by halving; a stretch shorter than that may be missed. Bearings
+    run from north clockwise; from a larger to a smaller one they go through north.
+
+    References
+    ----------
+    docs/methods G1 (no refraction).
+    """
+
+    def is_there(at_ms: Ints) -> Flags:
+        height, bearing = sun_position(at_ms, latitude_deg=latitude_deg, longitude_deg=longitude_deg)
+        past = (bearing - from_deg) % 360 <= (until_deg - from_deg) % 360
+        return past & (height > over_deg)
+
+    return _stretches_of(is_there, np.append(np.arange(start_ms, end_ms, _SCAN_MS, dtype=np.int64), end_ms))
+
+
+def _stretches_of(is_true: Callable[[Ints], Flags], at: Ints) -> Stretches:
+    """Return stretches in which something holds, looked at at instants, its changes between them found by halving."""
+    holds = is_true(at)
+    place = np.flatnonzero(holds[1:] != holds[:-1])
+    low, high, first = at[place], at[place + 1], holds[place]
+    while low.size and int((high - low).max()) > MS_PER_S:
         middle = (low + high) // 2
-        same = is_dark(middle) == first
+        same = is_true(middle) == first
         low, high = np.where(same, middle, low), np.where(same, high, middle)
-    edges = (high + 999) // 1000 * 1000
-    begin = np.append([start_ms] if dark[0] else [], edges[~first]).astype(np.int64)
-    until = np.append(edges[first], [end_ms] if dark[-1] else []).astype(np.int64)
+    edges = (high + MS_PER_S - 1) // MS_PER_S * MS_PER_S
+    begin = np.append([at[0]] if holds[0] else [], edges[~first]).astype(np.int64)
+    until = np.append(edges[first], [at[-1]] if holds[-1] else []).astype(np.int64)
     return begin, until
 
 

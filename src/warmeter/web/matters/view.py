@@ -25,6 +25,7 @@ STEP: Mapping[PageStep, tuple[str, str]] = {
     "survey": ("1", "Survey"),
     "heating": ("1", "Survey"),
     "ducts": ("1", "Survey"),
+    "sun": ("1", "Survey"),
     "water": ("1", "Survey"),
     "circuits": ("1", "Survey"),
     "devices": ("1", "Survey"),

@@ -1,0 +1,1 @@
+"""Blinds and sun on the days of a log."""
