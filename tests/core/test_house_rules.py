@@ -52,7 +52,7 @@ CORE_MAY = {
     "weather": GROUND | {"weather"},
     "thermal": GROUND | {"thermal"},
     "emitters": GROUND | {"emitters"},
-    "sensing": GROUND,
+    "sensing": GROUND | {"sensing"},
     "floor_plan": GROUND | {"floor_plan"},
     "truth": GROUND | {"weather", "truth"},
     "radio": GROUND | {"radio"},

@@ -353,7 +353,9 @@ def day_for_nobody(home: Home) -> list[Planted]:
 def no_register(home: Home) -> list[Planted]:
     """Forget all devices."""
     zones = tuple(replace(z, sensing=(), owner_id=None) for z in home.zones)
-    return [Planted(replace(home, devices=(), safety_chains=(), zones=zones, water_points=()), home.id)]
+    openings = tuple(replace(o, blind_motor_id=None) for o in home.openings)
+    bare = replace(home, devices=(), safety_chains=(), zones=zones, water_points=(), openings=openings)
+    return [Planted(bare, home.id)]
 
 
 def _counted_air(home: Home) -> list[Device]:

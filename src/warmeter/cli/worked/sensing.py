@@ -7,6 +7,7 @@ import numpy as np
 from warmeter.cli.worked import Case
 from warmeter.core.sensing.calibration import SensorValue, calibrate, counted
 from warmeter.core.sensing.drift import drift_of
+from warmeter.core.sensing.health import HealthLimits, sensor_health
 from warmeter.core.sensing.humidity import absolute_g_m3, check_mould, dew_points_c, saturation_pa
 from warmeter.core.sensing.thermistor import by_beta, steinhart_hart
 from warmeter.core.truth.track import Track, moving
@@ -120,6 +121,23 @@ def d10(i: Case) -> Case:
     }
 
 
+def d11(i: Case) -> Case:
+    """Health of a sensor."""
+    low, high = i["range_C"]
+    limits = HealthLimits(
+        stale_s=i["stale_after_s"],
+        stuck_window_s=i["stuck_window_s"],
+        stuck_span_s=i["stuck_min_span_s"],
+        stuck_samples=i["stuck_min_samples"],
+        stuck_range_k=i["stuck_range_K"],
+        jump_k_min=i["jump_K_per_min"],
+        low_c=low,
+        high_c=high,
+    )
+    at, value = (np.array([s[key] for s in i["samples"]], dtype=np.float64) for key in ("t_s", "value_C"))
+    return {"flags": list(sensor_health(at, value, now_s=i["now_s"], limits=limits))}
+
+
 METHODS: dict[str, Callable[[Case], Case]] = {
     "D1.calibration": d1,
     "D2.sensor_average": d2,
@@ -131,4 +149,5 @@ METHODS: dict[str, Callable[[Case], Case]] = {
     "D8.mould_fRsi": d8,
     "D9.open_window": d9,
     "D10.drift_theil_sen": d10,
+    "D11.sensor_health": d11,
 }

@@ -34,6 +34,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Note
 from warmeter.core.units import kelvin_to
 from warmeter.service.readings.own_reading import own_reading
+from warmeter.service.readings.sensor_log import sensor_judgement, unmeasured_rooms
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
@@ -59,6 +60,7 @@ from warmeter.web.survey.device_register import (
 from warmeter.web.survey.own_offset_view import OwnOffsetView, own_offset_view
 from warmeter.web.survey.plan_view import FindingRow, finding_rows
 from warmeter.web.survey.raw_view import READS, SIDES, RawChainView, raw_chain_view
+from warmeter.web.survey.sensor_log_view import SensorLogView, sensor_log_view
 
 router = APIRouter()
 _ANY_DAY = date(2000, 1, 1)
@@ -152,6 +154,8 @@ class DevicesPage(Page):
     series: list[str]
     swap: Swap | None
     own: OwnOffsetView | None
+    judged: SensorLogView | None
+    unmeasured: list[str]
     raw: RawChainView | None
     checklists: list[ChecklistView]
     list_kind: ChecklistKind
@@ -222,6 +226,10 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
         list_kind="device_birth" if chosen is None else _list_kind(chosen),
         raw=None if chosen is None else raw_chain_view(home, chosen.raw),
         own=None if chosen is None else own_offset_view(home, own_reading(app, home, chosen)),
+        judged=None
+        if chosen is None
+        else sensor_log_view(home, chosen, sensor_judgement(app, home, chosen), app.clock(home)),
+        unmeasured=[] if chosen is not None else [room.name for room in unmeasured_rooms(app, home)],
         swap=_swap(home, chosen, query["by"]) if chosen is not None and query.get("by") else None,
         unit=show.temperature_unit(home),
         difference_unit=show.difference_unit(home),
