@@ -15,7 +15,7 @@ LEAST_K, LEAST_ALONE_K, WITHIN_MIN = 1.0, 1.5, 20
 LONGEST_MIN, LONGEST_ALONE_MIN = 300, 180
 HAND_MIN = 60  # a hand's warmth is gone within an hour
 NEAR_MIN = 25  # before an excursion: what began then may have made it
-SUNLIT_SHARE = 0.6
+SUNLIT_SHARE, OFTENER = 0.6, 3.0
 FEWEST_DAYS, FEWEST_STARTS, STARTS_SHARE = 3, 4, 0.3
 COLDER_K = 6.0  # outdoors, for a draught to be felt
 # Against another sensor of the room: below this much a kelvin of outdoors a wall speaks.
@@ -114,6 +114,7 @@ def spoilt_readings(log: PlacementLog) -> list[Spoilt]:
         for by, own in by_cause.items()
         if by == "hand" or len({int(log.day[e.begin]) for e in own}) >= FEWEST_DAYS
     ]
+    told = [t for t in told if t.by != "sun" or _keeps_to_the_sun(log, rises, t)]
     told += _by_heater(log, rises) if by_heater else []
     told += _still(log, still)
     if has_other:
@@ -133,6 +134,13 @@ def _follow_the_heater(log: PlacementLog, rises: list[Excursion]) -> bool:
         risen[max(0, each.begin - log.steps(NEAR_MIN)) : each.peak] = True
     followed = int(risen[dark].sum())
     return followed >= FEWEST_STARTS and followed >= STARTS_SHARE * dark.size
+
+
+def _keeps_to_the_sun(log: PlacementLog, rises: list[Excursion], sun: Spoilt) -> bool:
+    """Whether its rises come far oftener an hour while the sun can stand on the windows than else."""
+    lit = int(log.is_sunlit.sum())
+    dark = log.is_sunlit.size - lit
+    return sun.times * dark >= OFTENER * (len(rises) - sun.times) * lit
 
 
 def _by_heater(log: PlacementLog, rises: list[Excursion]) -> list[Spoilt]:
@@ -159,7 +167,8 @@ def _cause(log: PlacementLog, each: Excursion, *, by_heater: bool, is_alone: boo
         lit = is_alone and bool(log.is_sunlit[around].any())
         aired = bool((log.is_open[around] == 1).any())
         colder = bool(np.nanmin(log.sensor_c[around]) - log.outdoor_c[each.peak] >= COLDER_K)
-        return "draught" if colder and not (aired or worked or lit) else None
+        known = bool((~np.isnan(log.heating[around])).all())
+        return "draught" if known and colder and not (aired or worked or lit) else None
     if by_heater and bool((log.heating[around] == 1).any()):
         return "heater"
     if float(log.is_sunlit[each.begin : each.peak + 1].mean()) >= SUNLIT_SHARE:

@@ -29,7 +29,8 @@ _JUDGED: "Cache[SensorJudgement | None]" = Cache(128)
 class SensorJudgement:
     """A sensor's health now, its last reading [ms UTC], and what spoils it in ``days`` days of its log.
 
-    ``beside`` says whether another sensor of the room was heard; without one an outside wall cannot be told.
+    ``of_room`` says that its room's log was taken for its own, no other thermometer standing there; ``beside``
+    says whether another sensor of the room was heard; without one an outside wall cannot be told.
     ``begins_min`` are the local minutes at which each cause's excursions begin.
     """
 
@@ -38,6 +39,7 @@ class SensorJudgement:
     days: int
     spoilt: list[Spoilt]
     begins_min: list[list[int]]
+    of_room: bool
     beside: bool
     knows_heat: bool
 
@@ -52,7 +54,11 @@ def sensor_judgement(app: App, home: Home, device: Device) -> SensorJudgement | 
 
 
 def _judged(app: App, home: Home, device: Device, room: Room, now_ms: int) -> SensorJudgement | None:
-    own = [s for s in room_series(app, home, "room_temperature", room.id) if s.record.subject == device.id]
+    series = room_series(app, home, "room_temperature", room.id)
+    own = [s for s in series if s.record.subject == device.id]
+    of_room = not own and _is_only_thermometer(home, device)
+    if of_room:
+        own = [s for s in series if s.record.subject == room.id]
     if not own:
         return None
     last = max(high for _, high in (app.readings.span(s.id) for s in own))
@@ -66,9 +72,17 @@ def _judged(app: App, home: Home, device: Device, room: Room, now_ms: int) -> Se
         days=days,
         spoilt=spoilt,
         begins_min=[[int(minute[place]) for place in each.places] for each in spoilt],
+        of_room=of_room,
         beside=bool((~np.isnan(log.others_c)).any()),
         knows_heat=bool((~np.isnan(log.heating)).any()),
     )
+
+
+def _is_only_thermometer(home: Home, device: Device) -> bool:
+    """Whether no other thermometer in service stands in a device's room."""
+    kinds = ("air_sensor", "thermostat")
+    others = [d for d in home.devices if d.room_id == device.room_id and d.kind in kinds and d.is_in_service]
+    return others == [device]
 
 
 def _placement_log(

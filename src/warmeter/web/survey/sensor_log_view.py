@@ -17,7 +17,7 @@ CAUSE_WORDS: dict[SpoiltBy, str] = {
     "sun": "sun on it",
     "heater": "a heater near it",
     "outside_wall": "a cold wall behind it",
-    "hand": "a hand, or breath",
+    "hand": "a hand, or something warm",
     "draught": "a draught, or airing",
     "stale": "the same for hours",
 }
@@ -69,9 +69,10 @@ def sensor_log_view(
         )
         if not is_there
     ]
+    whose = "Its room's log, the only thermometer there. " if found.of_room else ""
+    state = f"{'; '.join(said).capitalize()}." if said else "Nothing is wrong with its readings."
     return SensorLogView(
-        health=f"Last heard {last}. "
-        + (f"{'; '.join(said).capitalize()}." if said else "Nothing is wrong with its readings."),
+        health=f"{whose}Last heard {last}. {state}",
         is_sound=not said,
         days=found.days,
         rows=[_row(home, device, each, begins) for each, begins in zip(found.spoilt, found.begins_min, strict=True)],
