@@ -74,6 +74,7 @@ CORE_MAY = {
         "building",
     },
     "shading": GROUND | {"home", "thermal", "building", "floor_plan", "weather", "shading"},
+    "panel": GROUND | {"home", "panel"},
     "timetable": GROUND | {"home", "timetable"},
     "appliance": GROUND | {"home", "signature", "appliance"},
     "forecast": TARIFF

@@ -7,9 +7,10 @@ from typing import Any
 
 from warmeter.core.home.checklists import Checklist, DoneStep
 from warmeter.core.home.circuits import Circuit, ElectricalPractice, FloorCover, HeatingMat, OhmReading, TripTest
-from warmeter.core.home.devices import Device, SafetyChain
+from warmeter.core.home.devices import ControlPath, Device, SafetyChain
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem, HeatStage, RoomDifference, Vent, VentRound
+from warmeter.core.home.panels import PanelFunction
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.raw_readings import RawChain
 from warmeter.core.home.water import SelfTest, SensorReach, WaterPoint
@@ -170,6 +171,23 @@ def _chained(home: Home, **more: Any) -> Planted:
     return Planted(replace(home, devices=(*home.devices, sensor)), sensor.id)
 
 
+def _panelled(home: Home, **parts: Any) -> Planted:
+    """Return a home with a panel whose lamp is seen, with some parts of it as planted."""
+    sensor = Device(id="planted-eye", name="Planted lamp sensor", kind="lamp_sensor", quantities=("is_lit",))
+    presser = Device(
+        id="planted-presser",
+        name="Planted presser",
+        kind="relay",
+        witness_id=sensor.id,
+        commands=(ControlPath(way="network", by="a controller", state="wanted"),),
+    )
+    sound = PanelFunction(
+        id="planted-lamp", name="SPA", lamp_sensor_id=sensor.id, presser_id=presser.id, blink_s=1.0, watch_s=3.0
+    )
+    panel = Device(id="planted-panel", name="Planted panel", kind="controller", panel=(replace(sound, **parts),))
+    return Planted(replace(home, devices=(*home.devices, sensor, presser, panel)), panel.id)
+
+
 WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
     "circuit overloaded": lambda home: _with_circuit(home, replace(SOUND, other_w=2600.0)),
     "control overloaded": lambda home: _with_circuit(home, replace(SOUND, control_a=2.0)),
@@ -196,6 +214,8 @@ WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
     "range out of reach": lambda home: _chained(
         home, reference_v=1.1, checked_raw=None, checked_c=None, fixed_side="supply"
     ),
+    "lamp watched too briefly": lambda home: _panelled(home, watch_s=0.8),
+    "button pressed unseen": lambda home: _panelled(home, lamp_sensor_id=None),
     "pressure too high": lambda home: _ducted(home, static_pa=130.0),
     "too little air": lambda home: _ducted(home, flow_least_m3_h=900.0),
     "too many vents shut": much_shut,

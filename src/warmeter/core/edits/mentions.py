@@ -1,20 +1,22 @@
-"""Windows, circuits, points of water, ducts and checklists rid of parts that go, or handed to another room."""
+"""Windows, panels, circuits, points of water, ducts and checklists rid of parts that go, or handed to another room."""
 
 from collections.abc import Collection
 from dataclasses import replace
 
+from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem
 
 
 def without_mentions(home: Home, gone: Collection[str]) -> Home:
-    """Return a home whose windows, circuits, points of water, ducts and checklists name none of some parts.
+    """Return a home whose windows, panels, circuits, points of water, ducts and checklists name none of some parts.
 
     Mats and points stay, in no room; a vent goes with its room, a checklist with what it is about.
     """
     return replace(
         home,
         openings=tuple(replace(o, blind_motor_id=None) if o.blind_motor_id in gone else o for o in home.openings),
+        devices=tuple(_device_without(device, gone) for device in home.devices),
         circuits=tuple(
             replace(
                 circuit,
@@ -37,6 +39,20 @@ def without_mentions(home: Home, gone: Collection[str]) -> Home:
         ducts=tuple(_ducts_without(system, gone) for system in home.ducts),
         checklists=tuple(checklist for checklist in home.checklists if checklist.about_id not in gone),
     )
+
+
+def _device_without(device: Device, gone: Collection[str]) -> Device:
+    if not device.panel:
+        return device
+    functions = (
+        replace(
+            function,
+            lamp_sensor_id=None if function.lamp_sensor_id in gone else function.lamp_sensor_id,
+            presser_id=None if function.presser_id in gone else function.presser_id,
+        )
+        for function in device.panel
+    )
+    return replace(device, panel=tuple(functions))
 
 
 def _ducts_without(system: DuctSystem, gone: Collection[str]) -> DuctSystem:

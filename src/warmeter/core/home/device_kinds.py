@@ -118,6 +118,7 @@ DEVICE_TRAITS: Mapping[DeviceKind, DeviceTraits] = MappingProxyType(
         "smoke_alarm": DeviceTraits(
             label="smoke alarm", powers=_BATTERY, works_without_controller=True, notices=("heat",), answers=("heat",)
         ),
+        "lamp_sensor": DeviceTraits(label="lamp sensor", powers=_EITHER, quantities=("is_lit",)),
         "pump_switch": DeviceTraits(
             label="pump switch",
             own_timetable="off",

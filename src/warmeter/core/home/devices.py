@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le, Len
 
+from warmeter.core.home.panels import PanelFunction
 from warmeter.core.home.part import Document, Id, Name, SetpointC, Spot, Text, Word
 from warmeter.core.home.raw_readings import RawChain
 from warmeter.core.home.water import SelfTest
@@ -25,6 +26,7 @@ DeviceKind = Literal[
     "water_valve",
     "meter",
     "smoke_alarm",
+    "lamp_sensor",
     "pump_switch",
     "lamp_switch",
     "wall_switch",
@@ -81,7 +83,8 @@ class Device(Document):
     ``identities`` are its addresses, the newest last; ``hold_s`` its own hold time (a motion sensor's);
     ``guard_c`` the frost limit read in it; ``drives_id`` the heater, ``witness_id`` the device that shows
     that a blind one obeyed, ``fed_by_id`` the switch that can cut its power. ``works_without_internet`` and
-    ``works_without_controller`` say what is left then; ``raw`` is its chain from counts to degrees. ``retired_on`` ends its service; it keeps its readings.
+    ``works_without_controller`` say what is left then; ``raw`` is its chain from counts to degrees,
+    ``panel`` what its lamps show. ``retired_on`` ends its service; it keeps its readings.
     """
 
     id: Id
@@ -115,6 +118,7 @@ class Device(Document):
     is_held_open: bool = False
     calibrations: Annotated[tuple[Calibration, ...], Len(0, 50)] = ()
     raw: RawChain | None = None
+    panel: Annotated[tuple[PanelFunction, ...], Len(0, 40)] = ()
     retired_on: date | None = None
     replaced_by_id: Id | None = None
 

@@ -189,6 +189,7 @@ class Home(Document):
             self.checklists,
             self.ducts,
             tuple(vent for system in self.ducts for vent in system.vents),
+            tuple(function for device in self.devices for function in device.panel),
         )
         for group in groups:
             yield from group
@@ -213,6 +214,9 @@ class Home(Document):
             _known(device.drives_id, heaters, what, "heater")
             for other in (device.witness_id, device.fed_by_id, device.replaced_by_id):
                 _known(other, devices, what, "device")
+            for function in device.panel:
+                for other in (function.lamp_sensor_id, function.presser_id):
+                    _known(other, devices, f"the lamp {function.name!r} of {device.name!r}", "device")
         for chain in self.safety_chains:
             for each in chain.device_ids:
                 _known(each, devices, f"the alarm path {chain.name!r}", "device")

@@ -23,6 +23,8 @@ USUAL: dict[str, tuple[float, float, float]] = {
     "dew_point": (12.0, 0.5, 1.0),
     "electric_w": (10.0, 2.0, 100.0),
     "blind_position": (80.0, 2.0, 20.0),
+    "water_flow": (2.0, 1.0, 2.0),
+    "pressure": (2500.0, 100.0, 200.0),
     "sun_w_m2": (300.0, 100.0, 200.0),
     "water_temperature": (38.0, 1.0, 1.0),
     "grid_import_w": (3000.0, 300.0, 1000.0),
@@ -61,6 +63,7 @@ def offered(home: Home) -> list[SignalChoice]:
             keys = [q.key for q in QUANTITIES.values() if q.is_two_states and device.kind in q.of_devices]
             keys += [q for q in ("room_temperature", "relative_humidity") if q in device.measures]
             keys += ["blind_position"] if device.kind == "blind_motor" else []
+            keys += [q for q in ("water_flow", "pressure") if q in device.measures]
             found += [_of(Signal(quantity=key, subject_id=device.id), device.name) for key in keys]
     for machine in home.appliances:
         found += [_of(Signal(quantity=key, subject_id=machine.id), machine.name) for key in _MACHINE]
@@ -92,6 +95,8 @@ NOISE: dict[str, float] = {
     "dew_point": 0.15,
     "electric_w": 0.5,
     "blind_position": 0.5,
+    "water_flow": 0.3,
+    "pressure": 20.0,
     "sun_w_m2": 20.0,
     "water_temperature": 0.1,
     "grid_import_w": 50.0,

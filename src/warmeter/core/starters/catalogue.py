@@ -1,4 +1,4 @@
-"""The twelve rules to start from, safety first; where practitioners differ, the schools side by side."""
+"""The rules to start from, safety first; where practitioners differ, the schools side by side."""
 
 from warmeter.core.edits.rule_edits import first_chain
 from warmeter.core.errors import HomeError
@@ -37,6 +37,15 @@ from warmeter.core.starters.household import (
     zone_places,
 )
 from warmeter.core.starters.openings import drop_rule, opening_contacts, opening_rule, sensor_places
+from warmeter.core.starters.pool import (
+    HOT_C,
+    dosing_places,
+    dosing_rule,
+    dry_pump_rule,
+    pump_places,
+    too_hot_rule,
+    warm_water_places,
+)
 from warmeter.core.starters.starter import (
     ALARM_CAUTION,
     COMPRESSOR_CAUTION,
@@ -44,6 +53,7 @@ from warmeter.core.starters.starter import (
     HEATER_CAUTION,
     LEAK_CAUTION,
     MOVING_CAUTION,
+    POOL_CAUTION,
     PRESENCE_CAUTION,
     Starter,
     Strategy,
@@ -271,5 +281,32 @@ STARTERS: tuple[Starter, ...] = (
         places=fill_places,
         caution=f"{HEATER_CAUTION} Water that runs unseen needs an overflow.",
         strategies=one_strategy(fill_rule),
+    ),
+    Starter(
+        key="dry",
+        name="Pump without flow",
+        what="Shut off when it runs and nothing flows; told, also when no flow is received.",
+        needs="a pump switch and a meter of its flow",
+        places=pump_places,
+        caution=sentence("{} Its own dry-run guard stays.", POOL_CAUTION),
+        strategies=one_strategy(dry_pump_rule),
+    ),
+    Starter(
+        key="hot",
+        name="Too hot unless meant",
+        what=sentence("Heat off over {}, unless somebody said that it is meant.", celsius(HOT_C)),
+        needs="an appliance whose water temperature is known",
+        places=warm_water_places,
+        caution=sentence("{} A rule is no limiter: the tub's own stays.", POOL_CAUTION),
+        strategies=one_strategy(too_hot_rule),
+    ),
+    Starter(
+        key="dosing",
+        name="Dosing only with flow",
+        what="A dosing pump may run while water is known to flow; else, and when it is not known, it stands.",
+        needs="a relay, plug or pump switch and a meter of the flow",
+        places=dosing_places,
+        caution=POOL_CAUTION,
+        strategies=one_strategy(dosing_rule),
     ),
 )

@@ -11,6 +11,7 @@ from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule, RuleKind, RuleLimits, Step, Switch, Tell
 from warmeter.core.home.zones import Zone
+from warmeter.core.sentence import celsius, sentence
 
 S_PER_DAY, USUAL_DROP_K = 86_400, 1.0
 COMPRESSOR_REST_S = 300
@@ -125,6 +126,12 @@ LEAK_CAUTION = (
     "A leak rule does not replace a float switch."
 )
 FROST_CAUTION = "Heat from a rule fails with the power: drain what must not freeze, or have trace heating fitted by a licensed person."
+POOL_CAUTION = sentence(
+    "Pools and tubs: chemicals are dosed only into flowing water and never mixed; a covered suction holds a swimmer fast, so its "
+    "cover is checked before it runs; mains beside water is for a licensed person; over {} nobody stays long, and children and "
+    "expectant mothers not at all. Local codes decide.",
+    celsius(40),
+)
 MOVING_CAUTION = (
     "Moving blinds can trap and fall: the motor's own stop must work, and doors never move by a rule unseen."
 )

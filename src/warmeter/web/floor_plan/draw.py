@@ -42,6 +42,7 @@ DEVICE_MARK = {
     "lamp_switch": ("round", "L"),
     "wall_switch": ("square", "S"),
     "controller": ("square", "Z"),
+    "lamp_sensor": ("square", "L"),
 }
 
 

@@ -8,6 +8,7 @@ from warmeter.core.building.checks import (
     drawing,
     duct_checks,
     level_use,
+    panel_checks,
     raw_checks,
     sensing_place,
     water_checks,
@@ -28,6 +29,7 @@ RULES: dict[str, str] = (
     | water_checks.RULES
     | duct_checks.RULES
     | raw_checks.RULES
+    | panel_checks.RULES
 )
 
 
@@ -54,5 +56,6 @@ def _found(home: Home) -> list[Finding]:
         *water_checks.water_findings(home),
         *duct_checks.duct_findings(home),
         *raw_checks.raw_findings(home),
+        *panel_checks.panel_findings(home),
     ]
     return sorted(found, key=lambda finding: _ORDER.index(finding.severity))

@@ -1,0 +1,1 @@
+"""Panels of lamps and buttons: what a lamp says, when a button may be pressed."""

@@ -1,0 +1,1 @@
+"""Panels by their logs, and tried on a simulated one."""
