@@ -10,6 +10,7 @@ PageStep = Literal[
     "water",
     "circuits",
     "devices",
+    "tasks",
     "zones",
     "timetable",
     "warmup",

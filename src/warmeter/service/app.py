@@ -15,6 +15,7 @@ from warmeter.store.events import EventStore
 from warmeter.store.homes import HomeStore
 from warmeter.store.matters import MattersStore
 from warmeter.store.pages import PageStore
+from warmeter.store.photos import PhotoStore
 from warmeter.store.readings import ReadingStore
 from warmeter.store.work import WorkStore
 
@@ -74,6 +75,11 @@ class App:
     def matters(self) -> MattersStore:
         """What matters in each home, as last worked out, and what browsers saw of it."""
         return MattersStore(self.engine)
+
+    @property
+    def photos(self) -> PhotoStore:
+        """Photos of parts and of steps."""
+        return PhotoStore(self.engine)
 
     @property
     def pages(self) -> PageStore:

@@ -17,6 +17,7 @@ from warmeter.store.codec import fit_from_bytes, home_from_packed, pack, stored_
 from warmeter.store.dump import DumpError, DumpReader, DumpWriter, Row, inserted
 from warmeter.store.engine import DatabaseAway, DatabaseBusy, insert_row, newest_shape, snapshot
 from warmeter.store.homes import HomeNotFound
+from warmeter.store.photo_cleaning import clean_photo
 from warmeter.store.reading_rows import READING_ROW
 from warmeter.store.readings import ReadingStore
 from warmeter.store.tables import (
@@ -27,6 +28,7 @@ from warmeter.store.tables import (
     IMPORT,
     JOB,
     JOB_RESULT,
+    PHOTO,
     REPLACED,
     REVISION,
     SERIES,
@@ -54,7 +56,10 @@ def write_archive(engine: Engine, home_id: str, path: Path, at_ms: int) -> None:
     here = HOME.c.taken_away_ms.is_(None)
     parts: list[tuple[Table, Select[tuple[object, ...]]]] = [
         (HOME, select(*(HOME.c[name] for name in _KEPT_WITH_HOME)).where(HOME.c.id == home_id, here)),
-        *((table, select(table).where(table.c.home_id == home_id)) for table in (REVISION, SERIES, IMPORT, EVENT, FIT)),
+        *(
+            (table, select(table).where(table.c.home_id == home_id))
+            for table in (REVISION, SERIES, IMPORT, EVENT, FIT, PHOTO)
+        ),
         *((table, select(table).where(table.c.series_id.in_(series))) for table in (CHUNK, TAKEN_BACK, REPLACED)),
         (JOB, select(JOB).where(JOB.c.id.in_(ended))),
         (JOB_RESULT, select(JOB_RESULT).where(JOB_RESULT.c.job_id.in_(ended))),
@@ -122,6 +127,7 @@ class _Arrival:
         self._insert(REVISION, self._revisions(line["revision"], stored_home(home), imports, is_known=is_known))
         self._insert(EVENT, map(self._opened_event, self._reader.rows(EVENT)))
         self._insert(FIT, map(_with_fit_that_opens, self._reader.rows(FIT)))
+        self._insert(PHOTO, map(_cleaned_photo, self._reader.rows(PHOTO)))
         inserted(self._connection, CHUNK, (_placed(row, series, imports) for row in self._reader.rows(CHUNK)))
         for table in (TAKEN_BACK, REPLACED):
             of_imports = (
@@ -173,6 +179,13 @@ class _Arrival:
 def _with_fit_that_opens(row: Row) -> Row:
     fit_from_bytes(row["document"], at_ms=row["at_ms"], revision=row["revision"])
     return row
+
+
+def _cleaned_photo(row: Row) -> Row:
+    """Return a photo without its number, cleaned again: the file may have been made by another hand."""
+    photo = clean_photo(row["data"])
+    made = {"data": photo.data, "width": photo.width, "height": photo.height}
+    return {k: v for k, v in row.items() if k != "id"} | made
 
 
 def _of_another_id(document: bytes, home_id: str) -> bytes:

@@ -8,6 +8,7 @@ number of rows and the SHA-256 of its content.
 import base64
 import json
 import zipfile
+import zlib
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from hashlib import sha256
@@ -133,7 +134,15 @@ class DumpReader:
                     if len(line) > MOST_LINE:
                         raise DumpError(f"a line of {name} is longer than 32 MB")
                     yield line
-        except (zipfile.BadZipFile, KeyError, EOFError, OSError, NotImplementedError, RuntimeError) as error:
+        except (
+            zipfile.BadZipFile,
+            KeyError,
+            EOFError,
+            OSError,
+            NotImplementedError,
+            RuntimeError,
+            zlib.error,
+        ) as error:
             raise DumpError(f"{name} in this file is damaged or missing ({error})") from error
 
 

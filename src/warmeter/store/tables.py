@@ -163,6 +163,21 @@ MATTERS_SEEN = Table(
     Column("last_ms", BigInteger),
     Column("last", _TEXT),
 )
+PHOTO = Table(
+    "photo",
+    METADATA,
+    Column("id", BigInteger, primary_key=True, autoincrement=True),
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
+    Column("about_id", String(24), nullable=False),
+    Column("step", String(80), nullable=False),
+    Column("taken_ms", BigInteger, nullable=False),
+    Column("author", String(80), nullable=False),
+    Column("width", Integer, nullable=False),
+    Column("height", Integer, nullable=False),
+    Column("removed_ms", BigInteger),
+    Column("data", _BLOB, nullable=False),
+    Index("photo_by_home", "home_id", "id"),
+)
 KEPT_PAGE = Table(
     "kept_page",
     METADATA,

@@ -18,6 +18,7 @@ STEPS = (
     ("Water", "water"),
     ("Circuits", "circuits"),
     ("Devices", "devices"),
+    ("Work", "tasks"),
     ("Zones", "zones"),
     ("Timetable", "timetable"),
     ("Warm-up", "warmup"),

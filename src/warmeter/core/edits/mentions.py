@@ -36,6 +36,7 @@ def without_mentions(home: Home, gone: Collection[str]) -> Home:
             )
             for point in home.water_points
         ),
+        tasks=tuple(replace(t, about_id=None) if t.about_id in gone else t for t in home.tasks),
         ducts=tuple(_ducts_without(system, gone) for system in home.ducts),
         checklists=tuple(checklist for checklist in home.checklists if checklist.about_id not in gone),
     )

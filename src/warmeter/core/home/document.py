@@ -24,6 +24,7 @@ from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.put_aside import PutAside
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
 from warmeter.core.home.rules import NotificationGroup, Rule
+from warmeter.core.home.tasks import Task
 from warmeter.core.home.timetables import DayKind, Fan, SpecialDay
 from warmeter.core.home.water import WaterPoint, WaterPractice
 from warmeter.core.home.zones import GuardLimits, Level, Zone
@@ -144,6 +145,7 @@ class Home(Document):
     water_practice: WaterPractice = WATER
     checklists: Annotated[tuple[Checklist, ...], Len(0, 500)] = ()
     ducts: Annotated[tuple[DuctSystem, ...], Len(0, 10)] = ()
+    tasks: Annotated[tuple[Task, ...], Len(0, 500)] = ()
     format: Literal["warmeter-home/10"] = FORMAT
 
     def __post_init__(self) -> None:
@@ -188,6 +190,7 @@ class Home(Document):
             self.water_points,
             self.checklists,
             self.ducts,
+            self.tasks,
             tuple(vent for system in self.ducts for vent in system.vents),
             tuple(function for device in self.devices for function in device.panel),
         )

@@ -17,6 +17,7 @@ def waiting_lines(evidence: HomeEvidence) -> Iterator[MatterLine]:
     yield from _prices(evidence)
     yield from _batteries(evidence)
     yield from _tests_due(evidence)
+    yield from _tasks_due(evidence)
 
 
 def _rooms(evidence: HomeEvidence) -> Iterator[MatterLine]:
@@ -118,6 +119,24 @@ def _batteries(evidence: HomeEvidence) -> Iterator[MatterLine]:
                 step="devices",
                 part_id=device.id,
             )
+
+
+def _tasks_due(evidence: HomeEvidence) -> Iterator[MatterLine]:
+    """Yield what waits for somebody and is past its day."""
+    home, today = evidence.home, evidence.today
+    for task in home.tasks:
+        if task.done_on is not None or task.due_on is None or task.due_on >= today:
+            continue
+        chased = f", asked again {len(task.chased_on)} times" if task.chased_on else ""
+        yield MatterLine(
+            key=f"task-due:{task.id}",
+            kind="waits",
+            sentence=f"{task.what} was due on {day_short(task.due_on, home.country)}",
+            why=f"It waits for {task.asked}{chased}." if task.asked else "Nobody was asked yet.",
+            minutes=5,
+            step="tasks",
+            part_id=task.id,
+        )
 
 
 def _tests_due(evidence: HomeEvidence) -> Iterator[MatterLine]:

@@ -29,6 +29,7 @@ STEP: Mapping[PageStep, tuple[str, str]] = {
     "water": ("1", "Survey"),
     "circuits": ("1", "Survey"),
     "devices": ("1", "Survey"),
+    "tasks": ("1", "Survey"),
     "zones": ("2", "Zones"),
     "timetable": ("3", "Timetable"),
     "warmup": ("4", "Warm-up"),
@@ -216,7 +217,7 @@ def url_of(home: Home, step: PageStep, part_id: str) -> str:
     """Return the address of the page where a line is done, at the part that it is about."""
     if step in ("survey", "heating", "devices", "zones"):
         return link_to(home, part_id) if part_id else link(step, home.id)
-    if step in ("ducts", "water", "circuits"):
+    if step in ("ducts", "water", "circuits", "sun", "tasks"):
         return link(step, home.id, at=part_id) if part_id else link(step, home.id)
     if step == "timetable":
         zone = next((z.id for z in home.zones if part_id == z.id or part_id in z.room_ids), "")

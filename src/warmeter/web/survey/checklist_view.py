@@ -1,11 +1,13 @@
 """Checklists about a part of the home: their commands, and their steps as ready strings."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from warmeter.core.edits.checklist_commands import BeginChecklist, DoStep, RemoveChecklist, SignChecklist
 from warmeter.core.home.checklist_steps import CHECKLIST_TITLE, STEPS
 from warmeter.core.home.checklists import Checklist, ChecklistKind
 from warmeter.core.home.document import Home
+from warmeter.store.photos import PhotoLine
 from warmeter.web.saving import Commands
 
 CHECKLIST_COMMANDS: Commands = {
@@ -25,6 +27,7 @@ class StepRow:
     is_licensed: bool
     done: str
     note: str
+    photos: list[PhotoLine]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,7 +42,7 @@ class ChecklistView:
     signed: str
 
 
-def checklist_view(checklist: Checklist) -> ChecklistView:
+def checklist_view(checklist: Checklist, photos: Sequence[PhotoLine] = ()) -> ChecklistView:
     """Return a checklist as its page shows it."""
     steps, done = STEPS[checklist.kind], {each.step: each for each in checklist.done}
     rows = [
@@ -49,6 +52,7 @@ def checklist_view(checklist: Checklist) -> ChecklistView:
             is_licensed=step.is_licensed,
             done=f"{own.by}, {own.on}" if (own := done.get(step.key)) is not None else "",
             note=own.note if own is not None else "",
+            photos=photos_about(photos, checklist.id, step.key),
         )
         for step in steps
     ]
@@ -71,6 +75,13 @@ def checklist_summary(checklist: Checklist) -> str:
     return f"{count} of {len(known)}, {who}"
 
 
-def checklists_about(home: Home, part_id: str, kind: ChecklistKind) -> list[ChecklistView]:
+def photos_about(photos: Sequence[PhotoLine], about_id: str, step: str = "") -> list[PhotoLine]:
+    """Return the photos of a part or of a step, removed ones among them, so that they can be brought back."""
+    return [photo for photo in photos if photo.about_id == about_id and photo.step == step]
+
+
+def checklists_about(
+    home: Home, part_id: str, kind: ChecklistKind, photos: Sequence[PhotoLine] = ()
+) -> list[ChecklistView]:
     """Return the checklists of a kind about a part, the newest last."""
-    return [checklist_view(each) for each in home.checklists if each.about_id == part_id and each.kind == kind]
+    return [checklist_view(each, photos) for each in home.checklists if each.about_id == part_id and each.kind == kind]

@@ -113,7 +113,9 @@ def circuits_page(request: Request, home_id: str, at: str | None = None) -> Resp
             for row in finding_rows(home, findings_of(home))
             if row.place in ({chosen.id} if chosen is not None else of_circuits)
         ],
-        checklists=[] if chosen is None else checklists_about(home, chosen.id, "floor_circuit"),
+        checklists=[]
+        if chosen is None
+        else checklists_about(home, chosen.id, "floor_circuit", app.photos.lines(home_id)),
         today=str(today),
         covers=COVER_WORDS,
         stages=STAGE_WORDS,

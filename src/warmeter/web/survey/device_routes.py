@@ -35,11 +35,12 @@ from warmeter.core.home.part import Note
 from warmeter.core.units import kelvin_to
 from warmeter.service.readings.own_reading import own_reading
 from warmeter.service.readings.sensor_log import sensor_judgement, unmeasured_rooms
+from warmeter.store.photos import PhotoLine
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
 from warmeter.web.saving import Commands, save_form
-from warmeter.web.survey.checklist_view import CHECKLIST_COMMANDS, ChecklistView, checklists_about
+from warmeter.web.survey.checklist_view import CHECKLIST_COMMANDS, ChecklistView, checklists_about, photos_about
 from warmeter.web.survey.device_register import (
     OWN_TIMETABLE,
     SHOWN,
@@ -159,6 +160,7 @@ class DevicesPage(Page):
     raw: RawChainView | None
     checklists: list[ChecklistView]
     list_kind: ChecklistKind
+    photos: list[PhotoLine]
     unit: str
     difference_unit: str
     today: str
@@ -222,7 +224,10 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
             for s in app.readings.series(home_id)
             if chosen is not None and s.record.subject == chosen.id
         ],
-        checklists=[] if chosen is None else checklists_about(home, chosen.id, _list_kind(chosen)),
+        checklists=[]
+        if chosen is None
+        else checklists_about(home, chosen.id, _list_kind(chosen), app.photos.lines(home_id)),
+        photos=[] if chosen is None else photos_about(app.photos.lines(home_id), chosen.id),
         list_kind="device_birth" if chosen is None else _list_kind(chosen),
         raw=None if chosen is None else raw_chain_view(home, chosen.raw),
         own=None if chosen is None else own_offset_view(home, own_reading(app, home, chosen)),

@@ -171,7 +171,9 @@ def ducts_page(request: Request, home_id: str, at: str | None = None) -> Respons
         fan_words=FAN_WORDS,
         source_words=SOURCE_NAME,
         rooms=[] if system is None else [(room_id, home.room(room_id).name) for room_id in system.room_ids],
-        checklists=[] if system is None else checklists_about(home, system.id, "thermostat_swap"),
+        checklists=[]
+        if system is None
+        else checklists_about(home, system.id, "thermostat_swap", app.photos.lines(home_id)),
         today=str(today),
         notice=request.query_params.get("notice", ""),
     )

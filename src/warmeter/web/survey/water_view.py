@@ -1,5 +1,6 @@
 """Water as ready strings: cases of a point, the next sensor, tests of alarm paths, ways of noticing."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -12,6 +13,7 @@ from warmeter.core.water.alarm_path import ShutTrend
 from warmeter.core.water.detection_ways import DRIP_L_DAY, DRIP_L_MIN, FalseAlarms, WayLitres
 from warmeter.core.water.usual_points import USUAL_POINT
 from warmeter.core.wording import day_short
+from warmeter.store.photos import PhotoLine
 from warmeter.web import format as show
 from warmeter.web.survey.checklist_view import ChecklistView, checklists_about
 
@@ -210,12 +212,12 @@ def false_alarm_words(home: Home, found: FalseAlarms | None) -> str:
     )
 
 
-def path_views(home: Home, water: HomeWater, today: date) -> list[PathView]:
+def path_views(home: Home, water: HomeWater, today: date, photos: Sequence[PhotoLine]) -> list[PathView]:
     """Return the alarm paths of water with their tests."""
-    return [_path(home, path, today) for path in water.paths]
+    return [_path(home, path, today, photos) for path in water.paths]
 
 
-def _path(home: Home, path: PathWater, today: date) -> PathView:
+def _path(home: Home, path: PathWater, today: date, photos: Sequence[PhotoLine]) -> PathView:
     chain, due, limit = path.chain, path.next_test, home.water_practice.shut_limit_s
     shown = [t for t in sorted(chain.tests, key=lambda t: t.on) if t.shut_s is not None][-TESTS_SHOWN:]
     top = max(limit, *(t.shut_s or 0.0 for t in shown)) * 1.1 if shown else limit * 1.1
@@ -236,7 +238,7 @@ def _path(home: Home, path: PathWater, today: date) -> PathView:
         growth=_growth(path.trend, limit),
         due="never tested" if due is None else f"next on {day_short(due, home.country)}",
         is_due=due is None or due < today,
-        checklists=checklists_about(home, chain.id, "leak_test"),
+        checklists=checklists_about(home, chain.id, "leak_test", photos),
     )
 
 
