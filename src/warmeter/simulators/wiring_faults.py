@@ -7,7 +7,7 @@ from typing import Any
 
 from warmeter.core.home.checklists import Checklist, DoneStep
 from warmeter.core.home.circuits import Circuit, ElectricalPractice, FloorCover, HeatingMat, OhmReading, TripTest
-from warmeter.core.home.devices import ControlPath, Device, SafetyChain
+from warmeter.core.home.devices import ControlPath, Device, SafetyChain, SettingReading, ValveExercise
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem, HeatStage, RoomDifference, Vent, VentRound
 from warmeter.core.home.panels import PanelFunction
@@ -188,6 +188,15 @@ def _panelled(home: Home, **parts: Any) -> Planted:
     return Planted(replace(home, devices=(*home.devices, sensor, presser, panel)), panel.id)
 
 
+def _with_valve(home: Home, **parts: Any) -> Planted:
+    """Return a home with a water valve whose settings were read, with some parts of it as planted."""
+    room = next((r.id for r in home.rooms if r.use == "sleeping"), home.rooms[0].id)
+    rooms = tuple(replace(r, use="sleeping") if r.id == room else r for r in home.rooms)
+    reads = (SettingReading(setting="Frost limit", value="5", where="its display"),)
+    valve = Device(id="planted-valve", name="Planted valve", kind="wall_switch", room_id=room, settings_read=reads)
+    return Planted(replace(home, rooms=rooms, devices=(*home.devices, replace(valve, **parts))), valve.id)
+
+
 WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
     "circuit overloaded": lambda home: _with_circuit(home, replace(SOUND, other_w=2600.0)),
     "control overloaded": lambda home: _with_circuit(home, replace(SOUND, control_a=2.0)),
@@ -216,6 +225,14 @@ WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
     ),
     "lamp watched too briefly": lambda home: _panelled(home, watch_s=0.8),
     "button pressed unseen": lambda home: _panelled(home, lamp_sensor_id=None),
+    "setting read twice": lambda home: _with_valve(
+        home,
+        settings_read=(
+            SettingReading(setting="Frost limit", value="5", where="its display"),
+            SettingReading(setting="frost limit", value="7", where="the network"),
+        ),
+    ),
+    "exercise at night": lambda home: _with_valve(home, exercise=ValveExercise(weekday=5, at_min=180)),
     "pressure too high": lambda home: _ducted(home, static_pa=130.0),
     "too little air": lambda home: _ducted(home, flow_least_m3_h=900.0),
     "too many vents shut": much_shut,

@@ -7,8 +7,9 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.home.panels import PanelFunction
-from warmeter.core.home.part import Document, Id, Name, SetpointC, Spot, Text, Word
+from warmeter.core.home.part import Document, Id, Name, SetpointC, Spot, Text, Unit, Word
 from warmeter.core.home.raw_readings import RawChain
+from warmeter.core.home.timetables import Weekday
 from warmeter.core.home.water import SelfTest
 
 DeviceKind = Literal[
@@ -77,6 +78,26 @@ class Calibration(Document):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SettingReading(Document):
+    """A setting of a device as it was read in one place (its display, the network) on a date; several stay side by side."""
+
+    setting: Name
+    value: Name
+    where: Name
+    on: date | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ValveExercise(Document):
+    """When a valve works itself free: a weekday and time, or so many days apart; ``worked_on`` it was last seen to."""
+
+    weekday: Weekday | None = None
+    at_min: Annotated[int, Ge(0), Le(1439), Unit("time of day")] | None = None
+    every_days: Annotated[int, Ge(1), Le(366)] = 7
+    worked_on: date | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Device(Document):
     """A device as found on the walk.
 
@@ -84,7 +105,7 @@ class Device(Document):
     ``guard_c`` the frost limit read in it; ``drives_id`` the heater, ``witness_id`` the device that shows
     that a blind one obeyed, ``fed_by_id`` the switch that can cut its power. ``works_without_internet`` and
     ``works_without_controller`` say what is left then; ``raw`` is its chain from counts to degrees,
-    ``panel`` what its lamps show. ``retired_on`` ends its service; it keeps its readings.
+    ``panel`` what its lamps show, ``settings_read`` its settings as read in several places. ``retired_on`` ends its service; it keeps its readings.
     """
 
     id: Id
@@ -118,6 +139,8 @@ class Device(Document):
     is_held_open: bool = False
     calibrations: Annotated[tuple[Calibration, ...], Len(0, 50)] = ()
     raw: RawChain | None = None
+    settings_read: Annotated[tuple[SettingReading, ...], Len(0, 60)] = ()
+    exercise: ValveExercise | None = None
     panel: Annotated[tuple[PanelFunction, ...], Len(0, 40)] = ()
     retired_on: date | None = None
     replaced_by_id: Id | None = None

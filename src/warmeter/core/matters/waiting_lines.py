@@ -17,6 +17,7 @@ def waiting_lines(evidence: HomeEvidence) -> Iterator[MatterLine]:
     yield from _prices(evidence)
     yield from _batteries(evidence)
     yield from _tests_due(evidence)
+    yield from _exercises_due(evidence)
     yield from _tasks_due(evidence)
 
 
@@ -119,6 +120,29 @@ def _batteries(evidence: HomeEvidence) -> Iterator[MatterLine]:
                 step="devices",
                 part_id=device.id,
             )
+
+
+def _exercises_due(evidence: HomeEvidence) -> Iterator[MatterLine]:
+    """Yield the valves that were not seen to work for longer than they should."""
+    home, today = evidence.home, evidence.today
+    late = [
+        d
+        for d in home.devices
+        if d.is_in_service
+        and d.exercise is not None
+        and d.exercise.worked_on is not None
+        and d.exercise.worked_on + timedelta(days=d.exercise.every_days) < today
+    ]
+    if late:
+        yield MatterLine(
+            key="exercise-due",
+            kind="waits",
+            sentence=f"{late[0].name} {f'and {len(late) - 1} more valves wait' if len(late) > 1 else 'waits'} to be worked",
+            why="A valve that is not worked for weeks sticks, most of all over the summer.",
+            minutes=2 * len(late),
+            step="devices",
+            part_id=late[0].id,
+        )
 
 
 def _tasks_due(evidence: HomeEvidence) -> Iterator[MatterLine]:

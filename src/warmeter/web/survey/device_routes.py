@@ -26,6 +26,7 @@ from warmeter.core.edits.device_commands import (
     ReplaceDevice,
 )
 from warmeter.core.edits.item_commands import AddNote, RemoveNote, RemovePart
+from warmeter.core.edits.setting_commands import ChangeExercise, ReadSetting, RemoveSettingReading
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.checklists import ChecklistKind
 from warmeter.core.home.device_kinds import DEVICE_LABEL, DEVICE_TRAITS, DeviceTraits
@@ -62,6 +63,7 @@ from warmeter.web.survey.own_offset_view import OwnOffsetView, own_offset_view
 from warmeter.web.survey.plan_view import FindingRow, finding_rows
 from warmeter.web.survey.raw_view import READS, SIDES, RawChainView, raw_chain_view
 from warmeter.web.survey.sensor_log_view import SensorLogView, sensor_log_view
+from warmeter.web.timetable.writing import SHORT_WEEKDAY
 
 router = APIRouter()
 _ANY_DAY = date(2000, 1, 1)
@@ -79,6 +81,9 @@ COMMANDS: Commands = {
     "calibrate": CalibrateDevice,
     "raw": ChangeRawChain,
     "calibration-remove": RemoveCalibration,
+    "setting-read": ReadSetting,
+    "setting-remove": RemoveSettingReading,
+    "exercise": ChangeExercise,
     "note-add": AddNote,
     "note-remove": RemoveNote,
     **CHECKLIST_COMMANDS,
@@ -248,6 +253,7 @@ def devices_page(request: Request, home_id: str, at: str | None = None) -> Respo
             "states": STATES,
             "reads": READS,
             "sides": SIDES,
+            "days": SHORT_WEEKDAY,
         },
         notice=request.query_params.get("notice", ""),
     )

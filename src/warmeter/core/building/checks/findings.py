@@ -11,6 +11,7 @@ from warmeter.core.building.checks import (
     panel_checks,
     raw_checks,
     sensing_place,
+    setting_checks,
     water_checks,
     zoning,
 )
@@ -30,6 +31,7 @@ RULES: dict[str, str] = (
     | duct_checks.RULES
     | raw_checks.RULES
     | panel_checks.RULES
+    | setting_checks.RULES
 )
 
 
@@ -57,5 +59,6 @@ def _found(home: Home) -> list[Finding]:
         *duct_checks.duct_findings(home),
         *raw_checks.raw_findings(home),
         *panel_checks.panel_findings(home),
+        *setting_checks.setting_findings(home),
     ]
     return sorted(found, key=lambda finding: _ORDER.index(finding.severity))
