@@ -4,11 +4,17 @@ from dataclasses import replace
 from datetime import date
 from typing import Any
 
+import numpy as np
+
 from tests.homes import small_home
+from tests.web.test_pages import ANN
 from tests.web.test_water_circuits import Pages
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import RoomDifference, VentRound
-from warmeter.simulators.ducted_house import ROOMS, ducted_home
+from warmeter.core.readings.csvlog import Column, ImportMapping
+from warmeter.core.timegrid import parse_utc
+from warmeter.service.readings import logs
+from warmeter.simulators.ducted_house import ROOMS, ducted_home, other_house
 
 
 def measured_home() -> Home:
@@ -71,3 +77,42 @@ class Ducts(Pages):
         self.assertTrue("0 of 9, not signed" in page)
         self.post("ducts/vent-remove", id=system.id, vent_id=system.vents[0].id)
         self.assertTrue("no heated room has an open vent yet" in self.page("ducts"))
+
+    def test_shares_learnt_from_the_rooms_logs_and_taken(self) -> None:
+        self.keep(ducted_home())
+        self.assertTrue("Not imported: the temperature of Living room" in self.page("ducts"))
+        system = self.app.homes.load("home1")[0].ducts[0]
+        house = other_house(2)
+        notches = {vent.id: vent.notch for vent in system.vents}
+        room_c, heating = house.log(system, notches, hours=30, seed=2)
+        names = [key for key, *_ in ROOMS]
+        lines = [",".join(["time", *names, "state"])]
+        start = parse_utc("2026-01-05T00:00:00Z")
+        for k in range(heating.size):
+            values = [f"{value:.1f}" for value in room_c[:, k]]
+            lines.append(",".join([str(start + k * 60_000), *values, "heating" if heating[k] else "idle"]))
+        columns = [
+            Column(index=k, heading=name, quantity="room_temperature", unit="°C", subject=name)
+            for k, name in enumerate(names, 1)
+        ]
+        last = len(names) + 1
+        state = Column(index=last, heading="state", quantity="heating_state", unit="1", subject="living", kind="held")
+        upload = logs.keep_log(self.app, "ducts.csv", ["\n".join(lines).encode()])
+        mapping = ImportMapping(
+            delimiter=",",
+            decimal=".",
+            heading_line=1,
+            time_column=0,
+            date_format="epoch",
+            clock="utc",
+            columns=(*columns, state),
+        )
+        logs.take(self.app, "home1", upload, mapping, ANN)
+        page = self.page("ducts")
+        self.assertTrue("By how fast each room began to warm after" in page)
+        base = page.split('data-revision="')[1].split('"')[0]
+        self.client.post("/homes/home1/ducts-learnt", data={"base": base, "id": "ducts"})
+        taken = self.app.homes.load("home1")[0].ducts[0]
+        flows = np.array([vent.flow_m3_h or 0.0 for vent in taken.vents])
+        self.assertAlmostEqual(float(flows.sum()), taken.flow_m3_h, delta=1.0)
+        self.assertLess(float(np.abs(flows / flows.sum() - house.shares(notches)).max()), 0.05)

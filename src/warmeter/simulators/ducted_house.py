@@ -134,6 +134,43 @@ class OtherHouse:
         mean = total / heard
         return np.asarray(mean - mean.mean(), dtype=np.float64)
 
+    def shares(self, notches: Mapping[str, int]) -> Floats:
+        """Return what part of the air each room really gets with its vents shut so far (ratios)."""
+        open_share = self.pull * self.closing ** np.array([notches[f"v-{key}"] for key, *_ in ROOMS])
+        return np.asarray(open_share / open_share.sum(), dtype=np.float64)
+
+    def log(self, system: DuctSystem, notches: Mapping[str, int], *, hours: int, seed: int) -> tuple[Floats, Floats]:
+        """Return (temperatures by room and minute, as sensors tell them [°C]; whether the burner works, by minute).
+
+        Here rooms store by their floor, furnished more or less; outdoors swings over the day.
+        """
+        rng = np.random.default_rng(seed)
+        area = np.array([width * depth for *_, width, depth in ROOMS])
+        furnished = rng.uniform(0.85, 1.15, area.size)
+        share, flow = self.shares(notches), system.flow_m3_h / S_PER_H
+        air_j, room_j, fabric_j = 4500.0 * area * furnished, 40e3 * area * furnished, 2.5e5 * area
+        air, inner, fabric = np.full(area.size, 20.0), np.full(area.size, 20.0), np.full(area.size, 17.0)
+        room_c, heating = np.empty((area.size, hours * 60)), np.empty(hours * 60)
+        is_on = False
+        for k in range(round(hours * S_PER_H / STEP_S)):
+            outdoor = -5 + 4 * np.sin(2 * np.pi * k * STEP_S / S_PER_DAY)
+            is_on = inner[0] < 19.75 if not is_on else inner[0] <= 20.25
+            into = -0.45 * self.loss_w_k * (air - outdoor) + 9.0 * area * (inner - air) + self.gain_w
+            into += self.door_w_k * (air.mean() - air)
+            if is_on:
+                into += share * 9000.0 + AIR_J_M3K * flow * share * (float(share @ air) - air)
+            to_inner = 9.0 * area * (air - inner) + 4.0 * area * (fabric - inner)
+            to_fabric = 4.0 * area * (inner - fabric) - 0.55 * self.loss_w_k * (fabric - outdoor)
+            air = air + STEP_S * into / air_j
+            inner = inner + STEP_S * to_inner / room_j
+            fabric = fabric + STEP_S * to_fabric / fabric_j
+            minute, first = divmod(k, round(60 / STEP_S))
+            if first == 0:
+                # A sensor on a wall feels air and surfaces.
+                told = 0.6 * air + 0.4 * inner + rng.normal(0, 0.03, area.size)
+                room_c[:, minute], heating[minute] = np.round(told, 1), float(is_on)
+        return room_c, heating
+
 
 def other_house(seed: int) -> OtherHouse:
     """Return a made-up house: losses and vents that differ from the survey, dampers of their own."""

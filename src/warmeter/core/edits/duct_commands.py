@@ -140,6 +140,26 @@ class ChangeVent:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class TakeAirShares:
+    """Take rooms' shares of the air, as a log told them, for the air of their vents; by area within a room."""
+
+    id: Id
+    shares: Mapping[str, float]
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with them."""
+        system = home.duct_system(self.id)
+        areas = {key: sum(v.area_cm2 for v in system.vents if v.room_id == key) for key in self.shares}
+        vents = tuple(
+            replace(v, flow_m3_h=round(system.flow_m3_h * self.shares[v.room_id] * v.area_cm2 / areas[v.room_id], 1))
+            if v.room_id in self.shares
+            else v
+            for v in system.vents
+        )
+        return _with(home, replace(system, vents=vents), f"{system.name}: air of the vents as its log tells")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RemoveVent:
     """Remove a vent."""
 

@@ -23,19 +23,23 @@ from warmeter.core.edits.duct_commands import (
     RemoveVent,
     SetStage,
     SetVents,
+    TakeAirShares,
 )
 from warmeter.core.edits.plant_commands import SOURCE_NAME
-from warmeter.core.errors import HomeError
+from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.explain.duct_figures import duct_figure
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem
 from warmeter.core.home.part import Unit
 from warmeter.core.home.plant import SourceKind
+from warmeter.core.thermal.room_fit import Estimate
+from warmeter.service.app import App
+from warmeter.service.ducts.air_shares import air_shares
 from warmeter.service.ducts.outcome import DuctOutcome, duct_outcome
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts, read_query
 from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render, strip_width, units_of
-from warmeter.web.saving import Commands, save_form
+from warmeter.web.saving import Commands, save, save_form
 from warmeter.web.survey.checklist_view import CHECKLIST_COMMANDS, ChecklistView, checklists_about
 from warmeter.web.survey.duct_drawing import DuctPicture, duct_pictures
 from warmeter.web.survey.duct_view import (
@@ -96,6 +100,7 @@ class VentRow:
     air: str
     share: str
     notch: int
+    learnt: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -113,6 +118,8 @@ class DuctsPage(Page):
     trim: TrimView | None
     day: DuctDayView | None
     refused: str
+    learnt: str
+    can_take: bool
     level_id: str
     levels: list[tuple[str, str]]
     outdoor: str
@@ -147,13 +154,14 @@ def ducts_page(request: Request, home_id: str, at: str | None = None) -> Respons
         except HomeError as error:
             refused = str(error)
     flows = {} if system is None else vent_flows_m3_h(system)
+    shares, learnt = _learnt(app, home, system)
     page = DuctsPage(
         frame=frame_of(request, home, revision, "survey"),
         home=home,
         tab="heating",
         query={**texts, "at": "" if system is None else system.id},
         system=system,
-        vents=[] if system is None else _vents(home, system, flows),
+        vents=[] if system is None else _vents(home, system, flows, shares),
         stages=[] if system is None else stage_rows(system),
         pictures=[] if system is None else duct_pictures(home, system, flows, _room_c(found)),
         choices=None if found is None or system is None else choices_view(home, system, found),
@@ -162,6 +170,8 @@ def ducts_page(request: Request, home_id: str, at: str | None = None) -> Respons
         if found is None or system is None
         else day_view(home, system, found.day, max(LEAST_DAY_PX, strip_width(request) - WIDER_ASIDE_PX)),
         refused=refused,
+        learnt=learnt,
+        can_take=bool(shares),
         level_id="" if level is None else level.id,
         levels=[(each.id, each.name) for each in home.levels],
         outdoor=show.temperature(outdoor_c, home, 0),
@@ -180,6 +190,18 @@ def ducts_page(request: Request, home_id: str, at: str | None = None) -> Respons
     return render(request, "survey/_ducts.html" if is_fragment(request) else "survey/ducts.html", page)
 
 
+def _learnt(app: App, home: Home, system: DuctSystem | None) -> tuple[dict[str, Estimate], str]:
+    """Return rooms' shares of the air by their logs, and what is to be said of them."""
+    if system is None or not system.vents:
+        return {}, ""
+    try:
+        found = air_shares(app, home, system)
+    except NotKnowable as error:
+        return {}, str(error)
+    shares = dict(zip(system.room_ids, found.shares, strict=True))
+    return shares, f"By how fast each room began to warm after {found.starts} starts of the burner."
+
+
 def _room_c(found: DuctOutcome | None) -> dict[str, float]:
     """Return the temperature of each room under the choice whose day is shown [°C]."""
     if found is None:
@@ -187,7 +209,7 @@ def _room_c(found: DuctOutcome | None) -> dict[str, float]:
     return next(each.room_c for each in found.choices if each.choice == found.day.choice)
 
 
-def _vents(home: Home, system: DuctSystem, flows: dict[str, float]) -> list[VentRow]:
+def _vents(home: Home, system: DuctSystem, flows: dict[str, float], shares: Mapping[str, Estimate]) -> list[VentRow]:
     total = sum(flows.values()) or 1.0
     return [
         VentRow(
@@ -199,6 +221,10 @@ def _vents(home: Home, system: DuctSystem, flows: dict[str, float]) -> list[Vent
             air=air_text(home, flows[vent.id]),
             share=f"{100 * flows[vent.id] / total:.0f}",
             notch=vent.notch,
+            learnt=""
+            if vent.room_id not in shares
+            else f"{100 * shares[vent.room_id].value:.0f} ({100 * shares[vent.room_id].low:.0f} to "
+            f"{100 * shares[vent.room_id].high:.0f})",
         )
         for vent in system.vents
     ]
@@ -217,6 +243,20 @@ def duct_edit(request: Request, home_id: str, command: str, texts: Annotated[Tex
     if is_fragment(request):
         return ducts_page(request, home_id, edit.selected)
     return back_to(request, "ducts", home_id, at=edit.selected or "")
+
+
+@router.post("/homes/{home_id}/ducts-learnt", name="ducts_learnt")
+def ducts_learnt(request: Request, home_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Take the shares of the air that the rooms' logs tell."""
+    app, key = app_of(request), texts.get("id", "")
+    home, _ = app.homes.load(home_id)
+    system = home.duct_system(key)
+    found = air_shares(app, home, system)
+    shares = {room: each.value for room, each in zip(system.room_ids, found.shares, strict=True)}
+    save(request, home_id, {"base": texts.get("base", "")}, TakeAirShares(id=key, shares=shares))
+    if is_fragment(request):
+        return ducts_page(request, home_id, key)
+    return back_to(request, "ducts", home_id, at=key)
 
 
 @router.get("/homes/{home_id}/ducts/working/{key}", name="duct_working")
