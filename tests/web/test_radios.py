@@ -138,3 +138,11 @@ class Radios(Case):
         self.assertEqual([each.address for each in device.identities], [self.scene.own])
         page = self.adopt(token, 422, address=self.scene.own, name="Another")
         self.assertIn("already", re.search(r'id="refused">([^<]+)', page)[1])  # type: ignore[index]
+
+    def test_a_made_up_capture_is_there_to_look_at_and_nothing_of_it_is_kept(self) -> None:
+        before = self.app.homes.load("home1")[1]
+        page = plain_spaces(self.client.post("/homes/home1/radios/made-up").text)
+        own = radio_scene(6, 14, hours=10.0).own
+        self.assertTrue("made-up capture.jsonl" in page)
+        self.assertTrue(f'is-on"> <td><strong>{own}</strong>' in page)
+        self.assertEqual(self.app.homes.load("home1")[1], before)

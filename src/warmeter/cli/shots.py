@@ -21,12 +21,13 @@ PAGES = {
     "devices": "/homes/sail-loft/devices?at=dv-valve-bedroom&by=new:radiator_valve",
     "zones": "/homes/sail-loft/zones?at=zo-bedroom",
     "ducts": "/homes/orchard-row/ducts",
+    "sun": "/homes/terrace-nine/sun?on=2026-06-21",
+    "panel": "/homes/orchard-row/panel?device=or-panel&at=or-lamp-spa&mood=shared",
     "water": "/homes/orchard-row/water?at=or-p-dish",
     "circuits": "/homes/orchard-row/circuits?at=or-c-floor",
     "timetable": "/homes/sail-loft/timetable?day=2026-01-21",
     "warmup": "/homes/sail-loft/warmup?room=rm-loft",
     "signatures": "/homes/sail-loft/signatures",
-    "always-on": "/homes/sail-loft/signatures?pane=always-on&switch_cost=18",
     "tariff": "/homes/sail-loft/tariff",
     "sheet": "/homes/sail-loft/sheet?day=2026-01-21",
     "rules": "/homes/weir-cottage/rules?rule=wc-r07",
@@ -51,23 +52,12 @@ def run(options: argparse.Namespace) -> int:
                 page.wait_for_function("() => document.fonts.status === 'loaded'")
                 page.screenshot(path=into / f"{name}.png")
                 print(into / f"{name}.png")
-            _compared(page, served.address, into)
             _import(page, served.address, folder, into)
             _bothered(page, served.address, folder, into)
             browser.close()
     finally:
         shutil.rmtree(folder, ignore_errors=True)
     return 0
-
-
-def _compared(page: Page, address: str, into: Path) -> None:
-    """Take the comparison of three timetables over the log's autumn."""
-    page.goto(f"{address}/homes/sail-loft/timetable?day=2026-01-20&pane=compare&from=2025-10-01&to=2026-01-19")
-    page.check("[id='v-name-Summer']")
-    page.click("#compare-go")
-    page.wait_for_selector("#compared", timeout=120_000)
-    page.wait_for_function("() => document.fonts.status === 'loaded'")
-    page.screenshot(path=into / "compare.png")
 
 
 def _import(page: Page, address: str, folder: Path, into: Path) -> None:

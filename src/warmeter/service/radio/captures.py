@@ -12,6 +12,7 @@ from warmeter.service.app import App, Person
 from warmeter.service.cache import Cache
 from warmeter.service.homes.editing import edit_home
 from warmeter.service.readings import logs
+from warmeter.simulators.radio_capture import RadioScene, radio_scene
 
 _CAPTURES: Cache[Capture] = Cache(4)
 
@@ -32,6 +33,16 @@ def capture_of(app: App, home: Home, token: str) -> Capture:
         why = f" (line {found.refused[0].number}: {found.refused[0].why})" if found.refused else ""
         raise ReadingError(f"{upload.file_name} holds no message{why}; a capture has one JSON object a line")
     return found
+
+
+MADE_UP_SEED, MADE_UP_NEIGHBOURS, MADE_UP_H = 6, 14, 10.0
+
+
+def made_up_capture(app: App) -> tuple[str, RadioScene]:
+    """Let a made-up capture of a street wait as one's own would; return its token and what was seen on the display."""
+    scene = radio_scene(MADE_UP_SEED, MADE_UP_NEIGHBOURS, hours=MADE_UP_H)
+    upload = logs.keep_upload(app, "made-up capture.jsonl", ["\n".join(scene.lines).encode()])
+    return upload.token, scene
 
 
 def adopt(app: App, home_id: str, base: int, person: Person, token: str, command: AdoptSender) -> tuple[str, int]:

@@ -18,7 +18,8 @@ from warmeter.core.home.part import SetpointC, TimeOfDay, Word
 from warmeter.core.radio.odds import Ranking
 from warmeter.core.radio.seen import SeenReading, SeenTouch, are_too_close, sender_of
 from warmeter.core.timegrid import LocalClock
-from warmeter.service.radio.captures import adopt, capture_of
+from warmeter.core.units import celsius_to
+from warmeter.service.radio.captures import adopt, capture_of, made_up_capture
 from warmeter.service.readings import logs
 from warmeter.web import format as show
 from warmeter.web.form_reader import FormError, Texts, form_file, form_texts, read_form
@@ -91,6 +92,24 @@ def send_capture(request: Request, home_id: str, file: Annotated[UploadFile | No
         return _page(request, home_id, "", refused=str(error), status=422)
     address = request.url_for("radios", home_id=home_id).path
     return RedirectResponse(f"{address}?{urlencode({'token': upload.token})}", status_code=303)
+
+
+@router.post("/homes/{home_id}/radios/made-up", name="made_up_capture")
+def made_up(request: Request, home_id: str) -> Response:
+    """Look at a made-up capture, with what its owner read on the display."""
+    app = app_of(request)
+    home, _ = app.homes.load(home_id)
+    token, scene = made_up_capture(app)
+    query, clock = {"token": token, "channel": scene.channel}, app.clock(home)
+    for number, (at_ms, shown_c) in zip(READINGS, scene.readings, strict=False):
+        at = clock.local(at_ms)
+        query |= {
+            f"r{number}.on": str(at.date()),
+            f"r{number}.at": f"{at:%H:%M}",
+            f"r{number}.shows_c": f"{celsius_to(shown_c, home.temperature_unit):.1f}",
+        }
+    address = request.url_for("radios", home_id=home_id).path
+    return RedirectResponse(f"{address}?{urlencode(query)}", status_code=303)
 
 
 @router.post("/homes/{home_id}/radios/adopt", name="adopt_sender")
