@@ -116,3 +116,21 @@ class Ducts(Pages):
         flows = np.array([vent.flow_m3_h or 0.0 for vent in taken.vents])
         self.assertAlmostEqual(float(flows.sum()), taken.flow_m3_h, delta=1.0)
         self.assertLess(float(np.abs(flows / flows.sum() - house.shares(notches)).max()), 0.05)
+
+    def test_while_it_cools_with_its_pair_and_pause(self) -> None:
+        self.keep(ducted_home())
+        self.assertTrue("This level has no cooling limit" in self.page("ducts?side=cooling"))
+        home = self.app.homes.load("home1")[0]
+        cooled = replace(
+            home,
+            id="ducted",
+            levels=(replace(home.levels[0], cooling_c=25.0),),
+            ducts=(replace(home.ducts[0], cooling_w=7000.0),),
+        )
+        self.keep(cooled)
+        page = self.page("ducts?side=cooling&outdoor_c=34")
+        self.assertTrue("cold, h a day" in page)
+        self.assertTrue("In use heats under 20.0 °C and cools over 25.0 °C" in page)
+        self.assertTrue("(5.0 K of deadband" in page)
+        self.assertTrue("From one to the other it rests 10 min." in page)
+        self.assertTrue("heat, h a day" in self.page("ducts"))

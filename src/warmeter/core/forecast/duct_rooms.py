@@ -20,6 +20,7 @@ from warmeter.core.thermal.network import Link, RcNetwork
 from warmeter.core.units import MIN_PER_DAY, MIN_PER_H, S_PER_H, W_MIN_PER_KWH
 
 SETTLING_DAYS = 2
+NEVER_HEATS_K = 30.0  # so far under a cooling limit no heating setpoint begins
 DEAD_K = 0.3
 
 
@@ -118,12 +119,13 @@ def duct_energy(home: Home, system: DuctSystem, run: DuctRun, outdoor_c: Floats)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChoiceOutcome:
-    """A settled day under one choice of sensors: rooms' means [°C], starts, hours of each stage, of the fan, energy."""
+    """A settled day under one choice of sensors: rooms' means [°C], starts, hours of each stage, of the coil and of the fan, energy."""
 
     choice: SensorChoice
     room_c: dict[str, float]
     starts: int
     stage_h: tuple[float, ...]
+    cold_h: float
     fan_h: float
     energy: DuctEnergy
 
@@ -133,12 +135,17 @@ class ChoiceOutcome:
         return max(self.room_c.values()) - min(self.room_c.values())
 
 
-def steady_rooms(rooms: SharedRooms, system: DuctSystem, weights: Floats, set_c: float, outdoor_c: float) -> Floats:
+def steady_rooms(
+    rooms: SharedRooms, system: DuctSystem, weights: Floats, set_c: float, outdoor_c: float, *, is_cooling: bool = False
+) -> Floats:
     """Return air and fabric of every room (2 room,) when the leading sensors are held at a temperature [°C].
 
-    Heat comes in even doses; the fan mixes for the share of time that the first stage would run, or always.
+    Heat, or cold, comes in even doses; the fan mixes for the share of time that the first stage, or the coil, would run,
+    or always.
     """
-    first, most = system.stages[0].heat_w, sum(stage.heat_w for stage in system.stages)
+    cold_w = system.cooling_w or 0.0
+    first = max(cold_w, 1.0) if is_cooling else system.stages[0].heat_w
+    bounds = (-cold_w, 0.0) if is_cooling else (0.0, sum(stage.heat_w for stage in system.stages))
     mixing = rooms.with_fan() - rooms.a
     duty = 1.0 if system.fan_mode == "always" else 0.5
     state = np.full(rooms.a.shape[0], set_c)
@@ -148,10 +155,10 @@ def steady_rooms(rooms: SharedRooms, system: DuctSystem, weights: Floats, set_c:
         a = rooms.a + duty * mixing
         at_rest = np.linalg.solve(a, -rooms.b @ np.concatenate(([outdoor_c], rooms.gain_w)))
         per_w = np.linalg.solve(a, -rooms.b[:, 1:] @ rooms.share)
-        heat = float(np.clip((set_c - lead @ at_rest) / (lead @ per_w), 0.0, most))
+        heat = float(np.clip((set_c - lead @ at_rest) / (lead @ per_w), *bounds))
         state = at_rest + heat * per_w
         least = {"always": 1.0, "part": system.part_min / MIN_PER_H}.get(system.fan_mode, 0.0)
-        wanted = min(1.0, max(heat / first, least))
+        wanted = min(1.0, max(abs(heat) / first, least))
         if abs(wanted - duty) < 1e-6:
             break
         duty = wanted
@@ -159,14 +166,26 @@ def steady_rooms(rooms: SharedRooms, system: DuctSystem, weights: Floats, set_c:
 
 
 def settled_day(
-    home: Home, system: DuctSystem, rooms: SharedRooms, choice: SensorChoice, *, set_c: float, outdoor_c: float
+    home: Home,
+    system: DuctSystem,
+    rooms: SharedRooms,
+    choice: SensorChoice,
+    *,
+    set_c: float,
+    outdoor_c: float,
+    is_cooling: bool = False,
 ) -> tuple[ChoiceOutcome, DuctRun]:
-    """Return a day at one setpoint and outdoor temperature, after two days of settling, and its run."""
+    """Return a day at one setpoint (or cooling limit) and outdoor temperature, after two days of settling, and its run."""
     weights = weights_of(rooms, choice)
     minutes = (SETTLING_DAYS + 1) * MIN_PER_DAY
-    wish = DuctWish(heating_c=np.full(minutes, set_c), cooling_c=None, weights=weights)
+    asked = np.full(minutes, set_c)
+    wish = (
+        DuctWish(heating_c=asked - NEVER_HEATS_K, cooling_c=asked, weights=weights)
+        if is_cooling
+        else DuctWish(heating_c=asked, cooling_c=None, weights=weights)
+    )
     outdoors = np.full(minutes + 1, outdoor_c)
-    start = steady_rooms(rooms, system, weights, set_c, outdoor_c)
+    start = steady_rooms(rooms, system, weights, set_c, outdoor_c, is_cooling=is_cooling)
     run = duct_run(rooms, system, wish, outdoors, start)
     begin = SETTLING_DAYS * MIN_PER_DAY
     last = DuctRun(
@@ -178,6 +197,7 @@ def settled_day(
             choice=choice,
             room_c=dict(zip(rooms.room_ids, (float(each) for each in means), strict=True)),
             starts=last.starts,
+            cold_h=float((last.heat_w < 0).sum()) / MIN_PER_H,
             stage_h=tuple(float((last.stages > k).sum()) / MIN_PER_H for k in range(len(system.stages))),
             fan_h=float(last.fan.sum()) / MIN_PER_H,
             energy=duct_energy(home, system, last, outdoors[begin:]),
@@ -187,15 +207,17 @@ def settled_day(
 
 
 def notch_effects_k(
-    home: Home, system: DuctSystem, choice: SensorChoice, *, set_c: float, outdoor_c: float
+    home: Home, system: DuctSystem, choice: SensorChoice, *, set_c: float, outdoor_c: float, is_cooling: bool = False
 ) -> dict[str, float]:
     """Return by how much a room falls against the mean for each notch that its vents are shut further [K].
 
+    While cooling it rises by so much instead.
     Learnt from the last two rounds where the room's notches were moved between them; else by the steady state of the
     survey's rooms with and without the notch. Rooms whose vents cannot be shut further are opened for it.
     """
     learnt = _learnt_effects(system)
-    base = _off_mean(home, system, choice, None, set_c, outdoor_c)
+    sign = -1.0 if is_cooling else 1.0
+    base = _off_mean(home, system, choice, None, set_c, outdoor_c, is_cooling=is_cooling)
     found = {}
     for key in system.room_ids:
         if key in learnt:
@@ -204,8 +226,8 @@ def notch_effects_k(
         own = [vent for vent in system.vents if vent.room_id == key]
         step = 1 if all(vent.notch < system.most_notch for vent in own) else -1
         notches = {vent.id: max(0, vent.notch + step) for vent in own}
-        moved = _off_mean(home, system, choice, notches, set_c, outdoor_c)
-        found[key] = step * (base[key] - moved[key])
+        moved = _off_mean(home, system, choice, notches, set_c, outdoor_c, is_cooling=is_cooling)
+        found[key] = sign * step * (base[key] - moved[key])
     return found
 
 
@@ -216,9 +238,11 @@ def _off_mean(
     notches: Mapping[str, int] | None,
     set_c: float,
     outdoor_c: float,
+    *,
+    is_cooling: bool,
 ) -> dict[str, float]:
     rooms = shared_rooms(home, system, notches)
-    air = steady_rooms(rooms, system, weights_of(rooms, choice), set_c, outdoor_c)[0::2]
+    air = steady_rooms(rooms, system, weights_of(rooms, choice), set_c, outdoor_c, is_cooling=is_cooling)[0::2]
     on_ducts = [k for k, key in enumerate(rooms.room_ids) if key in system.room_ids]
     mean = float(air[on_ducts].mean())
     return {rooms.room_ids[k]: float(air[k]) - mean for k in on_ducts}
@@ -272,7 +296,7 @@ def trim_proposal(
     HomeError
         If no measured room has a vent.
     """
-    effects = notch_effects_k(home, system, choice, set_c=set_c, outdoor_c=outdoor_c)
+    effects = notch_effects_k(home, system, choice, set_c=set_c, outdoor_c=outdoor_c, is_cooling=measured.is_cooling)
     vents = {key: [v for v in system.vents if v.room_id == key] for key in system.room_ids}
     rooms = [
         TrimRoom(

@@ -47,6 +47,7 @@ class DuctOutcome:
     outdoor_c: float
     choices: tuple[ChoiceOutcome, ...]
     always: ChoiceOutcome
+    is_cooling: bool
     day: DuctDay
     measured: VentRound | None
     trim: TrimProposal | None
@@ -56,38 +57,58 @@ _FOUND: Cache[DuctOutcome] = Cache(16)
 
 
 def duct_outcome(
-    app: App, home: Home, system: DuctSystem, *, set_c: float, outdoor_c: float, on: date, lead: int
+    app: App,
+    home: Home,
+    system: DuctSystem,
+    *,
+    set_c: float,
+    outdoor_c: float,
+    on: date,
+    lead: int,
+    is_cooling: bool = False,
 ) -> DuctOutcome:
     """Return what a duct system makes of its rooms; ``lead`` is the place of the choice whose day is shown.
+
+    ``set_c`` is the heating setpoint, or the cooling limit where it cools.
 
     Raises
     ------
     HomeError
         If no heated room has an open vent, or no sensor may lead.
     """
-    key = home, system.id, set_c, outdoor_c, on, lead
-    return _FOUND.get(key, lambda: _outcome(app, home, system, set_c, outdoor_c, on, lead))
+    key = home, system.id, set_c, outdoor_c, on, lead, is_cooling
+    return _FOUND.get(key, lambda: _outcome(app, home, system, set_c, outdoor_c, on, lead, is_cooling=is_cooling))
 
 
 def _outcome(
-    app: App, home: Home, system: DuctSystem, set_c: float, outdoor_c: float, on: date, lead: int
+    app: App, home: Home, system: DuctSystem, set_c: float, outdoor_c: float, on: date, lead: int, *, is_cooling: bool
 ) -> DuctOutcome:
     rooms, choices = shared_rooms(home, system), choices_of(home, system)
     if not choices:
         raise HomeError("say in which room the thermostat is, or which sensors could lead")
     chosen = choices[min(max(lead, 0), len(choices) - 1)]
-    settled = tuple(settled_day(home, system, rooms, each, set_c=set_c, outdoor_c=outdoor_c)[0] for each in choices)
+    if is_cooling and system.cooling_w is None:
+        raise HomeError(f"type what the coil of {system.name} takes away, under Plant, before its cooling is looked at")
+
+    def settled_by(one: DuctSystem, choice: SensorChoice) -> ChoiceOutcome:
+        day, _ = settled_day(home, one, rooms, choice, set_c=set_c, outdoor_c=outdoor_c, is_cooling=is_cooling)
+        return day
+
+    settled = tuple(settled_by(system, each) for each in choices)
     always = replace(system, fan_mode="always")
     measured = system.rounds[-1] if system.rounds else None
     # What was measured and moved since belongs to notches that are no longer there.
+    if measured is not None and measured.is_cooling != is_cooling:
+        measured = None
     if measured is not None and dict(measured.notches) != {vent.id: vent.notch for vent in system.vents}:
         measured = None
     return DuctOutcome(
         set_c=set_c,
         outdoor_c=outdoor_c,
         choices=settled,
-        always=settled_day(home, always, rooms, chosen, set_c=set_c, outdoor_c=outdoor_c)[0],
-        day=_day(app, home, system, chosen, set_c, outdoor_c, on),
+        always=settled_by(always, chosen),
+        is_cooling=is_cooling,
+        day=_day(app, home, system, chosen, set_c, outdoor_c, on, is_cooling=is_cooling),
         measured=measured,
         trim=None
         if measured is None
@@ -96,9 +117,20 @@ def _outcome(
 
 
 def _day(
-    app: App, home: Home, system: DuctSystem, choice: SensorChoice, set_c: float, outdoor_c: float, on: date
+    app: App,
+    home: Home,
+    system: DuctSystem,
+    choice: SensorChoice,
+    set_c: float,
+    outdoor_c: float,
+    on: date,
+    *,
+    is_cooling: bool,
 ) -> DuctDay:
-    """Return a day by the timetable of the leading rooms' zone, after the same day once before it."""
+    """Return a day by the timetable of the leading rooms' zone, after the same day once before it.
+
+    Where the coil cools, the level's cooling limit is kept beside the heating setpoints: a pair with its gap.
+    """
     rooms = shared_rooms(home, system)
     zone = home.zone_of_room(choice.room_ids[0])
     day = np.full(MIN_PER_DAY, set_c)
@@ -106,9 +138,12 @@ def _day(
         asked = asked_series_c(home, zone, app.clock(home), on, 1, 1)
         day = asked[:MIN_PER_DAY] if asked.size >= MIN_PER_DAY else np.resize(asked, MIN_PER_DAY)
     weights = weights_of(rooms, choice)
-    wish = DuctWish(heating_c=np.concatenate([day, day]), cooling_c=None, weights=weights)
+    limit = np.full(2 * MIN_PER_DAY, set_c) if is_cooling else None
+    wish = DuctWish(heating_c=np.concatenate([day, day]), cooling_c=limit, weights=weights)
     outdoors = np.full(2 * MIN_PER_DAY + 1, outdoor_c)
-    run = duct_run(rooms, system, wish, outdoors, steady_rooms(rooms, system, weights, float(day[0]), outdoor_c))
+    begin_c = set_c if is_cooling else float(day[0])
+    start = steady_rooms(rooms, system, weights, begin_c, outdoor_c, is_cooling=is_cooling)
+    run = duct_run(rooms, system, wish, outdoors, start)
     last = DuctRun(
         room_c=run.room_c[:, MIN_PER_DAY:],
         stages=run.stages[MIN_PER_DAY:],

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Literal
 
 from annotated_types import Ge, Le
 from fastapi import APIRouter, Depends, Request
@@ -32,6 +32,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem
 from warmeter.core.home.part import Unit
 from warmeter.core.home.plant import SourceKind
+from warmeter.core.sentence import Sentence
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.service.app import App
 from warmeter.service.ducts.air_shares import air_shares
@@ -51,6 +52,7 @@ from warmeter.web.survey.duct_view import (
     air_text,
     choices_view,
     day_view,
+    pair_words,
     pressure_sign,
     stage_rows,
     trim_view,
@@ -60,6 +62,7 @@ from warmeter.web.working import WorkingPart, working_view
 router = APIRouter()
 # The column at the right is wider here than beside a strip.
 WIDER_ASIDE_PX, LEAST_DAY_PX = 168, 480
+HOT_OUTDOOR_C = 32.0  # a hot afternoon, until somebody types another
 FAN_WORDS = {"with_heat": "with the heat", "always": "always", "part": "so many minutes an hour"}
 COMMANDS: Commands = {
     "add": AddDucts,
@@ -84,6 +87,7 @@ class _Asked:
     """What the address asks: a level, the outdoor temperature, the place of the choice whose day is shown."""
 
     level: str = ""
+    side: Literal["heating", "cooling"] = "heating"
     outdoor_c: Annotated[float, Ge(-60), Le(45), Unit("°C")] | None = None
     lead: Annotated[int, Ge(0), Le(20)] = 0
 
@@ -118,6 +122,8 @@ class DuctsPage(Page):
     trim: TrimView | None
     day: DuctDayView | None
     refused: str
+    side: str
+    pair: Sentence | str
     learnt: str
     can_take: bool
     level_id: str
@@ -137,19 +143,31 @@ def ducts_page(request: Request, home_id: str, at: str | None = None) -> Respons
     """Return the page of ducts or its part."""
     app = app_of(request)
     home, revision = app.homes.load(home_id)
-    texts = {k: v for k, v in request.query_params.items() if k in ("at", "level", "outdoor_c", "lead") and v}
+    texts = {k: v for k, v in request.query_params.items() if k in ("at", "level", "side", "outdoor_c", "lead") and v}
     key = texts.get("at", "") if at is None else at
     system = next((d for d in home.ducts if d.id == key), home.ducts[0] if home.ducts else None)
     asked = read_query(_Asked, texts, units_of(request))
     level = next((each for each in home.levels if each.id == asked.level), home.in_use)
-    outdoor_c = home.design.outdoor_c if asked.outdoor_c is None else asked.outdoor_c
+    cools = asked.side == "cooling"
+    usual_c = HOT_OUTDOOR_C if cools else home.design.outdoor_c
+    outdoor_c = usual_c if asked.outdoor_c is None else asked.outdoor_c
+    limit_c = None if level is None else level.cooling_c
     today = app.clock(home).local(app.as_of_ms(home_id)).date()
     found: DuctOutcome | None = None
     refused = ""
-    if system is not None and level is not None:
+    if cools and limit_c is None:
+        refused = "This level has no cooling limit; type one under Timetable, Levels, or look at another level."
+    elif system is not None and level is not None:
         try:
             found = duct_outcome(
-                app, home, system, set_c=level.heating_c, outdoor_c=outdoor_c, on=today, lead=asked.lead
+                app,
+                home,
+                system,
+                set_c=limit_c if cools and limit_c is not None else level.heating_c,
+                outdoor_c=outdoor_c,
+                on=today,
+                lead=asked.lead,
+                is_cooling=cools,
             )
         except HomeError as error:
             refused = str(error)
@@ -170,6 +188,8 @@ def ducts_page(request: Request, home_id: str, at: str | None = None) -> Respons
         if found is None or system is None
         else day_view(home, system, found.day, max(LEAST_DAY_PX, strip_width(request) - WIDER_ASIDE_PX)),
         refused=refused,
+        side=asked.side,
+        pair="" if level is None or system is None else pair_words(level, system),
         learnt=learnt,
         can_take=bool(shares),
         level_id="" if level is None else level.id,

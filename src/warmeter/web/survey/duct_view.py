@@ -6,9 +6,12 @@ from itertools import pairwise
 import numpy as np
 
 from warmeter.core.arrays import Flags, Floats
+from warmeter.core.ducts.shared_air import CHANGEOVER_MIN
 from warmeter.core.forecast.duct_rooms import TrimProposal, shut_shares
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem
+from warmeter.core.home.zones import Level
+from warmeter.core.sentence import Sentence, celsius, kelvin, sentence
 from warmeter.core.units import FEET_FACTORS, FEET_SIGNS, MIN_PER_DAY, MIN_PER_H, celsius_from, celsius_to
 from warmeter.service.ducts.outcome import DuctDay, DuctOutcome
 from warmeter.web import format as show
@@ -71,7 +74,10 @@ def choices_view(home: Home, system: DuctSystem, found: DuctOutcome) -> ChoicesV
     keys = [key for key in found.choices[0].room_c if key in system.room_ids]
     worst = [max(keys, key=lambda key, c=each: abs(c.room_c[key] - found.set_c)) for each in found.choices]  # type: ignore[misc]
     off = [[each.room_c[key] - found.set_c for key in keys] for each in found.choices]
-    heat = [sum(h * s.heat_w for h, s in zip(each.stage_h, system.stages, strict=True)) for each in found.choices]
+    heat = [
+        each.cold_h if found.is_cooling else sum(h * s.heat_w for h, s in zip(each.stage_h, system.stages, strict=True))
+        for each in found.choices
+    ]
 
     def signed(value_k: float) -> str:
         return show.difference(value_k, home, is_signed=True)
@@ -98,14 +104,39 @@ def choices_view(home: Home, system: DuctSystem, found: DuctOutcome) -> ChoicesV
                 [f"{sum(abs(value) <= WITHIN_K for value in each)}" for each in off],
             ),
             ("starts a day", [f"{each.starts}" for each in found.choices]),
-            ("heat, h a day", [show.number(each.stage_h[0], 1) for each in found.choices]),
-            ("heat used, %", ["–", *(f"{100 * (each / heat[0] - 1):+.1f}" for each in heat[1:])] if heat[0] else []),
+            (
+                "cold, h a day" if found.is_cooling else "heat, h a day",
+                [show.number(each.cold_h if found.is_cooling else each.stage_h[0], 1) for each in found.choices],
+            ),
+            (
+                "cold used, %" if found.is_cooling else "heat used, %",
+                ["–", *(f"{100 * (each / heat[0] - 1):+.1f}" for each in heat[1:])] if heat[0] else [],
+            ),
         ],
         verdict=f"Best of them: {found.choices[least].choice.name}. No choice ends the spread, "
         f"{show.difference(spread, home)} {show.difference_unit(home)}: it only moves the whole home. Trim first, then choose."
         if spread > 2 * WITHIN_K
         else f"Best of them: {found.choices[least].choice.name}.",
         fan=_fan(home, system, found),
+    )
+
+
+def pair_words(level: Level, system: DuctSystem) -> Sentence | str:
+    """Return a level's pair of heating setpoint and cooling limit with what lies between them, in words."""
+    if system.cooling_w is None:
+        return "Its coil is not typed: it heats only."
+    if level.cooling_c is None:
+        return f"{level.name} has no cooling limit: the coil never runs at it."
+    half = system.hysteresis_k / 2
+    return sentence(
+        "{} heats under {} and cools over {}: between them neither works ({} of deadband, {} either way of it for the "
+        "hysteresis). From one to the other it rests {} min.",
+        level.name,
+        celsius(level.heating_c, 1),
+        celsius(level.cooling_c, 1),
+        kelvin(level.cooling_c - level.heating_c, 1),
+        kelvin(half, 2),
+        str(CHANGEOVER_MIN),
     )
 
 
