@@ -114,6 +114,12 @@ class Starters(Starting):
         two = replace(WEIR, devices=(garden, *WEIR.devices))
         _, rule = started(two, "leak", "valve", "wc-leak")
         self.assertEqual([s.target_ids for s in rule.then if isinstance(s, ShutOff)], [(valve.id,)])
+        chain = next(c for c in two.safety_chains if c.kind == "leak")
+        both = replace(chain, device_ids=(*chain.device_ids, garden.id))
+        with_both = replace(two, safety_chains=tuple(both if c is chain else c for c in two.safety_chains))
+        _, rule = started(with_both, "leak", "valve", "wc-leak")
+        shut = {key for s in rule.then if isinstance(s, ShutOff) for key in s.target_ids}
+        self.assertEqual(shut, {valve.id, garden.id})
         unclear = replace(two, safety_chains=tuple(c for c in two.safety_chains if c.kind != "leak"))
         with self.assertRaisesRegex(HomeError, "Garden valve or .*alarm path"):
             started(unclear, "leak", "valve", "wc-leak")

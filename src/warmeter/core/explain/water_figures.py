@@ -12,7 +12,7 @@ CASE_WORDS = {
     "valve_main": "Nearest valve stuck",
     "alarm_home": "Alarm only, somebody at home",
     "alarm_away": "Alarm only, nobody at home",
-    "battery_dead": "Battery of the first sensor dead",
+    "battery_dead": "First sensor dead (its battery, or its mains)",
     "no_internet": "No internet",
 }
 

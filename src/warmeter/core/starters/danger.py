@@ -39,13 +39,14 @@ def leak_rule(home: Home, sensor_id: str, more: Sequence[Step], words: str) -> R
 
 def leak_shutting_valve(home: Home, sensor_id: str) -> Rule:
     """Return the leak rule that shuts the water; ``HomeError`` where nothing says which valve feeds what leaks there."""
-    return leak_rule(home, sensor_id, [ShutOff(target_ids=(valve_of(home, sensor_id).id,))], ", the water is shut off")
+    valves = tuple(valve.id for valve in valves_of(home, sensor_id))
+    return leak_rule(home, sensor_id, [ShutOff(target_ids=valves)], ", the water is shut off")
 
 
-def valve_of(home: Home, sensor_id: str) -> Device:
-    """Return the valve on the water's way to a leak sensor.
+def valves_of(home: Home, sensor_id: str) -> list[Device]:
+    """Return the valves that shut the water on its way to a leak sensor: a branch's and the main one, where both are there.
 
-    That of the sensor's own leak chain in the survey; else the only one of the home.
+    Those of the sensor's own leak chain in the survey; else the only one of the home.
 
     Raises
     ------
@@ -54,16 +55,18 @@ def valve_of(home: Home, sensor_id: str) -> Device:
     """
     valves = [d for d in home.devices if d.kind == "water_valve" and d.is_in_service]
     chained = {i for c in home.safety_chains if c.kind == "leak" and sensor_id in c.device_ids for i in c.device_ids}
-    own = [d for d in valves if d.id in chained] or valves
-    if not own:
+    own = [d for d in valves if d.id in chained]
+    if own:
+        return own
+    if not valves:
         raise HomeError("this home has no water valve; enter one in the survey, or only tell")
-    if len(own) > 1:
-        names = " or ".join(d.name for d in own)
+    if len(valves) > 1:
+        names = " or ".join(d.name for d in valves)
         raise HomeError(
             f"which valve feeds the water at {home.device(sensor_id).name}: {names}? Put the sensor and its valve into one leak "
             "alarm path in the survey, or only tell"
         )
-    return own[0]
+    return valves
 
 
 def leak_cutting_cooling(home: Home, sensor_id: str) -> Rule:
