@@ -5,6 +5,8 @@ from dataclasses import replace
 import numpy as np
 
 from tests.drawn import drawn_home
+from tests.edited import save_change
+from tests.homes import becoming
 from tests.hung_sensors import hung
 from tests.web.test_pages import ANN, Case, plain_spaces
 from warmeter.core.home.document import Home
@@ -60,3 +62,28 @@ class SensorByItsLog(Case):
         self.assertFalse("Den, Study" in page)
         # The room was aired, and no contact tells of it: a draught cannot be parted from that.
         self.assertTrue("a draught, or airing" in self.page())
+
+    def test_a_sensor_that_drifts_against_another_of_its_room(self) -> None:
+        """A tenth of a kelvin every third day is a kelvin in thirty."""
+        home = self.app.homes.load("home1")[0]
+        other = replace(home.devices[0], id="air-den-2", name="Den sensor 2")
+        save_change(self.app, "home1", 1, ANN, "another", becoming(replace(home, devices=(*home.devices, other))))
+        days = 20
+        k = np.arange(days * 144)
+        true = 20 + np.sin(2 * np.pi * k / 144)
+        drifting = np.round(true + 1.0 * (k // 144) / 30, 2)
+        lines = ["time,one,two"]
+        lines += [
+            f"{START_MS + j * 600_000},{a:.2f},{b:.2f}" for j, (a, b) in enumerate(zip(drifting, true, strict=True))
+        ]
+        upload = logs.keep_log(self.app, "two.csv", ["\n".join(lines).encode()])
+        columns = tuple(
+            Column(index=n, heading=name, quantity="room_temperature", unit="°C", subject=subject)
+            for n, (name, subject) in enumerate((("one", "air-den"), ("two", "air-den-2")), 1)
+        )
+        mapping = ImportMapping(
+            delimiter=",", decimal=".", heading_line=1, time_column=0, date_format="epoch", clock="utc", columns=columns
+        )
+        logs.take(self.app, "home1", upload, mapping, ANN)
+        self.assertTrue("it moves +1.0 K in thirty days (+1.0 to +1.0)" in self.page())
+        self.assertTrue("it moves −1.0 K in thirty days" in self.page("air-den-2"))

@@ -25,6 +25,11 @@ class Drift:
         """The change of thirty days."""
         return PER_30_DAYS * self.slope_per_day
 
+    @property
+    def is_one_way(self) -> bool:
+        """Whether the middle half of all slopes lies on one side of nought."""
+        return self.low_per_day * self.high_per_day > 0
+
     def exceeds(self, limit_per_30_days: float) -> bool:
         """Whether thirty days change it by more than a limit."""
         return abs(self.per_30_days) > limit_per_30_days

@@ -9,6 +9,7 @@ from warmeter.core.building.heating import full_heat_w
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
+from warmeter.core.sensing.drift import Drift, drift_of
 from warmeter.core.sensing.health import HealthFlag, HealthLimits, sensor_health
 from warmeter.core.sensing.placement import PlacementLog, Spoilt, spoilt_readings
 from warmeter.core.shading.room_windows import room_gains, sky_at
@@ -21,6 +22,7 @@ from warmeter.store.readings import StoredSeries
 MOST_DAYS, FEWEST_DAYS, LEAST_STEP_MIN = 60, 2, 5
 WORKING_SHARE = 0.05
 SILENT_GAPS, LEAST_SILENT_S = 4, 3600  # so many of its usual gaps long it may be silent
+DRIFT_DAYS, LEAST_OF_DAY_MIN = 14, 360  # so many days tell a drift, each heard so long
 MOVED_K = 3.0  # outdoors within the window of stuck readings: an unheated room is truly flat else
 _JUDGED: "Cache[SensorJudgement | None]" = Cache(128)
 
@@ -31,7 +33,7 @@ class SensorJudgement:
 
     ``of_room`` says that its room's log was taken for its own, no other thermometer standing there; ``beside``
     says whether another sensor of the room was heard; without one an outside wall cannot be told.
-    ``begins_min`` are the local minutes at which each cause's excursions begin.
+    ``drift`` is how it moves against the room's other sensors, None without two weeks of both. ``begins_min`` are the local minutes at which each cause's excursions begin.
     """
 
     flags: tuple[HealthFlag, ...]
@@ -40,6 +42,7 @@ class SensorJudgement:
     spoilt: list[Spoilt]
     begins_min: list[list[int]]
     of_room: bool
+    drift: Drift | None
     beside: bool
     knows_heat: bool
 
@@ -73,9 +76,22 @@ def _judged(app: App, home: Home, device: Device, room: Room, now_ms: int) -> Se
         spoilt=spoilt,
         begins_min=[[int(minute[place]) for place in each.places] for each in spoilt],
         of_room=of_room,
+        drift=_drift(log),
         beside=bool((~np.isnan(log.others_c)).any()),
         knows_heat=bool((~np.isnan(log.heating)).any()),
     )
+
+
+def _drift(log: PlacementLog) -> Drift | None:
+    """Return how the days' middle difference to the room's other sensors moves (D10); None of too few days."""
+    off = log.sensor_c - log.others_c
+    heard = ~np.isnan(off)
+    days = np.unique(log.day[heard])
+    whole = [day for day in days.tolist() if (heard & (log.day == day)).sum() * log.step_min >= LEAST_OF_DAY_MIN]
+    if len(whole) < DRIFT_DAYS:
+        return None
+    middles = [float(np.median(off[heard & (log.day == day)])) for day in whole]
+    return drift_of([float(day - whole[0]) for day in whole], middles)
 
 
 def _is_only_thermometer(home: Home, device: Device) -> bool:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from warmeter.core.building.sensor_place import Verdict, plan_says
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.sensing.drift import PER_30_DAYS, Drift
 from warmeter.core.sensing.health import HealthFlag
 from warmeter.core.sensing.placement import Spoilt, SpoiltBy
 from warmeter.core.sentence import Sentence
@@ -29,6 +30,9 @@ FLAG_WORDS: dict[HealthFlag, str] = {
 }
 
 
+DRIFT_LIMIT_K = 0.5  # in thirty days; more is no noise of a sound sensor
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SpoiltRow:
     """A cause that spoils readings, with what the plan says of it."""
@@ -50,6 +54,8 @@ class SensorLogView:
     is_sound: bool
     days: int
     rows: list[SpoiltRow]
+    drift: str
+    is_drifting: bool
     limits: str
 
 
@@ -76,7 +82,22 @@ def sensor_log_view(
         is_sound=not said,
         days=found.days,
         rows=[_row(home, device, each, begins) for each, begins in zip(found.spoilt, found.begins_min, strict=True)],
+        drift="" if found.drift is None else _drift_words(home, found.drift),
+        is_drifting=found.drift is not None and found.drift.exceeds(DRIFT_LIMIT_K) and found.drift.is_one_way,
         limits=f"Its log cannot tell all: it lacks {' and '.join(lacks)}." if lacks else "",
+    )
+
+
+def _drift_words(home: Home, drift: Drift) -> str:
+    """Return how a sensor moves against the room's others in thirty days."""
+
+    def told(per_day: float) -> str:
+        return show.difference(PER_30_DAYS * per_day, home, 1, is_signed=True)
+
+    unit = show.difference_unit(home)
+    return (
+        f"Against the room's other sensors it moves {told(drift.slope_per_day)} {unit} in thirty days "
+        f"({told(drift.low_per_day)} to {told(drift.high_per_day)})."
     )
 
 
