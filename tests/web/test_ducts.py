@@ -64,6 +64,9 @@ class Ducts(Pages):
         self.assertFalse("m³/h" in page)
         self.post("ducts/vent-set", id="ducts", vent_id="v-living", flow_m3_h="100")
         self.assertAlmostEqual(self.app.homes.load("home1")[0].ducts[0].vents[0].flow_m3_h or 0.0, 169.9, places=1)
+        self.assertTrue("in²</th>" in page and "cm²</th>" not in page)
+        self.post("ducts/vent-set", id="ducts", vent_id="v-living", area_cm2="50")
+        self.assertAlmostEqual(self.app.homes.load("home1")[0].ducts[0].vents[0].area_cm2, 322.58, places=2)
 
     def test_from_nothing(self) -> None:
         self.keep(small_home())

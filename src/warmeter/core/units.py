@@ -29,6 +29,7 @@ METRIC = Units()
 # What a bare number means in a home that counts in feet: stored unit to that unit, with its sign.
 L_PER_GAL = 3.785411784
 M3_H_PER_CFM = 1.69901082
+CM2_PER_IN2 = 6.4516
 PA_PER_IN_WATER = 249.08891
 FEET_FACTORS = {
     "m": M_PER_FT,
@@ -37,9 +38,19 @@ FEET_FACTORS = {
     "L": L_PER_GAL,
     "L/min": L_PER_GAL,
     "m³/h": M3_H_PER_CFM,
+    "cm²": CM2_PER_IN2,
     "Pa": PA_PER_IN_WATER,
 }
-FEET_SIGNS = {"m": "ft", "m²": "ft²", "m³": "ft³", "L": "gal", "L/min": "gal/min", "m³/h": "cfm", "Pa": "in. w.c."}
+FEET_SIGNS = {
+    "m": "ft",
+    "m²": "ft²",
+    "m³": "ft³",
+    "L": "gal",
+    "L/min": "gal/min",
+    "m³/h": "cfm",
+    "cm²": "in²",
+    "Pa": "in. w.c.",
+}
 TEMPERATURE_UNITS: tuple[TemperatureUnit, ...] = ("C", "F")
 
 J_PER_KWH = 3.6e6
@@ -211,6 +222,7 @@ TYPED_UNITS: dict[str, dict[str, float]] = {
     "m³": {"m³": 1, "m3": 1, "l": 0.001, "ft³": 0.028316846592, "ft3": 0.028316846592},
     "L": {"l": 1, "litre": 1, "litres": 1, "liters": 1, "m³": 1000, "m3": 1000, "gal": L_PER_GAL},
     "L/min": {"l/min": 1, "l/s": S_PER_MIN, "l/h": 1 / 60, "gal/min": L_PER_GAL, "gpm": L_PER_GAL},
+    "cm²": {"cm²": 1, "cm2": 1, "in²": CM2_PER_IN2, "in2": CM2_PER_IN2, "sqin": CM2_PER_IN2},
     "l/min": {"l/min": 1, "l/s": S_PER_MIN, "l/h": 1 / 60, "gal/min": L_PER_GAL, "gpm": L_PER_GAL},
     "hPa": {key.lower(): factor for key, factor in _TO_HPA.items()},
     "W/m²": {"w/m²": 1, "w/m2": 1},

@@ -20,9 +20,13 @@ from warmeter.service.app import App
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
 from warmeter.web.bothers import routes as bothers
+from warmeter.web.circuits import routes as circuits
+from warmeter.web.devices import routes as devices
+from warmeter.web.ducts import routes as ducts
 from warmeter.web.find import routes as find
 from warmeter.web.form_reader import FormError
 from warmeter.web.format import error_words
+from warmeter.web.heating import routes as heating
 from warmeter.web.homes import as_of_routes, keeping_routes
 from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
@@ -30,6 +34,7 @@ from warmeter.web.kept_pages import KeptPages
 from warmeter.web.links import STATIC, link, static_url, take_routes, url_for
 from warmeter.web.matters import routes as matters
 from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page, units_of
+from warmeter.web.panel import routes as panel
 from warmeter.web.radio import routes as radio
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
@@ -39,25 +44,16 @@ from warmeter.web.sheet import routes as sheet
 from warmeter.web.signatures import routes as signatures
 from warmeter.web.step_links import led
 from warmeter.web.strip.thin import thinned
-from warmeter.web.survey import (
-    circuit_routes,
-    device_routes,
-    duct_routes,
-    file_routes,
-    heating_routes,
-    panel_routes,
-    photo_routes,
-    plan_routes,
-    record,
-    sun_routes,
-    task_routes,
-    water_routes,
-    water_sums,
-)
+from warmeter.web.sun import routes as sun
+from warmeter.web.survey import file_routes, plan_routes, record
 from warmeter.web.tariff import routes as tariff
 from warmeter.web.timetable import compare_routes, device_schedule_routes, overrides_routes
 from warmeter.web.timetable import routes as timetable
 from warmeter.web.warmup import routes as warmup
+from warmeter.web.water import routes as water
+from warmeter.web.water import sums as water_sums
+from warmeter.web.work import photo_routes
+from warmeter.web.work import routes as work
 from warmeter.web.zones import routes as zones
 
 LEAST_COMPRESSED = 1024  # bytes
@@ -73,16 +69,16 @@ MODULES = (
     bothers,
     find,
     plan_routes,
-    heating_routes,
-    device_routes,
-    circuit_routes,
-    duct_routes,
-    sun_routes,
-    panel_routes,
+    heating,
+    devices,
+    circuits,
+    ducts,
+    sun,
+    panel,
     photo_routes,
-    task_routes,
+    work,
     water_sums,
-    water_routes,
+    water,
     radio,
     record,
     zones,

@@ -161,7 +161,7 @@ def area_typed(value_m2: float | None) -> str:
     return "" if value_m2 is None else f"{round(area_to(value_m2, _UNITS.get().length), 6):g}"
 
 
-_ENDINGS = {"_l_min": "L/min", "_m3_h": "m³/h", "_pa": "Pa"}
+_ENDINGS = {"_l_min": "L/min", "_m3_h": "m³/h", "_cm2": "cm²", "_pa": "Pa"}
 
 
 def field_typed(name: str, value: float | None) -> str:

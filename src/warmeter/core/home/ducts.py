@@ -24,7 +24,7 @@ class Vent(Document):
     id: Id
     name: Name
     room_id: Id
-    area_cm2: Annotated[float, Gt(0), Le(20_000)] = 200.0
+    area_cm2: Annotated[float, Gt(0), Le(20_000), Unit("cm²")] = 200.0
     flow_m3_h: AirFlow | None = None
     notch: Notch = 0
     at: Spot | None = None

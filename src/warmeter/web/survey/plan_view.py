@@ -21,8 +21,8 @@ from warmeter.core.water.usual_points import USUAL_POINT
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import FloorPlanPicture, RoomFacts, draw_storey
 from warmeter.web.form_reader import sign_of
+from warmeter.web.heating.flow_axis import FlowAxis, flow_axis
 from warmeter.web.links import link
-from warmeter.web.survey.flow_axis import FlowAxis, flow_axis
 from warmeter.web.survey.room_lines import EXAMPLES
 
 SIDE_LABEL = {"up": "upper", "right": "right", "down": "lower", "left": "left"}

@@ -1,0 +1,1 @@
+"""Circuits, mats and their tests."""

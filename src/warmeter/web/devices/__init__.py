@@ -1,0 +1,1 @@
+"""The device register and one device by itself."""

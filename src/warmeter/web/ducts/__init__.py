@@ -1,0 +1,1 @@
+"""Rooms on one fan."""

@@ -1,0 +1,1 @@
+"""Heaters and sources of the survey."""

@@ -1,0 +1,1 @@
+"""The sun on windows, and blinds."""

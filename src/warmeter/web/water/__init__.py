@@ -1,0 +1,1 @@
+"""Points of water, what shuts and senses them, sums."""

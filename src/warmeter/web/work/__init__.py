@@ -1,0 +1,1 @@
+"""Tasks, checklists and photos."""
