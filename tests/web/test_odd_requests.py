@@ -21,8 +21,13 @@ class Odd(Case):
             "sheet?",
             "warmup?",
             "signatures?",
+            "sun?",
+            "panel?",
+            "tasks?",
+            "ducts?",
+            "devices?",
         ):
-            for key in ("w", "day", "low", "zone", "rule", "from", "to", "at", "show", "minute", "slot"):
+            for key in ("w", "day", "low", "zone", "rule", "from", "to", "at", "show", "minute", "slot", "on", "side"):
                 for word in ODD:
                     status = self.client.get(f"/homes/home1/{page}{key}={word[:300]}").status_code
                     self.assertLess(status, 500, (page, key, word[:20]))

@@ -74,6 +74,11 @@ class SunOnWindows(Case):
         self.set(blind_lets="0.4")
         self.assertTrue('value="0.4"' in self.page())
 
+    def test_days_beyond_the_suns_almanac(self) -> None:
+        for on in ("9999-12-31", "0001-01-01", "no day"):
+            self.assertEqual(self.client.get(f"/homes/home1/sun?on={on}").status_code, 200, on)
+            self.assertEqual(self.client.get(f"/homes/home1/sun/working/up.{on}.win").status_code, 422, on)
+
     def test_what_is_not_logged_is_said_and_then_what_blinds_spare(self) -> None:
         motor = self.app.homes.load("home1")[0].devices[-1].id
         self.set(blind="outside")

@@ -14,6 +14,13 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_S
 
 SUN_STEP_S = 600
+# Where the sun stands is known so well only within these years (G1).
+FIRST_YEAR, LAST_YEAR = 1950, 2050
+
+
+def is_day_of_sun(on: date) -> bool:
+    """Whether the sun's place is known on a date."""
+    return FIRST_YEAR <= on.year <= LAST_YEAR
 
 
 def day_grid(home: Home, on: date) -> Ints:
@@ -46,6 +53,8 @@ def sun_figure(home: Home, key: str) -> Figure:
         on = date.fromisoformat(day)
     except ValueError as error:
         raise HomeError(f"{day!r} is no date") from error
+    if not is_day_of_sun(on):
+        raise HomeError(f"the sun is worked out for the years {FIRST_YEAR} to {LAST_YEAR}")
     at = day_grid(home, on)
     gains = window_gains(home, opening, sky_at(home, at))
     if plane is None or gains is None:

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 
 from warmeter.core.edits.opening_commands import ChangeOpening
 from warmeter.core.errors import NotKnowable
-from warmeter.core.explain.sun_figures import sun_figure
+from warmeter.core.explain.sun_figures import is_day_of_sun, sun_figure
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Word
 from warmeter.core.home.rooms import BlindPlace
@@ -58,10 +58,11 @@ def sun_page(request: Request, home_id: str, at: str | None = None) -> Response:
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     asked = read_query(_Asked, {k: v for k, v in request.query_params.items() if k in ("at", "on")}, units_of(request))
-    on = asked.on or app.clock(home).local(app.as_of_ms(home_id)).date()
+    today = app.clock(home).local(app.as_of_ms(home_id)).date()
+    on = asked.on if asked.on is not None and is_day_of_sun(asked.on) else today
     key = asked.at if at is None else at
     positions = {o.id: position_now(app, home, o) for o in home.openings if o.blind != "none"}
-    rows = window_rows(home, on, positions, key)
+    rows = window_rows(home, on, positions)
     with_sun = list(dict.fromkeys(row.room_id for row in rows))
     first = next((row.room_id for row in rows if row.opening.blind != "none"), with_sun[0] if with_sun else "")
     room_id = key if key in with_sun else first
@@ -76,7 +77,7 @@ def sun_page(request: Request, home_id: str, at: str | None = None) -> Response:
         home=home,
         tab="sun",
         query={"at": room_id, "on": str(on)},
-        rows=window_rows(home, on, positions, room_id),
+        rows=rows,
         room_id=room_id,
         room=home.room(room_id).name if room_id else "",
         day=sun_day(home, home.room(room_id), on, max(LEAST_DAY_PX, strip_width(request) - WIDER_ASIDE_PX))

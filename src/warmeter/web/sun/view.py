@@ -57,7 +57,6 @@ class WindowRow:
     up_kwh: str
     down_key: str
     down_kwh: str
-    is_on: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,13 +96,13 @@ class SparedView:
     is_learnt: bool
 
 
-def window_rows(home: Home, on: date, positions: dict[str, float | None], room_id: str) -> list[WindowRow]:
+def window_rows(home: Home, on: date, positions: dict[str, float | None]) -> list[WindowRow]:
     """Return every window in an outside wall under a clear sky on a date; ``positions`` are how far blinds are down [%]."""
     at = day_grid(home, on)
     sky = sky_at(home, at)
     found = []
+    motors = [(d.id, d.name) for d in home.devices if d.kind == "blind_motor" and d.is_in_service]
     for room in home.rooms:
-        motors = [(d.id, d.name) for d in home.devices if d.kind == "blind_motor" and d.is_in_service]
         for opening in home.openings_of(room.id):
             plane, gains = window_plane(home, opening), window_gains(home, opening, sky)
             if plane is None or gains is None:
@@ -129,7 +128,6 @@ def window_rows(home: Home, on: date, positions: dict[str, float | None], room_i
                     up_kwh=show.number(energy_kwh(gains.up_w), 1),
                     down_key=f"down.{on}.{opening.id}" if has_blind else "",
                     down_kwh=f"{show.number(down, 1)} ({show.number(down * low, 1)} to {show.number(down * high, 1)})",
-                    is_on=room.id == room_id,
                 )
             )
     return found
