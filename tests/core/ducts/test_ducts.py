@@ -228,7 +228,7 @@ class Air(unittest.TestCase):
 
 
 class Trimmed(unittest.TestCase):
-    """Two rounds in a house of another form; ten houses of seeds that were used once came to 0.20 to 0.58 K (docs/figures.md)."""
+    """Two rounds in a house of another form; twenty of seeds used once came to 0.10 to 0.35 K (docs/figures.md)."""
 
     def rounds(self, house: OtherHouse, rounds: int) -> list[float]:
         home = ducted_home()
@@ -257,9 +257,10 @@ class Trimmed(unittest.TestCase):
         return found
 
     def test_two_rounds_bring_every_room_within_half_a_kelvin(self) -> None:
-        first, _, last = self.rounds(other_house(5000), 2)
-        self.assertGreater(first, 1.0)
-        self.assertLess(last, 0.5)
+        for seed in (5000, 5206):
+            first, _, last = self.rounds(other_house(seed), 2)
+            self.assertGreater(first, 1.0)
+            self.assertLess(last, 0.4)
 
 
 class Typed(unittest.TestCase):

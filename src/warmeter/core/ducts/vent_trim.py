@@ -14,7 +14,11 @@ HALF, SLACK = 0.5, 1e-9
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrimRoom:
-    """A room: how far off the mean [K], its vents' notch and limits, what a notch changes [K], and their area."""
+    """A room: how far off the mean [K], its vents' notch and limits, what a notch changes [K], and their area.
+
+    ``taken`` is the part of the change that is made: half, for doors and walls between rooms are left out, more where
+    what a notch does was measured.
+    """
 
     id: str
     diff_k: float
@@ -23,6 +27,7 @@ class TrimRoom:
     most_notch: int
     full_notch: int
     area: float
+    taken: float = HALF
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,7 +68,7 @@ def vent_trim(rooms: Sequence[TrimRoom], mode: TrimMode, *, dead_k: float, most_
 
     Notes
     -----
-    docs/methods Q8: w = e / (2 s), whole notches, x.5 to the smaller move.
+    docs/methods Q8: w = e / (2 s), whole notches, x.5 to the smaller move; more than half where s was measured.
     """
     if not rooms:
         raise HomeError("no rooms to even")
@@ -114,7 +119,7 @@ def _move(room: TrimRoom, excess_k: float, dead_k: float) -> _Move:
         return _Move(0.0, 0, 0, "dead")
     if room.k_per_notch is None or room.k_per_notch <= 0:
         return _Move(None, 0, 0, "unknown")
-    wanted = HALF * excess_k / room.k_per_notch
+    wanted = room.taken * excess_k / room.k_per_notch
     whole = int(copysign(max(0, ceil(abs(wanted) - HALF - SLACK)), wanted))
     after = min(max(room.notch + whole, 0), room.most_notch)
     step = after - room.notch

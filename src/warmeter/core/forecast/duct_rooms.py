@@ -11,7 +11,7 @@ from warmeter.core.building.room_envelope import shared_w_k
 from warmeter.core.ducts.duct_air import duct_air, room_flows_m3_h, share_shut
 from warmeter.core.ducts.duct_shares import DuctShares
 from warmeter.core.ducts.shared_air import AIR_J_M3K, DuctRun, DuctWish, SharedRooms, duct_run
-from warmeter.core.ducts.vent_trim import RoomAir, TrimRoom, VentTrim, even_air, vent_trim
+from warmeter.core.ducts.vent_trim import HALF, RoomAir, TrimRoom, VentTrim, even_air, vent_trim
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem, SensorChoice, VentRound
@@ -20,6 +20,7 @@ from warmeter.core.thermal.network import Link, RcNetwork
 from warmeter.core.units import MIN_PER_DAY, MIN_PER_H, S_PER_H, W_MIN_PER_KWH
 
 SETTLING_DAYS = 2
+LEARNT_TAKEN = 0.8  # of the change, where the last round told what a notch does
 NEVER_HEATS_K = 30.0  # so far under a cooling limit no heating setpoint begins
 DEAD_K = 0.3
 
@@ -297,6 +298,7 @@ def trim_proposal(
         If no measured room has a vent.
     """
     effects = notch_effects_k(home, system, choice, set_c=set_c, outdoor_c=outdoor_c, is_cooling=measured.is_cooling)
+    learnt = _learnt_effects(system)
     vents = {key: [v for v in system.vents if v.room_id == key] for key in system.room_ids}
     rooms = [
         TrimRoom(
@@ -307,6 +309,7 @@ def trim_proposal(
             most_notch=system.most_notch,
             full_notch=system.full_notch,
             area=sum(v.area_cm2 for v in vents[each.room_id]),
+            taken=LEARNT_TAKEN if each.room_id in learnt else HALF,
         )
         for each in measured.differences
         if each.room_id in vents
@@ -323,7 +326,7 @@ def trim_proposal(
         trim=found,
         notches=notches,
         effects_k=effects,
-        learnt=tuple(_learnt_effects(system)),
+        learnt=tuple(learnt),
         even_m3_h=_even_air(system, rooms, set_c, outdoor_c) if not measured.is_cooling else {},
         before=duct_air(system),
         after=duct_air(system, notches),
