@@ -241,7 +241,11 @@ def _verdict(found: TrimProposal, moves: int) -> str:
         return "Too much vent area would be shut, so nothing is moved: even the rooms by the sensors that lead, or by doors."
     if not moves:
         return "Nothing to move: the rooms are as even as notches can make them."
-    learnt = f" What a notch does was learnt in {len(found.learnt)} of the rooms." if found.learnt else ""
+    learnt = (
+        f" Four fifths in {len(found.learnt)} of the rooms, where the last round told what a notch does."
+        if found.learnt
+        else ""
+    )
     return f"Half of each change, then wait a day and measure again; two such rounds.{learnt}"
 
 
