@@ -7,6 +7,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.browser.test_eight_rooms import Hands
+from tests.browser.test_sweep import BLACK
 from tests.browser.test_whole_job import Browsing
 
 
@@ -54,6 +55,7 @@ class Sun(FromNothing):
         page.locator("[id^=lets-]").press("Tab")
         expect(page.locator("[data-part]")).not_to_have_attribute("data-revision", before)
         expect(page.locator("main")).to_contain_text("with all wholly down")
+        self.assertEqual(page.evaluate(BLACK), [])
         page.click("[id^=w-down]")
         expect(page.locator("#aside")).to_contain_text("0.25")
         self.assert_accessible()
@@ -86,6 +88,7 @@ class Panel(FromNothing):
         page.fill("#new-lamp", "SPA")
         page.click("#add-lamp")
         expect(page.locator("#trial-words")).to_contain_text("Looking first: 4 presses")
+        self.assertEqual(page.evaluate(BLACK), [])
         page.select_option("#d-presser_id", index=1)
         expect(page.locator("#aside")).to_contain_text("nothing sees its lamp")
         page.select_option("#d-lamp_sensor_id", index=1)

@@ -42,6 +42,9 @@ OVERLAPS = """() => {
   }));
   return found;
 }"""
+# Letters of a drawing that nothing gave a colour: they cannot be read at night.
+BLACK = """() => [...document.querySelectorAll("main svg text")]
+  .filter((each) => getComputedStyle(each).fill === "rgb(0, 0, 0)").map((each) => `black: ${each.textContent}`)"""
 LOW = """(least) => [...document.querySelectorAll("main a, main button, main select, main summary, header a, footer button")]
   .filter((each) => each.getClientRects().length && !each.closest("svg, p, td, li, dd, label, dialog"))
   .filter((each) => !each.closest("details:not([open])") || each.tagName === "SUMMARY")
@@ -59,12 +62,13 @@ class EveryPage(Browsing):
             self.read_in(home, file)
         self.give_tariff(home)
         steps = ("survey", "heating", "devices", "survey/record", "zones", "warmup", "signatures", "tariff", "rules")
+        kinds = ("ducts", "sun", "water", "circuits", "tasks")
         others = ("sheet", "revisions", "import", "as-of", "rules/sheet")
         panes = ("day", "week", "levels", "dates", "hand", "gaps", "compare", "carry")
         return [
             "/",
             "/homes/new",
-            *(f"{home}/{step}" for step in (*steps, *others)),
+            *(f"{home}/{step}" for step in (*steps, *kinds, *others)),
             *(f"{home}/timetable?day={DAY}&pane={pane}" for pane in panes),
         ]
 
@@ -75,7 +79,7 @@ class EveryPage(Browsing):
                 self.page.set_viewport_size({"width": width, "height": 800})
                 self.open(path)
                 wide = self.page.evaluate("document.documentElement.scrollWidth")
-                faults = self.page.evaluate(OVERLAPS) + self.page.evaluate(LOW, LEAST_PX)
+                faults = self.page.evaluate(OVERLAPS) + self.page.evaluate(LOW, LEAST_PX) + self.page.evaluate(BLACK)
                 if wide > width or faults:
                     found[f"{path} at {width}"] = (wide, faults)
                 if width in (WIDTHS[0], WIDTHS[-1]):
