@@ -26,7 +26,7 @@ def panel_findings(home: Home) -> Iterator[Finding]:
                     sentence=f"The lamp {function.name} of {device.name} is watched for {function.watch_s:g} s and blinks every "
                     f"{function.blink_s:g} s: its dark half would be taken for off.",
                     fix=f"Watch it for {WATCH_BLINKS * function.blink_s:g} s or longer.",
-                    about=(function.id,),
+                    about=(device.id, function.id),
                 )
             if function.presser_id is not None and function.lamp_sensor_id is None:
                 yield Finding(
@@ -36,5 +36,5 @@ def panel_findings(home: Home) -> Iterator[Finding]:
                     sentence=f"{home.device(function.presser_id).name} presses {function.name} of {device.name}, and nothing sees its "
                     "lamp: a press that is lost or doubled leaves it the wrong way round for good.",
                     fix="Let a lamp sensor see it, or let a person press it.",
-                    about=(function.id, function.presser_id),
+                    about=(device.id, function.id, function.presser_id),
                 )
