@@ -1,5 +1,6 @@
 """Blinds, panels, valves, raw readings and work in the browser, from nothing: by mouse, and by keys alone."""
 
+import re
 from pathlib import Path
 from tempfile import NamedTemporaryFile
 
@@ -44,7 +45,10 @@ class Sun(FromNothing):
         expect(page.locator("main")).to_contain_text("Draw windows first")
         self.open(f"{home}/survey")
         page.locator("[id^=room-]").first.click()
+        # The room has to be open before its panes are gone through.
+        expect(page.locator("[data-part]")).to_have_attribute("data-query", re.compile(r"\bat=\w"))
         page.click("#pane-openings")
+        expect(page.locator("#add-opening")).to_be_visible()
         page.click("#add-opening")
         expect(page.locator("#openings tbody tr")).to_have_count(1)
         self.open(f"{home}/sun?on=2026-06-21")

@@ -33,7 +33,7 @@ def matters(app: App, home: Home, revision: int) -> Matters:
 def home_evidence(app: App, home: Home, revision: int) -> HomeEvidence:
     """Return what is known of a home; kept until its document, logs, fits or changes by hand are others."""
     imports = app.readings.import_stamp(home.id)
-    key = str(app.engine.url), home.id, revision, imports, repr(app.work.fit_stamp(home.id)), app.as_of_ms(home.id)
+    key = str(app.engine.url), home, revision, imports, repr(app.work.fit_stamp(home.id)), app.as_of_ms(home.id)
     return _EVIDENCE.get(key, lambda: _gathered(app, home, revision))
 
 
