@@ -46,7 +46,7 @@ LOOKED_AT = 2_000
 def run(options: argparse.Namespace) -> int:
     """Run one command and print its answer."""
     home = read_home(options.home)
-    log = _read(options, home)
+    log = read_mapped_log(options, home)
     answer = {"fit": _fit, "lead": _lead, "cycles": _cycles, "cheapest": _cheapest}[options.command](options, home, log)
     if options.json:
         print(json.dumps(answer, indent=1))
@@ -83,7 +83,8 @@ def log_lines(path: Path) -> list[str]:
     return text.splitlines()
 
 
-def _read(options: argparse.Namespace, home: Home) -> ReadLog:
+def read_mapped_log(options: argparse.Namespace, home: Home) -> ReadLog:
+    """Return the log of a file, its columns by a mapping file or as proposed; what is not sure is told beside."""
     lines = log_lines(options.log)
     proposal = propose_mapping(lines[:LOOKED_AT], log_subjects(home))
     mapping = _mapped(proposal.suggested, options.map) if options.map else proposal.suggested

@@ -17,6 +17,8 @@ MODULES = {
     "cycles": "warmeter.cli.files",
     "cheapest": "warmeter.cli.files",
     "map": "warmeter.cli.map",
+    "presence": "warmeter.cli.presence",
+    "presence-agree": "warmeter.cli.presence_agree",
     "radios": "warmeter.cli.radios",
     "radio-agree": "warmeter.cli.radio_agree",
     "vectors": "warmeter.cli.vectors",

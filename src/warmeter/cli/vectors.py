@@ -13,6 +13,7 @@ from warmeter.cli.worked import (
     decisions,
     ducts,
     emitters,
+    presence,
     radios,
     rooms,
     rules,
@@ -42,6 +43,7 @@ METHODS: dict[str, Callable[[Case], Case]] = {
         rules,
         decisions,
         ducts,
+        presence,
         radios,
     )
     for name, method in section.METHODS.items()

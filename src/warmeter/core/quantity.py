@@ -27,8 +27,9 @@ class Quantity:
         Decimals on a screen.
     is_power : bool
         Whether means over a step, not instants, are what counts.
-    of_room, of_machine, of_meter, of_home : bool
-        Whether a series of it belongs to a room, to an appliance, to the home's meter, or to the home as a whole.
+    of_room, of_machine, of_meter, of_home, of_person : bool
+        Whether a series of it belongs to a room, to an appliance, to the home's meter, to the home as a whole, or to a
+        person.
     of_devices : tuple of str
         Kinds of device of the register that it can belong to; a room then may stand for them.
     of_any_device : bool
@@ -51,6 +52,7 @@ class Quantity:
     of_machine: bool = False
     of_meter: bool = False
     of_home: bool = False
+    of_person: bool = False
     of_devices: tuple[str, ...] = ()
     of_any_device: bool = False
     states: tuple[str, ...] = ()
@@ -224,6 +226,7 @@ QUANTITIES: dict[str, Quantity] = {
             label="somebody in",
             unit="1",
             of_room=True,
+            of_devices=("presence_sensor",),
             meaning="1 while somebody is in a room, 0 while it is empty.",
             low=0.0,
             high=1.0,
@@ -353,15 +356,39 @@ QUANTITIES: dict[str, Quantity] = {
         ),
         Quantity(
             key="is_home",
-            label="somebody at home",
+            label="at home",
             unit="1",
             of_home=True,
-            meaning="1 while somebody is at home, 0 while all are away.",
+            of_person=True,
+            of_devices=("telephone",),
+            meaning="1 while a person, a telephone or somebody is at home, 0 while away.",
             low=0.0,
             high=1.0,
             decimals=0,
             states=("away", "home"),
             is_held=True,
+        ),
+        Quantity(
+            key="is_in_bed",
+            label="somebody in bed",
+            unit="1",
+            of_devices=("mattress",),
+            meaning="1 while a mattress feels somebody, 0 while it is empty.",
+            low=0.0,
+            high=1.0,
+            decimals=0,
+            states=("empty", "in bed"),
+            is_held=True,
+        ),
+        Quantity(
+            key="distance_m",
+            label="distance from home",
+            unit="m",
+            of_devices=("telephone",),
+            meaning="How far a telephone is from home, as the crow flies.",
+            low=0.0,
+            high=20_100_000.0,
+            decimals=0,
         ),
         Quantity(
             key="floor_temperature",

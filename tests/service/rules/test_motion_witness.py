@@ -59,13 +59,14 @@ class Motion(unittest.TestCase):
         home = self.read_in("kitchen")
         track = track_of(self.app, home, IN, START, START + 8 * 3_600_000)
         rows = [((t - START) / 60_000, v) for t, v in zip(track.at_ms.tolist(), track.value.tolist(), strict=True)]
-        self.assertEqual(rows[:2], [(60, 1.0), (72, 0.0)])
-        self.assertTrue(all(v == 0.0 for _, v in rows[2:]))
+        known = [(t, v) for t, v in rows if v == v]
+        self.assertEqual(known, [(0, 0.0), (60, 1.0), (72, 0.0)])
 
     def test_in_a_bedroom_a_sleeper_who_keeps_still_is_never_nobody(self) -> None:
         home = self.read_in("sleeping")
         track = track_of(self.app, home, IN, START, START + 8 * 3_600_000)
-        self.assertEqual(set(track.value.tolist()), {1.0})
+        self.assertIn(1.0, track.value.tolist())
+        self.assertNotIn(0.0, track.value.tolist())
 
     def test_a_rule_on_presence_hears_it_and_one_on_what_was_never_read_in_is_told(self) -> None:
         home = self.read_in("kitchen")

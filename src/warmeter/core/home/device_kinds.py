@@ -141,6 +141,11 @@ DEVICE_TRAITS: Mapping[DeviceKind, DeviceTraits] = MappingProxyType(
             has_limit=True,
             answers=("leak", "frost", "heat"),
         ),
+        "telephone": DeviceTraits(
+            label="telephone", powers=("battery",), quantities=("is_home",), works_without_internet=False
+        ),
+        "mattress": DeviceTraits(label="mattress sensor", powers=_EITHER, quantities=("is_in_bed",)),
+        "presence_sensor": DeviceTraits(label="presence sensor", powers=_EITHER, quantities=("is_in",), has_hold=True),
     }
 )
 DEVICE_LABEL: Mapping[DeviceKind, str] = MappingProxyType({kind: t.label for kind, t in DEVICE_TRAITS.items()})

@@ -32,6 +32,9 @@ DeviceKind = Literal[
     "lamp_switch",
     "wall_switch",
     "controller",
+    "telephone",
+    "mattress",
+    "presence_sensor",
 ]
 Quantity = Annotated[str, Len(1, 40)]
 Power = Literal["mains", "battery", "mains_and_battery", "wired_bus"]

@@ -20,6 +20,7 @@ from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.ducts import DuctSystem
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, Unit, is_usable_id
+from warmeter.core.home.people import Person, PresencePractice
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.put_aside import PutAside
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
@@ -32,12 +33,13 @@ from warmeter.core.tariff.structure import Rate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import LengthUnit, TemperatureUnit, Units
 
-FORMAT: Literal["warmeter-home/10"] = "warmeter-home/10"
+FORMAT: Literal["warmeter-home/11"] = "warmeter-home/11"
 Shelter = Literal["none", "some", "heavy"]
 
 GUARD = GuardLimits()
 ELECTRICAL = ElectricalPractice()
 WATER = WaterPractice()
+PRESENCE = PresencePractice()
 _Part = TypeVar("_Part", bound=HasId)
 
 
@@ -146,7 +148,9 @@ class Home(Document):
     checklists: Annotated[tuple[Checklist, ...], Len(0, 500)] = ()
     ducts: Annotated[tuple[DuctSystem, ...], Len(0, 10)] = ()
     tasks: Annotated[tuple[Task, ...], Len(0, 500)] = ()
-    format: Literal["warmeter-home/10"] = FORMAT
+    people: Annotated[tuple[Person, ...], Len(0, 40)] = ()
+    presence_practice: PresencePractice = PRESENCE
+    format: Literal["warmeter-home/11"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]
@@ -191,6 +195,8 @@ class Home(Document):
             self.checklists,
             self.ducts,
             self.tasks,
+            self.people,
+            tuple(witness for person in self.people for witness in person.witnesses),
             tuple(vent for system in self.ducts for vent in system.vents),
             tuple(function for device in self.devices for function in device.panel),
         )
@@ -239,6 +245,13 @@ class Home(Document):
             for level in named:
                 _known(level, levels, f"the timetable, a number or a sensor rule of {zone.name!r}", "level")
         self._check_wires_and_pipes(rooms, heaters, devices)
+        for person in self.people:
+            for witness in person.witnesses:
+                what = f"a witness of {person.name!r}"
+                for each in witness.device_ids:
+                    _known(each, devices, what, "device")
+                _known(witness.machine_id, _ids(self.appliances), what, "machine")
+                _known(witness.room_id, rooms, what, "room")
         kinds = _ids(self.day_kinds)
         for special in self.special_days:
             _known(special.kind_id, kinds, f"the date {special.on}", "kind of day")

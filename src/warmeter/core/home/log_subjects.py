@@ -7,7 +7,7 @@ from warmeter.core.units import temperature_sign
 
 
 def log_subjects(home: Home) -> LogSubjects:
-    """Return the rooms, machines and devices in service of a home, with what each device is known to tell."""
+    """Return the rooms, machines, people and devices in service of a home, with what each device is known to tell."""
     return LogSubjects(
         rooms=tuple(LogSubject(id=r.id, name=r.name, kind="room") for r in home.rooms),
         machines=tuple(LogSubject(id=a.id, name=a.name, kind="machine") for a in home.appliances),
@@ -24,5 +24,6 @@ def log_subjects(home: Home) -> LogSubjects:
             for d in home.devices
             if d.is_in_service
         ),
+        people=tuple(LogSubject(id=p.id, name=p.name, kind="person") for p in home.people),
         unit=temperature_sign(home.temperature_unit),
     )

@@ -102,6 +102,11 @@ def _from_9(document: Plain) -> Plain:
     return {**document, "format": "warmeter-home/10"}
 
 
+def _from_10(document: Plain) -> Plain:
+    """Format 11 has people and their witnesses; a home of format 10 has none yet."""
+    return {**document, "format": "warmeter-home/11"}
+
+
 def rule_of_2(rule: Plain) -> Plain:
     """Return a rule as of ``warmeter-rules/1`` and ``warmeter-home/6`` with whom it tells called a group."""
     steps = [{"group_id" if key == "chain_id" else key: value for key, value in step.items()} for step in rule["then"]]
@@ -128,4 +133,5 @@ _STEPS: dict[str, Callable[[Plain], Plain]] = {
     "warmeter-home/7": _from_7,
     "warmeter-home/8": _from_8,
     "warmeter-home/9": _from_9,
+    "warmeter-home/10": _from_10,
 }

@@ -18,7 +18,17 @@ MOST_KW = 60.0  # no home's power in kW lies beyond
 _DIRECT = frozenset(
     {"battery", "radio_strength", "water_temperature", "setpoint", "valve_opening", "floor_temperature", "co2", "light"}
     | {"blind_position", "sun_w_m2"}
-    | {"pressure", "water_flow", "device_mode", "heating_state", "is_wet", "is_moving", "machine_is_on"}
+    | {
+        "pressure",
+        "water_flow",
+        "device_mode",
+        "heating_state",
+        "is_wet",
+        "is_moving",
+        "machine_is_on",
+        "is_in_bed",
+        "distance_m",
+    }
 )
 # What stands in a log and is no quantity that can be read in.
 _NOT_TAKEN: dict[str, str] = {
@@ -221,7 +231,7 @@ def _measured(case: _Case, measure: str) -> str:
     if measure in _DIRECT:
         return _of_direct(case, measure)
     if measure == "presence":
-        return "is_in" if case.names("room") or case.names("device") else "is_home"
+        return "is_in" if case.names("room") or _is_in_device(case) else "is_home"
     if measure == "is_open":
         return "machine_is_on" if case.names("machine") else "is_open"
     if measure == "humidity":
@@ -239,6 +249,11 @@ def _measured(case: _Case, measure: str) -> str:
     if measure == "heat":
         return _heat(case)
     return _electric(case) if measure == "electric" else ""
+
+
+def _is_in_device(case: _Case) -> bool:
+    """Return whether a device is named that tells of a room, not of a person."""
+    return any(d.device_kind != "telephone" for d in case.names("device"))
 
 
 def _of_direct(case: _Case, measure: str) -> str:
@@ -423,6 +438,7 @@ def _subject(case: _Case, quantity: Quantity) -> str:
     """Return whose readings a column's are, "" where nobody can tell or it needs no subject."""
     if not quantity.needs_subject:
         named = [d for d in case.names("device") if quantity.is_of_device(d.device_kind)]
+        named = named or (case.names("person") if quantity.of_person else [])
         if named:
             return named[0].id
         if case.parts.whole:

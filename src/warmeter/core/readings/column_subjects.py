@@ -1,4 +1,4 @@
-"""Which room, machine or device of the home a column names."""
+"""Which room, machine, device or person of the home a column names."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -6,7 +6,7 @@ from typing import Literal
 
 from warmeter.core.readings.column_words import words_of
 
-SubjectKind = Literal["room", "machine", "device"]
+SubjectKind = Literal["room", "machine", "device", "person"]
 # Words of names that say nothing of whose they are.
 _COMMON = frozenset(
     {"room", "sensor", "floor", "machine", "heater", "radiator", "valve", "thermostat", "window", "door", "meter"}
@@ -23,6 +23,10 @@ _COMMON = frozenset(
         "home",
         "lamp",
         "plug",
+        "telephone",
+        "phone",
+        "mattress",
+        "presence",
     }
 )
 LEAST_LETTERS = 4
@@ -52,12 +56,13 @@ class LogSubjects:
     rooms: tuple[LogSubject, ...] = ()
     machines: tuple[LogSubject, ...] = ()
     devices: tuple[LogSubject, ...] = ()
+    people: tuple[LogSubject, ...] = ()
     unit: str = "°C"
 
     @property
     def all(self) -> tuple[LogSubject, ...]:
         """Every part, devices first: a device's name often holds its room's."""
-        return (*self.devices, *self.machines, *self.rooms)
+        return (*self.devices, *self.machines, *self.rooms, *self.people)
 
     def named(self, subject_id: str) -> LogSubject:
         """Return a part by its id; ``StopIteration`` cannot come of an id that a proposal gave."""

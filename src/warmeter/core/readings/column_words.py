@@ -29,6 +29,9 @@ _UNITS: dict[str, str] = {
     "l/h": "l/h",
     **dict.fromkeys(("m³/h", "m3/h"), "m³/h"),
     **dict.fromkeys(("gpm", "gal/min"), "gal/min"),
+    **dict.fromkeys(("km", "kilometres", "kilometers"), "km"),
+    **dict.fromkeys(("mi", "miles"), "mi"),
+    **dict.fromkeys(("metres", "meters"), "m"),
 }
 # One letter is a unit only at the end, or in brackets.
 _LETTERS = {"c": "°C", "f": "°F", "k": "K", "w": "W", "j": "J"}
@@ -61,7 +64,9 @@ MEASURES: tuple[tuple[str, str], ...] = (
     ("heating_state", r"(?:hvac |heating |heater |boiler )(?:action|status|state)|action|burner|call for heat"),
     ("is_wet", r"(?:water )?leak\w*|flood\w*|wet"),
     ("is_moving", r"motion|pir|movement|bewegung\w*"),
-    ("presence", r"presence|occup\w*|somebody|anybody|at home|anwesen\w*"),
+    ("is_in_bed", r"in bed|mattress|bed(?: occup\w*| presence)?"),
+    ("distance_m", r"distance(?: (?:from|to) home)?|entfernung"),
+    ("presence", r"presence|occup\w*|somebody|anybody|at home|anwesen\w*|whereabouts"),
     ("is_open", r"window|door|contact|fenster|tür|opened"),
     ("machine_is_on", r"vibrat\w*|is on"),
     ("forecast", r"forecast|vorhersage|predicted"),

@@ -4,7 +4,7 @@ from warmeter.core.quantity import QUANTITIES
 
 YES = frozenset(
     {"1", "on", "open", "opened", "true", "yes", "wet", "leak", "detected", "moving", "motion", "pressed", "in", "home"}
-    | {"occupied", "present", "at home", "ein", "offen", "auf", "active"}
+    | {"occupied", "present", "at home", "in bed", "ein", "offen", "auf", "active"}
 )
 NO = frozenset(
     {"0", "off", "closed", "close", "shut", "false", "no", "dry", "clear", "still", "idle", "released", "out", "away"}
@@ -16,6 +16,7 @@ STATE_WORDS: dict[str, dict[str, int]] = {
     "is_home": {"home": 1, "away": 0, "not_home": 0, "not home": 0, "at home": 1, "present": 1, "absent": 0},
     "is_wet": {"wet": 1, "leak": 1, "dry": 0},
     "is_moving": {"moving": 1, "motion": 1, "still": 0, "clear": 0, "no motion": 0, "detected": 1},
+    "is_in_bed": {"in bed": 1, "occupied": 1, "empty": 0},
     "is_in": {"occupied": 1, "unoccupied": 0, "empty": 0, "in": 1, "out": 0},
     "heating_state": {
         "idle": 0,

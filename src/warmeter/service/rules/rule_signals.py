@@ -8,23 +8,25 @@ from warmeter.core.arrays import Ints
 from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.conditions.of_signal import is_two_states
 from warmeter.core.home.document import Home
-from warmeter.core.home.presets import USE
 from warmeter.core.home.rules import Rule
+from warmeter.core.presence.household_presence import household_presence
 from warmeter.core.readings.resample import stretches
 from warmeter.core.rule.signals import DERIVED
 from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
-from warmeter.core.sensing.occupancy import use_by_motion
 from warmeter.core.tariff.prices import known_prices, minutes_between
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.truth.scope import NOTHING, EventKey, LevelLine, Marks, Scope
 from warmeter.core.truth.track import Track, value_of
-from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, S_PER_DAY
 from warmeter.service.app import App
+from warmeter.service.presence.household import LEARNT_DAYS, as_track, is_anybody_heard, presence_log, room_in_use
 from warmeter.service.readings.room_logs import corrected, room_series, series_of
 from warmeter.store.readings import StoredSeries
 
 BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
 FACT_EVENT = "fact marked"
+# An estimate says by itself when it is not known: its changes stand until then.
+ESTIMATE_HOLD_S = 366 * S_PER_DAY
 
 
 def scope_of(app: App, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int) -> Scope:
@@ -62,7 +64,7 @@ def track_of(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -
         track = _reports(app, home, each, start_ms - BEFORE_MS, end_ms)
         if track.at_ms.size:
             return track
-    return _by_motion(app, home, signal, start_ms, end_ms)
+    return _estimated(app, home, signal, start_ms, end_ms)
 
 
 def _series(app: App, home: Home, signal: Signal) -> list[StoredSeries]:
@@ -79,14 +81,24 @@ def _witnesses(app: App, home: Home, signal: Signal) -> list[StoredSeries]:
     return room_series(app, home, "is_moving", signal.subject_id or "") if is_room else []
 
 
-def _by_motion(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
-    """Return whether somebody is in a room as its motion sensors show, by the room's use; nothing without them."""
-    seen = [_reports(app, home, s, start_ms - BEFORE_MS, end_ms) for s in _witnesses(app, home, signal)]
-    if not seen:
-        return NOTHING
-    use = home.room(signal.subject_id or "").use
-    at, value = use_by_motion([(t.at_ms, t.value) for t in seen], USE[use].empty_after_s)
-    return Track(at, value)
+def _estimated(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+    """Return presence that no log tells by itself: a room in use by its motion, a person or the home by witnesses."""
+    if signal.quantity == "is_in" and _witnesses(app, home, signal):
+        log = presence_log(app, home, start_ms - BEFORE_MS, end_ms)
+        used = room_in_use(home, log, signal.subject_id or "")
+        return NOTHING if used is None else as_track(used)
+    if signal.quantity == "is_home" and home.people:
+        return _people(app, home, signal, start_ms, end_ms)
+    return NOTHING
+
+
+def _people(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
+    """Return a person at home, or anybody, by all witnesses; learnt from the days before, so far as they were heard."""
+    log = presence_log(app, home, start_ms - LEARNT_DAYS * MS_PER_DAY, end_ms)
+    found = household_presence(home, log)
+    states = {p.person.id: p.presence.state for p in found.persons}
+    state = states.get(signal.subject_id or "", found.home.state)
+    return as_track(state)
 
 
 def holds_of(app: App, home: Home, signals: Iterable[Signal]) -> dict[Signal, int]:
@@ -99,6 +111,8 @@ def _hold_s(app: App, home: Home, signal: Signal) -> int:
     if not is_two_states(signal):
         return 0
     series = _series(app, home, signal) or _witnesses(app, home, signal)
+    if not series and signal.quantity == "is_home" and home.people:
+        return ESTIMATE_HOLD_S
     return max((s.record.longest_hold_s for s in series if s.record.kind == "held"), default=0)
 
 
@@ -115,6 +129,8 @@ def unheard_of(app: App, home: Home, signals: Iterable[Signal]) -> frozenset[Sig
                 else ("outdoor_temperature", "outdoor_humidity")
             )
             return all(is_heard(Signal(quantity=key, subject_id=signal.subject_id)) for key in keys)
+        if signal.quantity == "is_home" and home.people and is_anybody_heard(app, home):
+            return True
         return bool(_series(app, home, signal) or _witnesses(app, home, signal))
 
     return frozenset(signal for signal in signals if not is_heard(signal))

@@ -43,6 +43,9 @@ DEVICE_MARK = {
     "wall_switch": ("square", "S"),
     "controller": ("square", "Z"),
     "lamp_sensor": ("square", "L"),
+    "telephone": ("round", "T"),
+    "mattress": ("square", "M"),
+    "presence_sensor": ("square", "P"),
 }
 
 

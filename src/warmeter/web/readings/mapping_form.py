@@ -133,6 +133,7 @@ def subjects_of(quantity: str, home: Home) -> list[tuple[str, str]]:
     rooms = {room.id: room.name for room in home.rooms}
     options = list(rooms.items()) if found.of_room else []
     options += [(m.id, m.name) for m in home.appliances] if found.of_machine else []
+    options += [(p.id, p.name) for p in home.people] if found.of_person else []
     for device in home.devices:
         if found.is_of_device(device.kind) or (quantity in device.measures and not found.of_machine):
             room = rooms.get(device.room_id or "")
@@ -143,4 +144,6 @@ def subjects_of(quantity: str, home: Home) -> list[tuple[str, str]]:
 def _subject(subject: str, quantity: str, home: Home) -> str:
     """Return a chosen part of the home; the only one there is without a choice, else "" until one is chosen."""
     ids = [each for each, _ in subjects_of(quantity, home)]
+    if QUANTITIES[quantity].of_person:
+        return subject if subject in ids else ""
     return subject if subject in ids else ids[0] if len(ids) == 1 else ""

@@ -34,7 +34,7 @@ _HEATERS: dict[str, HeaterKind] = {
 _DEVICES: dict[str, DeviceKind] = {
     **{label: kind for kind, label in DEVICE_LABEL.items()},
     **dict.fromkeys(("temperature sensor", "thermometer", "sensor"), "air_sensor"),
-    **dict.fromkeys(("motion", "presence sensor"), "motion"),
+    **dict.fromkeys(("motion",), "motion"),
     **dict.fromkeys(("window contact", "door contact"), "contact"),
     **dict.fromkeys(("valve", "smart valve"), "radiator_valve"),
     **dict.fromkeys(("plug",), "plug"),

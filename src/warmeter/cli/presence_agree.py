@@ -1,0 +1,230 @@
+"""``warmeter presence-agree``: presence of made-up households against their truth, beside each witness by itself."""
+
+import argparse
+from collections.abc import Iterator, Mapping
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from multiprocessing import get_context
+
+import numpy as np
+
+from warmeter.core.arrays import Bytes, Flags, Ints
+from warmeter.core.home.presets import USE
+from warmeter.core.presence.household_presence import HouseholdPresence, household_presence, minutes_of
+from warmeter.core.presence.idle_proposal import WAITS_S, from_start, room_idle_time
+from warmeter.core.presence.idle_time import IdlePrices, idle_time
+from warmeter.core.presence.presence_log import PresenceLog, room_sensors
+from warmeter.core.presence.room_presence import RoomPresence, rooms_presence
+from warmeter.core.presence.room_use import room_use
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.truth.track import Track
+from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN
+from warmeter.core.units import MIN_PER_DAY, MIN_PER_H, MS_PER_MIN, MS_PER_S
+from warmeter.simulators.household import Household, household
+
+# Witnesses that never say out: when they are silent somebody who goes by them alone takes it for out.
+ONLY_IN = ("motion", "mattress", "machine", "presence_sensor")
+ARRIVAL_MIN = 6
+USUAL_IDLE_S, PRESENCE_IDLE_S = 1800, 120
+LAMP = IdlePrices(wrong_off=0.05, power_w=90.0, per_kwh=0.27)
+WITHIN = 1.05
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Score:
+    """A state held against truth: share of minutes right, and by week wrong offs, cold arrivals, hours wasted, hours dark.
+
+    Where it is not known, what was known last stands.
+    """
+
+    right: float
+    wrong_offs: float
+    cold_arrivals: float
+    wasted_h: float
+    dark_h: float
+
+    def __str__(self) -> str:
+        return (
+            f"{100 * self.right:.2f} % right, a week {self.wrong_offs:.1f} wrong offs, {self.cold_arrivals:.1f} cold "
+            f"arrivals, {self.wasted_h:.1f} h wasted, {self.dark_h:.1f} h dark"
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JudgedHousehold:
+    """A household: the home and its rooms by all witnesses, by each one alone, and what its proposed waits cost."""
+
+    seed: int
+    people: int
+    home: Score
+    home_alone: Mapping[str, Score]
+    rooms: Mapping[str, Score]
+    rooms_alone: Mapping[str, Mapping[str, Score]]
+    not_known: float
+    not_known_in: float
+    waits: tuple[tuple[str, float, float], ...]
+
+    @property
+    def is_home_better(self) -> bool:
+        """Whether the home by all witnesses is right in more minutes than by any one."""
+        return self.home.right > max(s.right for s in self.home_alone.values())
+
+    @property
+    def are_rooms_better(self) -> bool:
+        """Whether the rooms by all witnesses are right in more minutes than each by the one that serves it best."""
+        best = [max(s.right for s in alone.values()) for alone in self.rooms_alone.values()]
+        return sum(s.right for s in self.rooms.values()) > sum(best)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Judge so many households; 1 if all witnesses together are not better in nine of ten."""
+    seeds = range(options.first, options.first + options.seeds)
+    with ProcessPoolExecutor(max_workers=options.workers, mp_context=get_context("spawn")) as pool:
+        found = list(pool.map(judged, seeds))
+    for each in found:
+        print(f"household {each.seed}, {each.people} people")
+        print(f"  home, all: {each.home}{'' if each.is_home_better else '  NOT BETTER'}")
+        for name, score in each.home_alone.items():
+            print(f"  home, {name}: {score}")
+        print(
+            f"  not known {100 * each.not_known:.1f} % of the time, somebody in during {100 * each.not_known_in:.0f} % of that"
+        )
+        for room, score in each.rooms.items():
+            beside = "; ".join(f"{name} {100 * s.right:.1f} %" for name, s in each.rooms_alone[room].items())
+            print(f"  {room}: {score} ({beside})")
+    homes, rooms = sum(e.is_home_better for e in found), sum(e.are_rooms_better for e in found)
+    for line in _summary(found):
+        print(line)
+    print(
+        f"better than each witness alone: the home in {homes}, the rooms in {rooms} of {len(found)} (asked: 18 of 20)"
+    )
+    return 0 if min(homes, rooms) >= 0.9 * len(found) else 1
+
+
+def _summary(found: list[JudgedHousehold]) -> Iterator[str]:
+    """Yield means over all households, and how the proposed waits did."""
+    yield f"home, all: {_mean([e.home for e in found])}"
+    for name in dict.fromkeys(key for e in found for key in e.home_alone):
+        own = [e.home_alone[name] for e in found if name in e.home_alone]
+        yield f"home, {name} ({len(own)} homes): {_mean(own)}"
+    yield f"rooms, all: {_mean([s for e in found for s in e.rooms.values()])}"
+    for name in dict.fromkeys(key for e in found for alone in e.rooms_alone.values() for key in alone):
+        rows = [(e.rooms[r], alone[name]) for e in found for r, alone in e.rooms_alone.items() if name in alone]
+        yield f"rooms, {name} ({len(rows)} rooms): {_mean([a for _, a in rows])}; all witnesses there: {_mean([m for m, _ in rows])}"
+    given = np.array([ratio for e in found for _, ratio, _ in e.waits])
+    judged_by_log = np.array([ratio for e in found for _, _, ratio in e.waits])
+    for name, ratios in (("truth given", given), ("truth from the log", judged_by_log)):
+        within = (ratios <= WITHIN).sum()
+        yield f"wait, {name}: within 5 % of the best in {within} of {ratios.size}, middle {np.median(ratios):.3f}, worst {ratios.max():.2f} times"
+
+
+def _mean(scores: list[Score]) -> Score:
+    names = ("right", "wrong_offs", "cold_arrivals", "wasted_h", "dark_h")
+    return Score(**{name: float(np.mean([getattr(s, name) for s in scores])) for name in names})
+
+
+def judged(seed: int) -> JudgedHousehold:
+    """Return a household's presence against its truth."""
+    made = household(seed)
+    log = PresenceLog(
+        tracks={key: Track(*reports) for key, reports in made.heard.items()},
+        start_ms=made.start_ms,
+        end_ms=made.start_ms + made.minutes * MS_PER_MIN,
+    )
+    found = household_presence(made.home, log)
+    rooms = rooms_presence(made.home, log, found, LocalClock("UTC"))
+    minutes = minutes_of(log.start_ms, log.end_ms)
+    truth = made.is_home() == 1
+    state = found.home.state.at(minutes)
+    unknown = state == UNKNOWN
+    alone = {room.room_id: _room_alone(made, log, found, room.room_id, minutes) for room in rooms}
+    return JudgedHousehold(
+        seed=seed,
+        people=len(made.home.people),
+        home=_score(state, truth),
+        home_alone={name: _score(said, truth) for name, said in _home_alone(found, minutes).items()},
+        rooms={room.room_id: _score(room.state, made.is_in(room.room_id) == 1) for room in rooms},
+        rooms_alone={
+            room_id: {name: _score(said, made.is_in(room_id) == 1) for name, said in said_by.items()}
+            for room_id, said_by in alone.items()
+        },
+        not_known=float(unknown.mean()),
+        not_known_in=float(truth[unknown].mean()) if unknown.any() else 0.0,
+        waits=tuple(_waits(made, log, rooms)),
+    )
+
+
+def _home_alone(found: HouseholdPresence, minutes: Ints) -> dict[str, Bytes]:
+    """Return the home by each kind of witness by itself: in if any says so, else out if all do."""
+    said: dict[str, list[Bytes]] = {}
+    for person in found.persons:
+        for each in person.witnesses:
+            if each.reports is not None:
+                said.setdefault(each.witness.kind, []).append(each.reports.standing(minutes))
+    result = {}
+    for kind, rows in said.items():
+        every = np.stack(rows)
+        quiet = FALSE if kind in ONLY_IN else UNKNOWN
+        is_out = (every == FALSE).any(axis=0) & (every != TRUE).all(axis=0)
+        result[kind] = np.where((every == TRUE).any(axis=0), TRUE, np.where(is_out, FALSE, quiet)).astype(np.int8)
+    return result
+
+
+def _room_alone(
+    made: Household, log: PresenceLog, found: HouseholdPresence, room_id: str, minutes: Ints
+) -> dict[str, Bytes]:
+    """Return a room by each kind of sensor by itself, with the usual wait of its kind."""
+    idle_s = USE[made.home.room(room_id).use].empty_after_s or USUAL_IDLE_S
+    result = {}
+    for name, quantity, wait_s in (
+        ("motion", "is_moving", idle_s),
+        ("presence sensor", "is_in", PRESENCE_IDLE_S),
+        ("mattress", "is_in_bed", PRESENCE_IDLE_S),
+    ):
+        sensors = room_sensors(made.home, log, room_id, (quantity,))
+        if sensors:
+            result[name] = room_use(sensors, wait_s * MS_PER_S, log.start_ms, log.end_ms).at(minutes)
+    for person in found.persons:
+        for each in person.witnesses:
+            if each.witness.kind == "machine" and each.witness.room_id == room_id and each.reports is not None:
+                said = each.reports.standing(minutes)
+                result["machine"] = np.where(said == TRUE, TRUE, FALSE).astype(np.int8)
+    return result
+
+
+def _waits(made: Household, log: PresenceLog, rooms: tuple[RoomPresence, ...]) -> Iterator[tuple[str, float, float]]:
+    """Yield of each room with motion: cost of the proposed wait over the best of every half minute, truth given or not."""
+    for room in rooms:
+        sensors = room_sensors(made.home, log, room.room_id, ("is_moving",))
+        if not sensors:
+            continue
+        truth = _stretches(made.is_in(room.room_id) == 1)
+        own = [from_start(s, log.start_ms) for s in sensors]
+        length = log.end_ms - log.start_ms
+        every = {r.wait_s: r.cost_week for r in idle_time(own, truth, range(0, 3601, 30), LAMP, end_ms=length).rows}
+        best = min(every.values())
+        given = idle_time(own, truth, WAITS_S, LAMP, end_ms=length).best.wait_s
+        proposed = room_idle_time(room, sensors, LAMP, start_ms=log.start_ms, end_ms=log.end_ms).best.wait_s
+        yield room.room_id, every[given] / best, every[proposed] / best
+
+
+def _stretches(flags: Flags) -> tuple[Ints, Ints]:
+    turns = np.flatnonzero(np.diff(np.concatenate([[0], flags.astype(np.int64), [0]]))).astype(np.int64)
+    return turns[::2] * MS_PER_MIN, turns[1::2] * MS_PER_MIN
+
+
+def _score(state: Bytes, truth: Flags) -> Score:
+    known = np.where(state != UNKNOWN, np.arange(state.size), -1)
+    last = np.maximum.accumulate(known)
+    stands = np.where(last >= 0, state[np.maximum(last, 0)], TRUE)
+    weeks = state.size / (7 * MIN_PER_DAY)
+    off = (stands[1:] == FALSE) & (stands[:-1] == TRUE) & truth[1:]
+    came = np.flatnonzero(truth[1:] & ~truth[:-1]) + 1
+    cold = sum(bool((stands[at : at + ARRIVAL_MIN] == FALSE).all()) for at in came)
+    return Score(
+        right=float((stands == np.where(truth, TRUE, FALSE)).mean()),
+        wrong_offs=float(off.sum()) / weeks,
+        cold_arrivals=cold / weeks,
+        wasted_h=float(((stands == TRUE) & ~truth).sum()) / MIN_PER_H / weeks,
+        dark_h=float(((stands == FALSE) & truth).sum()) / MIN_PER_H / weeks,
+    )

@@ -1,0 +1,48 @@
+"""The wait proposed for a room from its own log: who was there is judged looking back, by every witness."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from warmeter.core.presence.idle_time import IdlePrices, IdleTime, idle_time
+from warmeter.core.presence.room_presence import RoomPresence
+from warmeter.core.presence.room_use import RoomSensor
+from warmeter.core.truth.truth import Stretches
+from warmeter.core.units import MS_PER_MIN
+
+# Waits that are tried [s]: finer where an off still annoys.
+WAITS_S = (*range(0, 121, 30), *range(180, 901, 60), *range(1080, 3601, 180))
+LIKELY = 0.5
+
+
+def likely_use(room: RoomPresence) -> Stretches:
+    """Return when somebody was there, looking back from both sides, from the start of the log on [ms]."""
+    is_used = room.probability.looking_back >= LIKELY
+    turns = np.flatnonzero(np.diff(np.concatenate([[0], is_used.astype(np.int64), [0]]))).astype(np.int64)
+    return turns[::2] * MS_PER_MIN, turns[1::2] * MS_PER_MIN
+
+
+def room_idle_time(
+    room: RoomPresence, sensors: Sequence[RoomSensor], prices: IdlePrices, *, start_ms: int, end_ms: int
+) -> IdleTime:
+    """Return what each wait after a room's sensors comes to over [start, end).
+
+    References
+    ----------
+    docs/methods Q1; as truth stands what all witnesses come to, not the sensor by itself.
+    """
+    return idle_time(
+        [from_start(sensor, start_ms) for sensor in sensors],
+        likely_use(room),
+        WAITS_S,
+        prices,
+        end_ms=end_ms - start_ms,
+    )
+
+
+def from_start(sensor: RoomSensor, start_ms: int) -> RoomSensor:
+    """Return a sensor with its times counted from a start [ms]; what it said before counts at the start."""
+    at = np.maximum(sensor.at_ms - start_ms, 0)
+    return RoomSensor(
+        at_ms=at, says=sensor.says, hold_ms=sensor.hold_ms, sends_off=sensor.sends_off, stale_ms=sensor.stale_ms
+    )

@@ -1,0 +1,288 @@
+"""How likely somebody is in a room, minute by minute, from its own sensors, those of the other rooms, and the home.
+
+A room is empty, has somebody moving, or somebody still: whoever sits, reads or sleeps is a state of its own, entered and
+left by moving. How often each sensor speaks in each state is learnt from the log, from usual figures on.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from warmeter.core.arrays import Bytes, Flags, Floats, Ints
+from warmeter.core.home.document import Home
+from warmeter.core.home.rooms import RoomUse
+from warmeter.core.presence.presence_log import PresenceLog, room_sensors
+from warmeter.core.presence.room_use import RoomSensor, on_stretches
+from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN
+from warmeter.core.units import MS_PER_MIN
+
+EMPTY, MOVING, STILL = range(3)
+# Chance a minute of going from a state to another, and of a sensor speaking in each, before a log has taught more.
+_STAY = np.array([[0.985, 0.0145, 0.0005], [0.08, 0.76, 0.16], [0.008, 0.06, 0.932]])
+_WORK = np.array([[0.985, 0.0145, 0.0005], [0.1, 0.8, 0.1], [0.04, 0.12, 0.84]])
+_PASS = np.array([[0.96, 0.0395, 0.0005], [0.5, 0.48, 0.02], [0.2, 0.3, 0.5]])
+CHANGE: Mapping[RoomUse, Floats] = {
+    "living": _STAY,
+    "sleeping": _STAY,
+    "office": _STAY,
+    "workshop": _WORK,
+    "kitchen": _WORK,
+    "bath": _WORK,
+    "store": _PASS,
+    "hall": _PASS,
+}
+# Which states' figures a sign learns: a motion sensor and a machine only what they say of an empty room.
+LEARNS: Mapping[str, tuple[int, ...]] = {
+    "motion": (EMPTY,),
+    "machine": (EMPTY,),
+    "presence": (EMPTY, MOVING, STILL),
+    "bed": (EMPTY, STILL),
+    "home out": (),
+}
+USUAL_SPEAKS = {
+    "motion": (0.02, 0.9, 0.12),
+    "presence": (0.03, 0.95, 0.85),
+    "bed": (0.01, 0.05, 0.9),
+    "machine": (0.05, 0.4, 0.6),
+    "home out": (0.3, 0.004, 0.004),
+}
+# Usual figures count as so many minutes.
+PRIOR_MIN, ROUNDS = 600.0, 6
+# Whoever enters or leaves a room is seen on the way so often.
+SEEN_PASSING = 0.85
+LEAST_RATE, MOST_RATE = 0.005, 0.6
+SEEN_ELSEWHERE_ALONE = 0.1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomSigns:
+    """What bears on a room in each minute.
+
+    Parameters
+    ----------
+    names : tuple of str
+        Keys of ``USUAL_SPEAKS``.
+    speaks, is_known : (sign, minute) flags
+        Whether each sign speaks, and whether it is heard at all.
+    passing : (minute,) flags or None
+        Motion where whoever enters or leaves the room passes; None where nothing sees that.
+    elsewhere : (minute,) flags or None
+        Motion in other rooms.
+    hour : (minute,) int array
+        Hour of the day by the home's clock, 0 to 23.
+    people : int
+        How many live there.
+    use : str
+        What the room is for.
+    """
+
+    names: tuple[str, ...]
+    speaks: Flags
+    is_known: Flags
+    passing: Flags | None
+    elsewhere: Flags | None
+    hour: Ints
+    people: int
+    use: RoomUse
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomProbability:
+    """How likely somebody is in, by minute, as known then; which signs it comes from, and how often each speaks.
+
+    ``looking_back`` is the chance by everything heard before and after, for judging what was; ``speaks`` is
+    (sign, state) for empty, moving and still.
+    """
+
+    chance: Floats
+    still: Floats
+    looking_back: Floats
+    names: tuple[str, ...]
+    speaks: Floats
+
+    def state(self, sure: float) -> Bytes:
+        """Return ``TRUE`` in use, ``FALSE`` empty, ``UNKNOWN`` between, by minute."""
+        return np.where(self.chance >= sure, TRUE, np.where(self.chance <= 1 - sure, FALSE, UNKNOWN)).astype(np.int8)
+
+
+def room_probability(signs: RoomSigns) -> RoomProbability:
+    """Return how likely somebody is in a room.
+
+    Parameters
+    ----------
+    signs : RoomSigns
+        One own sign at least.
+
+    Notes
+    -----
+    A hidden chain of three states. How often each sign speaks is learnt by expectation and maximisation over the whole
+    log; the answer in each minute goes by what was heard up to then. Motion where people pass bears on changes, motion
+    in other rooms on the state, both against their usual rate at that hour, so that a quiet night says nothing.
+
+    References
+    ----------
+    Rabiner 1989; the usual figures count as ten hours of log.
+    """
+    prior = np.array([USUAL_SPEAKS[name] for name in signs.names])
+    speaks = prior.copy()
+    flags, known = signs.speaks.astype(np.int8), signs.is_known.astype(np.int8)
+    beside = _beside(signs)
+    passed = _passed(signs)
+    change = CHANGE[signs.use]
+    for _ in range(ROUNDS):
+        weight = _expected(_likelihood(flags, known, speaks) * beside, change, passed)
+        minutes = weight.sum(axis=0)
+        for k, name in enumerate(signs.names):
+            found = (weight[flags[k] == 1].sum(axis=0) + prior[k] * PRIOR_MIN) / (minutes + PRIOR_MIN)
+            learns = list(LEARNS[name])
+            speaks[k, learns] = found[learns]
+        speaks = np.clip(speaks, 1e-3, 1 - 1e-3)
+    likely = _likelihood(flags, known, speaks) * beside
+    states = _forward(likely, change, passed)
+    return RoomProbability(
+        chance=1 - states[:, EMPTY],
+        still=states[:, STILL],
+        looking_back=1 - _expected(likely, change, passed)[:, EMPTY],
+        names=signs.names,
+        speaks=speaks,
+    )
+
+
+def _rate(flags: Flags, hour: Ints) -> Floats:
+    """Return how often something speaks at each minute's hour."""
+    by_hour = np.array([flags[hour == h].mean() if (hour == h).any() else 0.0 for h in range(24)])
+    return np.asarray(np.clip(by_hour, LEAST_RATE, MOST_RATE)[hour])
+
+
+def _beside(signs: RoomSigns) -> Floats:
+    """Return how likely motion in other rooms is in each state, (minute, state): it tells only where one lives alone."""
+    found = np.ones((signs.hour.size, 3))
+    if signs.elsewhere is not None and signs.people == 1:
+        found[signs.elsewhere, 1:] = SEEN_ELSEWHERE_ALONE
+    return found
+
+
+def _passed(signs: RoomSigns) -> Floats:
+    """Return by how much a change between empty and used is likelier than none, by what was seen where people pass."""
+    if signs.passing is None:
+        return np.ones(signs.hour.size)
+    # A minute counts with its neighbour before: doors and sensors are not of one second.
+    near = signs.passing | np.append(False, signs.passing[:-1])
+    rate = _rate(near, signs.hour)
+    return np.asarray(np.where(near, SEEN_PASSING / rate, (1 - SEEN_PASSING) / (1 - rate)))
+
+
+def room_signs(
+    home: Home,
+    log: PresenceLog,
+    room_id: str,
+    home_state: Bytes,
+    machines: Sequence[Bytes],
+    minutes_ms: Ints,
+    hour: Ints,
+) -> RoomSigns | None:
+    """Return what bears on a room; None where nothing in the room itself was heard.
+
+    Parameters
+    ----------
+    home_state : (minute,) int8 array
+        The home in, out or not known.
+    machines : sequence of (minute,) int8 array
+        What machines in the room that need a hand say.
+    hour : (minute,) int array
+        Hour of the day by the home's clock.
+    """
+    own: list[tuple[str, Flags]] = []
+    for name, quantities in (("motion", ("is_moving",)), ("presence", ("is_in",)), ("bed", ("is_in_bed",))):
+        own += [(name, _by_minute(s, log, minutes_ms)) for s in room_sensors(home, log, room_id, quantities)]
+    own += [("machine", said == TRUE) for said in machines]
+    if not own:
+        return None
+    seen = {
+        room.id: [_by_minute(s, log, minutes_ms) for s in room_sensors(home, log, room.id, ("is_moving",))]
+        for room in home.rooms
+        if room.id != room_id
+    }
+    halls = [flag for room in home.rooms if room.id != room_id and room.use == "hall" for flag in seen[room.id]]
+    others = [flag for flags in seen.values() for flag in flags]
+    return RoomSigns(
+        names=(*(name for name, _ in own), "home out"),
+        speaks=np.array([*(flag for _, flag in own), home_state == FALSE]),
+        is_known=np.array([*(np.ones(minutes_ms.size, dtype=bool) for _ in own), home_state == FALSE]),
+        passing=np.any(halls, axis=0) if halls else None,
+        elsewhere=np.any(others, axis=0) if others else None,
+        hour=hour,
+        people=max(1, len(home.people)),
+        use=home.room(room_id).use,
+    )
+
+
+def _by_minute(sensor: RoomSensor, log: PresenceLog, minutes_ms: Ints) -> Flags:
+    """Return in which minutes a sensor was on at any time."""
+    begin, until = on_stretches(sensor, log.end_ms)
+    until = until if sensor.stale_ms is None else np.minimum(until, begin + sensor.stale_ms)
+    first = np.clip((begin - log.start_ms) // MS_PER_MIN, 0, minutes_ms.size)
+    last = np.clip(-((log.start_ms - until) // MS_PER_MIN), first + 1, minutes_ms.size)
+    depth = np.zeros(minutes_ms.size + 1, dtype=np.int64)
+    np.add.at(depth, first, 1)
+    np.add.at(depth, np.maximum(last, first), -1)
+    return np.asarray(np.cumsum(depth)[:-1] > 0)
+
+
+def _likelihood(flags: Bytes, known: Bytes, speaks: Floats) -> Floats:
+    """Return how likely each minute's signs are in each state, (minute, state)."""
+    found = np.zeros((flags.shape[1], 3))
+    for k in range(flags.shape[0]):
+        own = np.where(flags[k][:, None] == 1, np.log(speaks[k]), np.log1p(-speaks[k]))
+        found += np.where(known[k][:, None] == 1, own, 0.0)
+    return np.asarray(np.exp(found - found.max(axis=1, keepdims=True)))
+
+
+@njit(cache=True, nogil=True)
+def _step(change, passed):  # type: ignore[no-untyped-def]
+    """Return the changes of a minute: those between empty and used weighed by what was seen where people pass."""
+    found = change.copy()
+    found[0, 1:] *= passed
+    found[1:, 0] *= passed
+    for i in range(3):
+        found[i] /= found[i].sum()
+    return found
+
+
+@njit(cache=True, nogil=True)
+def _forward(likely, change, passed):  # type: ignore[no-untyped-def]
+    """Return P(state) by minute from what was heard up to it."""
+    n = likely.shape[0]
+    found = np.empty((n, 3))
+    p = np.array([0.9, 0.05, 0.05])
+    for t in range(n):
+        step = _step(change, passed[t])
+        q = np.zeros(3)
+        for j in range(3):
+            for i in range(3):
+                q[j] += p[i] * step[i, j]
+            q[j] *= likely[t, j]
+        p = q / q.sum()
+        found[t] = p
+    return found
+
+
+@njit(cache=True, nogil=True)
+def _expected(likely, change, passed):  # type: ignore[no-untyped-def]
+    """Return P(state) by minute from the whole log."""
+    n = likely.shape[0]
+    forward = _forward(likely, change, passed)
+    weight = np.empty((n, 3))
+    back = np.ones(3)
+    for t in range(n - 1, -1, -1):
+        w = forward[t] * back
+        weight[t] = w / w.sum()
+        step = _step(change, passed[t])
+        earlier = np.zeros(3)
+        for i in range(3):
+            for j in range(3):
+                earlier[i] += step[i, j] * likely[t, j] * back[j]
+        back = earlier / earlier.sum()
+    return weight

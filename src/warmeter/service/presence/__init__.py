@@ -1,0 +1,1 @@
+"""People and rooms in use, from a home's readings."""
