@@ -75,6 +75,7 @@ CORE_MAY = {
     },
     "shading": GROUND | {"home", "thermal", "building", "floor_plan", "weather", "shading"},
     "panel": GROUND | {"home", "panel"},
+    "presence": GROUND | {"home", "truth", "timetable", "edits", "presence"},
     "timetable": GROUND | {"home", "timetable"},
     "appliance": GROUND | {"home", "signature", "appliance"},
     "forecast": TARIFF

@@ -97,12 +97,12 @@ def _person(judged: JudgedPerson, minutes: Any) -> Answer:
                 "learnt": each.is_learnt_in or each.is_learnt_out,
                 "same_as": each.same_as or None,
                 "against_the_others": None
-                if each.learnt is None
+                if each.against_others is None
                 else {
-                    "in": _right(each.learnt.right_in),
-                    "out": _right(each.learnt.right_out),
-                    "late_in": _late(each.learnt.late_in),
-                    "late_out": _late(each.learnt.late_out),
+                    "in": _right(each.against_others.right_in),
+                    "out": _right(each.against_others.right_out),
+                    "late_in": _late(each.against_others.late_in),
+                    "late_out": _late(each.against_others.late_out),
                 },
             }
             for each in judged.witnesses

@@ -11,7 +11,7 @@ import numpy as np
 from warmeter.core.arrays import Bytes, Flags, Ints
 from warmeter.core.home.presets import USE
 from warmeter.core.presence.household_presence import HouseholdPresence, household_presence, minutes_of
-from warmeter.core.presence.idle_proposal import WAITS_S, from_start, room_idle_time
+from warmeter.core.presence.idle_proposal import WAITS_S, can_be_judged, from_start, room_idle_time
 from warmeter.core.presence.idle_time import IdlePrices, idle_time
 from warmeter.core.presence.presence_log import PresenceLog, room_sensors
 from warmeter.core.presence.room_presence import RoomPresence, rooms_presence
@@ -31,7 +31,7 @@ WITHIN = 1.05
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Score:
+class PresenceScore:
     """A state held against truth: share of minutes right, and by week wrong offs, cold arrivals, hours wasted, hours dark.
 
     Where it is not known, what was known last stands.
@@ -56,10 +56,10 @@ class JudgedHousehold:
 
     seed: int
     people: int
-    home: Score
-    home_alone: Mapping[str, Score]
-    rooms: Mapping[str, Score]
-    rooms_alone: Mapping[str, Mapping[str, Score]]
+    home: PresenceScore
+    home_alone: Mapping[str, PresenceScore]
+    rooms: Mapping[str, PresenceScore]
+    rooms_alone: Mapping[str, Mapping[str, PresenceScore]]
     not_known: float
     not_known_in: float
     waits: tuple[tuple[str, float, float], ...]
@@ -118,9 +118,9 @@ def _summary(found: list[JudgedHousehold]) -> Iterator[str]:
         yield f"wait, {name}: within 5 % of the best in {within} of {ratios.size}, middle {np.median(ratios):.3f}, worst {ratios.max():.2f} times"
 
 
-def _mean(scores: list[Score]) -> Score:
+def _mean(scores: list[PresenceScore]) -> PresenceScore:
     names = ("right", "wrong_offs", "cold_arrivals", "wasted_h", "dark_h")
-    return Score(**{name: float(np.mean([getattr(s, name) for s in scores])) for name in names})
+    return PresenceScore(**{name: float(np.mean([getattr(s, name) for s in scores])) for name in names})
 
 
 def judged(seed: int) -> JudgedHousehold:
@@ -196,7 +196,7 @@ def _waits(made: Household, log: PresenceLog, rooms: tuple[RoomPresence, ...]) -
     """Yield of each room with motion: cost of the proposed wait over the best of every half minute, truth given or not."""
     for room in rooms:
         sensors = room_sensors(made.home, log, room.room_id, ("is_moving",))
-        if not sensors:
+        if not sensors or not can_be_judged(room):
             continue
         truth = _stretches(made.is_in(room.room_id) == 1)
         own = [from_start(s, log.start_ms) for s in sensors]
@@ -213,7 +213,7 @@ def _stretches(flags: Flags) -> tuple[Ints, Ints]:
     return turns[::2] * MS_PER_MIN, turns[1::2] * MS_PER_MIN
 
 
-def _score(state: Bytes, truth: Flags) -> Score:
+def _score(state: Bytes, truth: Flags) -> PresenceScore:
     known = np.where(state != UNKNOWN, np.arange(state.size), -1)
     last = np.maximum.accumulate(known)
     stands = np.where(last >= 0, state[np.maximum(last, 0)], TRUE)
@@ -221,7 +221,7 @@ def _score(state: Bytes, truth: Flags) -> Score:
     off = (stands[1:] == FALSE) & (stands[:-1] == TRUE) & truth[1:]
     came = np.flatnonzero(truth[1:] & ~truth[:-1]) + 1
     cold = sum(bool((stands[at : at + ARRIVAL_MIN] == FALSE).all()) for at in came)
-    return Score(
+    return PresenceScore(
         right=float((stands == np.where(truth, TRUE, FALSE)).mean()),
         wrong_offs=float(off.sum()) / weeks,
         cold_arrivals=cold / weeks,

@@ -6,7 +6,7 @@ from warmeter.core.arrays import Bytes, Floats, Ints
 from warmeter.core.home.devices import Device, DeviceKind
 from warmeter.core.home.document import Home, Place
 from warmeter.core.home.machines import Appliance
-from warmeter.core.home.people import Person, Witness
+from warmeter.core.home.people import Occupant, Witness
 from warmeter.core.home.rooms import Described, Room
 from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN, MS_PER_S
 from warmeter.simulators.household_life import DOINGS, OUT, PLACE, ROOMS, Doing, Habit, Life
@@ -75,7 +75,7 @@ class Installed:
             people=people,
         )
 
-    def _person(self, place: int, habit: Habit, has_desk: bool, has_mattress: bool) -> Person:
+    def _person(self, place: int, habit: Habit, has_desk: bool, has_mattress: bool) -> Occupant:
         key = f"person-{place}"
         witnesses = []
         if habit != "school":
@@ -93,7 +93,7 @@ class Installed:
             witnesses.append(
                 Witness(id=f"w-desk-{place}", kind="machine", machine_id="desk", room_id="study", on_w=30.0)
             )
-        return Person(id=key, name=NAMES[place], witnesses=tuple(witnesses))
+        return Occupant(id=key, name=NAMES[place], witnesses=tuple(witnesses))
 
     def _add(self, key: str, name: str, kind: DeviceKind, room: str | None, hold_s: float | None = None) -> None:
         self._devices.append(Device(id=key, name=name, kind=kind, room_id=room, hold_s=hold_s))

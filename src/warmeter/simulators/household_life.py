@@ -40,6 +40,7 @@ class Life:
 
 
 def drawn_life(rng: np.random.Generator, habit: Habit, weeks: int) -> Life:
+    """Return a person's minutes over so many weeks, drawn by habit."""
     minutes = weeks * 7 * MIN_PER_DAY
     workdays = [int(d) for d in rng.permutation(5)[: int(rng.integers(0, 3))]] if habit == "office" else []
     life = Life(

@@ -35,6 +35,7 @@ from warmeter.web.links import STATIC, link, static_url, take_routes, url_for
 from warmeter.web.matters import routes as matters
 from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page, units_of
 from warmeter.web.panel import routes as panel
+from warmeter.web.people import routes as people
 from warmeter.web.radio import routes as radio
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
@@ -81,6 +82,7 @@ MODULES = (
     water,
     radio,
     record,
+    people,
     zones,
     readings,
     overrides_routes,

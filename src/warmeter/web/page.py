@@ -47,6 +47,7 @@ STYLES = (
     "water",
     "ducts",
     "sun",
+    "people",
     "signatures",
     "rules",
     "matters",

@@ -7,7 +7,7 @@ from math import isnan
 import numpy as np
 
 from warmeter.cli.worked import Case
-from warmeter.core.arrays import Floats
+from warmeter.core.arrays import Bytes, Floats
 from warmeter.core.errors import OutOfRange
 from warmeter.core.presence.home_presence import PersonTrack, home_presence
 from warmeter.core.presence.idle_time import IdlePrices, idle_time
@@ -21,7 +21,7 @@ from warmeter.core.presence.person_presence import (
 from warmeter.core.presence.presence_states import STATE_OF, STATE_VALUE, PresenceState
 from warmeter.core.presence.room_use import SAYS_VALUE, RoomSensor, room_use
 from warmeter.core.presence.usage_profile import ProfileSettings, UsedDay, usage_profile
-from warmeter.core.presence.witness_trust import ShareRight, said_by_minute, same_pairs, witness_trust
+from warmeter.core.presence.witness_trust import ShareRight, same_pairs, witness_trust
 from warmeter.core.truth.truth import TRUE, UNKNOWN, from_changes
 from warmeter.core.units import MS_PER_S
 
@@ -209,13 +209,21 @@ def q1(i: Case) -> Case:
     return {"rows": [asdict(row) for row in found.rows], "best_s": found.best.wait_s, "span_s": list(found.span_s)}
 
 
+def _said(reports: list[tuple[int, str]], minutes: int) -> Bytes:
+    """Return a witness's word in each minute from its reports."""
+    said = np.full(minutes, UNKNOWN, dtype=np.int8)
+    for minute, word in reports:
+        said[max(0, minute) :] = WORD[word]
+    return said
+
+
 def q2(i: Case) -> Case:
     """What a witness's word is worth."""
     minutes = i["minutes"]
     truth = np.full(minutes, UNKNOWN, dtype=np.int8)
     for begin, until, word in i["truth"]:
         truth[begin:until] = WORD[word]
-    said = [said_by_minute([(k, WORD[word]) for k, word in w["reports"]], minutes) for w in i["witnesses"]]
+    said = [_said(w["reports"], minutes) for w in i["witnesses"]]
     rows = []
     for w, own in zip(i["witnesses"], said, strict=True):
         trust = witness_trust(own, truth, i["window_min"])

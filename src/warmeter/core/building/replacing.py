@@ -9,6 +9,7 @@ from warmeter.core.building.checks.zoning import AIR_SENSORS
 from warmeter.core.errors import HomeError
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.home.people import Witness
 from warmeter.core.home.water import SensorReach
 from warmeter.core.home.zones import Sensing, Zone
 
@@ -72,7 +73,18 @@ def replaced(home: Home, old_id: str, new_id: str, on: date) -> Home:
         )
         for point in home.water_points
     )
-    return replace(home, devices=tuple(devices), safety_chains=chains, zones=zones, water_points=points)
+    people = tuple(
+        replace(person, witnesses=tuple(_witness_with(witness, old_id, new_id) for witness in person.witnesses))
+        for person in home.people
+    )
+    return replace(home, devices=tuple(devices), safety_chains=chains, zones=zones, water_points=points, people=people)
+
+
+def _witness_with(witness: Witness, old_id: str, new_id: str) -> Witness:
+    """Return a witness made of a new device beside the old one, whose log still counts for its time."""
+    if old_id not in witness.device_ids or new_id in witness.device_ids:
+        return witness
+    return replace(witness, device_ids=(*witness.device_ids, new_id))
 
 
 def _reaches_with(reaches: tuple[SensorReach, ...], old_id: str, new_id: str) -> tuple[SensorReach, ...]:

@@ -1,4 +1,4 @@
-"""Windows, panels, circuits, points of water, ducts and checklists rid of parts that go, or handed to another room."""
+"""Windows, panels, circuits, points of water, people, ducts and checklists rid of parts that go, or handed to another room."""
 
 from collections.abc import Collection
 from dataclasses import replace
@@ -6,10 +6,11 @@ from dataclasses import replace
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem
+from warmeter.core.home.people import Occupant
 
 
 def without_mentions(home: Home, gone: Collection[str]) -> Home:
-    """Return a home whose windows, panels, circuits, points of water, ducts and checklists name none of some parts.
+    """Return a home whose windows, panels, circuits, points of water, witnesses, ducts and checklists name none of some parts.
 
     Mats and points stay, in no room; a vent goes with its room, a checklist with what it is about.
     """
@@ -36,6 +37,7 @@ def without_mentions(home: Home, gone: Collection[str]) -> Home:
             )
             for point in home.water_points
         ),
+        people=tuple(_person_without(person, gone) for person in home.people),
         tasks=tuple(replace(t, about_id=None) if t.about_id in gone else t for t in home.tasks),
         ducts=tuple(_ducts_without(system, gone) for system in home.ducts),
         checklists=tuple(checklist for checklist in home.checklists if checklist.about_id not in gone),
@@ -54,6 +56,18 @@ def _device_without(device: Device, gone: Collection[str]) -> Device:
         for function in device.panel
     )
     return replace(device, panel=tuple(functions))
+
+
+def _person_without(person: Occupant, gone: Collection[str]) -> Occupant:
+    """Return a person whose witnesses are made of nothing that goes; one that goes with its machine or last device."""
+    left = []
+    for witness in person.witnesses:
+        devices = tuple(key for key in witness.device_ids if key not in gone)
+        if witness.machine_id in gone or (witness.device_ids and not devices):
+            continue
+        room_id = None if witness.room_id in gone else witness.room_id
+        left.append(replace(witness, device_ids=devices, room_id=room_id))
+    return replace(person, witnesses=tuple(left))
 
 
 def _ducts_without(system: DuctSystem, gone: Collection[str]) -> DuctSystem:

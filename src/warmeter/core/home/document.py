@@ -20,7 +20,7 @@ from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.ducts import DuctSystem
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, Unit, is_usable_id
-from warmeter.core.home.people import Person, PresencePractice
+from warmeter.core.home.people import Occupant, PresencePractice
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.put_aside import PutAside
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
@@ -148,7 +148,7 @@ class Home(Document):
     checklists: Annotated[tuple[Checklist, ...], Len(0, 500)] = ()
     ducts: Annotated[tuple[DuctSystem, ...], Len(0, 10)] = ()
     tasks: Annotated[tuple[Task, ...], Len(0, 500)] = ()
-    people: Annotated[tuple[Person, ...], Len(0, 40)] = ()
+    people: Annotated[tuple[Occupant, ...], Len(0, 40)] = ()
     presence_practice: PresencePractice = PRESENCE
     format: Literal["warmeter-home/11"] = FORMAT
 
@@ -362,6 +362,10 @@ class Home(Document):
     def duct_system(self, system_id: str) -> DuctSystem:
         """Return a duct system by id; ``HomeError`` if it is not there."""
         return _by_id(self.ducts, system_id, "duct system")
+
+    def person(self, person_id: str) -> Occupant:
+        """Return a person by id; ``HomeError`` if they are not there."""
+        return _by_id(self.people, person_id, "person")
 
     def source(self, source_id: str) -> Source:
         """Return a source by id; ``HomeError`` if it is not there."""

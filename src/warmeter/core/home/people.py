@@ -41,7 +41,7 @@ class Witness(Document):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Person(Document):
+class Occupant(Document):
     """Somebody who lives here. ``care`` says who cannot bear or tell heat and cold as others do."""
 
     id: Id

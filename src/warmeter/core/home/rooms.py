@@ -8,7 +8,7 @@ from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.errors import HomeError
 from warmeter.core.floor_plan.shape import Rect, Side
-from warmeter.core.home.part import Document, Id, Name, SetpointC, Spot, Text
+from warmeter.core.home.part import Document, Id, Name, SetpointC, Spot, Text, Unit
 from warmeter.core.thermal.survey import MassClass
 
 Built = Literal[
@@ -63,7 +63,8 @@ class Overrule(Document):
 class Room(Document):
     """A room: drawn as rectangles on a storey, or described in words.
 
-    ``height_m`` is its inside height; ``design_c`` what it should have on the coldest day (by use if None). Only what
+    ``height_m`` is its inside height; ``design_c`` what it should have on the coldest day, ``idle_s`` how long after its sensors' off it is empty [s]
+    (by use if None). Only what
     is heated has a zone. What is outdoors (a garden, a terrace) bounds no room: walls towards it are outside walls.
     """
 
@@ -78,6 +79,7 @@ class Room(Document):
     rects: Annotated[tuple[Rect, ...], Len(0, 12)] = ()
     described: Described | None = None
     design_c: SetpointC | None = None
+    idle_s: Annotated[int, Ge(0), Le(86_400), Unit("s")] | None = None
     overrules: tuple[Overrule, ...] = ()
 
     def __post_init__(self) -> None:

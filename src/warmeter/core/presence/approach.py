@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from warmeter.core.home.people import Person
+from warmeter.core.home.people import Occupant
 from warmeter.core.presence.presence_log import PresenceLog, distance_of
 from warmeter.core.units import MS_PER_S
 
@@ -44,7 +44,7 @@ def approaches(log: PresenceLog, device_id: str) -> list[Approach]:
     return found
 
 
-def way_reports(log: PresenceLog, person: Person) -> list[tuple[int, bool]]:
+def way_reports(log: PresenceLog, person: Occupant) -> list[tuple[int, bool]]:
     """Return word of a person being on the way home, or not any more: twice nearer in a row, or farther."""
     found: list[tuple[int, bool]] = []
     for witness in person.witnesses:

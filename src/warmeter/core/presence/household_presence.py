@@ -7,7 +7,7 @@ import numpy as np
 
 from warmeter.core.arrays import Bytes, Flags, Ints
 from warmeter.core.home.document import Home
-from warmeter.core.home.people import Person, PresencePractice, Witness
+from warmeter.core.home.people import Occupant, PresencePractice, Witness
 from warmeter.core.presence.agreement import agreed_trust, chance_in
 from warmeter.core.presence.approach import way_reports
 from warmeter.core.presence.home_presence import HomePresence, PersonTrack, home_presence
@@ -16,13 +16,14 @@ from warmeter.core.presence.presence_log import PresenceLog, reports_of
 from warmeter.core.presence.presence_states import PresenceState
 from warmeter.core.presence.sightings import Sightings, sightings
 from warmeter.core.presence.witness_kinds import usual_trust
-from warmeter.core.presence.witness_trust import ShareRight, WitnessTrust, same_pairs, witness_trust
+from warmeter.core.presence.witness_trust import WitnessTrust, same_pairs, witness_trust
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN, Truth
 from warmeter.core.units import MS_PER_MIN, MS_PER_S
 
 # A learnt trust is taken from so many runs on; two that agree more often than this cannot be told apart.
 LEAST_RUNS, SAME_SHARE = 20, 0.9
 WINDOW_MIN = 20
+LIKELY = 0.5
 AT_ONCE: Mapping[PresenceState, int] = {"in": 0, "out": 0, "not_known": 0}
 
 
@@ -30,13 +31,17 @@ AT_ONCE: Mapping[PresenceState, int] = {"in": 0, "out": 0, "not_known": 0}
 class JudgedWitness:
     """A witness with what it said, what the others make of it, and the trust taken for in and for out.
 
-    ``reports`` and ``learnt`` are None where it was never heard; ``is_learnt_in`` and ``is_learnt_out`` say whether the
-    trust comes from the log; ``same_as`` names the first witness of the person that it cannot be told apart from.
+    ``reports`` is None where it was never heard. ``against_others`` holds it against what the others come to without it;
+    None where they are sure of in or of out too seldom to tell. ``runs_in`` and ``runs_out`` are rows of minutes in which
+    it said either; ``is_learnt_in`` and ``is_learnt_out`` say whether the trust comes from the log; ``same_as`` names the
+    first witness of the person that it cannot be told apart from.
     """
 
     witness: Witness
     reports: WitnessReports | None
-    learnt: WitnessTrust | None
+    against_others: WitnessTrust | None
+    runs_in: int
+    runs_out: int
     is_learnt_in: bool
     is_learnt_out: bool
     same_as: str
@@ -46,7 +51,7 @@ class JudgedWitness:
 class JudgedPerson:
     """A person with judged witnesses and the presence that follows."""
 
-    person: Person
+    person: Occupant
     witnesses: tuple[JudgedWitness, ...]
     presence: PersonPresence
 
@@ -141,7 +146,7 @@ def _leavings(persons: Sequence[JudgedPerson]) -> list[WitnessReports]:
     return [w.reports for w in judged if w.reports is not None]
 
 
-def _judged(home: Home, log: PresenceLog, person: Person) -> JudgedPerson:
+def _judged(home: Home, log: PresenceLog, person: Occupant) -> JudgedPerson:
     is_alone = len(home.people) == 1
     heard = [reports_of(log, person, w, usual_trust(w, is_alone)) for w in person.witnesses]
     reports = [each for each in heard if each is not None]
@@ -150,33 +155,66 @@ def _judged(home: Home, log: PresenceLog, person: Person) -> JudgedPerson:
     reports = _grouped(reports, said)
     prior = [(r.trust_in, r.trust_out) for r in reports]
     believed = agreed_trust(said, prior)
-    learnt = [_against_others(home, reports, k, said, believed) for k in range(len(reports))]
     typed = {w.id: w for w in person.witnesses}
-    reports = [
-        replace(
-            r,
-            trust_in=_taken(typed[r.id].trust_in, t.right_in if t else None, agreed[0], usual[0]),
-            trust_out=_taken(typed[r.id].trust_out, t.right_out if t else None, agreed[1], usual[1]),
-        )
-        for r, t, agreed, usual in zip(reports, learnt, believed, prior, strict=True)
-    ]
-    by_id = {r.id: (r, t) for r, t in zip(reports, learnt, strict=True)}
-    judged = []
-    for witness in person.witnesses:
-        own, trust = by_id.get(witness.id, (None, None))
-        judged.append(
-            JudgedWitness(
-                witness=witness,
-                reports=own,
-                learnt=trust,
-                is_learnt_in=witness.trust_in is None and trust is not None and _is_enough(trust.right_in),
-                is_learnt_out=witness.trust_out is None and trust is not None and _is_enough(trust.right_out),
-                same_as=own.same_as if own is not None else "",
-            )
-        )
+    judged = {
+        own.id: _judged_witness(home, typed[own.id], reports, k, said, believed, prior[k])
+        for k, own in enumerate(reports)
+    }
+    witnesses = tuple(judged.get(w.id) or _never_heard(w) for w in person.witnesses)
+    voting = [w.reports for w in witnesses if w.reports is not None]
     return JudgedPerson(
-        person=person, witnesses=tuple(judged), presence=_presence(home, log, reports, least_ms(home.presence_practice))
+        person=person, witnesses=witnesses, presence=_presence(home, log, voting, least_ms(home.presence_practice))
     )
+
+
+def _never_heard(witness: Witness) -> JudgedWitness:
+    return JudgedWitness(
+        witness=witness,
+        reports=None,
+        against_others=None,
+        runs_in=0,
+        runs_out=0,
+        is_learnt_in=False,
+        is_learnt_out=False,
+        same_as="",
+    )
+
+
+def _judged_witness(
+    home: Home,
+    witness: Witness,
+    reports: Sequence[WitnessReports],
+    k: int,
+    said: Sequence[Bytes],
+    believed: Sequence[tuple[float, float]],
+    usual: tuple[float, float],
+) -> JudgedWitness:
+    """Return a witness with the trust that is taken: typed, else learnt where it spoke often enough, else usual."""
+    own = reports[k]
+    others = [j for j, r in enumerate(reports) if j != k and not (own.same_as and r.same_as == own.same_as)]
+    runs = _runs(said[k], TRUE), _runs(said[k], FALSE)
+    learnt = [bool(others) and count >= LEAST_RUNS for count in runs]
+    is_learnt_in, is_learnt_out = (learnt[0] and witness.trust_in is None, learnt[1] and witness.trust_out is None)
+    return JudgedWitness(
+        witness=witness,
+        reports=replace(
+            own,
+            trust_in=believed[k][0] if is_learnt_in else usual[0],
+            trust_out=believed[k][1] if is_learnt_out else usual[1],
+        ),
+        against_others=_against(home, said[k], [said[j] for j in others], [believed[j] for j in others]),
+        runs_in=runs[0],
+        runs_out=runs[1],
+        is_learnt_in=is_learnt_in,
+        is_learnt_out=is_learnt_out,
+        same_as=own.same_as,
+    )
+
+
+def _runs(said: Bytes, word: int) -> int:
+    """Return how many rows of minutes a witness says a word."""
+    says = said == word
+    return int((says & ~np.append(False, says[:-1])).sum())
 
 
 def _presence(
@@ -202,30 +240,20 @@ def _grouped(reports: list[WitnessReports], said: list[Bytes]) -> list[WitnessRe
     return [replace(r, same_as=reports[same.get(k, k)].id) if k in named else r for k, r in enumerate(reports)]
 
 
-def _against_others(
-    home: Home,
-    reports: Sequence[WitnessReports],
-    k: int,
-    said: Sequence[Bytes],
-    believed: Sequence[tuple[float, float]],
+def _against(
+    home: Home, said: Bytes, others: Sequence[Bytes], believed: Sequence[tuple[float, float]]
 ) -> WitnessTrust | None:
-    """Return what the others make of a witness; None where there are none that can be told from it."""
-    own = reports[k]
-    others = [j for j, r in enumerate(reports) if j != k and not (own.same_as and r.same_as == own.same_as)]
+    """Return what the others make of a witness without it; None where they cannot tell.
+
+    Shares go by the minutes of which the others are sure; how late it is, by when they come to think otherwise.
+    """
     if not others:
         return None
-    chance = chance_in([said[j] for j in others], [believed[j] for j in others])
+    chance = chance_in(others, believed)
     sure = home.presence_practice.sure
     truth = np.where(chance >= sure, TRUE, np.where(chance <= 1 - sure, FALSE, UNKNOWN)).astype(np.int8)
-    return witness_trust(said[k], truth, WINDOW_MIN)
-
-
-def _is_enough(share: ShareRight) -> bool:
-    return share.runs >= LEAST_RUNS
-
-
-def _taken(typed: float | None, share: ShareRight | None, believed: float, usual: float) -> float:
-    """Return the trust that is taken of a word: typed, else learnt from enough runs, else the usual one."""
-    if typed is not None:
-        return typed
-    return believed if share is not None and _is_enough(share) else usual
+    if min(_runs(truth, TRUE), _runs(truth, FALSE)) < LEAST_RUNS:
+        return None
+    shares = witness_trust(said, truth, WINDOW_MIN)
+    turns = witness_trust(said, np.where(chance >= LIKELY, TRUE, FALSE).astype(np.int8), WINDOW_MIN)
+    return replace(shares, late_in=turns.late_in, late_out=turns.late_out)

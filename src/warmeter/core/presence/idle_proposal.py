@@ -8,10 +8,12 @@ from warmeter.core.presence.idle_time import IdlePrices, IdleTime, idle_time
 from warmeter.core.presence.room_presence import RoomPresence
 from warmeter.core.presence.room_use import RoomSensor
 from warmeter.core.truth.truth import Stretches
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN, S_PER_H
 
-# Waits that are tried [s]: finer where an off still annoys.
-WAITS_S = (*range(0, 121, 30), *range(180, 901, 60), *range(1080, 3601, 180))
+WAITS_S = tuple(range(0, 3601, 30))
+# What an ideal sensor would still take to notice that nobody is there any more.
+IDEAL_S = 60
+WEEKS_A_YEAR = 52.18
 LIKELY = 0.5
 
 
@@ -46,3 +48,22 @@ def from_start(sensor: RoomSensor, start_ms: int) -> RoomSensor:
     return RoomSensor(
         at_ms=at, says=sensor.says, hold_ms=sensor.hold_ms, sends_off=sensor.sends_off, stale_ms=sensor.stale_ms
     )
+
+
+def can_be_judged(room: RoomPresence) -> bool:
+    """Return whether anything but the room's own motion bears on it: what people pass, a bed, a machine, its presence."""
+    return room.probability.is_passing_seen or any(
+        name not in ("motion", "home out") for name in room.probability.names
+    )
+
+
+def better_sensor_a_year(found: IdleTime, room: RoomPresence, prices: IdlePrices, *, length_ms: int) -> float:
+    """Return what a sensor that sees whoever keeps still would spare at most a year, against the proposed wait.
+
+    It leaves on for a minute after each leaving, and is never wrong.
+    """
+    begin, _ = likely_use(room)
+    weeks = length_ms / (7 * MS_PER_DAY)
+    wasted_h = begin.size * IDEAL_S / S_PER_H / weeks
+    ideal = wasted_h * prices.power_w * S_PER_H / J_PER_KWH * prices.per_kwh
+    return max(0.0, found.best.cost_week - ideal) * WEEKS_A_YEAR

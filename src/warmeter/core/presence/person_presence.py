@@ -115,11 +115,16 @@ def person_presence(
         votes = np.stack([witness.votes(at) for witness in group])
         speaking = np.maximum((votes != 0).sum(axis=0), 1)
         total += votes.sum(axis=0) / speaking
-    bar = log(sure / (1 - sure)) - SLACK
+    bar = sure_votes(sure) - SLACK
     raw = np.where(total >= bar, TRUE, np.where(total <= -bar, FALSE, UNKNOWN)).astype(np.int8)
     return PersonPresence(
         state=lasting(from_changes(at, raw, start_ms, end_ms), least_ms, initial), at_ms=at, log_odds=total
     )
+
+
+def sure_votes(sure: float) -> float:
+    """Return beyond which sum of votes a state is taken for a probability, ln(p/(1 − p))."""
+    return log(sure / (1 - sure))
 
 
 def age_ms(witnesses: Sequence[WitnessReports], state: int, at_ms: int) -> int | None:

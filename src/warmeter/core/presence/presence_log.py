@@ -7,7 +7,7 @@ import numpy as np
 
 from warmeter.core.arrays import Bytes, Floats, Ints
 from warmeter.core.home.document import Home
-from warmeter.core.home.people import Person, Witness
+from warmeter.core.home.people import Occupant, Witness
 from warmeter.core.presence.person_presence import NONE, WitnessReports, door_motion_reports, power_reports
 from warmeter.core.presence.room_use import RoomSensor
 from warmeter.core.presence.witness_kinds import holds_ms
@@ -43,7 +43,7 @@ class PresenceLog:
 
 
 def reports_of(
-    log: PresenceLog, person: Person, witness: Witness, trust: tuple[float, float], same_as: str = ""
+    log: PresenceLog, person: Occupant, witness: Witness, trust: tuple[float, float], same_as: str = ""
 ) -> WitnessReports | None:
     """Return what a witness said of a person; None where it was never heard.
 
@@ -68,7 +68,7 @@ def reports_of(
     )
 
 
-def _said(log: PresenceLog, person: Person, witness: Witness) -> tuple[Ints, Bytes] | None:
+def _said(log: PresenceLog, person: Occupant, witness: Witness) -> tuple[Ints, Bytes] | None:
     """Return what a witness said, by its kind; None where it was never heard."""
     match witness.kind:
         case "telephone":

@@ -92,13 +92,15 @@ class RoomSigns:
 class RoomProbability:
     """How likely somebody is in, by minute, as known then; which signs it comes from, and how often each speaks.
 
-    ``looking_back`` is the chance by everything heard before and after, for judging what was; ``speaks`` is
+    ``looking_back`` is the chance by everything heard before and after, for judging what was; ``is_passing_seen`` says
+    whether motion is seen where people enter and leave; ``speaks`` is
     (sign, state) for empty, moving and still.
     """
 
     chance: Floats
     still: Floats
     looking_back: Floats
+    is_passing_seen: bool
     names: tuple[str, ...]
     speaks: Floats
 
@@ -145,6 +147,7 @@ def room_probability(signs: RoomSigns) -> RoomProbability:
         chance=1 - states[:, EMPTY],
         still=states[:, STILL],
         looking_back=1 - _expected(likely, change, passed)[:, EMPTY],
+        is_passing_seen=signs.passing is not None,
         names=signs.names,
         speaks=speaks,
     )

@@ -73,14 +73,14 @@ WITNESS_TRAITS: Mapping[WitnessKind, WitnessTraits] = MappingProxyType(
             sees="when each one sleeps",
         ),
         "machine": WitnessTraits(
-            label="plug of a machine",
+            label="plug of an appliance",
             devices=(),
             hold_s=30 * S_PER_MIN,
             trust_in=0.9,
             trust_out=None,
             says_who=True,
             asks_of_people="switch it off after use",
-            sees="when the machine is used",
+            sees="when the appliance is used",
         ),
         "presence_sensor": WitnessTraits(
             label="presence sensor",

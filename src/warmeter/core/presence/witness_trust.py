@@ -65,15 +65,6 @@ class SamePair:
     is_same: bool | None
 
 
-def said_by_minute(reports: Sequence[tuple[int, int]], minutes: int) -> Bytes:
-    """Return a witness's word in each minute from reports (minute, ``TRUE``, ``FALSE`` or ``UNKNOWN`` for none)."""
-    said = np.full(minutes, UNKNOWN, dtype=np.int8)
-    for minute, word in reports:
-        if minute < minutes:
-            said[max(0, minute) :] = word
-    return said
-
-
 def witness_trust(said: Bytes, truth: Bytes, window_min: int) -> WitnessTrust:
     """Return what a witness's word is worth against truth.
 

@@ -112,7 +112,8 @@ def room_in_use(home: Home, log: PresenceLog, room_id: str) -> Truth | None:
     sensors = room_sensors(home, log, room_id, ("is_moving", "is_in"))
     if not sensors:
         return None
-    idle_s = USE[home.room(room_id).use].empty_after_s
+    room = home.room(room_id)
+    idle_s = USE[room.use].empty_after_s if room.idle_s is None else room.idle_s
     first_ms = min(int(sensor.at_ms[0]) for sensor in sensors)
     if first_ms >= log.end_ms:
         return None

@@ -103,7 +103,7 @@ class _Box:
 def draw(view: StripView) -> DrawnStrip:
     """Return a strip's marks in drawing order."""
     narrow = view.width < NARROW_BELOW_PX
-    frame = _Frame(view, NARROW_LEFT if narrow else view.left or LEFT, NARROW_RIGHT if narrow else RIGHT)
+    frame = _Frame(view, NARROW_LEFT if narrow else view.left or LEFT, NARROW_RIGHT if narrow else view.right or RIGHT)
     height = AXIS + sum(lane.height for lane in view.lanes) + 1
     marks = list(_grid(frame, height))
     top = float(AXIS)
@@ -224,7 +224,11 @@ def _lane(box: _Box, number: int) -> Iterator[Mark]:
 def _gutter(box: _Box) -> Iterator[Mark]:
     lane = box.lane
     first = 20 if lane.height >= 40 else lane.height / 2 + 4
-    yield Mark("text", {"class": "wm-name", "x": "0", "y": _f(box.top + first)}, lane.name)
+    css, x = ("wm-soft", "10") if lane.is_part else ("wm-name", "0")
+    yield Mark("text", {"class": css, "x": x, "y": _f(box.top + first)}, lane.name)
+    if lane.left_note:
+        at = {"x": str(box.frame.left - 8), "y": _f(box.top + first)}
+        yield Mark("text", {"class": "wm-soft wm-end", **at}, lane.left_note)
     if lane.note and lane.height >= 40:
         yield Mark("text", {"class": "wm-soft", "x": "0", "y": _f(box.top + first + 16)}, lane.note)
     for value, label in lane.axis:

@@ -132,6 +132,10 @@ class Lane:
         Numerals at the left.
     table : sequence of (sequence of str, unit)
         Ready strings every five minutes for the right gutter, line by line.
+    is_part : bool
+        Whether it belongs to the lane above: its name is set in and lighter.
+    left_note : str
+        At the right end of the left gutter.
     """
 
     name: str
@@ -154,6 +158,8 @@ class Lane:
     levels: Sequence[ReferenceLine] = ()
     table: Sequence[tuple[Sequence[str], str, str]] = ()
     zone_key: str = ""
+    is_part: bool = False
+    left_note: str = ""
     is_in_tab_order: bool = True
 
 
@@ -174,7 +180,7 @@ class Axis:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripView:
-    """A whole strip; ``id`` prefixes every id in it, ``left`` is its left gutter where the usual one is too narrow [px]."""
+    """A whole strip; ``id`` prefixes every id in it, ``left`` and ``right`` are its gutters where the usual ones are too narrow [px]."""
 
     id: str
     title: str
@@ -182,4 +188,5 @@ class StripView:
     lanes: Sequence[Lane]
     width: int = 792
     left: int = 0
+    right: int = 0
     attributes: dict[str, str] = field(default_factory=dict)

@@ -7,17 +7,17 @@ from dataclasses import replace
 import numpy as np
 
 from warmeter.core.appliance.machine_record import MachineRecord
-from warmeter.core.arrays import Floats, Ints
+from warmeter.core.arrays import Floats
 from warmeter.core.building.checks.zoning import can_cool
 from warmeter.core.edits.timetable_edits import BlockPlace
 from warmeter.core.forecast.day_forecast import DayForecast, RoomForecast
 from warmeter.core.home.document import Home
 from warmeter.core.tariff.cheapest_start import RunSchedule
-from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import Block
 from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN, W_MIN_PER_KWH, celsius_from, celsius_to
 from warmeter.core.warmup.prediction import BlockLead
 from warmeter.web import format as show
+from warmeter.web.strip.day_axis import clock_names, day_marks
 from warmeter.web.strip.draw import LEFT, NARROW_LEFT, NARROW_RIGHT, RIGHT, DrawnStrip, draw
 from warmeter.web.strip.lanes import (
     Axis,
@@ -67,7 +67,7 @@ def strip_axis(forecast: DayForecast, width: int) -> Axis:
     table_at = day.start_ms + np.arange(0, forecast.minutes, table_min(forecast), dtype=np.int64) * MS_PER_MIN
     _, table_wall = clock.local_minutes(table_at)
     now = forecast.now_min
-    grid, numerals = _long_marks(forecast) if is_long(forecast) else _day_marks(forecast, width)
+    grid, numerals = _long_marks(forecast) if is_long(forecast) else day_marks(clock, day, width)
     times = [show.clock_time(m) for m in table_wall.tolist()]
     if is_long(forecast):
         times = [f"{clock.local(at):%a} {text}" for at, text in zip(table_at.tolist(), times, strict=True)]
@@ -80,31 +80,8 @@ def strip_axis(forecast: DayForecast, width: int) -> Axis:
         table_step=float(table_min(forecast)),
         table_times=times,
         crosshair=None if is_long(forecast) else 1170.0 * forecast.minutes / MIN_PER_DAY,
-        clock_names=_clock_names(clock, table_at, table_min(forecast)),
+        clock_names=clock_names(clock, table_at, table_min(forecast)),
     )
-
-
-def _clock_names(clock: LocalClock, table_at: Ints, step: int) -> list[tuple[float, str]]:
-    """Return from which minute on the clock has which name: two on a day on which it changes."""
-    names = [clock.abbreviation(at) for at in table_at.tolist()]
-    return [(float(step * k), name) for k, name in enumerate(names) if not k or name != names[k - 1]]
-
-
-def _day_marks(forecast: DayForecast, width: int) -> tuple[list[tuple[float, bool]], list[tuple[float, str]]]:
-    """Return grid lines and numerals of one day by its wall clock."""
-    at = forecast.day.start_ms + np.arange(0, forecast.minutes + 1, 60, dtype=np.int64) * MS_PER_MIN
-    _, wall = forecast.clock.local_minutes(at)
-    px = (width - LEFT - RIGHT) / (forecast.minutes / 60)
-    every = 2 if px >= 18 else 3
-    grid, numerals = [], []
-    for k, minute in enumerate(wall.tolist()):
-        hour = minute // 60
-        is_end = k == at.size - 1
-        if hour % 2 == 0 or is_end:
-            grid.append((k * 60.0, hour % 6 == 0))
-        if hour % every == 0 or is_end:
-            numerals.append((k * 60.0, "24" if is_end and hour == 0 else f"{hour:02d}"))
-    return grid, numerals
 
 
 def _long_marks(forecast: DayForecast) -> tuple[list[tuple[float, bool]], list[tuple[float, str]]]:

@@ -1,0 +1,1 @@
+"""People: who is where, what bears witness to it, rooms in use."""

@@ -1,0 +1,252 @@
+"""Routes of people: the day and what witnesses are worth, who lives here."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+from typing import Annotated
+
+from annotated_types import Ge, Le
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import Response
+
+from warmeter.core.edits.people_commands import (
+    AddPerson,
+    AddWitness,
+    ChangeIdleTime,
+    ChangePerson,
+    ChangePresencePractice,
+    ChangeWitness,
+    KeepWitnessPrivate,
+    MakeWitnessOf,
+    RemovePerson,
+    RemoveWitness,
+    TakeProfile,
+)
+from warmeter.core.forecast.tariff_year import mean_price
+from warmeter.core.home.document import Home
+from warmeter.core.home.part import Unit, Word
+from warmeter.core.home.people import Care, Occupant, WitnessKind
+from warmeter.core.home.rooms import Room
+from warmeter.core.presence.idle_time import IdlePrices
+from warmeter.core.presence.person_presence import sure_votes
+from warmeter.core.presence.room_outcomes import profiles_of, room_with_log, wait_of
+from warmeter.core.presence.witness_kinds import WITNESS_TRAITS
+from warmeter.core.timegrid import LocalClock, LocalDay
+from warmeter.service.presence.household import HomePresenceNow, presence_of
+from warmeter.web import format as show
+from warmeter.web.form_reader import Texts, form_texts, read_query
+from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render, strip_width, units_of
+from warmeter.web.people.day_strip import people_strip
+from warmeter.web.people.use_view import UseView, use_view
+from warmeter.web.people.view import CARE_WORDS, PersonRow, TrustView, WitnessRow, person_rows, trust_view, witness_rows
+from warmeter.web.people.wait_view import WaitView, wait_view
+from warmeter.web.saving import Commands, save_form
+from warmeter.web.strip.draw import DrawnStrip
+from warmeter.web.zones.routes import PANES as ZONE_PANES
+
+router = APIRouter()
+# The column at the right is wider here than beside a strip.
+WIDER_ASIDE_PX, LEAST_STRIP_PX = 168, 480
+COMMANDS: Commands = {
+    "add": AddPerson,
+    "set": ChangePerson,
+    "remove": RemovePerson,
+    "witness": AddWitness,
+    "witness-set": ChangeWitness,
+    "witness-device": MakeWitnessOf,
+    "witness-private": KeepWitnessPrivate,
+    "witness-remove": RemoveWitness,
+    "practice": ChangePresencePractice,
+    "idle": ChangeIdleTime,
+    "profile": TakeProfile,
+}
+PARTS = {"day": "The day", "who": "Who lives here", "use": "Rooms used", "wait": "How long to wait"}
+ROOM_KEYS = ("power_w", "wrong_off", "per_kwh", "used", "between")
+# Where the home has no tariff [currency/kWh].
+USUAL_PRICE = 0.3
+CAUTION = (
+    "Out never cuts frost, leak or smoke protection, and never locks or opens a door by itself. Each witness is chosen by "
+    "the person whom it sees, and can be taken back. Whoever cannot speak for themselves counts as in."
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoomAsked:
+    """What is asked of a room: what hangs on it [W], what a wrong off and a kWh cost, levels in use and between."""
+
+    power_w: Annotated[float, Ge(0), Le(20_000), Unit("W")] = 90.0
+    wrong_off: Annotated[float, Ge(0), Le(1000)] = 0.05
+    per_kwh: Annotated[float, Ge(0), Le(1000)] | None = None
+    used: Word = ""
+    between: Word = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PeoplePage(Page):
+    """People of a home: a day of them, or who they are and what tells of them."""
+
+    home: Home
+    pane: str
+    panes: Mapping[str, str]
+    parts: Mapping[str, str]
+    part_on: str
+    query: dict[str, str]
+    rows: list[PersonRow]
+    chosen: Occupant | None
+    witnesses: list[WitnessRow]
+    strip: DrawnStrip | None
+    rooms: list[Room]
+    room: Room | None
+    use: UseView | None
+    wait: WaitView | None
+    asked: RoomAsked
+    today: str
+    trust: TrustView | None
+    day: str
+    before: str
+    after: str
+    learnt: str
+    kinds: Mapping[WitnessKind, str]
+    cares: Mapping[Care, str]
+    caution: str
+    lead: str
+    bar: str
+
+
+def people_page(request: Request, home_id: str, at: str | None = None) -> Response:
+    """Return the page of people or its part."""
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
+    asked = request.query_params
+    found = presence_of(app, home)
+    clock = app.clock(home)
+    end_ms = app.as_of_ms(home_id) if found is None else found.log.end_ms
+    last = clock.local(end_ms - 1).date()
+    try:
+        on = min(max(date.fromisoformat(asked.get("on", "")), last - timedelta(days=366)), last)
+    except ValueError:
+        on = last if found is None else _usual_day(clock.day(last), end_ms)
+    part = asked.get("part", "")
+    part = part if part in PARTS else "day" if found is not None and home.people else "who"
+    key = asked.get("at", "") if at is None else at
+    chosen = next((p for p in home.people if key in (p.id, *(w.id for w in p.witnesses))), None)
+    chosen = chosen or (home.people[0] if home.people else None)
+    strip = None
+    if found is not None and part == "day":
+        width = max(LEAST_STRIP_PX, strip_width(request) - WIDER_ASIDE_PX)
+        strip = people_strip(home, found, clock, clock.day(on), width, end_ms)
+    asked_of_room = read_query(RoomAsked, {k: v for k, v in asked.items() if k in ROOM_KEYS}, units_of(request))
+    rooms = _rooms_with_log(home, found)
+    room = next((r for r in rooms if r.id == asked.get("room", "")), rooms[0] if rooms else None)
+    asked_of_room = _completed(home, room, asked_of_room, last)
+    width = max(LEAST_STRIP_PX, strip_width(request) - WIDER_ASIDE_PX)
+    page = PeoplePage(
+        frame=frame_of(request, home, revision, "zones"),
+        home=home,
+        pane="people",
+        panes=ZONE_PANES,
+        parts=PARTS,
+        part_on=part,
+        query={"part": part, "at": "" if chosen is None else chosen.id, "on": str(on)}
+        | ({"room": room.id} if room is not None and part in ("use", "wait") else {}),
+        rows=person_rows(home, found, "" if chosen is None else chosen.id),
+        chosen=chosen,
+        witnesses=[] if chosen is None else witness_rows(home, chosen),
+        strip=strip,
+        rooms=rooms,
+        room=room,
+        use=_use(home, found, room, asked_of_room, width) if part == "use" else None,
+        wait=_wait(home, found, room, asked_of_room, width) if part == "wait" else None,
+        asked=asked_of_room,
+        today=str(last),
+        trust=None if found is None else trust_view(found, home.presence_practice.sure),
+        day=show.day_short(on, home.country),
+        before=str(on - timedelta(days=1)),
+        after=str(min(on + timedelta(days=1), last)),
+        learnt="" if found is None else _learnt(home, found),
+        kinds={kind: traits.label for kind, traits in WITNESS_TRAITS.items()},
+        cares=CARE_WORDS,
+        caution=CAUTION,
+        lead=_lead(home),
+        bar=show.number(sure_votes(home.presence_practice.sure), 2),
+        notice=asked.get("notice", ""),
+    )
+    return render(request, "people/_people.html" if is_fragment(request) else "people/people.html", page)
+
+
+def _rooms_with_log(home: Home, found: HomePresenceNow | None) -> list[Room]:
+    told = set() if found is None else {room.room_id for room in found.rooms}
+    return [room for room in home.rooms if room.id in told]
+
+
+def _completed(home: Home, room: Room | None, asked: RoomAsked, on: date) -> RoomAsked:
+    """Return what is asked with the home's own price, and usual levels, where nobody said otherwise."""
+    price = mean_price(home, on) if asked.per_kwh is None else asked.per_kwh
+    saving = [level.id for level in home.levels if level.is_saving]
+    ids = [level.id for level in home.levels]
+    used = "" if home.in_use is None else home.in_use.id
+    if room is not None and room.use == "sleeping" and saving:
+        used = saving[0]
+    between = saving[-1] if saving else ""
+    return replace(
+        asked,
+        per_kwh=USUAL_PRICE if price is None else round(float(price), 4),
+        used=asked.used if asked.used in ids else used,
+        between=asked.between if asked.between in ids else between,
+    )
+
+
+def _use(home: Home, found: HomePresenceNow | None, room: Room | None, asked: RoomAsked, width: int) -> UseView | None:
+    own = None if found is None or room is None else room_with_log(found.rooms, room.id)
+    if own is None or found is None:
+        return None
+    levels = (asked.used, asked.between) if asked.used and asked.between else None
+    return use_view(home, profiles_of(home, found.log, own, levels), width)
+
+
+def _wait(
+    home: Home, found: HomePresenceNow | None, room: Room | None, asked: RoomAsked, width: int
+) -> WaitView | None:
+    own = None if found is None or room is None else room_with_log(found.rooms, room.id)
+    if own is None or found is None:
+        return None
+    prices = IdlePrices(wrong_off=asked.wrong_off, power_w=asked.power_w, per_kwh=asked.per_kwh or 0.0)
+    outcome = wait_of(home, found.log, own, prices)
+    return None if outcome is None else wait_view(home, outcome, width)
+
+
+def _usual_day(last: LocalDay, end_ms: int) -> date:
+    """Return the last day of the log, the one before where that has only begun."""
+    is_begun_only = end_ms - last.start_ms < (last.end_ms - last.start_ms) // 2
+    return last.date - timedelta(days=1) if is_begun_only else last.date
+
+
+def _lead(home: Home) -> str:
+    witnesses = sum(len(p.witnesses) for p in home.people)
+    people = len(home.people)
+    if not people:
+        return "nobody yet"
+    return f"{people} {'person' if people == 1 else 'people'}, {witnesses} witness{'es' * (witnesses != 1)}"
+
+
+def _learnt(home: Home, found: HomePresenceNow) -> str:
+    """Return the days that trust is learnt from."""
+    clock = LocalClock(home.time_zone)
+    first, last = (clock.local(at).date() for at in (found.log.start_ms, found.log.end_ms - 1))
+    return f"{show.day_short(first, home.country)} to {show.day_short(last, home.country)}"
+
+
+@router.get("/homes/{home_id}/people", name="people")
+def people(request: Request, home_id: str) -> Response:
+    """Show people."""
+    return people_page(request, home_id)
+
+
+@router.post("/homes/{home_id}/people/{command}", name="people_edit")
+def people_edit(request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Do one command on people."""
+    edit = save_form(request, home_id, texts, COMMANDS, command)
+    if is_fragment(request):
+        return people_page(request, home_id, edit.selected)
+    kept = {key: request.query_params.get(key, "") for key in ("part", "room") if key in request.query_params}
+    return back_to(request, "people", home_id, **kept, at=edit.selected or "")
