@@ -10,6 +10,9 @@ from warmeter.core.home.conditions.compared import Compared
 from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.rules import MarkFact, PutBack, Rule
+from warmeter.core.presence.agreement import agreed_trust
+from warmeter.core.presence.room_probability import RoomSigns, room_probability
+from warmeter.core.presence.witness_trust import witness_trust
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.run import rule_run_of
 from warmeter.core.rule.tuning import Events, sweep_watch
@@ -32,6 +35,7 @@ from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.truth.scope import Scope
 from warmeter.core.truth.track import Track
+from warmeter.core.truth.truth import FALSE, TRUE
 from warmeter.core.units import MS_PER_MIN
 from warmeter.core.warmup.season import SeasonBoundary, season_run
 
@@ -57,6 +61,7 @@ def load_kernels() -> None:
     _load_signatures()
     _load_groupings()
     _load_rules()
+    _load_presence()
 
 
 def _load_filter(room: RoomRc) -> None:
@@ -118,3 +123,21 @@ def _load_groupings() -> None:
     )
     week = Week(outdoor_c=np.zeros(2), gain_w=np.zeros((1, 2)), needs_c=np.zeros((1, 2)), price=None)
     run_rooms(home, week, (ZoneGroup(name="z", rooms=(0,), setpoint_c=np.zeros(2), weights=(1.0,)),))
+
+
+def _load_presence() -> None:
+    said = np.array([TRUE, TRUE, FALSE, FALSE], dtype=np.int8)
+    agreed_trust([said, said], [(0.9, 0.9), (0.8, 0.8)])
+    witness_trust(said, said, 2)
+    room_probability(
+        RoomSigns(
+            names=("motion",),
+            speaks=np.array([[True, False, False, True]]),
+            is_known=np.ones((1, 4), dtype=bool),
+            passing=None,
+            elsewhere=None,
+            hour=np.zeros(4, dtype=np.int64),
+            people=1,
+            use="living",
+        )
+    )

@@ -13,6 +13,7 @@ from warmeter.core.home.conditions.hours import Hours
 from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.document import Home
+from warmeter.core.home.people import Occupant, Witness
 from warmeter.core.home.rules import MarkFact, PutBack, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.checks.rule_finding import Check, targets_of
@@ -286,6 +287,21 @@ def _step_never_comes(home: Home) -> Iterator[PlantedRule]:
             yield _with(home, replace(rule, then=then), "urgent but late")
 
 
+def _cold_for_the_frail(home: Home) -> Iterator[PlantedRule]:
+    """Somebody who cannot bear cold lives where a rule saves by absence."""
+    frail = Occupant(
+        id="planted-person",
+        name="Planted person",
+        care="infant",
+        witnesses=(Witness(id="planted-word", kind="statement"), Witness(id="planted-motion", kind="motion")),
+    )
+    for rule in home.rules:
+        watched = [c for _, c in conditions_of(rule, "watch") if isinstance(c, InState) and c.of.quantity == "is_in"]
+        saves = any(isinstance(s, SetLevel) or (isinstance(s, Switch) and not s.is_on) for s in rule.then)
+        if saves and any(not c.is_on for c in watched):
+            yield PlantedRule(replace(home, people=(*home.people, frail)), rule.id)
+
+
 RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
     "no hysteresis": _no_hysteresis,
     "no wait": _no_wait,
@@ -295,6 +311,7 @@ RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
     "crossing or state": _crossing_or_state,
     "device without feedback": _blind_device,
     "no condition": _no_guard,
+    "cold for who cannot bear it": _cold_for_the_frail,
     "alarm swallowed": _alarm_swallowed,
     "wrong thing shut": _wrong_thing_shut,
     "short cycles": _short_cycles,

@@ -11,6 +11,7 @@ from warmeter.core.home.devices import ControlPath, Device, SafetyChain, Setting
 from warmeter.core.home.document import Home
 from warmeter.core.home.ducts import DuctSystem, HeatStage, RoomDifference, Vent, VentRound
 from warmeter.core.home.panels import PanelFunction
+from warmeter.core.home.people import Occupant, Witness, WitnessKind
 from warmeter.core.home.plant import Heater
 from warmeter.core.home.raw_readings import RawChain
 from warmeter.core.home.water import SelfTest, SensorReach, WaterPoint
@@ -197,6 +198,17 @@ def _with_valve(home: Home, **parts: Any) -> Planted:
     return Planted(replace(home, rooms=rooms, devices=(*home.devices, replace(valve, **parts))), valve.id)
 
 
+def _peopled(home: Home, *kinds: WitnessKind) -> Planted:
+    """Return a home with somebody who has witnesses of some kinds."""
+    telephone = Device(id="planted-telephone", name="Planted telephone", kind="telephone", power="battery")
+    witnesses = tuple(
+        Witness(id=f"planted-witness-{k}", kind=kind, device_ids=(telephone.id,) if kind == "telephone" else ())
+        for k, kind in enumerate(kinds)
+    )
+    person = Occupant(id="planted-person", name="Planted person", witnesses=witnesses)
+    return Planted(replace(home, devices=(*home.devices, telephone), people=(*home.people, person)), person.id)
+
+
 WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
     "circuit overloaded": lambda home: _with_circuit(home, replace(SOUND, other_w=2600.0)),
     "control overloaded": lambda home: _with_circuit(home, replace(SOUND, control_a=2.0)),
@@ -225,6 +237,9 @@ WIRING_PLANTS: dict[str, Callable[[Home], Planted]] = {
     ),
     "lamp watched too briefly": lambda home: _panelled(home, watch_s=0.8),
     "button pressed unseen": lambda home: _panelled(home, lamp_sensor_id=None),
+    "nobody tells of them": lambda home: _peopled(home),
+    "can never be out": lambda home: _peopled(home, "motion", "machine"),
+    "one witness alone": lambda home: _peopled(home, "telephone"),
     "setting read twice": lambda home: _with_valve(
         home,
         settings_read=(

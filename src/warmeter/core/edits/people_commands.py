@@ -1,10 +1,11 @@
 """Commands on people: who lives here, what bears witness to each, when presence is believed."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Annotated
 
-from annotated_types import Ge, Le
+from annotated_types import Ge, Le, Len
 
 from warmeter.core.edits.edit import UNSET, Edit, FieldsOf, Unset, Values
 from warmeter.core.edits.floor_plan_edits import with_device
@@ -23,6 +24,7 @@ from warmeter.core.units import MIN_PER_DAY, S_PER_MIN
 PERSON_FIELDS = ("name", "care")
 WITNESS_FIELDS = ("machine_id", "on_w", "room_id", "within_s", "cancel_s", "trust_in", "trust_out")
 PRACTICE_FIELDS = ("sure", "least_in_s", "least_out_s", "least_not_known_s", "way_max_s")
+Stretches = Annotated[str, Len(0, 400)]
 HoldMin = Annotated[float, Ge(1), Le(2880), Unit("min")]
 WITNESS_WORD = {
     "telephone": "telephone",
@@ -207,14 +209,16 @@ class ChangeIdleTime:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TakeProfile:
-    """Write a zone's day of a kind from when it is really used: a level within stretches of the day, another between."""
+    """Write a zone's day of a kind from when it is really used: a level within stretches of the day, another between.
+
+    ``stretches`` are "465-495 1200-1440", minutes of the day.
+    """
 
     zone_id: Id
     of: DayKey
     used_level_id: Id
     else_level_id: Id
-    from_min: tuple[int, ...]
-    until_min: tuple[int, ...]
+    stretches: Stretches
     on: date
 
     def edit(self, home: Home) -> Edit:
@@ -222,9 +226,7 @@ class TakeProfile:
         zone = home.zone_of_id(self.zone_id)
         for level_id in (self.used_level_id, self.else_level_id):
             home.level(level_id)
-        blocks = sorted(zip(self.from_min, self.until_min, strict=True))
-        if not blocks:
-            raise HomeError("no stretch of the day is taken: there would be nothing to write")
+        blocks = stretches_read(self.stretches)
         points = [] if blocks[0][0] == 0 else [ChangePoint(start_min=0, level_id=self.else_level_id)]
         for begin, until in blocks:
             points.append(ChangePoint(start_min=begin, level_id=self.used_level_id))
@@ -233,6 +235,30 @@ class TakeProfile:
         timetable = with_points(timetable_on(zone, self.on), self.of, tuple(points))
         name = next((kind.name for kind in home.day_kinds if kind.id == self.of), self.of)
         return Edit(with_timetable(home, zone, timetable), f"{zone.name}: {name} written from when it is used", zone.id)
+
+
+def stretches_text(blocks: Iterable[tuple[int, int]]) -> str:
+    """Return stretches of the day as a command carries them.
+
+    Examples
+    --------
+    >>> stretches_read(stretches_text([(465, 495), (1200, 1440)]))
+    [(465, 495), (1200, 1440)]
+    """
+    return " ".join(f"{begin}-{until}" for begin, until in blocks)
+
+
+def stretches_read(text: str) -> list[tuple[int, int]]:
+    """Return the stretches of a text, rising; ``HomeError`` if there is none, or one that lies in no day."""
+    found = []
+    for part in text.split():
+        begin, _, until = part.partition("-")
+        if not (begin.isdecimal() and until.isdecimal() and 0 <= int(begin) < int(until) <= MIN_PER_DAY):
+            raise HomeError(f"{part!r} is no stretch of a day in minutes, such as 465-495")
+        found.append((int(begin), int(until)))
+    if not found:
+        raise HomeError("no stretch of the day is taken: there would be nothing to write")
+    return sorted(found)
 
 
 def _witness(home: Home, person_id: str, witness_id: str) -> tuple[Occupant, Witness]:

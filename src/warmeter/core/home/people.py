@@ -63,6 +63,6 @@ class PresencePractice(Document):
 
     sure: Annotated[float, Gt(0.5), Le(0.99)] = 0.8
     least_in_s: Annotated[int, Ge(0), Le(7200), Unit("s")] = 0
-    least_out_s: Annotated[int, Ge(0), Le(7200), Unit("s")] = 60
+    least_out_s: Annotated[int, Ge(0), Le(7200), Unit("s")] = 0
     least_not_known_s: Annotated[int, Ge(0), Le(7200), Unit("s")] = 0
     way_max_s: Annotated[int, Ge(60), Le(43_200), Unit("s")] = 3600

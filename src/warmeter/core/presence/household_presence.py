@@ -121,7 +121,7 @@ def household_presence(home: Home, log: PresenceLog, guests: Sequence[tuple[int,
 
     by_persons = together(())
     minutes = minutes_of(log.start_ms, log.end_ms)
-    seen = sightings(home, log, _leavings(persons), by_persons.state.at(minutes), minutes)
+    seen = sightings(home, log, _leavings(persons), _doors(home), by_persons.state.at(minutes), minutes)
     return HouseholdPresence(
         persons=persons,
         home=together(_stretches(seen.counts(practice.sure), minutes)),
@@ -138,6 +138,13 @@ def _stretches(holds: Flags, minutes: Ints) -> list[tuple[int, int]]:
         (int(minutes[first]), int(minutes[last - 1]) + MS_PER_MIN)
         for first, last in zip(turns[::2], turns[1::2], strict=True)
     ]
+
+
+def _doors(home: Home) -> list[str]:
+    """Return the contacts of doors by which people leave."""
+    contacts = {d.id for d in home.devices if d.kind == "contact"}
+    named = [key for p in home.people for w in p.witnesses if w.kind == "door_motion" for key in w.device_ids]
+    return [key for key in dict.fromkeys(named) if key in contacts]
 
 
 def _leavings(persons: Sequence[JudgedPerson]) -> list[WitnessReports]:

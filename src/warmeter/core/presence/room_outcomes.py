@@ -7,7 +7,7 @@ from datetime import date
 import numpy as np
 
 from warmeter.core.arrays import Bytes, Flags, Ints
-from warmeter.core.edits.people_commands import TakeProfile
+from warmeter.core.edits.people_commands import TakeProfile, stretches_text
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import USE
 from warmeter.core.home.rooms import Room
@@ -137,8 +137,7 @@ def _proposed(
         of=key,
         used_level_id=levels[0],
         else_level_id=levels[1],
-        from_min=tuple(b for b, _ in profile.blocks_min),
-        until_min=tuple(u for _, u in profile.blocks_min),
+        stretches=stretches_text(profile.blocks_min),
         on=on,
     )
     changed = command.edit(home).home

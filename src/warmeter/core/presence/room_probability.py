@@ -130,18 +130,19 @@ def room_probability(signs: RoomSigns) -> RoomProbability:
     prior = np.array([USUAL_SPEAKS[name] for name in signs.names])
     speaks = prior.copy()
     flags, known = signs.speaks.astype(np.int8), signs.is_known.astype(np.int8)
+    patterns = _patterns(flags, known)
     beside = _beside(signs)
     passed = _passed(signs)
     change = CHANGE[signs.use]
     for _ in range(ROUNDS):
-        weight = _expected(_likelihood(flags, known, speaks) * beside, change, passed)
+        weight = _expected(_likelihood(patterns, speaks) * beside, change, passed)
         minutes = weight.sum(axis=0)
         for k, name in enumerate(signs.names):
             found = (weight[flags[k] == 1].sum(axis=0) + prior[k] * PRIOR_MIN) / (minutes + PRIOR_MIN)
             learns = list(LEARNS[name])
             speaks[k, learns] = found[learns]
         speaks = np.clip(speaks, 1e-3, 1 - 1e-3)
-    likely = _likelihood(flags, known, speaks) * beside
+    likely = _likelihood(patterns, speaks) * beside
     states = _forward(likely, change, passed)
     return RoomProbability(
         chance=1 - states[:, EMPTY],
@@ -199,8 +200,9 @@ def room_signs(
     """
     own: list[tuple[str, Flags]] = []
     for name, quantities in (("motion", ("is_moving",)), ("presence", ("is_in",)), ("bed", ("is_in_bed",))):
-        own += [(name, _by_minute(s, log, minutes_ms)) for s in room_sensors(home, log, room_id, quantities)]
-    own += [("machine", said == TRUE) for said in machines]
+        heard = [_by_minute(s, log, minutes_ms) for s in room_sensors(home, log, room_id, quantities)]
+        own += [(name, np.any(heard, axis=0))] if heard else []
+    own += [("machine", np.any([said == TRUE for said in machines], axis=0))] if machines else []
     if not own:
         return None
     seen = {
@@ -234,24 +236,35 @@ def _by_minute(sensor: RoomSensor, log: PresenceLog, minutes_ms: Ints) -> Flags:
     return np.asarray(np.cumsum(depth)[:-1] > 0)
 
 
-def _likelihood(flags: Bytes, known: Bytes, speaks: Floats) -> Floats:
+def _patterns(flags: Bytes, known: Bytes) -> Ints:
+    """Return for each minute which signs speak, are silent, or are not heard, as one number in base 3."""
+    digit = np.where(known == 1, flags, 2).astype(np.int64)
+    return np.asarray((digit * 3 ** np.arange(flags.shape[0])[:, None]).sum(axis=0))
+
+
+def _likelihood(patterns: Ints, speaks: Floats) -> Floats:
     """Return how likely each minute's signs are in each state, (minute, state)."""
-    found = np.zeros((flags.shape[1], 3))
-    for k in range(flags.shape[0]):
-        own = np.where(flags[k][:, None] == 1, np.log(speaks[k]), np.log1p(-speaks[k]))
-        found += np.where(known[k][:, None] == 1, own, 0.0)
-    return np.asarray(np.exp(found - found.max(axis=1, keepdims=True)))
+    number = np.arange(3 ** speaks.shape[0])
+    found = np.zeros((number.size, 3))
+    for k in range(speaks.shape[0]):
+        digit = number // 3**k % 3
+        found += np.stack([np.log1p(-speaks[k]), np.log(speaks[k]), np.zeros(3)])[digit]
+    return np.asarray(np.exp(found - found.max(axis=1, keepdims=True))[patterns])
 
 
 @njit(cache=True, nogil=True)
-def _step(change, passed):  # type: ignore[no-untyped-def]
-    """Return the changes of a minute: those between empty and used weighed by what was seen where people pass."""
-    found = change.copy()
-    found[0, 1:] *= passed
-    found[1:, 0] *= passed
+def _weigh(change, passed, out):  # type: ignore[no-untyped-def]
+    """Write the changes of a minute: those between empty and used weighed by what was seen where people pass."""
     for i in range(3):
-        found[i] /= found[i].sum()
-    return found
+        total = 0.0
+        for j in range(3):
+            value = change[i, j]
+            if (i == 0) != (j == 0):
+                value *= passed
+            out[i, j] = value
+            total += value
+        for j in range(3):
+            out[i, j] /= total
 
 
 @njit(cache=True, nogil=True)
@@ -259,16 +272,16 @@ def _forward(likely, change, passed):  # type: ignore[no-untyped-def]
     """Return P(state) by minute from what was heard up to it."""
     n = likely.shape[0]
     found = np.empty((n, 3))
-    p = np.array([0.9, 0.05, 0.05])
+    step = np.empty((3, 3))
+    p0, p1, p2 = 0.9, 0.05, 0.05
     for t in range(n):
-        step = _step(change, passed[t])
-        q = np.zeros(3)
-        for j in range(3):
-            for i in range(3):
-                q[j] += p[i] * step[i, j]
-            q[j] *= likely[t, j]
-        p = q / q.sum()
-        found[t] = p
+        _weigh(change, passed[t], step)
+        q0 = (p0 * step[0, 0] + p1 * step[1, 0] + p2 * step[2, 0]) * likely[t, 0]
+        q1 = (p0 * step[0, 1] + p1 * step[1, 1] + p2 * step[2, 1]) * likely[t, 1]
+        q2 = (p0 * step[0, 2] + p1 * step[1, 2] + p2 * step[2, 2]) * likely[t, 2]
+        total = q0 + q1 + q2
+        p0, p1, p2 = q0 / total, q1 / total, q2 / total
+        found[t, 0], found[t, 1], found[t, 2] = p0, p1, p2
     return found
 
 
@@ -276,16 +289,18 @@ def _forward(likely, change, passed):  # type: ignore[no-untyped-def]
 def _expected(likely, change, passed):  # type: ignore[no-untyped-def]
     """Return P(state) by minute from the whole log."""
     n = likely.shape[0]
-    forward = _forward(likely, change, passed)
-    weight = np.empty((n, 3))
-    back = np.ones(3)
+    found = _forward(likely, change, passed)
+    step = np.empty((3, 3))
+    b0, b1, b2 = 1.0, 1.0, 1.0
     for t in range(n - 1, -1, -1):
-        w = forward[t] * back
-        weight[t] = w / w.sum()
-        step = _step(change, passed[t])
-        earlier = np.zeros(3)
-        for i in range(3):
-            for j in range(3):
-                earlier[i] += step[i, j] * likely[t, j] * back[j]
-        back = earlier / earlier.sum()
-    return weight
+        w0, w1, w2 = found[t, 0] * b0, found[t, 1] * b1, found[t, 2] * b2
+        total = w0 + w1 + w2
+        found[t, 0], found[t, 1], found[t, 2] = w0 / total, w1 / total, w2 / total
+        _weigh(change, passed[t], step)
+        c0, c1, c2 = likely[t, 0] * b0, likely[t, 1] * b1, likely[t, 2] * b2
+        a0 = step[0, 0] * c0 + step[0, 1] * c1 + step[0, 2] * c2
+        a1 = step[1, 0] * c0 + step[1, 1] * c1 + step[1, 2] * c2
+        a2 = step[2, 0] * c0 + step[2, 1] * c1 + step[2, 2] * c2
+        whole = a0 + a1 + a2
+        b0, b1, b2 = a0 / whole, a1 / whole, a2 / whole
+    return found

@@ -28,7 +28,7 @@ class Sightings:
     Parameters
     ----------
     often : (minute,) int array
-        In how many of the last ten minutes somebody was seen, counted anew after a leaving.
+        In how many of the last ten minutes somebody was seen, counted anew after a leaving and a door.
     trust : tuple of float
         For each of ``OFTEN``: how much likelier somebody is in than out when seen so often, as a share evened out.
     """
@@ -44,7 +44,12 @@ class Sightings:
 
 
 def sightings(
-    home: Home, log: PresenceLog, leavings: Sequence[WitnessReports], by_persons: Bytes, minutes_ms: Ints
+    home: Home,
+    log: PresenceLog,
+    leavings: Sequence[WitnessReports],
+    doors: Sequence[str],
+    by_persons: Bytes,
+    minutes_ms: Ints,
 ) -> Sightings:
     """Return how often somebody was seen in each minute, and what that is worth.
 
@@ -52,6 +57,8 @@ def sightings(
     ----------
     leavings : sequence of WitnessReports
         Doors with motion: after each leaving that they tell, what was seen before is over.
+    doors : sequence of str
+        Contacts of doors by which people leave: whoever was seen before one was worked may have gone.
     by_persons : (minute,) int8 array
         The home by its persons' witnesses, against which sightings are held.
 
@@ -71,16 +78,18 @@ def sightings(
                 seen[one : max(one + 1, other)] = True
     total = np.append(0, np.cumsum(seen))
     minute = np.arange(seen.size)
-    since = np.maximum(minute + 1 - LAST_MIN, _last_leaving(leavings, log.start_ms, seen.size))
+    worked = [t.at_ms for d in doors if (t := log.track("is_open", d)) is not None]
+    told = [w.at_ms[w.says == FALSE] for w in leavings]
+    since = np.maximum(minute + 1 - LAST_MIN, _last_of([*worked, *told], log.start_ms, seen.size))
     often = total[minute + 1] - total[np.minimum(since, minute + 1)]
     return Sightings(often=often, trust=_trust(often, by_persons))
 
 
-def _last_leaving(leavings: Sequence[WitnessReports], start_ms: int, minutes: int) -> Ints:
-    """Return for each minute the first one after the latest leaving that was told."""
+def _last_of(events_ms: Sequence[Ints], start_ms: int, minutes: int) -> Ints:
+    """Return for each minute the first one after the latest of some events."""
     found = np.zeros(minutes, dtype=np.int64)
-    for witness in leavings:
-        at = (witness.at_ms[witness.says == FALSE] - start_ms) // MS_PER_MIN + 1
+    for event_ms in events_ms:
+        at = (event_ms - start_ms) // MS_PER_MIN + 1
         at = at[(at >= 0) & (at < minutes)]
         found[at] = at
     return np.maximum.accumulate(found)

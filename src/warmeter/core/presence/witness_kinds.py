@@ -55,7 +55,7 @@ WITNESS_TRAITS: Mapping[WitnessKind, WitnessTraits] = MappingProxyType(
         "motion": WitnessTraits(
             label="motion",
             devices=("motion",),
-            hold_s=15 * S_PER_MIN,
+            hold_s=5 * S_PER_MIN,
             trust_in=0.85,
             trust_out=None,
             says_who=False,
@@ -73,7 +73,7 @@ WITNESS_TRAITS: Mapping[WitnessKind, WitnessTraits] = MappingProxyType(
             sees="when each one sleeps",
         ),
         "machine": WitnessTraits(
-            label="plug of an appliance",
+            label="appliance plug",
             devices=(),
             hold_s=30 * S_PER_MIN,
             trust_in=0.9,

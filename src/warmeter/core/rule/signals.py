@@ -67,6 +67,9 @@ def offered(home: Home) -> list[SignalChoice]:
             found += [_of(Signal(quantity=key, subject_id=device.id), device.name) for key in keys]
     for machine in home.appliances:
         found += [_of(Signal(quantity=key, subject_id=machine.id), machine.name) for key in _MACHINE]
+    if home.people:
+        found.append(_of(Signal(quantity="is_home"), "the household"))
+    found += [_of(Signal(quantity="is_home", subject_id=person.id), person.name) for person in home.people]
     for key in ("outdoor_temperature", "outdoor_humidity", "sun_w_m2", "grid_import_w", "grid_export_w"):
         found.append(_of(Signal(quantity=key), ""))
     for key, (label, unit) in DERIVED.items():

@@ -12,6 +12,7 @@ from warmeter.service.readings import logs
 from warmeter.simulators import demo
 from warmeter.simulators.cottage import cottage_logs
 from warmeter.simulators.faults import as_found
+from warmeter.simulators.ferry_house import FILE_NAME, ferry_house
 from warmeter.simulators.wiring_faults import orchard_as_found
 from warmeter.store.codec import home_from_json
 from warmeter.store.engine import open_engine
@@ -56,6 +57,9 @@ def load_demo(app: App) -> bool:
         create_home(app, other, DEMO, words)
     for log in cottage_logs(other):
         _read_in(app, other, log.file_name, log.text.encode())
+    ferry, people_log = ferry_house()
+    create_home(app, ferry, DEMO, "Ferry House, surveyed, with its people (demo)")
+    _read_in(app, ferry, FILE_NAME, people_log.encode())
     hall = demo.building()
     create_home(app, hall, DEMO, "A real building's log, survey guessed (example)")
     _read_in(app, hall, "heated-building.csv", demo.BUILDING_LOG.read_bytes(), as_hall=True)

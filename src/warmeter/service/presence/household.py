@@ -66,7 +66,10 @@ def presence_of(app: App, home: Home) -> HomePresenceNow | None:
     end_ms = heard_until(app, home)
     if end_ms is None:
         return None
-    key = str(app.engine.url), home, app.readings.import_stamp(home.id), end_ms
+    # What presence hangs on, so that a timetable may change without it being worked out anew.
+    rooms = tuple((room.id, room.use) for room in home.rooms)
+    told_by = home.people, home.devices, home.presence_practice, rooms, home.time_zone
+    key = str(app.engine.url), home.id, told_by, app.readings.import_stamp(home.id), end_ms
 
     def made() -> HomePresenceNow:
         clock = app.clock(home)

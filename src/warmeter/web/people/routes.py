@@ -122,10 +122,11 @@ def people_page(request: Request, home_id: str, at: str | None = None) -> Respon
     clock = app.clock(home)
     end_ms = app.as_of_ms(home_id) if found is None else found.log.end_ms
     last = clock.local(end_ms - 1).date()
+    last = last if found is None else _usual_day(clock.day(last), end_ms)
     try:
         on = min(max(date.fromisoformat(asked.get("on", "")), last - timedelta(days=366)), last)
     except ValueError:
-        on = last if found is None else _usual_day(clock.day(last), end_ms)
+        on = last
     part = asked.get("part", "")
     part = part if part in PARTS else "day" if found is not None and home.people else "who"
     key = asked.get("at", "") if at is None else at

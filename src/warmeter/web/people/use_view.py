@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from warmeter.core.arrays import Floats
+from warmeter.core.edits.people_commands import stretches_text
 from warmeter.core.home.document import Home
 from warmeter.core.presence.room_days import TimetableMisses
 from warmeter.core.presence.room_outcomes import PROFILE, ProfileProposal
@@ -29,8 +30,7 @@ class UseLane:
     band: str
     blocks: list[tuple[float, float, str]]
     block_words: str
-    from_min: list[int]
-    until_min: list[int]
+    stretches: str
     still: str
     proposed: str
     in_force: str
@@ -92,8 +92,7 @@ def _lane(home: Home, each: ProfileProposal, top: int, x: Callable[[float], floa
         band="M" + "L".join([*line(profile.low), *reversed(line(profile.high))]) + "Z",
         blocks=blocks,
         block_words=", ".join(words for _, _, words in blocks) or "nothing that comes often enough",
-        from_min=[b for b, _ in profile.blocks_min],
-        until_min=[u for _, u in profile.blocks_min],
+        stretches=stretches_text(profile.blocks_min),
         still="people mostly keep still there" if each.still >= STILL_SHARE else "people mostly move there",
         proposed=_misses(each.proposed),
         in_force=_misses(each.in_force),

@@ -22,6 +22,7 @@ CHECKS = (
     acting_checks.level_for_what_cools,
     acting_checks.acts_on_more,
     acting_checks.other_room,
+    people_checks.cold_for_the_frail,
     people_checks.no_guard,
     watch_checks.crossing_or_state,
     watch_checks.no_hysteresis,

@@ -9,6 +9,7 @@ from warmeter.core.home.conditions.evening import Evening
 from warmeter.core.home.conditions.fact import Fact
 from warmeter.core.home.conditions.hours import Hours
 from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.document import Home
 from warmeter.core.home.rules import NotificationGroup, PutBack, Rule, SetLevel, SetPoint, Switch, Tell
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
 from warmeter.core.rule.checks.watch_checks import is_urgent
@@ -22,17 +23,7 @@ WAKING = Hours(from_min=420, until_min=1260)
 def no_guard(case: Case) -> Iterator[RuleFinding]:
     """Something is turned down because nobody is seen, also for guests, or for people asleep."""
     home, rule = case.home, case.rule
-    if not _by_absence(rule):
-        return
-    in_use = home.in_use
-    saving = {lv.id for lv in home.levels if lv.is_saving or (in_use is not None and lv.heating_c < in_use.heating_c)}
-    turned_down = any(
-        (isinstance(s, SetLevel) and s.level_id in saving)
-        or (isinstance(s, SetPoint) and (s.change_k or 0) < 0)
-        or (isinstance(s, Switch) and not s.is_on)
-        for s in rule.then
-    )
-    if not turned_down:
+    if not _by_absence(rule, ("is_in", "is_moving")) or not _turns_down(home, rule):
         return
     guards = [c for _, c in conditions_of(rule, "only_while")]
     has_night = any(isinstance(c, Hours | AtLevel | Evening) for c in guards)
@@ -53,10 +44,40 @@ def no_guard(case: Case) -> Iterator[RuleFinding]:
     )
 
 
-def _by_absence(rule: Rule) -> bool:
+def cold_for_the_frail(case: Case) -> Iterator[RuleFinding]:
+    """Heat or cooling goes down while nobody is seen, and somebody lives there who cannot bear or tell heat and cold."""
+    frail = [person for person in case.home.people if person.care != "none"]
+    if (
+        not frail
+        or not _by_absence(case.rule, ("is_in", "is_moving", "is_home"))
+        or not _turns_down(case.home, case.rule)
+    ):
+        return
+    names = " and ".join(person.name for person in frail)
+    yield case.finding(
+        "cold for who cannot bear it",
+        "watch.0.0.how",
+        f"It turns down where nobody is seen, and {names} cannot bear or tell heat and cold: one witness that fails and they "
+        "lie in it. Leave out the rooms that they use, or tell somebody instead.",
+        severity="danger",
+    )
+
+
+def _turns_down(home: Home, rule: Rule) -> bool:
+    """Return whether a rule saves on heat or switches something off."""
+    in_use = home.in_use
+    saving = {lv.id for lv in home.levels if lv.is_saving or (in_use is not None and lv.heating_c < in_use.heating_c)}
     return any(
-        isinstance(c, InState) and c.of.quantity in ("is_in", "is_moving") and not c.is_on
-        for _, c in conditions_of(rule, "watch")
+        (isinstance(s, SetLevel) and s.level_id in saving)
+        or (isinstance(s, SetPoint) and (s.change_k or 0) < 0)
+        or (isinstance(s, Switch) and not s.is_on)
+        for s in rule.then
+    )
+
+
+def _by_absence(rule: Rule, quantities: tuple[str, ...]) -> bool:
+    return any(
+        isinstance(c, InState) and c.of.quantity in quantities and not c.is_on for _, c in conditions_of(rule, "watch")
     )
 
 

@@ -20,6 +20,7 @@ Check = Literal[
     "crossing or state",
     "device without feedback",
     "no condition",
+    "cold for who cannot bear it",
     "alarm swallowed",
     "wrong thing shut",
     "short cycles",

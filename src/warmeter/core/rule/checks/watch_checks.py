@@ -16,7 +16,7 @@ from warmeter.core.home.conditions.evening import Evening
 from warmeter.core.home.conditions.hours import Hours
 from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.conditions.moving import Moving
-from warmeter.core.home.rules import Rule, SetLevel, Tell
+from warmeter.core.home.rules import Rule, SetLevel, Tell, TimedRun
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
 from warmeter.core.rule.parts import ConditionPlace, conditions_of, with_condition
@@ -178,7 +178,9 @@ def crossing_or_state(case: Case) -> Iterator[RuleFinding]:
     rule = case.rule
     timed = [c for _, c in conditions_of(rule, "only_while") if isinstance(c, Hours | AtLevel | Dark | Evening | Dates)]
     lasting = [c for _, c in conditions_of(rule, "watch") if not c.is_moment and not isinstance(c, Moving)]
-    if rule.reading == "becomes" and timed and lasting:
+    # A run that ends by itself answers the moment itself: light for whoever comes home in the dark.
+    is_moment_meant = all(isinstance(step, TimedRun) for step in rule.then)
+    if rule.reading == "becomes" and timed and lasting and not is_moment_meant:
         yield case.finding(
             "crossing or state",
             "watch.0.0.how",

@@ -1,0 +1,133 @@
+"""People from nothing: who lives here, what tells of them, a log, the day, rooms used as a timetable, the wait taken."""
+
+import unittest
+from dataclasses import replace
+
+from fastapi.testclient import TestClient
+
+from tests.served import fresh_app
+from tests.web.test_pages import plain_spaces
+from warmeter.service.app import App, Person
+from warmeter.service.homes import editing
+from warmeter.service.readings import logs
+from warmeter.simulators.ferry_house import ferry_house
+from warmeter.web.app import create_app
+
+ANN = Person("Ann")
+
+
+class People(unittest.TestCase):
+    app: App
+    client: TestClient
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.app = fresh_app()
+        cls.client = TestClient(create_app(cls.app), base_url="http://127.0.0.1")
+        home, log = ferry_house()
+        whole = replace(home, id="ferry")
+        editing.create_home(cls.app, whole, ANN)
+        upload = logs.keep_upload(cls.app, "people.csv", [log.encode()])
+        logs.take(cls.app, "ferry", upload, logs.proposal(cls.app, whole, upload).suggested, ANN)
+        bare = replace(home, id="bare", people=(), devices=(), appliances=())
+        editing.create_home(cls.app, bare, ANN)
+
+    def page(self, home: str = "ferry", **query: str) -> str:
+        answer = self.client.get(f"/homes/{home}/people", params=query)
+        self.assertEqual(answer.status_code, 200)
+        return plain_spaces(answer.text)
+
+    def do(self, command: str, home: str = "ferry", **fields: object) -> str:
+        data = {"base": str(self.app.homes.load(home)[1]), **fields}
+        answer = self.client.post(f"/homes/{home}/people/{command}", data=data)
+        self.assertEqual(answer.status_code, 200, answer.text[:500])
+        return plain_spaces(answer.text)
+
+    def test_from_nothing_a_person_with_a_telephone_is_found_in_a_log_by_name(self) -> None:
+        self.assertIn("Is anybody there?", self.page("bare"))
+        self.do("add", "bare", name="Ilse")
+        person = self.app.homes.load("bare")[0].people[0]
+        self.do("witness", "bare", id=person.id, kind="telephone")
+        home = self.app.homes.load("bare")[0]
+        self.assertEqual([d.name for d in home.devices], ["Ilse telephone"])
+        csv = "time (UTC),Ilse telephone\n" + "".join(
+            f"2026-01-{5 + k // 48:02d}T{k // 2 % 24:02d}:{30 * (k % 2):02d}:00Z,{'away' if 16 <= k % 48 < 34 else 'home'}\n"
+            for k in range(48 * 4)
+        )
+        upload = logs.keep_upload(self.app, "phone.csv", [csv.encode()])
+        proposal = logs.proposal(self.app, home, upload)
+        self.assertEqual([c.subject for c in proposal.suggested.taken], [home.devices[0].id])
+        logs.take(self.app, "bare", upload, proposal.suggested, ANN)
+        shown = self.page("bare")
+        self.assertIn("Trust learnt", shown)
+        self.assertIn("as usual, 0.90", shown)
+        self.assertIn("told 30 min before", self.page("bare", part="who"))
+
+    def test_the_day_shows_each_witness_and_what_its_word_is_worth(self) -> None:
+        shown = self.page()
+        for words in ("Orla", "Bram", "door and motion", "mattress", "never says out", "Somebody seen"):
+            self.assertIn(words, shown)
+        before = self.page(on="2026-01-20")
+        self.assertIn("20/01", before)
+        self.assertIn("01/02", self.page(on="2031-01-01"))
+
+    def test_a_witness_is_typed_kept_private_and_taken_back(self) -> None:
+        home = self.app.homes.load("ferry")[0]
+        orla = home.people[0]
+        phone = orla.witnesses[0]
+        self.do("witness-set", id=orla.id, witness_id=phone.id, hold_in_min="90", trust_in="0.7")
+        self.do("witness-private", id=orla.id, witness_id=phone.id, is_private="on")
+        changed = self.app.homes.load("ferry")[0].people[0].witnesses[0]
+        self.assertEqual((changed.hold_in_s, changed.trust_in, changed.is_private), (5400, 0.7, True))
+        self.assertIn("typed 0.70", self.page())
+        self.do("witness-remove", id=orla.id, witness_id=phone.id)
+        self.assertNotIn(phone.id, [w.id for w in self.app.homes.load("ferry")[0].people[0].witnesses])
+        editing.undo(self.app, "ferry", self.app.homes.load("ferry")[1], ANN)
+        self.assertIn(phone.id, [w.id for w in self.app.homes.load("ferry")[0].people[0].witnesses])
+
+    def test_a_number_out_of_range_is_refused_and_nothing_changes(self) -> None:
+        home, revision = self.app.homes.load("ferry")
+        answer = self.client.post(
+            "/homes/ferry/people/witness-set",
+            data={
+                "base": str(revision),
+                "id": home.people[0].id,
+                "witness_id": home.people[0].witnesses[1].id,
+                "trust_in": "3",
+            },
+        )
+        self.assertEqual(answer.status_code, 422)
+        self.assertEqual(self.app.homes.load("ferry")[1], revision)
+
+    def test_a_profile_is_written_as_the_kind_of_day_that_it_is_of(self) -> None:
+        shown = self.page(part="use", room="study")
+        self.assertIn("The timetable that follows", shown)
+        self.assertIn("min cold while there", shown)
+        self.do(
+            "profile",
+            zone_id="zo-study",
+            of="workday",
+            used_level_id="lv-in-use",
+            else_level_id="lv-idle",
+            stretches="465-495 1200-1440",
+            on="2026-02-01",
+        )
+        zone = self.app.homes.load("ferry")[0].zone_of_id("zo-study")
+        profile = zone.timetables[0].profile("workday")
+        self.assertEqual(
+            [(p.start_min, p.level_id) for p in (profile.points if profile is not None else ())],
+            [(0, "lv-idle"), (465, "lv-in-use"), (495, "lv-idle"), (1200, "lv-in-use")],
+        )
+
+    def test_a_wait_is_proposed_with_its_price_and_taken(self) -> None:
+        shown = self.page(part="wait", room="kitchen", power_w="1200")
+        self.assertIn("after the sensor’s off", shown)
+        self.assertIn("wrong offs and", shown)
+        self.do("idle", room_id="kitchen", idle_s="360")
+        self.assertEqual(self.app.homes.load("ferry")[0].room("kitchen").idle_s, 360)
+        self.assertIn("in force, 6 min", self.page(part="wait", room="kitchen"))
+        self.assertIn("Nothing but its own motion tells of Hall", self.page(part="wait", room="hall"))
+
+
+if __name__ == "__main__":
+    unittest.main()
