@@ -119,6 +119,11 @@ class People(unittest.TestCase):
             [(0, "lv-idle"), (465, "lv-in-use"), (495, "lv-idle"), (1200, "lv-in-use")],
         )
 
+    def test_ways_stand_side_by_side_with_what_they_ask_of_people(self) -> None:
+        shown = self.page(part="ways", power_w="1000")
+        for words in ("all together, as set now", "door and motion", "the clock", "carry it, keep it charged"):
+            self.assertIn(words, shown)
+
     def test_a_wait_is_proposed_with_its_price_and_taken(self) -> None:
         shown = self.page(part="wait", room="kitchen", power_w="1200")
         self.assertIn("after the sensor’s off", shown)

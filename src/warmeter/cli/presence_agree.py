@@ -14,46 +14,19 @@ from warmeter.core.presence.household_presence import HouseholdPresence, househo
 from warmeter.core.presence.idle_proposal import WAITS_S, can_be_judged, from_start, room_idle_time
 from warmeter.core.presence.idle_time import IdlePrices, idle_time
 from warmeter.core.presence.presence_log import PresenceLog, room_sensors
+from warmeter.core.presence.presence_score import PresenceScore, presence_score
 from warmeter.core.presence.room_presence import RoomPresence, rooms_presence
 from warmeter.core.presence.room_use import room_use
+from warmeter.core.presence.ways import by_kind
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.truth.track import Track
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN
-from warmeter.core.units import MIN_PER_DAY, MIN_PER_H, MS_PER_MIN, MS_PER_S
+from warmeter.core.units import MS_PER_MIN, MS_PER_S
 from warmeter.simulators.household import Household, household
 
-# Witnesses that never say out: when they are silent somebody who goes by them alone takes it for out.
-ONLY_IN = ("motion", "mattress", "machine", "presence_sensor")
-ARRIVAL_MIN = 6
 USUAL_IDLE_S, PRESENCE_IDLE_S = 1800, 120
 LAMP = IdlePrices(wrong_off=0.05, power_w=90.0, per_kwh=0.27)
 WITHIN = 1.05
-DARK_H, EVENT_H = 2.0, 0.5
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PresenceScore:
-    """A state held against truth: share of minutes right, and by week wrong offs, cold arrivals, hours wasted, hours dark.
-
-    Where it is not known, what was known last stands.
-    """
-
-    right: float
-    wrong_offs: float
-    cold_arrivals: float
-    wasted_h: float
-    dark_h: float
-
-    @property
-    def harm_h(self) -> float:
-        """What it costs a week in hours wasted: an hour in the dark counts two, a wrong off or a cold arrival half a one."""
-        return self.wasted_h + DARK_H * self.dark_h + EVENT_H * (self.wrong_offs + self.cold_arrivals)
-
-    def __str__(self) -> str:
-        return (
-            f"{100 * self.right:.2f} % right, a week {self.wrong_offs:.1f} wrong offs, {self.cold_arrivals:.1f} cold "
-            f"arrivals, {self.wasted_h:.1f} h wasted, {self.dark_h:.1f} h dark"
-        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -94,15 +67,15 @@ def run(options: argparse.Namespace) -> int:
         found = list(pool.map(judged, seeds))
     for each in found:
         print(f"household {each.seed}, {each.people} people")
-        print(f"  home, all: {each.home}{'' if each.is_home_better else '  NOT BETTER'}")
+        print(f"  home, all: {_words(each.home)}{'' if each.is_home_better else '  NOT BETTER'}")
         for name, score in each.home_alone.items():
-            print(f"  home, {name}: {score}")
+            print(f"  home, {name}: {_words(score)}")
         print(
             f"  not known {100 * each.not_known:.1f} % of the time, somebody in during {100 * each.not_known_in:.0f} % of that"
         )
         for room, score in each.rooms.items():
             beside = "; ".join(f"{name} {100 * s.right:.1f} %" for name, s in each.rooms_alone[room].items())
-            print(f"  {room}: {score} ({beside})")
+            print(f"  {room}: {_words(score)} ({beside})")
     homes, rooms = sum(e.is_home_better for e in found), sum(e.are_rooms_righter for e in found)
     for line in _summary(found):
         print(line)
@@ -116,14 +89,14 @@ def run(options: argparse.Namespace) -> int:
 
 def _summary(found: list[JudgedHousehold]) -> Iterator[str]:
     """Yield means over all households, and how the proposed waits did."""
-    yield f"home, all: {_mean([e.home for e in found])}"
+    yield f"home, all: {_mean_words([e.home for e in found])}"
     for name in dict.fromkeys(key for e in found for key in e.home_alone):
         own = [e.home_alone[name] for e in found if name in e.home_alone]
-        yield f"home, {name} ({len(own)} homes): {_mean(own)}"
-    yield f"rooms, all: {_mean([s for e in found for s in e.rooms.values()])}"
+        yield f"home, {name} ({len(own)} homes): {_mean_words(own)}"
+    yield f"rooms, all: {_mean_words([s for e in found for s in e.rooms.values()])}"
     for name in dict.fromkeys(key for e in found for alone in e.rooms_alone.values() for key in alone):
         rows = [(e.rooms[r], alone[name]) for e in found for r, alone in e.rooms_alone.items() if name in alone]
-        yield f"rooms, {name} ({len(rows)} rooms): {_mean([a for _, a in rows])}; all witnesses there: {_mean([m for m, _ in rows])}"
+        yield f"rooms, {name} ({len(rows)} rooms): {_mean_words([a for _, a in rows])}; all witnesses there: {_mean_words([m for m, _ in rows])}"
     given = np.array([ratio for e in found for _, ratio, _ in e.waits])
     judged_by_log = np.array([ratio for e in found for _, _, ratio in e.waits])
     for name, ratios in (("truth given", given), ("truth from the log", judged_by_log)):
@@ -131,9 +104,9 @@ def _summary(found: list[JudgedHousehold]) -> Iterator[str]:
         yield f"wait, {name}: within 5 % of the best in {within} of {ratios.size}, middle {np.median(ratios):.3f}, worst {ratios.max():.2f} times"
 
 
-def _mean(scores: list[PresenceScore]) -> PresenceScore:
+def _mean_words(scores: list[PresenceScore]) -> str:
     names = ("right", "wrong_offs", "cold_arrivals", "wasted_h", "dark_h")
-    return PresenceScore(**{name: float(np.mean([getattr(s, name) for s in scores])) for name in names})
+    return _words(PresenceScore(**{name: float(np.mean([getattr(s, name) for s in scores])) for name in names}))
 
 
 def judged(seed: int) -> JudgedHousehold:
@@ -147,40 +120,24 @@ def judged(seed: int) -> JudgedHousehold:
     found = household_presence(made.home, log)
     rooms = rooms_presence(made.home, log, found, LocalClock("UTC"))
     minutes = minutes_of(log.start_ms, log.end_ms)
-    truth = made.is_home() == 1
+    truth = _truth(made.is_home())
     state = found.home.state.at(minutes)
     unknown = state == UNKNOWN
     alone = {room.room_id: _room_alone(made, log, found, room.room_id, minutes) for room in rooms}
     return JudgedHousehold(
         seed=seed,
         people=len(made.home.people),
-        home=_score(state, truth),
-        home_alone={name: _score(said, truth) for name, said in _home_alone(found, minutes).items()},
-        rooms={room.room_id: _score(room.state, made.is_in(room.room_id) == 1) for room in rooms},
+        home=presence_score(state, truth),
+        home_alone={name: presence_score(said, truth) for name, said in by_kind(found, minutes).items()},
+        rooms={room.room_id: presence_score(room.state, _truth(made.is_in(room.room_id))) for room in rooms},
         rooms_alone={
-            room_id: {name: _score(said, made.is_in(room_id) == 1) for name, said in said_by.items()}
+            room_id: {name: presence_score(said, _truth(made.is_in(room_id))) for name, said in said_by.items()}
             for room_id, said_by in alone.items()
         },
         not_known=float(unknown.mean()),
-        not_known_in=float(truth[unknown].mean()) if unknown.any() else 0.0,
+        not_known_in=float((truth[unknown] == TRUE).mean()) if unknown.any() else 0.0,
         waits=tuple(_waits(made, log, rooms)),
     )
-
-
-def _home_alone(found: HouseholdPresence, minutes: Ints) -> dict[str, Bytes]:
-    """Return the home by each kind of witness by itself: in if any says so, else out if all do."""
-    said: dict[str, list[Bytes]] = {}
-    for person in found.persons:
-        for each in person.witnesses:
-            if each.reports is not None:
-                said.setdefault(each.witness.kind, []).append(each.reports.standing(minutes))
-    result = {}
-    for kind, rows in said.items():
-        every = np.stack(rows)
-        quiet = FALSE if kind in ONLY_IN else UNKNOWN
-        is_out = (every == FALSE).any(axis=0) & (every != TRUE).all(axis=0)
-        result[kind] = np.where((every == TRUE).any(axis=0), TRUE, np.where(is_out, FALSE, quiet)).astype(np.int8)
-    return result
 
 
 def _room_alone(
@@ -226,18 +183,12 @@ def _stretches(flags: Flags) -> tuple[Ints, Ints]:
     return turns[::2] * MS_PER_MIN, turns[1::2] * MS_PER_MIN
 
 
-def _score(state: Bytes, truth: Flags) -> PresenceScore:
-    known = np.where(state != UNKNOWN, np.arange(state.size), -1)
-    last = np.maximum.accumulate(known)
-    stands = np.where(last >= 0, state[np.maximum(last, 0)], TRUE)
-    weeks = state.size / (7 * MIN_PER_DAY)
-    off = (stands[1:] == FALSE) & (stands[:-1] == TRUE) & truth[1:]
-    came = np.flatnonzero(truth[1:] & ~truth[:-1]) + 1
-    cold = sum(bool((stands[at : at + ARRIVAL_MIN] == FALSE).all()) for at in came)
-    return PresenceScore(
-        right=float((stands == np.where(truth, TRUE, FALSE)).mean()),
-        wrong_offs=float(off.sum()) / weeks,
-        cold_arrivals=cold / weeks,
-        wasted_h=float(((stands == TRUE) & ~truth).sum()) / MIN_PER_H / weeks,
-        dark_h=float(((stands == FALSE) & truth).sum()) / MIN_PER_H / weeks,
+def _words(score: PresenceScore) -> str:
+    return (
+        f"{100 * score.right:.2f} % right, a week {score.wrong_offs:.1f} wrong offs, {score.cold_arrivals:.1f} cold "
+        f"arrivals, {score.wasted_h:.1f} h wasted, {score.dark_h:.1f} h dark"
     )
+
+
+def _truth(flags: Bytes) -> Bytes:
+    return np.where(flags == 1, TRUE, FALSE).astype(np.int8)

@@ -22,7 +22,7 @@ PAGES = {
     "zones": "/homes/sail-loft/zones?at=zo-bedroom",
     "ducts": "/homes/orchard-row/ducts",
     "sun": "/homes/terrace-nine/sun?on=2026-06-21",
-    "panel": "/homes/orchard-row/panel?device=or-panel&at=or-lamp-spa&mood=shared",
+    "people": "/homes/ferry-house/people",
     "water": "/homes/orchard-row/water?at=or-p-dish",
     "circuits": "/homes/orchard-row/circuits?at=or-c-floor",
     "timetable": "/homes/sail-loft/timetable?day=2026-01-21",

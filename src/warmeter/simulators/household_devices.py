@@ -3,7 +3,7 @@
 import numpy as np
 
 from warmeter.core.arrays import Bytes, Floats, Ints
-from warmeter.core.home.devices import Device, DeviceKind
+from warmeter.core.home.devices import Device, DeviceKind, Power
 from warmeter.core.home.document import Home, Place
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.people import Occupant, Witness
@@ -96,7 +96,8 @@ class Installed:
         return Occupant(id=key, name=NAMES[place], witnesses=tuple(witnesses))
 
     def _add(self, key: str, name: str, kind: DeviceKind, room: str | None, hold_s: float | None = None) -> None:
-        self._devices.append(Device(id=key, name=name, kind=kind, room_id=room, hold_s=hold_s))
+        power: Power = "battery" if kind in ("contact", "motion", "telephone") else "mains"
+        self._devices.append(Device(id=key, name=name, kind=kind, room_id=room, hold_s=hold_s, power=power))
 
     def _tell(self, quantity: str, subject: str, rows: list[tuple[float, float]]) -> None:
         """Keep reports (minute, value) in order of time."""

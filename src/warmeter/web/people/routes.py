@@ -40,6 +40,7 @@ from warmeter.web.people.day_strip import people_strip
 from warmeter.web.people.use_view import UseView, use_view
 from warmeter.web.people.view import CARE_WORDS, PersonRow, TrustView, WitnessRow, person_rows, trust_view, witness_rows
 from warmeter.web.people.wait_view import WaitView, wait_view
+from warmeter.web.people.ways_view import WayRow, way_rows
 from warmeter.web.saving import Commands, save_form
 from warmeter.web.strip.draw import DrawnStrip
 from warmeter.web.zones.routes import PANES as ZONE_PANES
@@ -60,7 +61,13 @@ COMMANDS: Commands = {
     "idle": ChangeIdleTime,
     "profile": TakeProfile,
 }
-PARTS = {"day": "The day", "who": "Who lives here", "use": "Rooms used", "wait": "How long to wait"}
+PARTS = {
+    "day": "The day",
+    "who": "Who lives here",
+    "use": "Rooms used",
+    "wait": "How long to wait",
+    "ways": "Ways compared",
+}
 ROOM_KEYS = ("power_w", "wrong_off", "per_kwh", "used", "between")
 # Where the home has no tariff [currency/kWh].
 USUAL_PRICE = 0.3
@@ -99,6 +106,7 @@ class PeoplePage(Page):
     room: Room | None
     use: UseView | None
     wait: WaitView | None
+    ways: list[WayRow]
     asked: RoomAsked
     today: str
     trust: TrustView | None
@@ -158,6 +166,9 @@ def people_page(request: Request, home_id: str, at: str | None = None) -> Respon
         room=room,
         use=_use(home, found, room, asked_of_room, width) if part == "use" else None,
         wait=_wait(home, found, room, asked_of_room, width) if part == "wait" else None,
+        ways=way_rows(home, found, asked_of_room.power_w, asked_of_room.per_kwh or 0.0)
+        if part == "ways" and found is not None and home.people
+        else [],
         asked=asked_of_room,
         today=str(last),
         trust=None if found is None else trust_view(found, home.presence_practice.sure),

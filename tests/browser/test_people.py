@@ -1,0 +1,116 @@
+"""People in the browser: from nothing by mouse and by keys, a log of doors, motion and telephones, a timetable, a wait."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.test_eight_rooms import Hands
+from tests.browser.test_sweep import BLACK, LEAST_PX, LOW, OVERLAPS, WIDTHS
+from tests.browser.test_whole_job import Browsing
+from warmeter.simulators.ferry_house import ferry_house
+from warmeter.store.codec import home_to_json
+
+PHONE = "time (UTC),Ilse telephone\n" + "".join(
+    f"2026-01-{5 + k // 48:02d}T{k // 2 % 24:02d}:{30 * (k % 2):02d}:00Z,{'away' if 16 <= k % 48 < 34 else 'home'}\n"
+    for k in range(48 * 4)
+)
+
+
+class People(Browsing):
+    maxDiff = None
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        home, log = ferry_house()
+        (cls.folder / "ferry.json").write_bytes(home_to_json(home))
+        (cls.folder / "people.csv").write_text(log, encoding="utf-8")
+        (cls.folder / "phone.csv").write_text(PHONE, encoding="utf-8")
+
+    def bring_in(self) -> str:
+        """Bring in Ferry House with its log of doors, motion, beds and telephones; return its path."""
+        self.open("/")
+        self.page.set_input_files("#bring-file", self.folder / "ferry.json")
+        self.page.click("#bring-in")
+        self.page.wait_for_url("**/survey?notice=*")
+        home = self.page.url.removeprefix(self.served.address).split("/survey")[0]
+        self.read_in(home, "people.csv")
+        return home
+
+    def test_from_nothing_by_mouse_a_telephone_s_log_finds_its_person(self) -> None:
+        home, page = self.make_home("Peopled"), self.page
+        self.open(f"{home}/zones")
+        page.click("#pane-people")
+        expect(page.locator("main")).to_contain_text("Is anybody there?")
+        page.fill("#new-person", "Ilse")
+        page.click("#add-person")
+        expect(page.locator("#people")).to_contain_text("Ilse")
+        expect(page.locator("main")).to_contain_text("Nothing tells of Ilse yet")
+        page.select_option("#new-witness", "telephone")
+        page.click("#add-witness")
+        expect(page.locator("#aside")).to_contain_text("Ilse telephone")
+        self.read_in(home, "phone.csv")
+        self.open(f"{home}/people")
+        expect(page.locator("#trust")).to_contain_text("as usual, 0.90")
+        expect(page.locator("#strip-people")).to_be_visible()
+        page.click("#day-before")
+        expect(page.locator("main")).to_contain_text(re.compile("07/01|07 Jan|7 Jan"))
+        page.click("#part-who")
+        expect(page.locator("#people")).to_contain_text("told 30 min before")
+        self.assert_accessible()
+
+    def test_a_person_and_a_witness_by_keys_alone(self) -> None:
+        home, page = self.make_home("Typed people"), self.page
+        self.open(f"{home}/people")
+        hands = Hands(self)
+        hands.tab_to("#new-person")
+        hands.write("Bram")
+        hands.press("Enter")
+        expect(page.locator("#people")).to_contain_text("Bram")
+        hands.tab_to("#new-witness")
+        page.keyboard.type("own")
+        hands.tab_to("#add-witness")
+        hands.press("Enter")
+        expect(page.locator("#aside")).to_contain_text("own word")
+        hands.tab_to("[id^=hold-in-]")
+        hands.write("45")
+        hands.press("Tab")
+        expect(page.locator("#saved b")).to_contain_text("own word changed")
+        hands.press("Escape")
+        page.locator("body").evaluate("body => document.activeElement.blur()")
+        hands.press("u")
+        expect(page.locator("[id^=hold-in-]")).to_have_value("")
+
+    def test_a_profile_becomes_a_timetable_and_a_wait_is_taken(self) -> None:
+        home, page = self.bring_in(), self.page
+        self.open(f"{home}/people?part=use&room=bedroom")
+        expect(page.locator("#aside")).to_contain_text("people mostly keep still there")
+        page.click("#take-workday")
+        expect(page.locator("#saved b")).to_contain_text("written from when it is used")
+        self.open(f"{home}/people?part=wait&room=kitchen")
+        before = page.inner_text("#wait-words")
+        page.fill("#wrong_off", "1")
+        page.locator("#wrong_off").press("Tab")
+        expect(page.locator("#wait-words")).not_to_have_text(before)
+        page.click("#use-wait")
+        expect(page.locator("#saved b")).to_contain_text("Kitchen is empty")
+        page.click("#part-ways")
+        expect(page.locator("#ways")).to_contain_text("door and motion")
+        self.assert_accessible()
+        self.open(f"{home}/rules?pane=start")
+        expect(page.locator("main")).to_contain_text("Everyone out")
+
+    def test_every_part_at_every_width(self) -> None:
+        home = self.bring_in()
+        found = {}
+        for width in WIDTHS:
+            self.page.set_viewport_size({"width": width, "height": 800})
+            for part in ("day", "who", "use", "wait", "ways"):
+                self.open(f"{home}/people?part={part}")
+                wide = self.page.evaluate("document.documentElement.scrollWidth")
+                faults = self.page.evaluate(OVERLAPS) + self.page.evaluate(LOW, LEAST_PX) + self.page.evaluate(BLACK)
+                if wide > width or faults:
+                    found[f"{part} at {width}"] = (wide, faults)
+                if width in (WIDTHS[0], WIDTHS[-1]):
+                    self.assert_accessible()
+        self.assertEqual("\n".join(f"{k}: {v}" for k, v in found.items()), "")
