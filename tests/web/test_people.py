@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from datetime import date
 
 from fastapi.testclient import TestClient
 
@@ -118,6 +119,32 @@ class People(unittest.TestCase):
             [(p.start_min, p.level_id) for p in (profile.points if profile is not None else ())],
             [(0, "lv-idle"), (465, "lv-in-use"), (495, "lv-idle"), (1200, "lv-in-use")],
         )
+
+    def test_holidays_and_collection_days_are_added_and_rules_can_look_at_them(self) -> None:
+        def add(command: str, **fields: str) -> str:
+            data = {"base": str(self.app.homes.load("ferry")[1]), **fields}
+            answer = self.client.post(
+                "/homes/ferry/timetable/" + command, params={"day": "2026-03-30", "pane": "dates"}, data=data
+            )
+            self.assertEqual(answer.status_code, 200, answer.text[:300])
+            return plain_spaces(answer.text)
+
+        shown = add("public-holidays")
+        self.assertIn("Public holidays", shown)
+        home = self.app.homes.load("ferry")[0]
+        self.assertIn(date(2026, 4, 25), home.occasions[0].dates)
+        self.assertEqual(home.occasions[0].kind_id, "day-off")
+        shown = add(
+            "occasion", name="Paper collection", what="collection", on="3", every_weeks="2", from_date="2026-01-08"
+        )
+        self.assertIn("Thu, every 2 weeks", shown)
+        self.assertIn("The next that differ, and what wins", shown)
+        rules = {"base": str(self.app.homes.load("ferry")[1]), "name": "Bins out"}
+        self.client.post("/homes/ferry/rules/add", data=rules)
+        self.assertIn("Paper collection", self.client.get("/homes/ferry/rules").text)
+        for occasion in self.app.homes.load("ferry")[0].occasions:
+            add("occasion-away", id=occasion.id)
+        self.assertEqual(self.app.homes.load("ferry")[0].occasions, ())
 
     def test_ways_stand_side_by_side_with_what_they_ask_of_people(self) -> None:
         shown = self.page(part="ways", power_w="1000")

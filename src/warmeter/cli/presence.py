@@ -7,6 +7,7 @@ from typing import Any
 from warmeter.cli.files import read_home, read_mapped_log
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
+from warmeter.core.presence.guest_stays import guest_stays
 from warmeter.core.presence.household_presence import HouseholdPresence, JudgedPerson, household_presence, minutes_of
 from warmeter.core.presence.presence_log import PRESENCE_QUANTITIES, PresenceLog
 from warmeter.core.presence.presence_states import STATE_OF
@@ -27,8 +28,9 @@ def run(options: argparse.Namespace) -> int:
     """Print the estimate; 1 where nobody's presence and no room's use is known at any time."""
     home = read_home(options.home)
     log = presence_log_of(read_mapped_log(options, home))
-    household = household_presence(home, log)
-    rooms = rooms_presence(home, log, household, LocalClock(home.time_zone))
+    clock = LocalClock(home.time_zone)
+    household = household_presence(home, log, guest_stays(home, clock, log.start_ms, log.end_ms))
+    rooms = rooms_presence(home, log, household, clock)
     answer = _answer(home, log, household, rooms)
     if options.json:
         print(json.dumps(answer, ensure_ascii=False))

@@ -8,8 +8,10 @@ from annotated_types import Ge, Le, Len
 
 from warmeter.core.edits import timetable_edits
 from warmeter.core.edits.edit import Edit
+from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import DayWeather, Home
+from warmeter.core.home.occasions import Occasion, OccasionKind
 from warmeter.core.home.part import Id, Name, Unit, Word
 from warmeter.core.home.timetables import Period, Weekday
 from warmeter.core.home.zones import Zone
@@ -191,6 +193,73 @@ class ChangeDayWeather:
         kept = tuple(sorted((*others, said), key=lambda each: each.on))
         words = sentence("Weather of {}: {}", str(self.on), celsius(self.low_c, until=self.high_c))
         return Edit(replace(home, day_weather=kept), words)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddOccasion:
+    """Add days that differ: dates, a stretch of them, some weekdays, every so many weeks; of a kind of day or of none.
+
+    ``on`` is a weekday (0 Monday), ``workdays``, ``weekends``, or "" for every day; ``dates`` are typed one after another.
+    """
+
+    name: Name
+    what: OccasionKind = "other"
+    dates: Annotated[str, Len(0, 4000)] = ""
+    from_date: date | None = None
+    to_date: date | None = None
+    on: Word = ""
+    every_weeks: Annotated[int, Ge(1), Le(52)] = 1
+    kind_id: Word = ""
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with them."""
+        occasion = Occasion(
+            id=new_id(),
+            name=self.name,
+            kind=self.what,
+            dates=_dates_read(self.dates),
+            from_date=self.from_date,
+            to_date=self.to_date,
+            weekdays=_weekdays_of(self.on),
+            every_weeks=self.every_weeks,
+            kind_id=self.kind_id or None,
+        )
+        return Edit(replace(home, occasions=(*home.occasions, occasion)), f"{occasion.name} added")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RemoveOccasion:
+    """Remove an occasion; rules that look at it say so."""
+
+    id: Id
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home without it."""
+        gone = next((o for o in home.occasions if o.id == self.id), None)
+        if gone is None:
+            raise HomeError("these days are not there any more")
+        return Edit(
+            replace(home, occasions=tuple(o for o in home.occasions if o.id != self.id)), f"{gone.name} removed"
+        )
+
+
+def _dates_read(text: str) -> tuple[date, ...]:
+    """Return dates typed one after another; ``HomeError`` for one that is none."""
+    found = []
+    for part in text.replace(",", " ").split():
+        try:
+            found.append(date.fromisoformat(part))
+        except ValueError:
+            raise HomeError(f"{part!r} is no date such as 2026-12-24") from None
+    return tuple(sorted(set(found)))
+
+
+def _weekdays_of(on: str) -> tuple[int, ...]:
+    """Return the weekdays of a word; ``HomeError`` for another."""
+    groups = {"": (), "workdays": (0, 1, 2, 3, 4), "weekends": (5, 6)} | {str(k): (k,) for k in range(7)}
+    if on not in groups:
+        raise HomeError("choose the days from the list")
+    return groups[on]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

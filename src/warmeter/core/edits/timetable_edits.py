@@ -355,4 +355,5 @@ def without_kind(home: Home, kind_id: str) -> Home:
         zones=zones,
         day_kinds=tuple(k for k in home.day_kinds if k.id != kind_id),
         special_days=tuple(s for s in home.special_days if s.kind_id != kind_id),
+        occasions=tuple(replace(o, kind_id=None) if o.kind_id == kind_id else o for o in home.occasions),
     )

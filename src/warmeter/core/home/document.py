@@ -19,6 +19,7 @@ from warmeter.core.home.circuits import Circuit, ElectricalPractice
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.ducts import DuctSystem
 from warmeter.core.home.machines import Appliance
+from warmeter.core.home.occasions import Occasion
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, Unit, is_usable_id
 from warmeter.core.home.people import Occupant, PresencePractice
 from warmeter.core.home.plant import Heater, Source
@@ -149,6 +150,7 @@ class Home(Document):
     ducts: Annotated[tuple[DuctSystem, ...], Len(0, 10)] = ()
     tasks: Annotated[tuple[Task, ...], Len(0, 500)] = ()
     people: Annotated[tuple[Occupant, ...], Len(0, 40)] = ()
+    occasions: Annotated[tuple[Occasion, ...], Len(0, 60)] = ()
     presence_practice: PresencePractice = PRESENCE
     format: Literal["warmeter-home/11"] = FORMAT
 
@@ -196,6 +198,7 @@ class Home(Document):
             self.ducts,
             self.tasks,
             self.people,
+            self.occasions,
             tuple(witness for person in self.people for witness in person.witnesses),
             tuple(vent for system in self.ducts for vent in system.vents),
             tuple(function for device in self.devices for function in device.panel),
@@ -255,6 +258,8 @@ class Home(Document):
         kinds = _ids(self.day_kinds)
         for special in self.special_days:
             _known(special.kind_id, kinds, f"the date {special.on}", "kind of day")
+        for occasion in self.occasions:
+            _known(occasion.kind_id, kinds, f"{occasion.name!r}", "kind of day")
 
     def _check_wires_and_pipes(self, rooms: set[str], heaters: set[str], devices: set[str]) -> None:
         machines = _ids(self.appliances)

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from warmeter.core.home.document import Home
+from warmeter.core.home.occasions import Occasion
 from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, DayKind, Points, Timetable
 from warmeter.core.home.zones import Zone
 
@@ -28,17 +29,32 @@ def timetable_on(zone: Zone, on: date) -> Timetable:
 
 
 def kind_on(home: Home, on: date) -> DayKind | None:
-    """Return a date's kind of day: its own, else the first kind that its weekday is of."""
-    special = next((s.kind_id for s in reversed(home.special_days) if s.on == on), None)
+    """Return a date's kind of day: as noted, else by an occasion, else the first kind that its weekday is of."""
+    special = _differs(home, on)
     for kind in home.day_kinds:
         if kind.id == special or (special is None and on.weekday() in kind.weekdays):
             return kind
     return None
 
 
+def _differs(home: Home, on: date) -> str | None:
+    """Return the kind of day that a date is of other than by its weekday: as noted for it, else by the last occasion."""
+    noted = next((s.kind_id for s in reversed(home.special_days) if s.on == on), None)
+    if noted is not None:
+        return noted
+    occasion = occasion_on(home, on)
+    return None if occasion is None else occasion.kind_id
+
+
+def occasion_on(home: Home, on: date) -> Occasion | None:
+    """Return the occasion that decides of which kind a date is: the last in the list that holds and names a kind."""
+    return next((o for o in reversed(home.occasions) if o.kind_id is not None and o.holds_on(on)), None)
+
+
 def keys_on(home: Home, on: date) -> tuple[str, ...]:
     """Return the keys that a date's day may be written under, the closest first."""
-    own = [s.kind_id for s in reversed(home.special_days) if s.on == on][:1]
+    differs = _differs(home, on)
+    own = [] if differs is None else [differs]
     by_weekday = [kind.id for kind in home.day_kinds if on.weekday() in kind.weekdays][:1]
     return (on.isoformat(), *own, WEEKDAYS[on.weekday()], *by_weekday, USUAL)
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Any, Protocol
 
 import numpy as np
@@ -99,6 +100,8 @@ class Scope:
         By machine and what is told: the setting in use.
     holds_s : mapping of Signal to int
         How long a report of a signal speaks at least, where its log tells changes only [s].
+    occasions : mapping of str to dates
+        The days of each occasion, a day before the start to two after the end.
     """
 
     start_ms: int
@@ -112,6 +115,7 @@ class Scope:
     levels: Mapping[str, LevelLine] = field(default_factory=dict)
     settings: Mapping[tuple[str, str], MachineSetting] = field(default_factory=dict)
     holds_s: Mapping[Any, int] = field(default_factory=dict)
+    occasions: Mapping[str, frozenset[date]] = field(default_factory=dict)
 
     def stale_ms(self, signal: HasSubject, stale_s: int) -> int:
         """Return after how long a signal is not known where a rule asks for ``stale_s`` [ms]."""

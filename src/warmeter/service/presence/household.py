@@ -7,6 +7,7 @@ import numpy as np
 
 from warmeter.core.home.document import Home
 from warmeter.core.home.presets import USE
+from warmeter.core.presence.guest_stays import guest_stays
 from warmeter.core.presence.household_presence import HouseholdPresence, household_presence
 from warmeter.core.presence.presence_log import PRESENCE_QUANTITIES, Heard, PresenceLog, room_sensors
 from warmeter.core.presence.room_presence import RoomPresence, rooms_presence
@@ -68,14 +69,14 @@ def presence_of(app: App, home: Home) -> HomePresenceNow | None:
         return None
     # What presence hangs on, so that a timetable may change without it being worked out anew.
     rooms = tuple((room.id, room.use) for room in home.rooms)
-    told_by = home.people, home.devices, home.presence_practice, rooms, home.time_zone
+    told_by = home.people, home.occasions, home.devices, home.presence_practice, rooms, home.time_zone
     key = str(app.engine.url), home.id, told_by, app.readings.import_stamp(home.id), end_ms
 
     def made() -> HomePresenceNow:
         clock = app.clock(home)
         first = clock.local(max(0, end_ms - LEARNT_DAYS * MS_PER_DAY)).date()
         log = _cut(presence_log(app, home, clock.day(first).start_ms, end_ms))
-        household = household_presence(home, log)
+        household = household_presence(home, log, guest_stays(home, clock, log.start_ms, log.end_ms))
         return HomePresenceNow(log=log, household=household, rooms=rooms_presence(home, log, household, clock))
 
     return _FOUND.get(key, made)

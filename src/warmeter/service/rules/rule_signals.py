@@ -1,6 +1,7 @@
 """What a home's rules look at over a stretch: reports of its signals, events, marked facts, levels."""
 
 from collections.abc import Iterable
+from datetime import date, timedelta
 
 import numpy as np
 
@@ -9,6 +10,7 @@ from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.conditions.of_signal import is_two_states
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
+from warmeter.core.presence.guest_stays import guest_stays
 from warmeter.core.presence.household_presence import household_presence
 from warmeter.core.readings.resample import stretches
 from warmeter.core.rule.signals import DERIVED
@@ -51,7 +53,14 @@ def scope_of(app: App, home: Home, rules: tuple[Rule, ...], start_ms: int, end_m
         levels={zone.id: _levels(home, zone.id, app, start_ms, end_ms) for zone in home.zones},
         settings={(m.id, s.tells): s for m in home.appliances for s in m.settings},
         holds_s=holds_of(app, home, signals),
+        occasions=_occasions(home, clock.local(start_ms).date(), clock.local(end_ms).date()),
     )
+
+
+def _occasions(home: Home, first: date, last: date) -> dict[str, frozenset[date]]:
+    """Return the days of each occasion around a stretch of dates."""
+    day = timedelta(days=1)
+    return {each.id: frozenset(each.days_between(first - day, last + 2 * day)) for each in home.occasions}
 
 
 def track_of(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
@@ -95,7 +104,7 @@ def _estimated(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int)
 def _people(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
     """Return a person at home, or anybody, by all witnesses; learnt from the days before, so far as they were heard."""
     log = presence_log(app, home, start_ms - LEARNT_DAYS * MS_PER_DAY, end_ms)
-    found = household_presence(home, log)
+    found = household_presence(home, log, guest_stays(home, app.clock(home), log.start_ms, log.end_ms))
     states = {p.person.id: p.presence.state for p in found.persons}
     state = states.get(signal.subject_id or "", found.home.state)
     return as_track(state)

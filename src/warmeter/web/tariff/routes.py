@@ -6,7 +6,6 @@ from datetime import date
 from decimal import Decimal
 from typing import Annotated
 
-import holidays
 from annotated_types import Ge, Le
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
@@ -18,6 +17,7 @@ from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.part import Name, TimeOfDay
 from warmeter.core.tariff.price_days import idle_rates
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
+from warmeter.service.timetable.public_holidays import public_holidays
 from warmeter.web import format as show
 from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
 from warmeter.web.page import Page, app_of, back_to, frame_of, render, strip_width
@@ -235,16 +235,10 @@ def save_tariff(request: Request, home_id: str, texts: Annotated[Texts, Depends(
     if "propose" in texts:
         home, _ = app.homes.load(home_id)
         year = app.clock(home).local(app.as_of_ms(home_id)).year
-        return _page(request, home_id, {**texts, "holidays": _public_holidays(home.country, year)}, {})
+        days = ", ".join(str(day) for day in public_holidays(home.country, year))
+        return _page(request, home_id, {**texts, "holidays": days}, {})
     try:
         save(request, home_id, texts, lambda home: ChangeTariff(tariff=read_tariff(texts, home)))
     except FormError as error:
         return _page(request, home_id, texts, error.errors, 422)
     return back_to(request, "tariff", home_id)
-
-
-def _public_holidays(country: str, year: int) -> str:
-    """Return a country's public holidays of two years, empty where none are known."""
-    if country not in holidays.list_supported_countries():
-        return ""
-    return ", ".join(str(day) for day in sorted(holidays.country_holidays(country, years=[year, year + 1])))

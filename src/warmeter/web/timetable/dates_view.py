@@ -1,14 +1,19 @@
 """Named timetables with their dates, kinds of day by weekday and by date."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from warmeter.core.home.document import Home
+from warmeter.core.home.occasions import OCCASION_LABEL, Occasion, OccasionKind
 from warmeter.core.home.zones import Zone
-from warmeter.core.timetable.calendar import days_of_key, timetable_on
+from warmeter.core.timetable.calendar import days_of_key, occasion_on, timetable_on
 from warmeter.core.timetable.compare import LONG_WEEKDAY, name_of_key, period_text, points_text
 from warmeter.web import format as show
 from warmeter.web.timetable.writing import weekdays_text
+
+# How far ahead the next day of an occasion is looked for, and how many that differ are shown.
+AHEAD_DAYS, MOST_NEXT = 370, 8
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -20,6 +25,18 @@ class TimetableRow:
     days: list[tuple[str, str, str]]
     holds: bool
     can_go: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OccasionRow:
+    """Days that differ, in words, and the next of them."""
+
+    id: str
+    name: str
+    what: str
+    when: str
+    kind: str
+    coming: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,6 +52,9 @@ class DatesView:
     kinds: list[tuple[str, str, str]]
     weekdays: list[tuple[int, str, str]]
     specials: list[tuple[str, str, str]]
+    occasions: list[OccasionRow]
+    whats: Mapping[OccasionKind, str]
+    next_days: list[tuple[str, str]]
     shown_day: str
 
 
@@ -69,5 +89,53 @@ def dates_view(home: Home, zone: Zone, on: date) -> DatesView:
         kinds=[(k.id, k.name, weekdays_text(k.weekdays)) for k in home.day_kinds],
         weekdays=[(d, name[:-1], by_weekday.get(d, "")) for d, name in enumerate(LONG_WEEKDAY)],
         specials=[(s.on.isoformat(), name_of_key(home, s.kind_id), s.note) for s in home.special_days],
+        occasions=[_occasion_row(home, o, on) for o in home.occasions],
+        whats=OCCASION_LABEL,
+        next_days=_next_days(home, on),
         shown_day=show.day_long(on, home.country),
     )
+
+
+def _occasion_row(home: Home, occasion: Occasion, on: date) -> OccasionRow:
+    coming = next((d for d in occasion.days_between(on, on + timedelta(days=AHEAD_DAYS))), None)
+    kind = next((k.name for k in home.day_kinds if k.id == occasion.kind_id), "")
+    return OccasionRow(
+        id=occasion.id,
+        name=occasion.name,
+        what=OCCASION_LABEL[occasion.kind],
+        when=_when_words(home, occasion),
+        kind=kind or "as its weekday",
+        coming="" if coming is None else show.day_short(coming, home.country),
+    )
+
+
+def _when_words(home: Home, occasion: Occasion) -> str:
+    """Return the days of an occasion in words."""
+    if occasion.dates:
+        return f"{len(occasion.dates)} date{'s' * (len(occasion.dates) != 1)}"
+    words = [weekdays_text(occasion.weekdays)] if occasion.weekdays else []
+    if occasion.every_weeks > 1:
+        words.append(f"every {occasion.every_weeks} weeks")
+    for word, edge in (("from", occasion.from_date), ("to", occasion.to_date)):
+        words += [f"{word} {show.day_short(edge, home.country)}"] if edge is not None else []
+    return ", ".join(words)
+
+
+def _next_days(home: Home, on: date) -> list[tuple[str, str]]:
+    """Return the next dates that differ, and what wins on each where several hold."""
+    rows = []
+    for k in range(AHEAD_DAYS):
+        day = on + timedelta(days=k)
+        noted = next((s for s in reversed(home.special_days) if s.on == day), None)
+        held = [o.name for o in home.occasions if o.holds_on(day)]
+        if noted is None and not held:
+            continue
+        winner = occasion_on(home, day)
+        wins = name_of_key(home, noted.kind_id) if noted is not None else "" if winner is None else winner.name
+        others = [name for name in held if name != wins]
+        why = " as noted for the date" if noted is not None else ""
+        over = f", over {', '.join(others)}" if wins and others else ", ".join(others) if not wins else ""
+        rows.append((show.day_short(day, home.country), f"{wins}{why}{over}"))
+        if len(rows) == MOST_NEXT:
+            break
+    return rows

@@ -28,12 +28,14 @@ from warmeter.core.edits.block_commands import (
 )
 from warmeter.core.edits.calendar_commands import (
     AddDayKind,
+    AddOccasion,
     AddPeriod,
     AddTimetable,
     ChangeDayWeather,
     ChangeSpecialDay,
     ChangeWeekdayKind,
     RemoveDayKind,
+    RemoveOccasion,
     RemovePeriod,
     RemoveTimetable,
     RenameTimetable,
@@ -52,7 +54,7 @@ from warmeter.core.edits.level_commands import (
 )
 from warmeter.core.edits.timetable_edits import SCOPES, Scope
 from warmeter.core.edits.zone_commands import ChangeGap
-from warmeter.core.errors import NotKnowable, WarmeterError
+from warmeter.core.errors import HomeError, NotKnowable, WarmeterError
 from warmeter.core.explain.damp_figure import damp_figure
 from warmeter.core.explain.day_figures import figure_of_day
 from warmeter.core.explain.why import why_at
@@ -72,6 +74,7 @@ from warmeter.service.signatures.machines import machine_record
 from warmeter.service.timetable.comparisons import latest_comparison, variants_of
 from warmeter.service.timetable.device_schedules import device_schedule, own_weeks
 from warmeter.service.timetable.manual_overrides import changes_of
+from warmeter.service.timetable.public_holidays import public_holidays
 from warmeter.web import format as show
 from warmeter.web.danger_words import dangers_of, too_small_of
 from warmeter.web.form_reader import Texts, form_texts, read_form
@@ -136,6 +139,8 @@ COMMANDS: Commands = {
     "kind-away": RemoveDayKind,
     "weekday": ChangeWeekdayKind,
     "special": ChangeSpecialDay,
+    "occasion": AddOccasion,
+    "occasion-away": RemoveOccasion,
     "weather": ChangeDayWeather,
 }
 
@@ -454,11 +459,30 @@ def timetable_edit(
     home, _ = app_of(request).homes.load(home_id)
     on = day_in_view(request, home)
     view = {"day": str(on), "strip_day": str(first_day(request, on)[0]), "scope": scope_of(request)}
+    if command == "public-holidays":
+        year = on.year
+        save(request, home_id, texts, lambda h: _holidays_of(h, year))
+        return timetable_page(request, home_id)
     kind = command_named(COMMANDS, command)
     # What was dragged is in °C, whatever the home's unit.
     is_celsius = texts.get("unit") == "C"
     save(request, home_id, texts, lambda h: read_form(kind, {**view, **texts}, METRIC if is_celsius else h.units))
     return timetable_page(request, home_id)
+
+
+def _holidays_of(home: Home, year: int) -> AddOccasion:
+    """Return the command that adds a country's public holidays of two years, of the kind of day that Sunday is of.
+
+    Raises
+    ------
+    HomeError
+        If they are not known.
+    """
+    days = public_holidays(home.country, year)
+    if not days:
+        raise HomeError(f"the public holidays of {home.country} are not known here: type the dates")
+    sunday = next((kind.id for kind in home.day_kinds if 6 in kind.weekdays), "")
+    return AddOccasion(name="Public holidays", what="holidays", dates=" ".join(map(str, days)), kind_id=sunday)
 
 
 @router.get("/homes/{home_id}/timetable/working/{key}", name="day_working")

@@ -9,6 +9,7 @@ from annotated_types import Ge, Le, Len
 from warmeter.core.home.conditions.phrase import Phrase
 from warmeter.core.home.devices import Device
 from warmeter.core.home.machines import Appliance
+from warmeter.core.home.occasions import Occasion
 from warmeter.core.home.part import Document, Id, Unit
 from warmeter.core.home.timetables import Weekday
 from warmeter.core.home.zones import Level, Zone
@@ -56,6 +57,11 @@ class HomeParts(Protocol):
     @property
     def levels(self) -> tuple[Level, ...]:
         """Levels."""
+        ...
+
+    @property
+    def occasions(self) -> tuple[Occasion, ...]:
+        """Days that differ."""
         ...
 
     def appliance(self, appliance_id: str) -> Appliance:

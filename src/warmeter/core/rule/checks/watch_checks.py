@@ -221,7 +221,8 @@ def never_or_always(case: Case) -> Iterator[RuleFinding]:
     for part in ("watch", "only_while", "as_long_as", "when"):
         for place, c in conditions_of(rule, part):
             gone = [s for s in c.signals if s not in case.known]
-            others = [i for i in (getattr(c, "appliance_id", None), getattr(c, "zone_id", None)) if i and i not in ids]
+            named = (getattr(c, name, None) for name in ("appliance_id", "zone_id", "occasion_id"))
+            others = [i for i in named if i and i not in ids]
             if gone or others:
                 yield case.finding(
                     "never or always",
