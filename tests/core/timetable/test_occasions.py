@@ -77,6 +77,16 @@ class WhatWins(unittest.TestCase):
 
         self.assertEqual([kind(day) for day in (2, 3, 6, 7, 8, 9)], ["work", "off", "guest", "guest", "work", "work"])
 
+    def test_a_tariff_knows_the_holidays_of_the_calendar(self) -> None:
+        home = small_home()
+        own = (date(2026, 1, 1),)
+        tariff = replace(home.tariffs[0], holidays=own)
+        holidays = Occasion(id="h", name="Holidays", kind="holidays", dates=(date(2026, 4, 6),))
+        guests = Occasion(id="g", name="Guests", kind="guests", dates=(date(2026, 4, 7),))
+        found = replace(home, tariffs=(tariff,), occasions=(holidays, guests)).tariff_on(date(2026, 4, 6))
+        self.assertEqual(found.holidays if found else (), (*own, date(2026, 4, 6)))
+        self.assertIs(replace(home, tariffs=(tariff,)).tariff_on(date(2026, 4, 6)), tariff)
+
     def test_a_kind_of_day_that_goes_leaves_the_days_and_an_occasion_is_taken_back(self) -> None:
         home = replace(small_home(), day_kinds=KINDS)
         grown = AddOccasion(name="Away", what="away", from_date=date(2026, 7, 1), kind_id="guest").edit(home).home

@@ -6,7 +6,7 @@
 
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from typing import Annotated, Literal, TypeVar
@@ -407,13 +407,17 @@ class Home(Document):
         return tuple(h.id for h in self.heaters if h.room_id in zone.room_ids)
 
     def tariff_on(self, on: date) -> Tariff | None:
-        """Return the tariff valid on a date, else the last one."""
+        """Return the tariff valid on a date, else the last one, with the holidays of the home's calendar."""
         valid = [
             t
             for t in self.tariffs
             if (t.valid_from is None or t.valid_from <= on) and (t.valid_to is None or on <= t.valid_to)
         ]
-        return valid[-1] if valid else (self.tariffs[-1] if self.tariffs else None)
+        found = valid[-1] if valid else (self.tariffs[-1] if self.tariffs else None)
+        known = {day for occasion in self.occasions if occasion.kind == "holidays" for day in occasion.dates}
+        if found is None or known <= set(found.holidays):
+            return found
+        return replace(found, holidays=tuple(sorted(known | set(found.holidays))))
 
 
 def _ids(parts: Sequence[HasId]) -> set[str]:

@@ -15,7 +15,7 @@ from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Way:
+class PresenceWay:
     """A way: the kind of witness that it goes by (None: all of them, or the clock), and how it does on the log."""
 
     name: str
@@ -69,7 +69,7 @@ def ways_of(
     sure: float,
     by_clock: Flags | None,
     others: Sequence[tuple[str, Bytes]],
-) -> list[Way]:
+) -> list[PresenceWay]:
     """Return every way with how it does: all witnesses, each kind alone, others by name, the clock.
 
     Parameters
@@ -85,8 +85,8 @@ def ways_of(
     """
     truth = looking_back(household, minutes_ms, sure)
 
-    def way(name: str, kind: WitnessKind | None, state: Bytes) -> Way:
-        return Way(name=name, kind=kind, score=presence_score(state, truth))
+    def way(name: str, kind: WitnessKind | None, state: Bytes) -> PresenceWay:
+        return PresenceWay(name=name, kind=kind, score=presence_score(state, truth))
 
     rows = [way("all together, as set now", None, household.home.state.at(minutes_ms))]
     rows += [way(WITNESS_TRAITS[kind].label, kind, said) for kind, said in by_kind(household, minutes_ms).items()]

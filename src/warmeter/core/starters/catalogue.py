@@ -37,7 +37,16 @@ from warmeter.core.starters.household import (
     zone_places,
 )
 from warmeter.core.starters.openings import drop_rule, opening_contacts, opening_rule, sensor_places
-from warmeter.core.starters.people import (
+from warmeter.core.starters.pool import (
+    HOT_C,
+    dosing_places,
+    dosing_rule,
+    dry_pump_rule,
+    pump_places,
+    too_hot_rule,
+    warm_water_places,
+)
+from warmeter.core.starters.presence_rules import (
     bed_places,
     bed_rule,
     damp_by_room,
@@ -49,15 +58,6 @@ from warmeter.core.starters.people import (
     watched_contacts,
     welcome_places,
     welcome_rule,
-)
-from warmeter.core.starters.pool import (
-    HOT_C,
-    dosing_places,
-    dosing_rule,
-    dry_pump_rule,
-    pump_places,
-    too_hot_rule,
-    warm_water_places,
 )
 from warmeter.core.starters.starter import (
     ALARM_CAUTION,

@@ -40,7 +40,7 @@ from warmeter.web.people.day_strip import people_strip
 from warmeter.web.people.use_view import UseView, use_view
 from warmeter.web.people.view import CARE_WORDS, PersonRow, TrustView, WitnessRow, person_rows, trust_view, witness_rows
 from warmeter.web.people.wait_view import WaitView, wait_view
-from warmeter.web.people.ways_view import WayRow, way_rows
+from warmeter.web.people.ways_view import PresenceWayRow, way_rows
 from warmeter.web.saving import Commands, save_form
 from warmeter.web.strip.draw import DrawnStrip
 from warmeter.web.zones.routes import PANES as ZONE_PANES
@@ -106,7 +106,7 @@ class PeoplePage(Page):
     room: Room | None
     use: UseView | None
     wait: WaitView | None
-    ways: list[WayRow]
+    ways: list[PresenceWayRow]
     asked: RoomAsked
     today: str
     trust: TrustView | None

@@ -8,7 +8,7 @@ from warmeter.core.arrays import Flags, Ints
 from warmeter.core.home.document import Home
 from warmeter.core.home.people import WitnessKind
 from warmeter.core.presence.household_presence import minutes_of
-from warmeter.core.presence.ways import Way, ways_of
+from warmeter.core.presence.ways import PresenceWay, ways_of
 from warmeter.core.presence.witness_kinds import WITNESS_TRAITS
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import blocks_between
@@ -20,7 +20,7 @@ DAY_MIN = (420, 1320)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class WayRow:
+class PresenceWayRow:
     """A way with how it does a week, what it wastes, its batteries, what it asks of people, and who sees what."""
 
     name: str
@@ -37,7 +37,7 @@ class WayRow:
     is_worst: tuple[bool, bool, bool]
 
 
-def way_rows(home: Home, found: HomePresenceNow, power_w: float, per_kwh: float) -> list[WayRow]:
+def way_rows(home: Home, found: HomePresenceNow, power_w: float, per_kwh: float) -> list[PresenceWayRow]:
     """Return the ways of a home's people on its log; ``power_w`` is what is on while somebody is taken to be in [W]."""
     minutes = minutes_of(found.log.start_ms, found.log.end_ms)
     ways = ways_of(found.household, minutes, home.presence_practice.sure, _by_clock(home, minutes), [])
@@ -60,13 +60,15 @@ def _by_clock(home: Home, minutes: Ints) -> Flags | None:
     return used | (of_day < DAY_MIN[0]) | (of_day >= DAY_MIN[1])
 
 
-def _row(home: Home, way: Way, power_w: float, per_kwh: float, worst: list[float], *, is_now: bool) -> WayRow:
+def _row(
+    home: Home, way: PresenceWay, power_w: float, per_kwh: float, worst: list[float], *, is_now: bool
+) -> PresenceWayRow:
     score = way.score
     kwh = score.wasted_h * power_w / W_PER_KW
     kinds: list[WitnessKind] = [w.kind for p in home.people for w in p.witnesses] if is_now else []
     kinds = list(dict.fromkeys(kinds)) or ([way.kind] if way.kind is not None else [])
     values = (score.wrong_offs, score.cold_arrivals, score.wasted_h)
-    return WayRow(
+    return PresenceWayRow(
         name=way.name,
         wrong_offs=show.number(score.wrong_offs, 1),
         cold=show.number(score.cold_arrivals, 1),

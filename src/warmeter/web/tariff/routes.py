@@ -17,10 +17,10 @@ from warmeter.core.home.document import Home, Tariff
 from warmeter.core.home.part import Name, TimeOfDay
 from warmeter.core.tariff.price_days import idle_rates
 from warmeter.core.tariff.structure import DAY_KINDS, Rate
-from warmeter.service.timetable.public_holidays import public_holidays
 from warmeter.web import format as show
 from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
 from warmeter.web.page import Page, app_of, back_to, frame_of, render, strip_width
+from warmeter.web.public_holidays import public_holidays
 from warmeter.web.saving import save
 from warmeter.web.strip.draw import DrawnStrip
 from warmeter.web.tariff.price_lanes import price_strip

@@ -74,7 +74,6 @@ from warmeter.service.signatures.machines import machine_record
 from warmeter.service.timetable.comparisons import latest_comparison, variants_of
 from warmeter.service.timetable.device_schedules import device_schedule, own_weeks
 from warmeter.service.timetable.manual_overrides import changes_of
-from warmeter.service.timetable.public_holidays import public_holidays
 from warmeter.web import format as show
 from warmeter.web.danger_words import dangers_of, too_small_of
 from warmeter.web.form_reader import Texts, form_texts, read_form
@@ -90,6 +89,7 @@ from warmeter.web.page import (
     stretch_in_view,
     strip_width,
 )
+from warmeter.web.public_holidays import public_holidays
 from warmeter.web.saving import Commands, command_named, save
 from warmeter.web.timetable.compare_view import CompareView, compare_view
 from warmeter.web.timetable.dates_view import DatesView, dates_view

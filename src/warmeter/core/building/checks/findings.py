@@ -9,11 +9,11 @@ from warmeter.core.building.checks import (
     duct_checks,
     level_use,
     panel_checks,
-    people_checks,
     raw_checks,
     sensing_place,
     setting_checks,
     water_checks,
+    witness_checks,
     zoning,
 )
 from warmeter.core.finding import Finding
@@ -32,7 +32,7 @@ RULES: dict[str, str] = (
     | duct_checks.RULES
     | raw_checks.RULES
     | panel_checks.RULES
-    | people_checks.RULES
+    | witness_checks.RULES
     | setting_checks.RULES
 )
 
@@ -61,7 +61,7 @@ def _found(home: Home) -> list[Finding]:
         *duct_checks.duct_findings(home),
         *raw_checks.raw_findings(home),
         *panel_checks.panel_findings(home),
-        *people_checks.people_findings(home),
+        *witness_checks.witness_findings(home),
         *setting_checks.setting_findings(home),
     ]
     return sorted(found, key=lambda finding: _ORDER.index(finding.severity))

@@ -14,7 +14,7 @@ RULES = {
 }
 
 
-def people_findings(home: Home) -> Iterator[Finding]:
+def witness_findings(home: Home) -> Iterator[Finding]:
     """Yield what is doubtful about people and their witnesses."""
     for person in home.people:
         about = (person.id, *(w.id for w in person.witnesses))
