@@ -81,6 +81,10 @@ class People(unittest.TestCase):
         changed = self.app.homes.load("ferry")[0].people[0].witnesses[0]
         self.assertEqual((changed.hold_in_s, changed.trust_in, changed.is_private), (5400, 0.7, True))
         self.assertIn("typed 0.70", self.page())
+        file = self.client.get("/homes/ferry/home.json").text
+        self.assertNotIn("Orla telephone", file)
+        self.assertNotIn(phone.id, file)
+        self.assertIn("Bram telephone", file)
         self.do("witness-remove", id=orla.id, witness_id=phone.id)
         self.assertNotIn(phone.id, [w.id for w in self.app.homes.load("ferry")[0].people[0].witnesses])
         editing.undo(self.app, "ferry", self.app.homes.load("ferry")[1], ANN)

@@ -107,7 +107,7 @@ class AddWitness:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChangeWitness:
-    """Type how a witness is understood, how long its word stands [min; "" as usual], and whether exports leave it out."""
+    """Type how a witness is understood, how long its word stands [min; "" as usual]."""
 
     id: Id
     witness_id: Id
@@ -131,7 +131,7 @@ class ChangeWitness:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class KeepWitnessPrivate:
-    """Keep a witness and its log out of exports, or let it into them again."""
+    """Keep a witness out of the home's file, or let it into it again; an archive holds everything."""
 
     id: Id
     witness_id: Id
@@ -140,7 +140,7 @@ class KeepWitnessPrivate:
     def edit(self, home: Home) -> Edit:
         """Return the home with it so."""
         person, witness = _witness(home, self.id, self.witness_id)
-        how = "kept out of exports" if self.is_private else "let into exports"
+        how = "kept out of the home's file" if self.is_private else "let into the home's file"
         changed = replace(witness, is_private=self.is_private)
         return _with_witness(home, person, changed, f"{person.name}: {WITNESS_WORD[witness.kind]} {how}")
 

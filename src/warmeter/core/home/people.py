@@ -22,7 +22,7 @@ class Witness(Document):
     that needs a hand, which tells from ``on_w`` on and stands in ``room_id``. Of door and motion, ``within_s`` lies at most between both, and
     motion up to ``cancel_s`` after the door is no leaving. ``hold_in_s`` and ``hold_out_s`` say how long a report
     stands, ``trust_in`` and ``trust_out`` how often it is right: as usual of its kind, or learnt, where nobody typed it.
-    ``is_private`` keeps it out of exports.
+    ``is_private`` keeps it out of the home's file.
     """
 
     id: Id

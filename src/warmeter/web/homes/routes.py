@@ -8,6 +8,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
+from warmeter.core.edits.private_witnesses import shareable
 from warmeter.core.errors import HomeError
 from warmeter.core.home.plant import HeaterKind
 from warmeter.core.home.presets import BUILT, HEATER_LABEL, MASS_LABEL
@@ -150,7 +151,7 @@ def export_home(request: Request, home_id: str) -> Response:
     """Save a home's document."""
     home, _ = app_of(request).homes.load(home_id)
     return Response(
-        home_to_json(home, indent=1),
+        home_to_json(shareable(home), indent=1),
         media_type="application/json",
         headers={"Content-Disposition": 'attachment; filename="home.json"'},
     )
