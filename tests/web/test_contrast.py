@@ -55,6 +55,16 @@ class Contrast(unittest.TestCase):
                 self.assertEqual(re.findall(r"#[0-9A-Fa-f]{3,8}\b(?=[;} ])", text), [], path.name)
                 self.assertNotIn('font-family: "', text, path.name)
 
+    def test_every_class_that_is_drawn_has_a_style(self) -> None:
+        web = Path(warmeter.web.__file__).parent
+        sheets = "".join(path.read_text(encoding="utf-8") for path in (web / "static" / "css").glob("*.css"))
+        styled = set(re.findall(r"\.(wm-[\w-]+)", sheets))
+        for path in web.rglob("*.py"):
+            if path != web / "floor_plan" / "file.py":  # a file of its own, with its own style
+                text = path.read_text(encoding="utf-8")
+                drawn = {name for words in re.findall(r'"(wm-[\w-]+(?: [\w-]+)*)"', text) for name in words.split()}
+                self.assertEqual({n for n in drawn if n.startswith("wm-")} - styled, set(), path.name)
+
     def test_every_style_sheet_is_loaded_once_and_has_one_declaration_a_line(self) -> None:
         folder = Path(warmeter.web.__file__).parent / "static" / "css"
         self.assertEqual(sorted((*STYLES, "tokens")), sorted(path.stem for path in folder.glob("*.css")))

@@ -21,6 +21,8 @@ from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import (
+    AnswerChoice,
+    Ask,
     MarkFact,
     NotificationGroup,
     PutBack,
@@ -45,8 +47,8 @@ from warmeter.service.readings import logs
 from warmeter.service.rules import rule_tuning
 from warmeter.service.rules.replays import replay
 from warmeter.service.rules.rule_evidence import noise_of, with_never
-from warmeter.service.rules.rule_signals import scope_of, track_of
-from warmeter.service.rules.rules_file import read_rules, with_rules_of
+from warmeter.service.rules.rule_signals import ANSWER_EVENT, scope_of, track_of
+from warmeter.service.rules.rules_file import read_rules, rules_json, with_rules_of
 from warmeter.store.codec import home_from_json
 from warmeter.store.homes import RevisionConflict
 
@@ -463,6 +465,71 @@ class Replaying(WithRules):
         self.assertIn("Triggered 3 times, suppressed 4", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
         answer = self.client.post("/homes/home1/rules-fact", data={**data, "time": "soon"}, follow_redirects=False)
         self.assertIn("Nothing%20was%20marked", answer.headers["location"])
+
+    def test_a_question_is_answered_by_a_person_and_what_follows_is_seen(self) -> None:
+        question = Ask(
+            group_id="all",
+            text="Study is open. Leave it so?",
+            answers=(AnswerChoice(label="shut", word="study may be shut"), AnswerChoice(label="leave it")),
+            within_s=120,
+            late_s=600,
+        )
+        asks = replace(OPENING, then=(question,))
+        follows = Rule(
+            id="follows", name="Follows", watch=((Fact(word="study may be shut"),),), then=(MarkFact(word="was shut"),)
+        )
+        self.change(asks, follows)
+        home, _ = self.app.homes.load("home1")
+        week = (START, START + 7 * 86_400_000)
+        before = replay(self.app, home, *week)
+        asked = before.rules["opening"].question
+        assert asked is not None
+        self.assertEqual((len(asked.asked), before.rules["follows"].rule_run.firings), (7, ()))
+        pane = f"{PAGE}?pane=people&{self.WEEK}"
+        self.assertIn("asked 7", self.text(self.get(pane)))
+        clock = LocalClock(home.time_zone)
+        at = clock.local(asked.asked[2] + 60_000)
+        data = {"rule_id": "opening", "label": "shut", "day": str(at.date()), "time": at.strftime("%H:%M")}
+        self.client.post("/homes/home1/rules-answer", data=data)
+        self.client.post("/homes/home1/rules-answer", data={**data, "label": "leave it"})
+        after = replay(self.app, home, *week)
+        self.assertEqual(len(after.rules["follows"].rule_run.firings), 1)
+        told = self.text(self.get(pane))
+        self.assertIn("answered 1", told)
+        self.assertIn("did not count: the question was answered before", told)
+        self.assertIn("“shut” after", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
+        # What was entered by mistake is taken back, and nothing follows any more.
+        number = self.app.events.of_kind("home1", ANSWER_EVENT)[0].id
+        for words in ("is%20removed", "is%20not%20there"):
+            gone = self.client.post(f"/homes/home1/rules-answer/{number}/remove", follow_redirects=False)
+            self.assertIn(words, gone.headers["location"])
+        for wrong in ({"time": "soon"}, {"label": "perhaps"}):
+            sent = self.client.post("/homes/home1/rules-answer", data={**data, **wrong}, follow_redirects=False)
+            self.assertIn("Nothing%20was%20kept", sent.headers["location"])
+
+    def test_answers_of_a_question_are_written_in_its_sentence(self) -> None:
+        self.act("add", what="step:ask")
+        self.act("fill", slot="then.1.answer2", value="ask me later")
+        self.act("fill", slot="then.1.marks2", value="asked to wait")
+        self.act("fill", slot="then.1.none", value="asked to wait")
+        self.act("fill", slot="then.1.within", value="5 min")
+        rule = self.app.homes.load("home1")[0].rule("opening")
+        question = rule.question
+        assert question is not None
+        self.assertEqual([a.label for a in question.answers], ["go ahead", "leave it", "ask me later"])
+        self.assertEqual((question.word_of("ask me later"), question.none_word), ("asked to wait", "asked to wait"))
+        self.assertEqual(question.within_s, 300)
+        self.act("fill", slot="then.1.answer1", value="")
+        self.act("fill", 422, slot="then.1.answer0", value="ASK me later")
+        self.act("add", 422, what="step:ask")  # a rule asks one question
+        rule = self.app.homes.load("home1")[0].rule("opening")
+        self.assertEqual(
+            [a.label for a in rule.question.answers] if rule.question else [], ["go ahead", "ask me later"]
+        )
+        sheet = self.text(self.get("/homes/home1/rules/sheet"))
+        self.assertIn("Without an answer for 5 min: make “asked to wait” so", sheet)
+        again = read_rules(rules_json(self.app.homes.load("home1")[0]))
+        self.assertEqual(again.rules[0].question, rule.question)
 
     def test_chains_are_added_changed_and_taken_out(self) -> None:
         self.act(

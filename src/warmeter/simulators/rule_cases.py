@@ -2,6 +2,7 @@
 
 import random
 from collections.abc import Sequence as Many
+from datetime import date, timedelta
 
 import numpy as np
 
@@ -20,6 +21,7 @@ from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.conditions.kinds import SINGLE_KINDS, Single
 from warmeter.core.home.conditions.machine_does import MachineDoes
 from warmeter.core.home.conditions.moving import Moving
+from warmeter.core.home.conditions.on_occasion import OnOccasion
 from warmeter.core.home.conditions.ran_today import RanToday
 from warmeter.core.home.conditions.sequence import Clauses, Sequence
 from warmeter.core.home.conditions.silent import Silent
@@ -78,11 +80,12 @@ def _scope(chance: random.Random, start: int, end: int) -> Scope:
         return np.unique(np.array(_instants(chance, start, end, chance.choice((0, 2, 8))), dtype=np.int64))
 
     marks = sorted(set(_instants(chance, start, end, chance.choice((0, 2, 6)))))
+    clock = LocalClock(chance.choice(ZONES))
     levels = sorted({start - 1000, *_instants(chance, start, end, chance.choice((1, 5)))})
     return Scope(
         start_ms=start,
         end_ms=end,
-        clock=LocalClock(chance.choice(ZONES)),
+        clock=clock,
         latitude_deg=chance.choice((51.0, -33.0, 69.0)),
         longitude_deg=chance.choice((0.0, 150.0, -70.0)),
         tracks={
@@ -100,6 +103,7 @@ def _scope(chance: random.Random, start: int, end: int) -> Scope:
         levels={
             "z": LevelLine(np.array(levels, dtype=np.int64), tuple(chance.choice(("u", "o", "i")) for _ in levels))
         },
+        occasions={"collection": _days(chance, clock, start, end)},
         settings={
             ("m", tells): ToldSetting(
                 tells=tells,
@@ -111,6 +115,13 @@ def _scope(chance: random.Random, start: int, end: int) -> Scope:
             for tells in chance.choice(_TOLD)
         },
     )
+
+
+def _days(chance: random.Random, clock: LocalClock, start_ms: int, end_ms: int) -> frozenset[date]:
+    """Return some of the dates from the day before a stretch to two days after it."""
+    first = clock.local(start_ms).date() - timedelta(days=1)
+    count = (clock.local(end_ms).date() - first).days + 3
+    return frozenset(first + timedelta(days=k) for k in range(count) if chance.random() < 0.5)
 
 
 def _single(chance: random.Random, scope: Scope) -> Single:
@@ -162,6 +173,11 @@ def _single(chance: random.Random, scope: Scope) -> Single:
             word=chance.choice(("guests", "heating")),
             is_true=chance.random() < 0.6,
             reset_min=chance.choice((None, 240)),
+        ),
+        OnOccasion(
+            occasion_id=chance.choice(("collection", "collection", "gone")),
+            day=chance.choice(("today", "tomorrow")),
+            is_so=chance.random() < 0.6,
         ),
         AtLevel(zone_id=chance.choice(("z", "z", "gone")), level_ids=("u", "i"), is_at=chance.random() < 0.6),
     )

@@ -14,13 +14,28 @@ from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.document import Home
 from warmeter.core.home.people import Occupant, Witness
-from warmeter.core.home.rules import MarkFact, PutBack, Rule, SetLevel, SetPoint, ShutOff, Switch, Tell
+from warmeter.core.home.rules import (
+    AnswerChoice,
+    Ask,
+    MarkFact,
+    PutBack,
+    Rule,
+    SetLevel,
+    SetPoint,
+    ShutOff,
+    Switch,
+    Tell,
+    TimedRun,
+)
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.checks.rule_finding import Check, targets_of
 from warmeter.core.rule.parts import conditions_of, with_condition
 from warmeter.core.units import MIN_PER_DAY, S_PER_DAY
 
 LONGEST_WAIT_S = 7 * S_PER_DAY
+MOST_STEPS = 20
+# A state without an end that asks somebody is found as that too.
+_BY_TELLING: tuple[Check, ...] = ("crossing or state",)
 
 
 @dataclass(frozen=True, slots=True)
@@ -302,6 +317,33 @@ def _cold_for_the_frail(home: Home) -> Iterator[PlantedRule]:
             yield PlantedRule(replace(home, people=(*home.people, frail)), rule.id)
 
 
+def _answer_without_effect(home: Home) -> Iterator[PlantedRule]:
+    """A question is added, and nobody writes what follows upon its answers."""
+    group = home.notification_groups[0].id if home.notification_groups else ""
+    for rule in home.rules:
+        if group and rule.kind == "rule" and rule.question is None and len(rule.then) < MOST_STEPS:
+            answers = (AnswerChoice(label="yes", word="planted yes"), AnswerChoice(label="no"))
+            yield _with(home, replace(rule, then=(*rule.then, Ask(group_id=group, answers=answers))), *_BY_TELLING)
+
+
+def _unsafe_without_answer(home: Home) -> Iterator[PlantedRule]:
+    """Something is switched on where nobody answered."""
+    group = home.notification_groups[0].id if home.notification_groups else ""
+    on = [d.id for d in home.devices if d.kind in ("relay", "plug") and d.is_in_service][:1]
+    for rule in home.rules:
+        if group and on and rule.kind == "rule" and rule.question is None and len(rule.then) < MOST_STEPS:
+            answers = (AnswerChoice(label="no", word="planted no"),)
+            asks = Ask(group_id=group, answers=answers, none_word="planted silence")
+            follows = Rule(
+                id="planted-rule",
+                name="Planted rule",
+                watch=((Fact(word="planted silence"),),),
+                then=(TimedRun(target_ids=(on[0],), for_s=900),),
+            )
+            changed = replace(home, rules=(*home.rules, follows))
+            yield _with(changed, replace(rule, then=(*rule.then, asks)), "answer without effect", *_BY_TELLING)
+
+
 RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
     "no hysteresis": _no_hysteresis,
     "no wait": _no_wait,
@@ -312,6 +354,8 @@ RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
     "device without feedback": _blind_device,
     "no condition": _no_guard,
     "cold for who cannot bear it": _cold_for_the_frail,
+    "answer without effect": _answer_without_effect,
+    "unsafe without an answer": _unsafe_without_answer,
     "alarm swallowed": _alarm_swallowed,
     "wrong thing shut": _wrong_thing_shut,
     "short cycles": _short_cycles,

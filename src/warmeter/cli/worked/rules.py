@@ -1,4 +1,4 @@
-"""Worked examples of rules (J1 to J4, J6, J10, J11, J13, J14)."""
+"""Worked examples of rules (J1 to J4, J6, J10 to J14)."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -10,6 +10,7 @@ from warmeter.core.home.conditions.compared import Compared
 from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.rules import LIMITS, MarkFact, PutBack, Rule, RuleLimits
+from warmeter.core.rule.asking import AskTerms, AskWish, GivenAnswer, ask_run
 from warmeter.core.rule.chatter import chatter
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.notifications import notices, quiet_by_clock
@@ -171,6 +172,31 @@ def j11(i: Case) -> Case:
     }
 
 
+def j12(i: Case) -> Case:
+    """A question, its answers, and none."""
+    terms = AskTerms(
+        options=tuple(i["options"]),
+        wait=i["wait_s"] * _MS,
+        late=i["late_s"] * _MS,
+        in_quiet=i["in_quiet"],
+        # Second 0 is a midnight; hours of no length are never quiet.
+        quiet=quiet_by_clock(LocalClock("UTC"), *(i["quiet_min_of_day"] or (0, 0))),
+    )
+    found = ask_run(
+        [AskWish(at * _MS) for at in i["asks_s"]],
+        [GivenAnswer(row["t_s"] * _MS, row["answer"]) for row in i["answers"]],
+        terms,
+        end=i["end_s"] * _MS,
+    )
+    steps = [(o.at // _MS, i["none_step"] if o.label is None else o.label, o.is_late) for o in found.outcomes]
+    return {
+        "asked_s": [at // _MS for at in found.asked],
+        "steps": [{"t_s": at, "step": step, "late": is_late} for at, step, is_late in steps],
+        "ignored": [{"t_s": at // _MS, "why": why} for at, why in found.ignored],
+        "folded_s": [at // _MS for at in found.folded],
+    }
+
+
 def j13(i: Case) -> Case:
     """Rising, falling, silent."""
     start, end = i["start_s"] * _MS, i["end_s"] * _MS + 1
@@ -231,6 +257,7 @@ METHODS: dict[str, Callable[[Case], Case]] = {
     "J6.chatter": j6,
     "J10.fact_of_day": j10,
     "J11.sequence": j11,
+    "J12.ask": j12,
     "J13.rise_fall": j13,
     "J14.dark": j14,
 }

@@ -129,7 +129,7 @@ class AddRulePart:
         kind, _, step_kind = self.what.partition(":")
         if kind == "step":
             step_kind = step_kind or self.step
-            home, group = rule_edits.first_chain(home) if step_kind == "tell" else (home, None)
+            home, group = rule_edits.first_chain(home) if step_kind in ("tell", "ask") else (home, None)
             step = step_of(home, step_kind, group.id if group else "")
             return _with_rule(home, replace(rule, then=(*rule.then, step)), "a step more")
         if kind not in _ADDED:

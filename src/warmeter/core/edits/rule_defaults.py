@@ -9,7 +9,20 @@ from warmeter.core.home.conditions.kinds import SINGLE_KINDS
 from warmeter.core.home.conditions.of_signal import is_two_states
 from warmeter.core.home.conditions.sequence import Sequence
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
+from warmeter.core.home.rules import (
+    AnswerChoice,
+    Ask,
+    Blinds,
+    MarkFact,
+    Rule,
+    SetLevel,
+    SetPoint,
+    ShutOff,
+    Step,
+    Switch,
+    Tell,
+    TimedRun,
+)
 from warmeter.core.rule.signals import looked_at, offered
 from warmeter.core.rule.whole_numbers import whole_condition, whole_step
 
@@ -67,11 +80,21 @@ def step_of(home: Home, kind: str, chain_id: str = "") -> Step:
         "shut_off": (bool(shuts), ShutOff(target_ids=(shuts[0],)) if shuts else None),
         "mark_fact": (True, MarkFact(word="done today")),
         "tell": (bool(chain_id), Tell(group_id=chain_id, text="{rule}") if chain_id else None),
+        "ask": (bool(chain_id), usual_question(chain_id) if chain_id else None),
     }
     can, step = made.get(kind, (False, None))
     if not can or step is None:
         raise HomeError("this home has nothing that such a step could act on; enter the device in the survey first")
     return whole_step(step, home.temperature_unit)
+
+
+def usual_question(group_id: str) -> Ask:
+    """Return a question as it first stands: go ahead, or leave it, which is also what nobody answering means."""
+    return Ask(
+        group_id=group_id,
+        text="{rule}?",
+        answers=(AnswerChoice(label="go ahead", word="go ahead"), AnswerChoice(label="leave it")),
+    )
 
 
 SWITCHES = ("relay", "plug", "pump_switch", "lamp_switch", "infrared_sender", "water_valve")

@@ -15,6 +15,7 @@ RuleKind = Literal["safety", "window_lock", "rule"]
 Loudness = Literal["quiet", "aloud", "alarm"]
 WhenStale = Literal["keep", "put_back", "tell"]
 Reading = Literal["becomes", "is"]
+InQuiet = Literal["hold", "drop", "send"]
 Targets = Annotated[tuple[Id, ...], Len(1, 40)]
 
 
@@ -117,7 +118,62 @@ class Tell(Document):
     kind: Literal["tell"] = "tell"
 
 
-Step = SetLevel | SetPoint | Switch | Blinds | TimedRun | ShutOff | MarkFact | Tell
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AnswerChoice(Document):
+    """An answer that a question offers, and the fact that it marks, "" for none."""
+
+    label: Annotated[str, Len(1, 40)]
+    word: Annotated[str, Len(0, 80)] = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ask(Document):
+    """Ask a group, and mark a fact by the answer; other rules look at that fact.
+
+    Parameters
+    ----------
+    answers : tuple of AnswerChoice
+        What can be answered; of their facts only that of the last answer is so, and asking anew takes it back.
+    none_word : str
+        The fact that is marked if nobody answers in time, "" for none. It must be the safe one.
+    within_s : int
+        How long an answer is waited for [s].
+    late_s : int
+        How long after that one answer still counts [s].
+    remember_s : int
+        How long an answer stands for the next time, so that nobody is asked twice for the same [s].
+    in_quiet : str
+        In the group's quiet hours: hold the question until they end, drop it (nobody answered), or send it.
+    """
+
+    group_id: Id
+    text: Text = ""
+    answers: Annotated[tuple[AnswerChoice, ...], Len(1, 6)]
+    none_word: Annotated[str, Len(0, 80)] = ""
+    within_s: Annotated[int, Ge(60), Le(S_PER_DAY)] = 900
+    late_s: Annotated[int, Ge(0), Le(S_PER_DAY)] = 0
+    remember_s: Annotated[int, Ge(0), Le(7 * S_PER_DAY)] = 0
+    in_quiet: InQuiet = "hold"
+    wait_s: Seconds = 0
+    kind: Literal["ask"] = "ask"
+
+    def __post_init__(self) -> None:
+        labels = [answer.label.strip().casefold() for answer in self.answers]
+        if len(set(labels)) < len(labels):
+            raise HomeError("two answers of a question read the same; let each have words of its own")
+
+    @property
+    def words(self) -> tuple[str, ...]:
+        """The facts that it marks, each once."""
+        said = [*(answer.word for answer in self.answers), self.none_word]
+        return tuple(dict.fromkeys(word for word in said if word))
+
+    def word_of(self, label: str | None) -> str:
+        """Return the fact that an answer marks, None that of nobody answering; "" for none."""
+        return next((answer.word for answer in self.answers if answer.label == label), "") if label else self.none_word
+
+
+Step = SetLevel | SetPoint | Switch | Blinds | TimedRun | ShutOff | MarkFact | Tell | Ask
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -237,6 +293,15 @@ class Rule(Document):
     suspended: Suspension | None = None
     marks: Annotated[tuple[EventMark, ...], Len(0, 500)] = ()
 
+    def __post_init__(self) -> None:
+        if sum(isinstance(step, Ask) for step in self.then) > 1:
+            raise HomeError("a rule asks one question; write another rule for the second")
+
+    @property
+    def question(self) -> Ask | None:
+        """The question that it asks, if it does."""
+        return next((step for step in self.then if isinstance(step, Ask)), None)
+
     @property
     def conditions(self) -> tuple[Condition, ...]:
         """Every condition that it looks at: of watch, only while, as long as and put back."""
@@ -246,7 +311,7 @@ class Rule(Document):
     @property
     def is_released(self) -> bool:
         """Whether putting back gives something free: what was told or marked is past, what was shut stays shut."""
-        return any(not isinstance(step, Tell | MarkFact | ShutOff) for step in self.then)
+        return any(not isinstance(step, Tell | Ask | MarkFact | ShutOff) for step in self.then)
 
     @property
     def shuts_off(self) -> bool:
@@ -260,7 +325,7 @@ class Rule(Document):
         for step in self.then:
             if isinstance(step, SetLevel | SetPoint):
                 found += step.zone_ids
-            elif isinstance(step, Tell):
+            elif isinstance(step, Tell | Ask):
                 found.append(step.group_id)
             elif not isinstance(step, MarkFact):
                 found += step.target_ids

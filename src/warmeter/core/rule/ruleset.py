@@ -1,11 +1,13 @@
 """A home's rules together: what one marks another can look at, so they are taken in that order."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
-from warmeter.core.home.rules import MarkFact, Rule
+from warmeter.core.home.rules import MarkFact, NotificationGroup, Rule
 from warmeter.core.rule.actions import marked
+from warmeter.core.rule.asking import AskRun
 from warmeter.core.rule.conditions import ConditionEvaluator
+from warmeter.core.rule.questions import marked_by_answers, question_run_of
 from warmeter.core.rule.run import RuleRun, rule_run_of
 from warmeter.core.truth.scope import Scope
 
@@ -16,8 +18,9 @@ def words_looked_at(rule: Rule) -> set[str]:
 
 
 def words_marked(rule: Rule) -> set[str]:
-    """Return the facts that a rule marks."""
-    return {step.word for step in rule.then if isinstance(step, MarkFact)}
+    """Return the facts that a rule marks, itself or by the answers to its question."""
+    asked = () if rule.question is None else rule.question.words
+    return {step.word for step in rule.then if isinstance(step, MarkFact)} | set(asked)
 
 
 def in_order(rules: Sequence[Rule]) -> tuple[list[Rule], list[Rule]]:
@@ -39,22 +42,30 @@ def in_order(rules: Sequence[Rule]) -> tuple[list[Rule], list[Rule]]:
 class RuleSetRun:
     """What became of a home's rules: a life for each id, and the ids of those that run in a circle and are left out.
 
-    ``evaluator`` is what they looked at, with what they marked.
+    ``evaluator`` is what they looked at, with what they marked; ``questions`` what became of those that ask.
     """
 
     rule_runs: Mapping[str, RuleRun]
     evaluator: ConditionEvaluator
     circle_ids: tuple[str, ...] = ()
+    questions: Mapping[str, AskRun] = field(default_factory=dict)
 
 
-def rule_runs_of(rules: Sequence[Rule], scope: Scope) -> RuleSetRun:
-    """Return what becomes of rules over a scope, each seeing what those before it marked."""
+def rule_runs_of(rules: Sequence[Rule], scope: Scope, groups: Sequence[NotificationGroup] = ()) -> RuleSetRun:
+    """Return what becomes of rules over a scope, each seeing what those before it marked; ``groups`` are whom they ask."""
     ordered, circle = in_order(rules)
     rule_runs: dict[str, RuleRun] = {}
+    questions: dict[str, AskRun] = {}
     evaluator = ConditionEvaluator(scope)
     for rule in ordered:
         rule_runs[rule.id] = rule_run_of(rule, evaluator)
         if words_marked(rule):
             marks = marked(rule, rule_runs[rule.id], evaluator.scope.marks)
+            asked = question_run_of(rule, rule_runs[rule.id], groups, scope)
+            if asked is not None and rule.question is not None:
+                questions[rule.id] = asked
+                marks = marked_by_answers(rule.question, asked, marks)
             evaluator = evaluator.with_scope(replace(evaluator.scope, marks=marks))
-    return RuleSetRun(rule_runs=rule_runs, evaluator=evaluator, circle_ids=tuple(rule.id for rule in circle))
+    return RuleSetRun(
+        rule_runs=rule_runs, evaluator=evaluator, circle_ids=tuple(rule.id for rule in circle), questions=questions
+    )

@@ -1,9 +1,9 @@
 """The rules to start from, safety first; where practitioners differ, the schools side by side."""
 
-from warmeter.core.edits.rule_edits import first_chain
+from warmeter.core.edits.rule_edits import first_chain, with_new_rule
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Rule, Tell
+from warmeter.core.home.rules import Ask, Rule, Tell
 from warmeter.core.rule.whole_numbers import in_whole_numbers
 from warmeter.core.sentence import celsius, sentence
 from warmeter.core.starters.climate import (
@@ -49,10 +49,12 @@ from warmeter.core.starters.pool import (
 from warmeter.core.starters.presence_rules import (
     bed_places,
     bed_rule,
+    cut_by_answer,
     damp_by_room,
     everyone_out_rule,
     household_places,
     left_on_places,
+    left_on_question,
     left_on_rule,
     left_open_rule,
     watched_contacts,
@@ -76,7 +78,7 @@ from warmeter.core.starters.starter import (
 
 
 def started(home: Home, starter_key: str, strategy_key: str, place_id: str) -> tuple[Home, Rule]:
-    """Return a home with a chain to tell if the starter needs one, and the rule filled for a place.
+    """Return a home with a chain to tell and a rule that follows if the starter needs them, and the rule for a place.
 
     Raises
     ------
@@ -94,8 +96,11 @@ def started(home: Home, starter_key: str, strategy_key: str, place_id: str) -> t
         raise HomeError("choose where it shall work")
     with_chain, _ = first_chain(home)
     rule = in_whole_numbers(strategy.make(with_chain, place_id), home.temperature_unit)
-    tells = any(isinstance(step, Tell) for step in rule.then)
-    return (with_chain if tells else home), rule
+    tells = any(isinstance(step, Tell | Ask) for step in rule.then)
+    begun = with_chain if tells else home
+    if strategy.follows is not None:
+        begun, _ = with_new_rule(begun, in_whole_numbers(strategy.follows(begun, place_id), home.temperature_unit))
+    return begun, rule
 
 
 STARTERS: tuple[Starter, ...] = (
@@ -269,7 +274,23 @@ STARTERS: tuple[Starter, ...] = (
         needs="people with witnesses, an appliance among them",
         places=left_on_places,
         caution=HEATER_CAUTION,
-        strategies=one_strategy(left_on_rule),
+        strategies=(
+            Strategy(
+                key="usual",
+                name="Tell only",
+                for_it="nothing is cut that is wanted",
+                against_it="it stays on until somebody comes",
+                make=left_on_rule,
+            ),
+            Strategy(
+                key="ask",
+                name="Ask, then cut",
+                for_it="it is cut if nobody answers, and stays on if somebody says so",
+                against_it="it needs somebody who reads the question, and a plug that may cut it",
+                make=left_on_question,
+                follows=cut_by_answer,
+            ),
+        ),
     ),
     Starter(
         key="bed",

@@ -10,10 +10,10 @@ from warmeter.core.home.conditions.fact import Fact
 from warmeter.core.home.conditions.hours import Hours
 from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import PutBack, Rule, RuleLimits, SetLevel, TimedRun
+from warmeter.core.home.rules import AnswerChoice, Ask, PutBack, Rule, RuleLimits, SetLevel, ShutOff, TimedRun
 from warmeter.core.starters.climate import damp_by_threshold
 from warmeter.core.starters.openings import opening_contacts
-from warmeter.core.starters.starter import idle_id, rule_of, tell, zone_of
+from warmeter.core.starters.starter import chain_id, idle_id, rule_of, tell, zone_of
 from warmeter.core.units import S_PER_H
 
 HOUSEHOLD = Signal(quantity="is_home")
@@ -97,6 +97,47 @@ def left_on_rule(home: Home, machine_id: str) -> Rule:
         put_back=PutBack(when=((SOMEBODY,),), after_s=6 * S_PER_H),
         intent="Told, not cut: what is on may be wanted.",
     )
+
+
+def left_on_question(home: Home, machine_id: str) -> Rule:
+    """Return the rule that asks whether an appliance that needs a hand may be cut with nobody in.
+
+    Whoever is seen again withdraws the question; silence cuts it, which is the safe end.
+    """
+    machine = home.appliance(machine_id)
+    rule = left_on_rule(home, machine_id)
+    question = Ask(
+        group_id=chain_id(home),
+        text=f"{machine.name} is on and nobody is in. Switch it off?",
+        answers=(AnswerChoice(label="switch it off", word=_cut_word(machine.name)), AnswerChoice(label="leave it on")),
+        none_word=_cut_word(machine.name),
+        within_s=600,
+        late_s=S_PER_H,
+        remember_s=2 * S_PER_H,
+        in_quiet="send",
+    )
+    return replace(
+        rule,
+        name=f"{machine.name} left on?"[:80],
+        then=(question,),
+        intent="Asked before it is cut, and cut if nobody answers.",
+    )
+
+
+def cut_by_answer(home: Home, machine_id: str) -> Rule:
+    """Return the rule that cuts an appliance when the answer, or silence, says so; a person switches it on again."""
+    machine = home.appliance(machine_id)
+    return rule_of(
+        f"{machine.name} cut",
+        "rule",
+        Fact(word=_cut_word(machine.name)),
+        [ShutOff(target_ids=(machine_id,))],
+        intent="Follows the answer of the rule that asks.",
+    )
+
+
+def _cut_word(name: str) -> str:
+    return f"{name[:60]} may be cut"
 
 
 def bed_places(home: Home) -> list[tuple[str, str]]:

@@ -19,13 +19,17 @@ COMPRESSOR_REST_S = 300
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Strategy:
-    """One way to do it, what speaks for and against it, and the rule for a place of the home."""
+    """One way to do it, what speaks for and against it, and the rule for a place of the home.
+
+    ``follows`` makes the rule that acts upon the answer, where the first one asks.
+    """
 
     key: str
     name: str
     for_it: str
     against_it: str
     make: Callable[[Home, str], Rule]
+    follows: Callable[[Home, str], Rule] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

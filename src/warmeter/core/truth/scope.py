@@ -100,6 +100,8 @@ class Scope:
         By machine and what is told: the setting in use.
     holds_s : mapping of Signal to int
         How long a report of a signal speaks at least, where its log tells changes only [s].
+    answers : mapping of str to (int, str)
+        By rule that asks: when somebody answered what [ms UTC].
     occasions : mapping of str to dates
         The days of each occasion, a day before the start to two after the end.
     """
@@ -115,6 +117,7 @@ class Scope:
     levels: Mapping[str, LevelLine] = field(default_factory=dict)
     settings: Mapping[tuple[str, str], MachineSetting] = field(default_factory=dict)
     holds_s: Mapping[Any, int] = field(default_factory=dict)
+    answers: Mapping[str, tuple[tuple[int, str], ...]] = field(default_factory=dict)
     occasions: Mapping[str, frozenset[date]] = field(default_factory=dict)
 
     def stale_ms(self, signal: HasSubject, stale_s: int) -> int:

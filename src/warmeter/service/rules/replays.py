@@ -13,9 +13,11 @@ from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
 from warmeter.core.rule.actions import Notification, notifications_of
+from warmeter.core.rule.asking import AskRun
 from warmeter.core.rule.chatter import Chatter, chatter
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.parts import conditions_of
+from warmeter.core.rule.questions import asked_notices
 from warmeter.core.rule.ruleset import rule_runs_of
 from warmeter.core.rule.run import RuleRun
 from warmeter.core.truth.scope import Scope
@@ -50,6 +52,8 @@ class RuleReplay:
         Nights in which it told somebody aloud between 22:00 and 07:00.
     unheard : tuple of Signal
         What it watches of which nothing was heard in the stretch: that it did not fire says nothing then.
+    question : AskRun or None
+        What became of the question that it asks.
     """
 
     rule_run: RuleRun
@@ -59,6 +63,7 @@ class RuleReplay:
     chatter: Chatter
     nights: int
     unheard: tuple[Signal, ...] = ()
+    question: AskRun | None = None
 
     @property
     def held_back(self) -> Mapping[str, int]:
@@ -96,11 +101,11 @@ def replay(app: App, home: Home, start_ms: int, end_ms: int, also: Iterable[Sign
 
 def _replay(app: App, home: Home, start_ms: int, end_ms: int) -> Replay:
     scope = scope_of(app, home, home.rules, start_ms, end_ms)
-    found = rule_runs_of(home.rules, scope)
+    found = rule_runs_of(home.rules, scope, home.notification_groups)
     return Replay(
         evaluator=found.evaluator,
         rules={
-            rule.id: _of(home, rule, found.rule_runs[rule.id], scope)
+            rule.id: _of(home, rule, found.rule_runs[rule.id], scope, found.questions.get(rule.id))
             for rule in home.rules
             if rule.id in found.rule_runs
         },
@@ -108,10 +113,12 @@ def _replay(app: App, home: Home, start_ms: int, end_ms: int) -> Replay:
     )
 
 
-def _of(home: Home, rule: Rule, rule_run: RuleRun, scope: Scope) -> RuleReplay:
+def _of(home: Home, rule: Rule, rule_run: RuleRun, scope: Scope, question: AskRun | None) -> RuleReplay:
     ends = [(f.at_ms, scope.end_ms if f.end_ms is None else f.end_ms) for f in rule_run.firings]
     minutes = [(until - at) / MS_PER_MIN for at, until in ends]
     told = notifications_of(rule, rule_run, home.notification_groups, scope.clock, scope.end_ms)
+    if question is not None:
+        told = sorted([*told, *asked_notices(rule, question)], key=lambda notice: notice.at_ms)
     return RuleReplay(
         rule_run=rule_run,
         notices=tuple(told),
@@ -125,6 +132,7 @@ def _of(home: Home, rule: Rule, rule_run: RuleRun, scope: Scope) -> RuleReplay:
         ),
         nights=len(_nights(home, scope, told)),
         unheard=_unheard(rule, scope),
+        question=question,
     )
 
 

@@ -27,6 +27,7 @@ from warmeter.store.readings import StoredSeries
 
 BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
 FACT_EVENT = "fact marked"
+ANSWER_EVENT = "question answered"
 # An estimate says by itself when it is not known: its changes stand until then.
 ESTIMATE_HOLD_S = 366 * S_PER_DAY
 
@@ -50,6 +51,7 @@ def scope_of(app: App, home: Home, rules: tuple[Rule, ...], start_ms: int, end_m
         tracks={signal: track_of(app, home, signal, start_ms, end_ms) for signal in signals},
         events=_events(app, home, start_ms, end_ms),
         marks=_marks(app, home),
+        answers=answers_of(app, home),
         levels={zone.id: _levels(home, zone.id, app, start_ms, end_ms) for zone in home.zones},
         settings={(m.id, s.tells): s for m in home.appliances for s in m.settings},
         holds_s=holds_of(app, home, signals),
@@ -200,6 +202,14 @@ def _marks(app: App, home: Home) -> dict[str, Marks]:
         word: Marks(np.array([at for at, _ in sorted(said)], dtype=np.int64), np.array([v for _, v in sorted(said)]))
         for word, said in rows.items()
     }
+
+
+def answers_of(app: App, home: Home) -> dict[str, tuple[tuple[int, str], ...]]:
+    """Return what persons answered, by the rule that asks, in order of time, then of keeping."""
+    rows: dict[str, list[tuple[int, str]]] = {}
+    for event in app.events.of_kind(home.id, ANSWER_EVENT):
+        rows.setdefault(event.subject, []).append((event.at_ms, event.detail))
+    return {rule_id: tuple(said) for rule_id, said in rows.items()}
 
 
 def _levels(home: Home, zone_id: str, app: App, start_ms: int, end_ms: int) -> LevelLine:

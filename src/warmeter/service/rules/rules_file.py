@@ -13,7 +13,7 @@ from warmeter.core.edits.rule_edits import with_new_rule
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Document, Name
-from warmeter.core.home.rules import NotificationGroup, Rule, Tell
+from warmeter.core.home.rules import Ask, NotificationGroup, Rule, Tell
 from warmeter.core.home.upgrade import rule_of_2
 from warmeter.store.codec import places_told
 
@@ -94,7 +94,7 @@ def with_rules_of(home: Home, content: RulesFile) -> Home:
     changed = replace(home, notification_groups=(*home.notification_groups, *fresh))
     for rule in content.rules:
         then = tuple(
-            replace(step, group_id=ids.get(step.group_id, step.group_id)) if isinstance(step, Tell) else step
+            replace(step, group_id=ids.get(step.group_id, step.group_id)) if isinstance(step, Tell | Ask) else step
             for step in rule.then
         )
         changed, _ = with_new_rule(changed, replace(rule, then=then))

@@ -15,6 +15,7 @@ from warmeter.core.truth.track import value_of
 from warmeter.core.units import MS_PER_MIN
 from warmeter.service.rules.replays import Replay
 from warmeter.web import format as show
+from warmeter.web.rules.questions_view import answers_told
 from warmeter.web.rules.slots import value_text
 from warmeter.web.rules.wording import RuleWording
 
@@ -36,15 +37,21 @@ def notification_lines(wording: RuleWording, replay: Replay) -> list[Notificatio
     home, found = wording.home, replay.rules[wording.rule.id]
     names = {chain.id: chain.name for chain in home.notification_groups}
     clock = replay.scope.clock
+    answered = {} if found.question is None else answers_told(found.question)
     return [
         NotificationLine(
             when=show.moment(notice.at_ms, clock, home.country),
             whom=names.get(notice.group_id, "a group that is gone"),
             text=filled(wording, replay, notice),
-            how="kept until the quiet hours ended" if notice.is_late else "again" if notice.is_again else "",
+            how=_how(notice, answered.get(notice.at_ms, "")),
         )
         for notice in found.notices[-MOST:][::-1]
     ]
+
+
+def _how(notice: Notification, answered: str) -> str:
+    how = "kept until the quiet hours ended" if notice.is_late else "again" if notice.is_again else ""
+    return "; ".join(part for part in (how, answered) if part)
 
 
 def filled(wording: RuleWording, replay: Replay, notice: Notification) -> str:

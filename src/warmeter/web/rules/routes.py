@@ -30,7 +30,7 @@ from warmeter.core.edits.rule_commands import (
 from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.document import Home
-from warmeter.core.home.part import Name, TimeOfDay
+from warmeter.core.home.part import Id, Name, TimeOfDay
 from warmeter.core.home.presets import LOUDNESS_LABEL, RULE_LABEL
 from warmeter.core.home.rules import Loudness, RuleKind
 from warmeter.core.starters.catalogue import STARTERS
@@ -42,7 +42,7 @@ from warmeter.service.homes.homefile import joined
 from warmeter.service.rules.replays import Replay, replay
 from warmeter.service.rules.rule_evidence import drop_of, evidence_of, with_never
 from warmeter.service.rules.rule_saving import RuleSaving, rule_saving
-from warmeter.service.rules.rule_signals import FACT_EVENT
+from warmeter.service.rules.rule_signals import ANSWER_EVENT, FACT_EVENT
 from warmeter.service.rules.rule_tuning import Goal, SweepAsked, Tuned, ask_sweep, kept_sweep
 from warmeter.service.rules.rules_file import read_rules, rules_json, with_rules_of
 from warmeter.web import format as show
@@ -62,6 +62,7 @@ from warmeter.web.page import (
     units_of,
 )
 from warmeter.web.rules.notifications_view import FactLine, NotificationLine, fact_lines, notification_lines
+from warmeter.web.rules.questions_view import QuestionLine, question_lines
 from warmeter.web.rules.replay_strip import zones_of
 from warmeter.web.rules.sheet_view import Instruction, instructions
 from warmeter.web.rules.slot_commands import fill_slot, take_out
@@ -113,6 +114,7 @@ STEPS = (
     ("shut_off", "shut off"),
     ("mark_fact", "mark a fact"),
     ("tell", "tell"),
+    ("ask", "ask"),
 )
 
 
@@ -163,6 +165,8 @@ class RulesPage(Page):
     job: JobView | None
     told: list[NotificationLine]
     facts: list[FactLine]
+    questions: list[QuestionLine]
+    now_time: str
     loud: Mapping[Loudness, str]
     clock_time: Callable[[int], str]
     alarm_caution: str
@@ -204,6 +208,10 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
         job=job_view(app.work.latest_of_kind(home.id, "sweep"), "Tune") if query.get("pane") == "tune" else None,
         told=_told(home, found, query.get("rule", "")),
         facts=fact_lines(home, found) if query.get("pane") == "people" else [],
+        questions=question_lines(home, found, app.events.of_kind(home_id, ANSWER_EVENT), app.clock(home))
+        if query.get("pane") == "people"
+        else [],
+        now_time=show.clock_now(as_of, app.clock(home)),
         loud=LOUDNESS_LABEL,
         clock_time=show.clock_time,
         alarm_caution=ALARM_CAUTION,
@@ -369,6 +377,47 @@ def rules_fact(request: Request, home_id: str, texts: Annotated[Texts, Depends(f
     return back_to(
         request, "rules", home_id, f"{said} from {show.moment(at_ms, clock, home.country)} on", pane="people"
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _AnswerForm:
+    """What somebody answered to the question of a rule, and when."""
+
+    rule_id: Id
+    label: Name
+    day: date
+    time: TimeOfDay
+
+
+@router.post("/homes/{home_id}/rules-answer", name="rules_answer")
+def rules_answer(request: Request, home_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Keep what somebody answered to the question of a rule."""
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
+    try:
+        given = read_form(_AnswerForm, texts)
+    except FormError:
+        return back_to(
+            request, "rules", home_id, "An answer has a day, a time and its words. Nothing was kept.", pane="people"
+        )
+    rule = home.rule(given.rule_id)
+    if rule.question is None or given.label not in {answer.label for answer in rule.question.answers}:
+        return back_to(
+            request, "rules", home_id, "That answer is not offered any more. Nothing was kept.", pane="people"
+        )
+    clock = app.clock(home)
+    at_ms = clock.instant(given.day, given.time)
+    app.events.add(home_id, ANSWER_EVENT, rule.id, at_ms, given.label, revision)
+    when = show.moment(at_ms, clock, home.country)
+    return back_to(request, "rules", home_id, f"{rule.name}: “{given.label}” at {when}", pane="people")
+
+
+@router.post("/homes/{home_id}/rules-answer/{number}/remove", name="rules_answer_remove")
+def rules_answer_remove(request: Request, home_id: str, number: int) -> Response:
+    """Remove an answer that was entered by mistake."""
+    is_gone = not app_of(request).events.remove(home_id, number, ANSWER_EVENT)
+    words = "This answer is not there any more." if is_gone else "The answer is removed."
+    return back_to(request, "rules", home_id, words, pane="people")
 
 
 @router.post("/homes/{home_id}/rules-sweep", name="rules_sweep")

@@ -16,7 +16,19 @@ from warmeter.core.home.receivers import (
     typed_setpoint,
     typed_switch,
 )
-from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
+from warmeter.core.home.rules import (
+    Ask,
+    Blinds,
+    MarkFact,
+    Rule,
+    SetLevel,
+    SetPoint,
+    ShutOff,
+    Step,
+    Switch,
+    Tell,
+    TimedRun,
+)
 from warmeter.core.home.zones import Zone
 from warmeter.core.starters.starter import ALARM_CAUTION, FROST_CAUTION, HEATER_CAUTION, LEAK_CAUTION, MOVING_CAUTION
 from warmeter.web import format as show
@@ -212,6 +224,8 @@ def _step(home: Home, rule: Rule, step: Step) -> str:
             "" if step.repeat_s is None else f", again every {seconds_text(step.repeat_s)}, at most {step.most} times"
         )
         return f"tell {names.get(step.group_id, 'a chain that is gone')}: “{step.text or rule.name}”{again}."
+    if isinstance(step, Ask):
+        return _question(step, rule, names.get(step.group_id, "a chain that is gone"))
     who = " and ".join(_target(home, target) for target in step.target_ids)
     if isinstance(step, Switch):
         return f"switch {'on' if step.is_on else 'off'} {who}."
@@ -220,6 +234,26 @@ def _step(home: Home, rule: Rule, step: Step) -> str:
     if isinstance(step, Blinds):
         return f"move {who} to {100 * step.down:.0f} % down."
     return f"shut {who}; only a person opens it again." if isinstance(step, ShutOff) else ""
+
+
+def _question(step: Ask, rule: Rule, whom: str) -> str:
+    """Return a question with its answers, for whoever sets it up elsewhere."""
+    answers = "; ".join(
+        f"“{answer.label}”" + (f" makes “{answer.word}” so" if answer.word else " changes nothing")
+        for answer in step.answers
+    )
+    none = f"make “{step.none_word}” so" if step.none_word else "change nothing"
+    late = f" An answer counts for {seconds_text(step.late_s)} after that too." if step.late_s else ""
+    again = (
+        f" Do not ask again for {seconds_text(step.remember_s)} after an answer: take that one."
+        if step.remember_s
+        else ""
+    )
+    quiet = {"hold": "Ask when quiet hours end", "drop": "Do not ask in quiet hours", "send": "Ask in quiet hours too"}
+    return (
+        f"ask {whom}: “{step.text or rule.name}” ({answers}). Without an answer for {seconds_text(step.within_s)}: "
+        f"{none}.{late}{again} {quiet[step.in_quiet]}."
+    )
 
 
 def _zone_step(home: Home, zone: Zone, step: SetLevel | SetPoint) -> str:

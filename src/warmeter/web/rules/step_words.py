@@ -5,9 +5,22 @@ from typing import Any
 
 from warmeter.core.edits.rule_defaults import SWITCHES
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Blinds, MarkFact, Rule, SetLevel, SetPoint, ShutOff, Step, Switch, Tell, TimedRun
+from warmeter.core.home.rules import (
+    Ask,
+    Blinds,
+    MarkFact,
+    Rule,
+    SetLevel,
+    SetPoint,
+    ShutOff,
+    Step,
+    Switch,
+    Tell,
+    TimedRun,
+)
 from warmeter.core.units import S_PER_DAY, celsius_to, kelvin_to
 from warmeter.web import format as show
+from warmeter.web.rules.question_words import group_slot, say_question
 from warmeter.web.rules.slot_types import (
     Amount,
     Number,
@@ -72,6 +85,8 @@ def _say(told: RuleSentence, home: Home, path: str, step: Step, removal: Removal
         told.leave(yes_no_slot(f"{path}.is", "so or not", ("is so", "is not so"), step.is_true, path, "is_true"))
     elif isinstance(step, Tell):
         _say_tell(told, home, path, step, removal)
+    elif isinstance(step, Ask):
+        say_question(told, home, path, step, removal)
 
 
 def switchable(home: Home) -> list[Option]:
@@ -112,8 +127,7 @@ def _say_setpoint(told: RuleSentence, home: Home, path: str, step: SetPoint, who
 
 def _say_tell(told: RuleSentence, home: Home, path: str, step: Tell, removal: Removal | None) -> None:
     told.say("tell")
-    groups = [(group.id, group.name) for group in home.notification_groups]
-    told.leave(replace(choice_slot(f"{path}.chain", "whom", groups, step.group_id, path, "group_id"), removal=removal))
+    told.leave(group_slot(home, path, step.group_id, removal))
     told.leave(
         Slot(
             id=f"{path}.text",

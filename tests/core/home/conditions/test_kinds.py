@@ -89,6 +89,7 @@ class Kinds(unittest.TestCase):
                     "appliance_id",
                     "zone_id",
                     "subject_id",
+                    "occasion_id",
                     "event",
                     "first",
                     "then",

@@ -1,7 +1,7 @@
 """All checks of all rules of a home."""
 
 from warmeter.core.home.document import Home
-from warmeter.core.rule.checks import acting_checks, people_checks, timetable_checks, watch_checks
+from warmeter.core.rule.checks import acting_checks, asking_checks, people_checks, timetable_checks, watch_checks
 from warmeter.core.rule.checks.rule_finding import NO_EVIDENCE, Case, Evidence, RuleFinding
 from warmeter.core.rule.ruleset import in_order
 from warmeter.core.rule.signals import offered
@@ -23,6 +23,8 @@ CHECKS = (
     acting_checks.acts_on_more,
     acting_checks.other_room,
     people_checks.cold_for_the_frail,
+    asking_checks.unsafe_without_answer,
+    asking_checks.answer_without_effect,
     people_checks.no_guard,
     watch_checks.crossing_or_state,
     watch_checks.no_hysteresis,

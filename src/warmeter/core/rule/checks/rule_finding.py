@@ -22,6 +22,8 @@ Check = Literal[
     "no condition",
     "cold for who cannot bear it",
     "alarm swallowed",
+    "answer without effect",
+    "unsafe without an answer",
     "wrong thing shut",
     "short cycles",
     "other room",

@@ -16,7 +16,7 @@ from warmeter.core.home.conditions.evening import Evening
 from warmeter.core.home.conditions.hours import Hours
 from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.conditions.moving import Moving
-from warmeter.core.home.rules import Rule, SetLevel, Tell, TimedRun
+from warmeter.core.home.rules import Ask, Rule, SetLevel, Tell, TimedRun
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
 from warmeter.core.rule.parts import ConditionPlace, conditions_of, with_condition
@@ -189,7 +189,7 @@ def crossing_or_state(case: Case) -> Iterator[RuleFinding]:
             rule=replace(rule, reading="is"),
         )
     ends = rule.put_back is not None or rule.as_long_as
-    if rule.reading == "is" and not ends and lasting and any(isinstance(s, Tell) for s in rule.then):
+    if rule.reading == "is" and not ends and lasting and any(isinstance(s, Tell | Ask) for s in rule.then):
         yield case.finding(
             "crossing or state",
             "watch.0.0.how",

@@ -1,0 +1,129 @@
+"""A question that a rule asks, in words with slots: whom, what, the answers with what each marks, and what if none."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from warmeter.core.errors import WarmeterError
+from warmeter.core.home.document import Home
+from warmeter.core.home.rules import AnswerChoice, Ask
+from warmeter.core.units import S_PER_DAY
+from warmeter.web.form_reader import Texts
+from warmeter.web.rules.slot_types import WEEK_S, Words, choice_slot, seconds_slot
+from warmeter.web.rules.slots import Removal, RuleSentence, Slot
+
+MOST_ANSWERS = 6
+_IN_QUIET = [("hold", "wait until they end"), ("drop", "do not ask; nobody answered"), ("send", "ask all the same")]
+
+
+@dataclass(frozen=True, slots=True)
+class AnswerWords:
+    """One answer's words, or the fact that it marks; an answer without words is taken out, one after the last added."""
+
+    answers: tuple[AnswerChoice, ...]
+    number: int
+    is_word: bool = False
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return the answers with it changed; ``WarmeterError`` says what is wrong."""
+        text = texts.get("value", "").strip()
+        most = 80 if self.is_word else 40
+        if len(text) > most:
+            raise WarmeterError(f"at most {most} letters fit here")
+        answers = list(self.answers)
+        if self.number == len(answers):
+            answers += [AnswerChoice(label=text)] if text else []
+        elif self.is_word:
+            answers[self.number] = replace(answers[self.number], word=text)
+        elif text:
+            answers[self.number] = replace(answers[self.number], label=text)
+        else:
+            del answers[self.number]
+        if not answers:
+            raise WarmeterError("a question needs one answer at least; take the whole question out instead")
+        return {"answers": tuple(answers)}
+
+
+def group_slot(home: Home, path: str, group_id: str, removal: Removal | None) -> Slot:
+    """Return the slot of the group that is told or asked."""
+    groups = [(group.id, group.name) for group in home.notification_groups]
+    return replace(choice_slot(f"{path}.chain", "whom", groups, group_id, path, "group_id"), removal=removal)
+
+
+def say_question(told: RuleSentence, home: Home, path: str, step: Ask, removal: Removal | None) -> None:
+    """Add a question."""
+    told.say("ask")
+    told.leave(group_slot(home, path, step.group_id, removal))
+    told.leave(
+        Slot(
+            id=f"{path}.text",
+            text=f"“{step.text}”" if step.text else "its name",
+            title="what is asked; {rule} is filled in",
+            kind="long",
+            value=step.text,
+            hint="{rule} is filled in",
+            path=path,
+            type=Words("text", "what is asked", 0, 400),
+        )
+    )
+    told.say("; answers:")
+    for number, answer in enumerate(step.answers):
+        told.leave(_answer(path, step, number, answer.label, f"answer {number + 1}"))
+        told.say("marks")
+        told.leave(_fact(path, step, number, answer.word))
+        told.say("," if number + 1 < len(step.answers) or len(step.answers) < MOST_ANSWERS else ".")
+    if len(step.answers) < MOST_ANSWERS:
+        told.leave(_answer(path, step, len(step.answers), "", "another answer"))
+        told.say(".")
+    _say_terms(told, path, step)
+
+
+def _say_terms(told: RuleSentence, path: str, step: Ask) -> None:
+    """Add how long is waited, what follows without an answer, and what of late answers, memory and quiet hours."""
+    told.say("If nobody answers within")
+    told.leave(_time(path, "within", "how long an answer is waited for", step.within_s, 60, S_PER_DAY))
+    told.say("it marks")
+    told.leave(
+        Slot(
+            id=f"{path}.none",
+            text=f"“{step.none_word}”" if step.none_word else "nothing",
+            title="the fact that nobody answering marks; it must be the safe one",
+            value=step.none_word,
+            hint="empty marks nothing; it must be the safe one",
+            path=path,
+            type=Words("none_word", "the fact", 0, 80),
+        )
+    )
+    told.say("; a late answer counts for")
+    told.leave(_time(path, "late", "how long a late answer still counts", step.late_s, 0, S_PER_DAY))
+    told.say("more; an answer stands for")
+    told.leave(_time(path, "remember", "how long nobody is asked again", step.remember_s, 0, WEEK_S))
+    told.say("; in quiet hours")
+    told.leave(choice_slot(f"{path}.quiet", "in quiet hours", _IN_QUIET, step.in_quiet, path, "in_quiet"))
+
+
+def _time(path: str, field: str, title: str, seconds: int, low: int, high: int) -> Slot:
+    return seconds_slot(f"{path}.{field}", title, seconds, path, f"{field}_s", low=low, high=high)
+
+
+def _answer(path: str, step: Ask, number: int, label: str, title: str) -> Slot:
+    return Slot(
+        id=f"{path}.answer{number}",
+        text=f"“{label}”" if label else "another answer",
+        title=title,
+        value=label,
+        hint="its words; empty takes it out" if label else "its words",
+        path=path,
+        type=AnswerWords(step.answers, number),
+    )
+
+
+def _fact(path: str, step: Ask, number: int, word: str) -> Slot:
+    return Slot(
+        id=f"{path}.marks{number}",
+        text=f"“{word}”" if word else "nothing",
+        title=f"the fact that “{step.answers[number].label}” marks",
+        value=word,
+        hint="a fact that another rule looks at; empty marks nothing",
+        path=path,
+        type=AnswerWords(step.answers, number, is_word=True),
+    )
