@@ -59,6 +59,56 @@ class People(Browsing):
         expect(page.locator("#people")).to_contain_text("told 30 min before")
         self.assert_accessible()
 
+    def test_a_rule_asks_first_and_what_is_answered_is_seen(self) -> None:
+        home, page = self.bring_in(), self.page
+        self.open(f"{home}/rules")
+        page.click("#start-left-open-usual")
+        page.wait_for_selector("#add-step")
+        page.select_option("[aria-label='Kind of step']", "ask")
+        page.click("#add-step")
+        expect(page.locator("#b-1-then-1-answer0")).to_have_text("“go ahead”")
+        self.fill("b-1-then-1-text", "Nobody is in. Shall the neighbour look?")
+        self.fill("b-1-then-1-answer2", "I am near")
+        self.fill("b-1-then-1-within", "1 min")
+        expect(page.locator("div.wm-came")).to_contain_text("Answer without effect")
+        # The rule that follows upon the answer, by keys alone.
+        page.click("#write-rule")
+        hands = Hands(self)
+        hands.tab_to("#new-name")
+        hands.write("Neighbour told")
+        hands.press("Enter")
+        expect(page.locator("#saved b")).to_contain_text("Neighbour told begun")
+        hands.tab_to("#b-2-watch-0-0-of")
+        hands.press("Enter")
+        page.locator("#fill").select_option(label="a fact that was marked")
+        hands.press("Enter")
+        expect(page.locator("#b-2-watch-0-0-word")).to_be_visible()
+        hands.tab_to("#b-2-watch-0-0-word")
+        hands.press("Enter")
+        page.wait_for_selector("#keep-blank")
+        page.keyboard.press("Control+a")
+        hands.write("go ahead")
+        hands.press("Enter")
+        expect(page.locator("#b-2-watch-0-0-word")).to_contain_text("go ahead")
+        page.click("#people")
+        questions = page.locator("#questions")
+        expect(questions).to_contain_text("Shall the neighbour look?")
+        expect(questions).to_contain_text(re.compile(r"asked \d"))
+        questions.get_by_label("On which day", exact=False).fill("2026-02-01")
+        questions.get_by_label("At what time", exact=False).fill("03:00")
+        questions.get_by_role("button", name="I am near").click()
+        expect(questions).to_contain_text("did not count")
+        self.assert_accessible()
+        questions.get_by_role("button", name="remove it").click()
+        expect(questions).not_to_contain_text("did not count")
+
+    def fill(self, slot: str, text: str) -> None:
+        """Fill a blank of the sentence and wait until it stands."""
+        self.page.click(f"#{slot}")
+        self.page.fill("#fill", text)
+        self.page.click("#keep-blank")
+        self.page.wait_for_selector("#keep-blank", state="detached")
+
     def test_a_person_and_a_witness_by_keys_alone(self) -> None:
         home, page = self.make_home("Typed people"), self.page
         self.open(f"{home}/people")

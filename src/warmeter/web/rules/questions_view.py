@@ -16,7 +16,7 @@ _WHY: dict[Ignored, str] = {
     "unknown": "it is not offered",
     "unasked": "nobody had asked",
     "settled": "the question was answered before",
-    "late": "it came too late",
+    "late": "it came after its time",
     "withdrawn": "the rule was over before",
 }
 
@@ -50,7 +50,7 @@ def _since(asked_ms: int, at_ms: int) -> str:
 
 @dataclass(frozen=True, slots=True)
 class GivenLine:
-    """An answer that was entered: its number, when and what, and why it did not count ("" where it did)."""
+    """An answer that was entered: its number, when and what, and why it did not count, or is not in view ("" otherwise)."""
 
     number: int
     words: str
@@ -86,18 +86,19 @@ def question_lines(home: Home, replay: Replay | None, events: Sequence[Event], c
                 text=(question.text or rule.name).replace("{rule}", rule.name),
                 labels=tuple(answer.label for answer in question.answers),
                 told=_counts(run),
-                given=[_given(home, event, run, clock) for event in mine[-MOST_GIVEN:][::-1]],
+                given=[_given(home, event, replay, run, clock) for event in mine[-MOST_GIVEN:][::-1]],
             )
         )
     return found
 
 
-def _given(home: Home, event: Event, run: AskRun | None, clock: LocalClock) -> GivenLine:
+def _given(home: Home, event: Event, replay: Replay | None, run: AskRun | None, clock: LocalClock) -> GivenLine:
     why = dict(run.ignored).get(event.at_ms) if run is not None else None
+    is_in_view = replay is not None and replay.scope.start_ms <= event.at_ms < replay.scope.end_ms
     return GivenLine(
         number=event.id,
         words=f"{show.moment(event.at_ms, clock, home.country)} “{event.detail}”",
-        why=f"did not count: {_WHY[why]}" if why else "",
+        why=f"did not count: {_WHY[why]}" if why else "" if is_in_view else "outside the days in view",
     )
 
 
