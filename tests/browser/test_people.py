@@ -109,6 +109,37 @@ class People(Browsing):
         self.page.click("#keep-blank")
         self.page.wait_for_selector("#keep-blank", state="detached")
 
+    def test_holidays_and_collection_days_are_looked_at_by_a_rule(self) -> None:
+        home, page = self.bring_in(), self.page
+        self.open(f"{home}/timetable?pane=dates")
+        page.click("#public-holidays")
+        expect(page.locator("#occasions")).to_contain_text("Public holidays")
+        hands = Hands(self)
+        hands.tab_to("#occasion-name")
+        hands.write("Paper collection")
+        page.select_option("#occasion-what", "collection")
+        page.select_option("#occasion-on", "3")
+        page.fill("#occasion-weeks", "2")
+        page.fill("#occasion-from", "2026-01-08")
+        hands.tab_to("#occasion-add")
+        hands.press("Enter")
+        expect(page.locator("#occasions")).to_contain_text("Paper collection")
+        expect(page.locator("#next-days")).to_contain_text("Paper collection")
+        self.assert_accessible()
+        self.open(f"{home}/rules")
+        page.fill("#new-name", "Paper out")
+        page.click("#new-blank")
+        page.click("#b-1-watch-0-0-of")
+        page.locator("#fill").select_option(label="Paper collection")
+        expect(page.locator("#b-1-watch-0-0-day")).to_have_text("today")
+        page.click("#b-1-watch-0-0-day")
+        page.locator("#fill").select_option(label="tomorrow")
+        expect(page.locator("#b-1-watch-0-0-day")).to_have_text("tomorrow")
+        page.click("#zoom-month")
+        page.wait_for_url(re.compile("from=2026-01-04"))
+        # Every second Thursday from 8 January: the evenings before are those of 7 and 21 January.
+        expect(page.locator("p.wm-came")).to_contain_text("Triggered 2 times")
+
     def test_a_person_and_a_witness_by_keys_alone(self) -> None:
         home, page = self.make_home("Typed people"), self.page
         self.open(f"{home}/people")
