@@ -123,6 +123,11 @@ class Questions(unittest.TestCase):
         alone = replace(home, rules=(asks,))
         self.assertEqual({f.check for f in rule_findings(alone)}, {"answer without effect"})
 
+    def test_the_rule_that_cuts_is_written_once(self) -> None:
+        home, _ = _home()
+        again = StartRule(starter="left-on", place="wc-washer", strategy="ask").edit(home).home
+        self.assertEqual([rule.question is None for rule in again.rules].count(True), 1)
+
     def test_a_rule_asks_one_question_whose_answers_differ(self) -> None:
         _, asks = _home()
         with self.assertRaisesRegex(HomeError, "one question"):

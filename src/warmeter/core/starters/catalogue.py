@@ -99,7 +99,9 @@ def started(home: Home, starter_key: str, strategy_key: str, place_id: str) -> t
     tells = any(isinstance(step, Tell | Ask) for step in rule.then)
     begun = with_chain if tells else home
     if strategy.follows is not None:
-        begun, _ = with_new_rule(begun, in_whole_numbers(strategy.follows(begun, place_id), home.temperature_unit))
+        follows = in_whole_numbers(strategy.follows(begun, place_id), home.temperature_unit)
+        if all(each.watch != follows.watch for each in begun.rules):
+            begun, _ = with_new_rule(begun, follows)
     return begun, rule
 
 
