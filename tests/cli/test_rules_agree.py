@@ -2,7 +2,7 @@
 
 import unittest
 
-from warmeter.cli.rules_agree import both, disagreement
+from warmeter.cli.rules_agree import both, disagreement, question_disagreement
 
 
 class BothEvaluators(unittest.TestCase):
@@ -10,6 +10,11 @@ class BothEvaluators(unittest.TestCase):
         for seed in range(20_001, 20_301):
             with self.subTest(seed=seed):
                 self.assertEqual(disagreement(seed), "")
+
+    def test_they_agree_on_three_hundred_nights_of_questions(self) -> None:
+        for seed in range(20_001, 20_301):
+            with self.subTest(seed=seed):
+                self.assertEqual(question_disagreement(seed), "")
 
     def test_the_random_rules_are_alive(self) -> None:
         rule_runs = [both(seed)[0] for seed in range(20_001, 20_101)]

@@ -1,16 +1,21 @@
-"""``warmeter rules-agree``: both evaluators of rules over random rules and logs."""
+"""``warmeter rules-agree``: both evaluators of rules, and both of questions, over random rules, logs and nights."""
 
 import argparse
 from collections import Counter
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
+from warmeter.core.rule.asking import ask_run
 from warmeter.core.rule.conditions import ConditionEvaluator
+from warmeter.core.rule.reference.asking import walked
 from warmeter.core.rule.reference.interpreter import interpret
 from warmeter.core.rule.run import RuleRun, rule_run_of
+from warmeter.core.units import MS_PER_MIN
+from warmeter.simulators.question_cases import random_night
 from warmeter.simulators.rule_cases import random_case
 
 CHUNK = 100
+QUESTION_PARTS = ("begun", "asked", "folded", "withdrawn", "outcomes", "ignored")
 
 
 def both(seed: int) -> tuple[RuleRun, RuleRun]:
@@ -30,6 +35,15 @@ def disagreement(seed: int) -> str:
     return ""
 
 
+def question_disagreement(seed: int) -> str:
+    """Return what differs of a random night's questions; "" where nothing does."""
+    night = random_night(seed)
+    kept = ask_run(night.wishes, night.answers, night.terms, end=night.end_ms)
+    plain = walked(night.wishes, night.answers, night.terms, end=night.end_ms, tick=MS_PER_MIN)
+    wrong = [name for name in QUESTION_PARTS if getattr(kept, name) != getattr(plain, name)]
+    return f"night {seed}: {', '.join(wrong)}" if wrong else ""
+
+
 def _chunk(seeds: tuple[int, ...]) -> tuple[list[str], Counter[str]]:
     wrong, seen = [], Counter[str]()
     for seed in seeds:
@@ -42,8 +56,7 @@ def _chunk(seeds: tuple[int, ...]) -> tuple[list[str], Counter[str]]:
             seen[f"ended by {firing.why}"] += bool(firing.why)
         for held in fast.held_back:
             seen[f"held by {held.why}"] += 1
-        words = disagreement(seed)
-        wrong += [words] if words else []
+        wrong += [words for words in (disagreement(seed), question_disagreement(seed)) if words]
     return wrong, seen
 
 
@@ -58,6 +71,6 @@ def run(options: argparse.Namespace) -> int:
             seen += counts
     for words in wrong[:20]:
         print(words)
-    print(f"{len(seeds)} random rules and logs: {len(wrong)} disagree")
+    print(f"{len(seeds)} random rules and logs, and as many nights of questions: {len(wrong)} disagree")
     print("; ".join(f"{name} {count}" for name, count in sorted(seen.items())))
     return 1 if wrong else 0

@@ -1,46 +1,15 @@
 """A question that a rule asks, in words with slots: whom, what, the answers with what each marks, and what if none."""
 
-from dataclasses import dataclass, replace
-from typing import Any
+from dataclasses import replace
 
-from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import AnswerChoice, Ask
+from warmeter.core.home.rules import Ask
 from warmeter.core.units import S_PER_DAY
-from warmeter.web.form_reader import Texts
-from warmeter.web.rules.slot_types import WEEK_S, Words, choice_slot, seconds_slot
+from warmeter.web.rules.slot_types import WEEK_S, AnswerWords, Words, choice_slot, seconds_slot
 from warmeter.web.rules.slots import Removal, RuleSentence, Slot
 
 MOST_ANSWERS = 6
 _IN_QUIET = [("hold", "wait until they end"), ("drop", "do not ask; nobody answered"), ("send", "ask all the same")]
-
-
-@dataclass(frozen=True, slots=True)
-class AnswerWords:
-    """One answer's words, or the fact that it marks; an answer without words is taken out, one after the last added."""
-
-    answers: tuple[AnswerChoice, ...]
-    number: int
-    is_word: bool = False
-
-    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
-        """Return the answers with it changed; ``WarmeterError`` says what is wrong."""
-        text = texts.get("value", "").strip()
-        most = 80 if self.is_word else 40
-        if len(text) > most:
-            raise WarmeterError(f"at most {most} letters fit here")
-        answers = list(self.answers)
-        if self.number == len(answers):
-            answers += [AnswerChoice(label=text)] if text else []
-        elif self.is_word:
-            answers[self.number] = replace(answers[self.number], word=text)
-        elif text:
-            answers[self.number] = replace(answers[self.number], label=text)
-        else:
-            del answers[self.number]
-        if not answers:
-            raise WarmeterError("a question needs one answer at least; take the whole question out instead")
-        return {"answers": tuple(answers)}
 
 
 def group_slot(home: Home, path: str, group_id: str, removal: Removal | None) -> Slot:

@@ -6,6 +6,7 @@ from typing import Any
 
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
+from warmeter.core.home.rules import AnswerChoice
 from warmeter.core.units import S_PER_DAY
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts
@@ -106,6 +107,34 @@ class ManyOf:
     def read(self, texts: Texts, _: Home) -> dict[str, Any]:
         """Return their keys."""
         return {self.field: many_of(self.options, texts)}
+
+
+@dataclass(frozen=True, slots=True)
+class AnswerWords:
+    """One answer's words, or the fact that it marks; an answer without words is taken out, one after the last added."""
+
+    answers: tuple[AnswerChoice, ...]
+    number: int
+    is_word: bool = False
+
+    def read(self, texts: Texts, _: Home) -> dict[str, Any]:
+        """Return the answers with it changed; ``WarmeterError`` says what is wrong."""
+        text = texts.get("value", "").strip()
+        most = 80 if self.is_word else 40
+        if len(text) > most:
+            raise WarmeterError(f"at most {most} letters fit here")
+        answers = list(self.answers)
+        if self.number == len(answers):
+            answers += [AnswerChoice(label=text)] if text else []
+        elif self.is_word:
+            answers[self.number] = replace(answers[self.number], word=text)
+        elif text:
+            answers[self.number] = replace(answers[self.number], label=text)
+        else:
+            del answers[self.number]
+        if not answers:
+            raise WarmeterError("a question needs one answer at least; take the whole question out instead")
+        return {"answers": tuple(answers)}
 
 
 @dataclass(frozen=True, slots=True)
