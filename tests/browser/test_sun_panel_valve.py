@@ -47,6 +47,7 @@ class Sun(FromNothing):
         page.locator("[id^=room-]").first.click()
         # The room has to be open before its panes are gone through.
         expect(page.locator("[data-part]")).to_have_attribute("data-query", re.compile(r"\bat=\w"))
+        expect(page.locator("#pane-openings")).to_have_attribute("href", re.compile(r"\bat=\w"))
         page.click("#pane-openings")
         expect(page.locator("#add-opening")).to_be_visible()
         page.click("#add-opening")
