@@ -8,7 +8,7 @@ from multiprocessing import get_context
 
 import numpy as np
 
-from warmeter.core.arrays import Bytes, Flags, Ints
+from warmeter.core.arrays import Bytes, Ints, true_runs
 from warmeter.core.home.presets import USE
 from warmeter.core.presence.household_presence import HouseholdPresence, household_presence, minutes_of
 from warmeter.core.presence.idle_proposal import WAITS_S, can_be_judged, from_start, room_idle_time
@@ -168,7 +168,8 @@ def _waits(made: Household, log: PresenceLog, rooms: tuple[RoomPresence, ...]) -
         sensors = room_sensors(made.home, log, room.room_id, ("is_moving",))
         if not sensors or not can_be_judged(room):
             continue
-        truth = _stretches(made.is_in(room.room_id) == 1)
+        begin, past = true_runs(made.is_in(room.room_id) == 1)
+        truth = begin * MS_PER_MIN, past * MS_PER_MIN
         own = [from_start(s, log.start_ms) for s in sensors]
         length = log.end_ms - log.start_ms
         every = {r.wait_s: r.cost_week for r in idle_time(own, truth, range(0, 3601, 30), LAMP, end_ms=length).rows}
@@ -176,11 +177,6 @@ def _waits(made: Household, log: PresenceLog, rooms: tuple[RoomPresence, ...]) -
         given = idle_time(own, truth, WAITS_S, LAMP, end_ms=length).best.wait_s
         proposed = room_idle_time(room, sensors, LAMP, start_ms=log.start_ms, end_ms=log.end_ms).best.wait_s
         yield room.room_id, every[given] / best, every[proposed] / best
-
-
-def _stretches(flags: Flags) -> tuple[Ints, Ints]:
-    turns = np.flatnonzero(np.diff(np.concatenate([[0], flags.astype(np.int64), [0]]))).astype(np.int64)
-    return turns[::2] * MS_PER_MIN, turns[1::2] * MS_PER_MIN
 
 
 def _words(score: PresenceScore) -> str:

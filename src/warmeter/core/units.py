@@ -54,6 +54,7 @@ FEET_SIGNS = {
 TEMPERATURE_UNITS: tuple[TemperatureUnit, ...] = ("C", "F")
 
 J_PER_KWH = 3.6e6
+WEEKS_A_YEAR = 365 / 7
 J_PER_WH = 3600
 W_MIN_PER_KWH = 60_000
 S_PER_MIN = 60

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from warmeter.core.arrays import Floats
+from warmeter.core.arrays import Floats, true_runs
 from warmeter.core.building.compiled import CompiledHome
 from warmeter.core.building.fuel import price_of_drawn
 from warmeter.core.errors import HomeError
@@ -226,8 +226,8 @@ def _strained_h(home: CompiledHome, fired_w: Floats, air_c: Floats, needs_c: Flo
         mine = home.heater_room == room
         band = home.band_k[mine].max() if mine.any() else 0.0
         lacking = spent[mine].all(axis=0) & (air_c[room] < np.nan_to_num(needs_c[room], nan=-np.inf) - band / 2)
-        edges = np.flatnonzero(np.diff(np.concatenate([[False], lacking, [False]]).astype(np.int8)))
-        found[room] = float((edges[1::2] - edges[::2]).max(initial=0)) / 60 if mine.any() else 0.0
+        begin, past = true_runs(lacking)
+        found[room] = float((past - begin).max(initial=0)) / 60 if mine.any() else 0.0
     return found
 
 

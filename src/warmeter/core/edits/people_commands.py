@@ -18,6 +18,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Id, Name, Unit, Word
 from warmeter.core.home.people import Occupant, PresencePractice, Witness, WitnessKind
 from warmeter.core.home.timetables import ChangePoint, DayKey
+from warmeter.core.home.witness_kinds import WITNESS_TRAITS
 from warmeter.core.timetable.calendar import timetable_on
 from warmeter.core.units import MIN_PER_DAY, S_PER_MIN
 
@@ -26,15 +27,6 @@ WITNESS_FIELDS = ("machine_id", "on_w", "room_id", "within_s", "cancel_s", "trus
 PRACTICE_FIELDS = ("sure", "least_in_s", "least_out_s", "least_not_known_s", "way_max_s")
 Stretches = Annotated[str, Len(0, 400)]
 HoldMin = Annotated[float, Ge(1), Le(2880), Unit("min")]
-WITNESS_WORD = {
-    "telephone": "telephone",
-    "door_motion": "door and motion",
-    "motion": "motion",
-    "mattress": "mattress",
-    "machine": "machine",
-    "presence_sensor": "presence sensor",
-    "statement": "own word",
-}
 
 
 def _with_person(home: Home, person: Occupant, summary: str, selected: str = "") -> Edit:
@@ -102,7 +94,7 @@ class AddWitness:
             machine_id = home.appliance(self.machine_id or home.appliances[0].id).id
         witness = Witness(id=new_id(), kind=self.kind, device_ids=device_ids, machine_id=machine_id)
         grown = replace(person, witnesses=(*person.witnesses, witness))
-        return _with_person(home, grown, f"{person.name}: {WITNESS_WORD[self.kind]} added", witness.id)
+        return _with_person(home, grown, f"{person.name}: {WITNESS_TRAITS[self.kind].label} added", witness.id)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,7 +118,7 @@ class ChangeWitness:
             if not isinstance(minutes, Unset):
                 values[name] = None if minutes is None else round(minutes * S_PER_MIN)
         changed = replace(witness, **values)
-        return _with_witness(home, person, changed, f"{person.name}: {WITNESS_WORD[changed.kind]} changed")
+        return _with_witness(home, person, changed, f"{person.name}: {WITNESS_TRAITS[changed.kind].label} changed")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -142,12 +134,12 @@ class KeepWitnessPrivate:
         person, witness = _witness(home, self.id, self.witness_id)
         how = "kept out of the home's file" if self.is_private else "let into the home's file"
         changed = replace(witness, is_private=self.is_private)
-        return _with_witness(home, person, changed, f"{person.name}: {WITNESS_WORD[witness.kind]} {how}")
+        return _with_witness(home, person, changed, f"{person.name}: {WITNESS_TRAITS[witness.kind].label} {how}")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MakeWitnessOf:
-    """Say that a witness is made of a device too, or not any more; ``new`` writes one of its kind down."""
+    """Say that a witness is made of a device too, or not any more."""
 
     id: Id
     witness_id: Id
@@ -175,7 +167,7 @@ class RemoveWitness:
         """Return the home without it."""
         person, gone = _witness(home, self.id, self.witness_id)
         left = replace(person, witnesses=tuple(w for w in person.witnesses if w.id != gone.id))
-        return _with_person(home, left, f"{person.name}: {WITNESS_WORD[gone.kind]} taken back")
+        return _with_person(home, left, f"{person.name}: {WITNESS_TRAITS[gone.kind].label} taken back")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -289,7 +281,7 @@ def _devices_for(home: Home, person: Occupant, kind: WitnessKind) -> tuple[Home,
         home = with_device(home, "telephone" if kind == "telephone" else "mattress", None)
         made = home.devices[-1]
         names = {d.name for d in home.devices}
-        own = replace(made, name=free_name(names, f"{person.name} {WITNESS_WORD[kind]}"[:80]))
+        own = replace(made, name=free_name(names, f"{person.name} {WITNESS_TRAITS[kind].label}"[:80]))
         home = replace(home, devices=swapped(home.devices, own))
     return home, (own.id,)
 

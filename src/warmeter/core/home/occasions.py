@@ -24,9 +24,10 @@ OCCASION_LABEL: dict[OccasionKind, str] = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Occasion(Document):
-    """Days that differ, all at once: single dates, or those from a date to a date.
+    """Days that differ, all at once: single dates, or those of a stretch from a date to a date.
 
-    Of these only some ``weekdays`` (Monday 0; none means all), and only every so many weeks, counted from the first date.
+    Of a stretch only some ``weekdays`` (Monday 0; none means all), and only every so many weeks, counted from its first
+    date.
     ``kind_id`` is the kind of day that they are of; None leaves them as their weekday, for rules to look at.
     """
 
@@ -47,6 +48,11 @@ class Occasion(Document):
             raise HomeError(f"{self.name!r} comes every {self.every_weeks} weeks: from which date on?")
         if not (self.dates or self.from_date or self.to_date or self.weekdays):
             raise HomeError(f"{self.name!r} has no day: give dates, a stretch of dates or weekdays")
+
+        if self.dates and (self.from_date or self.to_date or self.weekdays):
+            raise HomeError(
+                f"{self.name!r} has dates and a stretch of days: give one of both, and the other by another name"
+            )
 
     def holds_on(self, on: date) -> bool:
         """Return whether a date is one of its days."""

@@ -5,10 +5,9 @@ from dataclasses import replace
 import numpy as np
 
 from warmeter.core.matters.evidence import ClimateYear, HeatedRoom, WeekGap
-from warmeter.core.units import S_PER_MIN
+from warmeter.core.units import S_PER_MIN, WEEKS_A_YEAR
 from warmeter.core.warmup.setback import SetbackCase, SetbackPrices, setback_cost
 
-WEEKS_A_YEAR = 365 / 7
 HOURS_A_YEAR = 8760.0
 LEAST_EXCESS_K = 0.05  # a room that stands so near to its free temperature is not heated
 

@@ -1,13 +1,12 @@
 """How far the witnesses of a person bear each other out, minute by minute, seen from both sides of each minute."""
 
 from collections.abc import Sequence
-from math import log
 
 import numpy as np
 from numba import njit
 
 from warmeter.core.arrays import Bytes, Flags, Floats
-from warmeter.core.presence.person_presence import LEAST_TRUST, MOST_TRUST
+from warmeter.core.presence.person_presence import trust_vote
 from warmeter.core.truth.truth import FALSE, TRUE
 
 # A word that stands counts as one new word in so many minutes; people come or go about every four hours.
@@ -32,7 +31,7 @@ def chance_in(said: Sequence[Bytes], trust: Sequence[tuple[float, float]]) -> Fl
     """
     votes = np.zeros(said[0].size)
     for own, (right_in, right_out) in zip(said, trust, strict=True):
-        votes += np.where(own == TRUE, _odds(right_in), 0.0) - np.where(own == FALSE, _odds(right_out), 0.0)
+        votes += np.where(own == TRUE, trust_vote(right_in), 0.0) - np.where(own == FALSE, trust_vote(right_out), 0.0)
     return np.asarray(_smoothed(votes / WORD_MIN, 1 / CHANGE_MIN))
 
 
@@ -81,11 +80,6 @@ def _share(says: Flags, chance: Floats, words: float, usual: float) -> float:
         float(chance[says].sum()), float(chance.sum()), float((1 - chance[says]).sum()), float((1 - chance).sum())
     )
     return usual if found is None else (found * words + usual * PRIOR_WORDS) / (words + PRIOR_WORDS)
-
-
-def _odds(trust: float) -> float:
-    p = min(MOST_TRUST, max(LEAST_TRUST, trust))
-    return log(p / (1 - p))
 
 
 @njit(cache=True, nogil=True)

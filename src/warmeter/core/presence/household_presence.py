@@ -5,9 +5,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from warmeter.core.arrays import Bytes, Flags, Ints
+from warmeter.core.arrays import Bytes, Flags, Ints, true_runs
 from warmeter.core.home.document import Home
 from warmeter.core.home.people import Occupant, PresencePractice, Witness
+from warmeter.core.home.witness_kinds import usual_trust
 from warmeter.core.presence.agreement import agreed_trust, chance_in
 from warmeter.core.presence.approach import way_reports
 from warmeter.core.presence.home_presence import HomePresence, PersonTrack, home_presence
@@ -15,7 +16,6 @@ from warmeter.core.presence.person_presence import PersonPresence, WitnessReport
 from warmeter.core.presence.presence_log import PresenceLog, reports_of
 from warmeter.core.presence.presence_states import PresenceState
 from warmeter.core.presence.sightings import Sightings, sightings
-from warmeter.core.presence.witness_kinds import usual_trust
 from warmeter.core.presence.witness_trust import WitnessTrust, same_pairs, witness_trust
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN, Truth
 from warmeter.core.units import MS_PER_MIN, MS_PER_S
@@ -133,10 +133,9 @@ def household_presence(home: Home, log: PresenceLog, guests: Sequence[tuple[int,
 
 def _stretches(holds: Flags, minutes: Ints) -> list[tuple[int, int]]:
     """Return rows of minutes in which something holds as stretches [ms UTC]."""
-    turns = np.flatnonzero(np.diff(np.concatenate([[False], holds, [False]]).astype(np.int8)))
     return [
-        (int(minutes[first]), int(minutes[last - 1]) + MS_PER_MIN)
-        for first, last in zip(turns[::2], turns[1::2], strict=True)
+        (int(minutes[first]), int(minutes[past - 1]) + MS_PER_MIN)
+        for first, past in zip(*true_runs(holds), strict=True)
     ]
 
 
@@ -220,8 +219,7 @@ def _judged_witness(
 
 def _runs(said: Bytes, word: int) -> int:
     """Return how many rows of minutes a witness says a word."""
-    says = said == word
-    return int((says & ~np.append(False, says[:-1])).sum())
+    return int(true_runs(said == word)[0].size)
 
 
 def _presence(

@@ -4,24 +4,23 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from warmeter.core.arrays import true_runs
 from warmeter.core.presence.idle_time import IdlePrices, IdleTime, idle_time
 from warmeter.core.presence.room_presence import RoomPresence
 from warmeter.core.presence.room_use import RoomSensor
 from warmeter.core.truth.truth import Stretches
-from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN, S_PER_H
+from warmeter.core.units import J_PER_KWH, MS_PER_DAY, MS_PER_MIN, S_PER_H, WEEKS_A_YEAR
 
 WAITS_S = tuple(range(0, 3601, 30))
 # What an ideal sensor would still take to notice that nobody is there any more.
 IDEAL_S = 60
-WEEKS_A_YEAR = 52.18
 LIKELY = 0.5
 
 
 def likely_use(room: RoomPresence) -> Stretches:
     """Return when somebody was there, looking back from both sides, from the start of the log on [ms]."""
-    is_used = room.probability.looking_back >= LIKELY
-    turns = np.flatnonzero(np.diff(np.concatenate([[0], is_used.astype(np.int64), [0]]))).astype(np.int64)
-    return turns[::2] * MS_PER_MIN, turns[1::2] * MS_PER_MIN
+    begin, past = true_runs(room.probability.looking_back >= LIKELY)
+    return begin * MS_PER_MIN, past * MS_PER_MIN
 
 
 def room_idle_time(

@@ -61,7 +61,7 @@ class WitnessReports:
         """Return its vote at instants, ± ln(p / (1 − p)), 0 while it is silent."""
         said = self.standing(at_ms)
         return np.where(
-            said == TRUE, _log_odds(self.trust_in), np.where(said == FALSE, -_log_odds(self.trust_out), 0.0)
+            said == TRUE, trust_vote(self.trust_in), np.where(said == FALSE, -trust_vote(self.trust_out), 0.0)
         )
 
 
@@ -181,7 +181,8 @@ def door_motion_reports(
     return np.array([at for at, _, _ in rows], dtype=np.int64), np.array([says for _, _, says in rows], dtype=np.int8)
 
 
-def _log_odds(trust: float) -> float:
+def trust_vote(trust: float) -> float:
+    """Return what a report of a trust weighs, ln(p/(1 − p)) with p kept within 0.5 to 0.99."""
     p = min(MOST_TRUST, max(LEAST_TRUST, trust))
     return log(p / (1 - p))
 

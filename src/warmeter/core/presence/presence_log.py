@@ -8,9 +8,9 @@ import numpy as np
 from warmeter.core.arrays import Bytes, Floats, Ints
 from warmeter.core.home.document import Home
 from warmeter.core.home.people import Occupant, Witness
+from warmeter.core.home.witness_kinds import holds_ms
 from warmeter.core.presence.person_presence import NONE, WitnessReports, door_motion_reports, power_reports
 from warmeter.core.presence.room_use import RoomSensor
-from warmeter.core.presence.witness_kinds import holds_ms
 from warmeter.core.truth.track import Track, value_of
 from warmeter.core.truth.truth import FALSE, TRUE
 from warmeter.core.units import MS_PER_H, MS_PER_S

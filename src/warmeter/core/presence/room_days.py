@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from warmeter.core.arrays import Bytes, Flags, Ints
+from warmeter.core.arrays import Bytes, Flags, Ints, true_runs
 from warmeter.core.presence.room_presence import RoomPresence
 from warmeter.core.presence.usage_profile import UsedDay
-from warmeter.core.timegrid import LocalClock
+from warmeter.core.timegrid import LocalClock, weekday_of_epoch_days
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN
 from warmeter.core.units import MIN_PER_DAY, MIN_PER_H
 
@@ -49,7 +49,7 @@ def used_days(use: Bytes, minutes_ms: Ints, clock: LocalClock) -> list[UsedDay]:
         known, used = np.zeros(MIN_PER_DAY, dtype=bool), np.zeros(MIN_PER_DAY, dtype=bool)
         known[of_day[mine & (use != UNKNOWN)]] = True
         used[of_day[mine & (use == TRUE)]] = True
-        weekday = int((number + 3) % 7)
+        weekday = int(weekday_of_epoch_days(number))
         found.append(UsedDay(weekday=weekday, used_min=_runs(used), known_min=_runs(known)))
     return found
 
@@ -84,5 +84,4 @@ def still_share(room: RoomPresence, use: Bytes, minutes: Sequence[tuple[int, int
 
 
 def _runs(flags: Flags) -> tuple[tuple[float, float], ...]:
-    turns = np.flatnonzero(np.diff(np.concatenate([[0], flags.astype(np.int64), [0]])))
-    return tuple((float(a), float(b)) for a, b in zip(turns[::2], turns[1::2], strict=True))
+    return tuple((float(a), float(b)) for a, b in zip(*true_runs(flags), strict=True))

@@ -19,10 +19,10 @@ from warmeter.core.presence.presence_log import PresenceLog, room_sensors
 from warmeter.core.presence.room_days import TimetableMisses, judged_use, still_share, timetable_misses, used_days
 from warmeter.core.presence.room_presence import RoomPresence
 from warmeter.core.presence.usage_profile import ProfileSettings, UsageProfile, usage_profile
-from warmeter.core.timegrid import LocalClock
+from warmeter.core.timegrid import LocalClock, weekday_of_epoch_days
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.truth.truth import UNKNOWN
-from warmeter.core.units import MIN_PER_DAY
+from warmeter.core.units import MIN_PER_DAY, MS_PER_S
 
 PROFILE = ProfileSettings()
 WEEK = {"workdays": (0, 1, 2, 3, 4), "weekends": (5, 6)}
@@ -74,7 +74,7 @@ def wait_of(home: Home, log: PresenceLog, room: RoomPresence, prices: IdlePrices
         in_force_s=USE[own.use].empty_after_s if own.idle_s is None else own.idle_s,
         better_a_year=better_sensor_a_year(outcome, room, prices, length_ms=log.end_ms - log.start_ms),
         is_judged=can_be_judged(room),
-        hold_s=max(s.hold_ms for s in sensors) / 1000,
+        hold_s=max(s.hold_ms for s in sensors) / MS_PER_S,
     )
 
 
@@ -98,7 +98,7 @@ def profiles_of(
     zone = home.zone_of_room(room.room_id)
     proposals = []
     for key, profile in profiles.items():
-        mine = np.isin((day + 3) % 7, list(groups[key]))
+        mine = np.isin(weekday_of_epoch_days(day), list(groups[key]))
         own = np.where(mine, use, UNKNOWN).astype(np.int8)
         proposed = in_force = None
         if zone is not None and levels is not None and key in names:

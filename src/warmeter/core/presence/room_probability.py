@@ -14,9 +14,8 @@ from warmeter.core.arrays import Bytes, Flags, Floats, Ints
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import RoomUse
 from warmeter.core.presence.presence_log import PresenceLog, room_sensors
-from warmeter.core.presence.room_use import RoomSensor, on_stretches
+from warmeter.core.presence.room_use import on_by_minute
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN
-from warmeter.core.units import MS_PER_MIN
 
 EMPTY, MOVING, STILL = range(3)
 # Chance a minute of going from a state to another, and of a sensor speaking in each, before a log has taught more.
@@ -200,13 +199,13 @@ def room_signs(
     """
     own: list[tuple[str, Flags]] = []
     for name, quantities in (("motion", ("is_moving",)), ("presence", ("is_in",)), ("bed", ("is_in_bed",))):
-        heard = [_by_minute(s, log, minutes_ms) for s in room_sensors(home, log, room_id, quantities)]
+        heard = [on_by_minute(s, minutes_ms, log.end_ms) for s in room_sensors(home, log, room_id, quantities)]
         own += [(name, np.any(heard, axis=0))] if heard else []
     own += [("machine", np.any([said == TRUE for said in machines], axis=0))] if machines else []
     if not own:
         return None
     seen = {
-        room.id: [_by_minute(s, log, minutes_ms) for s in room_sensors(home, log, room.id, ("is_moving",))]
+        room.id: [on_by_minute(s, minutes_ms, log.end_ms) for s in room_sensors(home, log, room.id, ("is_moving",))]
         for room in home.rooms
         if room.id != room_id
     }
@@ -222,18 +221,6 @@ def room_signs(
         people=max(1, len(home.people)),
         use=home.room(room_id).use,
     )
-
-
-def _by_minute(sensor: RoomSensor, log: PresenceLog, minutes_ms: Ints) -> Flags:
-    """Return in which minutes a sensor was on at any time."""
-    begin, until = on_stretches(sensor, log.end_ms)
-    until = until if sensor.stale_ms is None else np.minimum(until, begin + sensor.stale_ms)
-    first = np.clip((begin - log.start_ms) // MS_PER_MIN, 0, minutes_ms.size)
-    last = np.clip(-((log.start_ms - until) // MS_PER_MIN), first + 1, minutes_ms.size)
-    depth = np.zeros(minutes_ms.size + 1, dtype=np.int64)
-    np.add.at(depth, first, 1)
-    np.add.at(depth, np.maximum(last, first), -1)
-    return np.asarray(np.cumsum(depth)[:-1] > 0)
 
 
 def _patterns(flags: Bytes, known: Bytes) -> Ints:

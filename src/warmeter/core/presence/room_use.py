@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from warmeter.core.arrays import Bytes, Ints
+from warmeter.core.arrays import Bytes, Flags, Ints
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN, Stretches, Truth, any_of, constant, from_stretches
 
 Says = Literal["on", "off", "alive"]
@@ -70,6 +70,19 @@ def on_stretches(sensor: RoomSensor, end_ms: int) -> Stretches:
     at, says = at[turns], says[turns]
     until = np.append(at[1:], max(end_ms, int(at[-1]))) if at.size else at
     return at[says == TRUE], until[says == TRUE]
+
+
+def on_by_minute(sensor: RoomSensor, minutes_ms: Ints, end_ms: int) -> Flags:
+    """Return in which minutes, given by their beginnings [ms UTC], a sensor said on at any time and was still heard."""
+    begin, until = on_stretches(sensor, end_ms)
+    until = until if sensor.stale_ms is None else np.minimum(until, begin + sensor.stale_ms)
+    past = np.searchsorted(minutes_ms, until, side="left")
+    begin, past = begin[past > 0], past[past > 0]
+    first = np.maximum(np.searchsorted(minutes_ms, begin, side="right") - 1, 0)
+    depth = np.zeros(minutes_ms.size + 1, dtype=np.int64)
+    np.add.at(depth, first, 1)
+    np.add.at(depth, np.maximum(past, first + 1), -1)
+    return np.asarray(np.cumsum(depth)[:-1] > 0)
 
 
 def _sensor_use(sensor: RoomSensor, idle_ms: int, start_ms: int, end_ms: int) -> Truth:

@@ -10,7 +10,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.presence.agreement import WORD_MIN, evened_share
 from warmeter.core.presence.person_presence import WitnessReports
 from warmeter.core.presence.presence_log import PresenceLog, room_sensors
-from warmeter.core.presence.room_use import on_stretches
+from warmeter.core.presence.room_use import on_by_minute
 from warmeter.core.truth.truth import FALSE, TRUE
 from warmeter.core.units import MS_PER_MIN
 
@@ -70,12 +70,7 @@ def sightings(
     seen = np.zeros(minutes_ms.size, dtype=bool)
     for room in home.rooms:
         for sensor in room_sensors(home, log, room.id, SEEING):
-            begin, until = on_stretches(sensor, log.end_ms)
-            until = until if sensor.stale_ms is None else np.minimum(until, begin + sensor.stale_ms)
-            first = np.clip((begin - log.start_ms) // MS_PER_MIN, 0, seen.size)
-            last = np.clip(-((log.start_ms - until) // MS_PER_MIN), 0, seen.size)
-            for one, other in zip(first, last, strict=True):
-                seen[one : max(one + 1, other)] = True
+            seen |= on_by_minute(sensor, minutes_ms, log.end_ms)
     total = np.append(0, np.cumsum(seen))
     minute = np.arange(seen.size)
     worked = [t.at_ms for d in doors if (t := log.track("is_open", d)) is not None]

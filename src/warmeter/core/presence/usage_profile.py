@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from warmeter.core.arrays import Flags, Floats, Ints
+from warmeter.core.arrays import Flags, Floats, Ints, true_runs
 from warmeter.core.presence.share_interval import Z_95, share_interval
 from warmeter.core.units import MIN_PER_DAY
 
@@ -104,10 +104,9 @@ def _blocks(has_days: Flags, is_likely: Flags, settings: ProfileSettings) -> tup
     for one, other in pairwise(places):
         if other - one - 1 <= settings.fill_slots and has_days[one:other].all():
             marked[one:other] = True
-    turns = np.flatnonzero(np.diff(np.concatenate([[0], marked.astype(np.int64), [0]])))
     begin, end = settings.range_min
     return tuple(
         (begin + settings.slot_min * int(first), min(begin + settings.slot_min * int(last), end))
-        for first, last in zip(turns[::2], turns[1::2], strict=True)
+        for first, last in zip(*true_runs(marked), strict=True)
         if last - first >= settings.least_slots
     )

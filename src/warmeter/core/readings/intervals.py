@@ -5,7 +5,7 @@ from datetime import date
 
 import numpy as np
 
-from warmeter.core.arrays import Flags, Floats, Ints
+from warmeter.core.arrays import Flags, Floats, Ints, true_runs
 from warmeter.core.errors import within
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_H
@@ -171,8 +171,7 @@ def _covered_before(spans: Spans, at: Ints) -> Ints:
 
 
 def _runs(slots: Ints, chosen: Flags) -> Spans:
-    turn = np.flatnonzero(np.diff(np.concatenate([[False], chosen, [False]]).astype(np.int8)))
-    return tuple((int(slots[a]), int(slots[b])) for a, b in zip(turn[::2], turn[1::2], strict=True))
+    return tuple((int(slots[a]), int(slots[b])) for a, b in zip(*true_runs(chosen), strict=True))
 
 
 def _days(clock: LocalClock, first: date, day_of: Ints, by_slot: Ints, is_full: Flags) -> tuple[DayIntervals, ...]:

@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from warmeter.core.arrays import Floats
+from warmeter.core.arrays import Floats, true_runs
 from warmeter.core.home.document import Home
 from warmeter.core.home.water import WaterPoint
 from warmeter.core.units import MIN_PER_DAY, S_PER_DAY, S_PER_H, S_PER_MIN
@@ -94,5 +94,5 @@ def flow_false_alarms(flow_l_min: Floats, step_s: float, *, least_l_min: float, 
 
 def _runs_min(flows: Sequence[bool] | np.ndarray, step_s: float) -> list[float]:
     """Return how long each run of flow lasted [min]."""
-    edges = np.flatnonzero(np.diff(np.concatenate(([False], np.asarray(flows, dtype=bool), [False])).astype(np.int8)))
-    return [float(end - begin) * step_s / S_PER_MIN for begin, end in zip(edges[::2], edges[1::2], strict=True)]
+    runs = zip(*true_runs(np.asarray(flows, dtype=bool)), strict=True)
+    return [float(end - begin) * step_s / S_PER_MIN for begin, end in runs]

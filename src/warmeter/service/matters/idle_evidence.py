@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from warmeter.core.arrays import Flags
+from warmeter.core.arrays import Flags, true_runs
 from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
@@ -60,9 +60,8 @@ def _idle_of(app: App, home: Home, zone: Zone) -> IdleHours | None:
 
 def _long_ones(flags: Flags) -> Flags:
     """Return only those stretches that last an hour or more."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(np.int8)))
     kept = np.zeros(flags.size, dtype=np.bool_)
-    for begin, until in zip(edges[::2], edges[1::2], strict=True):
+    for begin, until in zip(*true_runs(flags), strict=True):
         if (until - begin) * STEP_MIN >= LEAST_MIN:
             kept[begin:until] = True
     return kept

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from warmeter.core.arrays import Flags, Floats
+from warmeter.core.arrays import Flags, Floats, true_runs
 from warmeter.core.ducts.shared_air import CHANGEOVER_MIN
 from warmeter.core.forecast.duct_rooms import TrimProposal, shut_shares
 from warmeter.core.home.document import Home
@@ -409,10 +409,9 @@ def _steps(asked_c: Floats, x, y) -> str:  # type: ignore[no-untyped-def]
 
 
 def _lane(name: str, kind: str, on: Flags, x) -> DayLane:  # type: ignore[no-untyped-def]
-    edges = np.flatnonzero(np.diff(np.concatenate(([False], on, [False])).astype(np.int8)))
     bars = [
         (x(float(begin)), round(max(0.8, x(float(end)) - x(float(begin))), 1))
-        for begin, end in zip(edges[::2], edges[1::2], strict=True)
+        for begin, end in zip(*true_runs(on), strict=True)
     ]
     return DayLane(name=name, kind=kind, y=0, bars=bars, total=show.duration(float(on.sum())))
 

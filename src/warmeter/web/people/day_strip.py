@@ -7,10 +7,10 @@ import numpy as np
 from warmeter.core.arrays import Bytes, Floats, Ints
 from warmeter.core.home.document import Home
 from warmeter.core.home.people import Witness
+from warmeter.core.home.witness_kinds import WITNESS_TRAITS, holds_ms
 from warmeter.core.presence.home_presence import ON_THE_WAY
 from warmeter.core.presence.household_presence import JudgedPerson, JudgedWitness
 from warmeter.core.presence.room_presence import RoomPresence
-from warmeter.core.presence.witness_kinds import WITNESS_TRAITS, holds_ms
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN, Truth
 from warmeter.core.units import MS_PER_H, MS_PER_MIN

@@ -27,10 +27,10 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import Unit, Word
 from warmeter.core.home.people import Care, Occupant, WitnessKind
 from warmeter.core.home.rooms import Room
+from warmeter.core.home.witness_kinds import WITNESS_TRAITS
 from warmeter.core.presence.idle_time import IdlePrices
 from warmeter.core.presence.person_presence import sure_votes
 from warmeter.core.presence.room_outcomes import profiles_of, room_with_log, wait_of
-from warmeter.core.presence.witness_kinds import WITNESS_TRAITS
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.service.presence.household import HomePresenceNow, presence_of
 from warmeter.web import format as show

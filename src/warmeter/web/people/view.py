@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.people import Care, Occupant, Witness
+from warmeter.core.home.witness_kinds import WITNESS_TRAITS, usual_trust
 from warmeter.core.presence.household_presence import HouseholdPresence, JudgedPerson, JudgedWitness
 from warmeter.core.presence.person_presence import age_ms
 from warmeter.core.presence.share_interval import share_interval
-from warmeter.core.presence.witness_kinds import WITNESS_TRAITS, usual_trust
 from warmeter.core.presence.witness_trust import Lateness, WitnessTrust
 from warmeter.core.units import MS_PER_MIN, S_PER_MIN
 from warmeter.service.presence.household import HomePresenceNow
@@ -20,13 +20,6 @@ CARE_WORDS: Mapping[Care, str] = {"none": "no", "infant": "an infant", "ill": "i
 # The trust axis: from one half to one, in px.
 AXIS_PX = 52
 LETTERS = "abcdefghij"
-MADE_OF = {
-    "telephone": ("telephone",),
-    "door_motion": ("contact", "motion"),
-    "motion": ("motion",),
-    "mattress": ("mattress",),
-    "presence_sensor": ("presence_sensor",),
-}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -241,7 +234,6 @@ def witness_rows(home: Home, person: Occupant) -> list[WitnessRow]:
     rows = []
     for witness in person.witnesses:
         traits = WITNESS_TRAITS[witness.kind]
-        kinds = MADE_OF.get(witness.kind, ())
         usual_in, usual_out = usual_trust(Witness(id=witness.id, kind=witness.kind), is_alone)
         rows.append(
             WitnessRow(
@@ -249,7 +241,9 @@ def witness_rows(home: Home, person: Occupant) -> list[WitnessRow]:
                 label=traits.label,
                 made_of=[devices[key] for key in witness.device_ids],
                 could_be=[
-                    d for d in home.devices if d.kind in kinds and d.is_in_service and d.id not in witness.device_ids
+                    d
+                    for d in home.devices
+                    if d.kind in traits.devices and d.is_in_service and d.id not in witness.device_ids
                 ],
                 hold=hold_text(witness),
                 hold_in_min="" if witness.hold_in_s is None else f"{witness.hold_in_s / S_PER_MIN:g}",

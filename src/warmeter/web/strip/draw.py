@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from markupsafe import Markup, escape
 
-from warmeter.core.arrays import Floats
+from warmeter.core.arrays import Floats, true_runs
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Hold, Lane, StripBlock, StripView, Wedge
 from warmeter.web.strip.thin import thinned
 
@@ -247,8 +247,7 @@ def _points(box: _Box, curve: Curve) -> Iterator[Floats]:
     share = np.clip((values - lane.low) / (lane.high - lane.low), 0.0, 1.0)
     points = np.column_stack([place, box.bottom - share * (lane.height - 4)])
     heard = ~np.isnan(values)
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], heard, [False]]).astype(np.int8)))
-    for begin, end in zip(edges[::2], edges[1::2], strict=True):
+    for begin, end in zip(*true_runs(heard), strict=True):
         yield points[begin:end]
 
 

@@ -4,9 +4,8 @@ from collections.abc import Iterator
 
 from warmeter.core.finding import Finding
 from warmeter.core.home.document import Home
+from warmeter.core.home.witness_kinds import WITNESS_TRAITS
 
-# Kinds of witness that can say out.
-SAYS_OUT = ("telephone", "door_motion", "statement")
 RULES = {
     "nobody tells of them": "Each person has a witness: without one they keep the home from ever being out.",
     "can never be out": "One witness of each person can say out: silence is not known, and never out.",
@@ -27,7 +26,7 @@ def witness_findings(home: Home) -> Iterator[Finding]:
                 fix="Add a witness, or take them out.",
                 about=about,
             )
-        elif all(w.kind not in SAYS_OUT for w in person.witnesses):
+        elif all(WITNESS_TRAITS[w.kind].trust_out is None for w in person.witnesses):
             yield Finding(
                 kind="can never be out",
                 severity="warning",
