@@ -497,6 +497,7 @@ class Replaying(WithRules):
         told = self.text(self.get(pane))
         self.assertIn("answered 1", told)
         self.assertIn("did not count: the question was answered before", told)
+        self.assertEqual(told.count("did not count: the question"), 1, "of two answers in one minute the first counts")
         self.assertIn("“shut” after", self.text(self.get(f"{PAGE}?rule=opening&{self.WEEK}")))
         # What was entered by mistake is taken back, and nothing follows any more.
         number = self.app.events.of_kind("home1", ANSWER_EVENT)[0].id

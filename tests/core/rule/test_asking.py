@@ -63,7 +63,7 @@ class AskingTest(unittest.TestCase):
                 before = cut
             with self.subTest(seed=seed):
                 for name in ("begun", "asked", "folded", "withdrawn", "outcomes", "ignored"):
-                    joined = [each for piece in pieces for each in getattr(piece, name)]
+                    joined = tuple(each for piece in pieces for each in getattr(piece, name))
                     self.assertEqual(joined, getattr(whole, name), name)
 
     def test_a_question_is_settled_once_and_told_none_once(self) -> None:
@@ -92,13 +92,15 @@ class AskingTest(unittest.TestCase):
     def test_whoever_is_seen_again_ends_the_question(self) -> None:
         terms = AskTerms(options=("yes",), wait=15 * MIN, late=60 * MIN, quiet=NEVER_QUIET)
         run = ask_run([AskWish(0, 5 * MIN)], [GivenAnswer(8 * MIN, "yes")], terms, end=HOUR)
-        self.assertEqual((run.withdrawn, run.outcomes, run.ignored), ([5 * MIN], [], [(8 * MIN, "withdrawn")]))
+        self.assertEqual(
+            (run.withdrawn, run.outcomes, run.ignored), ((5 * MIN,), (), ((GivenAnswer(8 * MIN, "yes"), "withdrawn"),))
+        )
 
     def test_nobody_is_asked_twice_for_the_same(self) -> None:
         terms = AskTerms(options=("keep", "off"), wait=10 * MIN, remember=2 * HOUR, quiet=NEVER_QUIET)
         wishes = [AskWish(0), AskWish(HOUR), AskWish(2 * HOUR), AskWish(3 * HOUR)]
         run = ask_run(wishes, [GivenAnswer(2 * MIN, "keep")], terms, end=3 * HOUR)
-        self.assertEqual(run.asked, [0, 3 * HOUR])  # two hours after the answer it is forgotten
+        self.assertEqual(run.asked, (0, 3 * HOUR))  # two hours after the answer it is forgotten
         again = [(o.at, o.label) for o in run.outcomes if o.is_remembered]
         self.assertEqual(again, [(HOUR, "keep"), (2 * HOUR, "keep")])
 

@@ -52,6 +52,7 @@ class Days(unittest.TestCase):
             ({}, "no day"),
             ({"every_weeks": 2, "weekdays": (1,)}, "from which date"),
             ({"from_date": date(2026, 2, 1), "to_date": date(2026, 1, 1)}, "end before"),
+            ({"dates": (date(2026, 5, 1),), "weekdays": (3,)}, "one of both"),
         ):
             with self.assertRaisesRegex(HomeError, words):
                 Occasion(id="o", name="Odd", **parts)

@@ -192,7 +192,7 @@ def j12(i: Case) -> Case:
     return {
         "asked_s": [at // _MS for at in found.asked],
         "steps": [{"t_s": at, "step": step, "late": is_late} for at, step, is_late in steps],
-        "ignored": [{"t_s": at // _MS, "why": why} for at, why in found.ignored],
+        "ignored": [{"t_s": answer.at // _MS, "why": why} for answer, why in found.ignored],
         "folded_s": [at // _MS for at in found.folded],
     }
 

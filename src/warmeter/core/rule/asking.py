@@ -101,31 +101,56 @@ class AskState:
         return self.is_open or self.held_to is not None
 
 
-@dataclass(slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AskRun:
     """What became of the wishes to ask, in order of time.
 
     Parameters
     ----------
-    begun : list of int
+    begun : tuple of int
         Wishes that began something: asked, held, dropped or answered from memory.
-    asked, folded, withdrawn : list of int
+    asked, folded, withdrawn : tuple of int
         Questions sent; wishes while one was open or held; questions whose rule was over before an answer.
-    outcomes : list of AskOutcome
+    outcomes : tuple of AskOutcome
         Answers and none.
-    ignored : list of (int, str)
+    ignored : tuple of (GivenAnswer, str)
         Answers that did not count, and why.
     state : AskState
         Where it stands at the end.
     """
+
+    begun: tuple[int, ...]
+    asked: tuple[int, ...]
+    folded: tuple[int, ...]
+    withdrawn: tuple[int, ...]
+    outcomes: tuple[AskOutcome, ...]
+    ignored: tuple[tuple[GivenAnswer, Ignored], ...]
+    state: AskState
+
+
+@dataclass(slots=True, kw_only=True)
+class AskNotes:
+    """What is written down while a question is followed, and where it stands meanwhile."""
 
     begun: list[int] = field(default_factory=list)
     asked: list[int] = field(default_factory=list)
     folded: list[int] = field(default_factory=list)
     withdrawn: list[int] = field(default_factory=list)
     outcomes: list[AskOutcome] = field(default_factory=list)
-    ignored: list[tuple[int, Ignored]] = field(default_factory=list)
+    ignored: list[tuple[GivenAnswer, Ignored]] = field(default_factory=list)
     state: AskState = AskState()
+
+    def closed(self) -> AskRun:
+        """Return it as what became of the wishes."""
+        return AskRun(
+            begun=tuple(self.begun),
+            asked=tuple(self.asked),
+            folded=tuple(self.folded),
+            withdrawn=tuple(self.withdrawn),
+            outcomes=tuple(self.outcomes),
+            ignored=tuple(self.ignored),
+            state=self.state,
+        )
 
 
 def ask_run(
@@ -154,7 +179,7 @@ def ask_run(
     ----------
     docs/methods J12; memory and withdrawing are Warmeter's own.
     """
-    run = AskRun(state=state or AskState())
+    run = AskNotes(state=state or AskState())
     said = [answer for answer in answers if answer.at <= end]
     wanted = [wish for wish in wishes if wish.at <= end]
     a = w = 0
@@ -164,7 +189,7 @@ def ask_run(
         coming += [wanted[w].at] if w < len(wanted) else []
         now = min(coming, default=end + 1)
         if now > end:
-            return run
+            return run.closed()
         while a < len(said) and said[a].at == now:
             _answer(run, said[a], terms)
             a += 1
@@ -181,11 +206,11 @@ def _due(state: AskState, terms: AskTerms) -> list[int]:
     return found + ([state.until] if state.is_waiting and state.until is not None else [])
 
 
-def _answer(run: AskRun, answer: GivenAnswer, terms: AskTerms) -> None:
+def _answer(run: AskNotes, answer: GivenAnswer, terms: AskTerms) -> None:
     state = run.state
     why = _refused(state, answer, terms)
     if why is not None:
-        run.ignored.append((answer.at, why))
+        run.ignored.append((answer, why))
         return
     run.outcomes.append(AskOutcome(at=answer.at, label=answer.label, is_late=not state.is_open))
     run.state = replace(state, is_open=False, is_answered=True, last=answer)
@@ -205,7 +230,7 @@ def _refused(state: AskState, answer: GivenAnswer, terms: AskTerms) -> Ignored |
     return "late" if answer.at > last else None
 
 
-def _come_due(run: AskRun, now: int, terms: AskTerms) -> None:
+def _come_due(run: AskNotes, now: int, terms: AskTerms) -> None:
     """Withdraw, give up waiting, and ask what was held."""
     state = run.state
     if state.is_waiting and state.until is not None and state.until <= now:
@@ -221,12 +246,12 @@ def _come_due(run: AskRun, now: int, terms: AskTerms) -> None:
         _send(run, now)
 
 
-def _send(run: AskRun, now: int) -> None:
+def _send(run: AskNotes, now: int) -> None:
     run.asked.append(now)
     run.state = AskState(asked=now, until=run.state.until, is_open=True, last=run.state.last)
 
 
-def _wish(run: AskRun, wish: AskWish, terms: AskTerms) -> None:
+def _wish(run: AskNotes, wish: AskWish, terms: AskTerms) -> None:
     state = run.state
     if state.is_waiting:
         run.folded.append(wish.at)

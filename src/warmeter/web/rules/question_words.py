@@ -18,22 +18,25 @@ def group_slot(home: Home, path: str, group_id: str, removal: Removal | None) ->
     return replace(choice_slot(f"{path}.chain", "whom", groups, group_id, path, "group_id"), removal=removal)
 
 
+def spoken_slot(path: str, text: str, title: str, fills: str) -> Slot:
+    """Return the slot of what is told or asked, by default the rule's name."""
+    return Slot(
+        id=f"{path}.text",
+        text=f"“{text}”" if text else "its name",
+        title=title,
+        kind="long",
+        value=text,
+        hint=fills,
+        path=path,
+        type=Words("text", title, 0, 400),
+    )
+
+
 def say_question(told: RuleSentence, home: Home, path: str, step: Ask, removal: Removal | None) -> None:
     """Add a question."""
     told.say("ask")
     told.leave(group_slot(home, path, step.group_id, removal))
-    told.leave(
-        Slot(
-            id=f"{path}.text",
-            text=f"“{step.text}”" if step.text else "its name",
-            title="what is asked; {rule} is filled in",
-            kind="long",
-            value=step.text,
-            hint="{rule} is filled in",
-            path=path,
-            type=Words("text", "what is asked", 0, 400),
-        )
-    )
+    told.leave(spoken_slot(path, step.text, "what is asked", "{rule} is filled in"))
     told.say("; answers:")
     for number, answer in enumerate(step.answers):
         told.leave(_answer(path, step, number, answer.label, f"answer {number + 1}"))

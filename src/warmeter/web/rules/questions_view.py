@@ -86,20 +86,30 @@ def question_lines(home: Home, replay: Replay | None, events: Sequence[Event], c
                 text=(question.text or rule.name).replace("{rule}", rule.name),
                 labels=tuple(answer.label for answer in question.answers),
                 told=_counts(run),
-                given=[_given(home, event, replay, run, clock) for event in mine[-MOST_GIVEN:][::-1]],
+                given=_given(home, mine, replay, run, clock)[:MOST_GIVEN],
             )
         )
     return found
 
 
-def _given(home: Home, event: Event, replay: Replay | None, run: AskRun | None, clock: LocalClock) -> GivenLine:
-    why = dict(run.ignored).get(event.at_ms) if run is not None else None
-    is_in_view = replay is not None and replay.scope.start_ms <= event.at_ms < replay.scope.end_ms
-    return GivenLine(
-        number=event.id,
-        words=f"{show.moment(event.at_ms, clock, home.country)} “{event.detail}”",
-        why=f"did not count: {_WHY[why]}" if why else "" if is_in_view else "outside the days in view",
-    )
+def _given(
+    home: Home, events: Sequence[Event], replay: Replay | None, run: AskRun | None, clock: LocalClock
+) -> list[GivenLine]:
+    """Return the answers that were entered, the newest first; of two alike the later one is that which did not count."""
+    left = [] if run is None else [((answer.at, answer.label), why) for answer, why in run.ignored]
+    found = []
+    for event in reversed(events):
+        place = next((k for k in range(len(left) - 1, -1, -1) if left[k][0] == (event.at_ms, event.detail)), None)
+        is_in_view = replay is not None and replay.scope.start_ms <= event.at_ms < replay.scope.end_ms
+        why = f"did not count: {_WHY[left.pop(place)[1]]}" if place is not None else ""
+        found.append(
+            GivenLine(
+                number=event.id,
+                words=f"{show.moment(event.at_ms, clock, home.country)} “{event.detail}”",
+                why=why if is_in_view else "outside the days in view",
+            )
+        )
+    return found
 
 
 def _counts(question: AskRun | None) -> str:

@@ -20,17 +20,8 @@ from warmeter.core.home.rules import (
 )
 from warmeter.core.units import S_PER_DAY, celsius_to, kelvin_to
 from warmeter.web import format as show
-from warmeter.web.rules.question_words import group_slot, say_question
-from warmeter.web.rules.slot_types import (
-    Amount,
-    Number,
-    Words,
-    choice_slot,
-    many_slot,
-    seconds_slot,
-    text_slot,
-    yes_no_slot,
-)
+from warmeter.web.rules.question_words import group_slot, say_question, spoken_slot
+from warmeter.web.rules.slot_types import Amount, Number, choice_slot, many_slot, seconds_slot, text_slot, yes_no_slot
 from warmeter.web.rules.slots import Option, Removal, RuleSentence, Slot, seconds_text, value_text
 
 
@@ -128,18 +119,7 @@ def _say_setpoint(told: RuleSentence, home: Home, path: str, step: SetPoint, who
 def _say_tell(told: RuleSentence, home: Home, path: str, step: Tell, removal: Removal | None) -> None:
     told.say("tell")
     told.leave(group_slot(home, path, step.group_id, removal))
-    told.leave(
-        Slot(
-            id=f"{path}.text",
-            text=f"“{step.text}”" if step.text else "its name",
-            title="what is told; {rule}, {value} and {since} are filled in",
-            kind="long",
-            value=step.text,
-            hint="{rule}, {value}, {since} are filled in",
-            path=path,
-            type=Words("text", "what is told", 0, 400),
-        )
-    )
+    told.leave(spoken_slot(path, step.text, "what is told", "{rule}, {value}, {since} are filled in"))
     times = sorted({600, 900, 1800, 3600, 7200, 14_400} | ({step.repeat_s} if step.repeat_s else set()))
     again = [("once", "once"), *((str(s), f"again every {seconds_text(s)}") for s in times)]
     most = step.most if step.most > 1 else 10

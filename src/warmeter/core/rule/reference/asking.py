@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from warmeter.core.rule.asking import AskOutcome, AskRun, AskTerms, AskWish, GivenAnswer, Ignored
+from warmeter.core.rule.asking import AskNotes, AskOutcome, AskRun, AskTerms, AskWish, GivenAnswer, Ignored
 
 
 @dataclass(slots=True)
@@ -27,7 +27,7 @@ def walked(
     wishes: Sequence[AskWish], answers: Sequence[GivenAnswer], terms: AskTerms, *, end: int, tick: int
 ) -> AskRun:
     """Return what becomes of wishes to ask, looking at every multiple of ``tick`` up to ``end``; state is left out."""
-    run, questions = AskRun(), list[_Question]()
+    run, questions = AskNotes(), list[_Question]()
     first = min([wish.at for wish in wishes] + [answer.at for answer in answers], default=end)
     kept: GivenAnswer | None = None
     for now in range(first, end + 1, tick):
@@ -37,10 +37,10 @@ def walked(
             _pass(run, question, now, terms)
         for wish in (each for each in wishes if each.at == now):
             _want(run, questions, wish, terms, kept)
-    return run
+    return run.closed()
 
 
-def _hear(run: AskRun, questions: list[_Question], answer: GivenAnswer, terms: AskTerms) -> GivenAnswer | None:
+def _hear(run: AskNotes, questions: list[_Question], answer: GivenAnswer, terms: AskTerms) -> GivenAnswer | None:
     """Let an answer count for the question that was sent last, or say why it does not."""
     now, sent = answer.at, [q for q in questions if q.sent is not None]
     last = sent[-1] if sent else None
@@ -58,14 +58,14 @@ def _hear(run: AskRun, questions: list[_Question], answer: GivenAnswer, terms: A
     elif now - (last.sent or 0) > limit:
         why = "late"
     if why is not None or last is None:
-        run.ignored.append((now, why or "unasked"))
+        run.ignored.append((answer, why or "unasked"))
         return None
     run.outcomes.append(AskOutcome(at=now, label=answer.label, is_late=last.given_up is not None))
     last.answered = now
     return answer
 
 
-def _pass(run: AskRun, question: _Question, now: int, terms: AskTerms) -> None:
+def _pass(run: AskNotes, question: _Question, now: int, terms: AskTerms) -> None:
     """Withdraw a question, give up waiting for it, or send it when the quiet time is over."""
     if question.until is not None and now >= question.until:
         question.withdrawn = now
@@ -78,7 +78,7 @@ def _pass(run: AskRun, question: _Question, now: int, terms: AskTerms) -> None:
         run.asked.append(now)
 
 
-def _want(run: AskRun, questions: list[_Question], wish: AskWish, terms: AskTerms, kept: GivenAnswer | None) -> None:
+def _want(run: AskNotes, questions: list[_Question], wish: AskWish, terms: AskTerms, kept: GivenAnswer | None) -> None:
     """Take up a wish to ask."""
     waiting = [q for q in questions if q.is_waiting]
     if waiting:
