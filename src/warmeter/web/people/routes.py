@@ -73,7 +73,8 @@ ROOM_KEYS = ("power_w", "wrong_off", "per_kwh", "used", "between")
 USUAL_PRICE = 0.3
 CAUTION = (
     "Out never cuts frost, leak or smoke protection, and never locks or opens a door by itself. Each witness is chosen by "
-    "the person whom it sees, and can be taken back. Whoever cannot speak for themselves counts as in."
+    "the person whom it sees, and can be taken back. Whoever has no witness of their own is not known, and "
+    "the home is then never out."
 )
 
 
