@@ -181,6 +181,31 @@ class People(Browsing):
         self.open(f"{home}/rules?pane=start")
         expect(page.locator("main")).to_contain_text("Everyone out")
 
+    def test_ways_of_a_starter_are_compared_on_the_log(self) -> None:
+        home, page = self.bring_in(), self.page
+        self.open(f"{home}/rules?pane=start")
+        page.click("#ways-everyone-out")
+        expect(page.locator("#ways-against")).to_contain_text("nobody in for an hour")
+        hands = Hands(self)
+        page.select_option("#ways-starter", "left-on")
+        ways = page.locator("#rule-ways")
+        expect(ways).to_contain_text("Ask, then cut")
+        told = ways.locator("tr", has_text="Tell only")
+        before = told.inner_text()
+        hands.tab_to("#ways-comes_min")
+        hands.write("5")
+        hands.press("Tab")
+        # Whoever comes sooner ends it sooner.
+        expect(told).not_to_have_text(before)
+        hands.tab_to("#ways-away_h")
+        hands.write("730")
+        hands.press("Tab")
+        expect(page.locator("#ways-internet")).to_contain_text(re.compile(r"internet 3\S* of 3"))
+        self.assert_accessible()
+        for width in (WIDTHS[0], WIDTHS[-1]):
+            page.set_viewport_size({"width": width, "height": 800})
+            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
+
     def test_every_part_at_every_width(self) -> None:
         home = self.bring_in()
         found = {}

@@ -559,7 +559,7 @@ class Replaying(WithRules):
         self.assertEqual(sorted(set(price.value.tolist())), [0.1, 0.3])
         nothing = track_of(self.app, home, Signal(quantity="relative_humidity", subject_id="study"), START, end)
         self.assertEqual(nothing.at_ms.size, 0)
-        scope = scope_of(self.app, home, home.rules, START, end)
+        scope = scope_of(self.app, home, [c for rule in home.rules for c in rule.conditions], START, end)
         self.assertEqual(set(scope.tracks), {OPEN.of, BELOW.of})
         found = replay(self.app, home, START, end)
         self.assertEqual(len(found.rules["opening"].rule_run.firings), 7)

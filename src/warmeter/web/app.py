@@ -40,6 +40,7 @@ from warmeter.web.radio import routes as radio
 from warmeter.web.readings import routes as readings
 from warmeter.web.revisions import routes as revisions
 from warmeter.web.rules import routes as rules
+from warmeter.web.rules import ways_routes as rule_ways
 from warmeter.web.security import guard
 from warmeter.web.sheet import routes as sheet
 from warmeter.web.signatures import routes as signatures
@@ -92,6 +93,7 @@ MODULES = (
     warmup,
     signatures,
     tariff,
+    rule_ways,
     rules,
     sheet,
     revisions,

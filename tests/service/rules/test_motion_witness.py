@@ -71,7 +71,9 @@ class Motion(unittest.TestCase):
     def test_a_rule_on_presence_hears_it_and_one_on_what_was_never_read_in_is_told(self) -> None:
         home = self.read_in("kitchen")
         self.assertEqual(evidence_of(self.app, home).unheard, frozenset())
-        scope = scope_of(self.app, home, home.rules, START, START + 8 * 3_600_000)
+        scope = scope_of(
+            self.app, home, [c for rule in home.rules for c in rule.conditions], START, START + 8 * 3_600_000
+        )
         self.assertGreaterEqual(scope.stale_ms(IN, 3600), 6 * 3_600_000)
         deaf = replace(home.rules[0], watch=((InState(of=Signal(quantity="is_in", subject_id="hall")),),))
         self.assertEqual(

@@ -100,7 +100,7 @@ def replay(app: App, home: Home, start_ms: int, end_ms: int, also: Iterable[Sign
 
 
 def _replay(app: App, home: Home, start_ms: int, end_ms: int) -> Replay:
-    scope = scope_of(app, home, home.rules, start_ms, end_ms)
+    scope = scope_of(app, home, [c for rule in home.rules for c in rule.conditions], start_ms, end_ms)
     found = rule_runs_of(home.rules, scope, home.notification_groups)
     return Replay(
         evaluator=found.evaluator,
@@ -131,12 +131,12 @@ def _of(home: Home, rule: Rule, rule_run: RuleRun, scope: Scope, question: AskRu
             span_s=(scope.end_ms - scope.start_ms) / 1000,
         ),
         nights=len(_nights(home, scope, told)),
-        unheard=_unheard(rule, scope),
+        unheard=unheard_in(rule, scope),
         question=question,
     )
 
 
-def _unheard(rule: Rule, scope: Scope) -> tuple[Signal, ...]:
+def unheard_in(rule: Rule, scope: Scope) -> tuple[Signal, ...]:
     """Return the signals of a rule's watch that no report of the stretch tells; silence itself may be what is watched."""
     found: dict[Signal, None] = {}
     for _, condition in conditions_of(rule, "watch"):

@@ -1,15 +1,14 @@
 """What a home's rules look at over a stretch: reports of its signals, events, marked facts, levels."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import date, timedelta
 
 import numpy as np
 
 from warmeter.core.arrays import Ints
-from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.condition import Condition, Signal
 from warmeter.core.home.conditions.of_signal import is_two_states
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Rule
 from warmeter.core.presence.guest_stays import guest_stays
 from warmeter.core.presence.household_presence import household_presence
 from warmeter.core.readings.resample import stretches
@@ -32,9 +31,8 @@ ANSWER_EVENT = "question answered"
 ESTIMATE_HOLD_S = 366 * S_PER_DAY
 
 
-def scope_of(app: App, home: Home, rules: tuple[Rule, ...], start_ms: int, end_ms: int) -> Scope:
-    """Return what rules look at over [start, end), every signal that they name, read once."""
-    conditions = [c for rule in rules for c in rule.conditions]
+def scope_of(app: App, home: Home, conditions: Sequence[Condition], start_ms: int, end_ms: int) -> Scope:
+    """Return what conditions look at over [start, end), every signal that they name, read once."""
     signals = {signal for c in conditions for signal in c.signals}
     signals |= {
         Signal(quantity="electric_w", subject_id=m.id)

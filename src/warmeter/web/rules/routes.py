@@ -34,6 +34,7 @@ from warmeter.core.home.part import Id, Name, TimeOfDay
 from warmeter.core.home.presets import LOUDNESS_LABEL, RULE_LABEL
 from warmeter.core.home.rules import Loudness, RuleKind
 from warmeter.core.starters.catalogue import STARTERS
+from warmeter.core.starters.rule_ways import COMPARED
 from warmeter.core.starters.start_rule import StartRule
 from warmeter.core.starters.starter import ALARM_CAUTION, Starter
 from warmeter.core.timegrid import LocalClock
@@ -156,6 +157,7 @@ class RulesPage(Page):
     query: dict[str, str]
     view: RulesView
     starters: list[tuple[Starter, list[tuple[str, str]]]]
+    compared: tuple[str, ...]
     kinds: Mapping[RuleKind, str]
     adds: tuple[tuple[str, str], ...]
     steps: tuple[tuple[str, str], ...]
@@ -199,6 +201,7 @@ def rules_page(request: Request, home_id: str, changed: dict[str, str] | None = 
             saving=_saving(request, home, found, query.get("rule", "")),
         ),
         starters=[(s, s.places(home)) for s in STARTERS] if query.get("pane") == "start" or not home.rules else [],
+        compared=COMPARED,
         kinds=RULE_LABEL,
         adds=ADDS,
         steps=STEPS,
