@@ -175,6 +175,14 @@ class People(Browsing):
         expect(page.locator("#wait-words")).not_to_have_text(before)
         page.click("#use-wait")
         expect(page.locator("#saved b")).to_contain_text("Kitchen is empty")
+        page.click("#part-arrival")
+        expect(page.locator("#arrival-lead")).to_contain_text("it takes")
+        page.fill("#outdoor_c", "-10")
+        page.locator("#outdoor_c").press("Tab")
+        expect(page.locator("#outdoor_c")).to_have_value(re.compile("10"))
+        page.select_option("#assurance", "70")
+        expect(page.locator("#arrival-ways tr.is-on")).to_have_count(1)
+        self.assert_accessible()
         page.click("#part-ways")
         expect(page.locator("#ways")).to_contain_text("door and motion")
         self.assert_accessible()
@@ -211,7 +219,7 @@ class People(Browsing):
         found = {}
         for width in WIDTHS:
             self.page.set_viewport_size({"width": width, "height": 800})
-            for part in ("day", "who", "use", "wait", "ways"):
+            for part in ("day", "who", "use", "wait", "arrival", "ways"):
                 self.open(f"{home}/people?part={part}")
                 wide = self.page.evaluate("document.documentElement.scrollWidth")
                 faults = self.page.evaluate(OVERLAPS) + self.page.evaluate(LOW, LEAST_PX) + self.page.evaluate(BLACK)

@@ -99,7 +99,7 @@ CORE_MAY = {
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},
     "find": GROUND | {"find"},
     "nuisances": TARIFF | {"home", "edits", "starters", "timetable", "nuisances"},
-    "warmup": GROUND | {"home", "thermal", "timetable", "weather", "warmup"},
+    "warmup": GROUND | {"home", "presence", "thermal", "timetable", "weather", "warmup"},
 }
 # It calls every compiled kernel once, wherever it stands.
 CORE_MAY["kernel_loading.py"] = GROUND | set(CORE_MAY)

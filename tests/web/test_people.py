@@ -1,5 +1,6 @@
 """People from nothing: who lives here, what tells of them, a log, the day, rooms used as a timetable, the wait taken."""
 
+import re
 import unittest
 from dataclasses import replace
 from datetime import date
@@ -154,6 +155,23 @@ class People(unittest.TestCase):
         shown = self.page(part="ways", power_w="1000")
         for words in ("all together, as set now", "door and motion", "the clock", "carry it, keep it charged"):
             self.assertIn(words, shown)
+
+    def test_ways_to_be_warm_on_arrival_have_their_price_and_say_what_they_rest_on(self) -> None:
+        shown = self.page(part="arrival", room="parlour", assurance="80")
+        for words in ("Kept warm all along", "By the usual hour", "On arrival only", "not fitted", "as typed above"):
+            self.assertIn(words, shown)
+        self.assertRegex(shown, r"From \d+(\.\d)? °?C? ?.*it takes \d+ min")
+        self.assertRegex(shown, r"costs \d+\.\d kWh, €\d+\.\d\d a week more")
+        # Colder outdoors, the room takes longer and more.
+        cold = self.page(part="arrival", room="parlour", assurance="80", outdoor_c="-8")
+        heat = [float(re.findall(r'<td class="wm-num">(\d+\.\d)</td>', page)[2]) for page in (shown, cold)]
+        self.assertGreater(heat[1], heat[0])
+
+    def test_who_never_came_home_or_has_no_heater_is_told_what_is_missing(self) -> None:
+        editing.create_home(self.app, replace(ferry_house()[0], id="unheard"), ANN)
+        self.assertTrue("No room tells of itself yet" in self.page("unheard", part="arrival"))
+        odd = self.page(part="arrival", room="nowhere", assurance="12", outdoor_c="mild", used="gone")
+        self.assertIn("Warm on arrival?", odd)
 
     def test_a_wait_is_proposed_with_its_price_and_taken(self) -> None:
         shown = self.page(part="wait", room="kitchen", power_w="1200")

@@ -18,6 +18,7 @@ MODULES = {
     "cheapest": "warmeter.cli.files",
     "map": "warmeter.cli.map",
     "presence": "warmeter.cli.presence",
+    "arrivals-agree": "warmeter.cli.arrivals_agree",
     "presence-agree": "warmeter.cli.presence_agree",
     "radios": "warmeter.cli.radios",
     "radio-agree": "warmeter.cli.radio_agree",

@@ -10,15 +10,16 @@ from warmeter.core.home.zones import Zone
 from warmeter.core.tariff.structure import Rate
 from warmeter.simulators.demo import LEVELS
 from warmeter.simulators.household import household, log_csv
+from warmeter.simulators.household_distance import with_distances
 
-FERRY_ID, SEED = "ferry-house", 24
+FERRY_ID, SEED, COMMUTE_SEED = "ferry-house", 24, 29
 FILE_NAME = "ferry-house-people.csv"
 HEAT_W = {"hall": 800.0, "kitchen": 1200.0, "parlour": 2000.0, "study": 1200.0, "bedroom": 1500.0, "bath": 1000.0}
 
 
 def ferry_house() -> tuple[Home, str]:
     """Return the home with its people, and what was heard of them over four weeks as a log."""
-    made = household(SEED)
+    made = with_distances(household(SEED), COMMUTE_SEED)
     home = made.home
     day = (
         ChangePoint(start_min=390, level_id="lv-in-use"),

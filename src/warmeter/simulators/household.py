@@ -82,6 +82,7 @@ def log_csv(heard: Heard, home: Home) -> str:
     """Return what was heard as a table: a time, and a column by device and appliance, filled where it spoke."""
     names = part_names(home.devices, home.appliances)
     ending = {"is_open": "door", "is_moving": "motion", "is_home": "", "is_in": "presence", "is_in_bed": "in bed"}
+    ending["distance_m"] = "distance (m)"
     keys = list(heard)
     heads = [f"{names[subject]} {ending.get(quantity, 'power (W)')}".strip() for quantity, subject in keys]
     rows: dict[int, dict[int, float]] = {}

@@ -1,11 +1,10 @@
 """Routes of people: the day and what witnesses are worth, who lives here."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Annotated
 
-from annotated_types import Ge, Le
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
@@ -22,24 +21,31 @@ from warmeter.core.edits.people_commands import (
     RemoveWitness,
     TakeProfile,
 )
-from warmeter.core.forecast.tariff_year import mean_price
 from warmeter.core.home.document import Home
-from warmeter.core.home.part import Unit, Word
 from warmeter.core.home.people import Care, Occupant, WitnessKind
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.witness_kinds import WITNESS_TRAITS
-from warmeter.core.presence.idle_time import IdlePrices
 from warmeter.core.presence.person_presence import sure_votes
-from warmeter.core.presence.room_outcomes import profiles_of, room_with_log, wait_of
 from warmeter.core.timegrid import LocalClock, LocalDay
+from warmeter.core.warmup.warm_arrival import SHORT_K
 from warmeter.service.presence.household import HomePresenceNow, presence_of
 from warmeter.web import format as show
-from warmeter.web.form_reader import Texts, form_texts, read_query
-from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render, strip_width, units_of
+from warmeter.web.form_reader import Texts, form_texts
+from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render, strip_width
+from warmeter.web.people.arrival_view import ArrivalView
 from warmeter.web.people.day_strip import people_strip
-from warmeter.web.people.use_view import UseView, use_view
+from warmeter.web.people.room_parts import (
+    ROOM_PARTS,
+    RoomAsked,
+    room_arrival_view,
+    room_asked,
+    room_use_view,
+    room_wait_view,
+    rooms_of_part,
+)
+from warmeter.web.people.use_view import UseView
 from warmeter.web.people.view import CARE_WORDS, PersonRow, TrustView, WitnessRow, person_rows, trust_view, witness_rows
-from warmeter.web.people.wait_view import WaitView, wait_view
+from warmeter.web.people.wait_view import WaitView
 from warmeter.web.people.ways_view import PresenceWayRow, way_rows
 from warmeter.web.saving import Commands, save_form
 from warmeter.web.strip.draw import DrawnStrip
@@ -66,27 +72,14 @@ PARTS = {
     "who": "Who lives here",
     "use": "Rooms used",
     "wait": "How long to wait",
+    "arrival": "Warm on arrival",
     "ways": "Ways compared",
 }
-ROOM_KEYS = ("power_w", "wrong_off", "per_kwh", "used", "between")
-# Where the home has no tariff [currency/kWh].
-USUAL_PRICE = 0.3
 CAUTION = (
     "Out never cuts frost, leak or smoke protection, and never locks or opens a door by itself. Each witness is chosen by "
     "the person whom it sees, and can be taken back. Whoever has no witness of their own is not known, and "
     "the home is then never out."
 )
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RoomAsked:
-    """What is asked of a room: what hangs on it [W], what a wrong off and a kWh cost, levels in use and between."""
-
-    power_w: Annotated[float, Ge(0), Le(20_000), Unit("W")] = 90.0
-    wrong_off: Annotated[float, Ge(0), Le(1000)] = 0.05
-    per_kwh: Annotated[float, Ge(0), Le(1000)] | None = None
-    used: Word = ""
-    between: Word = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -108,7 +101,12 @@ class PeoplePage(Page):
     use: UseView | None
     wait: WaitView | None
     ways: list[PresenceWayRow]
+    arrival: ArrivalView | None
+    arrival_missing: str
     asked: RoomAsked
+    outdoor: str
+    outdoor_unit: str
+    short_limit: str
     today: str
     trust: TrustView | None
     day: str
@@ -145,11 +143,13 @@ def people_page(request: Request, home_id: str, at: str | None = None) -> Respon
     if found is not None and part == "day":
         width = max(LEAST_STRIP_PX, strip_width(request) - WIDER_ASIDE_PX)
         strip = people_strip(home, found, clock, clock.day(on), width, end_ms)
-    asked_of_room = read_query(RoomAsked, {k: v for k, v in asked.items() if k in ROOM_KEYS}, units_of(request))
-    rooms = _rooms_with_log(home, found)
+    rooms = rooms_of_part(home, found, part)
     room = next((r for r in rooms if r.id == asked.get("room", "")), rooms[0] if rooms else None)
-    asked_of_room = _completed(home, room, asked_of_room, last)
+    asked_of_room = room_asked(home, room, request, last)
     width = max(LEAST_STRIP_PX, strip_width(request) - WIDER_ASIDE_PX)
+    arrival, missing = (None, "")
+    if part == "arrival" and found is not None and room is not None:
+        arrival, missing = room_arrival_view(app, home, found, room, asked_of_room, width)
     page = PeoplePage(
         frame=frame_of(request, home, revision, "zones"),
         home=home,
@@ -158,19 +158,24 @@ def people_page(request: Request, home_id: str, at: str | None = None) -> Respon
         parts=PARTS,
         part_on=part,
         query={"part": part, "at": "" if chosen is None else chosen.id, "on": str(on)}
-        | ({"room": room.id} if room is not None and part in ("use", "wait") else {}),
+        | ({"room": room.id} if room is not None and part in ROOM_PARTS else {}),
         rows=person_rows(home, found, "" if chosen is None else chosen.id),
         chosen=chosen,
         witnesses=[] if chosen is None else witness_rows(home, chosen),
         strip=strip,
         rooms=rooms,
         room=room,
-        use=_use(home, found, room, asked_of_room, width) if part == "use" else None,
-        wait=_wait(home, found, room, asked_of_room, width) if part == "wait" else None,
+        use=room_use_view(home, found, room, asked_of_room, width) if part == "use" else None,
+        wait=room_wait_view(home, found, room, asked_of_room, width) if part == "wait" else None,
         ways=way_rows(home, found, asked_of_room.power_w, asked_of_room.per_kwh or 0.0)
         if part == "ways" and found is not None and home.people
         else [],
+        arrival=arrival,
+        arrival_missing=missing,
         asked=asked_of_room,
+        outdoor=show.temperature(asked_of_room.outdoor_c, home, 1),
+        outdoor_unit=show.temperature_unit(home),
+        short_limit=f"{show.difference(SHORT_K, home)} {show.difference_unit(home)}",
         today=str(last),
         trust=None if found is None else trust_view(found, home.presence_practice.sure),
         day=show.day_short(on, home.country),
@@ -185,47 +190,6 @@ def people_page(request: Request, home_id: str, at: str | None = None) -> Respon
         notice=asked.get("notice", ""),
     )
     return render(request, "people/_people.html" if is_fragment(request) else "people/people.html", page)
-
-
-def _rooms_with_log(home: Home, found: HomePresenceNow | None) -> list[Room]:
-    told = set() if found is None else {room.room_id for room in found.rooms}
-    return [room for room in home.rooms if room.id in told]
-
-
-def _completed(home: Home, room: Room | None, asked: RoomAsked, on: date) -> RoomAsked:
-    """Return what is asked with the home's own price, and usual levels, where nobody said otherwise."""
-    price = mean_price(home, on) if asked.per_kwh is None else asked.per_kwh
-    saving = [level.id for level in home.levels if level.is_saving]
-    ids = [level.id for level in home.levels]
-    used = "" if home.in_use is None else home.in_use.id
-    if room is not None and room.use == "sleeping" and saving:
-        used = saving[0]
-    between = saving[-1] if saving else ""
-    return replace(
-        asked,
-        per_kwh=USUAL_PRICE if price is None else round(float(price), 4),
-        used=asked.used if asked.used in ids else used,
-        between=asked.between if asked.between in ids else between,
-    )
-
-
-def _use(home: Home, found: HomePresenceNow | None, room: Room | None, asked: RoomAsked, width: int) -> UseView | None:
-    own = None if found is None or room is None else room_with_log(found.rooms, room.id)
-    if own is None or found is None:
-        return None
-    levels = (asked.used, asked.between) if asked.used and asked.between else None
-    return use_view(home, profiles_of(home, found.log, own, levels), width)
-
-
-def _wait(
-    home: Home, found: HomePresenceNow | None, room: Room | None, asked: RoomAsked, width: int
-) -> WaitView | None:
-    own = None if found is None or room is None else room_with_log(found.rooms, room.id)
-    if own is None or found is None:
-        return None
-    prices = IdlePrices(wrong_off=asked.wrong_off, power_w=asked.power_w, per_kwh=asked.per_kwh or 0.0)
-    outcome = wait_of(home, found.log, own, prices)
-    return None if outcome is None else wait_view(home, outcome, width)
 
 
 def _usual_day(last: LocalDay, end_ms: int) -> date:
