@@ -151,6 +151,34 @@ class People(unittest.TestCase):
             add("occasion-away", id=occasion.id)
         self.assertEqual(self.app.homes.load("ferry")[0].occasions, ())
 
+    def test_days_of_a_calendar_come_in_and_go_out_and_what_is_none_changes_nothing(self) -> None:
+        editing.create_home(self.app, replace(ferry_house()[0], id="calendar"), ANN)
+
+        def read(data: bytes, **fields: str) -> str:
+            answer = self.client.post(
+                "/homes/calendar/occasions-file",
+                data={"base": str(self.app.homes.load("calendar")[1]), "name": "Work at home", "what": "work_at_home"}
+                | fields,
+                files={"file": ("mine.ics", data, "text/calendar")},
+            )
+            self.assertEqual(answer.status_code, 200)
+            return plain_spaces(answer.text)
+
+        before = self.app.homes.load("calendar")
+        self.assertIn("this is no iCalendar file", read(b"time,value"))
+        self.assertEqual(self.app.homes.load("calendar"), before)
+        lines = "BEGIN:VCALENDAR VERSION:2.0 PRODID:x BEGIN:VEVENT UID:1 SUMMARY:Desk DTSTART;VALUE=DATE:20260303 "
+        data = (lines + "RRULE:FREQ=WEEKLY;COUNT=3 END:VEVENT END:VCALENDAR ").replace(" ", "\r\n").encode()
+        self.assertIn("with “choir” in its name", read(data, words="choir"))
+        shown = read(data, words="desk", kind_id="day-off")
+        self.assertIn("3 days of 1 event added", shown)
+        home = self.app.homes.load("calendar")[0]
+        self.assertEqual(home.occasions[-1].dates, (date(2026, 3, 3), date(2026, 3, 10), date(2026, 3, 17)))
+        self.assertIn("On the year", shown)
+        saved = self.client.get("/homes/calendar/days.ics")
+        self.assertIn("text/calendar", saved.headers["content-type"])
+        self.assertEqual(saved.text.count("SUMMARY:Work at home"), 3)
+
     def test_ways_stand_side_by_side_with_what_they_ask_of_people(self) -> None:
         shown = self.page(part="ways", power_w="1000")
         for words in ("all together, as set now", "door and motion", "the clock", "carry it, keep it charged"):

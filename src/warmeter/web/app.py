@@ -49,7 +49,7 @@ from warmeter.web.strip.thin import thinned
 from warmeter.web.sun import routes as sun
 from warmeter.web.survey import file_routes, plan_routes, record
 from warmeter.web.tariff import routes as tariff
-from warmeter.web.timetable import compare_routes, device_schedule_routes, overrides_routes
+from warmeter.web.timetable import compare_routes, device_schedule_routes, occasion_routes, overrides_routes
 from warmeter.web.timetable import routes as timetable
 from warmeter.web.warmup import routes as warmup
 from warmeter.web.water import routes as water
@@ -86,6 +86,7 @@ MODULES = (
     people,
     zones,
     readings,
+    occasion_routes,
     overrides_routes,
     compare_routes,
     device_schedule_routes,

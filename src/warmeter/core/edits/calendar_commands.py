@@ -12,7 +12,7 @@ from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import DayWeather, Home
 from warmeter.core.home.occasions import Occasion, OccasionKind
-from warmeter.core.home.part import Id, Name, Unit, Word
+from warmeter.core.home.part import Id, Name, TimeOfDay, Unit, Word
 from warmeter.core.home.timetables import Period, Weekday
 from warmeter.core.home.zones import Zone
 from warmeter.core.sentence import celsius, sentence
@@ -197,9 +197,10 @@ class ChangeDayWeather:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AddOccasion:
-    """Add days that differ: dates, a stretch of them, some weekdays, every so many weeks; of a kind of day or of none.
+    """Add days that differ: dates, a stretch of them, some weekdays, every so many weeks or months; of a kind or of none.
 
-    ``on`` is a weekday (0 Monday), ``workdays``, ``weekends``, or "" for every day; ``dates`` are typed one after another.
+    ``on`` is a weekday (0 Monday), ``workdays``, ``weekends``, or "" for every day; ``dates`` are typed one after another;
+    ``except_id`` is an occasion whose days are left out; ``leave`` and ``back`` are times on the first and last day.
     """
 
     name: Name
@@ -209,6 +210,11 @@ class AddOccasion:
     to_date: date | None = None
     on: Word = ""
     every_weeks: Annotated[int, Ge(1), Le(52)] = 1
+    every_months: Annotated[int, Ge(1), Le(120)] | None = None
+    except_id: Word = ""
+    leave: TimeOfDay | None = None
+    back: TimeOfDay | None = None
+    about_id: Word = ""
     kind_id: Word = ""
 
     def edit(self, home: Home) -> Edit:
@@ -222,6 +228,11 @@ class AddOccasion:
             to_date=self.to_date,
             weekdays=_weekdays_of(self.on),
             every_weeks=self.every_weeks,
+            every_months=self.every_months,
+            except_ids=(self.except_id,) if self.except_id else (),
+            leave_min=self.leave,
+            back_min=self.back,
+            about_id=self.about_id or None,
             kind_id=self.kind_id or None,
         )
         return Edit(replace(home, occasions=(*home.occasions, occasion)), f"{occasion.name} added")
@@ -238,9 +249,12 @@ class RemoveOccasion:
         gone = next((o for o in home.occasions if o.id == self.id), None)
         if gone is None:
             raise HomeError("these days are not there any more")
-        return Edit(
-            replace(home, occasions=tuple(o for o in home.occasions if o.id != self.id)), f"{gone.name} removed"
+        left = (
+            replace(o, except_ids=tuple(i for i in o.except_ids if i != gone.id))
+            for o in home.occasions
+            if o.id != gone.id
         )
+        return Edit(replace(home, occasions=tuple(left)), f"{gone.name} removed")
 
 
 def _dates_read(text: str) -> tuple[date, ...]:

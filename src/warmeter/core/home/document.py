@@ -19,7 +19,7 @@ from warmeter.core.home.circuits import Circuit, ElectricalPractice
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.ducts import DuctSystem
 from warmeter.core.home.machines import Appliance
-from warmeter.core.home.occasions import Occasion
+from warmeter.core.home.occasions import Occasion, check_exceptions
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, Unit, is_usable_id
 from warmeter.core.home.people import Occupant, PresencePractice
 from warmeter.core.home.plant import Heater, Source
@@ -260,6 +260,8 @@ class Home(Document):
             _known(special.kind_id, kinds, f"the date {special.on}", "kind of day")
         for occasion in self.occasions:
             _known(occasion.kind_id, kinds, f"{occasion.name!r}", "kind of day")
+            _known(occasion.about_id, devices, f"{occasion.name!r}", "device")
+        check_exceptions(self.occasions)
 
     def _check_wires_and_pipes(self, rooms: set[str], heaters: set[str], devices: set[str]) -> None:
         machines = _ids(self.appliances)

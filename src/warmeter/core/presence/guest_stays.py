@@ -3,6 +3,7 @@
 from datetime import timedelta
 
 from warmeter.core.home.document import Home
+from warmeter.core.home.occasions import occasion_days
 from warmeter.core.timegrid import LocalClock
 
 
@@ -13,5 +14,5 @@ def guest_stays(home: Home, clock: LocalClock, start_ms: int, end_ms: int) -> li
         (clock.instant(on, 0), clock.instant(on + timedelta(days=1), 0))
         for occasion in home.occasions
         if occasion.kind == "guests"
-        for on in occasion.days_between(first, last)
+        for on in occasion_days(home.occasions, occasion, first, last)
     ]

@@ -1,12 +1,13 @@
 """Which timetable and which written day hold on a date, and what goes on from the day before."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from warmeter.core.home.document import Home
-from warmeter.core.home.occasions import Occasion
+from warmeter.core.home.occasions import Occasion, occasion_holds
 from warmeter.core.home.timetables import WEEKDAYS, ChangePoint, DayKind, Points, Timetable
 from warmeter.core.home.zones import Zone
+from warmeter.core.units import MIN_PER_DAY
 
 USUAL = "usual"
 # A day without points lets the one before go on; so many days back the search ends at the usual day.
@@ -46,9 +47,19 @@ def _differs(home: Home, on: date) -> str | None:
     return None if occasion is None else occasion.kind_id
 
 
+def _is_noted(home: Home, on: date) -> bool:
+    return any(special.on == on for special in home.special_days)
+
+
 def occasion_on(home: Home, on: date) -> Occasion | None:
     """Return the occasion that decides of which kind a date is: the last in the list that holds and names a kind."""
-    return next((o for o in reversed(home.occasions) if o.kind_id is not None and o.holds_on(on)), None)
+    kinds = [o for o in reversed(home.occasions) if o.kind_id is not None]
+    return next((o for o in kinds if occasion_holds(home.occasions, o, on)), None)
+
+
+def holding_on(home: Home, on: date) -> list[Occasion]:
+    """Return the occasions of a date in the order of the list, those that leave it out not among them."""
+    return [occasion for occasion in home.occasions if occasion_holds(home.occasions, occasion, on)]
 
 
 def keys_on(home: Home, on: date) -> tuple[str, ...]:
@@ -62,13 +73,45 @@ def keys_on(home: Home, on: date) -> tuple[str, ...]:
 def day_written(home: Home, timetable: Timetable, on: date) -> WrittenDay:
     """Return the day of a timetable for a date.
 
-    Its date if that is written apart, else the date's kind, its weekday, its weekday's kind, the usual day.
+    Its date if that is written apart, else the date's kind, its weekday, its weekday's kind, the usual day. Where an
+    occasion begins or ends within the date, the day is written for the date: as its kind within, as else without.
     """
-    for key in keys_on(home, on):
+    whole = _whole_day(timetable, keys_on(home, on))
+    occasion = occasion_on(home, on)
+    if occasion is None or whole.key == on.isoformat() or _is_noted(home, on):
+        return whole
+    leave_min = occasion.leave_min if on == occasion.from_date else None
+    back_min = occasion.back_min if on == occasion.to_date else None
+    if leave_min is None and back_min is None:
+        return whole
+    others = replace(home, occasions=tuple(o for o in home.occasions if o.id != occasion.id))
+    without = _whole_day(timetable, keys_on(others, on))
+    points = _between(without.points, whole.points, leave_min or 0, MIN_PER_DAY if back_min is None else back_min)
+    return WrittenDay(timetable, on.isoformat(), points)
+
+
+def _whole_day(timetable: Timetable, keys: tuple[str, ...]) -> WrittenDay:
+    for key in keys:
         profile = timetable.profile(key)
         if profile is not None:
             return WrittenDay(timetable, key, profile.points)
     return WrittenDay(timetable, USUAL, timetable.usual)
+
+
+def _between(outside: Points, inside: Points, from_min: int, until_min: int) -> Points:
+    """Return a day that is written one way before and after, and another within [from, until)."""
+    before = tuple(p for p in outside if p.start_min < from_min)
+    within = tuple(p for p in inside if from_min < p.start_min < until_min)
+    after = tuple(p for p in outside if p.start_min > until_min)
+    at_from = _point_at(inside, from_min)
+    at_until = _point_at(outside, until_min) if until_min < MIN_PER_DAY else None
+    return tuple(p for p in (*before, at_from, *within, at_until, *after) if p is not None)
+
+
+def _point_at(points: Points, minute: int) -> ChangePoint | None:
+    """Return what a day is at a minute as a change point there; before its first what it ends with. None without any."""
+    held = [p for p in points if p.start_min <= minute] or list(points)
+    return replace(held[-1], start_min=minute) if held else None
 
 
 def written_on(home: Home, zone: Zone, on: date) -> WrittenDay:

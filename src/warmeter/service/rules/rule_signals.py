@@ -9,6 +9,7 @@ from warmeter.core.arrays import Ints
 from warmeter.core.home.conditions.condition import Condition, Signal
 from warmeter.core.home.conditions.of_signal import is_two_states
 from warmeter.core.home.document import Home
+from warmeter.core.home.occasions import occasion_days
 from warmeter.core.presence.guest_stays import guest_stays
 from warmeter.core.presence.household_presence import household_presence
 from warmeter.core.readings.resample import stretches
@@ -60,7 +61,9 @@ def scope_of(app: App, home: Home, conditions: Sequence[Condition], start_ms: in
 def _occasions(home: Home, first: date, last: date) -> dict[str, frozenset[date]]:
     """Return the days of each occasion around a stretch of dates."""
     day = timedelta(days=1)
-    return {each.id: frozenset(each.days_between(first - day, last + 2 * day)) for each in home.occasions}
+    return {
+        each.id: frozenset(occasion_days(home.occasions, each, first - day, last + 2 * day)) for each in home.occasions
+    }
 
 
 def track_of(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:

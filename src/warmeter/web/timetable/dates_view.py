@@ -5,12 +5,13 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from warmeter.core.home.document import Home
-from warmeter.core.home.occasions import OCCASION_LABEL, Occasion, OccasionKind
+from warmeter.core.home.occasions import OCCASION_LABEL, Occasion, OccasionKind, occasion_days
 from warmeter.core.home.zones import Zone
-from warmeter.core.timetable.calendar import days_of_key, occasion_on, timetable_on
+from warmeter.core.timetable.calendar import days_of_key, holding_on, occasion_on, timetable_on
 from warmeter.core.timetable.compare import LONG_WEEKDAY, name_of_key, period_text, points_text
 from warmeter.web import format as show
 from warmeter.web.timetable.writing import weekdays_text
+from warmeter.web.timetable.year_view import YearView, year_view
 
 # How far ahead the next day of an occasion is looked for, and how many that differ are shown.
 AHEAD_DAYS, MOST_NEXT = 370, 8
@@ -55,6 +56,8 @@ class DatesView:
     occasions: list[OccasionRow]
     whats: Mapping[OccasionKind, str]
     next_days: list[tuple[str, str]]
+    year: YearView
+    devices: list[tuple[str, str]]
     shown_day: str
 
 
@@ -92,12 +95,14 @@ def dates_view(home: Home, zone: Zone, on: date) -> DatesView:
         occasions=[_occasion_row(home, o, on) for o in home.occasions],
         whats=OCCASION_LABEL,
         next_days=_next_days(home, on),
+        year=year_view(home, on),
+        devices=[(d.id, d.name) for d in home.devices if d.is_in_service],
         shown_day=show.day_long(on, home.country),
     )
 
 
 def _occasion_row(home: Home, occasion: Occasion, on: date) -> OccasionRow:
-    coming = next((d for d in occasion.days_between(on, on + timedelta(days=AHEAD_DAYS))), None)
+    coming = next(iter(occasion_days(home.occasions, occasion, on, on + timedelta(days=AHEAD_DAYS))), None)
     kind = next((k.name for k in home.day_kinds if k.id == occasion.kind_id), "")
     return OccasionRow(
         id=occasion.id,
@@ -111,14 +116,19 @@ def _occasion_row(home: Home, occasion: Occasion, on: date) -> OccasionRow:
 
 def _when_words(home: Home, occasion: Occasion) -> str:
     """Return the days of an occasion in words."""
-    if occasion.dates:
-        return f"{len(occasion.dates)} date{'s' * (len(occasion.dates) != 1)}"
     words = [weekdays_text(occasion.weekdays)] if occasion.weekdays else []
+    if occasion.dates:
+        words.append(f"{len(occasion.dates)} date{'s' * (len(occasion.dates) != 1)}")
     if occasion.every_weeks > 1:
         words.append(f"every {occasion.every_weeks} weeks")
-    for word, edge in (("from", occasion.from_date), ("to", occasion.to_date)):
-        words += [f"{word} {show.day_short(edge, home.country)}"] if edge is not None else []
-    return ", ".join(words)
+    if occasion.every_months is not None:
+        words.append("every month" if occasion.every_months == 1 else f"every {occasion.every_months} months")
+    edges = (("from", occasion.from_date, occasion.leave_min), ("to", occasion.to_date, occasion.back_min))
+    for word, edge, minute in edges:
+        clock = "" if minute is None else f" {show.clock_time(minute)}"
+        words += [f"{word} {show.day_short(edge, home.country)}{clock}"] if edge is not None else []
+    names = [other.name for other in home.occasions if other.id in occasion.except_ids]
+    return ", ".join([*words, *(f"not on {name}" for name in names)])
 
 
 def _next_days(home: Home, on: date) -> list[tuple[str, str]]:
@@ -127,7 +137,7 @@ def _next_days(home: Home, on: date) -> list[tuple[str, str]]:
     for k in range(AHEAD_DAYS):
         day = on + timedelta(days=k)
         noted = next((s for s in reversed(home.special_days) if s.on == day), None)
-        held = [o.name for o in home.occasions if o.holds_on(day)]
+        held = [o.name for o in holding_on(home, day)]
         if noted is None and not held:
             continue
         winner = occasion_on(home, day)
