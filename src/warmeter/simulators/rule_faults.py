@@ -12,11 +12,13 @@ from warmeter.core.home.conditions.fact import Fact
 from warmeter.core.home.conditions.hours import Hours
 from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.conditions.moving import Moving
+from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.people import Occupant, Witness
 from warmeter.core.home.rules import (
     AnswerChoice,
     Ask,
+    Dim,
     MarkFact,
     PutBack,
     Rule,
@@ -344,6 +346,36 @@ def _unsafe_without_answer(home: Home) -> Iterator[PlantedRule]:
             yield _with(changed, replace(rule, then=(*rule.then, asks)), "answer without effect", *_BY_TELLING)
 
 
+def _door_by_presence(home: Home) -> Iterator[PlantedRule]:
+    """A relay that somebody named after a door follows whoever is seen."""
+    relay = next((d for d in home.devices if d.kind in ("relay", "plug") and d.is_in_service), None)
+    for rule in home.rules:
+        watched = [c for _, c in conditions_of(rule, "watch")]
+        if relay is None or not watched or len(rule.then) >= MOST_STEPS:
+            continue
+        if all(isinstance(c, InState) and c.of.quantity in ("is_in", "is_home", "is_moving") for c in watched):
+            door = replace(relay, id="planted-door", name="Garage door", drives_id=None, fed_by_id=None)
+            opens = Switch(target_ids=(door.id,), is_on=True)
+            changed = replace(home, devices=(*home.devices, door))
+            yield _with(
+                changed, replace(rule, then=(*rule.then, opens)), "acts on more", "other room", "nothing puts back"
+            )
+
+
+def _dark_on_the_way(home: Home) -> Iterator[PlantedRule]:
+    """The lamp of a hall is dimmed to nearly nothing."""
+    hall = next((room for room in home.rooms if room.use == "hall"), None)
+    if hall is None:
+        return
+    lamp = Device(id="planted-lamp", name="Planted lamp", kind="lamp_switch", room_id=hall.id)
+    for rule in home.rules:
+        if rule.kind == "rule" and len(rule.then) < MOST_STEPS:
+            dims = Dim(target_ids=(lamp.id,), share=0.05)
+            changed = replace(home, devices=(*home.devices, lamp))
+            brings: tuple[Check, ...] = ("acts on more", "other room", "nothing puts back", *_BY_TELLING)
+            yield _with(changed, replace(rule, then=(*rule.then, dims)), *brings)
+
+
 RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
     "no hysteresis": _no_hysteresis,
     "no wait": _no_wait,
@@ -354,6 +386,8 @@ RULE_PLANTS: dict[Check, Callable[[Home], Iterator[PlantedRule]]] = {
     "device without feedback": _blind_device,
     "no condition": _no_guard,
     "cold for who cannot bear it": _cold_for_the_frail,
+    "door by presence": _door_by_presence,
+    "dark on the way": _dark_on_the_way,
     "answer without effect": _answer_without_effect,
     "unsafe without an answer": _unsafe_without_answer,
     "alarm swallowed": _alarm_swallowed,

@@ -352,7 +352,7 @@ class Starters(Starting):
                         self.assertEqual(rule_findings(added), [], (name, starter.key, strategy.key, place))
                         tried += 1
         self.assertGreater(tried, 50)
-        self.assertEqual(len(STARTERS), 20)
+        self.assertEqual(len(STARTERS), 23)
 
     def test_what_hurts_has_its_caution(self) -> None:
         for starter in STARTERS:

@@ -13,6 +13,7 @@ from warmeter.core.home.rules import (
     AnswerChoice,
     Ask,
     Blinds,
+    Dim,
     MarkFact,
     Rule,
     SetLevel,
@@ -64,6 +65,7 @@ def step_of(home: Home, kind: str, chain_id: str = "") -> Step:
     switchable = [d.id for d in home.devices if d.is_in_service and d.kind in SWITCHES]
     switchable += [h.id for h in home.heaters] + [m.id for m in home.appliances]
     blinds = [d.id for d in home.devices if d.is_in_service and d.kind == "blind_motor"]
+    lamps = [d.id for d in home.devices if d.is_in_service and d.kind == "lamp_switch"]
     shuts = [d.id for d in home.devices if d.is_in_service and d.kind == "water_valve"] or switchable
     zones = [zone.id for zone in home.zones]
     levels = [level for level in home.levels if level.is_saving] or list(home.levels)
@@ -77,6 +79,7 @@ def step_of(home: Home, kind: str, chain_id: str = "") -> Step:
         "switch": (bool(switchable), Switch(target_ids=(switchable[0],), is_on=False) if switchable else None),
         "timed_run": (bool(switchable), TimedRun(target_ids=(switchable[0],), for_s=900) if switchable else None),
         "blinds": (bool(blinds), Blinds(target_ids=(blinds[0],), down=0.8) if blinds else None),
+        "dim": (bool(lamps), Dim(target_ids=(lamps[0],), share=0.3, over_s=600) if lamps else None),
         "shut_off": (bool(shuts), ShutOff(target_ids=(shuts[0],)) if shuts else None),
         "mark_fact": (True, MarkFact(word="done today")),
         "tell": (bool(chain_id), Tell(group_id=chain_id, text="{rule}") if chain_id else None),

@@ -78,6 +78,17 @@ class Blinds(Document):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Dim(Document):
+    """Bring lamps to a share of their light, evenly over a time [s]."""
+
+    target_ids: Targets
+    share: Annotated[float, Ge(0), Le(1)]
+    over_s: Annotated[int, Ge(0), Le(S_PER_DAY)] = 0
+    wait_s: Seconds = 0
+    kind: Literal["dim"] = "dim"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TimedRun(Document):
     """Switch on for a time; the end is a hard stop, sent along with the start [s]."""
 
@@ -173,7 +184,7 @@ class Ask(Document):
         return next((answer.word for answer in self.answers if answer.label == label), "") if label else self.none_word
 
 
-Step = SetLevel | SetPoint | Switch | Blinds | TimedRun | ShutOff | MarkFact | Tell | Ask
+Step = SetLevel | SetPoint | Switch | Blinds | Dim | TimedRun | ShutOff | MarkFact | Tell | Ask
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -194,6 +194,34 @@ def welcome_rule(home: Home, lamp_id: str) -> Rule:
     )
 
 
+def first_in_rule(home: Home, zone_id: str) -> Rule:
+    """Return the rule that brings a zone to the level in use for two hours when the first comes home by day.
+
+    Raises
+    ------
+    HomeError
+        If the home has no level in use.
+    """
+    zone, in_use = home.zone_of_id(zone_id), home.in_use
+    if in_use is None:
+        raise HomeError("this home has no level that is not meant to save; add one under Timetable")
+    return rule_of(
+        f"{zone.name} for the first in",
+        "rule",
+        SOMEBODY,
+        [SetLevel(zone_ids=(zone.id,), level_id=in_use.id)],
+        only_while=((Hours(from_min=420, until_min=1320),),),
+        put_back=PutBack(when=((NOBODY,),), after_s=2 * S_PER_H),
+        intent="Whoever comes home early finds it warm; later the timetable has it again.",
+        limits=RuleLimits(when_stale="put_back"),
+    )
+
+
+def occupied_zones(home: Home) -> list[tuple[str, str]]:
+    """Return the zones, if anybody has a witness."""
+    return [(zone.id, zone.name) for zone in home.zones] if _is_told(home) else []
+
+
 def damp_by_room(home: Home, room_id: str) -> Rule:
     """Return the rule that dries a room while its air is damper than that of the largest other heated room.
 

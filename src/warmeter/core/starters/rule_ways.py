@@ -7,6 +7,7 @@ from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.conditions.compared import Compared
 from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.conditions.machine_does import MachineDoes
 from warmeter.core.home.conditions.sequence import Clauses
 from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule, SetLevel, SetPoint
@@ -218,6 +219,15 @@ def _standby(home: Home, machine_id: str) -> RuleTarget:
     )
 
 
+def _over_the_limit(home: Home, machine_id: str) -> RuleTarget:
+    name = home.appliance(machine_id).name
+    draws = MachineDoes(appliance_id=machine_id, does="runs")
+    limit = _watched(home, "child-limit", "tell", machine_id, f"Nothing tells when {name} runs.")
+    return RuleTarget(
+        words=f"{name} running beyond its two hours", watch=(*limit, (draws,)), least_s=S_PER_MIN, machine_id=machine_id
+    )
+
+
 def _zone_empty(home: Home, zone_id: str) -> RuleTarget:
     watch = _watched(home, "idle", "usual", zone_id, "This home has nothing to turn down to.")
     return RuleTarget(words=f"{home.zone_of_id(zone_id).name} empty for an hour by day", watch=watch, least_s=ABSENCE_S)
@@ -246,6 +256,7 @@ _TARGETS: Mapping[str, Callable[[Home, str], RuleTarget]] = {
     "blinds": _hot,
     "left-on": _left_on,
     "standby": _standby,
+    "child-limit": _over_the_limit,
     "idle": _zone_empty,
     "everyone-out": _nobody_in,
 }

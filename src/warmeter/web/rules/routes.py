@@ -112,6 +112,7 @@ STEPS = (
     ("switch", "switch"),
     ("timed_run", "run for a time"),
     ("blinds", "move blinds"),
+    ("dim", "dim lamps"),
     ("shut_off", "shut off"),
     ("mark_fact", "mark a fact"),
     ("tell", "tell"),

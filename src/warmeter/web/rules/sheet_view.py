@@ -19,6 +19,7 @@ from warmeter.core.home.receivers import (
 from warmeter.core.home.rules import (
     Ask,
     Blinds,
+    Dim,
     MarkFact,
     Rule,
     SetLevel,
@@ -233,6 +234,9 @@ def _step(home: Home, rule: Rule, step: Step) -> str:
         return f"switch on {who} for {seconds_text(step.for_s)}; send the end along with the start, so that it stops by itself."
     if isinstance(step, Blinds):
         return f"move {who} to {100 * step.down:.0f} % down."
+    if isinstance(step, Dim):
+        over = f", evenly over {seconds_text(step.over_s)}" if step.over_s else ""
+        return f"dim {who} to {100 * step.share:.0f} %{over}."
     return f"shut {who}; only a person opens it again." if isinstance(step, ShutOff) else ""
 
 

@@ -8,6 +8,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import (
     Ask,
     Blinds,
+    Dim,
     MarkFact,
     Rule,
     SetLevel,
@@ -61,6 +62,13 @@ def _say(told: RuleSentence, home: Home, path: str, step: Step, removal: Removal
         told.leave(who([(d.id, d.name) for d in home.devices if d.kind == "blind_motor"], step.target_ids))
         told.say("down by")
         told.leave(_percent(f"{path}.down", step.down, path))
+    elif isinstance(step, Dim):
+        told.say("dim")
+        told.leave(who([(d.id, d.name) for d in home.devices if d.kind == "lamp_switch"], step.target_ids))
+        told.say("to")
+        told.leave(_percent(f"{path}.share", step.share, path, "share", "how much of its light"))
+        told.say("over")
+        told.leave(seconds_slot(f"{path}.over", "how long it takes", step.over_s, path, "over_s", high=S_PER_DAY))
     elif isinstance(step, TimedRun):
         told.say("run")
         told.leave(who(switchable(home), step.target_ids))
@@ -144,14 +152,14 @@ def _say_tell(told: RuleSentence, home: Home, path: str, step: Tell, removal: Re
         told.say("while it lasts")
 
 
-def _percent(name: str, share: float, path: str) -> Slot:
+def _percent(name: str, share: float, path: str, field: str = "down", title: str = "how far down") -> Slot:
     return Slot(
         id=name,
         text=f"{show.number(100 * share)} %",
-        title="how far down",
+        title=title,
         value=show.number(100 * share),
-        hint="0 open to 100 closed",
+        hint="0 open to 100 closed" if field == "down" else "0 dark to 100 full",
         path=path,
-        type=Number("down", 0, 100, "%", 100),
+        type=Number(field, 0, 100, "%", 100),
         is_number=True,
     )

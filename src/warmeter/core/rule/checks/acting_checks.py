@@ -9,7 +9,7 @@ from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.conditions.moving import Moving
 from warmeter.core.home.conditions.silent import Silent
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import Blinds, Rule, SetLevel, SetPoint, ShutOff, Switch
+from warmeter.core.home.rules import Blinds, Dim, Rule, SetLevel, SetPoint, ShutOff, Switch
 from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, room_of, rooms_of_step, targets_of
 from warmeter.core.rule.parts import conditions_of, with_condition, with_step
 from warmeter.core.rule.release import put_back_of
@@ -23,9 +23,9 @@ OF_A_ROOM = ("room_temperature", "relative_humidity", "is_open", "is_moving", "i
 
 
 def nothing_puts_back(case: Case) -> Iterator[RuleFinding]:
-    """A claim, switching or blind that nothing ends."""
+    """A claim, switching, blind or dimming that nothing ends."""
     rule = case.rule
-    lasting = [k for k, step in enumerate(rule.then) if isinstance(step, SetLevel | SetPoint | Switch | Blinds)]
+    lasting = [k for k, step in enumerate(rule.then) if isinstance(step, SetLevel | SetPoint | Switch | Blinds | Dim)]
     if lasting and rule.put_back is None and not rule.as_long_as:
         yield case.finding(
             "nothing puts back",

@@ -23,6 +23,8 @@ CHECKS = (
     acting_checks.acts_on_more,
     acting_checks.other_room,
     people_checks.cold_for_the_frail,
+    people_checks.door_by_presence,
+    people_checks.dark_on_the_way,
     asking_checks.unsafe_without_answer,
     asking_checks.answer_without_effect,
     people_checks.no_guard,

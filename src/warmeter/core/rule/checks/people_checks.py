@@ -10,13 +10,18 @@ from warmeter.core.home.conditions.fact import Fact
 from warmeter.core.home.conditions.hours import Hours
 from warmeter.core.home.conditions.in_state import InState
 from warmeter.core.home.document import Home
-from warmeter.core.home.rules import NotificationGroup, PutBack, Rule, SetLevel, SetPoint, Switch, Tell
-from warmeter.core.rule.checks.rule_finding import Case, RuleFinding
+from warmeter.core.home.part import part_names
+from warmeter.core.home.rules import Dim, NotificationGroup, PutBack, Rule, SetLevel, SetPoint, Switch, Tell
+from warmeter.core.rule.checks.rule_finding import Case, RuleFinding, targets_of
 from warmeter.core.rule.checks.watch_checks import is_urgent
 from warmeter.core.rule.parts import conditions_of
 from warmeter.core.units import S_PER_H
 
 GUESTS = Fact(word="guests are here", is_true=False)
+SEES_PEOPLE = ("is_in", "is_moving", "is_in_bed")
+DOOR_WORDS = frozenset({"door", "doors", "doorlock", "lock", "locks", "gate", "gates", "garage"})
+# Light that still shows a step on a way through the house (share).
+LEAST_ON_A_WAY = 0.2
 WAKING = Hours(from_min=420, until_min=1260)
 
 
@@ -61,6 +66,47 @@ def cold_for_the_frail(case: Case) -> Iterator[RuleFinding]:
         "lie in it. Leave out the rooms that they use, or tell somebody instead.",
         severity="danger",
     )
+
+
+def door_by_presence(case: Case) -> Iterator[RuleFinding]:
+    """Something that by its name opens or locks a door is worked where only presence says so."""
+    watched = [c for _, c in conditions_of(case.rule, "watch")]
+    is_presence = bool(watched) and all(
+        isinstance(c, InState) and c.of.quantity in (*SEES_PEOPLE, "is_home") for c in watched
+    )
+    if not is_presence:
+        return
+    names = part_names(case.home.devices, case.home.appliances)
+    for number, step in enumerate(case.rule.then):
+        doors = [names[i] for i in targets_of(step) if i in names and DOOR_WORDS & set(names[i].casefold().split())]
+        if doors:
+            yield case.finding(
+                "door by presence",
+                f"then.{number}.targets",
+                f"It works {' and '.join(doors)} where nothing but presence says so: a telephone that is lost or a sensor that "
+                "errs opens it to anybody, or shuts somebody out. Doors and locks need a person's own act.",
+                severity="danger",
+            )
+
+
+def dark_on_the_way(case: Case) -> Iterator[RuleFinding]:
+    """Lamps of a way through the house are dimmed so far that somebody could fall."""
+    lamps = {d.id: d for d in case.home.devices}
+    ways = {room.id for room in case.home.rooms if room.use == "hall"}
+    for number, step in enumerate(case.rule.then):
+        if not isinstance(step, Dim) or step.share >= LEAST_ON_A_WAY:
+            continue
+        dark = [lamps[i].name for i in step.target_ids if i in lamps and lamps[i].room_id in ways]
+        if dark:
+            fixed = replace(step, share=LEAST_ON_A_WAY)
+            then = tuple(fixed if k == number else each for k, each in enumerate(case.rule.then))
+            yield case.finding(
+                "dark on the way",
+                f"then.{number}.share",
+                f"{' and '.join(dark)} lights a way, and under {100 * LEAST_ON_A_WAY:.0f} % whoever walks there at night may fall.",
+                fix=f"Dim it to {100 * LEAST_ON_A_WAY:.0f} %",
+                rule=replace(case.rule, then=then),
+            )
 
 
 def _turns_down(home: Home, rule: Rule) -> bool:

@@ -34,6 +34,8 @@ Check = Literal[
     "never received",
     "heating level for what cools",
     "step never comes",
+    "door by presence",
+    "dark on the way",
 ]
 
 
@@ -145,7 +147,7 @@ def targets_of(step: Step) -> tuple[str, ...]:
     """Return the ids that a step acts on; a fact marked or a chain told is none."""
     if isinstance(step, SetLevel | SetPoint):
         return step.zone_ids
-    return step.target_ids if step.kind in ("switch", "blinds", "timed_run", "shut_off") else ()
+    return step.target_ids if step.kind in ("switch", "blinds", "dim", "timed_run", "shut_off") else ()
 
 
 def rooms_of_step(home: Home, step: Step) -> set[str]:
