@@ -26,6 +26,7 @@ from warmeter.core.home.people import Care, Occupant, WitnessKind
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.witness_kinds import WITNESS_TRAITS
 from warmeter.core.presence.person_presence import sure_votes
+from warmeter.core.starters.idle_thing import WriteIdleRule, idle_things
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.warmup.warm_arrival import SHORT_K
 from warmeter.service.presence.household import HomePresenceNow, presence_of
@@ -65,6 +66,7 @@ COMMANDS: Commands = {
     "witness-remove": RemoveWitness,
     "practice": ChangePresencePractice,
     "idle": ChangeIdleTime,
+    "idle-rule": WriteIdleRule,
     "profile": TakeProfile,
 }
 PARTS = {
@@ -100,6 +102,7 @@ class PeoplePage(Page):
     room: Room | None
     use: UseView | None
     wait: WaitView | None
+    things: list[tuple[str, str]]
     ways: list[PresenceWayRow]
     arrival: ArrivalView | None
     arrival_missing: str
@@ -167,6 +170,7 @@ def people_page(request: Request, home_id: str, at: str | None = None) -> Respon
         room=room,
         use=room_use_view(home, found, room, asked_of_room, width) if part == "use" else None,
         wait=room_wait_view(home, found, room, asked_of_room, width) if part == "wait" else None,
+        things=idle_things(home, room.id) if room is not None and part == "wait" else [],
         ways=way_rows(home, found, asked_of_room.power_w, asked_of_room.per_kwh or 0.0)
         if part == "ways" and found is not None and home.people
         else [],
