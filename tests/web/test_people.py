@@ -197,9 +197,10 @@ class People(unittest.TestCase):
 
     def test_who_never_came_home_or_has_no_heater_is_told_what_is_missing(self) -> None:
         editing.create_home(self.app, replace(ferry_house()[0], id="unheard"), ANN)
-        self.assertTrue("No room tells of itself yet" in self.page("unheard", part="arrival"))
+        self.assertTrue("Nothing to warm up yet" in self.page("unheard", part="arrival"))
         odd = self.page(part="arrival", room="nowhere", assurance="12", outdoor_c="mild", used="gone")
         self.assertIn("Warm on arrival?", odd)
+        self.assertIn("is no colder than", self.page(part="arrival", used="lv-idle", between="lv-in-use"))
 
     def test_a_wait_is_proposed_with_its_price_and_taken(self) -> None:
         shown = self.page(part="wait", room="kitchen", power_w="1200")

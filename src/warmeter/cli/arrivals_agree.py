@@ -168,4 +168,6 @@ def _room(minutes: int, start_ms: int) -> ArrivalRoom:
         clear_sky_w_m2=np.zeros(minutes),
         start_c=np.full((1, 3), WARM_C),
     )
-    return ArrivalRoom(model=model, stretch=stretch, warm_c=np.full(minutes, WARM_C), away_c=AWAY_C, price=None)
+    return ArrivalRoom(
+        model=model, stretch=stretch, warm_c=np.full(minutes, WARM_C), target_c=WARM_C, away_c=AWAY_C, price=None
+    )

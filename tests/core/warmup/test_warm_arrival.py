@@ -35,7 +35,9 @@ def room() -> ArrivalRoom:
         start_c=np.full((1, 3), WARM_C),
     )
     warm = np.full(MINUTES.size, WARM_C)
-    return ArrivalRoom(model=model, stretch=stretch, warm_c=warm, away_c=AWAY_C, price=np.full(MINUTES.size, 0.3))
+    return ArrivalRoom(
+        model=model, stretch=stretch, warm_c=warm, target_c=WARM_C, away_c=AWAY_C, price=np.full(MINUTES.size, 0.3)
+    )
 
 
 def office_days() -> list[Absence]:

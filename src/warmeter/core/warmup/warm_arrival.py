@@ -34,6 +34,8 @@ class ArrivalRoom:
         The room in draws, and its weather from the first minute on.
     warm_c : (minute,) float array
         What is asked while somebody is at home [°C].
+    target_c : float
+        What is asked then by day [°C].
     away_c : float
         What is asked while nobody is [°C]; where ``warm_c`` lies lower, that.
     price : (minute,) float array or None
@@ -43,6 +45,7 @@ class ArrivalRoom:
     model: RoomModel
     stretch: HeatingStretch
     warm_c: Floats
+    target_c: float
     away_c: float
     price: Floats | None
 
@@ -171,7 +174,7 @@ def lead_after(room: ArrivalRoom, absences: Sequence[Absence]) -> Lead:
         room.model.step,
         room.model.control,
         floor_c=room.away_c,
-        target_c=float(np.max(room.warm_c)),
+        target_c=room.target_c,
         outdoor_c=float(room.stretch.outdoor_c.mean()),
         gain_w=room.model.gain_w,
         hours_of_fall=hours,

@@ -65,12 +65,17 @@ def room_arrival(app: App, home: Home, presence: HomePresenceNow, asked: Arrival
     Raises
     ------
     NotKnowable
-        If the room has no heater or zone, or nobody was ever away for long.
+        If the room has no heater or zone, the level for while nobody is in is no colder, or nobody was away for long.
     """
     room = home.room(asked.room_id)
     heater, zone = home.heater_of(room.id), home.zone_of_room(room.id)
     if heater is None or zone is None:
         raise NotKnowable(f"{room.name} has no heater, or stands in no zone.", "Enter both in the survey.")
+    if home.heating_c(zone, asked.away_id) >= home.heating_c(zone, asked.warm_id):
+        raise NotKnowable(
+            f"{home.level(asked.away_id).name} is no colder than {home.level(asked.warm_id).name}: nothing is to be warmed up.",
+            "Choose a level that saves for while nobody is in.",
+        )
     stamp = app.work.fit_stamp(home.id), app.readings.import_stamp(home.id), app.as_of_ms(home.id)
     key = (str(app.engine.url), home, repr(stamp), presence.log.start_ms, presence.log.end_ms, asked)
     return _FOUND.get(key, lambda: _arrival(app, home, presence, asked, room, heater, zone))
@@ -103,6 +108,7 @@ def _arrival(
             model=model,
             stretch=_stretch(home, minutes_ms, outdoor, certain, state_c),
             warm_c=_warm_c(app, home, zone, minutes_ms, asked.warm_id),
+            target_c=guarded_c(home.guard_of(zone), home.heating_c(zone, asked.warm_id)),
             away_c=away_c,
             price=_price(app, home, heater, minutes_ms, outdoor.outdoor_c),
         ),
