@@ -26,7 +26,7 @@ METRES = re.compile(
     re.MULTILINE,
 )
 # A log's own unit as it was read in, formulas of methods, and shares for each kelvin outdoors.
-APART = ("temperature, °C", "forecast, °C", "(Φ/ΦN)", "ΦN (Δθ", "by outdoor K")
+APART = ("temperature, °C", "forecast, °C", "distance from home, m", "(Φ/ΦN)", "ΦN (Δθ", "by outdoor K")
 NOT_PAGES = re.compile(
     r"undo|redo|\.json|\.svg|\.csv|\.ics|archive|stored|schema|revisions|from=|low=|import|cycle=|take-away|key=|slot=|day=20|back="
 )
@@ -108,7 +108,9 @@ class Fahrenheit(unittest.TestCase):
             for path, body in self.pages(line.id).items():
                 count += 1
                 left |= {
-                    f"{path}: {told.strip()}" for told in METRES.findall(words_of(body)) if "/working/" not in path
+                    f"{path}: {told.strip()}"
+                    for told in METRES.findall(words_of(body))
+                    if "/working/" not in path and not any(apart in told for apart in APART)
                 }
                 for told in CELSIUS.findall(words_of(body)):
                     number = re.search(r"[^“”]*(?:°C|K)", told)

@@ -7,7 +7,17 @@ from warmeter.core.home.document import Home
 from warmeter.core.sentence import Measure, in_unit, sentence
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import Units, btu_h, celsius_to, difference_sign, feet_and_inches, kelvin_to, temperature_sign
+from warmeter.core.units import (
+    M_PER_KM,
+    M_PER_MI,
+    Units,
+    btu_h,
+    celsius_to,
+    difference_sign,
+    feet_and_inches,
+    kelvin_to,
+    temperature_sign,
+)
 from warmeter.core.warmup.lead import Lead
 from warmeter.core.wording import MINUS, THIN, clock_time, day_long, day_short, number, shortened
 
@@ -116,6 +126,18 @@ def length(value_m: float | None, home: Home, decimals: int = 2) -> str:
     if value_m is None:
         return number(None)
     return feet_and_inches(value_m, is_rounded=True) if home.length_unit == "ft" else f"{number(value_m, decimals)} m"
+
+
+def way_length(value_m: float, home: Home) -> str:
+    """Return how far away something is with its unit: metres and kilometres, or miles."""
+    if home.length_unit == "ft":
+        return f"{number(value_m / M_PER_MI, 1)} mi"
+    return f"{value_m:.0f} m" if value_m < M_PER_KM else f"{value_m / M_PER_KM:g} km"
+
+
+def way_number(value_m: float, home: Home) -> str:
+    """Return how far away something is in kilometres or miles, without the unit."""
+    return number(value_m / M_PER_MI, 1) if home.length_unit == "ft" else f"{value_m / M_PER_KM:g}"
 
 
 def volume(value_l: float | None, home: Home, decimals: int = 0) -> str:

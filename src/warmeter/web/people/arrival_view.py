@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from math import log
 
 from warmeter.core.home.document import Home
-from warmeter.core.units import M_PER_KM
 from warmeter.core.warmup.warm_arrival import FEWEST_TO_PROPOSE, ArrivalWay, WarmArrival
 from warmeter.service.presence.arrival import RoomArrival
 from warmeter.web import format as show
@@ -63,6 +62,7 @@ class ArrivalView:
     hold: str
     rests_on: str
     short_sign: str
+    way_sign: str
 
 
 def arrival_view(home: Home, arrival: RoomArrival, assurance: float, width: int) -> ArrivalView:
@@ -71,12 +71,13 @@ def arrival_view(home: Home, arrival: RoomArrival, assurance: float, width: int)
     best, least = found.best, found.ways[-1]
     return ArrivalView(
         rows=[_row(home, found, way, least, assurance, is_best=way == best) for way in found.ways],
-        picture=_picture(found, assurance, width) if len(found.distances) > 1 else None,
+        picture=_picture(home, found, assurance, width) if len(found.distances) > 1 else None,
         lead=_lead(home, arrival),
-        distance=_distance(arrival, assurance),
+        distance=_distance(home, arrival, assurance),
         hold=_hold(home, found, least),
         rests_on=_rests_on(arrival),
         short_sign=show.difference_unit(home),
+        way_sign="miles" if home.length_unit == "ft" else "km",
     )
 
 
@@ -86,7 +87,9 @@ def _row(
     more = way.heat_kwh_week.value - least.heat_kwh_week.value
     cost = None if way.money_week is None or least.money_week is None else way.money_week.value - least.money_week.value
     return ArrivalRow(
-        name=f"From {_km(way.distance_m)} on" if way.distance_m is not None else NAMES[way.key] + _hours(found, way),
+        name=f"From {show.way_length(way.distance_m, home)} on"
+        if way.distance_m is not None
+        else NAMES[way.key] + _hours(found, way),
         warm=_percent(way.warm_share),
         warm_range=f"{100 * way.warm_range[0]:.0f} to {_percent(way.warm_range[1])}",
         short=show.difference(way.short_k, home),
@@ -107,7 +110,7 @@ def _hours(found: WarmArrival, way: ArrivalWay) -> str:
     return f", {workday}" if workday == day_off else f", {workday}; days off {day_off}"
 
 
-def _picture(found: WarmArrival, assurance: float, width: int) -> ArrivalPicture:
+def _picture(home: Home, found: WarmArrival, assurance: float, width: int) -> ArrivalPicture:
     metres = [way.distance_m or 0.0 for way in found.distances]
     low, high = log(metres[0]), log(metres[-1])
     top = max(1.0, *(way.early_h_week for way in found.distances))
@@ -123,7 +126,7 @@ def _picture(found: WarmArrival, assurance: float, width: int) -> ArrivalPicture
         width=width,
         height=HEIGHT,
         box=(TOP, TOP + BOX),
-        ticks=[(x(m), f"{m / M_PER_KM:g}") for m in metres],
+        ticks=[(x(m), show.way_number(m, home)) for m in metres],
         shares=[(y(share), f"{100 * share:.0f}") for share in (0.0, 0.5, 1.0)],
         hours=[(y(share), show.number(share * top, 1)) for share in (0.0, 0.5, 1.0)],
         warm="M" + "L".join(f"{at} {y(way.warm_share)}" for at, way in rows),
@@ -132,11 +135,6 @@ def _picture(found: WarmArrival, assurance: float, width: int) -> ArrivalPicture
         assurance_y=y(assurance),
         proposed_x=None if found.proposed is None else x(found.proposed.distance_m or metres[0]),
     )
-
-
-def _km(distance_m: float | None) -> str:
-    metres = distance_m or 0.0
-    return f"{metres:.0f} m" if metres < M_PER_KM else f"{metres / M_PER_KM:g} km"
 
 
 def _percent(share: float) -> str:
@@ -157,7 +155,7 @@ def _both(home: Home, arrival: RoomArrival) -> str:
     return f"{low} to {high} {show.temperature_unit(home)}"
 
 
-def _distance(arrival: RoomArrival, assurance: float) -> str:
+def _distance(home: Home, arrival: RoomArrival, assurance: float) -> str:
     """Return from which distance it is early enough, in words."""
     found = arrival.found
     if not arrival.has_distance:
@@ -168,13 +166,13 @@ def _distance(arrival: RoomArrival, assurance: float) -> str:
     if found.proposed is not None:
         share = f"{_percent(found.proposed.warm_share)} of arrivals warm"
         hours = show.number(found.proposed.early_h_week, 1)
-        return f"From {_km(found.proposed.distance_m)} on it is early enough: {share}, {hours} h a week for nobody."
+        return f"From {show.way_length(found.proposed.distance_m or 0.0, home)} on it is early enough: {share}, {hours} h a week for nobody."
     if found.arrivals < FEWEST_TO_PROPOSE:
         return f"{found.arrivals} arrivals are too few to propose a way: {FEWEST_TO_PROPOSE} at least."
     if not found.distances:
         return "Nobody was ever far enough away for a distance to tell anything."
     top = max(found.distances, key=lambda way: way.warm_share)
-    best = f"{_percent(top.warm_share)} warm from {_km(top.distance_m)} on"
+    best = f"{_percent(top.warm_share)} warm from {show.way_length(top.distance_m or 0.0, home)} on"
     return f"No distance is early enough for {_percent(assurance)}: at best {best}. The way home is shorter than the warm-up."
 
 

@@ -89,7 +89,7 @@ def _compared(app: App, home: Home, asked: WaysAsked) -> tuple[WaysView | None, 
     if not asked.starter:
         return None, ""
     if bounds is None:
-        return None, "Nothing was read in yet: import a log, and every way is replayed on it."
+        return None, "There is no log yet: import one, and every way is replayed on it."
     clock = app.clock(home)
     last = clock.local(app.heard_until_ms(home.id)).date()
     start = max(clock.instant(last - timedelta(days=asked.days - 1), 0), bounds[0])

@@ -16,7 +16,7 @@ MOST_NAMED = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class WayRow:
+class RuleWayRow:
     """A way with what it missed and did for nothing, its delay, energy and money less, and what it hangs on.
 
     ``why_not`` stands instead of the figures where there are none.
@@ -41,7 +41,7 @@ class WayRow:
 class WaysView:
     """The ways, what they are held against, and what the internet would change."""
 
-    rows: list[WayRow]
+    rows: list[RuleWayRow]
     against: str
     why_not: str
     stretch: str
@@ -63,18 +63,18 @@ def ways_view(home: Home, found: WaysReplay, away_h: float, link_s: float) -> Wa
     )
 
 
-def _row(home: Home, each: WayReplay, count: int, worst: tuple[int, int]) -> WayRow:
+def _row(home: Home, each: WayReplay, count: int, worst: tuple[int, int]) -> RuleWayRow:
     name = _name(home, each)
     if each.needs is None:
-        return WayRow(name=name, why_not=f"not here: {in_unit(each.way.cannot, home.units)}")
+        return RuleWayRow(name=name, why_not=f"not here: {in_unit(each.way.cannot, home.units)}")
     hangs_on, batteries = _hangs_on(home, each.needs), str(each.needs.batteries)
     if each.outcome is None:
         names = {choice.signal: choice.name for choice in offered(home)}
         unheard = " and ".join(names.get(signal, signal.quantity) for signal in each.unheard)
         why = f"no data was received of {unheard}: what it would have done is not known" if unheard else "not known"
-        return WayRow(name=name, why_not=why, batteries=batteries, hangs_on=hangs_on)
+        return RuleWayRow(name=name, why_not=why, batteries=batteries, hangs_on=hangs_on)
     outcome = each.outcome
-    return WayRow(
+    return RuleWayRow(
         name=name,
         missed=f"{outcome.missed} of {count}",
         needless=str(outcome.needless),
