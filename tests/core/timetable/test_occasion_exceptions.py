@@ -180,6 +180,14 @@ class CalendarFiles(unittest.TestCase):
         with self.assertRaisesRegex(HomeError, "365 days, more than 200"):
             read(daily)
 
+    def test_an_event_of_decades_still_comes_and_one_of_every_second_is_refused(self) -> None:
+        old = "UID:1\nSUMMARY:x\nDTSTART;VALUE=DATE:19850101\nRRULE:FREQ=DAILY;BYMONTH=3;BYMONTHDAY=2,3"
+        self.assertEqual(read(old), [date(2026, 3, 2), date(2026, 3, 3)])
+        daily = "UID:1\nSUMMARY:x\nDTSTART;VALUE=DATE:19850101\nRRULE:FREQ=DAILY;UNTIL=20260105"
+        self.assertEqual(read(daily), [date(2026, 1, d) for d in range(1, 6)])
+        with self.assertRaisesRegex(HomeError, "more than 200000 times"):
+            read("UID:1\nSUMMARY:x\nDTSTART:20251231T000000Z\nRRULE:FREQ=SECONDLY")
+
     def test_what_is_no_calendar_is_refused_and_an_odd_event_is_counted(self) -> None:
         for data in (b"", b"time,value\n1,2\n", b"\xff\xfe\x00", b"BEGIN:VCALENDAR\r\nEND:VEVENT\r\n"):
             with self.assertRaises(HomeError):

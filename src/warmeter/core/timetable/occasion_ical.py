@@ -13,7 +13,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.occasions import OCCASION_LABEL, occasion_days
 
-MOST_EVENTS, MOST_DATES, MOST_TURNS = 20_000, 200, 5000
+MOST_EVENTS, MOST_DATES, MOST_TURNS = 20_000, 200, 200_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,7 +36,8 @@ def days_of_ical(data: bytes, time_zone: str, first: date, last: date, words: st
     Raises
     ------
     HomeError
-        If it is no iCalendar file, no event falls on these days, or more than two hundred days do.
+        If it is no iCalendar file, no event falls on these days, more than two hundred days do, or its events repeat
+        more often than is laid out.
 
     Notes
     -----
@@ -52,7 +53,7 @@ def days_of_ical(data: bytes, time_zone: str, first: date, last: date, words: st
             f"this calendar has {len(events)} events, more than {MOST_EVENTS}: save a shorter stretch of it"
         )
     clock = ZoneInfo(time_zone)
-    moved = _moved(events, clock)
+    moved, turns = _moved(events, clock), iter(range(MOST_TURNS))
     found: set[date] = set()
     read = unread = 0
     for event in events:
@@ -61,8 +62,10 @@ def days_of_ical(data: bytes, time_zone: str, first: date, last: date, words: st
         if words.casefold() not in str(event.get("summary", "") or "").casefold():
             continue
         try:
-            found |= set(_days(event, clock, first, last, moved))
+            found |= set(_days(event, clock, first, last, moved, turns))
             read += 1
+        except HomeError:
+            raise
         except (ValueError, TypeError, KeyError, AttributeError, OverflowError):
             unread += 1
     if not found:
@@ -87,13 +90,15 @@ def _moved(events: list[Any], clock: ZoneInfo) -> set[tuple[str, date]]:
     return found
 
 
-def _days(event: Any, clock: ZoneInfo, first: date, last: date, moved: set[tuple[str, date]]) -> Iterator[date]:
-    """Yield the days of an event from one date to another."""
+def _days(
+    event: Any, clock: ZoneInfo, first: date, last: date, moved: set[tuple[str, date]], turns: Iterator[int]
+) -> Iterator[date]:
+    """Yield the days of an event from one date to another; ``turns`` are those that may still be laid out."""
     begin = _local(event.decoded("dtstart"), clock)
     length = _length(event, clock, begin)
     uid, is_turn = str(event.get("uid", "")), "recurrence-id" in event
     left_out = {_local(each.dt, clock).date() for each in _listed(event, "exdate")}
-    for turn in _turns(event, begin, clock, last):
+    for turn in _turns(event, begin, clock, last, turns):
         if turn.date() in left_out or (not is_turn and (uid, turn.date()) in moved):
             continue
         # A day that an event only touches at its midnight is not one of its days.
@@ -104,7 +109,7 @@ def _days(event: Any, clock: ZoneInfo, first: date, last: date, moved: set[tuple
             day += timedelta(days=1)
 
 
-def _turns(event: Any, begin: datetime, clock: ZoneInfo, last: date) -> Iterator[datetime]:
+def _turns(event: Any, begin: datetime, clock: ZoneInfo, last: date, turns: Iterator[int]) -> Iterator[datetime]:
     """Yield when an event begins, each time that it comes, on the home's clock."""
     yield begin
     yield from (_local(each.dt, clock) for each in _listed(event, "rdate"))
@@ -113,9 +118,11 @@ def _turns(event: Any, begin: datetime, clock: ZoneInfo, last: date) -> Iterator
     rule = event["rrule"]
     if "UNTIL" in rule:
         rule["UNTIL"] = [_local(rule["UNTIL"][0], clock)]
-    for count, turn in enumerate(rrulestr(rule.to_ical().decode(), dtstart=begin, ignoretz=True)):
-        if turn.date() > last or count >= MOST_TURNS:
+    for turn in rrulestr(rule.to_ical().decode(), dtstart=begin, ignoretz=True):
+        if turn.date() > last:
             return
+        if next(turns, None) is None:
+            raise HomeError(f"its events repeat more than {MOST_TURNS} times: save a shorter stretch of this calendar")
         yield turn
 
 
