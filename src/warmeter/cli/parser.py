@@ -81,7 +81,7 @@ def parser() -> argparse.ArgumentParser:
     presence.add_argument("--workers", type=int, default=2)
     arrivals = commands.add_parser("arrivals-agree", help="being warm on arrival in made-up households, later on")
     arrivals.add_argument("--seeds", type=int, default=40)
-    arrivals.add_argument("--first", type=int, default=3001)
+    arrivals.add_argument("--first", type=int, default=3101)
     arrivals.add_argument("--workers", type=int, default=2)
     _stand_in_log(commands.add_parser("stand-in-log", help="write a stand-in machine's labelled log"))
     pictures = commands.add_parser("shots", help="take docs/screenshots/ from the demo")

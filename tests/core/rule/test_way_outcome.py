@@ -52,13 +52,13 @@ class Outcome(unittest.TestCase):
                 stands[a:b] = True
             missed, ended = 0, []
             for a, b in was:
-                seconds = np.flatnonzero(stands[max(0, a - ahead) : b])
+                seconds = np.flatnonzero(stands[a:b])
                 missed += not seconds.size
-                at = max(0, a - ahead) + seconds[0] if seconds.size else b
+                at = a + seconds[0] if seconds.size else b
                 ended.append(min(max(int(at), a), b) - a)
             near = np.zeros(LAST_S + 1, dtype=bool)
             for a, b in was:
-                near[max(0, a - ahead) : b] = True
+                near[a:b] = True
             needless = sum(not near[a:b].any() for a, b in said)
             self.assertEqual(found.missed, missed)
             self.assertEqual(found.needless, needless)
@@ -81,6 +81,24 @@ class Outcome(unittest.TestCase):
             [(asks, run([(130, 131)])), (cuts, run([(400, None)]))], was, NOON + 1000 * LAST_S, ahead_s=0, comes_s=9999
         )
         self.assertEqual((found.goes_on_s, found.delay_s, found.held_h, found.acts), (300.0, 30.0, None, True))
+
+    def test_what_stood_and_ended_before_an_event_has_not_caught_it(self) -> None:
+        back = PutBack(when=SHUT)
+        was = events([(1000, 1200)])
+        for stood, missed, delay in (((400, 900), 1, None), ((400, 1100), 0, -600.0), ((10, 1100), 0, -900.0)):
+            found = way_outcome(
+                [(rule(then=(SET,), put_back=back), run([stood]))], was, NOON + 1000 * LAST_S, ahead_s=900, comes_s=0
+            )
+            self.assertEqual((found.missed, found.needless, found.delay_s), (missed, missed, delay))
+
+    def test_what_was_shut_off_once_does_not_end_the_next_time_that_it_is_on(self) -> None:
+        was = events([(100, 1000), (2000, 2600)])
+        cuts = rule(then=(ShutOff(target_ids=("washer",)),))
+        runs = [(cuts, run([(400, None), (2500, None)]))]
+        found = way_outcome(runs, was, NOON + 1000 * LAST_S, ahead_s=0, comes_s=0)
+        self.assertEqual(found.goes_on_s, (300 + 500) / 2)
+        once = way_outcome([(cuts, run([(400, 401)]))], was, NOON + 1000 * LAST_S, ahead_s=0, comes_s=0)
+        self.assertEqual((once.missed, once.goes_on_s), (1, (300 + 600) / 2))
 
     def test_nothing_to_catch_has_no_delay(self) -> None:
         found = way_outcome([(rule(), run([(10, 20)]))], events([]), NOON + 1000 * LAST_S, ahead_s=0, comes_s=60)

@@ -137,6 +137,22 @@ class LeavingAndComingBack(unittest.TestCase):
             self.assertEqual(self.starts(changed, date(2026, 2, day)), self.starts(home, date(2026, 2, day)))
         self.assertEqual(self.starts(changed, date(2026, 2, 7)), self.starts(home, date(2026, 2, 7)))
 
+    def test_a_day_of_return_that_others_leave_out_is_still_written(self) -> None:
+        home = self.away(back_min=1080)
+        school = Occasion(id="s", name="School", weekdays=(0, 1, 2, 3, 4), except_ids=("o",))
+        with_school = replace(home, occasions=(*home.occasions, school))
+        on = date(2026, 2, 6)
+        self.assertEqual(self.starts(with_school, on), self.starts(home, on))
+
+    def test_hours_away_on_one_day_lie_between_leaving_and_coming_back(self) -> None:
+        home = self.away()
+        on = date(2026, 2, 4)
+        day = replace(home.occasions[0], from_date=on, to_date=on, leave_min=600, back_min=1080)
+        found = self.starts(replace(home, occasions=(day,)), on)
+        self.assertEqual([start for start, _ in found], [360, 600, 1080, 1320])
+        with self.assertRaisesRegex(HomeError, "come back after it leaves"):
+            replace(day, leave_min=1080, back_min=600)
+
     def test_a_time_without_its_date_is_refused(self) -> None:
         with self.assertRaisesRegex(HomeError, "on which date"):
             Occasion(id="o", name="Away", from_date=FIRST, back_min=600)

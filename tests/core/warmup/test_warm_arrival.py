@@ -10,7 +10,7 @@ from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timegrid import LocalClock, parse_utc
 from warmeter.core.truth.truth import FALSE, TRUE, UNKNOWN
 from warmeter.core.warmup.prediction import HeatingStretch, RoomModel
-from warmeter.core.warmup.warm_arrival import DISTANCES_M, ArrivalRoom, WarmArrival, warm_arrival
+from warmeter.core.warmup.warm_arrival import DISTANCES_M, ArrivalRoom, WarmArrival, early_by_clock, warm_arrival
 
 MONDAY = parse_utc("2026-01-12T00:00:00Z")
 RC = RoomRc(air_out_w_k=30.0, air_fabric_w_k=160.0, fabric_out_w_k=20.0, air_j_k=5e5, fabric_j_k=4e6)
@@ -182,6 +182,14 @@ class Pieces(unittest.TestCase):
         found = usual_arrival_min(absences, MINUTES, LONDON, 0.75)
         self.assertEqual(found, dict.fromkeys(range(7), 1010))
         self.assertEqual(usual_arrival_min(absences[:3], MINUTES, LONDON, 0.75), {})
+
+    def test_whoever_comes_home_after_midnight_makes_no_early_morning_the_usual_hour(self) -> None:
+        evenings = [Absence(left=d * 1440 + 1080, came=(d + 1) * 1440 + 30) for d in range(4)]
+        usual = usual_arrival_min(evenings, MINUTES, LONDON, 0.9)
+        self.assertEqual(usual[0], 1470)
+        early = early_by_clock(usual, 60.0, MINUTES, LONDON)
+        # From half past eleven at night until four, and not before.
+        self.assertEqual(np.flatnonzero(early[1440:2880]).tolist(), [*range(240), *range(1410, 1440)])
 
 
 if __name__ == "__main__":

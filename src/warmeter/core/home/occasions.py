@@ -72,6 +72,9 @@ class Occasion(Document):
             )
         if (self.leave_min is not None and self.from_date is None) or (self.back_min is not None and not self.to_date):
             raise HomeError(f"{self.name!r} has a time of leaving or coming back: on which date?")
+        is_one_day = self.from_date is not None and self.from_date == self.to_date
+        if is_one_day and self.leave_min is not None and self.back_min is not None and self.back_min <= self.leave_min:
+            raise HomeError(f"{self.name!r} must come back after it leaves on {self.to_date}")
 
     def holds_on(self, on: date) -> bool:
         """Return whether a date is one of its days, those that others take out of it left aside."""

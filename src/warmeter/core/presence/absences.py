@@ -9,13 +9,15 @@ from warmeter.core.arrays import Bytes, Flags, Floats, Ints, true_runs
 from warmeter.core.presence.presence_score import standing
 from warmeter.core.timegrid import LocalClock, weekday_of_epoch_days
 from warmeter.core.truth.truth import FALSE
-from warmeter.core.units import MS_PER_S
+from warmeter.core.units import MIN_PER_DAY, MS_PER_S
 
 # A telephone that has said nothing for longer is nowhere [s].
 DISTANCE_STANDS_S = 2400
 # Fewer arrivals of a kind of day say nothing of a usual hour.
 FEWEST_ARRIVALS = 4
 DAYS_OFF = (5, 6)
+# Whoever comes home before it comes home on the day before [min of the day].
+DAY_TURNS_MIN = 240
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,12 +63,13 @@ def usual_arrival_min(
 ) -> dict[int, int]:
     """Return by weekday the minute of the day before which at most (1 − assurance) of the arrivals came.
 
-    Working days and days off apart; a kind of day with fewer than four arrivals takes all.
+    Working days and days off apart; a kind of day with fewer than four arrivals takes all. Days turn at four in the
+    morning: an arrival at half past midnight is one at minute 1470.
     """
     came = np.array([minutes_ms[a.came] for a in absences], dtype=np.int64)
     if came.size < FEWEST_ARRIVALS:
         return {}
-    day, minute = clock.local_minutes(came)
+    day, minute = evening_minutes(came, clock)
     is_off = np.isin(weekday_of_epoch_days(day), DAYS_OFF)
     result: dict[int, int] = {}
     for of_kind in (False, True):
@@ -75,3 +78,10 @@ def usual_arrival_min(
         hour = int(np.quantile(chosen, 1 - assurance, method="lower"))
         result |= {k: hour for k in range(7) if (k in DAYS_OFF) == of_kind}
     return result
+
+
+def evening_minutes(at_ms: Ints, clock: LocalClock) -> tuple[Ints, Ints]:
+    """Return (epoch day, minute) of instants on days that turn at four in the morning: minutes from 240 to 1679."""
+    day, minute = clock.local_minutes(at_ms)
+    is_night = minute < DAY_TURNS_MIN
+    return day - is_night, minute + MIN_PER_DAY * is_night

@@ -59,22 +59,22 @@ def way_outcome(
     end_ms : int
         End of what was looked at [ms UTC].
     ahead_s : int
-        How long before an event it may stand already and counts as in time [s].
+        How long before an event it may have begun to stand at most, for its delay [s].
     comes_s : int
         How long after being told somebody comes, where it only tells [s].
 
     Notes
     -----
-    An event is caught while the first rule stands at any time of it; what acts is taken from every rule of the way.
+    An event is caught while the first rule stands at any time of it; what acts is taken from every rule of the way. What
+    is shut off counts at its moment alone: that the log goes on says that somebody switched it on again.
     """
     stands = _stands([(f.at_ms, f.end_ms) for f in runs[0][1].firings], end_ms)
-    from_ms = events.begin_ms - ahead_s * MS_PER_S
-    meets = _meeting(stands, from_ms, events.until_ms)
+    meets = _meeting(stands, events.begin_ms, events.until_ms)
     begun = np.array([stands[k, 0] if k >= 0 else -1 for k in meets], dtype=np.int64)
     caught = meets >= 0
-    delay = (np.maximum(begun, from_ms) - events.begin_ms)[caught] / MS_PER_S
+    delay = np.maximum((begun - events.begin_ms)[caught] / MS_PER_S, -ahead_s)
     acting = [
-        (deed.from_ms, deed.until_ms)
+        (deed.from_ms, deed.from_ms if isinstance(deed.step, ShutOff) else deed.until_ms)
         for rule, own in runs
         for deed in action_runs_of(rule, own)
         if not isinstance(deed.step, ONLY_SAYS)
@@ -83,7 +83,7 @@ def way_outcome(
     acts = any(not isinstance(step, ONLY_SAYS) for rule, _ in runs for step in rule.then)
     if acts:
         deeds = _stands(acting, end_ms)
-        acted = _meeting(deeds, from_ms, events.until_ms)
+        acted = _meeting(deeds, events.begin_ms, events.until_ms)
         ended = np.array([deeds[k, 0] if k >= 0 else end_ms for k in acted], dtype=np.int64)
     else:
         deeds = np.zeros((0, 2), dtype=np.int64)
@@ -91,7 +91,7 @@ def way_outcome(
         ended = np.where(caught, told, end_ms).astype(np.int64)
     ended = np.minimum(np.maximum(ended, events.begin_ms), events.until_ms)
     met_any = _meeting(
-        np.stack([from_ms, events.until_ms], axis=1), stands[:, 0], np.maximum(stands[:, 1], stands[:, 0] + 1)
+        np.stack([events.begin_ms, events.until_ms], axis=1), stands[:, 0], np.maximum(stands[:, 1], stands[:, 0] + 1)
     )
     return WayOutcome(
         missed=int((~caught).sum()),

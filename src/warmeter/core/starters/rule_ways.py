@@ -20,7 +20,7 @@ from warmeter.core.units import S_PER_H, S_PER_MIN
 
 # What is damp, or hot, enough that something should have been done [%, °C].
 DAMP_PCT, HOT_C = 70.0, 26.0
-# An absence worth turning down for, and how long before the heat a blind may be down already [s].
+# An absence worth turning down for, and how early before the heat or the frost a delay is told at most [s].
 ABSENCE_S, AHEAD_S = S_PER_H, 6 * S_PER_H
 
 
@@ -45,7 +45,7 @@ class RuleWay:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RuleTarget:
-    """What every way should catch: in words, as clauses that hold for ``least_s``, and how long before counts [s].
+    """What every way should catch: in words, as clauses that hold for ``least_s``, and how early it is told at most [s].
 
     ``machine_id`` is the machine whose power stands meanwhile.
     """

@@ -38,12 +38,12 @@ def kind_on(home: Home, on: date) -> DayKind | None:
     return None
 
 
-def _differs(home: Home, on: date) -> str | None:
+def _differs(home: Home, on: date, without: Occasion | None = None) -> str | None:
     """Return the kind of day that a date is of other than by its weekday: as noted for it, else by the last occasion."""
     noted = next((s.kind_id for s in reversed(home.special_days) if s.on == on), None)
     if noted is not None:
         return noted
-    occasion = occasion_on(home, on)
+    occasion = occasion_on(home, on, without)
     return None if occasion is None else occasion.kind_id
 
 
@@ -51,9 +51,12 @@ def _is_noted(home: Home, on: date) -> bool:
     return any(special.on == on for special in home.special_days)
 
 
-def occasion_on(home: Home, on: date) -> Occasion | None:
-    """Return the occasion that decides of which kind a date is: the last in the list that holds and names a kind."""
-    kinds = [o for o in reversed(home.occasions) if o.kind_id is not None]
+def occasion_on(home: Home, on: date, without: Occasion | None = None) -> Occasion | None:
+    """Return the occasion that decides of which kind a date is: the last in the list that holds and names a kind.
+
+    ``without`` is one that does not count.
+    """
+    kinds = [o for o in reversed(home.occasions) if o.kind_id is not None and o is not without]
     return next((o for o in kinds if occasion_holds(home.occasions, o, on)), None)
 
 
@@ -62,9 +65,9 @@ def holding_on(home: Home, on: date) -> list[Occasion]:
     return [occasion for occasion in home.occasions if occasion_holds(home.occasions, occasion, on)]
 
 
-def keys_on(home: Home, on: date) -> tuple[str, ...]:
-    """Return the keys that a date's day may be written under, the closest first."""
-    differs = _differs(home, on)
+def keys_on(home: Home, on: date, without: Occasion | None = None) -> tuple[str, ...]:
+    """Return the keys that a date's day may be written under, the closest first; ``without`` an occasion as if it were not."""
+    differs = _differs(home, on, without)
     own = [] if differs is None else [differs]
     by_weekday = [kind.id for kind in home.day_kinds if on.weekday() in kind.weekdays][:1]
     return (on.isoformat(), *own, WEEKDAYS[on.weekday()], *by_weekday, USUAL)
@@ -84,9 +87,8 @@ def day_written(home: Home, timetable: Timetable, on: date) -> WrittenDay:
     back_min = occasion.back_min if on == occasion.to_date else None
     if leave_min is None and back_min is None:
         return whole
-    others = replace(home, occasions=tuple(o for o in home.occasions if o.id != occasion.id))
-    without = _whole_day(timetable, keys_on(others, on))
-    points = _between(without.points, whole.points, leave_min or 0, MIN_PER_DAY if back_min is None else back_min)
+    outside = _whole_day(timetable, keys_on(home, on, occasion))
+    points = _between(outside.points, whole.points, leave_min or 0, MIN_PER_DAY if back_min is None else back_min)
     return WrittenDay(timetable, on.isoformat(), points)
 
 

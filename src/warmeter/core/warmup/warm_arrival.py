@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from warmeter.core.arrays import Flags, Floats, Ints
-from warmeter.core.presence.absences import Absence, usual_arrival_min, within_distance
+from warmeter.core.presence.absences import Absence, evening_minutes, usual_arrival_min, within_distance
 from warmeter.core.presence.share_interval import share_interval
 from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.thermal.room_fit import Estimate, range_of
@@ -103,6 +103,21 @@ class WarmArrival:
     arrivals: int
     weeks: float
 
+    def more_kwh_week(self, way: ArrivalWay) -> float:
+        """Return the heat of a way beyond that of starting on arrival [kWh a week]."""
+        return way.heat_kwh_week.value - self.ways[-1].heat_kwh_week.value
+
+    def more_money_week(self, way: ArrivalWay) -> float | None:
+        """Return what that costs a week; None where it has no price."""
+        least = self.ways[-1].money_week
+        return None if way.money_week is None or least is None else way.money_week.value - least.value
+
+    def clock_start_min(self, weekday: int) -> int | None:
+        """Return when a hold to the usual hour starts on a weekday [min of the day]; None where there is none."""
+        if not self.usual_min or self.lead.cautious is None:
+            return None
+        return max(0, round(self.usual_min[weekday] - self.lead.cautious)) % MIN_PER_DAY
+
 
 def warm_arrival(
     room: ArrivalRoom,
@@ -182,8 +197,8 @@ def lead_after(room: ArrivalRoom, absences: Sequence[Absence]) -> Lead:
 
 
 def early_by_clock(usual_min: Mapping[int, int], lead_min: float, minutes_ms: Ints, clock: LocalClock) -> Flags:
-    """Return the minutes from the lead before each day's usual hour on, until midnight."""
-    day, of_day = clock.local_minutes(minutes_ms)
+    """Return the minutes from the lead before each day's usual hour on, until four in the morning."""
+    day, of_day = evening_minutes(minutes_ms, clock)
     hours = np.array([usual_min[k] for k in range(7)])[weekday_of_epoch_days(day)]
     return np.asarray(of_day >= hours - lead_min, dtype=np.bool_)
 

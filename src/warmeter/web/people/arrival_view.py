@@ -74,7 +74,7 @@ def arrival_view(home: Home, arrival: RoomArrival, assurance: float, width: int)
         picture=_picture(home, found, assurance, width) if len(found.distances) > 1 else None,
         lead=_lead(home, arrival),
         distance=_distance(home, arrival, assurance),
-        hold=_hold(home, found, least),
+        hold=_hold(home, found),
         rests_on=_rests_on(arrival),
         short_sign=show.difference_unit(home),
         way_sign="miles" if home.length_unit == "ft" else "km",
@@ -84,8 +84,6 @@ def arrival_view(home: Home, arrival: RoomArrival, assurance: float, width: int)
 def _row(
     home: Home, found: WarmArrival, way: ArrivalWay, least: ArrivalWay, assurance: float, *, is_best: bool
 ) -> ArrivalRow:
-    more = way.heat_kwh_week.value - least.heat_kwh_week.value
-    cost = None if way.money_week is None or least.money_week is None else way.money_week.value - least.money_week.value
     return ArrivalRow(
         name=f"From {show.way_length(way.distance_m, home)} on"
         if way.distance_m is not None
@@ -95,8 +93,8 @@ def _row(
         short=show.difference(way.short_k, home),
         early=show.number(way.early_h_week, 1),
         heat=show.number(way.heat_kwh_week.value, 1),
-        more="–" if way is least else show.number(more, 1, is_signed=True),
-        money="–" if way is least else show.money(cost, home.currency, is_signed=True),
+        more="–" if way is least else show.number(found.more_kwh_week(way), 1, is_signed=True),
+        money="–" if way is least else show.money(found.more_money_week(way), home.currency, is_signed=True),
         is_best=is_best,
         is_short=way.warm_share < assurance,
     )
@@ -104,9 +102,10 @@ def _row(
 
 def _hours(found: WarmArrival, way: ArrivalWay) -> str:
     """Return from when on it is warm by the clock, the lead before the usual hour."""
-    if way.key != "clock" or found.lead.cautious is None:
+    starts = [start for k in (0, 5) if (start := found.clock_start_min(k)) is not None]
+    if way.key != "clock" or not starts:
         return ""
-    workday, day_off = (show.clock_time(max(0, round(found.usual_min[k] - found.lead.cautious))) for k in (0, 5))
+    workday, day_off = map(show.clock_time, starts)
     return f", {workday}" if workday == day_off else f", {workday}; days off {day_off}"
 
 
@@ -176,15 +175,13 @@ def _distance(home: Home, arrival: RoomArrival, assurance: float) -> str:
     return f"No distance is early enough for {_percent(assurance)}: at best {best}. The way home is shorter than the warm-up."
 
 
-def _hold(home: Home, found: WarmArrival, least: ArrivalWay) -> str:
+def _hold(home: Home, found: WarmArrival) -> str:
     """Return what a hold to the usual hour costs, in words."""
     clock = next((way for way in found.ways if way.key == "clock"), None)
     if clock is None:
         return "There is no usual hour yet: four arrivals at least, and a room that warms up in time."
-    kwh = show.number(clock.heat_kwh_week.value - least.heat_kwh_week.value, 1)
-    cost = ""
-    if clock.money_week is not None and least.money_week is not None:
-        cost = f", {show.money(clock.money_week.value - least.money_week.value, home.currency)}"
+    kwh, more = show.number(found.more_kwh_week(clock), 1), found.more_money_week(clock)
+    cost = "" if more is None else f", {show.money(more, home.currency)}"
     warm = _percent(clock.warm_share)
     return f"A hold to the usual hour costs {kwh} kWh{cost} a week more than starting on arrival; {warm} of arrivals are warm."
 
