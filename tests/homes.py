@@ -6,13 +6,13 @@ from datetime import date
 from decimal import Decimal
 
 from warmeter.core.edits.edit import Command
-from warmeter.core.home.document import Home, Place, Tariff
+from warmeter.core.home.document import Home, Place
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Described, Room
+from warmeter.core.home.tariffs import Rate, RateHours, Tariff
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level, Zone
-from warmeter.core.tariff.structure import Rate
 
 LEVELS = (
     Level(id="in-use", name="In use", heating_c=20.0),
@@ -67,8 +67,8 @@ def small_home(zone: str = "Europe/London", currency: str = "GBP") -> Home:
                 currency=currency,
                 valid_to=date(2026, 12, 31),
                 rates=(
-                    Rate(name="night", from_min=0, to_min=360, price_per_kwh=Decimal("0.10")),
-                    Rate(name="day", price_per_kwh=Decimal("0.30")),
+                    Rate(name="night", hours=RateHours(from_min=0, to_min=360), price_per_unit=Decimal("0.10")),
+                    Rate(name="day", price_per_unit=Decimal("0.30")),
                 ),
             ),
         ),

@@ -132,15 +132,14 @@ class Browsing(unittest.TestCase):
         """Type two rates."""
         self.open(f"{home}/tariff")
         page = self.page
-        page.fill("#r1_name", "night")
-        page.fill("#r1_price", "0.12")
-        page.fill("#r1_to_min", "06:00")
-        page.fill("#r2_name", "day")
-        page.fill("#r2_price", "0.31")
-        for kind in ("weekday", "weekend", "holiday"):
-            page.check(f"input[name=r2_{kind}]")
+        page.fill("#first-price", "0.31")
         page.click("#keep-tariff")
-        page.wait_for_selector("#saved b:has-text('2 rates')")
+        page.wait_for_selector("#rates")
+        page.fill("#rate-name", "night")
+        page.fill("#rate-price", "0.12")
+        page.fill("#rate-to_min", "06:00")
+        page.click("#keep-rate")
+        page.wait_for_selector("#rate-1")
 
     def fit(self, home: str) -> None:
         """Learn the room and wait for the result."""
@@ -300,7 +299,7 @@ class WholeJob(Browsing):
     def test_single_keys_are_off_in_fields_and_can_be_switched_off(self) -> None:
         home, page = self.make_home("Keys"), self.page
         self.open(f"{home}/tariff")
-        page.focus("#r1_name")
+        page.focus("#first-name")
         page.keyboard.type("13us")
         self.assertIn("/tariff", page.url)
         page.focus("main")
@@ -310,9 +309,9 @@ class WholeJob(Browsing):
         page.focus("main")
         page.keyboard.press("1")
         # A key that acts would have begun to leave before the next key is seen.
-        page.focus("#r1_name")
+        page.focus("#first-name")
         page.keyboard.type("x")
-        self.assertIn("x", page.input_value("#r1_name"))
+        self.assertIn("x", page.input_value("#first-name"))
         self.assertIn("/tariff", page.url)
 
     def test_crosshair_reads_ready_numbers(self) -> None:

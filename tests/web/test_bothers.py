@@ -157,7 +157,7 @@ class Bothered(Case):
         for price in ("0.30", "0.40"):
             self.answer(home_id, "left-on", nuisance_logs.meter_csv(8), price=price)
             home, _ = self.app.homes.load(home_id)
-            self.assertEqual(str(home.tariffs[-1].rates[0].price_per_kwh), price)
+            self.assertEqual(str(home.tariffs[-1].rates[0].price_per_unit), price)
         answer = self.answer("home1", "left-on", nuisance_logs.meter_csv(8), price="0.40")
         self.assertEqual(answer.status_code, 422)
         self.assertIn("several rates", answer.text)

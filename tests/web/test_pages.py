@@ -521,34 +521,6 @@ class Forms(Case):
         self.assertIn("missing", self.client.post("/homes/home1/appliances", data={"base": "3", "name": ""}).text)
         self.assertEqual(self.app.homes.load("home1")[1], 3)
 
-    def test_a_tariff_is_typed_and_holes_and_errors_are_told(self) -> None:
-        kinds = {"r1_weekday": "on", "r1_weekend": "on", "r1_holiday": "on"}
-        good = {
-            "base": "1",
-            "name": "Night",
-            "r1_name": "night",
-            "r1_price": "0,12",
-            "r1_from_min": "23:00",
-            "r1_to_min": "06:00",
-            "r1_months": "10-3",
-            **kinds,
-        }
-        page = self.client.post("/homes/home1/tariff", data=good)
-        self.assertIn("A hole", page.text)
-        rates = self.app.homes.load("home1")[0].tariffs[0].rates
-        self.assertEqual((str(rates[0].price_per_kwh), rates[0].months), ("0.12", (10, 11, 12, 1, 2, 3)))
-        for change in (
-            {"r1_price": "cheap"},
-            {"r1_months": "13"},
-            {"r1_from_min": "23:00", "r1_to_min": "23:00"},
-            {"holidays": "Easter"},
-            {"valid_from": "soon"},
-        ):
-            answer = self.client.post("/homes/home1/tariff", data={**good, "base": "2", **change})
-            self.assertEqual(answer.status_code, 422, change)
-        page = self.client.post("/homes/home1/tariff", data={**good, "base": "2", "propose": "1"})
-        self.assertIn("2026-12-25", page.text)
-
     def test_the_name_of_this_browser_signs_its_changes(self) -> None:
         self.client.post("/you", data={"name": "Zoë"})
         self.client.post("/homes/home1/levels/in-use", data={"base": "1", "name": "In use", "heating_c": "19"})

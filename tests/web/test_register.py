@@ -84,41 +84,6 @@ class Register(Surveying):
         self.assertEqual(len(set(spots)), 2)
 
 
-class TariffLanes(Surveying):
-    def save(self, **fields: str) -> str:
-        """Save a tariff by its form and return the page."""
-        _, base = self.app.homes.load(self.first.id)
-        data = {"base": str(base), "name": "Harbour", "standing": "0", **fields}
-        answer = self.client.post(f"/homes/{self.first.id}/tariff", data=data)
-        self.assertEqual(answer.status_code, 200)
-        return plain_spaces(answer.text)
-
-    def test_each_different_day_is_a_lane_and_holes_and_idle_rates_are_told(self) -> None:
-        every = {f"r{k}_{kind}": "on" for k in (1, 2, 3) for kind in ("weekday", "weekend", "holiday")}
-        winter = {"r1_name": "peak", "r1_price": "0.446", "r1_from_min": "16:00", "r1_to_min": "20:00"}
-        page = self.save(
-            **{**every, "r1_months": "11-2"},
-            **winter,
-            r2_name="night",
-            r2_price="0.142",
-            r2_from_min="22:00",
-            r2_to_min="06:00",
-        )
-        for words in ("Nov to Feb", "Mar to Oct", "every day", "44.6", "no rate"):
-            self.assertIn(words, page)
-        page = self.save(**every, r1_name="flat", r1_price="0.3", r2_name="night", r2_price="0.1", r2_to_min="06:00")
-        self.assertIn("Never in force:</b> night", page)
-
-    def test_more_rates_than_the_form_begins_with_are_kept(self) -> None:
-        rates = {
-            f"r{k}_{name}": value for k in range(1, 10) for name, value in (("name", f"hour {k}"), ("price", "0.2"))
-        }
-        rates |= {f"r{k}_weekday": "on" for k in range(1, 10)}
-        page = self.save(**rates)
-        self.assertEqual(len(self.now().tariffs[-1].rates), 9)
-        self.assertIn('id="r11_name"', page)
-
-
 class DesignDay(Surveying):
     def take(self, text: str) -> tuple[int, str]:
         """Send a weather file."""

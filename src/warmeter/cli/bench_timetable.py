@@ -14,10 +14,10 @@ import numpy as np
 
 from warmeter.cli.bench_tools import private_bench
 from warmeter.cli.served import Served
-from warmeter.core.home.document import Home, Tariff
+from warmeter.core.home.document import Home
+from warmeter.core.home.tariffs import Rate, RateHours, Tariff
 from warmeter.core.home.timetables import ChangePoint, DayKind, DayProfile, Timetable
 from warmeter.core.home.zones import Level
-from warmeter.core.tariff.structure import Rate
 from warmeter.service.timetable.comparisons import ComparisonRequest, compare
 from warmeter.simulators.many_rooms import many_rooms
 from warmeter.store.codec import home_to_json
@@ -55,8 +55,8 @@ def ten_rooms() -> Home:
         if set(zone.room_ids) <= kept
     )
     rates = (
-        Rate(name="night", from_min=0, to_min=360, price_per_kwh=Decimal("0.15")),
-        Rate(name="day", price_per_kwh=Decimal("0.30")),
+        Rate(name="night", hours=RateHours(from_min=0, to_min=360), price_per_unit=Decimal("0.15")),
+        Rate(name="day", price_per_unit=Decimal("0.30")),
     )
     return replace(
         house,

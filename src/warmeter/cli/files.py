@@ -13,11 +13,11 @@ from warmeter.core.building.heating import full_heat_w
 from warmeter.core.building.losses import prior_of
 from warmeter.core.building.window_sun import windows_w_m2
 from warmeter.core.errors import NotKnowable, ReadingError
-from warmeter.core.home.document import Home, Tariff
+from warmeter.core.home.document import Home
 from warmeter.core.home.log_subjects import log_subjects
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.bill import looks_like_bill, table_of_bill
+from warmeter.core.readings.bill_table import looks_like_bill, table_of_bill
 from warmeter.core.readings.column_proposal import ColumnProposal
 from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog
 from warmeter.core.readings.log_proposal import propose_mapping
@@ -286,7 +286,7 @@ def _cheapest(options: argparse.Namespace, home: Home, log: ReadLog) -> Answer:
     if machine.kind in CYCLES_BY_ITSELF:
         raise NotKnowable(f"{machine.name} starts and stops by itself.", "Only what a person starts is given a start.")
     whole = activity(power, step).whole
-    tariff: Tariff | None = home.tariff_on(options.day)
+    tariff = home.tariff_on(options.day)
     if not whole or tariff is None:
         raise NotKnowable("A whole run and a tariff are needed.", "Record a run; give the home a tariff.")
     by_energy = sorted(whole, key=lambda r: float(np.nansum(power[r.start : r.end])))

@@ -17,6 +17,7 @@ MODULES = {
     "cycles": "warmeter.cli.files",
     "cheapest": "warmeter.cli.files",
     "map": "warmeter.cli.map",
+    "bill": "warmeter.cli.bill",
     "presence": "warmeter.cli.presence",
     "arrivals-agree": "warmeter.cli.arrivals_agree",
     "presence-agree": "warmeter.cli.presence_agree",

@@ -15,7 +15,7 @@ def parser() -> argparse.ArgumentParser:
         "test", help="run all tests, or a part: core, simulators, store, service, web, cli, browser"
     )
     tests.add_argument("part", nargs="?", default="")
-    schemas = commands.add_parser("schemas", help="write the published schemas of homes and rules")
+    schemas = commands.add_parser("schemas", help="write the published schemas of homes, rules and tariffs")
     schemas.add_argument("folder", nargs="?", default="docs/formats", help="where they are written")
     mutants = commands.add_parser("mutants", help="change the core in small ways and see whether its tests notice")
     mutants.add_argument("--count", type=int, default=200, help="how many changes")
@@ -151,6 +151,16 @@ def _answers(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") ->
     for each in (cycles, cheapest):
         each.add_argument("--machine", default="", help="id or name; the first if left out")
     cheapest.add_argument("--day", type=date.fromisoformat, required=True)
+    _bill(commands.add_parser("bill", help="the bill of a meter's log by a tariff"))
+
+
+def _bill(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--tariff", type=Path, required=True, help="the tariffs as JSON (warmeter-tariff/1)")
+    command.add_argument("--log", type=Path, required=True, help="the meter's log: interval XML, CSV, or periods")
+    command.add_argument("--prices", type=Path, help="the market's prices, JSON or CSV, for a tariff that follows them")
+    command.add_argument("--from", dest="first", type=date.fromisoformat, metavar="D", help="first local date")
+    command.add_argument("--to", dest="last", type=date.fromisoformat, metavar="D", help="last local date, counted too")
+    command.add_argument("--json", action="store_true", help="answer as JSON")
 
 
 def _with_log(command: argparse.ArgumentParser) -> argparse.ArgumentParser:

@@ -465,6 +465,16 @@ QUANTITIES: dict[str, Quantity] = {
             decimals=0,
         ),
         Quantity(
+            key="market_price",
+            label="market price of electricity",
+            unit="/kWh",
+            of_home=True,
+            meaning="What the market asks for a kWh in an interval, in the home's currency; below nought it pays.",
+            low=-100.0,
+            high=100.0,
+            decimals=4,
+        ),
+        Quantity(
             key="battery",
             label="battery",
             unit="%",

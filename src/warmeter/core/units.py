@@ -81,8 +81,9 @@ _TO_JOULE = {"Wh": float(J_PER_WH), "kWh": J_PER_KWH, "MWh": 1000 * J_PER_KWH, "
 _TO_LITRES_A_MIN = {"l/min": 1.0, "l/h": 1 / 60, "m³/h": 1000 / 60, "gal/min": 3.785411784}
 _TO_HPA = {"hPa": 1.0, "mbar": 1.0, "bar": 1000.0, "kPa": 10.0, "Pa": 0.01, "psi": 68.9475729, "inHg": 33.8638866}
 _TO_M = {"m": 1.0, "km": 1000.0, "ft": M_PER_FT, "mi": M_PER_MI}
+_TO_PRICE = {"/kWh": 1.0, "/MWh": 0.001, "p/kWh": 0.01, "c/kWh": 0.01}
 _OTHERS = {"%": 1.0, "1": 1.0, "lx": 1.0, "W/m²": 1.0, "ppm": 1.0, "dBm": 1.0}
-_FACTORS = {**_TO_WATT, **_TO_JOULE, **_TO_LITRES_A_MIN, **_TO_HPA, **_TO_M, **_OTHERS}
+_FACTORS = {**_TO_WATT, **_TO_JOULE, **_TO_LITRES_A_MIN, **_TO_HPA, **_TO_M, **_TO_PRICE, **_OTHERS}
 _BY_STORED: dict[str, tuple[str, ...]] = {
     "°C": ("°C", "°F", "K"),
     "W": ("W", "kW", "Wh", "kWh", "MWh", "MJ", "J"),
@@ -95,6 +96,7 @@ _BY_STORED: dict[str, tuple[str, ...]] = {
     "dBm": ("dBm",),
     "l/min": tuple(_TO_LITRES_A_MIN),
     "hPa": tuple(_TO_HPA),
+    "/kWh": tuple(_TO_PRICE),
 }
 # A blind's log may count from wholly down instead of from open.
 _TURNED = "% open"

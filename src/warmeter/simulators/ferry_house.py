@@ -1,19 +1,21 @@
 """Ferry House, a demo home of two people with their witnesses: described rooms, electric heaters, four weeks of logs."""
 
 from dataclasses import replace
-from decimal import Decimal
+from datetime import date
 
-from warmeter.core.home.document import Home, Place, Tariff
+from warmeter.core.home.document import Home, Place
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.timetables import ChangePoint, DayKind, every_day
 from warmeter.core.home.zones import Zone
-from warmeter.core.tariff.structure import Rate
 from warmeter.simulators.demo import LEVELS
+from warmeter.simulators.ferry_energy import ferry_meter_csv, ferry_tariffs
 from warmeter.simulators.household import household, log_csv
 from warmeter.simulators.household_distance import with_distances
 
 FERRY_ID, SEED, COMMUTE_SEED = "ferry-house", 24, 29
 FILE_NAME = "ferry-house-people.csv"
+PRICED_TO = date(2026, 3, 31)
+HEARD_UNTIL_MS = 1_769_990_400_000  # 2026-02-02 00:00 UTC
 HEAT_W = {"hall": 800.0, "kitchen": 1200.0, "parlour": 2000.0, "study": 1200.0, "bedroom": 1500.0, "bath": 1000.0}
 
 
@@ -58,14 +60,12 @@ def ferry_house() -> tuple[Home, str]:
                 )
                 for room in home.rooms
             ),
-            tariffs=(
-                Tariff(
-                    id="ta-flat",
-                    name="One price",
-                    currency="EUR",
-                    rates=(Rate(name="Day and night", price_per_kwh=Decimal("0.22")),),
-                ),
-            ),
+            tariffs=ferry_tariffs(PRICED_TO),
         ),
         log_csv(made.heard, home),
     )
+
+
+def ferry_meter() -> str:
+    """Return the home's meter over the thirteen months before its people's log ends."""
+    return ferry_meter_csv("Europe/Lisbon", HEARD_UNTIL_MS)

@@ -49,6 +49,7 @@ from warmeter.web.strip.thin import thinned
 from warmeter.web.sun import routes as sun
 from warmeter.web.survey import file_routes, plan_routes, record
 from warmeter.web.tariff import routes as tariff
+from warmeter.web.tariff import use_routes as tariff_use
 from warmeter.web.timetable import compare_routes, device_schedule_routes, occasion_routes, overrides_routes
 from warmeter.web.timetable import routes as timetable
 from warmeter.web.warmup import routes as warmup
@@ -94,6 +95,7 @@ MODULES = (
     warmup,
     signatures,
     tariff,
+    tariff_use,
     rule_ways,
     rules,
     sheet,

@@ -80,9 +80,9 @@ def small_money_unit(currency: str) -> str:
     return {"GBP": "p", "EUR": "c", "USD": "c"}.get(currency, currency)
 
 
-def small_money(value: float, currency: str) -> str:
+def small_money(value: float, currency: str, decimals: int = 1) -> str:
     """Return a price a kWh in pence or cents where the currency has them."""
-    return number(100 * value, 1) if currency in ("GBP", "EUR", "USD") else number(value, 2)
+    return number(100 * value, decimals) if currency in ("GBP", "EUR", "USD") else number(value, decimals + 1)
 
 
 def span(learnt: Estimate, decimals: int) -> str:

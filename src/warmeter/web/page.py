@@ -40,6 +40,7 @@ STYLES = (
     "frame",
     "working",
     "strip",
+    "tariff",
     "components",
     "plan",
     "zones",

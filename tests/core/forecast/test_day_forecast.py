@@ -12,8 +12,8 @@ from tests.homes import small_home, with_day
 from warmeter.core.explain.lead_figure import loss_and_store
 from warmeter.core.forecast.day_forecast import cost_with_leads, totals_of
 from warmeter.core.home.plant import SplitUnit
+from warmeter.core.home.tariffs import Rate
 from warmeter.core.home.timetables import ChangePoint
-from warmeter.core.tariff.structure import Rate
 
 HELD = with_day(small_home(), ChangePoint(start_min=0, level_id="in-use"))
 
@@ -58,7 +58,7 @@ class ADay(unittest.TestCase):
 
     def test_starting_earlier_costs_more(self) -> None:
         home = small_home()
-        flat = replace(home.tariffs[0], rates=(Rate(name="all day", price_per_kwh=Decimal("0.30")),))
+        flat = replace(home.tariffs[0], rates=(Rate(name="all day", price_per_unit=Decimal("0.30")),))
         forecast = surveyed_forecast(replace(home, tariffs=(flat,)))
         room = forecast.rooms[0]
         costs = [cost_with_leads(forecast, room, {room.leads[0].block.from_ms: lead}) for lead in (30.0, 120.0, 240.0)]

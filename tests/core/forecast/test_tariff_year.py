@@ -7,7 +7,7 @@ from decimal import Decimal
 
 from tests.homes import small_home
 from warmeter.core.forecast.tariff_year import first_gap, mean_price, money_of_even_use
-from warmeter.core.tariff.structure import Rate
+from warmeter.core.home.tariffs import Rate
 from warmeter.core.timegrid import parse_utc
 
 # 06:00 to 24:00 at 0.30, 00:00 to 06:00 at 0.10: a quarter of each day is night.
@@ -26,7 +26,7 @@ class AYear(unittest.TestCase):
 
     def test_one_rate_all_day_is_its_own_mean(self) -> None:
         tariff = small_home().tariffs[0]
-        flat = replace(tariff, rates=(Rate(name="all", price_per_kwh=Decimal("0.2")),))
+        flat = replace(tariff, rates=(Rate(name="all", price_per_unit=Decimal("0.2")),))
         self.assertEqual(mean_price(replace(small_home(), tariffs=(flat,)), date(2026, 6, 1)), Decimal("0.2"))
 
     def test_without_a_tariff_or_with_a_gap_there_is_no_money(self) -> None:

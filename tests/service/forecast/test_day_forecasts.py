@@ -294,7 +294,7 @@ class Sheets(WithHome):
         flat = replace(
             home,
             tariffs=(
-                replace(home.tariffs[0], rates=(replace(home.tariffs[0].rates[1], price_per_kwh=Decimal("0.25")),)),
+                replace(home.tariffs[0], rates=(replace(home.tariffs[0].rates[1], price_per_unit=Decimal("0.25")),)),
             ),
         )
         record = machine_record(self.app, flat, "washer")

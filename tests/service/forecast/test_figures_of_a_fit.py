@@ -70,7 +70,7 @@ class Worked(unittest.TestCase):
 
     def test_cost_is_the_sum_of_energy_times_price(self) -> None:
         figure = self.figure("cost")
-        price = {rate.name: float(rate.price_per_kwh) for rate in self.forecast.home.tariffs[0].rates}
+        price = {rate.name: float(rate.price_per_unit) for rate in self.forecast.home.tariffs[0].rates}
         self.assertAlmostEqual(figure.value or 0, sum(g.value * price[g.name] for g in figure.inputs), places=4)
         self.assertTrue((figure.low or 0) <= (figure.value or 0) <= (figure.high or 0))
 

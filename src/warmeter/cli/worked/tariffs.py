@@ -1,82 +1,276 @@
 """Worked examples of tariffs (I)."""
 
-from collections.abc import Callable
-from datetime import date
+from collections.abc import Callable, Sequence
+from datetime import date, timedelta
 from decimal import Decimal
+from itertools import pairwise
 
 import numpy as np
 
 from warmeter.cli.worked import Case, utc_text
+from warmeter.core.errors import TariffError
+from warmeter.core.home.tariffs import (
+    RATE_DAYS,
+    WEEKEND,
+    WORKDAYS,
+    DemandCharge,
+    MarketPrice,
+    Rate,
+    RateHours,
+    Rounding,
+    StandingCharge,
+    Tariff,
+    Tax,
+    TierPrice,
+    YearSpan,
+)
+from warmeter.core.tariff.bill import Metered, bill, marginal_prices
+from warmeter.core.tariff.bill_slots import bill_slots
 from warmeter.core.tariff.cheapest_start import cheapest_start, starts_by_cost
-from warmeter.core.tariff.structure import Rate, by_rate, rate_of_minutes
+from warmeter.core.tariff.demand import daily_peaks
+from warmeter.core.tariff.market_prices import MarketPrices
+from warmeter.core.tariff.metered_energy import MILLION, MeteredEnergy
+from warmeter.core.tariff.prices import prices_at
+from warmeter.core.tariff.rates_in_force import hours_hold
+from warmeter.core.tariff.reconcile import BillSide, SideRate, reconciled
+from warmeter.core.tariff.tiers import tier_uses
 from warmeter.core.timegrid import LocalClock, parse_utc
 from warmeter.core.units import MS_PER_MIN
+
+FIRST_DAY = date(2026, 1, 1)
+UTC_CLOCK = LocalClock("UTC")
+_DAYS = {"weekday": WORKDAYS, "weekend": WEEKEND, "holiday": RATE_DAYS[7:]}
+_LAST = (31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
 
 
 def _decimal(value: float) -> Decimal:
     return Decimal(repr(value))
 
 
-def i2(i: Case) -> Case:
-    """Time of use."""
-    rates = [
-        Rate(
-            name=r["name"],
-            months=tuple(r["months"]),
-            days=tuple(r["days"]),
-            from_min=r["from_min"],
-            to_min=r["to_min"],
-            price_per_kwh=_decimal(r["price_per_kWh"]),
+def _metered(start_ms: int, step_min: int, units: Sequence[float]) -> MeteredEnergy:
+    start = start_ms + np.arange(len(units), dtype=np.int64) * step_min * MS_PER_MIN
+    return MeteredEnergy(
+        start_ms=start,
+        end_ms=start + step_min * MS_PER_MIN,
+        millionths=np.rint(np.array(units, dtype=float) * MILLION).astype(np.int64),
+        step_ms=step_min * MS_PER_MIN,
+    )
+
+
+def _over_days(energy_kwh: float, days: int) -> tuple[MeteredEnergy, date, date]:
+    """Return an energy in one reading over whole days of UTC, and the first and last of them."""
+    begin = FIRST_DAY
+    end = begin + timedelta(days=days)
+    edges = [UTC_CLOCK.instant(day, 0) for day in (begin, end)]
+    amount = round(energy_kwh * MILLION)
+    metered = MeteredEnergy(
+        start_ms=np.array(edges[:1], dtype=np.int64),
+        end_ms=np.array(edges[1:], dtype=np.int64),
+        millionths=np.array([amount], dtype=np.int64),
+        step_ms=0,
+    )
+    return metered, begin, end - timedelta(days=1)
+
+
+def i1(i: Case) -> Case:
+    """Flat bill."""
+    metered, first, last = _over_days(i["energy_kWh"], i["days"])
+    totals = {}
+    for each in ("line", "total"):
+        tariff = Tariff(
+            name="flat",
+            currency="EUR",
+            rates=(Rate(name="all hours", price_per_unit=_decimal(i["price_per_kWh"])),),
+            standing=(StandingCharge(amount=_decimal(i["standing_per_day"])),),
+            taxes=(Tax(rate=_decimal(i["vat"])),),
+            rounding=Rounding(each=each, mode=i["rounding"]),
         )
-        for r in i["rules"]
-    ]
-    holidays = frozenset(date.fromisoformat(d) for d in i["holidays"])
-    found = _used(rates, parse_utc(i["start_utc"]), 60, i["hourly_kWh"], LocalClock(i["tz"]), holidays)
+        totals[each] = bill([tariff], UTC_CLOCK, first, last, Metered(metered))
+    amounts = {line.kind: float(line.amount) for line in totals["line"].lines}
     return {
-        "kWh_by_rule": {name: float(kwh) for name, kwh, _, _ in found},
-        "energy_cost": float(sum((cost for _, _, cost, _ in found), Decimal(0))),
+        "energy": amounts.get("energy", 0.0),
+        "standing": amounts["standing"],
+        "vat": amounts["tax"],
+        "total": float(totals["line"].total),
+        "total_if_rounded_once": float(totals["total"].total),
     }
 
 
-def _used(
-    rates: list[Rate],
-    start_ms: int,
-    step_min: int,
-    energy_kwh: list[float],
-    clock: LocalClock,
-    holidays: frozenset[date] = frozenset(),
-) -> tuple[tuple[str, Decimal, Decimal, Decimal], ...]:
-    """Return energy and cost by rate of equal metering intervals, minute by minute as a day's cost is."""
-    minutes = start_ms + np.arange(len(energy_kwh) * step_min, dtype=np.int64) * MS_PER_MIN
-    rate = rate_of_minutes(rates, minutes, clock=clock, holidays=holidays, standard_time=False)
-    by_minute = np.repeat(np.array(energy_kwh, dtype=float) / step_min, step_min)
-    return by_rate([(r.name, r.price_per_kwh) for r in rates], rate, by_minute)
+def i2(i: Case) -> Case:
+    """Time of use."""
+    rates = tuple(
+        Rate(
+            name=r["name"],
+            price_per_unit=_decimal(r["price_per_kWh"]),
+            hours=RateHours(
+                seasons=tuple(YearSpan(from_day=f"{m:02d}-01", to_day=f"{m:02d}-{_LAST[m - 1]}") for m in r["months"]),
+                days=tuple(day for kind in r["days"] for day in _DAYS[kind]),
+                from_min=r["from_min"],
+                to_min=r["to_min"],
+            ),
+        )
+        for r in i["rules"]
+    )
+    tariff = Tariff(
+        name="time of use",
+        currency="EUR",
+        rates=rates,
+        holidays=tuple(date.fromisoformat(d) for d in i["holidays"]),
+        rounding=Rounding(each="total"),
+    )
+    clock, start = LocalClock(i["tz"]), parse_utc(i["start_utc"])
+    metered = _metered(start, 60, i["hourly_kWh"])
+    first, last = (clock.local(at).date() for at in (start, metered.span_ms[1] - 1))
+    found = bill([tariff], clock, first, last, Metered(metered))
+    lines = [line for line in found.lines if line.kind == "energy"]
+    return {
+        "kWh_by_rule": {line.name: float(line.units) for line in lines},
+        "energy_cost": float(sum((line.amount for line in lines), Decimal(0))),
+    }
+
+
+def i3(i: Case) -> Case:
+    """Blocks."""
+    blocks = i["blocks"]
+    rate = Rate(
+        name="blocks",
+        price_per_unit=_decimal(blocks[0]["price_per_kWh"]),
+        tiers=tuple(
+            TierPrice(above=_decimal(before["up_to_kWh"]), price_per_unit=_decimal(block["price_per_kWh"]))
+            for before, block in pairwise(blocks)
+        ),
+    )
+    reference = i["prorate_reference_days"]
+    tariff = Tariff(name="blocks", currency="EUR", rates=(rate,), tier_days=reference, rounding=Rounding(each="total"))
+    metered, first, last = _over_days(i["energy_kWh"], i["days"])
+    found = bill([tariff], UTC_CLOCK, first, last, Metered(metered))
+    uses = tier_uses(rate, found.units, i["days"], reference or i["days"])
+    lines = [line for line in found.lines if line.kind == "energy"]
+    return {
+        "kWh_in_block": [float(use.units) for use in uses],
+        "energy_cost": float(sum((line.amount for line in lines), Decimal(0))),
+        "marginal_price": float(marginal_prices(found, [tariff])[0][1]),
+    }
+
+
+def i4(i: Case) -> Case:
+    """Dynamic prices."""
+    step_min = round(i["step_h"] * 60)
+    start = UTC_CLOCK.instant(FIRST_DAY, 0)
+    metered = _metered(start, step_min, i["energy_kWh"])
+    tariff = Tariff(
+        name="market",
+        currency="EUR",
+        rates=(Rate(name="adder", price_per_unit=_decimal(i["adder_per_kWh"])),),
+        market=MarketPrice(step_min=step_min),
+        taxes=(Tax(rate=_decimal(i["vat"])),),
+        rounding=Rounding(each="total"),
+    )
+    market = MarketPrices(
+        start_ms=metered.start_ms, step_ms=step_min * MS_PER_MIN, price=np.array(i["spot_per_kWh"], dtype=float)
+    )
+    last = UTC_CLOCK.local(metered.span_ms[1] - 1).date()
+    found = bill([tariff], UTC_CLOCK, FIRST_DAY, last, Metered(metered, market=market))
+    cost = found.net + found.tax
+    prices = prices_at(tariff, UTC_CLOCK, metered.start_ms, market.price)
+    return {
+        "cost": float(cost),
+        "mean_price": float(cost / found.units),
+        "paid_steps": np.flatnonzero(prices.by_step < 0).tolist(),
+    }
+
+
+def i5(i: Case) -> Case:
+    """Demand charge."""
+    hourly = [power for day in i["hourly_kW_by_day"] for power in day]
+    window = i["window_hours"] or (0, 24)
+    charge = DemandCharge(
+        price_per_kw=_decimal(i["price_per_kW"]),
+        interval_min=60,
+        counts={"max": "highest"}.get(i["method"], i["method"]),  # type: ignore[arg-type]
+        over="bill",
+        hours=RateHours(from_min=60 * window[0], to_min=60 * window[1]),
+    )
+    tariff = Tariff(
+        name="demand",
+        currency="EUR",
+        rates=(Rate(name="all", price_per_unit=Decimal(0)),),
+        demand=(charge,),
+        rounding=Rounding(each="total"),
+    )
+    metered = _metered(UTC_CLOCK.instant(FIRST_DAY, 0), 60, hourly)
+    last = FIRST_DAY + timedelta(days=len(i["hourly_kW_by_day"]) - 1)
+    line = next(k for k in bill([tariff], UTC_CLOCK, FIRST_DAY, last, Metered(metered)).lines if k.kind == "demand")
+    slots = bill_slots(tariff, UTC_CLOCK, FIRST_DAY, last, metered).intervals(tariff, 60)
+    counted = hours_hold(charge.hours, slots.calendar)
+    peaks = daily_peaks(slots.start_ms[counted], slots.calendar.epoch_day[counted], slots.bought[counted], 60)
+    return {
+        "demand_kW": float(line.units),
+        "charge": float(line.amount),
+        "daily_peaks_kW": [float(peak.kw) for peak in peaks],
+    }
 
 
 def i7(i: Case) -> Case:
     """Clock days."""
     clock, on = LocalClock(i["tz"]), date.fromisoformat(i["local_date"])
     day = clock.day(on)
-    rates = [
-        Rate(
-            name="cheap",
-            from_min=60 * i["cheap_from_hour"],
-            to_min=60 * i["cheap_to_hour"],
-            price_per_kwh=_decimal(i["price_cheap"]),
+    cheap = RateHours(from_min=60 * i["cheap_from_hour"], to_min=60 * i["cheap_to_hour"])
+    tariff = Tariff(
+        name="clock",
+        currency="EUR",
+        rates=(
+            Rate(name="cheap", hours=cheap, price_per_unit=_decimal(i["price_cheap"])),
+            Rate(name="else", price_per_unit=_decimal(i["price_else"])),
         ),
-        Rate(name="else", price_per_kwh=_decimal(i["price_else"])),
-    ]
-    quarter = [i["load_kW"] / 4] * round(day.hours * 4)
-    found = _used(rates, day.start_ms, 15, quarter, clock)
-    minutes = np.arange(day.start_ms, day.end_ms, MS_PER_MIN, dtype=np.int64)
-    cheap = float((rate_of_minutes(rates, minutes, clock=clock, holidays=frozenset()) == 0).sum()) / 60
+        rounding=Rounding(each="total"),
+    )
+    metered = _metered(day.start_ms, 15, [i["load_kW"] / 4] * round(day.hours * 4))
+    found = bill([tariff], clock, on, on, Metered(metered))
+    in_cheap = sum((line.units for line in found.lines if line.name == "cheap"), Decimal(0))
     return {
         "hours": day.hours,
         "start_utc": utc_text(day.start_ms),
         "end_utc": utc_text(day.end_ms),
-        "cheap_hours": cheap,
-        "cost": float(sum((cost for _, _, cost, _ in found), Decimal(0))),
+        "cheap_hours": float(in_cheap) / i["load_kW"],
+        "cost": float(found.net),
     }
+
+
+def q11(i: Case) -> Case:
+    """Two bills reconciled."""
+    try:
+        found = reconciled(_side(i["computed"]), _side(i["bill"]), Decimal(str(i["rounding_max"])))
+    except TariffError:
+        return {"refused": "price"}
+    parts = {
+        "days": _plain(found.days),
+        "energy": {name: _plain(amount) for name, amount in found.energy},
+        "price": {name: _plain(amount) for name, amount in found.price},
+        "standing": _plain(found.standing),
+        "tax": _plain(found.tax),
+        "rounding": _plain(found.rounding),
+    }
+    return {"difference": _plain(found.difference), "parts": parts, "explained": found.is_explained}
+
+
+def _side(side: Case) -> BillSide:
+    def number(value: str | None) -> Decimal | None:
+        return None if value is None else Decimal(str(value))
+
+    return BillSide(
+        days=number(side["days"]),
+        standing_per_day=number(side["standing_per_day"]),
+        tax_rate=number(side["tax_rate"]),
+        rates=tuple(SideRate(name=r["id"], units=number(r["kWh"]), price=number(r["price"])) for r in side["rates"]),
+        total=Decimal(str(side["total"])),
+    )
+
+
+def _plain(amount: Decimal) -> str:
+    text = f"{amount:f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text in ("-0", "") else text
 
 
 def i8(i: Case) -> Case:
@@ -93,4 +287,13 @@ def i8(i: Case) -> Case:
     return {"start_min": best.start_min, "cost": float(best.cost)}
 
 
-METHODS: dict[str, Callable[[Case], Case]] = {"I2.time_of_use": i2, "I7.dst_day": i7, "I8.cheapest_window": i8}
+METHODS: dict[str, Callable[[Case], Case]] = {
+    "I1.flat_bill": i1,
+    "I2.time_of_use": i2,
+    "I3.tiered": i3,
+    "I4.dynamic": i4,
+    "I5.demand_charge": i5,
+    "I7.dst_day": i7,
+    "I8.cheapest_window": i8,
+    "Q11.reconcile": q11,
+}

@@ -5,11 +5,10 @@ from decimal import Decimal
 
 import numpy as np
 
-from warmeter.core.arrays import Floats, Ints
+from warmeter.core.arrays import Floats
 from warmeter.core.building.fuel import FUELS, burns_fuel, price_of_drawn
 from warmeter.core.home.plant import Heater, Source
-from warmeter.core.tariff.prices import Prices
-from warmeter.core.tariff.structure import BillLine, by_rate
+from warmeter.core.tariff.prices import Prices, RateCost, one_price
 from warmeter.core.thermal.room_fit import DrawnEstimate, range_of
 from warmeter.core.units import W_MIN_PER_KWH
 
@@ -25,54 +24,46 @@ class Costed:
     cold_kwh: DrawnEstimate
     drawn_kwh: DrawnEstimate
     cost: DrawnEstimate | None
-    by_rate: tuple[BillLine, ...] = ()
+    by_rate: tuple[RateCost, ...] = ()
     fuel: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PricedEnergy:
-    """What a heater draws and at which price: the rates' names and prices, the price and the rate by step.
+    """What a heater draws and at which prices by step; ``fuel`` names what is burnt, "" for electricity.
 
-    ``fuel`` names what is burnt, "" for electricity; ``by_step`` is None where it has no price.
+    ``prices`` is None where it has none.
     """
 
     fuel: str
-    names: tuple[str, ...] = ()
-    prices: tuple[Decimal, ...] = ()
-    rate: Ints | None = None
-    by_step: Floats | None = None
+    prices: Prices | None = None
+
+    @property
+    def by_step(self) -> Floats | None:
+        """The price of each step [currency/kWh]."""
+        return None if self.prices is None else self.prices.by_step
 
 
 def drawn_of(heater: Heater, source: Source, prices: Prices | None, minutes: int) -> PricedEnergy:
     """Return what a heater draws over a stretch: electricity at the tariff's rates, or its boiler's fuel at its own price."""
-    fuel = FUELS[source.fuel].name if burns_fuel(heater, source) else ""
-    by_step = price_of_drawn(heater, source, None if prices is None else prices.by_step, minutes)
+    if not burns_fuel(heater, source):
+        return PricedEnergy(fuel="", prices=prices)
+    fuel = FUELS[source.fuel].name
+    by_step = price_of_drawn(heater, source, None, minutes)
     if by_step is None:
         return PricedEnergy(fuel=fuel)
-    if fuel:
-        price = Decimal(repr(float(by_step[0])))
-        return PricedEnergy(
-            fuel=fuel, names=(fuel,), prices=(price,), rate=np.zeros(minutes, dtype=np.int64), by_step=by_step
-        )
-    assert prices is not None  # only a tariff gives electricity a price
-    rates = prices.tariff.rates
-    return PricedEnergy(
-        fuel="",
-        names=tuple(r.name for r in rates),
-        prices=tuple(r.price_per_kwh for r in rates),
-        rate=prices.rate,
-        by_step=by_step,
-    )
+    price = Decimal(repr(float(by_step[0])))
+    return PricedEnergy(fuel=fuel, prices=one_price(fuel, price, "", minutes))
 
 
 def costed(heat_w: Floats, cop: Floats, drawn: PricedEnergy) -> Costed:
     """Return energy and cost of heat given or taken away by draw and minute."""
     electric = np.abs(heat_w) / cop / W_MIN_PER_KWH
     cost = None
-    split: tuple[BillLine, ...] = ()
-    if drawn.by_step is not None and drawn.rate is not None:
-        cost = range_of(electric @ drawn.by_step)
-        split = by_rate(tuple(zip(drawn.names, drawn.prices, strict=True)), drawn.rate, electric[0])
+    split: tuple[RateCost, ...] = ()
+    if drawn.prices is not None:
+        cost = range_of(electric @ drawn.prices.by_step)
+        split = drawn.prices.by_rate(electric[0])
     return Costed(
         fuel=drawn.fuel,
         heat_kwh=range_of(np.maximum(heat_w, 0.0).sum(axis=1) / W_MIN_PER_KWH),

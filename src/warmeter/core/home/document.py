@@ -8,7 +8,6 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
-from decimal import Decimal
 from typing import Annotated, Literal, TypeVar
 
 from annotated_types import Ge, Le, Len
@@ -26,15 +25,15 @@ from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.put_aside import PutAside
 from warmeter.core.home.rooms import Opening, Room, Storey, Thing
 from warmeter.core.home.rules import NotificationGroup, Rule
+from warmeter.core.home.tariffs import Carrier, CurrencyChange, Tariff, TypedBill, TypedMeter, tariffs_in_force
 from warmeter.core.home.tasks import Task
 from warmeter.core.home.timetables import DayKind, Fan, SpecialDay
 from warmeter.core.home.water import WaterPoint, WaterPractice
 from warmeter.core.home.zones import GuardLimits, Level, Zone
-from warmeter.core.tariff.structure import Rate
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import LengthUnit, TemperatureUnit, Units
 
-FORMAT: Literal["warmeter-home/11"] = "warmeter-home/11"
+FORMAT: Literal["warmeter-home/12"] = "warmeter-home/12"
 Shelter = Literal["none", "some", "heavy"]
 
 GUARD = GuardLimits()
@@ -51,21 +50,6 @@ class Place(Document):
     latitude_deg: Annotated[float, Ge(-90), Le(90)]
     longitude_deg: Annotated[float, Ge(-180), Le(180)]
     label: Annotated[str, Len(0, 80)] = ""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Tariff(Document):
-    """A time-of-use tariff: the first rate that matches decides; validity [from, to] in dates."""
-
-    id: Id
-    name: Name
-    currency: Annotated[str, Len(3, 3)]
-    rates: Annotated[tuple[Rate, ...], Len(1, 40)]
-    standing_per_day: Decimal = Decimal(0)
-    valid_from: date | None = None
-    valid_to: date | None = None
-    holidays: tuple[date, ...] = ()
-    is_standard_time: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -136,7 +120,10 @@ class Home(Document):
     special_days: Annotated[tuple[SpecialDay, ...], Len(0, 1000)] = ()
     day_weather: Annotated[tuple[DayWeather, ...], Len(0, 1000)] = ()
     zones: tuple[Zone, ...] = ()
-    tariffs: tuple[Tariff, ...] = ()
+    tariffs: Annotated[tuple[Tariff, ...], Len(0, 60)] = ()
+    currency_changes: Annotated[tuple[CurrencyChange, ...], Len(0, 10)] = ()
+    meters: Annotated[tuple[TypedMeter, ...], Len(0, 60)] = ()
+    typed_bills: Annotated[tuple[TypedBill, ...], Len(0, 500)] = ()
     appliances: tuple[Appliance, ...] = ()
     notification_groups: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
     rules: Annotated[tuple[Rule, ...], Len(0, 500)] = ()
@@ -152,7 +139,7 @@ class Home(Document):
     people: Annotated[tuple[Occupant, ...], Len(0, 40)] = ()
     occasions: Annotated[tuple[Occasion, ...], Len(0, 60)] = ()
     presence_practice: PresencePractice = PRESENCE
-    format: Literal["warmeter-home/11"] = FORMAT
+    format: Literal["warmeter-home/12"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]
@@ -187,6 +174,8 @@ class Home(Document):
             self.zones,
             tuple(timetable for zone in self.zones for timetable in zone.timetables),
             self.tariffs,
+            self.meters,
+            self.typed_bills,
             self.appliances,
             self.notification_groups,
             self.rules,
@@ -408,18 +397,34 @@ class Home(Document):
             return zone.heater_ids
         return tuple(h.id for h in self.heaters if h.room_id in zone.room_ids)
 
-    def tariff_on(self, on: date) -> Tariff | None:
+    def tariffs_of(self, carrier: Carrier = "electricity") -> tuple[Tariff, ...]:
+        """Return the tariffs of a carrier that are no offers, with the holidays of the home's calendar."""
+        return tuple(self.with_holidays(tariff) for tariff in tariffs_in_force(self.tariffs, carrier))
+
+    def tariff_on(self, on: date, carrier: Carrier = "electricity") -> Tariff | None:
         """Return the tariff valid on a date, else the last one, with the holidays of the home's calendar."""
-        valid = [
-            t
-            for t in self.tariffs
-            if (t.valid_from is None or t.valid_from <= on) and (t.valid_to is None or on <= t.valid_to)
-        ]
-        found = valid[-1] if valid else (self.tariffs[-1] if self.tariffs else None)
+        every = tariffs_in_force(self.tariffs, carrier)
+        found = next((t for t in reversed(every) if t.is_valid_on(on)), every[-1] if every else None)
+        return None if found is None else self.with_holidays(found)
+
+    def with_holidays(self, tariff: Tariff) -> Tariff:
+        """Return a tariff with the holidays of the home's calendar."""
         known = {day for occasion in self.occasions if occasion.kind == "holidays" for day in occasion.dates}
-        if found is None or known <= set(found.holidays):
-            return found
-        return replace(found, holidays=tuple(sorted(known | set(found.holidays))))
+        if known <= set(tariff.holidays):
+            return tariff
+        return replace(tariff, holidays=tuple(sorted(known | set(tariff.holidays))))
+
+    def tariff(self, tariff_id: str) -> Tariff:
+        """Return a tariff by id; ``HomeError`` if it is not there."""
+        return _by_id(self.tariffs, tariff_id, "tariff")
+
+    def meter(self, meter_id: str) -> TypedMeter:
+        """Return a meter with typed readings by id; ``HomeError`` if it is not there."""
+        return _by_id(self.meters, meter_id, "meter")
+
+    def typed_bill(self, bill_id: str) -> TypedBill:
+        """Return a typed bill by id; ``HomeError`` if it is not there."""
+        return _by_id(self.typed_bills, bill_id, "bill")
 
 
 def _ids(parts: Sequence[HasId]) -> set[str]:

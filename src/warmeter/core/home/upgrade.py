@@ -1,6 +1,6 @@
 """Older formats of a home's document brought to the present one, so that old revisions open for ever."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from warmeter.core.errors import HomeError
@@ -107,6 +107,50 @@ def _from_10(document: Plain) -> Plain:
     return {**document, "format": "warmeter-home/11"}
 
 
+def _from_11(document: Plain) -> Plain:
+    """Format 12 has prices by part and season: months become seasons, kinds of day days of the week."""
+    tariffs = [_tariff_of_12(tariff) for tariff in document.get("tariffs", ())]
+    return {**document, "tariffs": tariffs, "format": "warmeter-home/12"}
+
+
+def _tariff_of_12(tariff: Plain) -> Plain:
+    standing = str(tariff.get("standing_per_day", "0"))
+    kept = {key: value for key, value in tariff.items() if key != "standing_per_day"}
+    charges = [{"name": "Standing charge", "amount": standing, "per": "day"}] if float(standing) else []
+    return {
+        **kept,
+        "rates": [_rate_of_12(rate) for rate in tariff["rates"]],
+        "standing": charges,
+        "prices_include_tax": True,
+    }
+
+
+def _rate_of_12(rate: Plain) -> Plain:
+    hours = {key: rate[key] for key in ("from_min", "to_min") if key in rate}
+    kinds = rate.get("days", ("weekday", "weekend", "holiday"))
+    days = [day for kind in ("weekday", "weekend", "holiday") if kind in kinds for day in _DAYS_OF_KIND[kind]]
+    return {
+        "name": rate["name"],
+        "price_per_unit": rate["price_per_kwh"],
+        "hours": {**hours, "days": days, "seasons": _seasons_of(rate.get("months", range(1, 13)))},
+    }
+
+
+def _seasons_of(months: Iterable[int]) -> list[Plain]:
+    """Return months as seasons, neighbours together, also over the new year; none for the whole year."""
+    inside = set(months)
+    if len(inside) == 12:
+        return []
+    begins = [m for m in sorted(inside) if (m - 2) % 12 + 1 not in inside]
+    seasons = []
+    for begin in begins:
+        end = begin
+        while end % 12 + 1 in inside:
+            end = end % 12 + 1
+        seasons.append({"from_day": f"{begin:02d}-01", "to_day": f"{end:02d}-{_LAST_DAY[end - 1]}"})
+    return seasons
+
+
 def rule_of_2(rule: Plain) -> Plain:
     """Return a rule as of ``warmeter-rules/1`` and ``warmeter-home/6`` with whom it tells called a group."""
     steps = [{"group_id" if key == "chain_id" else key: value for key, value in step.items()} for step in rule["then"]]
@@ -123,6 +167,8 @@ _FIRST_KINDS: list[Plain] = [
     {"id": "workday", "name": "Workday", "weekdays": [0, 1, 2, 3, 4]},
     {"id": "day-off", "name": "Day off", "weekdays": [5, 6]},
 ]
+_DAYS_OF_KIND = {"weekday": ["mon", "tue", "wed", "thu", "fri"], "weekend": ["sat", "sun"], "holiday": ["holiday"]}
+_LAST_DAY = (31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
 _STEPS: dict[str, Callable[[Plain], Plain]] = {
     "warmeter-home/1": _from_1,
     "warmeter-home/2": _from_2,
@@ -134,4 +180,5 @@ _STEPS: dict[str, Callable[[Plain], Plain]] = {
     "warmeter-home/8": _from_8,
     "warmeter-home/9": _from_9,
     "warmeter-home/10": _from_10,
+    "warmeter-home/11": _from_11,
 }

@@ -10,12 +10,12 @@ from warmeter.core.edits import rule_edits
 from warmeter.core.edits.ids import new_id
 from warmeter.core.edits.room_lines import AddRooms, RoomLine
 from warmeter.core.errors import HomeError
-from warmeter.core.home.document import Home, Tariff
+from warmeter.core.home.document import Home
 from warmeter.core.home.part import Unit
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.rules import Loudness, NotificationGroup, Rule
+from warmeter.core.home.tariffs import Rate, StandingCharge, Tariff, tariffs_in_force
 from warmeter.core.starters.catalogue import started
-from warmeter.core.tariff.structure import Rate
 from warmeter.core.units import MIN_PER_DAY
 
 Price = Annotated[Decimal, Ge(0), Le(100)]
@@ -33,19 +33,29 @@ def with_price(home: Home, price: Decimal | None, standing: Decimal | None = Non
     """
     if price is None:
         return home
-    old = home.tariffs[-1] if home.tariffs else None
+    old = next(iter(tariffs_in_force(home.tariffs)[-1:]), None)
     if old is None:
-        rate = Rate(name="all hours", price_per_kwh=price)
-        kept = standing or Decimal(0)
-        new = Tariff(id=new_id(), name="One price", currency=home.currency, rates=(rate,), standing_per_day=kept)
-        return replace(home, tariffs=(new,))
+        rate = Rate(name="all hours", price_per_unit=price)
+        new = Tariff(
+            id=new_id(),
+            name="One price",
+            currency=home.currency,
+            rates=(rate,),
+            standing=_a_day(standing),
+            prices_include_tax=True,
+        )
+        return replace(home, tariffs=(*home.tariffs, new))
     if len(old.rates) > 1:
         raise HomeError(
             "this home has a tariff of several rates: leave the price open here, and change it under Tariff"
         )
-    rates = (replace(old.rates[0], price_per_kwh=price),)
-    per_day = old.standing_per_day if standing is None else standing
-    return replace(home, tariffs=(*home.tariffs[:-1], replace(old, rates=rates, standing_per_day=per_day)))
+    rates = (replace(old.rates[0], price_per_unit=price),)
+    new = replace(old, rates=rates, standing=old.standing if standing is None else _a_day(standing))
+    return replace(home, tariffs=tuple(new if tariff.id == old.id else tariff for tariff in home.tariffs))
+
+
+def _a_day(amount: Decimal | None) -> tuple[StandingCharge, ...]:
+    return (StandingCharge(amount=amount),) if amount else ()
 
 
 def with_people(

@@ -28,6 +28,7 @@ _DIRECT = frozenset(
         "machine_is_on",
         "is_in_bed",
         "distance_m",
+        "market_price",
     }
 )
 # What stands in a log and is no quantity that can be read in.

@@ -3,6 +3,13 @@
 import re
 from dataclasses import dataclass
 
+CURRENCIES = {
+    "£": "GBP",
+    "€": "EUR",
+    "$": "USD",
+    **{code.lower(): code for code in ("GBP", "EUR", "USD", "CHF", "SEK", "NOK", "DKK", "PLN", "CZK", "HUF", "RON")},
+    **{code.lower(): code for code in ("BGN", "CAD", "AUD", "NZD", "JPY", "INR", "ZAR", "TRY", "ISK", "BRL")},
+}
 # Units as loggers write them, lower case, with the one that is meant.
 _UNITS: dict[str, str] = {
     **dict.fromkeys(("°c", "℃", "degc", "deg c", "degrees c", "celsius"), "°C"),
@@ -32,6 +39,11 @@ _UNITS: dict[str, str] = {
     **dict.fromkeys(("km", "kilometres", "kilometers"), "km"),
     **dict.fromkeys(("mi", "miles"), "mi"),
     **dict.fromkeys(("metres", "meters"), "m"),
+    **{f"{money}/{energy}": f"/{energy[0]}Wh".replace("/m", "/M") for money in CURRENCIES for energy in ("kwh", "mwh")},
+    **dict.fromkeys(("p/kwh", "pence/kwh"), "p/kWh"),
+    **dict.fromkeys(("c/kwh", "ct/kwh", "cent/kwh", "cents/kwh", "öre/kwh", "øre/kwh"), "c/kWh"),
+    "/kwh": "/kWh",
+    "/mwh": "/MWh",
 }
 # One letter is a unit only at the end, or in brackets.
 _LETTERS = {"c": "°C", "f": "°F", "k": "K", "w": "W", "j": "J"}
@@ -44,6 +56,7 @@ _FOREIGN = frozenset(
 
 # In the order in which they are looked for: what a longer phrase says is not said again by its words.
 MEASURES: tuple[tuple[str, str], ...] = (
+    ("market_price", r"(?:spot|market|day ahead|energy|electricity) price|price|spot|strompreis|preis"),
     ("storey", r"(?:ground|first|second|third|upper|lower|top|1st|2nd|3rd) floor"),
     ("circuit", r"(?:flow|supply|return) (?:water )?temp\w*|vorlauf\w*|rücklauf\w*|ruecklauf\w*|delta ?t"),
     ("feels", r"feels like|apparent|dew ?point|taupunkt|heat index|wind chill|absolute humidity"),

@@ -16,7 +16,7 @@ from warmeter.core.forecast.room_forecast import (
     shared_conductance_w_k,
 )
 from warmeter.core.home.document import Home
-from warmeter.core.tariff.prices import Prices, prices_between
+from warmeter.core.tariff.prices import Prices, minutes_between
 from warmeter.core.thermal.room_fit import DRAWS, even_normals
 from warmeter.core.timegrid import LocalClock, LocalDay
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
@@ -26,6 +26,7 @@ from warmeter.service.forecast.damp import damp_limits, guarded_home
 from warmeter.service.forecast.outdoor_forecast import TypedWeather, outdoor_between
 from warmeter.service.forecast.room_models import room_forecast_inputs
 from warmeter.service.readings.room_logs import clear_sky
+from warmeter.service.tariffs.pricing import prices_for
 from warmeter.service.timetable.manual_overrides import changes_of, claims_by_hand
 
 FEW_DRAWS = 9  # the best estimate and eight others
@@ -67,7 +68,7 @@ def day_forecast(
     inputs = _KEPT_GROUNDS.get(key, lambda: _forecast_inputs(app, home, clock, as_of, on, typed, days))
     begin = (inputs.day.start_ms - inputs.start_ms) // MS_PER_MIN
     minutes = (inputs.day.end_ms - inputs.day.start_ms) // MS_PER_MIN
-    prices, note = _prices(home, clock, inputs.day)
+    prices, note = _prices(app, home, inputs.day)
     changes = [change for _, change in changes_of(app, home.id)]
     guarded = guarded_home(home, inputs.damp)
     asked_of = guarded.zones, home.levels, home.guard, home.day_kinds, home.special_days
@@ -135,12 +136,11 @@ def _ground_key(home: Home) -> tuple[object, ...]:
     return home.rooms, home.openings, home.storeys, home.sources, home.heaters, home.design, home.devices
 
 
-def _prices(home: Home, clock: LocalClock, day: LocalDay) -> tuple[Prices | None, str]:
-    tariff = home.tariff_on(day.date)
-    if tariff is None:
+def _prices(app: App, home: Home, day: LocalDay) -> tuple[Prices | None, str]:
+    if home.tariff_on(day.date) is None:
         return None, "no tariff yet"
     try:
-        return prices_between(tariff, clock, day.start_ms, day.end_ms), ""
+        return prices_for(app, home, minutes_between(day.start_ms, day.end_ms)), ""
     except TariffError as error:
         return None, str(error)
 

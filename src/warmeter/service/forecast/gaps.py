@@ -16,7 +16,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
 from warmeter.core.sentence import celsius, sentence
-from warmeter.core.tariff.prices import known_prices, minutes_between
+from warmeter.core.tariff.prices import minutes_between
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.units import J_PER_WH, MIN_PER_DAY, MS_PER_DAY, MS_PER_MIN
@@ -29,6 +29,7 @@ from warmeter.service.cache import Cache
 from warmeter.service.forecast.day_forecasts import day_forecast
 from warmeter.service.forecast.outdoor_forecast import TypedWeather, outdoor_between
 from warmeter.service.readings.room_logs import clear_sky
+from warmeter.service.tariffs.pricing import known_prices
 
 # A gap that began earlier, such as a room idle all weekend, is looked at from here on.
 LONGEST_DAYS = 4
@@ -111,8 +112,7 @@ def _weather(app: App, forecast: DayForecast, room: RoomForecast, gap: Gap, type
     expected, _, _ = outdoor_between(app, home, clock, forecast.as_of_ms, gap.from_ms, end, typed)
     outdoor = expected.outdoor_c
     heater = room.heater
-    tariff = home.tariff_on(clock.local(gap.from_ms).date())
-    prices = known_prices(tariff, clock, minutes_between(gap.from_ms, end))
+    prices = known_prices(app, home, minutes_between(gap.from_ms, end))
     per_heat = 1 / heat_over_draw(heater, home.source(heater.source_id), outdoor[:-1])
     offsets = room.stretch.offsets_k if gap.until_ms > forecast.as_of_ms else np.zeros(room.stretch.offsets_k.size)
     return GapWeather(

@@ -3,13 +3,14 @@
 from datetime import date, timedelta
 
 from warmeter.core.appliance.machine_record import MachineRecord
-from warmeter.core.errors import NotKnowable, OutOfRange
+from warmeter.core.errors import NotKnowable, OutOfRange, TariffError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
 from warmeter.core.tariff.cheapest_start import RunSchedule, cheapest_start, starts_by_cost
-from warmeter.core.tariff.prices import prices_between
+from warmeter.core.tariff.prices import minutes_between
 from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
+from warmeter.service.tariffs.pricing import prices_for
 
 
 def run_schedule(app: App, home: Home, record: MachineRecord, on: date) -> RunSchedule:
@@ -25,11 +26,16 @@ def run_schedule(app: App, home: Home, record: MachineRecord, on: date) -> RunSc
         raise NotKnowable(f"{machine.name} starts and stops by itself.", "Only what a person starts is given a start.")
     if profile.size == 0:
         raise NotKnowable("The log shows no whole run.", "Record one from start to end.")
-    clock, tariff = app.clock(home), home.tariff_on(on)
-    if tariff is None:
+    clock = app.clock(home)
+    if home.tariff_on(on) is None:
         raise NotKnowable("There is no tariff.", "Type its rates under Tariff.")
     day, last = clock.day(on), clock.day(on + timedelta(days=1))
-    prices = prices_between(tariff, clock, day.start_ms, last.end_ms)
+    try:
+        prices = prices_for(app, home, minutes_between(day.start_ms, last.end_ms))
+    except TariffError as error:
+        raise NotKnowable(
+            f"The day has no whole price: {error}.", "Mend the tariff, or import the market's prices."
+        ) from error
     earliest = (clock.instant(on, machine.earliest_min) - day.start_ms) // MS_PER_MIN
     end_date, end_min = (on, machine.latest_end_min)
     if end_min > MIN_PER_DAY:

@@ -12,7 +12,8 @@ from warmeter.service.readings import logs
 from warmeter.simulators import demo
 from warmeter.simulators.cottage import cottage_logs
 from warmeter.simulators.faults import as_found
-from warmeter.simulators.ferry_house import FILE_NAME, ferry_house
+from warmeter.simulators.ferry_energy import METER_FILE
+from warmeter.simulators.ferry_house import FILE_NAME, ferry_house, ferry_meter
 from warmeter.simulators.wiring_faults import orchard_as_found
 from warmeter.store.codec import home_from_json
 from warmeter.store.engine import open_engine
@@ -60,6 +61,7 @@ def load_demo(app: App) -> bool:
     ferry, people_log = ferry_house()
     create_home(app, ferry, DEMO, "Ferry House, surveyed, with its people (demo)")
     _read_in(app, ferry, FILE_NAME, people_log.encode())
+    _read_in(app, ferry, METER_FILE, ferry_meter().encode())
     hall = demo.building()
     create_home(app, hall, DEMO, "A real building's log, survey guessed (example)")
     _read_in(app, hall, "heated-building.csv", demo.BUILDING_LOG.read_bytes(), as_hall=True)

@@ -17,7 +17,7 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.home.zones import Zone
 from warmeter.core.matters.evidence import ClimateYear, HeatedRoom, WeekGap
 from warmeter.core.matters.room_heat import fitted_heat, surveyed_heat
-from warmeter.core.tariff.prices import known_prices, minutes_between
+from warmeter.core.tariff.prices import minutes_between
 from warmeter.core.thermal.room_fit import Estimate, StoredFit
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.day import Block, blocks_between
@@ -27,6 +27,7 @@ from warmeter.core.weather.synthetic import made_up_outdoor_c
 from warmeter.service.app import App
 from warmeter.service.readings.outdoor_year import daily_means_c
 from warmeter.service.readings.room_logs import clear_sky, instants, room_series, series_of
+from warmeter.service.tariffs.pricing import known_prices
 
 YEAR_DAYS, WEEK_DAYS = 365, 7
 BIN_K = 2.0
@@ -68,7 +69,7 @@ class WeekPrices:
         self.start_ms = clock.instant(today, 0)
         self.end_ms = clock.instant(today + timedelta(days=WEEK_DAYS), 0)
         at = minutes_between(self.start_ms, self.end_ms)
-        found = known_prices(home.tariff_on(today), clock, at)
+        found = known_prices(app, home, at)
         self.by_minute: Floats | None = None if found is None else found.by_step
         self.minute = clock.local_minutes(at)[1]
 

@@ -14,13 +14,14 @@ from warmeter.core.matters.evidence import NightBase, RestingMachine, StartedMac
 from warmeter.core.saving.standby_switching import PLUG_OWN_W
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.tariff.cheapest_start import cheapest_start, starts_by_cost
-from warmeter.core.tariff.prices import known_prices, minutes_between
+from warmeter.core.tariff.prices import minutes_between
 from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.signatures.machines import machine_record
 from warmeter.service.signatures.meter import meter_of
 from warmeter.service.signatures.standby import StandbyProfile, cut_or_leave_of, standby_profile
+from warmeter.service.tariffs.pricing import known_prices
 
 MOST_RUNS = 60  # the newest
 _STARTED: Cache[StartedMachine] = Cache(64)
@@ -100,7 +101,7 @@ def _costs(app: App, home: Home, record: MachineRecord, cycle: Cycle) -> tuple[f
     begin = record.at_ms(cycle.start) // MS_PER_MIN * MS_PER_MIN
     on = clock.local(begin).date()
     start, end = clock.instant(on, 0), clock.instant(on + timedelta(days=2), 0)
-    prices = known_prices(home.tariff_on(on), clock, minutes_between(start, end))
+    prices = known_prices(app, home, minutes_between(start, end))
     if prices is None:
         return None
     kwh = record.by_minute_kwh(cycle)

@@ -8,13 +8,14 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import NotKnowable
+from warmeter.core.forecast.tariff_year import DAYS_A_YEAR, standing_a_year
 from warmeter.core.home.document import Home
 from warmeter.core.saving.like_for_like import LikeForLike, like_for_like
-from warmeter.core.tariff.prices import known_prices
 from warmeter.core.units import J_PER_KWH, MS_PER_MIN, S_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.readings.outdoor_year import daily_means_c
 from warmeter.service.readings.room_logs import means, series_of
+from warmeter.service.tariffs.pricing import known_prices
 
 WEEK_DAYS, BASE_C = 7, 15.5
 MOST_DAYS = 70  # further back another season, other people
@@ -92,7 +93,7 @@ def _days(app: App, home: Home, dates: list[date]) -> _Days:
         kwh = np.where(np.isnan(watts), np.nanmean(watts), watts) * STEP_MIN * S_PER_MIN / J_PER_KWH
         found[0, number] = kwh.sum()
         tariff = home.tariff_on(day)
-        prices = known_prices(tariff, clock, at[begin:end])
+        prices = known_prices(app, home, at[begin:end])
         if tariff is not None and prices is not None:
-            found[1:, number] = float(prices.cost(kwh)), float(tariff.standing_per_day)
+            found[1:, number] = float(prices.cost(kwh)), float(standing_a_year(tariff)) / DAYS_A_YEAR
     return _Days(*found)

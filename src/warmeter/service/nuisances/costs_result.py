@@ -7,7 +7,7 @@ import numpy as np
 
 from warmeter.core.errors import NotKnowable
 from warmeter.core.figure import Figure, Input
-from warmeter.core.forecast.tariff_year import mean_price, money_of_even_use
+from warmeter.core.forecast.tariff_year import mean_price, money_of_even_use, standing_a_year
 from warmeter.core.home.document import Home
 from warmeter.core.nuisances.result import DayBars, FoundNumber, More, NuisanceResult
 from warmeter.core.saving.simple import exact
@@ -59,8 +59,8 @@ def costs_result(app: App, home: Home, part_id: str) -> NuisanceResult:  # noqa:
     kwh = float(value[-1] - value[0]) / J_PER_KWH
     last = app.clock(home).local(int(at[-1])).date()
     year_kwh = exact(kwh / days) * DAYS_A_YEAR
-    energy, tariff = money_of_even_use(home, last, year_kwh), home.tariff_on(last)
-    standing = Decimal(0) if tariff is None else tariff.standing_per_day * DAYS_A_YEAR
+    energy = money_of_even_use(home, last, year_kwh)
+    standing = standing_a_year(home.tariff_on(last))
     facts = (
         FoundNumber(label="Days between the readings", value=days, decimals=1),
         FoundNumber(label="Drawn", value=kwh, unit="kWh", decimals=1),

@@ -16,7 +16,6 @@ from warmeter.core.presence.absences import absences_of, nearest_m
 from warmeter.core.presence.household_presence import minutes_of
 from warmeter.core.presence.presence_log import distance_of
 from warmeter.core.presence.ways import DAY_MIN, looking_back
-from warmeter.core.tariff.prices import known_prices
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.truth.truth import TRUE
 from warmeter.core.units import MS_PER_MIN
@@ -30,6 +29,7 @@ from warmeter.service.forecast.outdoor_forecast import outdoor_between
 from warmeter.service.forecast.room_models import room_forecast_inputs
 from warmeter.service.presence.household import HomePresenceNow
 from warmeter.service.readings.room_logs import clear_sky
+from warmeter.service.tariffs.pricing import known_prices
 
 # Shorter absences cool nothing down [min].
 LEAST_ABSENCE_MIN = 45
@@ -164,8 +164,8 @@ def _warm_c(app: App, home: Home, zone: Zone, minutes_ms: Ints, warm_id: str) ->
 
 def _price(app: App, home: Home, heater: Heater, minutes_ms: Ints, outdoor_c: Floats) -> Floats | None:
     """Return what a kWh of heat costs by minute; None where what the heater draws has no price for all of them."""
-    clock, source = app.clock(home), home.source(heater.source_id)
-    prices = known_prices(home.tariff_on(clock.local(int(minutes_ms[0])).date()), clock, minutes_ms)
+    source = home.source(heater.source_id)
+    prices = known_prices(app, home, minutes_ms)
     drawn = drawn_of(heater, source, prices, minutes_ms.size).by_step
     if drawn is None:
         return None

@@ -20,7 +20,7 @@ from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
 from warmeter.core.home.log_subjects import log_subjects
 from warmeter.core.quantity import QUANTITIES
-from warmeter.core.readings.bill import looks_like_bill, table_of_bill
+from warmeter.core.readings.bill_table import looks_like_bill, table_of_bill
 from warmeter.core.readings.csvlog import Column, ImportMapping, ReadLog, cells, channel_of
 from warmeter.core.readings.espi import looks_like_espi, read_espi
 from warmeter.core.readings.log_proposal import MOST_CHANNELS, LogProposal, propose_mapping

@@ -16,7 +16,7 @@ from warmeter.core.home.rules import Rule, SetLevel, SetPoint
 from warmeter.core.home.zones import Zone
 from warmeter.core.rule.actions import zone_claims
 from warmeter.core.rule.run import RuleRun
-from warmeter.core.tariff.prices import known_prices, minutes_between
+from warmeter.core.tariff.prices import minutes_between
 from warmeter.core.thermal.proportional import Proportional, proportional_run
 from warmeter.core.thermal.room_fit import Estimate, range_of
 from warmeter.core.timetable.day import blocks_between, setpoint_decisions, timetable_claims
@@ -29,6 +29,7 @@ from warmeter.service.forecast.day_forecasts import FEW_DRAWS
 from warmeter.service.forecast.outdoor_forecast import outdoor_between
 from warmeter.service.forecast.room_models import room_forecast_inputs
 from warmeter.service.readings.room_logs import clear_sky
+from warmeter.service.tariffs.pricing import known_prices
 
 MOST_DAYS, BAND_K = 62, 0.5
 _SAVED: "Cache[RuleSaving]" = Cache(64)
@@ -95,8 +96,7 @@ def _saving(
 ) -> RuleSaving:
     start = scope.start_ms // MS_PER_MIN * MS_PER_MIN
     minutes = (scope.end_ms - start) // MS_PER_MIN
-    tariff = home.tariff_on(scope.clock.local(start).date())
-    prices = known_prices(tariff, scope.clock, minutes_between(start, start + minutes * MS_PER_MIN))
+    prices = known_prices(app, home, minutes_between(start, start + minutes * MS_PER_MIN))
     heat = np.zeros(FEW_DRAWS)
     cost: Floats | None = np.zeros(FEW_DRAWS)
     for zone, room in ready:

@@ -15,7 +15,7 @@ from warmeter.core.presence.household_presence import household_presence
 from warmeter.core.readings.resample import stretches
 from warmeter.core.rule.signals import DERIVED
 from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
-from warmeter.core.tariff.prices import known_prices, minutes_between
+from warmeter.core.tariff.prices import minutes_between
 from warmeter.core.timetable.day import blocks_between
 from warmeter.core.truth.scope import NOTHING, EventKey, LevelLine, Marks, Scope
 from warmeter.core.truth.track import Track, value_of
@@ -23,6 +23,7 @@ from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, S_PER_DAY
 from warmeter.service.app import App
 from warmeter.service.presence.household import LEARNT_DAYS, as_track, is_anybody_heard, presence_log, room_in_use
 from warmeter.service.readings.room_logs import corrected, room_series, series_of
+from warmeter.service.tariffs.pricing import known_prices
 from warmeter.store.readings import StoredSeries
 
 BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
@@ -172,10 +173,8 @@ def _damp(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> T
 
 def _price(app: App, home: Home, start_ms: int, end_ms: int) -> Track:
     """Return the tariff's price a kWh at each change and each hour, so that it does not grow stale."""
-    clock = app.clock(home)
-    tariff = home.tariff_on(clock.local(start_ms).date())
     first = start_ms // MS_PER_MIN * MS_PER_MIN
-    prices = known_prices(tariff, clock, minutes_between(first, end_ms))
+    prices = known_prices(app, home, minutes_between(first, end_ms))
     if prices is None:
         return NOTHING
     price = prices.by_step

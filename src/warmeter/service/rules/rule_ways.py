@@ -19,7 +19,7 @@ from warmeter.core.rule.way_outcome import WayOutcome, energy_after, way_outcome
 from warmeter.core.starters.openings import with_drop
 from warmeter.core.starters.rule_ways import RuleTarget, RuleWay, target_of, ways_at
 from warmeter.core.starters.way_needs import WayNeeds, way_needs
-from warmeter.core.tariff.prices import known_prices, minutes_between
+from warmeter.core.tariff.prices import minutes_between
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.truth.scope import Scope
 from warmeter.core.truth.track import heard, value_of
@@ -30,6 +30,7 @@ from warmeter.service.rules.replays import replay, unheard_in
 from warmeter.service.rules.rule_evidence import drop_of
 from warmeter.service.rules.rule_saving import rule_saving
 from warmeter.service.rules.rule_signals import scope_of
+from warmeter.service.tariffs.pricing import known_prices
 
 # A report of what should be caught, and of a machine's power, stands until the next, at most so long [s].
 REPORT_STANDS_S = S_PER_H
@@ -151,7 +152,7 @@ def _spared(
 ) -> tuple[Estimate | None, Estimate | None]:
     """Return energy [kWh] and money less than with nothing done; None where nothing tells it."""
     if target.machine_id is not None:
-        return _machine_spared(way.home, target.machine_id, events, scope, outcome)
+        return _machine_spared(app, way.home, target.machine_id, events, scope, outcome)
     rule, run = runs[0]
     if not any(isinstance(step, SetLevel | SetPoint) for step in rule.then):
         return None, None
@@ -163,14 +164,14 @@ def _spared(
 
 
 def _machine_spared(
-    home: Home, machine_id: str, events: Events, scope: Scope, outcome: WayOutcome
+    app: App, home: Home, machine_id: str, events: Events, scope: Scope, outcome: WayOutcome
 ) -> tuple[Estimate | None, Estimate | None]:
     minutes = minutes_between(scope.start_ms // MS_PER_MIN * MS_PER_MIN, scope.end_ms)
     signal = Signal(quantity="electric_w", subject_id=machine_id)
     power: Floats = value_of(heard(scope.track(signal), scope.stale_ms(signal, REPORT_STANDS_S)), minutes)
     if np.isnan(power).all():
         return None, None
-    prices = known_prices(home.tariff_on(scope.clock.local(scope.start_ms).date()), scope.clock, minutes)
+    prices = known_prices(app, home, minutes)
     price = None if prices is None else prices.by_step
     kwh, money = energy_after(outcome.ended_ms, events.until_ms, minutes, power, price)
     return _sure(kwh), None if money is None else _sure(money)

@@ -14,12 +14,12 @@ from warmeter.core.home.machines import Appliance, Asking, CycleMark
 from warmeter.core.signature.anomalies import bad_readings
 from warmeter.core.signature.cycles import Activity, Correction, activity, corrected
 from warmeter.core.signature.recommending import SettingProposal, better_witness, propose_witness
-from warmeter.core.tariff.prices import known_prices
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.readings.room_logs import heard_stretch, means, series_of
+from warmeter.service.tariffs.pricing import known_prices
 from warmeter.store.readings import StoredSeries
 
 MOST_STEPS = 4_000_000  # 32 MB a record: a longer log is read at a coarser step
@@ -169,5 +169,5 @@ def cost_between(app: App, home: Home, record: MachineRecord, start: int, end: i
         return None
     power = record.power_w[start:end]
     at_ms = begin + np.arange(power.size, dtype=np.int64) * round(record.step_s * 1000)
-    prices = known_prices(tariff, app.clock(home), at_ms // MS_PER_MIN * MS_PER_MIN)
+    prices = known_prices(app, home, at_ms // MS_PER_MIN * MS_PER_MIN)
     return None if prices is None else prices.cost(np.nan_to_num(power) * record.step_s / J_PER_KWH)

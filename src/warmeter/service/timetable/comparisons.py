@@ -19,7 +19,7 @@ from warmeter.core.home.rooms import Room
 from warmeter.core.home.timetables import Period
 from warmeter.core.home.zones import Zone
 from warmeter.core.sentence import celsius, kelvin, sentence
-from warmeter.core.tariff.prices import Prices, known_prices
+from warmeter.core.tariff.prices import Prices
 from warmeter.core.thermal.network import ExactStep
 from warmeter.core.thermal.room_fit import StoredFit
 from warmeter.core.thermal.simulate import OnOff, compile_rooms
@@ -33,6 +33,7 @@ from warmeter.core.weather.synthetic import made_up_outdoor_c
 from warmeter.service.app import App
 from warmeter.service.forecast.damp import damp_limits, guarded_home
 from warmeter.service.readings.room_logs import clear_sky, instants, series_of
+from warmeter.service.tariffs.pricing import known_prices
 from warmeter.store.work import Job
 
 MOST_DAYS, MOST_VARIANTS, SETTLE_DAYS = 400, 4, 3
@@ -296,7 +297,7 @@ def _season(app: App, home: Home, asked: ComparisonRequest) -> tuple[_Season, st
             day=epoch_days - first_day,
             outdoor_c=outdoor,
             clear_w_m2=sky,
-            prices=known_prices(home.tariff_on(asked.first), clock, at),
+            prices=known_prices(app, home, at),
         ),
         weather,
     )

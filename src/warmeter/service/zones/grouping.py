@@ -12,12 +12,13 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.sensing.calibration import CountRule
 from warmeter.core.sentence import celsius, kelvin_hours, sentence
-from warmeter.core.tariff.prices import known_prices, minutes_between
+from warmeter.core.tariff.prices import minutes_between
 from warmeter.core.thermal.survey import RoomRc
 from warmeter.core.timetable.day import blocks_of
 from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.readings.room_logs import clear_sky, instants, series_of
+from warmeter.service.tariffs.pricing import known_prices
 
 WEEK_DAYS = 7
 GAIN_W_M2, SUN_M2_M2, CLOUD = 4.0, 0.02, 0.4
@@ -267,7 +268,7 @@ def typical_week(app: App, home: Home, compiled: CompiledHome) -> tuple[Week, st
             for block in blocks_of(home, zone, day, clock):
                 low = max(block.setpoint_c, home.guard_of(zone).low_c)
                 needs[k, (block.from_ms - start) // MS_PER_MIN : (block.until_ms - start) // MS_PER_MIN] = low
-    prices = known_prices(home.tariff_on(days[-1].date), clock, minutes_between(start, end))
+    prices = known_prices(app, home, minutes_between(start, end))
     price = None if prices is None else prices.by_step
     return Week(outdoor_c=outdoor, gain_w=np.ascontiguousarray(gain), needs_c=needs, price=price), weather
 

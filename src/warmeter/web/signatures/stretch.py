@@ -12,9 +12,11 @@ from warmeter.core.home.machines import PhaseName
 from warmeter.core.signature.buckets import Buckets, buckets
 from warmeter.core.signature.cycles import Cycle
 from warmeter.core.signature.tuner import Verdict
-from warmeter.core.tariff.prices import known_prices, minutes_between
+from warmeter.core.tariff.prices import minutes_between
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import J_PER_KWH, MIN_PER_DAY, MS_PER_DAY, MS_PER_MIN
+from warmeter.service.app import App
+from warmeter.service.tariffs.pricing import known_prices
 from warmeter.web import format as show
 from warmeter.web.strip.draw import LEFT, RIGHT, DrawnStrip, draw
 from warmeter.web.strip.lanes import Axis, Bracket, Curve, Lane, ReferenceLine, StripStep, StripStretch, StripView, Tick
@@ -66,22 +68,17 @@ def phase_name(mean_w: float, names: tuple[PhaseName, ...]) -> str:
 
 
 def stretch_strip(
-    record: MachineRecord,
-    home: Home,
-    clock: LocalClock,
-    shown: Shown,
-    told: list[SettingTells],
-    threshold_w: float,
-    width: int,
+    app: App, record: MachineRecord, home: Home, shown: Shown, told: list[SettingTells], threshold_w: float, width: int
 ) -> DrawnStrip:
     """Return the stretch's strip for a width [px]."""
+    clock = app.clock(home)
     plot = max(200, width - LEFT - RIGHT)
     first, last = record.step_at(shown.start_ms), record.step_at(shown.end_ms)
     drawn = buckets(record.power_w, first, last, plot)
     axis = _axis(shown, clock, home, min(MOST_TICKS, plot // TICK_PX))
     lanes = [*_power_lanes(record, shown, drawn, threshold_w), _cycle_lane(record, shown)]
     lanes += [_told_lane(record, shown, each) for each in told]
-    price = _price_lane(home, clock, shown)
+    price = _price_lane(app, home, clock, shown)
     lanes += [price] if price else []
     step_min = record.step_s / 60
     return draw(
@@ -250,12 +247,12 @@ def _told_lane(record: MachineRecord, shown: Shown, told: SettingTells) -> Lane:
     )
 
 
-def _price_lane(home: Home, clock: LocalClock, shown: Shown) -> Lane | None:
+def _price_lane(app: App, home: Home, clock: LocalClock, shown: Shown) -> Lane | None:
     tariff = home.tariff_on(clock.local(shown.start_ms).date())
     if tariff is None or shown.end_ms - shown.start_ms > PRICE_DAYS * MS_PER_DAY:
         return None
     first = shown.start_ms // MS_PER_MIN * MS_PER_MIN
-    prices = known_prices(tariff, clock, minutes_between(first, shown.end_ms + MS_PER_MIN))
+    prices = known_prices(app, home, minutes_between(first, shown.end_ms + MS_PER_MIN))
     if prices is None:
         return None
     price = prices.by_step

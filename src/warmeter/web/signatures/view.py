@@ -167,7 +167,7 @@ def signature_view(app: App, record: MachineRecord, home: Home, asked: Asked, *,
     told, off_w = drawn_settings(answer), record.found.learnt.setting.off_w
     return SignatureView(
         strip=stretch_strip(
-            record, home, clock, shown, told, off_w if answer.threshold_w is None else answer.threshold_w, width
+            app, record, home, shown, told, off_w if answer.threshold_w is None else answer.threshold_w, width
         ),
         question=question_view(record, answer, asked.hysteresis_w, compared_witness(app, home, record, answer)),
         cycles=_rows(app, record, home, clock, chosen, told),
@@ -198,7 +198,7 @@ def last_run_strip(app: App, home: Home, machine_id: str, width: int) -> DrawnSt
         return None
     shown = replace(_around(record, record.found.whole[-1]), chosen=None)
     told = drawn_settings(answer)[:1]
-    return stretch_strip(record, home, app.clock(home), shown, told, answer.in_use.setting.threshold_w, width)
+    return stretch_strip(app, record, home, shown, told, answer.in_use.setting.threshold_w, width)
 
 
 def _chosen(record: MachineRecord, asked: Asked) -> Cycle | None:

@@ -4,6 +4,7 @@ import json
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from markupsafe import Markup, escape
@@ -25,6 +26,24 @@ class Mark:
     attributes: dict[str, str]
     text: str = ""
     title: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Drawing:
+    """A drawing without a crosshair, ready for its template."""
+
+    id: str
+    title: str
+    width: int
+    height: int
+    marks: list[Mark]
+
+    @property
+    def svg(self) -> Markup:
+        """The SVG."""
+        size = {"width": str(self.width), "height": str(self.height), "viewBox": f"0 0 {self.width} {self.height}"}
+        own = {"class": "wm-drawing", "id": f"drawing-{self.id}", "role": "img", "aria-label": self.title, **size}
+        return Markup("\n".join((f"<svg{_attributes(own)}>", *map(_written, self.marks), "</svg>")))  # noqa: S704
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -281,6 +300,18 @@ def _price_steps(box: _Box) -> Iterator[Mark]:
         yield Mark(
             "rect", {"class": "wm-pr", "x": _f(x0), "y": _f(y), "width": _f(x1 - x0), "height": _f(box.bottom - y)}
         )
+        for number, (low, high) in enumerate(pairwise((*step.parts, step.value))):
+            top, foot = box.y(high), box.y(low)
+            yield Mark(
+                "rect",
+                {
+                    "class": f"wm-pr{number + 2}",
+                    "x": _f(x0),
+                    "y": _f(top),
+                    "width": _f(x1 - x0),
+                    "height": _f(max(0.0, foot - top)),
+                },
+            )
         line += f"{'L' if step.start == before else 'M'}{_f(x0)} {_f(y)}L{_f(x1)} {_f(y)}"
         before = step.end
     yield Mark("path", {"class": "wm-prl", "d": line})
@@ -451,6 +482,16 @@ def _handles(box: _Box) -> Iterator[Mark]:
     for bracket in box.lane.brackets:
         if bracket.key:
             yield from _bracket_handles(box, bracket)
+    for step in box.lane.steps:
+        if step.edge_key:
+            geometry = {"x": _f(box.frame.x(step.start) - 3), "y": _f(box.top + 3), "width": "6"}
+            yield _slider(
+                f"price-{step.edge_key}",
+                "price",
+                step.edge_label,
+                step.start,
+                {**geometry, "height": _f(box.lane.height - 6)},
+            )
 
 
 def _bracket_handles(box: _Box, bracket: Bracket) -> Iterator[Mark]:

@@ -60,12 +60,18 @@ class Hold:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripStep:
-    """A step of a price, with its number."""
+    """A step of a price, with its number; ``parts`` are values within it at which it is cut into energy, network and tax.
+
+    ``edge_key`` makes the handle at its start, ``edge_label`` says what it moves.
+    """
 
     start: float
     end: float
     value: float
     label: str
+    parts: tuple[float, ...] = ()
+    edge_key: str = ""
+    edge_label: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,244 +1,330 @@
-"""Routes of the tariff: the short form of a time-of-use tariff."""
+"""Routes of rates and bills: edits of tariffs, rates, typed bills and readings, and files in and out."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from typing import Annotated
 
 from annotated_types import Ge, Le
-from fastapi import APIRouter, Depends, Request
-from fastapi.responses import Response
+from fastapi import APIRouter, Depends, File, Form, Request, UploadFile
+from fastapi.responses import RedirectResponse, Response
 
+from warmeter.core.csv_cells import csv_text
+from warmeter.core.edits.edit import Command
 from warmeter.core.edits.ids import new_id
-from warmeter.core.edits.tariff_commands import ChangeTariff
-from warmeter.core.forecast.tariff_year import first_gap
-from warmeter.core.home.document import Home, Tariff
+from warmeter.core.edits.tariff_commands import (
+    AddTariffs,
+    ChangeTariff,
+    FollowTariff,
+    MoveRate,
+    MoveRateEdge,
+    PutBill,
+    PutMeter,
+    PutRate,
+    RemoveBill,
+    RemoveMeter,
+    RemoveRate,
+    RemoveTariff,
+    SetCurrencyChange,
+)
+from warmeter.core.errors import HomeError, ReadingError, TariffError
+from warmeter.core.home.document import Home
 from warmeter.core.home.part import Name, TimeOfDay
-from warmeter.core.tariff.price_days import idle_rates
-from warmeter.core.tariff.structure import DAY_KINDS, Rate
+from warmeter.core.home.tariffs import (
+    Carrier,
+    CurrencyChange,
+    MeterUnit,
+    Rate,
+    StandingCharge,
+    Tariff,
+    TariffFile,
+    TypedMeter,
+    TypedMeterReading,
+)
+from warmeter.core.tariff.bill import Bill
+from warmeter.core.tariff.price_file import read_prices
+from warmeter.core.timegrid import LocalClock, from_ms
+from warmeter.service.homes.homefile import joined
+from warmeter.service.readings import logs
+from warmeter.service.tariffs.bills import home_bill, year_of_bills
+from warmeter.service.tariffs.tariff_file import tariffs_from_json, tariffs_to_json
 from warmeter.web import format as show
 from warmeter.web.form_reader import FormError, Texts, form_texts, read_form
-from warmeter.web.page import Page, app_of, back_to, frame_of, render, strip_width
+from warmeter.web.page import app_of, back_to, is_fragment, units_of
 from warmeter.web.public_holidays import public_holidays
 from warmeter.web.saving import save
-from warmeter.web.strip.draw import DrawnStrip
-from warmeter.web.tariff.price_lanes import price_strip
+from warmeter.web.tariff.rate_forms import Money, read_bill, read_rate, read_tariff
+from warmeter.web.tariff.rates_page import tariff_page
 
 router = APIRouter()
-LEAST_ROWS, MOST_ROWS, SPARE_ROWS = 6, 40, 2
-Price = Annotated[Decimal, Ge(-100), Le(100)]
+Place = Annotated[int, Ge(0), Le(1000)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TariffPage(Page):
-    """The form of a tariff."""
+class _Which:
+    """The tariff, the place of a rate, the typed bill or the meter that a form is about."""
 
-    home: Home
-    tariff: Tariff | None
-    errors: dict[str, str]
-    t: Mapping[str, str]
-    rows: range
-    gap: str
-    idle: list[str]
-    strip: DrawnStrip | None
-
-
-def _page(request: Request, home_id: str, texts: Texts | None, errors: dict[str, str], status: int = 200) -> Response:
-    app = app_of(request)
-    home, revision = app.homes.load(home_id)
-    tariff = home.tariffs[-1] if home.tariffs else None
-    gap = ""
-    if tariff is not None:
-        clock = app.clock(home)
-        gap = first_gap(tariff, home.time_zone, clock.day_of(app.as_of_ms(home_id)).start_ms)
-    typed = texts if texts is not None else _texts(tariff)
-    view = TariffPage(
-        frame=frame_of(request, home, revision, "tariff"),
-        home=home,
-        tariff=tariff,
-        errors=errors,
-        t=typed,
-        rows=range(1, _rows_of(typed) + 1),
-        gap=gap,
-        idle=[] if tariff is None else [tariff.rates[place].name for place in idle_rates(tariff.rates)],
-        strip=None if tariff is None else price_strip(tariff, strip_width(request, has_aside=False)),
-        notice=request.query_params.get("notice", ""),
-    )
-    return render(request, "tariff/rates.html", view, status)
-
-
-def _rows_of(typed: Mapping[str, str]) -> int:
-    """Return how many lines the form has: those that say something, and some to spare."""
-    said = [k for k in range(1, MOST_ROWS + 1) if typed.get(f"r{k}_name") or typed.get(f"r{k}_price")]
-    return min(MOST_ROWS, max(LEAST_ROWS, max(said, default=0) + SPARE_ROWS))
-
-
-def _texts(tariff: Tariff | None) -> dict[str, str]:
-    """Return the form's texts of a tariff."""
-    if tariff is None:
-        return {
-            "name": "My tariff",
-            "standing": "0",
-            "r1_name": "day",
-            "r1_from_min": "00:00",
-            "r1_to_min": "24:00",
-            "r1_months": "1-12",
-            **{f"r1_{kind}": "on" for kind in DAY_KINDS},
-        }
-    texts = {
-        "name": tariff.name,
-        "standing": str(tariff.standing_per_day),
-        "valid_from": str(tariff.valid_from or ""),
-        "valid_to": str(tariff.valid_to or ""),
-        "holidays": ", ".join(str(d) for d in tariff.holidays),
-        **({"standard": "on"} if tariff.is_standard_time else {}),
-    }
-    for k, rate in enumerate(tariff.rates, 1):
-        texts |= {
-            f"r{k}_name": rate.name,
-            f"r{k}_price": str(rate.price_per_kwh),
-            f"r{k}_from_min": show.clock_time(rate.from_min),
-            f"r{k}_to_min": show.clock_time(rate.to_min),
-            f"r{k}_months": _months_text(rate.months),
-            **{f"r{k}_{kind}": "on" for kind in rate.days},
-        }
-    return texts
-
-
-def _months_text(months: tuple[int, ...]) -> str:
-    return "1-12" if len(months) == 12 else ", ".join(str(m) for m in months)
-
-
-def _months(typed: str) -> tuple[int, ...]:
-    """Return months of "11, 12, 1-3"; ``ValueError`` says what is wrong with them."""
-    found: list[int] = []
-    try:
-        for part in (typed.strip() or "1-12").replace(";", ",").split(","):
-            first, _, last = part.strip().partition("-")
-            low, high = int(first), int(last or first)
-            found += range(low, high + 1) if low <= high else [*range(low, 13), *range(1, high + 1)]
-    except ValueError as error:
-        raise ValueError("Write months such as 11, 12, 1-3") from error
-    if not all(1 <= m <= 12 for m in found):
-        raise ValueError("Months lie between 1 and 12")
-    return tuple(dict.fromkeys(found))
-
-
-def _holidays(typed: str) -> tuple[date, ...]:
-    """Return dates with commas or lines between; ``ValueError`` names the one that is none."""
-    days = []
-    for part in typed.replace("\n", ",").split(","):
-        if part.strip():
-            try:
-                days.append(date.fromisoformat(part.strip()))
-            except ValueError as error:
-                raise ValueError(f"{part.strip()!r} is no date such as 2026-12-25") from error
-    return tuple(days)
+    id: str = ""
+    place: Place = 0
+    to_place: Place = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _TariffForm:
-    """A tariff without its rates."""
+class _FirstTariff:
+    """The short form of a home's first tariff: one price, and the standing charge a day."""
 
-    name: Name
-    standing: Price = Decimal(0)
-    valid_from: date | None = None
-    valid_to: date | None = None
-    holidays: str = ""
-    standard: bool = False
+    name: Name = "My tariff"
+    price: Money
+    standing: Money = Decimal(0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _RateForm:
-    """A rate; ``from_min`` and ``to_min`` are times of day."""
+class _FollowForm:
+    begins: date
 
-    name: Name
-    price: Price
-    from_min: TimeOfDay = 0
-    to_min: TimeOfDay = 1440
-    months: str = ""
-    weekday: bool = False
-    weekend: bool = False
-    holiday: bool = False
 
-    def rate(self) -> Rate:
-        """Return the rate; ``FormError`` if its fields do not go together."""
-        kinds = tuple(kind for kind in DAY_KINDS if getattr(self, kind))
-        if not kinds:
-            raise FormError({"weekday": "Tick at least one kind of day"})
-        if self.from_min == self.to_min:
-            raise FormError({"from_min": "Two different times; 00:00 to 24:00 is the whole day"})
-        try:
-            months = _months(self.months)
-        except ValueError as error:
-            raise FormError({"months": str(error)}) from error
-        return Rate(
-            name=self.name,
-            price_per_kwh=self.price,
-            months=months,
-            days=kinds,
-            from_min=self.from_min,
-            to_min=self.to_min,
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _ReadingForm:
+    """A reading of a meter as it is typed; the first one makes the meter."""
+
+    carrier: Carrier = "electricity"
+    unit: MeterUnit = "kWh"
+    on: date
+    minute: TimeOfDay = 0
+    value: Annotated[Decimal, Ge(0), Le(1_000_000_000)]
+    estimate: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _CurrencyForm:
+    on: date
+    from_currency: str
+    to_currency: str
+    rate: Annotated[Decimal, Ge(0), Le(1_000_000)]
+
+
+def _command(name: str, texts: Texts, home: Home) -> Command:
+    """Return the command of a name for a home; ``FormError`` for fields, ``TariffError`` for what cannot be."""
+    which = read_form(_Which, texts)
+    if name in ("first", "offer"):
+        return _first(texts, home, is_offer=name == "offer")
+    if name == "details":
+        return ChangeTariff(tariff=read_tariff(texts, home.tariff(which.id)))
+    if name == "follow":
+        begins = read_form(_FollowForm, texts).begins
+        return FollowTariff.of(home.tariff(which.id), begins, new_id())
+    if name == "remove":
+        return RemoveTariff(tariff_id=which.id)
+    if name == "rate":
+        return PutRate(tariff_id=which.id, rate=read_rate(texts), place=which.place)
+    if name == "rate-add":
+        tariff = home.tariff(which.id)
+        rate = read_rate(texts)
+        return PutRate(tariff_id=which.id, rate=rate, place=_place_of_new(tariff, rate), is_new=True)
+    if name == "rate-move":
+        return MoveRate(tariff_id=which.id, place=which.place, to_place=which.to_place)
+    if name == "rate-remove":
+        return RemoveRate(tariff_id=which.id, place=which.place)
+    return _record_command(name, texts, home, which)
+
+
+def _record_command(name: str, texts: Texts, home: Home, which: _Which) -> Command:
+    if name == "bill":
+        return PutBill(bill=read_bill(texts, which.id or None))
+    if name == "bill-remove":
+        return RemoveBill(bill_id=which.id)
+    if name == "reading":
+        return PutMeter(meter=_with_reading(texts, home))
+    if name == "reading-remove":
+        meter = home.meter(which.id)
+        kept = tuple(r for k, r in enumerate(meter.readings) if k != which.place)
+        return PutMeter(meter=_meter_with(meter, kept))
+    if name == "meter-remove":
+        return RemoveMeter(meter_id=which.id)
+    if name == "currency":
+        form = read_form(_CurrencyForm, texts)
+        change = CurrencyChange(
+            on=form.on, from_currency=form.from_currency.upper(), to_currency=form.to_currency.upper(), rate=form.rate
         )
+        return SetCurrencyChange(change=change)
+    if name == "currency-remove":
+        return SetCurrencyChange(change=None)
+    raise HomeError("there is no such act")
 
 
-def read_tariff(texts: Texts, home: Home) -> Tariff:
-    """Return the tariff of the form; ``FormError`` with a sentence for every field that is wrong."""
-    errors: dict[str, str] = {}
-    rates: list[Rate] = []
-    for k in range(1, MOST_ROWS + 1):
-        if texts.get(f"r{k}_price", "").strip():
-            try:
-                rates.append(read_form(_RateForm, texts, prefix=f"r{k}_").rate())
-            except FormError as error:
-                errors |= {
-                    name if name.startswith(f"r{k}_") else f"r{k}_{name}": why for name, why in error.errors.items()
-                }
-    if not rates and not errors:
-        errors["r1_price"] = "Give one price at least"
-    form: _TariffForm | None = None
-    days: tuple[date, ...] = ()
-    try:
-        days = _holidays(texts.get("holidays", ""))
-    except ValueError as error:
-        errors["holidays"] = str(error)
-    try:
-        form = read_form(_TariffForm, texts)
-    except FormError as error:
-        errors |= error.errors
-    if errors or form is None:
-        raise FormError(errors)
-    return Tariff(
-        id=home.tariffs[-1].id if home.tariffs else new_id(),
-        name=form.name,
-        currency=home.currency,
-        rates=tuple(rates),
-        standing_per_day=form.standing,
-        valid_from=form.valid_from,
-        valid_to=form.valid_to,
-        holidays=days,
-        is_standard_time=form.standard,
+def _first(texts: Texts, home: Home, *, is_offer: bool) -> ChangeTariff:
+    form = read_form(_FirstTariff, texts)
+    standing = (StandingCharge(amount=form.standing),) if form.standing else ()
+    return ChangeTariff(
+        tariff=Tariff(
+            id=new_id(),
+            name=form.name,
+            currency=home.currency,
+            rates=(Rate(name="all hours", price_per_unit=form.price),),
+            standing=standing,
+            prices_include_tax=True,
+            is_offer=is_offer,
+        )
+    )
+
+
+def _place_of_new(tariff: Tariff, rate: Rate) -> int:
+    """Return where a new rate stands so that it holds: in front of the last of its part if that one has no limits."""
+    own = [k for k, each in enumerate(tariff.rates) if each.part == rate.part]
+    if own and tariff.rates[own[-1]].hours == Rate(name="x", price_per_unit=Decimal(0)).hours:
+        return own[-1]
+    return len(tariff.rates)
+
+
+def _with_reading(texts: Texts, home: Home) -> TypedMeter:
+    form = read_form(_ReadingForm, texts)
+    meter = next((m for m in home.meters if m.carrier == form.carrier), None)
+    reading = TypedMeterReading(on=form.on, minute=form.minute, value=form.value, is_estimate=form.estimate)
+    if meter is None:
+        return TypedMeter(
+            id=new_id(), name=f"Meter of {form.carrier}", carrier=form.carrier, unit=form.unit, readings=(reading,)
+        )
+    kept = tuple(r for r in meter.readings if (r.on, r.minute) != (reading.on, reading.minute))
+    readings = tuple(sorted((*kept, reading), key=lambda r: (r.on, r.minute)))
+    return _meter_with(meter, readings)
+
+
+def _meter_with(meter: TypedMeter, readings: tuple[TypedMeterReading, ...]) -> TypedMeter:
+    return TypedMeter(
+        id=meter.id, name=meter.name, carrier=meter.carrier, unit=meter.unit, readings=readings, note=meter.note
     )
 
 
 @router.get("/homes/{home_id}/tariff", name="tariff")
 def tariff(request: Request, home_id: str) -> Response:
-    """Show the tariff's rates."""
-    return _page(request, home_id, None, {})
+    """Show rates and bills."""
+    return tariff_page(request, home_id)
 
 
-@router.post("/homes/{home_id}/tariff", name="save_tariff")
-def save_tariff(request: Request, home_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
-    """Save the tariff, or show it again with what is wrong."""
-    app = app_of(request)
-    if "propose" in texts:
+@router.post("/homes/{home_id}/tariff/{command}", name="tariff_edit")
+def tariff_edit(request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Do one command on tariffs, bills or readings; or fill in the public holidays."""
+    if command == "details" and "propose" in texts:
+        app = app_of(request)
         home, _ = app.homes.load(home_id)
         year = app.clock(home).local(app.as_of_ms(home_id)).year
-        days = ", ".join(str(day) for day in public_holidays(home.country, year))
-        return _page(request, home_id, {**texts, "holidays": days}, {})
+        days = ", ".join(str(day) for each in (year, year + 1) for day in public_holidays(home.country, each))
+        return tariff_page(request, home_id, at=texts.get("id", ""), texts={**texts, "holidays": days})
+    edit = save(request, home_id, texts, lambda home: _command(command, texts, home))
+    if is_fragment(request):
+        return tariff_page(request, home_id, at=edit.selected)
+    return back_to(request, "tariff", home_id, **({"tariff": edit.selected} if edit.selected else {}))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _EdgeForm:
+    key: str
+    minute: Annotated[int, Ge(0), Le(1440)]
+
+
+@router.post("/homes/{home_id}/tariffs/{tariff_id}/edge", name="tariff_edge")
+def tariff_edge(
+    request: Request, home_id: str, tariff_id: str, texts: Annotated[Texts, Depends(form_texts)]
+) -> Response:
+    """Move the minute at which one rate gives way to the next."""
+    form = read_form(_EdgeForm, texts)
+    save(request, home_id, texts, MoveRateEdge(tariff_id=tariff_id, edge=form.key, minute=form.minute))
+    return tariff_page(request, home_id, at=tariff_id)
+
+
+@router.get("/homes/{home_id}/tariffs.json", name="tariffs_file")
+def tariffs_file(request: Request, home_id: str) -> Response:
+    """Save all tariffs of a home as JSON."""
+    home, _ = app_of(request).homes.load(home_id)
+    if not home.tariffs:
+        raise HomeError("there is no tariff to save yet")
+    file = TariffFile(time_zone=home.time_zone, tariffs=home.tariffs, currency_changes=home.currency_changes)
+    headers = {"Content-Disposition": f'attachment; filename="{home.id}-tariffs.json"'}
+    return Response(tariffs_to_json(file), media_type="application/json", headers=headers)
+
+
+def _bytes_of(file: UploadFile) -> bytes:
+    return joined(iter(lambda: file.file.read(65_536), b""))
+
+
+@router.post("/homes/{home_id}/tariffs-file", name="tariffs_read")
+def tariffs_read(
+    request: Request, home_id: str, base: Annotated[int, Form()], file: Annotated[UploadFile, File()]
+) -> Response:
+    """Add the tariffs of a JSON file to a home."""
     try:
-        save(request, home_id, texts, lambda home: ChangeTariff(tariff=read_tariff(texts, home)))
-    except FormError as error:
-        return _page(request, home_id, texts, error.errors, 422)
-    return back_to(request, "tariff", home_id)
+        found = tariffs_from_json(_bytes_of(file))
+        edit = save(request, home_id, {"base": str(base)}, AddTariffs(file=found))
+    except (TariffError, HomeError) as error:
+        return back_to(request, "tariff", home_id, show.error_words(error, units_of(request))[:400])
+    return back_to(request, "tariff", home_id, "Added; undo takes them back.", tariff=edit.selected or "")
+
+
+@router.post("/homes/{home_id}/tariffs/{tariff_id}/market", name="market_read")
+def market_read(request: Request, home_id: str, tariff_id: str, file: Annotated[UploadFile, File()]) -> Response:
+    """Turn a file of the market's prices into a table of instants, and go on to its import."""
+    app = app_of(request)
+    home, _ = app.homes.load(home_id)
+    own = home.tariff(tariff_id)
+    zone = own.market.time_zone if own.market is not None else home.time_zone
+    try:
+        text = _bytes_of(file).decode("utf-8-sig", "replace")
+        prices = read_prices(text, LocalClock(zone), own.currency)
+        rows = [
+            [f"{from_ms(at):%Y-%m-%dT%H:%M:%SZ}", repr(price)]
+            for at, price in zip(prices.start_ms.tolist(), prices.price.tolist(), strict=True)
+        ]
+        table = csv_text([["time", f"Market price ({own.currency}/kWh)"], *rows]).encode()
+        kept = logs.keep_log(app, file.filename or "prices.csv", iter([table]))
+    except ReadingError as error:
+        return back_to(request, "tariff", home_id, f"{error}."[:400], tariff=tariff_id)
+    return RedirectResponse(str(request.url_for("map_log", home_id=home_id, token=kept.token).path), status_code=303)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Period:
+    first: date
+    last: date
+    carrier: Carrier = "electricity"
+
+
+@router.get("/homes/{home_id}/bill.csv", name="bill_csv")
+def bill_csv(request: Request, home_id: str) -> Response:
+    """Save a bill's lines as CSV: of the days ``first`` to ``last``, or of the twelve months that end with ``month``."""
+    app = app_of(request)
+    home, _ = app.homes.load(home_id)
+    query = request.query_params
+    try:
+        if "month" in query:
+            carrier = read_form(_CarrierForm, query).carrier
+            month = date.fromisoformat(f"{query['month']}-01")
+            bills = [each.bill for each in year_of_bills(app, home, carrier, month) if each.bill is not None]
+        else:
+            asked = read_form(_Period, query)
+            bills = [home_bill(app, home, asked.carrier, asked.first, asked.last)]
+    except ValueError as error:
+        if isinstance(error, FormError | TariffError):
+            raise
+        raise HomeError("write the month as 2026-01") from error
+    headers = {"Content-Disposition": f'attachment; filename="{home.id}-bill.csv"'}
+    return Response(csv_text(_csv_rows(bills)), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _CarrierForm:
+    carrier: Carrier = "electricity"
+
+
+def _csv_rows(bills: list[Bill]) -> list[list[str]]:
+    rows = [
+        ["bill_first", "bill_last", "line", "kind", "first", "last", "units", "unit", "price", "amount", "currency"]
+    ]
+    for made in bills:
+        for line in made.lines:
+            price = "" if line.price is None else f"{line.price.normalize():f}"
+            units = f"{line.units.normalize():f}"
+            dates = [str(made.first), str(made.last), line.name, line.kind, str(line.first), str(line.last)]
+            rows.append([*dates, units, line.unit, price, f"{line.amount:f}", made.currency])
+        total = ["total", "", str(made.first), str(made.last), "", "", "", f"{made.total:f}", made.currency]
+        rows.append([str(made.first), str(made.last), *total])
+    return rows

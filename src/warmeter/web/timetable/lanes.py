@@ -321,7 +321,7 @@ def price_lane(forecast: DayForecast) -> Lane | None:
     """Return the price in steps, None without a tariff."""
     if forecast.prices is None:
         return None
-    currency, by_minute = forecast.prices.tariff.currency, forecast.prices.by_step
+    currency, by_minute = forecast.prices.currency, forecast.prices.by_step
     edges = [0, *(np.flatnonzero(np.diff(by_minute)) + 1).tolist(), by_minute.size]
     steps = [
         StripStep(

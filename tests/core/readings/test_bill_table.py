@@ -4,7 +4,7 @@ import unittest
 from itertools import pairwise
 
 from warmeter.core.errors import ReadingError
-from warmeter.core.readings.bill import looks_like_bill, table_of_bill
+from warmeter.core.readings.bill_table import looks_like_bill, table_of_bill
 
 
 def counted(text: str) -> list[tuple[str, float]]:

@@ -1,0 +1,1 @@
+"""Prices, bills, tariffs compared, from what the store holds."""
