@@ -98,6 +98,7 @@ CORE_MAY = {
     "starters": GROUND | {"home", "rule", "sensing", "building", "shading", "edits", "starters"},
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},
     "find": GROUND | {"find"},
+    "day_plan": GROUND | {"home", "day_plan"},
     "nuisances": TARIFF | {"home", "edits", "starters", "timetable", "nuisances"},
     "warmup": GROUND | {"home", "presence", "thermal", "timetable", "weather", "warmup"},
 }

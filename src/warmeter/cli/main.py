@@ -18,6 +18,7 @@ MODULES = {
     "cheapest": "warmeter.cli.files",
     "map": "warmeter.cli.map",
     "bill": "warmeter.cli.bill",
+    "plan-agree": "warmeter.cli.plan_agree",
     "presence": "warmeter.cli.presence",
     "arrivals-agree": "warmeter.cli.arrivals_agree",
     "presence-agree": "warmeter.cli.presence_agree",

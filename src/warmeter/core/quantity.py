@@ -465,6 +465,17 @@ QUANTITIES: dict[str, Quantity] = {
             decimals=0,
         ),
         Quantity(
+            key="sun_power_w",
+            label="power of solar panels",
+            unit="W",
+            of_home=True,
+            is_power=True,
+            meaning="Electric power that the home's panels make.",
+            low=0.0,
+            high=500_000.0,
+            decimals=0,
+        ),
+        Quantity(
             key="market_price",
             label="market price of electricity",
             unit="/kWh",

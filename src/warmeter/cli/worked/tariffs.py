@@ -4,10 +4,14 @@ from collections.abc import Callable, Sequence
 from datetime import date, timedelta
 from decimal import Decimal
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
 from warmeter.cli.worked import Case, utc_text
+from warmeter.core.day_plan.check import checked
+from warmeter.core.day_plan.optimum import cheapest_plan
+from warmeter.core.day_plan.problem import DayPlan, PlannedRun, PlanProblem, SlotLoad
 from warmeter.core.errors import TariffError
 from warmeter.core.home.tariffs import (
     RATE_DAYS,
@@ -211,6 +215,65 @@ def i5(i: Case) -> Case:
     }
 
 
+def _plan_problem(i: Case, prices: Sequence[float], **rest: Any) -> PlanProblem:
+    size = len(prices)
+    usual: dict[str, Any] = {
+        "step_min": 60,
+        "import_price": np.array(prices, dtype=float),
+        "export_price": np.zeros(size),
+        "base_kwh": np.array(i.get("base_kWh", [0.0] * size), dtype=float),
+        "sun_kwh": np.zeros(size),
+    }
+    return PlanProblem(**{**usual, **rest})
+
+
+def i6(i: Case) -> Case:
+    """Sold and own use, netted within each slot as a plan is."""
+    load, made = (np.array(i[name], dtype=float) for name in ("load_kWh", "generation_kWh"))
+    problem = _plan_problem(
+        i, i["import_price"], export_price=np.array(i["export_price"], dtype=float), base_kwh=load, sun_kwh=made
+    )
+    nothing = np.zeros(problem.slots)
+    told = checked(
+        problem, DayPlan(starts={}, on={}, charge_kw={}, store_kw={}, battery_in_kwh=nothing, battery_out_kwh=nothing)
+    )
+    return {
+        "import_kWh": sum(told.imported_kwh),
+        "export_kWh": sum(told.exported_kwh),
+        "self_use_kWh": float(made.sum()) - sum(told.exported_kwh),
+        "cost": told.cost,
+    }
+
+
+def i9(i: Case) -> Case:
+    """Loads shifted."""
+    runs, loads = [], []
+    for k, job in enumerate(i["jobs"]):
+        window = {"earliest": job["earliest"], "latest_end": job["latest_end"]}
+        if job["kind"] == "contiguous":
+            profile = np.array(job["profile_kWh"], dtype=float)
+            runs.append(PlannedRun(key=f"j{k}", name=f"j{k}", profile_kwh=profile, peak_w=profile, **window))
+        else:
+            loads.append(
+                SlotLoad(
+                    key=f"j{k}",
+                    name=f"j{k}",
+                    slot_kwh=job["slot_kWh"],
+                    slots=job["slots"],
+                    min_run=job["min_run"],
+                    **window,
+                )
+            )
+    problem = _plan_problem(
+        i, i["price_per_kWh"], runs=tuple(runs), loads=tuple(loads), import_cap_kwh=i["cap_kWh_per_slot"]
+    )
+    found = cheapest_plan(problem)
+    if found.plan is None:
+        return {"total_cost": None, "feasible": not found.is_infeasible}
+    told = checked(problem, found.plan)
+    return {"total_cost": told.cost, "feasible": told.is_kept}
+
+
 def i7(i: Case) -> Case:
     """Clock days."""
     clock, on = LocalClock(i["tz"]), date.fromisoformat(i["local_date"])
@@ -293,7 +356,9 @@ METHODS: dict[str, Callable[[Case], Case]] = {
     "I3.tiered": i3,
     "I4.dynamic": i4,
     "I5.demand_charge": i5,
+    "I6.export": i6,
     "I7.dst_day": i7,
     "I8.cheapest_window": i8,
+    "I9.load_shift": i9,
     "Q11.reconcile": q11,
 }

@@ -38,6 +38,11 @@ def swapped(parts: tuple[_Part, ...], part: _Part) -> tuple[_Part, ...]:
     return tuple(part if each.id == part.id else each for each in parts)
 
 
+def put(parts: tuple[_Part, ...], part: _Part) -> tuple[_Part, ...]:
+    """Return parts with the one of the same id replaced, or with this one behind them."""
+    return swapped(parts, part) if any(each.id == part.id for each in parts) else (*parts, part)
+
+
 def with_level(home: Home, level: Level) -> Home:
     """Return a home with a level changed."""
     home.level(level.id)

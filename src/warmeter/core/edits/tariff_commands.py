@@ -5,6 +5,7 @@ from datetime import date, timedelta
 from itertools import pairwise
 
 from warmeter.core.edits.edit import Edit
+from warmeter.core.edits.home_edits import put, swapped
 from warmeter.core.errors import TariffError
 from warmeter.core.home.document import Home
 from warmeter.core.home.tariffs import CurrencyChange, Rate, Tariff, TariffFile, TypedBill, TypedMeter
@@ -21,12 +22,7 @@ class ChangeTariff:
     def edit(self, home: Home) -> Edit:
         """Return the home with it."""
         tariff = self.tariff
-        is_known = any(each.id == tariff.id for each in home.tariffs)
-        tariffs = (
-            tuple(tariff if each.id == tariff.id else each for each in home.tariffs)
-            if is_known
-            else (*home.tariffs, tariff)
-        )
+        tariffs = put(home.tariffs, tariff)
         rates = f"{len(tariff.rates)} rate{'s' * (len(tariff.rates) != 1)}"
         return Edit(replace(home, tariffs=tariffs), f"Tariff {tariff.name}: {rates}", tariff.id)
 
@@ -231,10 +227,7 @@ class PutMeter:
         """Return the home with it, its readings in order of time."""
         readings = tuple(sorted(self.meter.readings, key=lambda r: (r.on, r.minute)))
         meter = replace(self.meter, readings=readings)
-        is_known = any(each.id == meter.id for each in home.meters)
-        meters = (
-            tuple(meter if each.id == meter.id else each for each in home.meters) if is_known else (*home.meters, meter)
-        )
+        meters = put(home.meters, meter)
         count = f"{len(readings)} reading{'s' * (len(readings) != 1)}"
         return Edit(replace(home, meters=meters), f"Meter {meter.name}: {count}", meter.id)
 
@@ -267,7 +260,7 @@ class SetCurrencyChange:
 
 
 def _with(home: Home, tariff: Tariff) -> Home:
-    return replace(home, tariffs=tuple(tariff if each.id == tariff.id else each for each in home.tariffs))
+    return replace(home, tariffs=swapped(home.tariffs, tariff))
 
 
 def _place(tariff: Tariff, place: int, *, most: int) -> int:

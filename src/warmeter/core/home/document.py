@@ -15,6 +15,15 @@ from annotated_types import Ge, Le, Len
 from warmeter.core.errors import HomeError
 from warmeter.core.home.checklists import Checklist
 from warmeter.core.home.circuits import Circuit, ElectricalPractice
+from warmeter.core.home.day_plans import (
+    PLAN,
+    PlannedDay,
+    PlanPractice,
+    WantedCharge,
+    WantedHours,
+    WantedRun,
+    WaterStore,
+)
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.ducts import DuctSystem
 from warmeter.core.home.machines import Appliance
@@ -124,6 +133,12 @@ class Home(Document):
     currency_changes: Annotated[tuple[CurrencyChange, ...], Len(0, 10)] = ()
     meters: Annotated[tuple[TypedMeter, ...], Len(0, 60)] = ()
     typed_bills: Annotated[tuple[TypedBill, ...], Len(0, 500)] = ()
+    plan_practice: PlanPractice = PLAN
+    wanted_runs: Annotated[tuple[WantedRun, ...], Len(0, 500)] = ()
+    wanted_charges: Annotated[tuple[WantedCharge, ...], Len(0, 200)] = ()
+    wanted_hours: Annotated[tuple[WantedHours, ...], Len(0, 200)] = ()
+    water_stores: Annotated[tuple[WaterStore, ...], Len(0, 20)] = ()
+    planned_days: Annotated[tuple[PlannedDay, ...], Len(0, 120)] = ()
     appliances: tuple[Appliance, ...] = ()
     notification_groups: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
     rules: Annotated[tuple[Rule, ...], Len(0, 500)] = ()
@@ -176,6 +191,10 @@ class Home(Document):
             self.tariffs,
             self.meters,
             self.typed_bills,
+            self.wanted_runs,
+            self.wanted_charges,
+            self.wanted_hours,
+            self.water_stores,
             self.appliances,
             self.notification_groups,
             self.rules,
@@ -251,6 +270,12 @@ class Home(Document):
             _known(occasion.kind_id, kinds, f"{occasion.name!r}", "kind of day")
             _known(occasion.about_id, devices, f"{occasion.name!r}", "device")
         check_exceptions(self.occasions)
+        runs = _ids(self.wanted_runs)
+        for run in self.wanted_runs:
+            _known(run.appliance_id, _ids(self.appliances), f"the run of {run.on}", "machine")
+            _known(run.after_id, runs, f"the run of {run.on}", "run")
+        for quiet in self.plan_practice.quiet:
+            _known(quiet.room_id, rooms, "quiet hours", "room")
 
     def _check_wires_and_pipes(self, rooms: set[str], heaters: set[str], devices: set[str]) -> None:
         machines = _ids(self.appliances)
@@ -421,6 +446,10 @@ class Home(Document):
     def meter(self, meter_id: str) -> TypedMeter:
         """Return a meter with typed readings by id; ``HomeError`` if it is not there."""
         return _by_id(self.meters, meter_id, "meter")
+
+    def wanted_run(self, run_id: str) -> WantedRun:
+        """Return a wanted run by id; ``HomeError`` if it is not there."""
+        return _by_id(self.wanted_runs, run_id, "wanted run")
 
     def typed_bill(self, bill_id: str) -> TypedBill:
         """Return a typed bill by id; ``HomeError`` if it is not there."""

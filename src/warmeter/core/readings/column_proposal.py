@@ -29,6 +29,7 @@ _DIRECT = frozenset(
         "is_in_bed",
         "distance_m",
         "market_price",
+        "sun_power_w",
     }
 )
 # What stands in a log and is no quantity that can be read in.

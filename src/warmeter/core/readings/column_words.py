@@ -67,6 +67,10 @@ MEASURES: tuple[tuple[str, str], ...] = (
     ("setpoint", r"set ?points?(?: temp\w*)?|set temp\w*|target(?: temp\w*)?|desired(?: temp\w*)?|soll\w*|consigne"),
     ("valve_opening", r"valve(?: position| opening| open)?|(?:heating |heat )?demand|opening(?: degree)?|ventil\w*"),
     ("blind_position", r"(?:blinds?|shutters?|shades?|jalousie\w*|rollladen)(?: position| down)?|cover position"),
+    (
+        "sun_power_w",
+        r"(?:solar|pv|panel|panels|photovoltaic) (?:power|energy|output|production|yield)|pv|photovolta\w*",
+    ),
     ("sun_w_m2", r"(?:solar |global )?(?:ir)?radia(?:nce|tion)|ghi|globalstrahlung|pyranometer"),
     ("floor_temperature", r"floor(?: temp\w*)?|slab(?: temp\w*)?|fußboden\w*|boden\w*"),
     ("co2", r"co ?2|co₂|carbon dioxide|kohlendioxid"),

@@ -135,6 +135,16 @@ def _combined(tariff: Tariff, calendar: LocalCalendar) -> tuple[Ints, list[tuple
     return np.where(uncovered, NO_RATE, back.reshape(code.shape)), sets
 
 
+def export_prices_at(tariff: Tariff, clock: LocalClock, at_ms: Ints, market: Floats | None = None) -> Floats:
+    """Return what a unit sold earns at instants [ms UTC], 0 where the tariff pays nothing; NaN where the market is not known."""
+    rates = tariff.rates_of("export")
+    place = rates_in_force(rates, calendar_of(tariff, clock, at_ms))
+    paid = np.array([0.0, *(float(rate.price_per_unit) for rate in rates)])[place + 1]
+    if tariff.market is not None and tariff.market.pays_export:
+        paid = paid + (np.full(at_ms.shape, np.nan) if market is None else market * float(tariff.market.factor))
+    return np.asarray(paid, dtype=np.float64)
+
+
 def prices_between(
     tariff: Tariff, clock: LocalClock, start_ms: int, end_ms: int, market: Floats | None = None
 ) -> Prices:

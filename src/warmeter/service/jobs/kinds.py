@@ -4,6 +4,7 @@ import logging
 
 from warmeter.core.errors import WarmeterError
 from warmeter.service.app import App
+from warmeter.service.day_plan.planning import run_plan
 from warmeter.service.logfile import note
 from warmeter.service.matters.ahead import keep_summary_anew
 from warmeter.service.readings.logs import run_import
@@ -19,6 +20,7 @@ STOPPED = {
     "fit": "Stopped by you; the former fit, if any, still stands",
     "compare": "Stopped by you; the former comparison, if any, still stands",
     "sweep": "Stopped by you; the rule is as it was",
+    "plan": "Stopped by you; the former plan, if any, still stands",
     "import": "Stopped by you; nothing of the file was taken, and it still waits",
 }
 
@@ -61,6 +63,8 @@ def _run(app: App, job: Job) -> str:
         if not app.work.tell(job.id, share, sentence):
             raise Stopped
 
+    if job.kind == "plan":
+        return run_plan(app, job, progress)
     if job.kind == "import":
         return run_import(app, job, progress)
     if job.kind == "sweep":

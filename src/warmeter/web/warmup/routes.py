@@ -27,7 +27,7 @@ from warmeter.web.warmup.view import (
 from warmeter.web.working import WorkingPart, working_view
 
 router = APIRouter()
-JOB_NAMES = {"compare": "Compare", "import": "", "sweep": "Tune"}
+JOB_NAMES = {"compare": "Compare", "import": "", "plan": "Plan", "sweep": "Tune"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -69,7 +69,8 @@
       window.warmeter.send(`/homes/${home()}/signatures/bound`, { machine_id: machine, span, edge, since_ms: since, at_min: value.toFixed(4) }, `${kind} ${span}`);
     }
     if (kind === "price") window.warmeter.send(handle.closest("svg").dataset.post, { key, minute: Math.round(value) }, `price ${key}`);
-    if (kind === "run") window.warmeter.send(path("run"), { appliance_id: key, minute: Math.round(value) }, `run ${key}`);
+    const { pin } = handle.closest("svg").dataset;
+    if (kind === "run") window.warmeter.send(pin || path("run"), { [pin ? "id" : "appliance_id"]: key, minute: Math.round(value) }, `run ${key}`);
     if (kind === "edge") window.warmeter.send(path("minute"), { ...named(key), minute: Math.round(value) }, `edge ${key}`);
     if (kind === "top") window.warmeter.send(path("setpoint"), { ...named(key), setpoint_c: value.toFixed(4), unit: "C" }, `top ${key}`);
   }

@@ -1,0 +1,150 @@
+"""The plan of the day through the application: wants, the job, pins, clashes, files out."""
+
+import json
+from datetime import date
+from typing import Any
+
+from tests.web.test_pages import plain_spaces
+from tests.web.test_tariff import TariffCase, meter_csv
+from warmeter.core.home.day_plans import PlannedDay
+from warmeter.service.jobs.kinds import run_job
+
+DAY = "2026-01-13"
+
+
+class PlanCase(TariffCase):
+    def want(self, command: str, status: int = 200, **fields: Any) -> str:
+        """Do a command on the plan of the day and return the page."""
+        _, base = self.app.homes.load("home1")
+        said = {key: str(value) for key, value in fields.items()}
+        answer = self.client.post(f"/homes/home1/day-plan/{command}?day={DAY}", data={"base": str(base), **said})
+        self.assertEqual(answer.status_code, status, answer.text[:600])
+        return plain_spaces(answer.text)
+
+    def plan(self) -> str:
+        """Make the plan and return its page."""
+        self.client.post(f"/homes/home1/day-plan/make?day={DAY}")
+        job = self.app.work.latest("home1", DAY)
+        assert job is not None
+        run_job(self.app, job.id)
+        return self.page(f"?day={DAY}", route="day-plan")
+
+    def planned(self) -> PlannedDay:
+        """Return the plan that is kept."""
+        return next(each for each in self.app.homes.load("home1")[0].planned_days if each.on == date(2026, 1, 13))
+
+
+class Planning(PlanCase):
+    def test_a_run_goes_where_it_is_cheapest_and_says_what_holds_it(self) -> None:
+        self.assertIn("What is wanted on this day?", self.page(f"?day={DAY}", route="day-plan"))
+        self.want("run", appliance_id="washer", kwh="1.2", minutes="90", earliest="05:00", latest="22:00")
+        page = self.plan()
+        # Night at 0.10 ends at 06:00: an hour of it fits; 4 quarters of 0.2 kWh at 0.10, 2 at 0.30.
+        self.assertIn("£0.20", page.replace("\u2009", ""))
+        self.assertIn("Least cost proven", page)
+        self.assertIn("What each constraint costs", page)
+        self.assertIn("Washer not before its time", page)
+        planned = self.planned()
+        self.assertEqual((planned.parts[0].slot, planned.gap), (20, 0.0))
+        self.assertEqual(self.planned().rules[0].kind, "earliest")
+        self.assertAlmostEqual(self.planned().rules[0].saves or 0, 0.08)
+
+    def test_a_pin_is_priced_at_once_and_stays_when_planned_again(self) -> None:
+        self.want("run", appliance_id="washer", kwh="1.2", minutes="60")
+        self.plan()
+        run_id = self.app.homes.load("home1")[0].wanted_runs[0].id
+        page = self.want("pin", id=run_id, minute=12 * 60)
+        self.assertIn("12:00 to 13:00", page)
+        self.assertIn(f"{1.2 * 0.30:.2f}", page)
+        self.assertIn("It is pinned", page)
+        self.plan()
+        self.assertEqual(self.planned().parts[0].slot, 48)
+        self.want("pin", id=run_id, minute="")
+        self.plan()
+        self.assertEqual(self.planned().parts[0].slot, 0)
+
+    def test_charge_hours_store_battery_and_fuse_go_together_and_the_checker_takes_it(self) -> None:
+        self.import_log(meter_csv(date(2025, 12, 20), date(2026, 1, 12)))
+        self.want("charge", name="Car", kwh="6", earliest="00:00", latest="09:00", steps="1.4, 3.7")
+        self.want("hours", name="Pump", power_w="400", hours="3", least_min="60")
+        self.want(
+            "store",
+            name="Hot water",
+            litres="150",
+            power_w="2000",
+            usual_c="50",
+            ready_c="52",
+            low_c="42",
+            high_c="65",
+            ready_min="06:30",
+            hygiene_c="60",
+        )
+        self.want(
+            "practice",
+            step="15",
+            days="1",
+            main_fuse_a="25",
+            main_volts_v="230",
+            main_phases="1",
+            battery_kwh="4",
+            battery_kw="2",
+            quiet_from="22:00",
+            quiet_to="07:00",
+        )
+        page = self.plan()
+        for words in (
+            "Car",
+            "Pump",
+            "Hot water",
+            "Battery",
+            "main fuse",
+            "Plan against habit",
+            "like days of the meter",
+        ):
+            self.assertIn(words, page)
+        planned = self.planned()
+        self.assertLess(planned.cost, planned.habit_cost)
+        self.assertEqual({rule.kind for rule in planned.rules} & {"hygiene", "amount"}, {"hygiene", "amount"})
+        rows = self.client.get(f"/homes/home1/day-plan.csv?day={DAY}").text.splitlines()
+        self.assertEqual(len(rows), 97)
+        answer = json.loads(self.client.get(f"/homes/home1/day-plan.json?day={DAY}").text)
+        car = next(part for part in answer["parts"] if part["name"] == "Car")
+        self.assertGreaterEqual(sum(car["kwh"]), 6 - 1e-6)
+        self.assertEqual(set(answer["price_level"]) <= {0, 1, 2}, True)
+
+    def test_where_nothing_fits_the_clash_is_said_and_can_be_given_up(self) -> None:
+        fuse: dict[str, Any] = {"step": "15", "days": "1", "main_fuse_a": "6", "main_volts_v": "230", "main_phases": "1"}
+        self.want("practice", **fuse)
+        self.want("run", appliance_id="washer", kwh="2", minutes="60", earliest="08:00", latest="09:00")
+        page = self.plan()
+        self.assertIn("Nothing fits: ", page)
+        self.assertIn("main fuse", page)
+        self.assertTrue(self.planned().is_infeasible)
+        self.want("practice", **{**fuse, "main_fuse_a": ""})
+        self.assertNotIn("Nothing fits", self.plan())
+
+    def test_what_cannot_be_wanted_is_refused_and_what_does_not_fit_is_left_out_by_name(self) -> None:
+        self.want("run", 422, appliance_id="washer", kwh="much", minutes="60")
+        self.want("run", 422, appliance_id="nobody")
+        self.want("charge", 422, name="Car", kwh="6", steps="fast")
+        self.want("store", 422, name="Tub", low_c="50", ready_c="40")
+        self.want("practice", 422, battery_kwh="0")
+        page = self.want("charge", name="Car", kwh="60", earliest="08:00", latest="09:00")
+        self.assertIn("Car can take 3.7 kWh", page)
+        self.want("run", appliance_id="washer", kwh="1", minutes="120", earliest="08:00", latest="09:00")
+        self.assertIn("does not fit between", self.page(f"?day={DAY}", route="day-plan"))
+        page = self.plan()
+        self.assertIn("Nothing is wanted on that day", page)
+        self.put()
+        self.assertIn("no tariff", self.page(f"?day={DAY}", route="day-plan"))
+
+    def test_calendar_and_delay_sheet(self) -> None:
+        answer = self.client.get(f"/homes/home1/day-plan.ics?day={DAY}")
+        self.assertEqual(answer.status_code, 422, "there is no plan yet")
+        self.want("run", appliance_id="washer", kwh="1.2", minutes="60", earliest="03:00")
+        self.plan()
+        text = self.client.get(f"/homes/home1/day-plan.ics?day={DAY}").text
+        self.assertIn("DTSTART:20260113T030000Z", text)
+        sheet = self.page(f"/delays?day={DAY}", route="day-plan")
+        self.assertIn("starts Tue 03:00", sheet)
+        self.assertIn("4 h", sheet)
