@@ -113,7 +113,13 @@ class Planning(PlanCase):
         self.assertEqual(set(answer["price_level"]) <= {0, 1, 2}, True)
 
     def test_where_nothing_fits_the_clash_is_said_and_can_be_given_up(self) -> None:
-        fuse: dict[str, Any] = {"step": "15", "days": "1", "main_fuse_a": "6", "main_volts_v": "230", "main_phases": "1"}
+        fuse: dict[str, Any] = {
+            "step": "15",
+            "days": "1",
+            "main_fuse_a": "6",
+            "main_volts_v": "230",
+            "main_phases": "1",
+        }
         self.want("practice", **fuse)
         self.want("run", appliance_id="washer", kwh="2", minutes="60", earliest="08:00", latest="09:00")
         page = self.plan()

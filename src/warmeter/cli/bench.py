@@ -13,6 +13,7 @@ import numpy as np
 from scipy.integrate import solve_ivp
 
 from warmeter.cli.bench_long_logs import long_logs
+from warmeter.cli.bench_plans import plans
 from warmeter.cli.bench_rules import rules
 from warmeter.cli.bench_signatures import signatures
 from warmeter.cli.bench_timetable import season, week_redraws
@@ -257,5 +258,7 @@ def run(_: argparse.Namespace) -> int:
     season()
     signatures()
     rules()
+    for line in plans():
+        print(line)
     long_logs()
     return 0

@@ -18,7 +18,6 @@ PAGES = {
     "homes": "/",
     "survey": "/homes/sail-loft/survey?storey=st-loft&at=rm-loft",
     "heating": "/homes/sail-loft/heating?at=he-bath",
-    "devices": "/homes/sail-loft/devices?at=dv-valve-bedroom&by=new:radiator_valve",
     "zones": "/homes/sail-loft/zones?at=zo-bedroom",
     "ducts": "/homes/orchard-row/ducts",
     "sun": "/homes/terrace-nine/sun?on=2026-06-21",
@@ -28,7 +27,7 @@ PAGES = {
     "timetable": "/homes/sail-loft/timetable?day=2026-01-21",
     "warmup": "/homes/sail-loft/warmup?room=rm-loft",
     "signatures": "/homes/sail-loft/signatures",
-    "tariff": "/homes/sail-loft/tariff",
+    "tariff": "/homes/ferry-house/tariff",
     "sheet": "/homes/sail-loft/sheet?day=2026-01-21",
     "rules": "/homes/weir-cottage/rules?rule=wc-r07",
 }
@@ -52,12 +51,22 @@ def run(options: argparse.Namespace) -> int:
                 page.wait_for_function("() => document.fonts.status === 'loaded'")
                 page.screenshot(path=into / f"{name}.png")
                 print(into / f"{name}.png")
+            _plan(page, served.address, into)
             _import(page, served.address, folder, into)
             _bothered(page, served.address, folder, into)
             browser.close()
     finally:
         shutil.rmtree(folder, ignore_errors=True)
     return 0
+
+
+def _plan(page: Page, address: str, into: Path) -> None:
+    """Take the plan of a day, made."""
+    page.goto(f"{address}/homes/sail-loft/day-plan?day=2026-01-21")
+    page.click("#make-plan")
+    page.wait_for_selector("#against", timeout=120_000)
+    page.wait_for_function("() => document.fonts.status === 'loaded'")
+    page.screenshot(path=into / "plan.png")
 
 
 def _import(page: Page, address: str, folder: Path, into: Path) -> None:

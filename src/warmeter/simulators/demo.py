@@ -1,11 +1,13 @@
 """Logs of the demo: two weeks of the made-up bindery, and a home around a real building's log."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import date
 from pathlib import Path
 
 import numpy as np
 
 from warmeter.core.arrays import Floats
+from warmeter.core.home.day_plans import PlanPractice, QuietHours, WantedCharge, WantedHours, WantedRun, WaterStore
 from warmeter.core.home.document import Home, Place
 from warmeter.core.home.plant import Heater, Source
 from warmeter.core.home.rooms import Described, Room
@@ -211,6 +213,41 @@ def _machine_power(kind: str, seed: int, step_s: int) -> Floats:
         ten = np.where(lit & (ten < 1.5), ten + LIT_W, ten)
     means: Floats = ten.reshape(-1, step_s // 10).mean(axis=1)
     return means
+
+
+def with_wants(home: Home) -> Home:
+    """Return the bindery with what is wanted on the day after its logs end: two washes, a bike, hot water, dry paper."""
+    on = date(2026, 1, 21)
+    cotton = WantedRun(
+        id="wr-cotton", appliance_id="ap-washer", on=on, label="cotton", earliest_min=300, latest_end_min=1320
+    )
+    wool = WantedRun(
+        id="wr-wool",
+        appliance_id="ap-washer",
+        on=on,
+        label="wool",
+        earliest_min=480,
+        latest_end_min=1320,
+        after_id="wr-cotton",
+        kwh=0.5,
+        minutes=50,
+    )
+    bike = WantedCharge(
+        id="wc-bike", name="Cargo bike", on=on, kwh=1.8, earliest_min=0, latest_end_min=510, steps_kw=(0.4, 0.8)
+    )
+    dry = WantedHours(id="wh-dry", name="Paper dryer", on=on, power_w=320.0, hours=4.0, least_min=60, is_heard=False)
+    tank = WaterStore(
+        id="ws-tank", name="Hot water", litres=180.0, power_w=2500.0, usual_c=49.0, ready_c=52.0, hygiene_c=60.0
+    )
+    practice = PlanPractice(main_fuse_a=25.0, quiet=(QuietHours(from_min=1320, to_min=420, room_id="rm-bedroom"),))
+    return replace(
+        home,
+        wanted_runs=(cotton, wool),
+        wanted_charges=(bike,),
+        wanted_hours=(dry,),
+        water_stores=(tank,),
+        plan_practice=practice,
+    )
 
 
 def building() -> Home:

@@ -107,7 +107,7 @@ class RemoveWanted:
             wanted_hours=tuple(each for each in home.wanted_hours if each.id != self.part_id),
             water_stores=tuple(each for each in home.water_stores if each.id != self.part_id),
         )
-        return Edit(changed, "Taken out of the plan")
+        return Edit(changed, "Removed from the plan")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

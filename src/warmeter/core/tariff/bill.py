@@ -241,7 +241,7 @@ def _segments(tariffs: Sequence[Tariff], first: date, last: date, changes: Seque
         missing = days[of_days.index(None)]
         raise TariffError(
             f"no tariff is valid on {missing:%d %b %Y} ({of_days.count(None)} of {len(days)} days have none); "
-            "add one, or mend the dates of the one before"
+            "add one, or correct the dates of the one before"
         )
     keyed = [
         (tariff, next((c for c in changes if c.from_currency == tariff.currency), None), day)

@@ -34,7 +34,7 @@ def run_schedule(app: App, home: Home, record: MachineRecord, on: date) -> RunSc
         prices = prices_for(app, home, minutes_between(day.start_ms, last.end_ms))
     except TariffError as error:
         raise NotKnowable(
-            f"The day has no whole price: {error}.", "Mend the tariff, or import the market's prices."
+            f"The day has no whole price: {error}.", "Correct the tariff, or import the market's prices."
         ) from error
     earliest = (clock.instant(on, machine.earliest_min) - day.start_ms) // MS_PER_MIN
     end_date, end_min = (on, machine.latest_end_min)

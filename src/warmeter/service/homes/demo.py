@@ -40,7 +40,7 @@ def load_demo(app: App) -> bool:
     """Load the demo homes and queue their fits; return whether the database was empty."""
     if app.homes.lines():
         return False
-    home = as_found(demo_home("sail-loft"))
+    home = demo.with_wants(as_found(demo_home("sail-loft")))
     create_home(app, home, DEMO, "Sail Loft Bindery, as found on the walk (demo)")
     for log in (
         demo.outdoor_log_csv(),

@@ -1,7 +1,7 @@
 """Routes of the plan of the day: the page, wants, pins, how the home plans, files out."""
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Annotated, Literal
@@ -16,7 +16,7 @@ from warmeter.core.csv_cells import csv_text
 from warmeter.core.day_plan.check import checked, load_of, part_cost
 from warmeter.core.day_plan.handed_out import DelayRow, delay_rows, runs_ical
 from warmeter.core.day_plan.problem import DayPlan
-from warmeter.core.day_plan.rules import other_starts
+from warmeter.core.day_plan.rules import OtherStart, other_starts
 from warmeter.core.day_plan.wanted import kept_plan, part_watts, price_levels
 from warmeter.core.edits.edit import Command
 from warmeter.core.edits.ids import new_id
@@ -125,7 +125,8 @@ def plan_page(request: Request, home_id: str, at: str | None = None) -> Response
         plan = None if plan is None else _with_pins(plan, inputs)
     names = {**{part.key: part.name for part in inputs.problem.parts()}, **_names(home)} if inputs else _names(home)
     told = None if plan is None or inputs is None else checked(inputs.problem, plan)
-    chosen = None
+    chosen: ChosenRun | None = None
+    starts: Sequence[OtherStart] = ()
     lanes = None
     if inputs is not None:
         lanes = PlanLanes(home, inputs.time, inputs.problem, plan, inputs.habit)
@@ -143,7 +144,7 @@ def plan_page(request: Request, home_id: str, at: str | None = None) -> Response
         on=on,
         on_text=str(on),
         day_words=show.day_long(on, home.country),
-        strip=None if lanes is None or inputs is None else _strip(request, lanes, inputs, plan, key),
+        strip=None if lanes is None or inputs is None else _strip(request, lanes, inputs, plan, key, starts),
         why_not=why_not,
         planned=planned,
         is_stale=planned is not None and not planned.is_infeasible and (plan is None or is_broken),
@@ -193,14 +194,16 @@ def _with_pins(plan: DayPlan, inputs: PlanInputs) -> DayPlan:
     return replace(plan, starts={key: pins.get(key, slot) for key, slot in plan.starts.items()})
 
 
-def _strip(request: Request, lanes: PlanLanes, inputs: PlanInputs, plan: DayPlan | None, key: str) -> DrawnStrip:
+def _strip(
+    request: Request, lanes: PlanLanes, inputs: PlanInputs, plan: DayPlan | None, key: str, starts: Sequence[OtherStart]
+) -> DrawnStrip:
     problem = inputs.problem
     drawn = [lane for lane in (lanes.price(), lanes.sun()) if lane is not None]
     for run in problem.runs:
         cost = "" if plan is None else show.money(part_cost(problem, plan, run.key), lanes.currency)
         drawn.append(lanes.run(run, cost, is_chosen=run.key == key and plan is not None))
         if plan is not None and run.key == key:
-            drawn.append(lanes.others(other_starts(problem, plan, key)))
+            drawn.append(lanes.others(starts))
     watts = {part.key: _watts(inputs, plan, part.key) for part in problem.parts()}
     usual = {part.key: _watts(inputs, inputs.habit, part.key) for part in problem.parts()}
     named = [(each.key, each.name) for each in problem.loads] + [(each.key, each.name) for each in problem.charges]
@@ -214,7 +217,7 @@ def _strip(request: Request, lanes: PlanLanes, inputs: PlanInputs, plan: DayPlan
     if plan is not None:
         drawn.append(lanes.grid(checked(problem, plan), checked(problem, inputs.habit)))
     home_id = request.path_params["home_id"]
-    pin = f"{request.url_for('plan_edit', home_id=home_id, command='pin').path}?{request.url.query}"
+    pin = f"{request.url_for('day_plan_edit', home_id=home_id, command='pin').path}?{request.url.query}"
     width = strip_width(request, has_aside=False)
     return plan_strip(drawn, lanes, width - CHOSEN_PX if width > 700 else width, pin)
 
@@ -431,7 +434,7 @@ def day_plan(request: Request, home_id: str) -> Response:
     return plan_page(request, home_id)
 
 
-@router.post("/homes/{home_id}/day-plan/make", name="plan_make")
+@router.post("/homes/{home_id}/day-plan/make", name="day_plan_make")
 def plan_make(request: Request, home_id: str) -> Response:
     """Queue the making of a day's plan."""
     app = app_of(request)
@@ -442,7 +445,7 @@ def plan_make(request: Request, home_id: str) -> Response:
     return back_to(request, "day_plan", home_id, day=str(on))
 
 
-@router.post("/homes/{home_id}/day-plan/{command}", name="plan_edit")
+@router.post("/homes/{home_id}/day-plan/{command}", name="day_plan_edit")
 def plan_edit(request: Request, home_id: str, command: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
     """Do one command on what is wanted."""
     home, _ = app_of(request).homes.load(home_id)
@@ -465,7 +468,7 @@ def _kept(request: Request, home_id: str) -> tuple[Home, PlanInputs, DayPlan, da
     return home, inputs, _with_pins(plan, inputs), on
 
 
-@router.get("/homes/{home_id}/day-plan.csv", name="plan_csv")
+@router.get("/homes/{home_id}/day-plan.csv", name="day_plan_csv")
 def plan_csv(request: Request, home_id: str) -> Response:
     """Save a plan as CSV: each slot with its price, and what each part draws."""
     home, inputs, plan, on = _kept(request, home_id)
@@ -483,7 +486,7 @@ def plan_csv(request: Request, home_id: str) -> Response:
     return Response(csv_text(rows), media_type="text/csv; charset=utf-8", headers=headers)
 
 
-@router.get("/homes/{home_id}/day-plan.json", name="plan_json")
+@router.get("/homes/{home_id}/day-plan.json", name="day_plan_json")
 def plan_json(request: Request, home_id: str) -> Response:
     """Save a plan as JSON: starts and powers by part, the price as a level for rules."""
     home, inputs, plan, on = _kept(request, home_id)
@@ -509,7 +512,7 @@ def plan_json(request: Request, home_id: str) -> Response:
     return Response(json.dumps(answer, indent=1, ensure_ascii=False), media_type="application/json", headers=headers)
 
 
-@router.get("/homes/{home_id}/day-plan.ics", name="plan_ical")
+@router.get("/homes/{home_id}/day-plan.ics", name="day_plan_ical")
 def plan_ical(request: Request, home_id: str) -> Response:
     """Save the runs of a plan as iCalendar."""
     home, inputs, plan, on = _kept(request, home_id)

@@ -98,7 +98,7 @@ def _day_bar(use: UseOfDays, day: int, stack: list[tuple[int, str, float]], per:
     is_heard = use.whole is None or not np.isnan(use.whole.by_day[day])
     if not is_heard:
         box = {"x": f"{x + 1:.1f}", "y": f"{TOP}", "width": f"{max(per - 2, 1):.1f}", "height": f"{HEIGHT}"}
-        marks.append(Mark("rect", {"class": "wm-gap", **box}, title=f"{on:%a %d %b}: not heard"))
+        marks.append(Mark("rect", {"class": "wm-gap", **box}, title=f"{on:%a %d %b}: no data received"))
     if per > 16 or on.day % 5 == 1:
         at = {"x": f"{x + per / 2:.1f}", "y": f"{TOP + HEIGHT + 14}"}
         css = "wm-ax wm-mid" if on.weekday() < 5 else "wm-ax wm-mid wm-strong"
