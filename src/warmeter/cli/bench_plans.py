@@ -10,16 +10,18 @@ import numpy as np
 
 from warmeter.core.day_plan.check import checked
 from warmeter.core.day_plan.optimum import cheapest_plan
+from warmeter.core.day_plan.plan_rules import other_starts
 from warmeter.core.day_plan.problem import DayPlan, PlannedRun, PlanProblem
-from warmeter.core.day_plan.rules import other_starts
 from warmeter.core.home.tariffs import Rate, RateHours, StandingCharge, Tariff, Tax
 from warmeter.core.tariff.bill import Metered
 from warmeter.core.tariff.metered_energy import MeteredEnergy
 from warmeter.core.tariff.tariff_comparison import tariff_year
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_MIN, W_MIN_PER_KWH
 
 TARIFFS, CASES, RUNS = 20, 9, 8
 FIRST = date(2026, 1, 1)
+HALF_HOUR_MS = 30 * MS_PER_MIN
 
 
 def _seconds(work: Callable[[], object]) -> float:
@@ -31,9 +33,9 @@ def _seconds(work: Callable[[], object]) -> float:
 def _year() -> Metered:
     clock = LocalClock("Europe/London")
     begin, end = clock.instant(FIRST, 0), clock.instant(date(2027, 1, 1), 0)
-    start = np.arange(begin, end, 1_800_000, dtype=np.int64)
+    start = np.arange(begin, end, HALF_HOUR_MS, dtype=np.int64)
     energy = np.random.default_rng(3).integers(50_000, 900_000, start.size)
-    return Metered(MeteredEnergy(start_ms=start, end_ms=start + 1_800_000, millionths=energy, step_ms=1_800_000))
+    return Metered(MeteredEnergy(start_ms=start, end_ms=start + HALF_HOUR_MS, millionths=energy, step_ms=HALF_HOUR_MS))
 
 
 def _tariff(k: int) -> Tariff:
@@ -68,7 +70,7 @@ def two_days(seed: int, step_min: int) -> PlanProblem:
                 key=f"r{k}",
                 name=f"r{k}",
                 profile_kwh=profile,
-                peak_w=profile * 60_000 / step_min,
+                peak_w=profile * W_MIN_PER_KWH / step_min,
                 earliest=earliest,
                 latest_end=latest,
             )

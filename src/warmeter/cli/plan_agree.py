@@ -6,8 +6,8 @@ import numpy as np
 
 from warmeter.core.day_plan.check import checked
 from warmeter.core.day_plan.optimum import cheapest_plan
+from warmeter.core.day_plan.plan_rules import clash, rules_of, without
 from warmeter.core.day_plan.problem import PlanProblem
-from warmeter.core.day_plan.rules import clash, rules_of, without
 from warmeter.simulators.plan_cases import best_by_trying, rich_problem, small_problem, some_problem, spoilt
 
 NEAR = 1e-6
@@ -50,10 +50,8 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _is_minimal(problem: PlanProblem) -> bool:
-    """Return whether the rules that are said to clash do, and no fewer of them."""
+    """Return whether the rules that are said to clash do, and no fewer of them; none only where no dropping helps."""
     rules = clash(problem)
-    if not rules:
-        return False
     every = problem
     for rule in rules_of(problem):
         if rule not in rules:

@@ -7,8 +7,8 @@ import numpy as np
 
 from warmeter.core.day_plan.check import checked
 from warmeter.core.day_plan.optimum import cheapest_plan
+from warmeter.core.day_plan.plan_rules import PlanRule, clash, other_starts, rule_costs, rules_of, without
 from warmeter.core.day_plan.problem import Battery, PlannedRun, PlanProblem
-from warmeter.core.day_plan.rules import PlanRule, clash, other_starts, rule_costs, rules_of, without
 from warmeter.core.errors import OutOfRange, TariffError
 from warmeter.simulators.plan_cases import best_by_trying, rich_problem, small_problem, some_problem, spoilt
 

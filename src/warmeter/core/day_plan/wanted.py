@@ -37,6 +37,7 @@ from warmeter.core.units import J_PER_KWH, MIN_PER_DAY, MIN_PER_H, MS_PER_MIN, W
 J_PER_KG_K, KG_PER_L = 4186.0, 0.998
 KWH_PER_L_K = J_PER_KG_K * KG_PER_L / J_PER_KWH
 APART = "never with others"
+HOT_ENOUGH_K = 0.05
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -183,6 +184,8 @@ def store_of(wanted: WaterStore, time: PlanTime, outdoor_c: Floats, start_c: flo
             several = max(1, round(0.5 / hours))
             drawn[slot : slot + several] += wanted.drawn_kwh / several
     begin = wanted.usual_c if start_c is None else start_c
+    # It ends no colder than it began: heat taken from the store is no saving.
+    low[-1] = max(float(low[-1]), min(begin, wanted.high_c))
     water = begin
     for slot in range(time.slots):
         water += (wanted.power_w / 1000 * wanted.efficiency - loss_kw * (water - around[slot])) * hours / capacity
@@ -265,16 +268,17 @@ def _from_the_first(problem: PlanProblem, load: SlotLoad) -> Flags:
 
 
 def _held(problem: PlanProblem, store: HeatStore) -> Floats:
-    """Return the power that holds a store at its readiness, or at its hygiene temperature where it has one."""
-    aim = max(float(store.low_c.max()), store.hygiene_c or 0.0)
-    power, water = np.zeros(problem.slots), store.start_c
+    """Return the power that holds a store as warm as it began, ready in time, heated for hygiene at once where it is."""
+    power, water, is_hot = np.zeros(problem.slots), store.start_c, store.hygiene_c is None
     for slot in range(problem.slots):
+        aim = max(store.start_c, float(store.low_c[slot]), 0.0 if is_hot else store.hygiene_c or 0.0)
         lost = (
             store.loss_kw_k * (water - float(store.surroundings_c[slot])) + float(store.drawn_kwh[slot]) / problem.hours
         )
         wanted = ((aim - water) * store.kwh_per_k / problem.hours + lost) / store.efficiency
         power[slot] = min(max(wanted, 0.0), store.power_kw)
         water += (power[slot] * store.efficiency - lost) * problem.hours / store.kwh_per_k
+        is_hot = is_hot or (store.hygiene_c is not None and water >= store.hygiene_c - HOT_ENOUGH_K)
     return power
 
 

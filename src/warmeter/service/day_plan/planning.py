@@ -10,8 +10,8 @@ import numpy as np
 from warmeter.core.arrays import Floats
 from warmeter.core.day_plan.check import checked
 from warmeter.core.day_plan.optimum import FoundPlan, cheapest_plan
+from warmeter.core.day_plan.plan_rules import clash, rule_costs
 from warmeter.core.day_plan.problem import DayPlan, PeakPrice, PlanProblem
-from warmeter.core.day_plan.rules import clash, rule_costs
 from warmeter.core.day_plan.wanted import (
     PlanTime,
     battery_of,

@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from warmeter.core.day_plan.check import CheckedPlan, part_cost
+from warmeter.core.day_plan.plan_rules import SAFETY, OtherStart
 from warmeter.core.day_plan.problem import DayPlan, PlanProblem
-from warmeter.core.day_plan.rules import SAFETY, OtherStart
 from warmeter.core.home.day_plans import PlannedDay, PlannedRule
 from warmeter.web import format as show
 from warmeter.web.day_plan.plan_lanes import PlanLanes
@@ -47,12 +47,13 @@ class OtherRow:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RuleRow:
+class ConstraintRow:
     """A rule that holds the plan, and what the plan would cost less without it."""
 
     name: str
     saves: str
     is_safety: bool
+    title: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -85,11 +86,11 @@ def rule_name(rule: PlannedRule, names: Mapping[str, str]) -> str:
     return RULE_WORDS.get(rule.kind, rule.kind).format(names.get(rule.key, ""))
 
 
-def rule_rows(planned: PlannedDay, names: Mapping[str, str], currency: str) -> list[RuleRow]:
+def rule_rows(planned: PlannedDay, names: Mapping[str, str], currency: str) -> list[ConstraintRow]:
     """Return what each rule costs, those that cost nothing in one row."""
     costing = [rule for rule in planned.rules if rule.saves is None or rule.saves >= LEAST_SHOWN]
     rows = [
-        RuleRow(
+        ConstraintRow(
             name=rule_name(rule, names),
             saves="not known" if rule.saves is None else show.money(rule.saves, currency),
             is_safety=rule.kind in SAFETY,
@@ -99,10 +100,11 @@ def rule_rows(planned: PlannedDay, names: Mapping[str, str], currency: str) -> l
     free = [rule_name(rule, names) for rule in planned.rules if rule not in costing]
     if free:
         rows.append(
-            RuleRow(
-                name=f"{len(free)} other{'s' * (len(free) != 1)}: {', '.join(free)}",
+            ConstraintRow(
+                name=f"{len(free)} other{'s' * (len(free) != 1)}",
                 saves=show.money(0.0, currency),
                 is_safety=False,
+                title=", ".join(free),
             )
         )
     return rows

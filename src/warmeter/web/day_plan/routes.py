@@ -15,8 +15,8 @@ from warmeter.core.arrays import Floats
 from warmeter.core.csv_cells import csv_text
 from warmeter.core.day_plan.check import checked, load_of, part_cost
 from warmeter.core.day_plan.handed_out import DelayRow, delay_rows, runs_ical
+from warmeter.core.day_plan.plan_rules import OtherStart, other_starts
 from warmeter.core.day_plan.problem import DayPlan
-from warmeter.core.day_plan.rules import OtherStart, other_starts
 from warmeter.core.day_plan.wanted import kept_plan, part_watts, price_levels
 from warmeter.core.edits.edit import Command
 from warmeter.core.edits.ids import new_id
@@ -50,7 +50,7 @@ from warmeter.web.day_plan.plan_lanes import PlanLanes, plan_strip
 from warmeter.web.day_plan.plan_view import (
     AgainstRow,
     ChosenRun,
-    RuleRow,
+    ConstraintRow,
     against_habit,
     chosen_run,
     clash_words,
@@ -96,7 +96,7 @@ class PlanPage(Page):
     gap: str
     clash: str
     chosen: ChosenRun | None
-    rules: list[RuleRow]
+    rules: list[ConstraintRow]
     against: list[AgainstRow]
     assumed: list[str]
     left_out: list[tuple[str, str]]
