@@ -310,7 +310,7 @@ def _add_grid(model: _Model, problem: PlanProblem, needs: Terms) -> None:
     cap = np.inf if problem.import_cap_kwh is None else problem.import_cap_kwh
     # Where selling pays more than buying costs, only one of the two goes on at a time.
     pays: Flags = problem.export_price > problem.import_price - 1e-12
-    most = float(problem.sun_kwh.max() + 1000.0)
+    most_in, most_out = _most_bought(problem), _most_sold(problem)
     bought = model.variables(problem.slots, 0.0, cap)
     sold = model.variables(problem.slots, 0.0, np.inf)
     peak = None
@@ -325,7 +325,22 @@ def _add_grid(model: _Model, problem: PlanProblem, needs: Terms) -> None:
         model.row([(a, 1.0), (b, -1.0), *((c, -v) for c, v in needs[slot])], given, given)
         if pays[slot]:
             is_buying = int(model.variables(1, 0.0, 1.0, is_whole=True)[0])
-            model.row([(a, 1.0), (is_buying, -most)], -np.inf, 0.0)
-            model.row([(b, 1.0), (is_buying, most)], -np.inf, most)
+            model.row([(a, 1.0), (is_buying, -float(most_in[slot]))], -np.inf, 0.0)
+            model.row([(b, 1.0), (is_buying, float(most_out[slot]))], -np.inf, float(most_out[slot]))
         if peak is not None and problem.peak is not None and problem.peak.counted[slot]:
             model.row([(a, 1.0), (peak, -problem.hours)], -np.inf, 0.0)
+
+
+def _most_bought(problem: PlanProblem) -> Floats:
+    """Return how much could be bought in each slot if everything drew its most [kWh]: bounds that are tight are solved fast."""
+    most = sum(float(run.profile_kwh.max()) for run in problem.runs) + sum(load.slot_kwh for load in problem.loads)
+    most += sum(max(charge.steps_kw) * problem.hours for charge in problem.charges)
+    most += sum(store.power_kw * problem.hours for store in problem.stores)
+    if problem.battery is not None:
+        most += problem.battery.charge_kw * problem.hours
+    return problem.base_kwh + most
+
+
+def _most_sold(problem: PlanProblem) -> Floats:
+    battery = 0.0 if problem.battery is None else problem.battery.discharge_kw * problem.hours
+    return problem.sun_kwh + battery
