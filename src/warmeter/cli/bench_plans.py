@@ -17,7 +17,7 @@ from warmeter.core.tariff.bill import Metered
 from warmeter.core.tariff.metered_energy import MeteredEnergy
 from warmeter.core.tariff.tariff_comparison import tariff_year
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_MIN, W_MIN_PER_KWH
+from warmeter.core.units import MIN_PER_DAY, MIN_PER_H, MS_PER_MIN, W_MIN_PER_KWH
 
 TARIFFS, CASES, RUNS = 20, 9, 8
 FIRST = date(2026, 1, 1)
@@ -39,7 +39,7 @@ def _year() -> Metered:
 
 
 def _tariff(k: int) -> Tariff:
-    night = RateHours(from_min=30 * k % 1440, to_min=(30 * k + 360) % 1440)
+    night = RateHours(from_min=30 * k % MIN_PER_DAY, to_min=(30 * k + 360) % MIN_PER_DAY)
     return Tariff(
         id=f"t{k}",
         name=f"t{k}",
@@ -57,12 +57,12 @@ def _tariff(k: int) -> Tariff:
 def two_days(seed: int, step_min: int) -> PlanProblem:
     """Return eight runs over two days of half-hourly prices, in slots of a length."""
     rng = np.random.default_rng(seed)
-    slots, per_hour = 48 * 60 // step_min, 60 // step_min
+    slots, per_hour = 48 * MIN_PER_H // step_min, MIN_PER_H // step_min
     half_hours = rng.gamma(3.0, 0.08, 96) - 0.02
     runs = []
     for k in range(RUNS):
         length = int(rng.integers(per_hour // 2, 3 * per_hour))
-        profile = rng.gamma(1.5, 0.6, length) * step_min / 60
+        profile = rng.gamma(1.5, 0.6, length) * step_min / MIN_PER_H
         earliest = int(rng.integers(0, slots // 3))
         latest = min(slots, earliest + length + int(rng.integers(8 * per_hour, 26 * per_hour)))
         runs.append(
@@ -82,10 +82,13 @@ def two_days(seed: int, step_min: int) -> PlanProblem:
         step_min=step_min,
         import_price=np.repeat(half_hours, 30 // step_min) if step_min <= 30 else half_hours[::2],
         export_price=np.zeros(slots),
-        base_kwh=np.full(slots, 0.25 * step_min / 60),
-        sun_kwh=np.clip(np.sin((np.arange(slots) * step_min / 60 - 7) / 10 * np.pi), 0, None) * 2.0 * step_min / 60,
+        base_kwh=np.full(slots, 0.25 * step_min / MIN_PER_H),
+        sun_kwh=np.clip(np.sin((np.arange(slots) * step_min / MIN_PER_H - 7) / 10 * np.pi), 0, None)
+        * 2.0
+        * step_min
+        / MIN_PER_H,
         runs=tuple(runs),
-        import_cap_kwh=7.0 * step_min / 60,
+        import_cap_kwh=7.0 * step_min / MIN_PER_H,
     )
 
 
