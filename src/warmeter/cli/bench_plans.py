@@ -39,7 +39,8 @@ def _year() -> Metered:
 
 
 def _tariff(k: int) -> Tariff:
-    night = RateHours(from_min=30 * k % MIN_PER_DAY, to_min=(30 * k + 360) % MIN_PER_DAY)
+    begins = k * MIN_PER_H // 2 % MIN_PER_DAY
+    night = RateHours(from_min=begins, to_min=(begins + MIN_PER_DAY // 4) % MIN_PER_DAY)
     return Tariff(
         id=f"t{k}",
         name=f"t{k}",
