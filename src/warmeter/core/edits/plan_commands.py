@@ -8,6 +8,7 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.day_plans import PlannedDay, PlanPractice, WantedCharge, WantedHours, WantedRun, WaterStore
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
+from warmeter.core.units import MIN_PER_DAY
 from warmeter.core.wording import clock_time
 
 
@@ -38,7 +39,9 @@ class PinRun:
         run = home.wanted_run(self.run_id)
         name = home.appliance(run.appliance_id).name
         said = (
-            f"{name} left to the plan" if self.minute is None else f"{name} pinned at {clock_time(self.minute % 1440)}"
+            f"{name} left to the plan"
+            if self.minute is None
+            else f"{name} pinned at {clock_time(self.minute % MIN_PER_DAY)}"
         )
         changed = replace(run, pinned_min=self.minute)
         return Edit(replace(home, wanted_runs=put(home.wanted_runs, changed)), said, run.id, fold=f"pin {run.id}")
