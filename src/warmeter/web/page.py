@@ -325,7 +325,7 @@ def _spine(request: Request, home: Home, step: str, open_now: OpenLines) -> list
     heated = sum(room.condition == "heated" for room in home.rooms)
     placed = sum(room.condition == "heated" and home.zone_of_room(room.id) is not None for room in home.rooms)
     drawn = sum(room.is_drawn for room in home.rooms)
-    tariff = home.tariffs[-1] if home.tariffs else None
+    tariff = home.newest_tariff
     until = f"priced to {show.day_short(tariff.valid_to, home.country)}" if tariff and tariff.valid_to else "priced"
     aside = f", {open_now.aside} put aside" if open_now.aside else ""
     rows = (

@@ -1,5 +1,6 @@
 """A tariff over a year: what energy drawn evenly costs, and the first minute without a price."""
 
+from dataclasses import replace
 from datetime import date, timedelta
 from decimal import Decimal
 from functools import lru_cache
@@ -62,7 +63,9 @@ def first_gap(tariff: Tariff, time_zone: str, start_ms: int) -> str:
 @lru_cache(maxsize=100)
 def _first_gap(tariff: Tariff, time_zone: str, start_ms: int) -> str:
     try:
-        prices_between(tariff, LocalClock(time_zone), start_ms, start_ms + AHEAD_DAYS * MS_PER_DAY)
+        # What the market asks is known for a day or two at most: it is no hole of the tariff.
+        rates = replace(tariff, market=None)
+        prices_between(rates, LocalClock(time_zone), start_ms, start_ms + AHEAD_DAYS * MS_PER_DAY)
     except TariffError as error:
         return str(error)
     return ""

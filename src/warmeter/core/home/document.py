@@ -426,6 +426,11 @@ class Home(Document):
         """Return the tariffs of a carrier that are no offers, with the holidays of the home's calendar."""
         return tuple(self.with_holidays(tariff) for tariff in tariffs_in_force(self.tariffs, carrier))
 
+    @property
+    def newest_tariff(self) -> Tariff | None:
+        """The last tariff of electricity in the list that is no offer."""
+        return next(iter(tariffs_in_force(self.tariffs)[-1:]), None)
+
     def tariff_on(self, on: date, carrier: Carrier = "electricity") -> Tariff | None:
         """Return the tariff valid on a date, else the last one, with the holidays of the home's calendar."""
         every = tariffs_in_force(self.tariffs, carrier)

@@ -75,7 +75,8 @@ def _machines(evidence: HomeEvidence) -> Iterator[MatterLine]:
 
 def _prices(evidence: HomeEvidence) -> Iterator[MatterLine]:
     home = evidence.home
-    if not home.tariffs:
+    tariff = home.newest_tariff
+    if tariff is None:
         yield MatterLine(
             key="no-tariff",
             kind="waits",
@@ -85,7 +86,7 @@ def _prices(evidence: HomeEvidence) -> Iterator[MatterLine]:
             step="tariff",
         )
         return
-    ends = home.tariffs[-1].valid_to
+    ends = tariff.valid_to
     if ends is not None and ends <= evidence.today + timedelta(days=SOON_DAYS):
         has_ended = ends < evidence.today
         yield MatterLine(

@@ -74,7 +74,7 @@ def offered(home: Home) -> list[SignalChoice]:
         found.append(_of(Signal(quantity=key), ""))
     for key, (label, unit) in DERIVED.items():
         found.append(SignalChoice(signal=Signal(quantity=key), name=f"outdoor {label}", unit=unit))
-    if home.tariffs:
+    if home.newest_tariff is not None:
         found.append(SignalChoice(signal=Signal(quantity="price"), name="price", unit="price"))
     return found
 

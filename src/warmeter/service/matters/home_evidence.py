@@ -39,7 +39,7 @@ def home_evidence(app: App, home: Home, revision: int) -> HomeEvidence:
 
 def _gathered(app: App, home: Home, revision: int) -> HomeEvidence:
     clock, as_of = app.clock(home), app.as_of_ms(home.id)
-    today, climate = clock.local(as_of).date(), climate_year(app, home)
+    today, climate, tariff = clock.local(as_of).date(), climate_year(app, home), home.newest_tariff
     logged = logged_subjects(app, home)
     fits = app.work.fits(home.id)
     heated = [room.id for room in home.rooms if room.condition == "heated"]
@@ -61,7 +61,7 @@ def _gathered(app: App, home: Home, revision: int) -> HomeEvidence:
             key for key in heated if key not in fits and key in logged and heat_series(app, home.id, key)[0]
         ),
         logged=logged,
-        price_gap=first_gap(home.tariffs[-1], home.time_zone, clock.day(today).start_ms) if home.tariffs else "",
+        price_gap="" if tariff is None else first_gap(tariff, home.time_zone, clock.day(today).start_ms),
     )
 
 

@@ -82,7 +82,7 @@ def machine_result(app: App, home: Home, machine_id: str) -> NuisanceResult:
         ),
         FoundNumber(label="Told, replayed on the log", value=told, unit="times"),
     ]
-    more = MORE if home.tariffs else (*MORE, PRICE)
+    more = MORE if home.newest_tariff else (*MORE, PRICE)
     return NuisanceResult(sentence=sentence, is_answered=True, facts=tuple(facts), bars=bars, more=more)
 
 

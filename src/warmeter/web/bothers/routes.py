@@ -247,8 +247,9 @@ def _said(home: Home, way: WayIn, part_id: str) -> dict[str, str]:
             said["loudness"] = group.loudness
         for name, minute in (("quiet_from", group.quiet_from_min), ("quiet_until", group.quiet_until_min)):
             said[name] = "" if minute is None else clock_time(minute)
-    if home.tariffs and len(home.tariffs[-1].rates) == 1:
-        said["price"] = f"{home.tariffs[-1].rates[0].price_per_unit.normalize():f}"
+    tariff = home.newest_tariff
+    if tariff is not None and len(tariff.rates) == 1:
+        said["price"] = f"{tariff.rates[0].price_per_unit.normalize():f}"
     if home.heats_with_electricity:
         said["is_heated_with_electricity"] = "on"
     machine = next((a for a in home.appliances if a.id == part_id), None)

@@ -178,7 +178,8 @@ def _guard(home: Home) -> Iterator[Finding]:
 
 def _tariff(home: Home) -> Iterator[Finding]:
     for tariff in home.tariffs:
-        if tariff.currency != home.currency:
+        turned = {change.from_currency for change in home.currency_changes if change.to_currency == home.currency}
+        if tariff.currency != home.currency and tariff.currency not in turned:
             yield Finding(
                 kind="currency",
                 severity="warning",
@@ -187,7 +188,7 @@ def _tariff(home: Home) -> Iterator[Finding]:
                 fix="Change one of them.",
                 about=(tariff.id,),
             )
-    if not home.tariffs:
+    if home.newest_tariff is None:
         yield Finding(
             kind="no tariff",
             severity="note",
