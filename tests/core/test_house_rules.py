@@ -99,6 +99,8 @@ CORE_MAY = {
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},
     "find": GROUND | {"find"},
     "day_plan": GROUND | {"home", "day_plan"},
+    "preheat": TARIFF
+    | {"home", "thermal", "building", "timetable", "warmup", "forecast", "edits", "day_plan", "preheat"},
     "nuisances": TARIFF | {"home", "edits", "starters", "timetable", "nuisances"},
     "warmup": GROUND | {"home", "presence", "thermal", "timetable", "weather", "warmup"},
 }

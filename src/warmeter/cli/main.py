@@ -19,6 +19,7 @@ MODULES = {
     "map": "warmeter.cli.map",
     "bill": "warmeter.cli.bill",
     "plan-agree": "warmeter.cli.plan_agree",
+    "preheat-agree": "warmeter.cli.preheat_agree",
     "presence": "warmeter.cli.presence",
     "arrivals-agree": "warmeter.cli.arrivals_agree",
     "presence-agree": "warmeter.cli.presence_agree",

@@ -18,6 +18,7 @@ from warmeter.core.day_plan.problem import (
     PowerLimit,
     SlotLoad,
 )
+from warmeter.core.day_plan.room_heat import RoomHeat, reachable
 
 
 def small_problem(rng: np.random.Generator) -> PlanProblem:
@@ -45,6 +46,8 @@ def some_problem(rng: np.random.Generator) -> PlanProblem:
     problem = _with_grid(rng, slots, runs, loads, charges)
     if rng.random() < 0.5:
         problem = replace(problem, stores=(_store(rng, slots),))
+    if rng.random() < 0.5:
+        problem = replace(problem, rooms=(_room(rng, slots),))
     if rng.random() < 0.5:
         capacity = float(rng.uniform(2, 10))
         problem = replace(
@@ -123,6 +126,38 @@ def _store(rng: np.random.Generator, slots: int) -> HeatStore:
     )
 
 
+def _room(rng: np.random.Generator, slots: int) -> RoomHeat:
+    """Return a room of one or two nodes through a day with a setback, its limits moved to what it can keep."""
+    nodes = int(rng.integers(1, 3))
+    loss, coupling = float(rng.uniform(0.03, 0.12)), float(rng.uniform(0.1, 0.4))
+    store = np.array([1.5] if nodes == 1 else [0.4, 3.0])
+    rates = np.array([[-loss]]) if nodes == 1 else np.array([[-loss - coupling, coupling], [coupling, -coupling]])
+    steps = 40
+    small = np.eye(nodes) + rates / store[:, None] * 0.5 / steps
+    state, added = np.eye(nodes), np.zeros(nodes)
+    warmed = np.eye(nodes)[0] / store * 0.5 / steps
+    for _ in range(steps):
+        added = small @ added + warmed
+        state = small @ state
+    outdoor = rng.uniform(-8, 12) + 4 * np.sin(np.arange(slots) / slots * 2 * np.pi)
+    wanted = np.where((np.arange(slots) % 24 > 8) & (np.arange(slots) % 24 < 20), 20.0, 16.0)
+    room = RoomHeat(
+        key="room",
+        name="room",
+        state=state,
+        per_kw=added,
+        brought_c=added[None, :] * loss * outdoor[:, None],
+        start_c=np.full(nodes, 18.0),
+        most_kw=np.full(slots, float(rng.uniform(0.8, 3.0))),
+        per_draw=np.full(slots, float(rng.choice([1.0, 3.1]))),
+        low_c=wanted,
+        high_c=np.full(slots, 22.5),
+        end_low_c=np.full(nodes, 17.0),
+        end_high_c=np.full(nodes, np.inf),
+    )
+    return reachable(room).room
+
+
 def _with_grid(
     rng: np.random.Generator,
     slots: int,
@@ -182,6 +217,7 @@ def _every_plan(problem: PlanProblem) -> Iterator[DayPlan]:
             on={load.key: each for load, each in zip(problem.loads, slot_sets, strict=True)},
             charge_kw={charge.key: each for charge, each in zip(problem.charges, charging, strict=True)},
             store_kw={},
+            room_kw={},
             battery_in_kwh=none,
             battery_out_kwh=none,
         )
@@ -209,6 +245,20 @@ def rich_problem() -> PlanProblem:
     dryer = replace(washer, key="dryer", name="Dryer", after="washer", after_within=3)
     pump = SlotLoad(key="pump", name="Pump", slot_kwh=0.2, slots=6, min_run=3, earliest=0, latest_end=48)
     car = Charge(key="car", name="Car", amount_kwh=6.0, steps_kw=(1.4, 3.7), earliest=4, latest_end=40)
+    room = RoomHeat(
+        key="room",
+        name="Room",
+        state=np.array([[0.97]]),
+        per_kw=np.array([0.6]),
+        brought_c=np.full((slots, 1), 0.03 * 4.0),
+        start_c=np.array([19.0]),
+        most_kw=np.full(slots, 2.0),
+        per_draw=np.ones(slots),
+        low_c=np.full(slots, 17.5),
+        high_c=np.full(slots, 23.0),
+        end_low_c=np.array([19.0]),
+        end_high_c=np.full(1, np.inf),
+    )
     low = np.full(slots, 40.0)
     low[24] = 50.0
     tank = HeatStore(
@@ -234,16 +284,17 @@ def rich_problem() -> PlanProblem:
         loads=(pump,),
         charges=(car,),
         stores=(tank,),
+        rooms=(room,),
         battery=Battery(capacity_kwh=5.0, charge_kw=2.0, discharge_kw=2.0, start_kwh=1.0, end_kwh=1.0, reserve_kwh=0.5),
         limits=(
             PowerLimit(key="wet circuit", name="Wet circuit", limit_w=2500.0, members=("washer", "dryer", "pump")),
         ),
-        import_cap_kwh=4.0,
+        import_cap_kwh=5.0,
     )
 
 
 def spoilt(problem: PlanProblem, plan: DayPlan) -> Iterator[tuple[BreachKind, PlanProblem, DayPlan]]:
-    """Yield a plan of ``rich_problem`` spoilt in each of sixteen ways, with the kind of breach that must be found."""
+    """Yield a plan of ``rich_problem`` spoilt in each of nineteen ways, with the kind of breach that must be found."""
     at = plan.starts
     slots = problem.slots
     yield "missing", problem, replace(plan, starts={"dryer": at["dryer"]})
@@ -271,3 +322,6 @@ def spoilt(problem: PlanProblem, plan: DayPlan) -> Iterator[tuple[BreachKind, Pl
     drained = plan.battery_out_kwh.copy()
     drained[0] += 0.9
     yield "battery", problem, replace(plan, battery_out_kwh=drained)
+    yield "emptied", problem, replace(plan, room_kw={"room": np.zeros(slots)})
+    yield "too hot", problem, replace(plan, room_kw={"room": np.full(slots, 2.0)})
+    yield "power step", problem, replace(plan, room_kw={"room": plan.room_kw["room"] + 2.1})

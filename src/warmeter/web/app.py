@@ -21,6 +21,7 @@ from warmeter.store.engine import DatabaseAway, DatabaseBusy
 from warmeter.store.homes import HomeNotFound, HomeUnreadable, NothingToUndo, RevisionConflict
 from warmeter.web.bothers import routes as bothers
 from warmeter.web.circuits import routes as circuits
+from warmeter.web.day_plan import file_routes as day_plan_files
 from warmeter.web.day_plan import routes as day_plan
 from warmeter.web.devices import routes as devices
 from warmeter.web.ducts import routes as ducts
@@ -77,6 +78,7 @@ MODULES = (
     devices,
     circuits,
     day_plan,
+    day_plan_files,
     ducts,
     sun,
     panel,

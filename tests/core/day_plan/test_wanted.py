@@ -106,7 +106,7 @@ class Stores(unittest.TestCase):
         problem = self.problem(hygiene_c=60.0)
         plan = cheapest_plan(problem).plan
         assert plan is not None
-        habit = habit_plan(problem, {})
+        habit = habit_plan(problem, {}, {})
         for each in (plan, habit):
             course = store_course_c(problem, each, problem.stores[0])
             self.assertGreaterEqual(course[-1], 50 - 0.3)

@@ -176,6 +176,7 @@ class Gaps(unittest.TestCase):
             level_id="x",
             level_name=f"{setpoint:g}",
             setpoint_c=setpoint,
+            level_c=setpoint,
             is_own=False,
         )
 

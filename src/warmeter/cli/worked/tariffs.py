@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from datetime import date, timedelta
 from decimal import Decimal
 from itertools import pairwise
+from math import exp
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,7 @@ from warmeter.cli.worked import Case, utc_text
 from warmeter.core.day_plan.check import checked
 from warmeter.core.day_plan.optimum import cheapest_plan
 from warmeter.core.day_plan.problem import DayPlan, PlannedRun, PlanProblem, SlotLoad
+from warmeter.core.day_plan.room_heat import RoomHeat, reachable
 from warmeter.core.errors import TariffError
 from warmeter.core.home.tariffs import (
     RATE_DAYS,
@@ -39,7 +41,7 @@ from warmeter.core.tariff.rates_in_force import hours_hold
 from warmeter.core.tariff.reconcile import BillSide, SideRate, reconciled
 from warmeter.core.tariff.tiers import tier_uses
 from warmeter.core.timegrid import LocalClock, parse_utc
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MS_PER_MIN, S_PER_MIN, W_PER_KW
 
 FIRST_DAY = date(2026, 1, 1)
 UTC_CLOCK = LocalClock("UTC")
@@ -235,7 +237,10 @@ def i6(i: Case) -> Case:
     )
     nothing = np.zeros(problem.slots)
     told = checked(
-        problem, DayPlan(starts={}, on={}, charge_kw={}, store_kw={}, battery_in_kwh=nothing, battery_out_kwh=nothing)
+        problem,
+        DayPlan(
+            starts={}, on={}, charge_kw={}, store_kw={}, room_kw={}, battery_in_kwh=nothing, battery_out_kwh=nothing
+        ),
     )
     return {
         "import_kWh": sum(told.imported_kwh),
@@ -350,6 +355,33 @@ def i8(i: Case) -> Case:
     return {"start_min": best.start_min, "cost": float(best.cost)}
 
 
+def i10(i: Case) -> Case:
+    """A room warmed ahead: one store, through the parts that the plan uses."""
+    slots = len(i["price_per_kWh"])
+    decay = exp(-i["step_s"] * i["H_W_K"] / i["C_J_K"])
+    found = reachable(
+        RoomHeat(
+            key="room",
+            name="room",
+            state=np.array([[decay]]),
+            per_kw=np.array([(1 - decay) * W_PER_KW / i["H_W_K"]]),
+            brought_c=(1 - decay) * np.array(i["theta_ext_C"], dtype=float)[:, None],
+            start_c=np.array([float(i["theta0_C"])]),
+            most_kw=np.full(slots, i["Q_max_W"] / W_PER_KW),
+            per_draw=np.full(slots, float(i["cop"])),
+            low_c=np.array(i["theta_min_C"], dtype=float),
+            high_c=np.array(i["theta_max_C"], dtype=float),
+            end_low_c=np.array([float(i["theta_end_min_C"])]),
+            end_high_c=np.full(1, np.inf),
+        )
+    )
+    step_min = round(i["step_s"] / S_PER_MIN)
+    problem = _plan_problem(i, i["price_per_kWh"], rooms=(found.room,), step_min=step_min)
+    plan = cheapest_plan(problem).plan
+    is_kept = found.is_kept and plan is not None
+    return {"feasible": is_kept, "cost": checked(problem, plan).cost if plan is not None and is_kept else None}
+
+
 METHODS: dict[str, Callable[[Case], Case]] = {
     "I1.flat_bill": i1,
     "I2.time_of_use": i2,
@@ -360,5 +392,6 @@ METHODS: dict[str, Callable[[Case], Case]] = {
     "I7.dst_day": i7,
     "I8.cheapest_window": i8,
     "I9.load_shift": i9,
+    "I10.preheat_lp": i10,
     "Q11.reconcile": q11,
 }

@@ -8,8 +8,11 @@ from math import exp
 from typing import Literal
 
 from warmeter.core.day_plan.problem import DayPlan, HeatStore, PlannedRun, PlanProblem
+from warmeter.core.day_plan.room_heat import RoomHeat, room_course_c
 
 NEAR_KWH, NEAR_W, NEAR_C = 1e-6, 1e-3, 1e-5
+# A room's network carries rounding from slot to slot.
+NEAR_ROOM_K = 1e-4
 BreachKind = Literal[
     "missing",
     "window",
@@ -27,6 +30,7 @@ BreachKind = Literal[
     "too hot",
     "hygiene",
     "battery",
+    "emptied",
 ]
 
 
@@ -65,6 +69,8 @@ def checked(problem: PlanProblem, plan: DayPlan) -> CheckedPlan:
     breaches += _charge_breaches(problem, plan)
     for store in problem.stores:
         breaches += _store_breaches(problem, plan, store)
+    for room in problem.rooms:
+        breaches += _room_breaches(plan, room)
     breaches += _battery_breaches(problem, plan)
     breaches += _circuit_breaches(problem, plan)
     imported, exported = _grid(problem, plan)
@@ -101,6 +107,10 @@ def load_of(problem: PlanProblem, plan: DayPlan, key: str) -> list[float]:
         if power is not None:
             for slot in range(problem.slots):
                 drawn[slot] += float(power[slot]) * problem.hours
+    for room in problem.rooms:
+        if room.key == key and key in plan.room_kw:
+            for slot in range(problem.slots):
+                drawn[slot] += abs(float(plan.room_kw[key][slot])) / float(room.per_draw[slot]) * problem.hours
     return drawn
 
 
@@ -238,6 +248,27 @@ def _store_breaches(problem: PlanProblem, plan: DayPlan, store: HeatStore) -> li
     return found
 
 
+def _room_breaches(plan: DayPlan, room: RoomHeat) -> list[Breach]:
+    heat = plan.room_kw.get(room.key)
+    if heat is None:
+        return [Breach("missing", room.key)]
+    found = []
+    course = room_course_c(room, heat)
+    for slot, nodes in enumerate(course):
+        kw, most = float(heat[slot]), float(room.most_kw[slot])
+        if not min(0.0, most) - NEAR_KWH <= kw <= max(0.0, most) + NEAR_KWH:
+            found.append(Breach("power step", room.key, slot))
+        if nodes[0] < float(room.low_c[slot]) - NEAR_ROOM_K:
+            found.append(Breach("too cold", room.key, slot))
+        if nodes[0] > float(room.high_c[slot]) + NEAR_ROOM_K:
+            found.append(Breach("too hot", room.key, slot))
+    for node, least, most in zip(course[-1], room.end_low_c.tolist(), room.end_high_c.tolist(), strict=True):
+        if least - NEAR_ROOM_K <= node <= most + NEAR_ROOM_K:
+            continue
+        found.append(Breach("emptied", room.key, len(course) - 1))
+    return found
+
+
 def _battery_breaches(problem: PlanProblem, plan: DayPlan) -> list[Breach]:
     battery = problem.battery
     found = []
@@ -282,4 +313,7 @@ def _watts(problem: PlanProblem, plan: DayPlan, key: str, slot: int) -> float:
     for power in (plan.charge_kw.get(key), plan.store_kw.get(key)):
         if power is not None:
             return 1000.0 * float(power[slot])
+    for room in problem.rooms:
+        if room.key == key and key in plan.room_kw:
+            return 1000.0 * abs(float(plan.room_kw[key][slot])) / float(room.per_draw[slot])
     return 0.0

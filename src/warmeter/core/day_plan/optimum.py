@@ -4,15 +4,14 @@ from dataclasses import dataclass
 from math import exp
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
-from scipy.sparse import csr_array
 
 from warmeter.core.arrays import Flags, Floats, Ints
 from warmeter.core.day_plan.problem import Charge, DayPlan, HeatStore, PlannedRun, PlanProblem, SlotLoad
+from warmeter.core.day_plan.programme import INFEASIBLE, OPTIMAL, Programme, Terms
+from warmeter.core.day_plan.room_heat import add_room
 
 # Between plans of one cost the earlier start is taken: so much a slot.
 EARLIER = 1e-7
-OPTIMAL, STOPPED, INFEASIBLE = 0, 1, 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,57 +33,6 @@ class FoundPlan:
     gap: float
 
 
-class _Model:
-    """Variables and rows of a programme, gathered as they are said."""
-
-    def __init__(self) -> None:
-        self.low: list[float] = []
-        self.high: list[float] = []
-        self.cost: list[float] = []
-        self.whole: list[int] = []
-        self._rows: list[int] = []
-        self._columns: list[int] = []
-        self._values: list[float] = []
-        self._low: list[float] = []
-        self._high: list[float] = []
-
-    def variables(self, count: int, low: float, high: float, *, is_whole: bool = False) -> Ints:
-        """Return the places of new variables between two bounds."""
-        first = len(self.low)
-        self.low += [low] * count
-        self.high += [high] * count
-        self.cost += [0.0] * count
-        self.whole += [int(is_whole)] * count
-        return np.arange(first, first + count, dtype=np.int64)
-
-    def row(self, terms: list[tuple[int, float]], low: float, high: float) -> None:
-        """Say that a sum of variables times factors lies between two numbers."""
-        number = len(self._low)
-        for column, value in terms:
-            self._rows.append(number)
-            self._columns.append(int(column))
-            self._values.append(float(value))
-        self._low.append(low)
-        self._high.append(high)
-
-    def solve(self, seconds: float, gap: float) -> tuple[int, Floats | None, float]:
-        """Return the solver's status, the values, and the relative gap."""
-        shape = len(self._low), len(self.low)
-        matrix = csr_array((self._values, (self._rows, self._columns)), shape=shape)
-        found = milp(
-            np.array(self.cost),
-            integrality=np.array(self.whole),
-            bounds=Bounds(np.array(self.low), np.array(self.high)),
-            constraints=LinearConstraint(matrix, np.array(self._low), np.array(self._high)),
-            options={"time_limit": seconds, "mip_rel_gap": gap},
-        )
-        values = None if found.x is None else np.asarray(found.x, dtype=np.float64)
-        return int(found.status), values, float(found.mip_gap or 0.0)
-
-
-Terms = list[list[tuple[int, float]]]
-
-
 def cheapest_plan(problem: PlanProblem, *, seconds: float = 60.0, gap: float = 0.0) -> FoundPlan:
     """Return the cheapest plan of a problem.
 
@@ -97,13 +45,14 @@ def cheapest_plan(problem: PlanProblem, *, seconds: float = 60.0, gap: float = 0
     """
     if any(not _starts(problem, run).size for run in problem.runs):
         return FoundPlan(plan=None, is_infeasible=True, gap=0.0)
-    model = _Model()
+    model = Programme()
     needs: Terms = [[] for _ in range(problem.slots)]
     watts: dict[str, Terms] = {}
     starts = {run.key: _add_run(model, problem, run, needs, watts) for run in problem.runs}
     on = {load.key: _add_load(model, problem, load, needs, watts) for load in problem.loads}
     charging = {charge.key: _add_charge(model, problem, charge, needs, watts) for charge in problem.charges}
     heating = {store.key: _add_store(model, problem, store, needs, watts) for store in problem.stores}
+    rooms = {room.key: add_room(model, problem.hours, room, needs, watts) for room in problem.rooms}
     battery = _add_battery(model, problem, needs)
     _add_order(model, problem, starts)
     _add_apart(model, problem, starts)
@@ -130,6 +79,7 @@ def cheapest_plan(problem: PlanProblem, *, seconds: float = 60.0, gap: float = 0
             for charge in problem.charges
         },
         store_kw={key: np.clip(values[columns], 0.0, None) for key, columns in heating.items()},
+        room_kw={key: values[columns] for key, columns in rooms.items()},
         battery_in_kwh=np.zeros(problem.slots) if battery is None else np.clip(values[battery[0]], 0.0, None),
         battery_out_kwh=np.zeros(problem.slots) if battery is None else np.clip(values[battery[1]], 0.0, None),
     )
@@ -149,7 +99,7 @@ def _starts(problem: PlanProblem, run: PlannedRun) -> Ints:
 
 
 def _add_run(
-    model: _Model, problem: PlanProblem, run: PlannedRun, needs: Terms, watts: dict[str, Terms]
+    model: Programme, problem: PlanProblem, run: PlannedRun, needs: Terms, watts: dict[str, Terms]
 ) -> tuple[Ints, Ints]:
     allowed = _starts(problem, run)
     columns = model.variables(allowed.size, 0.0, 1.0, is_whole=True)
@@ -164,7 +114,7 @@ def _add_run(
     return allowed, columns
 
 
-def _add_load(model: _Model, problem: PlanProblem, load: SlotLoad, needs: Terms, watts: dict[str, Terms]) -> Ints:
+def _add_load(model: Programme, problem: PlanProblem, load: SlotLoad, needs: Terms, watts: dict[str, Terms]) -> Ints:
     columns = model.variables(problem.slots, 0.0, 1.0, is_whole=True)
     begins = model.variables(problem.slots, 0.0, 1.0, is_whole=True)
     own: Terms = [[] for _ in range(problem.slots)]
@@ -192,7 +142,7 @@ def _steps(charge: Charge) -> tuple[float, ...]:
 
 
 def _add_charge(
-    model: _Model, problem: PlanProblem, charge: Charge, needs: Terms, watts: dict[str, Terms]
+    model: Programme, problem: PlanProblem, charge: Charge, needs: Terms, watts: dict[str, Terms]
 ) -> list[Ints]:
     steps = _steps(charge)
     columns = [model.variables(problem.slots, 0.0, 1.0, is_whole=True) for _ in steps]
@@ -216,7 +166,7 @@ def _add_charge(
     return columns
 
 
-def _add_store(model: _Model, problem: PlanProblem, store: HeatStore, needs: Terms, watts: dict[str, Terms]) -> Ints:
+def _add_store(model: Programme, problem: PlanProblem, store: HeatStore, needs: Terms, watts: dict[str, Terms]) -> Ints:
     power = model.variables(problem.slots, 0.0, store.power_kw)
     water = model.variables(problem.slots, -273.0, 1000.0)
     own: Terms = [[] for _ in range(problem.slots)]
@@ -249,7 +199,7 @@ def _add_store(model: _Model, problem: PlanProblem, store: HeatStore, needs: Ter
     return power
 
 
-def _add_battery(model: _Model, problem: PlanProblem, needs: Terms) -> tuple[Ints, Ints] | None:
+def _add_battery(model: Programme, problem: PlanProblem, needs: Terms) -> tuple[Ints, Ints] | None:
     battery = problem.battery
     if battery is None:
         return None
@@ -272,7 +222,7 @@ def _add_battery(model: _Model, problem: PlanProblem, needs: Terms) -> tuple[Int
     return put, taken
 
 
-def _add_order(model: _Model, problem: PlanProblem, starts: dict[str, tuple[Ints, Ints]]) -> None:
+def _add_order(model: Programme, problem: PlanProblem, starts: dict[str, tuple[Ints, Ints]]) -> None:
     for run in problem.runs:
         if not run.after:
             continue
@@ -293,7 +243,7 @@ def _add_order(model: _Model, problem: PlanProblem, starts: dict[str, tuple[Ints
             model.row([(c, 1.0), *ended], -np.inf, 0.0)
 
 
-def _add_apart(model: _Model, problem: PlanProblem, starts: dict[str, tuple[Ints, Ints]]) -> None:
+def _add_apart(model: Programme, problem: PlanProblem, starts: dict[str, tuple[Ints, Ints]]) -> None:
     for group in dict.fromkeys(name for run in problem.runs for name in run.apart):
         taken: Terms = [[] for _ in range(problem.slots)]
         for run in problem.runs:
@@ -306,7 +256,7 @@ def _add_apart(model: _Model, problem: PlanProblem, starts: dict[str, tuple[Ints
                 model.row(terms, -np.inf, 1.0)
 
 
-def _add_grid(model: _Model, problem: PlanProblem, needs: Terms) -> None:
+def _add_grid(model: Programme, problem: PlanProblem, needs: Terms) -> None:
     cap = np.inf if problem.import_cap_kwh is None else problem.import_cap_kwh
     # Where selling pays more than buying costs, only one of the two goes on at a time.
     pays: Flags = problem.export_price > problem.import_price - 1e-12
@@ -336,9 +286,10 @@ def _most_bought(problem: PlanProblem) -> Floats:
     most = sum(float(run.profile_kwh.max()) for run in problem.runs) + sum(load.slot_kwh for load in problem.loads)
     most += sum(max(charge.steps_kw) * problem.hours for charge in problem.charges)
     most += sum(store.power_kw * problem.hours for store in problem.stores)
+    most_rooms = sum((room.most_draw_kw for room in problem.rooms), np.zeros(problem.slots))
     if problem.battery is not None:
         most += problem.battery.charge_kw * problem.hours
-    return problem.base_kwh + most
+    return problem.base_kwh + most + most_rooms * problem.hours
 
 
 def _most_sold(problem: PlanProblem) -> Floats:

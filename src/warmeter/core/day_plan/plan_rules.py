@@ -6,9 +6,10 @@ from typing import Literal, TypeVar
 
 import numpy as np
 
-from warmeter.core.day_plan.check import checked
+from warmeter.core.day_plan.check import checked, load_of
 from warmeter.core.day_plan.optimum import cheapest_plan
 from warmeter.core.day_plan.problem import Charge, DayPlan, HeatStore, PlannedRun, PlanProblem, SlotLoad
+from warmeter.core.day_plan.room_heat import RoomHeat
 
 RuleKind = Literal[
     "earliest",
@@ -24,10 +25,14 @@ RuleKind = Literal[
     "high",
     "hygiene",
     "reserve",
+    "warmth",
+    "ceiling",
 ]
 # Money never drops these: they keep people, pipes and wires safe.
 SAFETY: tuple[RuleKind, ...] = ("circuit", "main fuse", "high", "hygiene")
 FAR_C = 1000.0
+# What a room's warmth costs is told for so much less of it, or of what it may be warmed ahead [K].
+EASED_K = 1.0
 _Windowed = TypeVar("_Windowed", PlannedRun, SlotLoad, Charge)
 
 
@@ -86,6 +91,9 @@ def _rules(problem: PlanProblem) -> Iterator[PlanRule]:
         yield PlanRule("high", store.key)
         if store.hygiene_c is not None:
             yield PlanRule("hygiene", store.key)
+    for room in problem.rooms:
+        yield PlanRule("warmth", room.key)
+        yield PlanRule("ceiling", room.key)
     if problem.battery is not None and (problem.battery.reserve_kwh > 0 or problem.battery.end_kwh > 0):
         yield PlanRule("reserve", "")
 
@@ -115,7 +123,24 @@ def without(problem: PlanProblem, rule: PlanRule) -> PlanProblem:
         return replace(
             problem, charges=tuple(replace(c, amount_kwh=0.0) if c.key == rule.key else c for c in problem.charges)
         )
+    if rule.kind in ("warmth", "ceiling"):
+        return _eased(problem, rule, FAR_C)
     return _without_level(problem, rule)
+
+
+def _eased(problem: PlanProblem, rule: PlanRule, by_k: float) -> PlanProblem:
+    """Return a problem in which a room may be so much cooler or warmer [K], its protection limits kept."""
+
+    def freed(room: RoomHeat) -> RoomHeat:
+        if room.key != rule.key:
+            return room
+        if rule.kind == "warmth":
+            low = np.minimum(room.low_c, np.maximum(room.low_c - by_k, room.guard_low_c))
+            return replace(room, low_c=low, end_low_c=room.end_low_c - by_k)
+        high = np.maximum(room.high_c, np.minimum(room.high_c + by_k, room.guard_high_c))
+        return replace(room, high_c=high, end_high_c=room.end_high_c + by_k)
+
+    return replace(problem, rooms=tuple(freed(room) for room in problem.rooms))
 
 
 def _opened(part: _Windowed, rule: PlanRule, slots: int) -> _Windowed:
@@ -185,12 +210,16 @@ def rule_costs(
     seconds: float = 20.0,
     is_stopped: Callable[[], bool] = lambda: False,
 ) -> tuple[RuleCost, ...]:
-    """Return what each rule of a plan costs: the least cost with it, less that without it; the dearest rule first."""
+    """Return what each rule of a plan costs: the least cost with it, less that without it; the dearest rule first.
+
+    Of a room's warmth it is what a kelvin less would save, of how far it may be warmed ahead what a kelvin more would.
+    """
     found = []
     for rule in rules_of(problem) if rules is None else rules:
         if is_stopped():
             break
-        freed = without(problem, rule)
+        is_of_room = rule.kind in ("warmth", "ceiling")
+        freed = _eased(problem, rule, EASED_K) if is_of_room else without(problem, rule)
         plan = cheapest_plan(freed, seconds=seconds)
         saves = None if plan.plan is None else max(0.0, cost - checked(freed, plan.plan).cost)
         found.append(RuleCost(rule=rule, saves=saves))
@@ -209,6 +238,9 @@ class OtherStart:
 def other_starts(problem: PlanProblem, plan: DayPlan, key: str) -> tuple[OtherStart, ...]:
     """Return what a run at each slot at which it would fit into the plan's time would cost more, and what it would break."""
     run = problem.run(key)
+    # Rooms stay as they are while a run is moved, so what they draw counts as what runs anyway.
+    settled = sum((np.array(load_of(problem, plan, room.key)) for room in problem.rooms), problem.base_kwh)
+    problem = replace(problem, rooms=(), base_kwh=settled)
     now = checked(problem, plan).cost
     found = []
     for slot in range(problem.slots - run.slots + 1):

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from warmeter.core.arrays import Flags, Floats
+from warmeter.core.day_plan.room_heat import RoomHeat
 from warmeter.core.errors import OutOfRange, TariffError, within
 from warmeter.core.units import MIN_PER_H
 
@@ -182,6 +183,7 @@ class PlanProblem:
     loads: tuple[SlotLoad, ...] = ()
     charges: tuple[Charge, ...] = ()
     stores: tuple[HeatStore, ...] = ()
+    rooms: tuple[RoomHeat, ...] = ()
     battery: Battery | None = None
     limits: tuple[PowerLimit, ...] = ()
     peak: PeakPrice | None = None
@@ -206,6 +208,9 @@ class PlanProblem:
                     f"{part.name} must end after it may begin, within the plan "
                     f"(slots {part.earliest} to {part.latest_end} of {self.slots})"
                 )
+        for room in self.rooms:
+            if room.most_kw.size != self.slots:
+                raise OutOfRange(f"slots of {room.name}", room.most_kw.size, self.slots, self.slots)
         runs = {run.key for run in self.runs}
         for run in self.runs:
             if run.after and (run.after not in runs or run.after == run.key):
@@ -221,12 +226,13 @@ class PlanProblem:
         """Length of a slot [h]."""
         return self.step_min / MIN_PER_H
 
-    def parts(self) -> Iterator[PlannedRun | SlotLoad | Charge | HeatStore]:
+    def parts(self) -> Iterator[PlannedRun | SlotLoad | Charge | HeatStore | RoomHeat]:
         """Yield everything that can be moved."""
         yield from self.runs
         yield from self.loads
         yield from self.charges
         yield from self.stores
+        yield from self.rooms
 
     def run(self, key: str) -> PlannedRun:
         """Return a run by its key; ``TariffError`` if it is not there."""
@@ -250,6 +256,8 @@ class DayPlan:
         Power of each charge.
     store_kw : dict of str to (slot,) float array
         Electric power of each store, a mean over the slot.
+    room_kw : dict of str to (slot,) float array
+        Heat of each room, a mean over the slot; cold below zero.
     battery_in_kwh, battery_out_kwh : (slot,) float arrays
         Into and out of the battery at its terminals.
     """
@@ -258,5 +266,6 @@ class DayPlan:
     on: dict[str, Flags]
     charge_kw: dict[str, Floats]
     store_kw: dict[str, Floats]
+    room_kw: dict[str, Floats]
     battery_in_kwh: Floats
     battery_out_kwh: Floats

@@ -243,8 +243,11 @@ def import_cap_kwh(practice: PlanPractice) -> float | None:
     return practice.main_fuse_a * practice.main_volts_v * phases / 1000 * practice.step_min / MIN_PER_H
 
 
-def habit_plan(problem: PlanProblem, starts: Mapping[str, int]) -> DayPlan:
-    """Return what the home does by habit: runs at their usual slots, charging at once, stores held ready, no battery."""
+def habit_plan(problem: PlanProblem, starts: Mapping[str, int], rooms: Mapping[str, Floats]) -> DayPlan:
+    """Return what the home does by habit: runs at their usual slots, charging at once, stores held ready, no battery.
+
+    ``rooms`` is the heat of each room as its timetable is written [kW], cold below zero.
+    """
     charging = {}
     for charge in problem.charges:
         power, left, most = np.zeros(problem.slots), charge.amount_kwh, max(charge.steps_kw)
@@ -257,6 +260,7 @@ def habit_plan(problem: PlanProblem, starts: Mapping[str, int]) -> DayPlan:
         on={load.key: _from_the_first(problem, load) for load in problem.loads},
         charge_kw=charging,
         store_kw={store.key: _held(problem, store) for store in problem.stores},
+        room_kw={room.key: rooms[room.key] for room in problem.rooms},
         battery_in_kwh=np.zeros(problem.slots),
         battery_out_kwh=np.zeros(problem.slots),
     )
@@ -286,7 +290,7 @@ def planned_parts(plan: DayPlan) -> tuple[PlannedPart, ...]:
     """Return a plan as it is kept."""
     runs = [PlannedPart(part_id=key, slot=slot) for key, slot in plan.starts.items()]
     on = {key: np.where(is_on, 1.0, 0.0) for key, is_on in plan.on.items()}
-    powers = {**plan.charge_kw, **plan.store_kw, **on}
+    powers = {**plan.charge_kw, **plan.store_kw, **plan.room_kw, **on}
     return (
         *runs,
         *(PlannedPart(part_id=key, power_w=tuple(np.round(kw * 1000, 3).tolist())) for key, kw in powers.items()),
@@ -309,6 +313,7 @@ def kept_plan(planned: PlannedDay, problem: PlanProblem) -> DayPlan | None:
         on={load.key: power[load.key] > 0 for load in problem.loads},
         charge_kw={charge.key: power[charge.key] for charge in problem.charges},
         store_kw={store.key: power[store.key] for store in problem.stores},
+        room_kw={room.key: power[room.key] for room in problem.rooms},
         battery_in_kwh=np.array(planned.battery_in_wh) / 1000,
         battery_out_kwh=np.array(planned.battery_out_wh) / 1000,
     )

@@ -1,13 +1,17 @@
 """Commands on the plan of the day: what is wanted, pins, and how a home plans."""
 
 from dataclasses import dataclass, replace
+from datetime import date, timedelta
 
 from warmeter.core.edits.edit import Edit
 from warmeter.core.edits.home_edits import put
+from warmeter.core.edits.preheat_edits import with_preheats, without_preheats
 from warmeter.core.errors import HomeError
 from warmeter.core.home.day_plans import PlannedDay, PlanPractice, WantedCharge, WantedHours, WantedRun, WaterStore
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
+from warmeter.core.home.preheats import PreheatZone
+from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MIN_PER_DAY
 from warmeter.core.wording import clock_time
 
@@ -122,6 +126,47 @@ class SetPlanPractice:
     def edit(self, home: Home) -> Edit:
         """Return the home with it."""
         return Edit(replace(home, plan_practice=self.practice), "How the day is planned")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlanZone:
+    """Let a zone be warmed or cooled ahead, or change how far; ``is_planned`` unset leaves it to its timetable alone."""
+
+    zone: PreheatZone
+    is_planned: bool = True
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with it."""
+        name = home.zone_of_id(self.zone.zone_id).name
+        others = tuple(each for each in home.plan_practice.preheats if each.zone_id != self.zone.zone_id)
+        practice = replace(home.plan_practice, preheats=(*others, self.zone) if self.is_planned else others)
+        said = f"{name} planned ahead" if self.is_planned else f"{name} left to its timetable"
+        return Edit(replace(home, plan_practice=practice), said)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakePreheats:
+    """Lay a plan's pre-heats into the timetables of its zones, on its dates alone; ``is_lifted`` takes them out again."""
+
+    on: date
+    is_lifted: bool = False
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with them; ``HomeError`` where that date has no plan with rooms."""
+        planned = next((each for each in home.planned_days if each.on == self.on), None)
+        if planned is None or not planned.preheats:
+            raise HomeError("the plan of that day warms nothing ahead")
+        clock = LocalClock(home.time_zone)
+        dates = [self.on + timedelta(days=k) for k in range(planned.days)]
+        changed, laid = home, 0
+        for each in planned.preheats:
+            for on in dates:
+                changed = without_preheats(changed, each.zone_id, on)
+            if not self.is_lifted:
+                changed = with_preheats(changed, each.zone_id, clock, each.blocks)
+                laid += len(each.blocks)
+        said = "lifted" if self.is_lifted else f"{laid} laid into the timetable"
+        return Edit(changed, f"Pre-heats of {self.on:%d %b %Y}: {said}")
 
 
 MOST_KEPT = 60

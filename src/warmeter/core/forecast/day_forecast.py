@@ -36,7 +36,10 @@ class Saving:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RoomForecast:
-    """One room's day; arrays by minute of the day, ``under`` and ``too_small`` None where the day holds no such danger."""
+    """One room's day; arrays by minute of the day, ``under`` and ``too_small`` None where the day holds no such danger.
+
+    ``begin_state_c`` and ``end_state_c`` are the nodes of the best estimate as the day begins and ends [°C].
+    """
 
     room: Room
     zone: Zone
@@ -46,7 +49,10 @@ class RoomForecast:
     fit: StoredFit | None
     blocks: tuple[Block, ...]
     by_hand: tuple[Claim, ...]
+    begin_state_c: Floats
+    end_state_c: Floats
     setpoint_c: Floats
+    limit_c: Floats | None
     wanted_c: Floats
     measured_c: Floats
     predicted_c: Floats

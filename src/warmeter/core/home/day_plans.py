@@ -8,6 +8,7 @@ from annotated_types import Ge, Gt, Le, Len
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.part import Document, Id, Name, SetpointC, Unit, Word
+from warmeter.core.home.preheats import PlannedPreheat, PreheatZone
 
 # Minutes from midnight of the plan's first date; beyond 1440 lies the next day.
 PlanMinute = Annotated[int, Ge(0), Le(2880), Unit("time of day")]
@@ -165,7 +166,7 @@ class QuietHours(Document):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlanPractice(Document):
-    """How a home plans its day: the slot, how many days, the main fuse, quiet hours, a battery."""
+    """How a home plans its day: the slot, how many days, the main fuse, quiet hours, a battery, zones warmed ahead."""
 
     step_min: StepMin = 15
     days: Literal[1, 2] = 1
@@ -174,6 +175,7 @@ class PlanPractice(Document):
     main_phases: Literal[1, 3] = 1
     quiet: Annotated[tuple[QuietHours, ...], Len(0, 12)] = ()
     battery: HomeBattery | None = None
+    preheats: Annotated[tuple[PreheatZone, ...], Len(0, 40)] = ()
 
 
 PLAN = PlanPractice()
@@ -219,6 +221,8 @@ class PlannedDay(Document):
         What each rule costs; where there is no plan, the fewest that cannot be kept together.
     is_infeasible : bool
         Whether there is no plan.
+    preheats : tuple of PlannedPreheat
+        Zones warmed or cooled ahead.
     """
 
     on: date
@@ -233,3 +237,4 @@ class PlannedDay(Document):
     gap: float = 0.0
     rules: Annotated[tuple[PlannedRule, ...], Len(0, 400)] = ()
     is_infeasible: bool = False
+    preheats: Annotated[tuple[PlannedPreheat, ...], Len(0, 40)] = ()

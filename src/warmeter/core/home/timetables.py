@@ -18,11 +18,17 @@ Fan = Literal["auto", "low", "medium", "high", "off"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChangePoint(Document):
-    """From this minute of the day on: a level, or a setpoint of the block's own [°C]."""
+    """From this minute of the day on: a level, or a setpoint or a cooling limit of the block's own [°C].
+
+    A pre-heat (``is_preheat``) begins with its block, without a warm-up before it, and people do not ask for it: what
+    they ask is what its level asks.
+    """
 
     start_min: Annotated[int, Ge(0), Le(1439)]
     level_id: Id
     own_setpoint_c: SetpointC | None = None
+    own_cooling_c: SetpointC | None = None
+    is_preheat: bool = False
 
 
 Points = tuple[ChangePoint, ...]

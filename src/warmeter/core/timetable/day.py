@@ -1,7 +1,7 @@
 """A zone's change points as blocks and claims on the home's clock."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 from warmeter.core.claims.arbiter import Claim, Decision, Guard, decisions
@@ -38,6 +38,10 @@ class Block:
         Whether the setpoint is the block's own.
     is_carried : bool
         Whether it goes on from the day before.
+    level_c, level_cooling_c : float
+        What people ask of it: its setpoint and cooling limit, of a pre-heat those of its level [°C].
+    is_preheat : bool
+        Whether it heats or cools ahead.
     """
 
     on: date
@@ -51,8 +55,11 @@ class Block:
     level_name: str
     setpoint_c: float
     is_own: bool
+    level_c: float
     cooling_c: float | None = None
+    level_cooling_c: float | None = None
     is_carried: bool = False
+    is_preheat: bool = False
 
 
 def setpoint_of(home: Home, zone: Zone, point: ChangePoint) -> float:
@@ -91,8 +98,13 @@ def blocks_of(home: Home, zone: Zone, day: LocalDay, clock: LocalClock) -> list[
                 level_name=home.level(point.level_id).name,
                 setpoint_c=setpoint_of(home, zone, point),
                 is_own=point.own_setpoint_c is not None,
-                cooling_c=home.cooling_c(zone, point.level_id),
+                level_c=home.heating_c(zone, point.level_id) if point.is_preheat else setpoint_of(home, zone, point),
+                cooling_c=home.cooling_c(zone, point.level_id) if point.own_cooling_c is None else point.own_cooling_c,
+                level_cooling_c=home.cooling_c(zone, point.level_id)
+                if point.is_preheat or point.own_cooling_c is None
+                else point.own_cooling_c,
                 is_carried=on != day.date,
+                is_preheat=point.is_preheat,
             )
         )
     return blocks
@@ -101,6 +113,11 @@ def blocks_of(home: Home, zone: Zone, day: LocalDay, clock: LocalClock) -> list[
 def blocks_between(home: Home, zone: Zone, clock: LocalClock, start_ms: int, end_ms: int) -> list[Block]:
     """Return a zone's blocks of every local day that touches [start, end), in order."""
     return [block for day in clock.days(start_ms, end_ms) for block in blocks_of(home, zone, day, clock)]
+
+
+def people_ask(block: Block) -> Block:
+    """Return a block as people ask for it: a pre-heat as its level."""
+    return replace(block, setpoint_c=block.level_c, cooling_c=block.level_cooling_c)
 
 
 def block_claim(block: Block) -> Claim:

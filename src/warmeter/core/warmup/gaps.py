@@ -9,7 +9,7 @@ from warmeter.core.arrays import Floats
 from warmeter.core.thermal.proportional import Proportional, proportional_run, settled_c
 from warmeter.core.thermal.room_fit import Estimate
 from warmeter.core.thermal.simulate import BoundaryConditions, Run
-from warmeter.core.timetable.day import Block
+from warmeter.core.timetable.day import Block, people_ask
 from warmeter.core.units import MIN_PER_DAY, MS_PER_MIN, W_MIN_PER_KWH
 from warmeter.core.warmup.lead import CAP_MIN, Lead, simulated_lead
 from warmeter.core.warmup.prediction import RoomModel
@@ -59,6 +59,7 @@ def gaps_of(blocks: Sequence[Block], start_ms: int, end_ms: int) -> list[Gap]:
     """Return the gaps that end within [start, end): from a fall of the setpoint to the next rise."""
     found: list[Gap] = []
     begun: int | None = None
+    blocks = [people_ask(block) for block in blocks]
     for place in range(1, len(blocks)):
         before, block = blocks[place - 1], blocks[place]
         if block.setpoint_c < before.setpoint_c - 1e-9:

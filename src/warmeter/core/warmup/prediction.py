@@ -17,6 +17,7 @@ from warmeter.core.timetable.day import (
     Block,
     cooling_claims,
     guards_of,
+    people_ask,
     setpoint_decisions,
     timetable_claims,
     warm_up_claim,
@@ -188,17 +189,23 @@ def predict_day(
     made again from its first minute on. The timetable claims the block's setpoint from the best estimate's lead on.
     """
     claims = [*timetable_claims(blocks, {}), *others]
-    wanted = _asked_c(home, zone, claims, stretch, 0, stretch.minutes)
-    setpoint = wanted.copy()
-    limit = _limit_c(home, zone, blocks, {}, stretch) if model.control.full_cool_w > 0 else None
-    boundary = boundary_of(model, stretch, setpoint, None if limit is None else limit.copy())
+    setpoint = _asked_c(home, zone, claims, stretch, 0, stretch.minutes)
+    wanted = setpoint.copy()
+    if any(block.is_preheat for block in blocks):
+        asked = [*timetable_claims([people_ask(block) for block in blocks], {}), *others]
+        wanted = _asked_c(home, zone, asked, stretch, 0, stretch.minutes)
+    limit = held_limit = None
+    if model.control.full_cool_w > 0:
+        held_limit = _limit_c(home, zone, blocks, {}, stretch)
+        limit = _limit_c(home, zone, [people_ask(block) for block in blocks], {}, stretch)
+    boundary = boundary_of(model, stretch, setpoint, held_limit)
     run = controlled_run(model.step, boundary, model.control)
     found: list[BlockLead] = []
     # Minutes up to which the run holds the warm-ups found so far.
     fresh = stretch.minutes
     for before, block in itertools.pairwise(blocks) if with_leads else ():
         due = (block.from_ms - stretch.start_ms) // MS_PER_MIN
-        if block.setpoint_c <= before.setpoint_c + 1e-9 or not 0 < due < stretch.minutes:
+        if block.is_preheat or block.setpoint_c <= before.setpoint_c + 1e-9 or not 0 < due < stretch.minutes:
             continue
         if fresh < due:
             run_on(model.step, boundary, model.control, run, fresh, due)
@@ -245,7 +252,7 @@ def _cool_downs(
     for before, block in itertools.pairwise(blocks):
         due = (block.from_ms - stretch.start_ms) // MS_PER_MIN
         falls = block.cooling_c is not None and (before.cooling_c is None or block.cooling_c < before.cooling_c - 1e-9)
-        if block.cooling_c is None or not falls or not 0 < due < stretch.minutes:
+        if block.is_preheat or block.cooling_c is None or not falls or not 0 < due < stretch.minutes:
             continue
         target = guarded_c(home.guard_of(zone), block.cooling_c)
         lead = simulated_lead(

@@ -40,6 +40,7 @@ from warmeter.core.tariff.taxes import tax_factor
 from warmeter.core.units import MIN_PER_H, MS_PER_MIN
 from warmeter.service.app import App, Person
 from warmeter.service.cache import Cache
+from warmeter.service.day_plan.preheat import PlannedRooms, planned_preheats, planned_rooms, rooms_draw_kwh
 from warmeter.service.forecast.outdoor_forecast import outdoor_between
 from warmeter.service.homes.editing import edit_home
 from warmeter.service.readings.room_logs import series_of
@@ -65,6 +66,7 @@ class PlanInputs:
     assumed: tuple[str, ...]
     sun: LikeDays | None
     left_out: tuple[tuple[str, str], ...]
+    rooms: PlannedRooms
 
 
 def plan_inputs(app: App, home: Home, on: date) -> PlanInputs:
@@ -118,7 +120,12 @@ def _plan_inputs(app: App, home: Home, on: date) -> PlanInputs:
                 left_out.append((hours.id, str(error)))
     outdoor = _outdoor(app, home, time, assumed) if home.water_stores else np.zeros(time.slots)
     stores = tuple(store_of(store, time, outdoor, None) for store in home.water_stores)
+    rooms = planned_rooms(app, home, time, price)
+    left_out += rooms.left_out
     base = _base(app, home, time, on, tuple(machines.values()), assumed)
+    if rooms.zones:
+        base = np.maximum(base - rooms_draw_kwh(rooms.rooms, time.slots, time.step_min / MIN_PER_H), 0.0)
+        assumed.append("What else runs is counted without what these rooms draw as their timetable is written.")
     sun = _like(app, _solar(app, home), home, time, on, by_weekday=False)
     tariff = home.tariff_on(on)
     problem = PlanProblem(
@@ -131,6 +138,7 @@ def _plan_inputs(app: App, home: Home, on: date) -> PlanInputs:
         loads=tuple(loads),
         charges=tuple(charges),
         stores=stores,
+        rooms=tuple(room.heat for room in rooms.rooms),
         battery=None if practice.battery is None else battery_of(practice.battery),
         limits=circuit_limits(home, machines),
         peak=None if tariff is None else _peak(app, home, tariff, time),
@@ -139,10 +147,11 @@ def _plan_inputs(app: App, home: Home, on: date) -> PlanInputs:
     return PlanInputs(
         time=time,
         problem=problem,
-        habit=habit_plan(problem, starts),
+        habit=habit_plan(problem, starts, {room.heat.key: room.habit_kw for room in rooms.rooms}),
         assumed=tuple(assumed),
         sun=sun,
         left_out=tuple(left_out),
+        rooms=rooms,
     )
 
 
@@ -261,6 +270,12 @@ def _peak(app: App, home: Home, tariff: Tariff, time: PlanTime) -> PeakPrice | N
     return PeakPrice(price_per_kw=float(charge.price_per_kw) * factor, so_far_kw=so_far, counted=counted)
 
 
+def with_pins(plan: DayPlan, inputs: PlanInputs) -> DayPlan:
+    """Return a kept plan with what was pinned since then at its pin, so that its price shows at once."""
+    pins = {run.key: run.pinned for run in inputs.problem.runs if run.pinned is not None}
+    return replace(plan, starts={key: pins.get(key, slot) for key, slot in plan.starts.items()})
+
+
 def ask_to_plan(app: App, home_id: str, revision: int, on: date, person: Person) -> int:
     """Queue the making of a date's plan and return the job's id."""
     request = json.dumps({"author": person.name})
@@ -302,6 +317,8 @@ def _planned(
         raise TariffError("the plan that was found breaks a rule, so it is not kept; nothing was changed")
     progress(0.6, "What each constraint costs")
     costs = rule_costs(problem, told.cost, seconds=RULE_S)[:MOST_RULES]
+    progress(0.8, "Rooms as their devices can hold it, run through the simulation")
+    preheats = planned_preheats(app, inputs.rooms, inputs.time.on, plan.room_kw)
     return replace(
         empty,
         parts=planned_parts(plan),
@@ -310,5 +327,6 @@ def _planned(
         cost=told.cost,
         habit_cost=checked(problem, inputs.habit).cost,
         gap=found.gap,
+        preheats=preheats,
         rules=tuple(PlannedRule(kind=each.rule.kind, key=each.rule.key, saves=each.saves) for each in costs),
     )

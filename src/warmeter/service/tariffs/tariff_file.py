@@ -20,7 +20,7 @@ def tariffs_from_json(text: bytes | str) -> TariffFile:
     """Return the tariffs of a file; ``TariffError`` with the places that cannot be read."""
     try:
         content = json.loads(text)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise TariffError(f"this is no JSON ({error})") from error
     if not isinstance(content, dict) or content.get("format") != TARIFF_FORMAT:
         said = content.get("format") if isinstance(content, dict) else None

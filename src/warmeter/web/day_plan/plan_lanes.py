@@ -9,6 +9,7 @@ from warmeter.core.arrays import Floats
 from warmeter.core.day_plan.check import CheckedPlan, store_course_c
 from warmeter.core.day_plan.plan_rules import OtherStart
 from warmeter.core.day_plan.problem import DayPlan, HeatStore, PlannedRun, PlanProblem
+from warmeter.core.day_plan.room_heat import RoomHeat, room_course_c
 from warmeter.core.day_plan.wanted import PlanTime
 from warmeter.core.home.document import Home
 from warmeter.core.units import MIN_PER_H, MS_PER_H, MS_PER_MIN, W_PER_KW
@@ -191,6 +192,26 @@ class PlanLanes:
             curves=(
                 Curve(values=_by_minute(course, self.time.step_min), css="wm-pred"),
                 Curve(values=_by_minute(store.low_c, self.time.step_min), css="wm-limit"),
+            ),
+            table=[_table([show.temperature(float(c), self.home) for c in course], unit)],
+        )
+
+    def room(self, room: RoomHeat, plan: DayPlan) -> Lane:
+        """Return a room's air as planned between what is asked and how far it may be warmed ahead."""
+        course = np.array([nodes[0] for nodes in room_course_c(room, plan.room_kw[room.key])])
+        low, high = float(min(course.min(), room.low_c.min())) - 1, float(max(course.max(), room.high_c.max())) + 1
+        unit = show.temperature_unit(self.home)
+        return Lane(
+            name="air",
+            note=f"{unit}, limits",
+            is_part=True,
+            height=LANE,
+            low=low,
+            high=high,
+            curves=(
+                Curve(values=_by_minute(course, self.time.step_min), css="wm-pred"),
+                Curve(values=_by_minute(room.low_c, self.time.step_min), css="wm-limit"),
+                Curve(values=_by_minute(room.high_c, self.time.step_min), css="wm-limit"),
             ),
             table=[_table([show.temperature(float(c), self.home) for c in course], unit)],
         )

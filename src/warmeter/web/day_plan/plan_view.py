@@ -32,6 +32,8 @@ RULE_WORDS: Mapping[str, str] = {
     "high": "{} never too hot",
     "hygiene": "{} heated for hygiene",
     "reserve": "what is left in the battery",
+    "warmth": "a kelvin of warmth in {}",
+    "ceiling": "{} warmed ahead no further, a kelvin",
 }
 FEW_OTHERS, LEAST_SHOWN = 4, 0.005
 LEAST_SOLD = 0.05

@@ -1,51 +1,26 @@
 """Routes of the plan of the day: the page, wants, pins, how the home plans, files out."""
 
-import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
-from typing import Annotated, Literal
+from typing import Annotated
 
 import numpy as np
-from annotated_types import Ge, Gt, Le, Len
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
 from warmeter.core.arrays import Floats
-from warmeter.core.csv_cells import csv_text
 from warmeter.core.day_plan.check import checked, load_of, part_cost
-from warmeter.core.day_plan.handed_out import DelayRow, delay_rows, runs_ical
 from warmeter.core.day_plan.plan_rules import OtherStart, other_starts
 from warmeter.core.day_plan.problem import DayPlan
-from warmeter.core.day_plan.wanted import kept_plan, part_watts, price_levels
-from warmeter.core.edits.edit import Command
-from warmeter.core.edits.ids import new_id
-from warmeter.core.edits.plan_commands import (
-    PinRun,
-    PutWantedCharge,
-    PutWantedHours,
-    PutWantedRun,
-    PutWaterStore,
-    RemoveWanted,
-    SetPlanPractice,
-)
-from warmeter.core.errors import HomeError, NotKnowable, TariffError
-from warmeter.core.home.day_plans import (
-    HomeBattery,
-    PlannedDay,
-    PlanPractice,
-    QuietHours,
-    WantedCharge,
-    WantedHours,
-    WantedRun,
-    WaterStore,
-)
+from warmeter.core.day_plan.wanted import kept_plan, part_watts
+from warmeter.core.errors import TariffError
+from warmeter.core.home.day_plans import PlannedDay
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
-from warmeter.core.home.part import Name, TimeOfDay, Unit, Word
-from warmeter.core.timegrid import from_ms
-from warmeter.service.day_plan.planning import PlanInputs, ask_to_plan, plan_inputs
+from warmeter.service.day_plan.planning import PlanInputs, ask_to_plan, plan_inputs, with_pins
 from warmeter.web import format as show
+from warmeter.web.day_plan.plan_forms import plan_command
 from warmeter.web.day_plan.plan_lanes import PlanLanes, plan_strip
 from warmeter.web.day_plan.plan_view import (
     AgainstRow,
@@ -56,7 +31,8 @@ from warmeter.web.day_plan.plan_view import (
     clash_words,
     rule_rows,
 )
-from warmeter.web.form_reader import Texts, form_texts, read_form
+from warmeter.web.day_plan.preheat_view import PreheatView, ZoneChoice, is_taken, preheat_views, zone_choices
+from warmeter.web.form_reader import Texts, form_texts
 from warmeter.web.page import (
     JobView,
     Page,
@@ -100,6 +76,9 @@ class PlanPage(Page):
     against: list[AgainstRow]
     assumed: list[str]
     left_out: list[tuple[str, str]]
+    preheats: list[PreheatView]
+    is_taken: bool
+    zones: list[ZoneChoice]
     wants: list[tuple[str, str]]
     machines: list[tuple[str, str]]
     runs: list[tuple[str, str]]
@@ -122,7 +101,7 @@ def plan_page(request: Request, home_id: str, at: str | None = None) -> Response
     plan = None
     if inputs is not None and planned is not None and not planned.is_infeasible:
         plan = kept_plan(planned, inputs.problem)
-        plan = None if plan is None else _with_pins(plan, inputs)
+        plan = None if plan is None else with_pins(plan, inputs)
     names = {**{part.key: part.name for part in inputs.problem.parts()}, **_names(home)} if inputs else _names(home)
     told = None if plan is None or inputs is None else checked(inputs.problem, plan)
     chosen: ChosenRun | None = None
@@ -135,7 +114,9 @@ def plan_page(request: Request, home_id: str, at: str | None = None) -> Response
         key = key if key in keys else keys[0]
         starts = other_starts(inputs.problem, plan, key)
         chosen = chosen_run(key, inputs.problem, plan, inputs.habit, starts, lanes, home.currency)
-    is_broken = told is not None and not told.is_kept
+    # A later forecast moves what a room comes to: that alone does not make a plan stale.
+    rooms = {room.key for room in inputs.problem.rooms} if inputs else set()
+    is_broken = told is not None and any(breach.key not in rooms for breach in told.breaches)
     page = PlanPage(
         frame=frame_of(request, home, revision, "tariff", on),
         home=home,
@@ -159,6 +140,9 @@ def plan_page(request: Request, home_id: str, at: str | None = None) -> Response
         else against_habit(inputs.problem, told, checked(inputs.problem, inputs.habit), home.currency),
         assumed=[] if inputs is None else list(inputs.assumed),
         left_out=[] if inputs is None else [(names.get(part, "A run"), why) for part, why in inputs.left_out],
+        preheats=preheat_views(home, planned),
+        is_taken=is_taken(home, planned),
+        zones=zone_choices(home),
         wants=_wants(home, on, names),
         machines=[(m.id, m.name) for m in home.appliances if m.kind not in CYCLES_BY_ITSELF],
         runs=[(run.id, home.appliance(run.appliance_id).name) for run in home.wanted_runs if run.on == on],
@@ -178,7 +162,7 @@ def _quiet(home: Home) -> tuple[str, str, str]:
 
 
 def _names(home: Home) -> dict[str, str]:
-    return {circuit.id: circuit.name for circuit in home.circuits}
+    return {**{circuit.id: circuit.name for circuit in home.circuits}, **{zone.id: zone.name for zone in home.zones}}
 
 
 def _wants(home: Home, on: date, names: Mapping[str, str]) -> list[tuple[str, str]]:
@@ -186,12 +170,6 @@ def _wants(home: Home, on: date, names: Mapping[str, str]) -> list[tuple[str, st
     found += [(each.id, each.name) for each in home.wanted_charges if each.on == on]
     found += [(each.id, each.name) for each in home.wanted_hours if each.on == on]
     return found + [(each.id, each.name) for each in home.water_stores]
-
-
-def _with_pins(plan: DayPlan, inputs: PlanInputs) -> DayPlan:
-    """Return a kept plan with what was pinned since then at its pin, so that its price shows at once."""
-    pins = {run.key: run.pinned for run in inputs.problem.runs if run.pinned is not None}
-    return replace(plan, starts={key: pins.get(key, slot) for key, slot in plan.starts.items()})
 
 
 def _strip(
@@ -212,6 +190,10 @@ def _strip(
         drawn.append(lanes.power_part(store.name, watts[store.key], usual[store.key]))
         if plan is not None:
             drawn.append(lanes.water(store, plan))
+    for room in problem.rooms:
+        drawn.append(lanes.power_part(room.name, watts[room.key], usual[room.key]))
+        if plan is not None:
+            drawn.append(lanes.room(room, plan))
     if problem.battery is not None and plan is not None:
         drawn.append(lanes.battery(plan))
     if plan is not None:
@@ -226,206 +208,6 @@ def _watts(inputs: PlanInputs, plan: DayPlan | None, key: str) -> Floats:
     if plan is None:
         return np.zeros(inputs.problem.slots)
     return part_watts(inputs.problem, load_of(inputs.problem, plan, key))
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _RunForm:
-    """A run as it is wanted."""
-
-    appliance_id: str
-    label: Word = ""
-    earliest: TimeOfDay = 0
-    latest: TimeOfDay = 1440
-    after_id: str = ""
-    after_within_min: Annotated[int, Ge(0), Le(1440)] | None = None
-    heard: bool = False
-    alone: bool = False
-    kwh: Annotated[float, Gt(0), Le(100)] | None = None
-    minutes: Annotated[int, Ge(1), Le(1440)] | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _ChargeForm:
-    name: Name
-    kwh: Annotated[float, Gt(0), Le(300)]
-    earliest: TimeOfDay = 0
-    latest: TimeOfDay = 1440
-    steps: Annotated[str, Len(0, 80)] = "1.4, 2.3, 3.7"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _HoursForm:
-    name: Name
-    power_w: Annotated[float, Gt(0), Le(100_000)]
-    hours: Annotated[float, Gt(0), Le(48)]
-    least_min: Annotated[int, Ge(1), Le(1440)] = 60
-    earliest: TimeOfDay = 0
-    latest: TimeOfDay = 1440
-    heard: bool = False
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _StoreForm:
-    name: Name
-    kind: Literal["tank", "tub"] = "tank"
-    litres: Annotated[float, Gt(0), Le(100_000), Unit("L")] = 200.0
-    power_w: Annotated[float, Gt(0), Le(100_000)] = 3000.0
-    loss_w_k: Annotated[float, Ge(0), Le(2000)] = 1.8
-    efficiency: Annotated[float, Ge(0.5), Le(8)] = 1.0
-    outdoors: bool = False
-    usual_c: Annotated[float, Ge(0), Le(95), Unit("°C")] = 50.0
-    low_c: Annotated[float, Ge(1), Le(95), Unit("°C")] = 40.0
-    high_c: Annotated[float, Ge(5), Le(95), Unit("°C")] = 65.0
-    ready_c: Annotated[float, Ge(1), Le(95), Unit("°C")] = 50.0
-    ready_min: TimeOfDay = 390
-    drawn_kwh: Annotated[float, Ge(0), Le(100)] = 2.0
-    hygiene_c: Annotated[float, Ge(40), Le(90), Unit("°C")] | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _PracticeForm:
-    step: Literal["5", "15", "30", "60"] = "15"
-    days: Literal["1", "2"] = "1"
-    main_fuse_a: Annotated[float, Gt(0), Le(630)] | None = None
-    main_volts_v: Annotated[float, Ge(12), Le(1000)] = 230.0
-    main_phases: Literal["1", "3"] = "1"
-    quiet_from: TimeOfDay | None = None
-    quiet_to: TimeOfDay | None = None
-    quiet_room: str = ""
-    battery_kwh: Annotated[float, Gt(0), Le(1000)] | None = None
-    battery_kw: Annotated[float, Gt(0), Le(1000)] = 3.0
-    round_trip_pct: Annotated[float, Ge(30), Le(100)] = 90.0
-    reserve_pct: Annotated[float, Ge(0), Le(100)] = 10.0
-    start_pct: Annotated[float, Ge(0), Le(100)] = 50.0
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _PinForm:
-    id: str
-    minute: Annotated[int, Ge(0), Le(2880)] | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Which:
-    id: str
-
-
-def _end(earliest: int, latest: int) -> int:
-    """Return a deadline on the plan's time: before its beginning it is of the next day."""
-    return latest if latest > earliest else latest + 1440
-
-
-def _command(name: str, texts: Texts, home: Home, on: date) -> Command:
-    if name == "run":
-        form = read_form(_RunForm, texts, home.units)
-        run = WantedRun(
-            id=new_id(),
-            appliance_id=form.appliance_id,
-            on=on,
-            label=form.label,
-            earliest_min=form.earliest,
-            latest_end_min=_end(form.earliest, form.latest),
-            after_id=form.after_id or None,
-            after_within_min=form.after_within_min,
-            is_heard=form.heard,
-            never_with_others=form.alone,
-            kwh=form.kwh,
-            minutes=form.minutes,
-        )
-        return PutWantedRun(run=run)
-    if name == "charge":
-        return _charge(texts, home, on)
-    if name == "hours":
-        hours = read_form(_HoursForm, texts, home.units)
-        wanted = WantedHours(
-            id=new_id(),
-            name=hours.name,
-            on=on,
-            power_w=hours.power_w,
-            hours=hours.hours,
-            least_min=hours.least_min,
-            earliest_min=hours.earliest,
-            latest_end_min=_end(hours.earliest, hours.latest),
-            is_heard=hours.heard,
-        )
-        return PutWantedHours(hours=wanted)
-    if name == "store":
-        return _store(texts, home)
-    if name == "practice":
-        return SetPlanPractice(practice=_practice(texts, home))
-    if name == "pin":
-        pinned = read_form(_PinForm, texts, home.units)
-        return PinRun(run_id=pinned.id, minute=pinned.minute)
-    if name == "remove":
-        return RemoveWanted(part_id=read_form(_Which, texts).id)
-    raise HomeError("there is no such act")
-
-
-def _charge(texts: Texts, home: Home, on: date) -> PutWantedCharge:
-    form = read_form(_ChargeForm, texts, home.units)
-    try:
-        steps = tuple(float(part) for part in form.steps.split(",") if part.strip())
-    except ValueError as error:
-        raise HomeError("write the powers of charging in kW with commas between, such as 1.4, 2.3, 3.7") from error
-    charge = WantedCharge(
-        id=new_id(),
-        name=form.name,
-        on=on,
-        kwh=form.kwh,
-        earliest_min=form.earliest,
-        latest_end_min=_end(form.earliest, form.latest),
-        steps_kw=steps,
-    )
-    return PutWantedCharge(charge=charge)
-
-
-def _store(texts: Texts, home: Home) -> PutWaterStore:
-    form = read_form(_StoreForm, texts, home.units)
-    return PutWaterStore(
-        store=WaterStore(
-            id=new_id(),
-            name=form.name,
-            kind=form.kind,
-            litres=form.litres,
-            power_w=form.power_w,
-            loss_w_k=form.loss_w_k,
-            efficiency=form.efficiency,
-            surroundings_c=None if form.outdoors else 18.0,
-            usual_c=form.usual_c,
-            low_c=form.low_c,
-            high_c=form.high_c,
-            ready_c=form.ready_c,
-            ready_min=form.ready_min,
-            drawn_kwh=form.drawn_kwh,
-            hygiene_c=form.hygiene_c,
-        )
-    )
-
-
-def _practice(texts: Texts, home: Home) -> PlanPractice:
-    form = read_form(_PracticeForm, texts, home.units)
-    quiet: tuple[QuietHours, ...] = ()
-    if form.quiet_from is not None and form.quiet_to is not None:
-        quiet = (QuietHours(from_min=form.quiet_from, to_min=form.quiet_to, room_id=form.quiet_room or None),)
-    battery = None
-    if form.battery_kwh is not None:
-        battery = HomeBattery(
-            capacity_kwh=form.battery_kwh,
-            charge_kw=form.battery_kw,
-            discharge_kw=form.battery_kw,
-            round_trip=form.round_trip_pct / 100,
-            reserve_pct=form.reserve_pct,
-            start_pct=form.start_pct,
-        )
-    return PlanPractice(
-        step_min={"5": 5, "15": 15, "30": 30, "60": 60}[form.step],  # type: ignore[arg-type]
-        days=2 if form.days == "2" else 1,
-        main_fuse_a=form.main_fuse_a,
-        main_volts_v=form.main_volts_v,
-        main_phases=3 if form.main_phases == "3" else 1,
-        quiet=quiet,
-        battery=battery,
-    )
 
 
 @router.get("/homes/{home_id}/day-plan", name="day_plan")
@@ -450,96 +232,7 @@ def plan_edit(request: Request, home_id: str, command: str, texts: Annotated[Tex
     """Do one command on what is wanted."""
     home, _ = app_of(request).homes.load(home_id)
     on = day_in_view(request, home)
-    edit = save(request, home_id, texts, lambda now: _command(command, texts, now, on))
+    edit = save(request, home_id, texts, lambda now: plan_command(command, texts, now, on))
     if is_fragment(request):
         return plan_page(request, home_id, edit.selected)
     return back_to(request, "day_plan", home_id, day=str(on), **({"at": edit.selected} if edit.selected else {}))
-
-
-def _kept(request: Request, home_id: str) -> tuple[Home, PlanInputs, DayPlan, date]:
-    app = app_of(request)
-    home, _ = app.homes.load(home_id)
-    on = day_in_view(request, home)
-    planned = next((each for each in home.planned_days if each.on == on), None)
-    inputs = plan_inputs(app, home, on)
-    plan = None if planned is None or planned.is_infeasible else kept_plan(planned, inputs.problem)
-    if plan is None:
-        raise NotKnowable("There is no plan of that day as it is wanted now.", "Plan it first.")
-    return home, inputs, _with_pins(plan, inputs), on
-
-
-@router.get("/homes/{home_id}/day-plan.csv", name="day_plan_csv")
-def plan_csv(request: Request, home_id: str) -> Response:
-    """Save a plan as CSV: each slot with its price, and what each part draws."""
-    home, inputs, plan, on = _kept(request, home_id)
-    problem = inputs.problem
-    parts = list(problem.parts())
-    loads = [load_of(problem, plan, part.key) for part in parts]
-    told = checked(problem, plan)
-    rows = [["time", f"price {home.currency}/kWh", *(f"{p.name} kWh" for p in parts), "from grid kWh", "sold kWh"]]
-    for slot, at in enumerate(inputs.time.start_ms.tolist()):
-        drawn = [f"{load[slot]:.6f}" for load in loads]
-        price = f"{problem.import_price[slot]:.6f}"
-        grid = [f"{told.imported_kwh[slot]:.6f}", f"{told.exported_kwh[slot]:.6f}"]
-        rows.append([f"{from_ms(at):%Y-%m-%dT%H:%M:%SZ}", price, *drawn, *grid])
-    headers = {"Content-Disposition": f'attachment; filename="{home.id}-plan-{on}.csv"'}
-    return Response(csv_text(rows), media_type="text/csv; charset=utf-8", headers=headers)
-
-
-@router.get("/homes/{home_id}/day-plan.json", name="day_plan_json")
-def plan_json(request: Request, home_id: str) -> Response:
-    """Save a plan as JSON: starts and powers by part, the price as a level for rules."""
-    home, inputs, plan, on = _kept(request, home_id)
-    problem, told = inputs.problem, checked(inputs.problem, plan)
-    answer = {
-        "on": str(on),
-        "step_min": inputs.time.step_min,
-        "begins": f"{from_ms(int(inputs.time.start_ms[0])):%Y-%m-%dT%H:%M:%SZ}",
-        "currency": home.currency,
-        "cost": round(told.cost, 4),
-        "price": [round(float(p), 6) for p in problem.import_price],
-        "price_level": price_levels(problem.import_price),
-        "parts": [
-            {"id": part.key, "name": part.name, "kwh": [round(k, 6) for k in load_of(problem, plan, part.key)]}
-            for part in problem.parts()
-        ],
-        "starts": {
-            run.name: f"{inputs.time.clock.local(int(inputs.time.start_ms[plan.starts[run.key]])):%Y-%m-%dT%H:%M%z}"
-            for run in problem.runs
-        },
-    }
-    headers = {"Content-Disposition": f'attachment; filename="{home.id}-plan-{on}.json"'}
-    return Response(json.dumps(answer, indent=1, ensure_ascii=False), media_type="application/json", headers=headers)
-
-
-@router.get("/homes/{home_id}/day-plan.ics", name="day_plan_ical")
-def plan_ical(request: Request, home_id: str) -> Response:
-    """Save the runs of a plan as iCalendar."""
-    home, inputs, plan, on = _kept(request, home_id)
-    body = runs_ical(home.id, inputs.problem, plan, inputs.time)
-    headers = {"Content-Disposition": f'attachment; filename="{home.id}-plan-{on}.ics"'}
-    return Response(body, media_type="text/calendar; charset=utf-8", headers=headers)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DelaySheet(Page):
-    """What to press on each machine, and when."""
-
-    home: Home
-    day_words: str
-    rows: list[DelayRow]
-
-
-@router.get("/homes/{home_id}/day-plan/delays", name="delay_sheet")
-def delay_sheet(request: Request, home_id: str) -> Response:
-    """Show the sheet of delay buttons: how many hours to press for, from when on."""
-    home, inputs, plan, on = _kept(request, home_id)
-    _, revision = app_of(request).homes.load(home_id)
-    machines = {run.id: home.appliance(run.appliance_id) for run in home.wanted_runs}
-    page = DelaySheet(
-        frame=frame_of(request, home, revision, "tariff", on),
-        home=home,
-        day_words=show.day_long(on, home.country),
-        rows=delay_rows(inputs.problem, plan, inputs.time, {key: m.start_step_min for key, m in machines.items()}),
-    )
-    return render(request, "day_plan/delays.html", page)

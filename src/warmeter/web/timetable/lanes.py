@@ -199,7 +199,7 @@ def _strip_block(forecast: DayForecast, room: RoomForecast, block: Block) -> Str
         start=start,
         end=end,
         value=block.setpoint_c,
-        label=f"{block.level_name} {shown}",
+        label=f"{'pre-heat' if block.is_preheat else block.level_name} {shown}",
         key=f"{room.zone.id}-{BlockPlace(block.on, block.index).text}" if leads_zone(forecast, room) else "",
         hatch=hatch_step(block.setpoint_c),
         is_first=block.is_carried,

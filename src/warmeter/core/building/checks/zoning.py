@@ -100,7 +100,8 @@ def can_cool(home: Home, zone: Zone) -> bool:
 
 def warmest_at(home: Home, zone: Zone, level_id: str) -> float:
     """Return the highest heating setpoint that a zone asks at a level, own setpoints among them [°C]."""
-    owns = [p.own_setpoint_c for p in zone.all_points if p.level_id == level_id and p.own_setpoint_c is not None]
+    own_points = [p for p in zone.all_points if p.level_id == level_id and not p.is_preheat]
+    owns = [p.own_setpoint_c for p in own_points if p.own_setpoint_c is not None]
     return max([home.heating_c(zone, level_id), *owns])
 
 
