@@ -11,6 +11,9 @@ from warmeter.core.day_plan.problem import PlanProblem
 from warmeter.simulators.plan_cases import best_by_trying, rich_problem, small_problem, some_problem, spoilt
 
 NEAR = 1e-6
+# The leeway of rows is worth this much of a cost at most.
+NEAR_COST = 1e-4
+SECONDS = 5.0
 
 
 def run(options: argparse.Namespace) -> int:
@@ -29,15 +32,22 @@ def run(options: argparse.Namespace) -> int:
             wrong += found.plan is None or abs(checked(problem, found.plan).cost - best) > NEAR
     print(f"{options.small} small cases: {wrong} unlike trying everything; {infeasible} without a plan, of these")
     print(f"  {not_minimal} with a clash that is none or larger than it need be")
-    refused, none = 0, 0
+    refused, none, both, unlike = 0, 0, 0, 0
     for _ in range(options.random):
         problem = some_problem(rng)
-        found = cheapest_plan(problem, seconds=20.0, gap=0.01)
+        found = cheapest_plan(problem, seconds=SECONDS)
+        other = cheapest_plan(problem, seconds=SECONDS, is_presolved=False)
         if found.plan is None:
             none += 1
-        else:
-            refused += not checked(problem, found.plan).is_kept
+            continue
+        told = checked(problem, found.plan)
+        refused += not told.is_kept
+        if other.plan is not None and found.gap == other.gap == 0.0:
+            both += 1
+            cost = checked(problem, other.plan).cost
+            unlike += abs(told.cost - cost) > NEAR_COST * max(1.0, abs(cost))
     print(f"{options.random} random cases: {none} without a plan, {refused} whose plan the checker refused")
+    print(f"  {both} proven by two ways of search: {unlike} unlike")
     problem = rich_problem()
     plan = cheapest_plan(problem).plan
     assert plan is not None  # it was made to have one
@@ -46,7 +56,7 @@ def run(options: argparse.Namespace) -> int:
     ]
     kinds = sum(1 for _ in spoilt(problem, plan))
     print(f"{kinds} kinds of spoilt plan: {len(missed)} not found {missed or ''}")
-    return int(bool(wrong or not_minimal or refused or missed))
+    return int(bool(wrong or not_minimal or refused or unlike or missed))
 
 
 def _is_minimal(problem: PlanProblem) -> bool:

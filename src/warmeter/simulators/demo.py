@@ -10,6 +10,7 @@ from warmeter.core.arrays import Floats
 from warmeter.core.home.day_plans import PlanPractice, QuietHours, WantedCharge, WantedHours, WantedRun, WaterStore
 from warmeter.core.home.document import Home, Place
 from warmeter.core.home.plant import Heater, Source
+from warmeter.core.home.preheats import PreheatZone
 from warmeter.core.home.rooms import Described, Room
 from warmeter.core.home.timetables import ChangePoint, every_day
 from warmeter.core.home.zones import Level, Zone
@@ -239,7 +240,11 @@ def with_wants(home: Home) -> Home:
     tank = WaterStore(
         id="ws-tank", name="Hot water", litres=180.0, power_w=2500.0, usual_c=49.0, ready_c=52.0, hygiene_c=60.0
     )
-    practice = PlanPractice(main_fuse_a=25.0, quiet=(QuietHours(from_min=1320, to_min=420, room_id="rm-bedroom"),))
+    practice = PlanPractice(
+        main_fuse_a=25.0,
+        quiet=(QuietHours(from_min=1320, to_min=420, room_id="rm-bedroom"),),
+        preheats=(PreheatZone(zone_id="zo-bindery"), PreheatZone(zone_id="zo-bedroom")),
+    )
     return replace(
         home,
         wanted_runs=(cotton, wool),

@@ -18,7 +18,8 @@ from warmeter.core.day_plan.problem import (
     PowerLimit,
     SlotLoad,
 )
-from warmeter.core.day_plan.room_heat import RoomHeat, reachable
+from warmeter.core.day_plan.room_heat import RoomHeat, reachable, with_leeway
+from warmeter.core.preheat.movable_room import NOT_FELT_K
 
 
 def small_problem(rng: np.random.Generator) -> PlanProblem:
@@ -155,7 +156,7 @@ def _room(rng: np.random.Generator, slots: int) -> RoomHeat:
         end_low_c=np.full(nodes, 17.0),
         end_high_c=np.full(nodes, np.inf),
     )
-    return reachable(room).room
+    return with_leeway(reachable(room).room, NOT_FELT_K)
 
 
 def _with_grid(

@@ -13,6 +13,8 @@ from warmeter.core.day_plan.room_heat import RoomHeat, room_course_c
 NEAR_KWH, NEAR_W, NEAR_C = 1e-6, 1e-3, 1e-5
 # A room's network carries rounding from slot to slot.
 NEAR_ROOM_K = 1e-4
+# So does a battery's level; a solver's whole numbers are whole to this [kWh].
+NEAR_BATTERY_KWH = 1e-5
 BreachKind = Literal[
     "missing",
     "window",
@@ -276,19 +278,19 @@ def _battery_breaches(problem: PlanProblem, plan: DayPlan) -> list[Breach]:
     for slot in range(problem.slots):
         put, taken = float(plan.battery_in_kwh[slot]), float(plan.battery_out_kwh[slot])
         if battery is None:
-            if put > NEAR_KWH or taken > NEAR_KWH:
+            if put > NEAR_BATTERY_KWH or taken > NEAR_BATTERY_KWH:
                 found.append(Breach("battery", "", slot))
             continue
-        if put < -NEAR_KWH or put > battery.charge_kw * problem.hours + NEAR_KWH:
+        if put < -NEAR_BATTERY_KWH or put > battery.charge_kw * problem.hours + NEAR_BATTERY_KWH:
             found.append(Breach("battery", "", slot))
-        if taken < -NEAR_KWH or taken > battery.discharge_kw * problem.hours + NEAR_KWH:
+        if taken < -NEAR_BATTERY_KWH or taken > battery.discharge_kw * problem.hours + NEAR_BATTERY_KWH:
             found.append(Breach("battery", "", slot))
-        if put > NEAR_KWH and taken > NEAR_KWH:
+        if put > NEAR_BATTERY_KWH and taken > NEAR_BATTERY_KWH:
             found.append(Breach("battery", "", slot))
         level += put * battery.efficiency_in - taken / battery.efficiency_out
-        if level < battery.reserve_kwh - NEAR_KWH or level > battery.capacity_kwh + NEAR_KWH:
+        if level < battery.reserve_kwh - NEAR_BATTERY_KWH or level > battery.capacity_kwh + NEAR_BATTERY_KWH:
             found.append(Breach("battery", "", slot))
-    if battery is not None and level < battery.end_kwh - NEAR_KWH:
+    if battery is not None and level < battery.end_kwh - NEAR_BATTERY_KWH:
         found.append(Breach("battery", "", problem.slots - 1))
     return found
 

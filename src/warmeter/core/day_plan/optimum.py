@@ -33,7 +33,9 @@ class FoundPlan:
     gap: float
 
 
-def cheapest_plan(problem: PlanProblem, *, seconds: float = 60.0, gap: float = 0.0) -> FoundPlan:
+def cheapest_plan(
+    problem: PlanProblem, *, seconds: float = 60.0, gap: float = 0.0, is_presolved: bool = True
+) -> FoundPlan:
     """Return the cheapest plan of a problem.
 
     Parameters
@@ -42,6 +44,8 @@ def cheapest_plan(problem: PlanProblem, *, seconds: float = 60.0, gap: float = 0
         The search ends after so long with the best that it has [s].
     gap : float
         How far from the least is near enough (ratio).
+    is_presolved : bool
+        Whether the problem is first made smaller; without it the search goes another way, to the same end.
     """
     if any(not _starts(problem, run).size for run in problem.runs):
         return FoundPlan(plan=None, is_infeasible=True, gap=0.0)
@@ -62,7 +66,7 @@ def cheapest_plan(problem: PlanProblem, *, seconds: float = 60.0, gap: float = 0
             if terms:
                 model.row(terms, -np.inf, limit.limit_w)
     _add_grid(model, problem, needs)
-    status, values, left = model.solve(seconds, gap)
+    status, values, left = model.solve(seconds, gap, is_presolved=is_presolved)
     if values is None:
         return FoundPlan(plan=None, is_infeasible=status == INFEASIBLE, gap=np.inf)
     plan = DayPlan(

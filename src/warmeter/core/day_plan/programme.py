@@ -7,6 +7,9 @@ from scipy.sparse import csr_array
 from warmeter.core.arrays import Floats, Ints
 
 OPTIMAL, INFEASIBLE = 0, 2
+# Rows are given this much leeway. Where they are exact, the presolve of HiGHS 1.12 now and then cuts the optimum off and
+# calls a dearer plan proven: in 11 of 250 made-up plans, against none with the leeway (`./warmeter plan-agree` looks).
+LEEWAY = 1e-7
 # What is drawn in each slot, as places of variables with their factors.
 Terms = list[list[tuple[int, float]]]
 
@@ -44,7 +47,7 @@ class Programme:
         self._low.append(low)
         self._high.append(high)
 
-    def solve(self, seconds: float, gap: float) -> tuple[int, Floats | None, float]:
+    def solve(self, seconds: float, gap: float, *, is_presolved: bool = True) -> tuple[int, Floats | None, float]:
         """Return the solver's status, the values, and the relative gap."""
         shape = len(self._low), len(self.low)
         matrix = csr_array((self._values, (self._rows, self._columns)), shape=shape)
@@ -52,8 +55,8 @@ class Programme:
             np.array(self.cost),
             integrality=np.array(self.whole),
             bounds=Bounds(np.array(self.low), np.array(self.high)),
-            constraints=LinearConstraint(matrix, np.array(self._low), np.array(self._high)),
-            options={"time_limit": seconds, "mip_rel_gap": gap},
+            constraints=LinearConstraint(matrix, np.array(self._low) - LEEWAY, np.array(self._high) + LEEWAY),
+            options={"time_limit": seconds, "mip_rel_gap": gap, "presolve": is_presolved},
         )
         values = None if found.x is None else np.asarray(found.x, dtype=np.float64)
         return int(found.status), values, float(found.mip_gap or 0.0)

@@ -9,8 +9,9 @@ from warmeter.core.day_plan.programme import Programme, Terms
 from warmeter.core.errors import OutOfRange
 from warmeter.core.units import W_PER_KW
 
-# A limit is moved by so much beyond what can just be held, so that rounding breaks nothing [K].
-SLACK_K = 1e-6
+# A limit is moved by so much beyond what can just be held: without it a plan has but one way, which rounding closes [K].
+SLACK_K = 0.01
+KEPT_K = 1e-5
 # A kelvin beyond the limit of what may be warmed or cooled ahead, against one of what people ask.
 AHEAD_WEIGHT = 0.01
 COLDEST_C, WARMEST_C = -100.0, 300.0
@@ -132,11 +133,14 @@ class ReachableRoom:
     def is_kept(self) -> bool:
         """Whether everything asked of it can be kept."""
         most = max(float(self.too_cold_k.max()), float(self.too_warm_k.max()), float(self.off_at_end_k.max()))
-        return most < 10 * SLACK_K
+        return most < KEPT_K
 
 
 def reachable(room: RoomHeat) -> ReachableRoom:
-    """Return a room whose limits give way, as little as they can in all, where no heat or cold can keep them."""
+    """Return a room whose limits give way, as little as they can in all, where no heat or cold can keep them.
+
+    A room that can keep them stays as it is.
+    """
     model = Programme()
     _, course = _add_course(model, room)
     slots, nodes = room.brought_c.shape
@@ -159,14 +163,31 @@ def reachable(room: RoomHeat) -> ReachableRoom:
     if values is None:
         raise OutOfRange("a room's temperatures", float(room.start_c[0]), COLDEST_C, WARMEST_C, "°C")
     too_cold, too_warm, missing = (np.clip(values[each], 0.0, None) for each in (under, over, short))
-    moved = replace(
-        room,
-        low_c=room.low_c - too_cold - SLACK_K,
-        high_c=room.high_c + too_warm + SLACK_K,
-        end_low_c=room.end_low_c - missing - SLACK_K,
-        end_high_c=room.end_high_c + missing + SLACK_K,
+    found = ReachableRoom(room=room, too_cold_k=too_cold, too_warm_k=too_warm, off_at_end_k=missing)
+    if found.is_kept:
+        return found
+    moved = with_leeway(
+        replace(
+            room,
+            low_c=room.low_c - too_cold,
+            high_c=room.high_c + too_warm,
+            end_low_c=room.end_low_c - missing,
+            end_high_c=room.end_high_c + missing,
+        ),
+        SLACK_K,
     )
-    return ReachableRoom(room=moved, too_cold_k=too_cold, too_warm_k=too_warm, off_at_end_k=missing)
+    return replace(found, room=moved)
+
+
+def with_leeway(room: RoomHeat, by_k: float) -> RoomHeat:
+    """Return a room whose limits are wider by so much [K]."""
+    return replace(
+        room,
+        low_c=room.low_c - by_k,
+        high_c=room.high_c + by_k,
+        end_low_c=room.end_low_c - by_k,
+        end_high_c=room.end_high_c + by_k,
+    )
 
 
 def room_course_c(room: RoomHeat, heat_kw: Floats) -> list[list[float]]:

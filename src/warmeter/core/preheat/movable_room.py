@@ -1,12 +1,12 @@
 """A room's day as a plan may move its heat: exact slots of its own network, limits by what people ask (docs/methods I10)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.building.heating import cold_over_draw, full_heat_w, heat_over_draw
-from warmeter.core.day_plan.room_heat import ReachableRoom, RoomHeat, reachable
+from warmeter.core.day_plan.room_heat import ReachableRoom, RoomHeat, reachable, with_leeway
 from warmeter.core.errors import NotKnowable
 from warmeter.core.forecast.day_forecast import RoomForecast
 from warmeter.core.home.document import Home
@@ -17,6 +17,8 @@ from warmeter.core.units import J_PER_KWH, MIN_PER_DAY, MIN_PER_H, W_PER_KW
 
 # A room may be warm for a rise of what people ask so long before it [h].
 AHEAD_H = 6
+# Limits that can only just be kept leave a plan no way but one; nobody feels so much [K].
+NOT_FELT_K = 0.01
 OUTDOOR, HEATER, GAINS, BESIDE = range(4)
 
 
@@ -111,6 +113,7 @@ def movable_room(
             guard_high_c=guard.high_c,
         )
     )
+    found = replace(found, room=with_leeway(found.room, NOT_FELT_K))
     fit = forecast.fit
     stores = fit.fit.rooms[0] if fit is not None and fit.fit.is_fit_for_use else forecast.surveyed
     return MovableRoom(

@@ -294,6 +294,9 @@ def run_plan(app: App, job: Job, progress: Callable[[float, str], None]) -> str:
         raise NotKnowable("Nothing is wanted on that day.", "Add a run, a charge, hours or a store.")
     progress(0.1, "Looking for the least cost")
     found = cheapest_plan(inputs.problem, seconds=SOLVE_S)
+    if found.is_infeasible:
+        # That nothing fits is said only where two ways of search agree.
+        found = cheapest_plan(inputs.problem, seconds=SOLVE_S, is_presolved=False)
     planned = _planned(app, home, inputs, found, progress)
     author = json.loads(app.work.request(job.id))["author"]
     _, base = app.homes.load(job.home_id)
