@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from warmeter.core.day_plan.check import BreachKind, checked
+from warmeter.core.day_plan.planned_room import RoomHeat, reachable, with_leeway
 from warmeter.core.day_plan.problem import (
     Battery,
     Charge,
@@ -18,7 +19,6 @@ from warmeter.core.day_plan.problem import (
     PowerLimit,
     SlotLoad,
 )
-from warmeter.core.day_plan.room_heat import RoomHeat, reachable, with_leeway
 from warmeter.core.preheat.movable_room import NOT_FELT_K
 
 

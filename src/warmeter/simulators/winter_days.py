@@ -36,7 +36,7 @@ from warmeter.core.weather.sun import clear_sky_w_m2, sun_position
 FEW_DRAWS = 9
 BEFORE_DAYS = 2
 STEP_MIN = 15
-DEVICE_CHANGES = 8
+DEVICE_CHANGES = 12
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,12 +56,12 @@ class WinterDay:
 def winter_day(home: Home, on: date, rng: np.random.Generator) -> list[WinterDay]:
     """Return the zones of a home on a day of made-up weather, each planned and then run through the simulation."""
     clock = LocalClock(home.time_zone)
-    inputs = _inputs(home, clock, on, rng)
+    inputs = made_up_inputs(home, clock, on, rng)
     prices = home_prices(home, clock, minutes_between(inputs.day.start_ms, inputs.day.end_ms))
-    written = _forecasts(home, clock, inputs, prices)
+    written = made_up_rooms(home, clock, inputs, prices)
     changes = dict.fromkeys((zone.id for zone in home.zones), DEVICE_CHANGES)
     alone = list(_zones(home, inputs, prices, written))
-    zones = coupled(home, clock, alone, changes, lambda edited: _forecasts(edited, clock, inputs, prices))
+    zones = coupled(home, clock, alone, changes, lambda edited: made_up_rooms(edited, clock, inputs, prices))
     slots = (inputs.day.end_ms - inputs.day.start_ms) // MS_PER_MIN // STEP_MIN
     movable = [room for zone in zones for room in zone.rooms]
     if not movable:
@@ -74,7 +74,7 @@ def winter_day(home: Home, on: date, rng: np.random.Generator) -> list[WinterDay
     edited = home
     for key, each in blocks.items():
         edited = with_preheats(edited, key, clock, each)
-    after = _forecasts(edited, clock, inputs, prices)
+    after = made_up_rooms(edited, clock, inputs, prices)
     found = []
     for zone in zones:
         rooms = [_movable(edited, after[room.forecast.room.id]) for room in zone.rooms]
@@ -120,7 +120,7 @@ def _zones(
             )
 
 
-def _inputs(home: Home, clock: LocalClock, on: date, rng: np.random.Generator) -> ForecastInputs:
+def made_up_inputs(home: Home, clock: LocalClock, on: date, rng: np.random.Generator) -> ForecastInputs:
     """Return a day's inputs with two days before it: a mean, a day's swing, and a wander from hour to hour."""
     day = clock.day(on)
     start = day.start_ms - BEFORE_DAYS * MS_PER_DAY
@@ -161,7 +161,8 @@ def _inputs(home: Home, clock: LocalClock, on: date, rng: np.random.Generator) -
     )
 
 
-def _forecasts(home: Home, clock: LocalClock, inputs: ForecastInputs, prices: Prices) -> dict[str, RoomForecast]:
+def made_up_rooms(home: Home, clock: LocalClock, inputs: ForecastInputs, prices: Prices) -> dict[str, RoomForecast]:
+    """Return the rooms of a home on a made-up day, by id, under its timetable as it stands."""
     beside = neighbour_temperatures(home, clock, inputs)
     begin = (inputs.day.start_ms - inputs.start_ms) // MS_PER_MIN
     minutes = (inputs.day.end_ms - inputs.day.start_ms) // MS_PER_MIN

@@ -143,7 +143,7 @@ class ByHand(unittest.TestCase):
         assert plan is not None
         told = checked(problem, plan)
         self.assertTrue(told.is_kept)
-        self.assertAlmostEqual(told.cost, 1 / 0.81, places=6)
+        self.assertAlmostEqual(told.cost, 1 / 0.81, places=5)
 
     def test_rules_that_can_be_dropped_are_all_named(self) -> None:
         kinds = {rule.kind for rule in rules_of(rich_problem())}

@@ -12,8 +12,8 @@ import numpy as np
 from warmeter.cli.worked import Case, utc_text
 from warmeter.core.day_plan.check import checked
 from warmeter.core.day_plan.optimum import cheapest_plan
+from warmeter.core.day_plan.planned_room import RoomHeat, reachable
 from warmeter.core.day_plan.problem import DayPlan, PlannedRun, PlanProblem, SlotLoad
-from warmeter.core.day_plan.room_heat import RoomHeat, reachable
 from warmeter.core.errors import TariffError
 from warmeter.core.home.tariffs import (
     RATE_DAYS,

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from math import exp
 from typing import Literal
 
+from warmeter.core.day_plan.planned_room import RoomHeat, room_course_c
 from warmeter.core.day_plan.problem import DayPlan, HeatStore, PlannedRun, PlanProblem
-from warmeter.core.day_plan.room_heat import RoomHeat, room_course_c
 
 NEAR_KWH, NEAR_W, NEAR_C = 1e-6, 1e-3, 1e-5
 # A room's network carries rounding from slot to slot.

@@ -6,9 +6,9 @@ from math import exp
 import numpy as np
 
 from warmeter.core.arrays import Flags, Floats, Ints
+from warmeter.core.day_plan.planned_room import add_room
 from warmeter.core.day_plan.problem import Charge, DayPlan, HeatStore, PlannedRun, PlanProblem, SlotLoad
 from warmeter.core.day_plan.programme import INFEASIBLE, OPTIMAL, Programme, Terms
-from warmeter.core.day_plan.room_heat import add_room
 
 # Between plans of one cost the earlier start is taken: so much a slot.
 EARLIER = 1e-7

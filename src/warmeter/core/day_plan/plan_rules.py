@@ -8,8 +8,8 @@ import numpy as np
 
 from warmeter.core.day_plan.check import checked, load_of
 from warmeter.core.day_plan.optimum import cheapest_plan
+from warmeter.core.day_plan.planned_room import RoomHeat
 from warmeter.core.day_plan.problem import Charge, DayPlan, HeatStore, PlannedRun, PlanProblem, SlotLoad
-from warmeter.core.day_plan.room_heat import RoomHeat
 
 RuleKind = Literal[
     "earliest",

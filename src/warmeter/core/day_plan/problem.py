@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from warmeter.core.arrays import Flags, Floats
-from warmeter.core.day_plan.room_heat import RoomHeat
+from warmeter.core.day_plan.planned_room import RoomHeat
 from warmeter.core.errors import OutOfRange, TariffError, within
 from warmeter.core.units import MIN_PER_H
 

@@ -70,5 +70,6 @@ def without_preheats(home: Home, zone_id: str, on: date) -> Home:
     day = written_on(home, zone, on)
     if day.key != on.isoformat() or not any(point.is_preheat for point in day.points):
         return home
-    kept = tidy(tuple(point for point in day.points if not point.is_preheat))
+    before = carried_into(home, zone, on)[2]
+    kept = tidy((before, *(point for point in day.points if not point.is_preheat)))[1:]
     return with_timetable(home, zone, with_points(day.timetable, day.key, kept))

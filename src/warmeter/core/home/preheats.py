@@ -23,7 +23,7 @@ class PreheatZone(Document):
 
     zone_id: Id
     beyond_k: Annotated[float, Ge(0), Le(6), Unit("K")] = 2.0
-    most_changes: Annotated[int, Ge(2), Le(48)] = 8
+    most_changes: Annotated[int, Ge(2), Le(48)] = 12
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -6,7 +6,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.building.heating import cold_over_draw, full_heat_w, heat_over_draw
-from warmeter.core.day_plan.room_heat import ReachableRoom, RoomHeat, reachable, with_leeway
+from warmeter.core.day_plan.planned_room import ReachableRoom, RoomHeat, reachable, with_leeway
 from warmeter.core.errors import NotKnowable
 from warmeter.core.forecast.day_forecast import RoomForecast
 from warmeter.core.home.document import Home

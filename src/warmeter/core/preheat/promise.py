@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from warmeter.core.home.preheats import PlannedPreheat
+from warmeter.core.home.preheats import ZoneFigures
 
 FAR_OFF_K, FAR_COST = 0.3, 0.05
 # Of a zone that costs next to nothing a share says nothing [currency].
@@ -18,11 +18,10 @@ class FarOff:
     pays: bool
 
 
-def far_off(planned: PlannedPreheat) -> FarOff:
+def far_off(written: ZoneFigures, promised: ZoneFigures, simulated: ZoneFigures) -> FarOff:
     """Return where simulation and promise part: 0.3 K further off what is asked, 5 % of cost either way."""
-    promised, simulated = planned.promised, planned.simulated
     return FarOff(
         comfort=simulated.off_k > promised.off_k + FAR_OFF_K,
         cost=abs(simulated.cost - promised.cost) > max(FAR_COST * abs(promised.cost), LEAST_COST),
-        pays=simulated.cost < planned.written.cost,
+        pays=simulated.cost < written.cost,
     )

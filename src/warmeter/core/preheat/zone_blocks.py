@@ -7,7 +7,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.building.heating import typed_step_k
-from warmeter.core.day_plan.room_heat import room_course_c
+from warmeter.core.day_plan.planned_room import room_course_c
 from warmeter.core.edits.preheat_edits import with_preheats, without_preheats
 from warmeter.core.home.document import Home
 from warmeter.core.home.preheats import PreheatBlock, ZoneFigures
@@ -67,19 +67,19 @@ def figures(planned: PlannedZone, heat_kw: Mapping[str, Floats], nodes: Mapping[
         # What lacks must be bought at some price; what is left over is worth no more than the cheapest.
         worth = float(planned.price.mean() if left < 0 else min(planned.price.min(), planned.price.mean()))
         cost -= left / float(room.per_draw.mean()) * worth
-        off = max(off, _off_k(room, nodes[key][:-2], planned.step_min))
+        off = max(off, float(_off_k(room, nodes[key][:-2], planned.step_min).max()))
     return ZoneFigures(cost=cost, drawn_kwh=drawn_kwh, off_k=off, peak_kw=float(peak.max()))
 
 
-def _off_k(room: MovableRoom, air_c: Floats, step_min: int) -> float:
-    """Return how far the mean air of a slot lies off what is asked at most, in slots in which one thing is asked."""
+def _off_k(room: MovableRoom, air_c: Floats, step_min: int) -> Floats:
+    """Return how far the mean air of each slot lies off what is asked, in slots in which one thing is asked [K]."""
     asked = room.forecast.wanted_c.reshape(air_c.size, step_min)
     under = np.where(np.ptp(asked, axis=1) < HELD_K, asked[:, 0] - air_c, 0.0)
     if room.forecast.limit_c is None:
-        return float(max(0.0, under.max()))
+        return np.maximum(under, 0.0)
     limit = room.forecast.limit_c.reshape(air_c.size, step_min)
     over = np.where(np.ptp(limit, axis=1) < HELD_K, air_c - limit[:, 0], 0.0)
-    return float(max(0.0, under.max(), over.max()))
+    return np.maximum(np.maximum(under, over), 0.0)
 
 
 def promised_figures(planned: PlannedZone, heat_kw: Mapping[str, Floats]) -> ZoneFigures:
@@ -112,13 +112,16 @@ def zone_blocks(
 
     Notes
     -----
-    A stretch in which the plan heats beyond what is asked becomes a block at the highest temperature that it reaches.
+    Where the device holds fewer changes, those are left out first that matter least. A stretch in which the plan heats beyond what is asked becomes a block at the highest temperature that it reaches.
     Edges, temperatures and the blocks themselves are then tried a slot, a step of the device, or none: what costs less
     in the simulation stays, comfort as written counted above money.
     """
     step_k = _step_k(home, planned)
     trial = _Trial(home, clock, planned, most_changes)
     best = _first_blocks(home, planned, heat_kw)
+    while best and not trial.fits(best):
+        fewer = [tuple(block for block in best if block is not gone) for gone in best]
+        best = min(fewer, key=trial.cost)
     worth = trial.worth(best)
     while True:
         for other in _variants(best, planned, step_k):
@@ -204,7 +207,7 @@ class _Trial:
     def __init__(self, home: Home, clock: LocalClock, planned: PlannedZone, most_changes: int) -> None:
         self.home, self.clock, self.planned = home, clock, planned
         self.most_changes, self.count = most_changes, 0
-        self._worths: dict[tuple[PreheatBlock, ...], float] = {}
+        self._costs: dict[tuple[PreheatBlock, ...], float] = {}
         self._alone = [_alone(room) for room in planned.rooms]
         full = sum(float(room.heat.most_draw_kw.max()) for room in planned.rooms)
         self._per_kh = COMFORT_H * full * float(np.abs(planned.price).mean()) + LEAST_BETTER
@@ -219,18 +222,26 @@ class _Trial:
         self._off_k = max(written.off_k, max(room.forecast.heater.band_k for room in planned.rooms) / 2) + HELD_K
 
     def worth(self, blocks: tuple[PreheatBlock, ...]) -> float:
-        """Return what blocks cost in simulation, comfort lost against the timetable as written counted in."""
-        if blocks not in self._worths:
-            self._worths[blocks] = self._worth(blocks)
-        return self._worths[blocks]
+        """Return what blocks cost in simulation, comfort lost counted in; infinite where the device does not hold them."""
+        return self.cost(blocks) if self.fits(blocks) else np.inf
 
-    def _worth(self, blocks: tuple[PreheatBlock, ...]) -> float:
+    def cost(self, blocks: tuple[PreheatBlock, ...]) -> float:
+        """Return that whether or not the device holds them."""
+        if blocks not in self._costs:
+            self._costs[blocks] = self._cost(blocks)
+        return self._costs[blocks]
+
+    def fits(self, blocks: tuple[PreheatBlock, ...]) -> bool:
+        """Return whether the zone's device holds the changes of each date with these blocks."""
+        planned = self.planned
+        home = with_preheats(self.home, planned.zone.id, self.clock, blocks)
+        held = home.zone_of_id(planned.zone.id)
+        dates = [day.date for day in self.clock.days(planned.at(0), planned.at(planned.slots))]
+        return all(len(written_on(home, held, on).points) <= self.most_changes for on in dates)
+
+    def _cost(self, blocks: tuple[PreheatBlock, ...]) -> float:
         planned, zone = self.planned, self.planned.zone
         home = with_preheats(self.home, zone.id, self.clock, blocks)
-        dates = {day.date for day in self.clock.days(planned.at(0), planned.at(planned.slots))}
-        held = home.zone_of_id(zone.id)
-        if blocks and any(len(written_on(home, held, on).points) > self.most_changes for on in dates):
-            return np.inf
         self.count += 1
         heat, nodes, short = {}, {}, 0.0
         for place, room in enumerate(planned.rooms):
@@ -241,7 +252,7 @@ class _Trial:
         return found.cost + self._per_kh * (short + max(0.0, found.off_k - self._off_k))
 
     def _run(self, home: Home, place: int) -> tuple[Floats, Floats, float]:
-        """Return heat by slot [kW], mean air by slot with air and fabric at the end, and K h off what is asked."""
+        """Return heat by slot [kW], mean air by slot with air and fabric at the end, and K h lost."""
         planned, room = self.planned, self.planned.rooms[place]
         model, stretch = self._alone[place]
         zone = home.zone_of_id(planned.zone.id)
@@ -251,11 +262,12 @@ class _Trial:
         size = planned.slots * planned.step_min
         heat = day.run.heat_w[0, :size].reshape(planned.slots, planned.step_min).mean(axis=1) / W_PER_KW
         air = day.run.air_c[0, :size].reshape(planned.slots, planned.step_min).mean(axis=1)
-        off = float(day.underheating_kh(0, size)[0]) + float(day.overheating_kh(0, size)[0])
-        swing = model.control.band_k / 2 + HELD_K
+        # The thermostat's own swing is nothing that is lost, nor may it be saved up in one hour and spent in another.
+        off = np.maximum(_off_k(room, air, planned.step_min) - model.control.band_k / 2, 0.0)
         beyond = np.where(room.heat.most_kw >= 0, air - room.heat.high_c, room.heat.low_c - air)
-        off += float(np.maximum(beyond - swing, 0.0).sum()) * planned.step_min / MIN_PER_H
-        return heat, np.concatenate([air, day.run.states_c[0, size, :2]]), off
+        off += np.maximum(beyond - HELD_K, 0.0)
+        lost_kh = float(off.sum()) * planned.step_min / MIN_PER_H
+        return heat, np.concatenate([air, day.run.states_c[0, size, :2]]), lost_kh
 
 
 def _alone(room: MovableRoom) -> tuple[RoomModel, HeatingStretch]:

@@ -111,7 +111,7 @@ class _PracticeForm:
 class _ZoneForm:
     zone_id: str
     beyond_k: Annotated[float, Ge(0), Le(6), Unit("K")] = 2.0
-    most_changes: Annotated[int, Ge(2), Le(48)] = 8
+    most_changes: Annotated[int, Ge(2), Le(48)] = 12
     planned: bool = False
 
 

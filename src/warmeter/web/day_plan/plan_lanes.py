@@ -8,8 +8,8 @@ import numpy as np
 from warmeter.core.arrays import Floats
 from warmeter.core.day_plan.check import CheckedPlan, store_course_c
 from warmeter.core.day_plan.plan_rules import OtherStart
+from warmeter.core.day_plan.planned_room import RoomHeat, room_course_c
 from warmeter.core.day_plan.problem import DayPlan, HeatStore, PlannedRun, PlanProblem
-from warmeter.core.day_plan.room_heat import RoomHeat, room_course_c
 from warmeter.core.day_plan.wanted import PlanTime
 from warmeter.core.home.document import Home
 from warmeter.core.units import MIN_PER_H, MS_PER_H, MS_PER_MIN, W_PER_KW

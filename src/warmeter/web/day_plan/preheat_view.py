@@ -14,7 +14,7 @@ from warmeter.web import format as show
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class FigureRow:
+class PreheatFigureRow:
     """A figure as written, promised and simulated."""
 
     name: str
@@ -30,7 +30,7 @@ class PreheatView:
 
     name: str
     when: str
-    rows: list[FigureRow]
+    rows: list[PreheatFigureRow]
     doubts: list[str]
 
 
@@ -57,7 +57,7 @@ def zone_choices(home: Home) -> list[ZoneChoice]:
                 name=zone.name,
                 is_planned=own is not None,
                 beyond=show.difference(2.0 if own is None else own.beyond_k, home),
-                most_changes=8 if own is None else own.most_changes,
+                most_changes=12 if own is None else own.most_changes,
             )
         )
     return rows
@@ -87,7 +87,7 @@ def _view(home: Home, clock: LocalClock, each: PlannedPreheat) -> PreheatView:
             f"What is asked cannot be had by any heat: up to {show.difference(each.unreached_k, home)} "
             f"{show.difference_unit(home)} are missing."
         )
-    far = far_off(each)
+    far = far_off(each.written, each.promised, each.simulated)
     if far.comfort:
         doubts.append(
             f"Simulation lies more than {show.difference(FAR_OFF_K, home)} {show.difference_unit(home)} further off what "
@@ -111,8 +111,8 @@ def _three(each: PlannedPreheat) -> tuple[ZoneFigures, ZoneFigures, ZoneFigures]
     return each.written, each.promised, each.simulated
 
 
-def _row(name: str, values: Sequence[str], note: str = "") -> FigureRow:
-    return FigureRow(name=name, written=values[0], promised=values[1], simulated=values[2], note=note)
+def _row(name: str, values: Sequence[str], note: str = "") -> PreheatFigureRow:
+    return PreheatFigureRow(name=name, written=values[0], promised=values[1], simulated=values[2], note=note)
 
 
 def _span(each: PlannedPreheat) -> str:

@@ -139,7 +139,7 @@ class ReachableRoom:
 def reachable(room: RoomHeat) -> ReachableRoom:
     """Return a room whose limits give way, as little as they can in all, where no heat or cold can keep them.
 
-    A room that can keep them stays as it is.
+    A room that can keep them stays as it is. Raises OutOfRange where the room's model has no course at all.
     """
     model = Programme()
     _, course = _add_course(model, room)
