@@ -313,6 +313,11 @@ class Savings(WithMachine):
         text = " ".join(self.get(f"{PAGE}?{query}").texts)
         self.assertIn("120 W × 6 h × 180 days / 1000 = 129.6 kWh a year; × 25.0 p/kWh = £32.40", text)
         self.assertIn("pays back in 0.77 years", text)
+        # An annuity of 32.40 over ten years at 3 % less 25; and over three at 10 % a cost of 90 is never back.
+        self.assertIn("it brings £251.38 more than it costs in today's money", text)
+        dear = {"waste_cost": "90", "waste_years": "3", "waste_discount": "10"}
+        never = " ".join(self.get(f"{PAGE}?{query}&{urlencode(dear)}").texts)
+        self.assertIn("it costs £9.43 more than it brings in", never)
 
     def test_nonsense_in_the_address_is_left_out(self) -> None:
         page = self.get(

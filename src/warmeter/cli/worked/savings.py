@@ -7,6 +7,7 @@ import numpy as np
 
 from warmeter.cli.worked import Case
 from warmeter.core.saving.degree_days import autocorrelation, degree_day_fit
+from warmeter.core.saving.present_value import present_value
 from warmeter.core.saving.simple import simple_saving
 
 
@@ -24,6 +25,14 @@ def k1(i: Case) -> Case:
         "saving_year": float(s.money_per_year),
         "payback_years": None if s.payback_years is None else float(s.payback_years),
     }
+
+
+def k2(i: Case) -> Case:
+    """Net present value."""
+    money = {name: Decimal(str(i[name])) for name in ("cost", "saving_year1", "discount_rate", "price_growth")}
+    found = present_value(**money, years=i["years"])
+    payback = found.payback_years
+    return {"npv": float(found.net), "discounted_payback_years": None if payback is None else float(payback)}
 
 
 def k3(i: Case) -> Case:
@@ -46,6 +55,7 @@ def k7(i: Case) -> Case:
 
 METHODS: dict[str, Callable[[Case], Case]] = {
     "K1.simple_saving": k1,
+    "K2.npv": k2,
     "K3.degree_day_regression": k3,
     "K7.autocorrelation": k7,
 }

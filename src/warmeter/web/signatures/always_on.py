@@ -7,6 +7,7 @@ from decimal import Decimal
 import numpy as np
 
 from warmeter.core.home.document import Home
+from warmeter.core.saving.present_value import present_value
 from warmeter.core.saving.simple import simple_saving
 from warmeter.core.timegrid import LocalClock
 from warmeter.service.signatures.meter import MeterStretch
@@ -64,6 +65,9 @@ class Wasted:
     days: float
     cost: Decimal
     price: Decimal
+    years: int
+    discount_pct: Decimal
+    growth_pct: Decimal
 
 
 def always_on_view(
@@ -129,6 +133,30 @@ def _waste(home: Home, wasted: Wasted) -> str:
         f"{wasted.power_w:g} W × {wasted.hours:g} h × {wasted.days:g} days / 1000 = {show.number(float(saving.kwh_per_year), 1)} kWh a year; "
         f"× {show.small_money(float(wasted.price), home.currency)} {show.small_money_unit(home.currency)}/kWh = "
         f"{show.money(saving.money_per_year, home.currency)}; what prevents it for {show.money(wasted.cost, home.currency)} {payback}."
+        f" {_worth_today(home, wasted, saving.money_per_year)}"
+    )
+
+
+def _worth_today(home: Home, wasted: Wasted, money_per_year: Decimal) -> str:
+    """Return K2 in words."""
+    worth = present_value(
+        cost=wasted.cost,
+        saving_year1=money_per_year,
+        discount_rate=wasted.discount_pct / 100,
+        price_growth=wasted.growth_pct / 100,
+        years=wasted.years,
+    )
+    assumed = (
+        f"Over {wasted.years} years, money at {wasted.discount_pct} % and prices rising {wasted.growth_pct} % a year"
+    )
+    amount = show.money(abs(worth.net), home.currency)
+    if worth.net < 0:
+        return f"{assumed}, it costs {amount} more than it brings in today's money."
+    if not wasted.cost or worth.payback_years is None:
+        return f"{assumed}, that is {amount} in today's money."
+    return (
+        f"{assumed}, it brings {amount} more than it costs in today's money, "
+        f"and has paid for itself after {show.number(float(worth.payback_years), 2)} years."
     )
 
 

@@ -34,6 +34,7 @@ from warmeter.core.forecast.tariff_year import mean_price
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, Asking, MachineKind
 from warmeter.core.home.presets import MACHINE_LABEL, TELLS_LABEL
+from warmeter.core.saving.present_value import MOST_YEARS
 from warmeter.service.signatures.machines import cost_between, machine_record
 from warmeter.service.signatures.meter import meter_stretch
 from warmeter.service.signatures.per_load import per_load
@@ -72,6 +73,9 @@ KEPT_IN_ADDRESS = (
     "waste_h",
     "waste_days",
     "waste_cost",
+    "waste_years",
+    "waste_discount",
+    "waste_growth",
     "loads",
     "pane",
     "switch_cost",
@@ -156,6 +160,9 @@ class _Standby:
     waste_h: Annotated[float, Ge(0), Le(24)] = 24.0
     waste_days: Annotated[float, Ge(0), Le(366)] = 365.0
     waste_cost: Money = Decimal(0)
+    waste_years: Annotated[int, Ge(1), Le(MOST_YEARS)] = 10
+    waste_discount: Annotated[Decimal, Ge(-50), Le(100)] = Decimal(3)
+    waste_growth: Annotated[Decimal, Ge(-50), Le(100)] = Decimal(0)
     meter_from: date | None = None
     meter_to: date | None = None
 
@@ -168,7 +175,14 @@ def _always_on(request: Request, home: Home, query: dict[str, str]) -> AlwaysOnV
     price, found, wasted = mean_price(home, on), home_standby(app, home), None
     if typed.waste_w is not None and price is not None:
         wasted = Wasted(
-            power_w=typed.waste_w, hours=typed.waste_h, days=typed.waste_days, cost=typed.waste_cost, price=price
+            power_w=typed.waste_w,
+            hours=typed.waste_h,
+            days=typed.waste_days,
+            cost=typed.waste_cost,
+            price=price,
+            years=typed.waste_years,
+            discount_pct=typed.waste_discount,
+            growth_pct=typed.waste_growth,
         )
     stretch = None
     if typed.meter_from is not None and typed.meter_to is not None and found.meter is not None:
