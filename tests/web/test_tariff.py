@@ -369,10 +369,13 @@ class FilesAndOffers(TariffCase):
     def test_use_by_machine_and_day_and_hour(self) -> None:
         self.assertIn("Where the kilowatt-hours go", self.page(route="use"))
         self.with_logs()
-        self.import_log(meter_csv(date(2026, 1, 1), date(2026, 1, 31)))
+        self.import_log(meter_csv(date(2026, 1, 1), date(2026, 1, 31), "2"))
         page = self.page("?month=2026-01", route="use")
         for words in ("Washer", "The rest", "Energy of each day", "Energy by hour"):
             self.assertIn(words, page)
+        # The rest is billed like the whole less what was heard of the parts: 2976 kWh at 0.25 in the mean.
+        money = [float(each) for each in re.findall(r"£([\d.]+)</td>", page)]
+        self.assertAlmostEqual(sum(money[::2]), 2976 * 0.25, delta=0.06)
         rows = self.client.get("/homes/home1/use.csv?month=2026-01").text.splitlines()
         self.assertEqual((len(rows), rows[0]), (32, 'date,"Heating, Study kWh",Washer kWh,The rest kWh'))
         self.assertIn(",,", rows[1] + ",", "a day that the plug did not hear is empty, not nought")

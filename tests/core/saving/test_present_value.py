@@ -41,7 +41,7 @@ class Worth(unittest.TestCase):
     def test_numbers_out_of_range_are_refused(self) -> None:
         for given in (("-1", "1"), ("1", "1", "1.01"), ("1", "1", "0", "-0.51"), ("1", "1", "0", "0", 0)):
             with self.subTest(given), self.assertRaises(OutOfRange):
-                worth(*given)  # type: ignore[arg-type]
+                worth(*given)
 
 
 if __name__ == "__main__":

@@ -127,7 +127,8 @@ class CuttingPlugs(unittest.TestCase):
 class AYear(unittest.TestCase):
     def setUp(self) -> None:
         self.app = fresh_app()
-        editing.create_home(self.app, small_home(), ANN)
+        home = small_home()
+        editing.create_home(self.app, replace(home, tariffs=(replace(home.tariffs[0], valid_to=None),)), ANN)
 
     def take(self, content: str) -> None:
         """Read in a log as guessed."""
@@ -153,6 +154,18 @@ class AYear(unittest.TestCase):
         self.assertAlmostEqual(float(line.kwh_per_year), 3.4 * 8.76 * share, delta=0.03)
         price = (6 * 0.10 + 18 * 0.30) / 24  # night and day of the home's tariff
         self.assertAlmostEqual(float(line.money_per_year or 0), float(line.kwh_per_year) * price, delta=0.01)
+
+    def test_with_a_year_of_the_meter_money_is_that_of_its_bills(self) -> None:
+        self.take(quarter_hours(np.full(400 * 96, 12.0), "Washer power W"))
+        self.take(quarter_hours(np.full(400 * 96, 0.1), "Grid import kWh"))
+        found = self.found()
+        for money in (found.machines[0].money, found.total_money):
+            self.assertTrue(money.is_billed)
+            self.assertEqual((money.month_on, money.month_days), (date(2027, 1, 1), 31))
+            # 3 Wh an interval at 0.10 for 24 of them and 0.30 for 72, each month's lines to the cent.
+            a_day = 0.003 * (24 * 0.10 + 72 * 0.30)
+            self.assertAlmostEqual(float(money.month or 0), 31 * a_day, delta=0.02)
+            self.assertAlmostEqual(float(money.year or 0), 365 * a_day, delta=0.24)
 
     def test_the_meters_night_less_the_plugs_is_what_nobody_has_measured(self) -> None:
         self.take(quarter_hours(np.full(20 * 96, 12.0), "Washer power W"))

@@ -12,6 +12,7 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_MIN
 
 SLOT_MIN = 15
+REST = "The rest"
 LEAST_HEARD = 0.9  # of a day, or it is not known
 
 
@@ -87,7 +88,7 @@ def use_of_days(
         known_cost = [share.cost for share in shares if share.cost is not None]
         cost = None if of_home.cost is None else of_home.cost - sum(known_cost)
         rest = UseShare(
-            name="The rest",
+            name=REST,
             by_day=by_day,
             kwh=of_home.kwh - sum(share.kwh for share in shares),
             cost=cost,

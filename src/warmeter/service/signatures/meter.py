@@ -8,7 +8,6 @@ import numpy as np
 
 from warmeter.core.arrays import Floats, Ints
 from warmeter.core.errors import NotKnowable
-from warmeter.core.forecast.tariff_year import money_of_even_use
 from warmeter.core.home.document import Home
 from warmeter.core.readings.intervals import Completeness, DayIntervals, completeness
 from warmeter.core.readings.record import ENERGY_KINDS, Readings, SeriesRecord
@@ -21,6 +20,7 @@ from warmeter.core.units import J_PER_KWH, MS_PER_H
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.readings.room_logs import heard_stretch, instants, means, series_of
+from warmeter.service.tariffs.bill_shares import money_of_standing_use
 from warmeter.store.readings import StoredSeries
 
 FINEST_S = 60
@@ -105,7 +105,8 @@ def meter_of(app: App, home: Home, plugs_w: float) -> Meter:
         Without the meter's readings.
     """
     imports = app.readings.import_stamp(home.id)
-    key = str(app.engine.url), home.id, home.time_zone, home.tariffs, home.devices, home.sources, imports, plugs_w
+    paid = home.tariffs_of("electricity"), home.currency_changes, home.meters
+    key = str(app.engine.url), home.id, home.time_zone, paid, home.devices, home.sources, imports, plugs_w
     return _METERS.get(key, lambda: _read_meter(app, home, plugs_w))
 
 
@@ -187,7 +188,7 @@ def _read_meter(app: App, home: Home, plugs_w: float) -> Meter:
         standing=standing,
         plugs_w=plugs_w,
         floor_kwh_year=kwh,
-        floor_money_year=None if kwh is None else money_of_even_use(home, last, kwh),
+        floor_money_year=None if kwh is None else money_of_standing_use(app, home, last, kwh).year,
     )
 
 

@@ -8,7 +8,6 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.errors import NeverAtStandby, NotKnowable
-from warmeter.core.forecast.tariff_year import money_of_even_use
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import Appliance, MachineKind
 from warmeter.core.saving.simple import HOURS_A_YEAR, SimpleSaving, exact, saving_with
@@ -20,6 +19,7 @@ from warmeter.service.app import App
 from warmeter.service.cache import Cache
 from warmeter.service.signatures.machines import local_days, machine_record, power_of
 from warmeter.service.signatures.meter import Meter, meter_of
+from warmeter.service.tariffs.bill_shares import UseMoney, money_of_standing_use
 
 KEPT = 24
 OFF_W = 0.5  # below it a plug that reads an exact nought is off
@@ -38,8 +38,10 @@ class StandbyProfile:
         Since rest last changed [W].
     share : Decimal
         Of the year that it rests: the share of the log outside its cycles; 1 where it has none.
-    kwh_per_year, money_per_year : Decimal
-        Of its rest, at the hours it rests; money is None without a tariff.
+    kwh_per_year : Decimal
+        Of its rest, at the hours it rests.
+    money : UseMoney
+        Of that energy, drawn evenly.
     steps : tuple of (date, RestStep)
         When rest rose or fell.
     daily_w : (day,) float array
@@ -59,7 +61,7 @@ class StandbyProfile:
     now_w: float
     share: Decimal
     kwh_per_year: Decimal
-    money_per_year: Decimal | None
+    money: UseMoney
     steps: tuple[tuple[date, StandbyStep], ...]
     daily_w: Floats
     first_date: date
@@ -67,6 +69,11 @@ class StandbyProfile:
     never_rests: bool
     states: StandbyStates | None = None
     saved_money_year: Decimal | None = None
+
+    @property
+    def money_per_year(self) -> Decimal | None:
+        """Money of its rest over a year; None without a tariff."""
+        return self.money.year
 
     def saving(self, cost: Decimal) -> SimpleSaving | None:
         """Return what a switch of some cost would save that cuts all of its rest; None without a tariff."""
@@ -85,7 +92,7 @@ class HomeStandby:
     meter_why: str
     total_w: float
     total_kwh: Decimal
-    total_money: Decimal | None
+    total_money: UseMoney
 
 
 _PROFILES: Cache[StandbyProfile] = Cache(KEPT)
@@ -105,22 +112,24 @@ def home_standby(app: App, home: Home) -> HomeStandby:
         meter = meter_of(app, home, sum(s.now_w for s in found))
     except NotKnowable as error:
         why = str(error)
-    money = [s.money_per_year for s in resting]
+    total_kwh = sum((s.kwh_per_year for s in resting), Decimal(0))
+    last = max((s.last_date for s in resting), default=date(1970, 1, 1))
     return HomeStandby(
         machines=tuple(found),
         silent=tuple(silent),
         meter=meter,
         meter_why=why,
         total_w=sum(s.now_w for s in resting),
-        total_kwh=sum((s.kwh_per_year for s in resting), Decimal(0)),
-        total_money=None if any(m is None for m in money) else sum((m for m in money if m is not None), Decimal(0)),
+        total_kwh=total_kwh,
+        total_money=money_of_standing_use(app, home, last, total_kwh),
     )
 
 
 def standby_profile(app: App, home: Home, machine: Appliance) -> StandbyProfile:
     """Return a machine at rest; ``NotKnowable`` without its power."""
     imports = app.readings.import_stamp(home.id)
-    key = str(app.engine.url), home.id, machine.id, machine.marks, home.time_zone, home.tariffs, imports
+    paid = home.tariffs_of("electricity"), home.currency_changes, home.meters
+    key = str(app.engine.url), home.id, machine.id, machine.marks, home.time_zone, paid, imports
     return replace(_PROFILES.get(key, lambda: _worked_out(app, home, machine)), appliance=machine)
 
 
@@ -151,14 +160,14 @@ def _worked_out(app: App, home: Home, machine: Appliance) -> StandbyProfile:
     if states is not None:
         share = Decimal(states.rest.hours) / Decimal(states.known_h)
         kwh = exact(states.rest_kwh_year or 0.0)
-        saved_money = money_of_even_use(home, last, exact(states.saved_kwh_year or 0.0))
+        saved_money = money_of_standing_use(app, home, last, exact(states.saved_kwh_year or 0.0)).year
     return StandbyProfile(
         appliance=machine,
         rest=rest,
         now_w=now_w,
         share=share,
         kwh_per_year=kwh,
-        money_per_year=money_of_even_use(home, last, kwh),
+        money=money_of_standing_use(app, home, last, kwh),
         steps=tuple((first + timedelta(days=s.day), s) for s in steps),
         daily_w=daily,
         first_date=first,

@@ -13,6 +13,7 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.service.signatures.meter import MeterStretch
 from warmeter.service.signatures.per_load import PerLoad
 from warmeter.service.signatures.standby import HomeStandby, StandbyProfile, cut_facts
+from warmeter.service.tariffs.bill_shares import UseMoney
 from warmeter.web import format as show
 from warmeter.web.signatures.meter_view import MeterView, meter_view
 from warmeter.web.signatures.words import watts
@@ -33,6 +34,7 @@ class StandbyRow:
     spread: str
     share: str
     kwh: str
+    month: str
     money: str
     payback: str
     since: str
@@ -45,7 +47,9 @@ class AlwaysOnView:
 
     strip: DrawnStrip | None
     rows: list[StandbyRow]
-    total: tuple[str, str, str]
+    total: tuple[str, str, str, str]
+    month: str
+    billed: str
     loads: list[tuple[str, ...]]
     loads_per_week: str
     waste: str
@@ -89,8 +93,11 @@ def always_on_view(
         total=(
             f"{watts(found.total_w)} W",
             f"{show.number(float(found.total_kwh))} kWh",
-            show.money(found.total_money, home.currency),
+            show.money(found.total_money.month, home.currency),
+            show.money(found.total_money.year, home.currency),
         ),
+        month=_month(found.total_money),
+        billed=_billed(found.total_money),
         loads=[_load(home, each) for each in loads],
         loads_per_week="" if loads_per_week is None else f"{loads_per_week}",
         waste=_waste(home, wasted) if wasted else "",
@@ -100,6 +107,21 @@ def always_on_view(
         meter_why=found.meter_why,
         cost="" if cost is None else f"{cost}",
     )
+
+
+def _month(money: UseMoney) -> str:
+    """Return which month is billed, and how many days of it are metered."""
+    return "a month" if money.month_on is None else f"{money.month_on:%b %Y}, {money.month_days} days"
+
+
+def _billed(money: UseMoney) -> str:
+    """Return how a year's money was come by."""
+    if money.is_billed:
+        return (
+            "Money is what the home's own twelve bills would have been less without it: tiers, demand, taxes and "
+            "rounding are in it."
+        )
+    return "A year's money is at the price of each of its hours: fewer than twelve months of bills can be worked out."
 
 
 def _load(home: Home, load: PerLoad) -> tuple[str, ...]:
@@ -174,12 +196,17 @@ def _row(home: Home, standing: StandbyProfile, cost: Decimal | None) -> StandbyR
         spread=f"{show.number(standing.rest.low_w, 1)} to {show.number(standing.rest.high_w, 1)}",
         share="never rests" if standing.never_rests else f"{show.number(float(hours))} h",
         kwh=show.number(float(standing.kwh_per_year), 1),
+        month=show.money(standing.money.month, home.currency),
         money=show.money(standing.money_per_year, home.currency),
         payback=payback,
         since=_since(home, standing),
         working=(
             f"{float(standing.kwh_per_year / hours) * 1000 if hours else 0.0:.2f} W × {float(hours):.0f} h / 1000 = {float(standing.kwh_per_year):.2f} kWh a year, "
-            "priced by the share of the year that each rate holds"
+            + (
+                "billed with it and without it, month by month"
+                if standing.money.is_billed
+                else "priced by the share of the year that each rate holds"
+            )
         ),
     )
 

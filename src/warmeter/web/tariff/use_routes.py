@@ -66,6 +66,7 @@ class UsePage(Page):
     month_text: str
     chart: Drawing | None
     rows: list[EnergyUseRow]
+    months: int
     hours: Drawing | None
 
 
@@ -88,10 +89,11 @@ def use(request: Request, home_id: str) -> Response:
     home, revision = app.homes.load(home_id)
     month = _month_of(request, home)
     width = strip_width(request, has_aside=False)
-    chart, rows, hours = None, [], None
+    chart, rows, hours, months = None, [], None, 0
     if month is not None:
         found = home_use(app, home, month, _last_day(month))
-        chart, rows = use_chart(found, width), use_rows(found, home.currency)
+        chart, rows = use_chart(found.days, width), use_rows(found, home.currency)
+        months = max((share.months for share in found.shares.values()), default=0)
         whole = carrier_meter(app, home, "electricity").metered.bought
         hours = hour_chart(use_by_hour(whole, app.clock(home), month, _last_day(month)), width)
     page = UsePage(
@@ -103,6 +105,7 @@ def use(request: Request, home_id: str) -> Response:
         month_text="" if month is None else f"{month:%Y-%m}",
         chart=chart,
         rows=rows,
+        months=months,
         hours=hours,
         notice=request.query_params.get("notice", ""),
     )
@@ -118,10 +121,10 @@ def use_csv(request: Request, home_id: str) -> Response:
     rows = [["date"]]
     if month is not None:
         found = home_use(app, home, month, _last_day(month))
-        parts = [part for _, part in shown_parts(found)]
+        parts = [part for _, part in shown_parts(found.days)]
         rows = [["date", *(f"{part.name} kWh" for part in parts)]]
-        for day in range(found.days):
+        for day in range(found.days.days):
             cells = ["" if np.isnan(part.by_day[day]) else f"{part.by_day[day]:.6f}" for part in parts]
-            rows.append([str(found.first + timedelta(days=day)), *cells])
+            rows.append([str(found.days.first + timedelta(days=day)), *cells])
     headers = {"Content-Disposition": f'attachment; filename="{home.id}-use.csv"'}
     return Response(csv_text(rows), media_type="text/csv; charset=utf-8", headers=headers)

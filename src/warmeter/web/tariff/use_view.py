@@ -2,11 +2,13 @@
 
 from dataclasses import dataclass
 from datetime import date, timedelta
+from decimal import Decimal
 
 import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.tariff.use_shares import UseOfDays, UseShare
+from warmeter.service.tariffs.use import HomeUse
 from warmeter.web import format as show
 from warmeter.web.strip.draw import Drawing, Mark
 
@@ -37,8 +39,9 @@ def shown_parts(use: UseOfDays) -> list[tuple[int, UseShare]]:
     return [*shaded, *([(SHADES, use.rest)] if use.rest is not None else [])]
 
 
-def use_rows(use: UseOfDays, currency: str) -> list[EnergyUseRow]:
-    """Return the table of the parts, with what they would come to in a year like these days."""
+def use_rows(found: HomeUse, currency: str) -> list[EnergyUseRow]:
+    """Return the table of the parts with their money of the month and of the year, as far as they were heard."""
+    use = found.days
     whole = use.whole.kwh if use.whole is not None else sum(part.kwh for part in use.parts)
     return [
         EnergyUseRow(
@@ -46,14 +49,18 @@ def use_rows(use: UseOfDays, currency: str) -> list[EnergyUseRow]:
             shade=shade,
             kwh=show.number(part.kwh, 1),
             share=f"{show.number(100 * part.kwh / whole, 0)} %" if whole > 0 else "",
-            money=show.money(part.cost, currency) if part.cost is not None else "",
-            year=""
-            if part.cost is None or not part.heard_days
-            else show.money(part.cost * 365 / part.heard_days, currency, 0),
+            money=show.money(_of_month(found, part), currency),
+            year=show.money(found.shares[part.name].known if part.name in found.shares else None, currency),
             days=str(part.heard_days),
         )
         for shade, part in shown_parts(use)
     ]
+
+
+def _of_month(found: HomeUse, part: UseShare) -> Decimal | float | None:
+    """Return a part's share of the month's bill; without a bill the prices of its hours."""
+    share = found.shares.get(part.name)
+    return part.cost if share is None or share.last is None else share.last
 
 
 def use_chart(use: UseOfDays, width: int) -> Drawing:

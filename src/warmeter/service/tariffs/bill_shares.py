@@ -1,0 +1,79 @@
+"""Money of a part of a home's use by its own bills: with it less without it."""
+
+from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
+
+import numpy as np
+
+from warmeter.core.arrays import Flags
+from warmeter.core.forecast.tariff_year import money_of_even_use
+from warmeter.core.home.document import Home
+from warmeter.core.saving.simple import HOURS_A_YEAR
+from warmeter.core.tariff.bill_share import BillShare, bill_share, even_use
+from warmeter.core.tariff.bills_of_year import MONTHS
+from warmeter.core.tariff.metered_energy import MeteredEnergy
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_H
+from warmeter.service.app import App
+from warmeter.service.tariffs.bills import billed, carrier_meter, last_metered_month, year_of_bills
+
+# A year of which less is metered says too little to stand for a year.
+LEAST_METERED = 0.98
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UseMoney:
+    """Money of a use: of the last metered month, and of a year, and whether the year is that of twelve bills.
+
+    ``year`` is None without a price; ``month`` and ``month_on`` are None where the month cannot be billed;
+    ``month_days`` of it are metered.
+    """
+
+    month: Decimal | None
+    month_on: date | None
+    month_days: int
+    year: Decimal | None
+    is_billed: bool
+
+
+def share_of_bills(app: App, home: Home, part: MeteredEnergy, last_month: date) -> BillShare | None:
+    """Return what a part adds to the electricity bills of the twelve months that end with one; None without a tariff."""
+    tariffs = home.tariffs_of("electricity")
+    metered = carrier_meter(app, home, "electricity").metered
+    if not tariffs or billed(metered, tariffs[-1]) is not metered:
+        return None
+    as_was = year_of_bills(app, home, "electricity", last_month)
+    return bill_share(as_was, tariffs, app.clock(home), metered, part, home.currency_changes)
+
+
+def money_of_standing_use(app: App, home: Home, on: date, kwh_per_year: Decimal) -> UseMoney:
+    """Return what energy that is drawn evenly costs: by the bills of the home's own twelve months where they can be
+    worked out, else by the price of every hour of the year before a date.
+    """
+    month = last_metered_month(app, home, "electricity")
+    even = UseMoney(
+        month=None, month_on=None, month_days=0, year=money_of_even_use(home, on, kwh_per_year), is_billed=False
+    )
+    if month is None:
+        return even
+    metered = carrier_meter(app, home, "electricity").metered.bought
+    share = share_of_bills(app, home, even_use(metered, float(1000 * kwh_per_year / HOURS_A_YEAR)), month)
+    if share is None or share.last is None:
+        return even
+    after = date(month.year + month.month // MONTHS, month.month % MONTHS + 1, 1)
+    of_year = _metered_hours(app.clock(home), metered, after.replace(year=after.year - 1), after)
+    is_whole = share.total is not None and bool(of_year.mean() >= LEAST_METERED)
+    return UseMoney(
+        month=share.last,
+        month_on=month,
+        month_days=round(int(_metered_hours(app.clock(home), metered, month, after).sum()) / 24),
+        year=share.total if is_whole else even.year,
+        is_billed=is_whole,
+    )
+
+
+def _metered_hours(clock: LocalClock, metered: MeteredEnergy, first: date, after: date) -> Flags:
+    """Return of which hours of local days [first, after) all is known."""
+    hours = np.arange(clock.instant(first, 0), clock.instant(after, 0) + 1, MS_PER_H, dtype=np.int64)
+    return metered.between(hours)[1]
