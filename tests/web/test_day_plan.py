@@ -5,8 +5,9 @@ from datetime import date
 from typing import Any
 
 from tests.web.test_pages import plain_spaces
-from tests.web.test_tariff import TariffCase, meter_csv
+from tests.web.test_tariff import LONDON, TariffCase, meter_csv
 from warmeter.core.home.day_plans import PlannedDay
+from warmeter.core.timegrid import from_ms
 from warmeter.service.jobs.kinds import run_job
 
 DAY = "2026-01-13"
@@ -111,6 +112,27 @@ class Planning(PlanCase):
         car = next(part for part in answer["parts"] if part["name"] == "Car")
         self.assertGreaterEqual(sum(car["kwh"]), 6 - 1e-6)
         self.assertEqual(set(answer["price_level"]) <= {0, 1, 2}, True)
+
+    def test_the_day_after_says_what_was_moved_and_what_that_cost(self) -> None:
+        self.import_log(meter_csv(date(2025, 12, 20), date(2026, 1, 12)))
+        self.want("run", appliance_id="washer", kwh="1.2", minutes="60")
+        self.assertNotIn("The day after", self.plan())
+        begin = LONDON.instant(date(2026, 1, 13), 0)
+        rows, plug = ["time,Grid import kWh"], ["time,Washer power W"]
+        for slot in range(96):
+            time = f"{from_ms(begin + slot * 900_000):%Y-%m-%dT%H:%M:%SZ}"
+            runs = 48 <= slot < 52
+            plug.append(f"{time},{1200 if runs else 0}")
+            if slot % 2 == 0:
+                rows.append(f"{time},{0.5 + 0.6 * runs + 0.3 * (slot == 0)}")
+        self.import_log("\n".join(rows) + "\n")
+        self.import_log("\n".join(plug) + "\n")
+        page = self.page(f"?day={DAY}", route="day-plan").replace("\u2009", "")
+        self.assertIn("planned at 00:00, ran at 12:00", page)
+        self.assertIn("24.0 kWh expected, 24.3 used", page)
+        # 1.2 kWh at 0.30 instead of 0.10, and 0.3 kWh more at night.
+        for money in ("+£0.24", "+£0.03", "£6.39</span> was, £6.12 planned", "+£0.27"):
+            self.assertIn(money, page)
 
     def test_where_nothing_fits_the_clash_is_said_and_can_be_given_up(self) -> None:
         fuse: dict[str, Any] = {

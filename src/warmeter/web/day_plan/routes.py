@@ -14,12 +14,14 @@ from warmeter.core.day_plan.check import checked, load_of, part_cost
 from warmeter.core.day_plan.plan_rules import OtherStart, other_starts
 from warmeter.core.day_plan.problem import DayPlan
 from warmeter.core.day_plan.wanted import kept_plan, part_watts
-from warmeter.core.errors import TariffError
+from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.day_plans import PlannedDay
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
+from warmeter.service.day_plan.day_after import day_after_of, has_passed
 from warmeter.service.day_plan.planning import PlanInputs, ask_to_plan, plan_inputs, with_pins
 from warmeter.web import format as show
+from warmeter.web.day_plan.day_after_view import DayAfterView, day_after_view
 from warmeter.web.day_plan.plan_forms import plan_command
 from warmeter.web.day_plan.plan_lanes import PlanLanes, plan_strip
 from warmeter.web.day_plan.plan_view import (
@@ -74,6 +76,8 @@ class PlanPage(Page):
     chosen: ChosenRun | None
     rules: list[ConstraintRow]
     against: list[AgainstRow]
+    after: DayAfterView | None
+    after_why: str
     assumed: list[str]
     left_out: list[tuple[str, str]]
     preheats: list[PreheatView]
@@ -117,6 +121,7 @@ def plan_page(request: Request, home_id: str, at: str | None = None) -> Response
     # A later forecast moves what a room comes to: that alone does not make a plan stale.
     rooms = {room.key for room in inputs.problem.rooms} if inputs else set()
     is_broken = told is not None and any(breach.key not in rooms for breach in told.breaches)
+    after, after_why = (None, "") if inputs is None or plan is None else _after(request, home, inputs, plan, planned)
     page = PlanPage(
         frame=frame_of(request, home, revision, "tariff", on),
         home=home,
@@ -138,6 +143,8 @@ def plan_page(request: Request, home_id: str, at: str | None = None) -> Response
         against=[]
         if told is None or inputs is None
         else against_habit(inputs.problem, told, checked(inputs.problem, inputs.habit), home.currency),
+        after=after,
+        after_why=after_why,
         assumed=[] if inputs is None else list(inputs.assumed),
         left_out=[] if inputs is None else [(names.get(part, "A run"), why) for part, why in inputs.left_out],
         preheats=preheat_views(home, planned),
@@ -151,6 +158,20 @@ def plan_page(request: Request, home_id: str, at: str | None = None) -> Response
         notice=request.query_params.get("notice", ""),
     )
     return render(request, "day_plan/_plan.html" if is_fragment(request) else "day_plan/plan.html", page)
+
+
+def _after(
+    request: Request, home: Home, inputs: PlanInputs, plan: DayPlan, planned: PlannedDay | None
+) -> tuple[DayAfterView | None, str]:
+    """Return a plan whose day has passed against what was, or why that is not known."""
+    app = app_of(request)
+    if planned is None or not has_passed(app, home, inputs):
+        return None, ""
+    try:
+        found = day_after_of(app, home, inputs, plan)
+    except NotKnowable as error:
+        return None, str(error)
+    return day_after_view(found, planned, inputs.time, home.currency), ""
 
 
 def _quiet(home: Home) -> tuple[str, str, str]:
