@@ -12,12 +12,13 @@ FEWEST, MOST = 2, 8
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LikeDays:
-    """The days taken, and their mean with a spread, by slot [kWh]."""
+    """The days taken, and their mean with a spread, by slot [kWh]; ``highest_kwh`` is the most in any slot of them."""
 
     dates: tuple[date, ...]
     mean_kwh: Floats
     low_kwh: Floats
     high_kwh: Floats
+    highest_kwh: float
 
 
 def like_days(dates: tuple[date, ...], by_day: Floats, on: date, *, by_weekday: bool) -> LikeDays | None:
@@ -50,4 +51,5 @@ def like_days(dates: tuple[date, ...], by_day: Floats, on: date, *, by_weekday: 
         mean_kwh=taken.mean(axis=0),
         low_kwh=np.quantile(taken, 0.1, axis=0),
         high_kwh=np.quantile(taken, 0.9, axis=0),
+        highest_kwh=float(taken.max()),
     )

@@ -26,7 +26,7 @@ def has_passed(app: App, home: Home, inputs: PlanInputs) -> bool:
 
 
 def day_after_of(app: App, home: Home, inputs: PlanInputs, plan: DayPlan) -> DayAfter:
-    """Return what a day came to against its plan.
+    """Return what a day came to against its plan; what the meter cannot count is taken as planned.
 
     Raises
     ------
@@ -52,6 +52,8 @@ def day_after_of(app: App, home: Home, inputs: PlanInputs, plan: DayPlan) -> Day
     net = _by_slot([meter.bought], edges)
     sold = None if meter.sold is None else _by_slot([meter.sold], edges)
     net = net if sold is None else net - sold
+    for key in inputs.elsewhere:
+        net = net + np.array(load_of(problem, plan, key))
     sun = _by_slot(_energies(app, home, "sun_power_w", ""), edges)
     if not parts and np.isnan(net).all():
         raise NotKnowable("Nothing of that day was measured.", "Import the log of the meter, or of the plugs.")

@@ -11,7 +11,7 @@ from warmeter.core.arrays import Floats
 from warmeter.core.day_plan.check import checked
 from warmeter.core.day_plan.optimum import FoundPlan, cheapest_plan
 from warmeter.core.day_plan.plan_rules import clash, rule_costs
-from warmeter.core.day_plan.problem import DayPlan, PeakPrice, PlanProblem
+from warmeter.core.day_plan.problem import DayPlan, PlanProblem
 from warmeter.core.day_plan.wanted import (
     PlanTime,
     battery_of,
@@ -28,29 +28,26 @@ from warmeter.core.day_plan.wanted import (
 )
 from warmeter.core.edits.plan_commands import KeepPlan
 from warmeter.core.errors import NotKnowable, TariffError
-from warmeter.core.forecast.like_days import LikeDays, like_days
+from warmeter.core.forecast.like_days import LikeDays
 from warmeter.core.home.day_plans import PlannedDay, PlannedRule
 from warmeter.core.home.document import Home
-from warmeter.core.home.tariffs import Tariff
-from warmeter.core.tariff.bill_slots import bill_slots
-from warmeter.core.tariff.metered_energy import MILLION, MeteredEnergy, metered_energy
-from warmeter.core.tariff.prices import export_prices_at
-from warmeter.core.tariff.rates_in_force import hours_hold, local_calendar
-from warmeter.core.tariff.taxes import tax_factor
-from warmeter.core.units import MIN_PER_H, MS_PER_MIN
+from warmeter.core.units import MS_PER_MIN
 from warmeter.service.app import App, Person
 from warmeter.service.cache import Cache
-from warmeter.service.day_plan.preheat import PlannedRooms, planned_preheats, planned_rooms, rooms_draw_kwh
-from warmeter.service.forecast.outdoor_forecast import outdoor_between
+from warmeter.service.day_plan.expectations import (
+    export_price,
+    like_slots,
+    outdoor_by_slot,
+    peak_price,
+    solar_meter,
+    what_else_runs,
+)
+from warmeter.service.day_plan.preheat import PlannedRooms, planned_preheats, planned_rooms
 from warmeter.service.homes.editing import edit_home
-from warmeter.service.readings.room_logs import series_of
 from warmeter.service.signatures.machines import machine_record
-from warmeter.service.tariffs.bills import carrier_meter
-from warmeter.service.tariffs.pricing import market_prices, prices_for
-from warmeter.store.readings import StoredSeries
+from warmeter.service.tariffs.pricing import prices_for
 from warmeter.store.work import Job
 
-LOOKED_BACK_DAYS = 28
 SOLVE_S, RULE_S = 30.0, 6.0
 MOST_RULES = 14
 _INPUTS: Cache["PlanInputs"] = Cache(30)
@@ -58,7 +55,10 @@ _INPUTS: Cache["PlanInputs"] = Cache(30)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlanInputs:
-    """A plan's problem, its slots, what the home would do by habit, and what was assumed, in sentences."""
+    """A plan's problem, its slots, what the home would do by habit, and what was assumed, in sentences.
+
+    ``elsewhere`` are keys of rooms and stores that the home's meter cannot have counted.
+    """
 
     time: PlanTime
     problem: PlanProblem
@@ -67,6 +67,7 @@ class PlanInputs:
     sun: LikeDays | None
     left_out: tuple[tuple[str, str], ...]
     rooms: PlannedRooms
+    elsewhere: tuple[str, ...] = ()
 
 
 def plan_inputs(app: App, home: Home, on: date) -> PlanInputs:
@@ -118,21 +119,17 @@ def _plan_inputs(app: App, home: Home, on: date) -> PlanInputs:
                 loads.append(load_of_hours(hours, time, quiet))
             except NotKnowable as error:
                 left_out.append((hours.id, str(error)))
-    outdoor = _outdoor(app, home, time, assumed) if home.water_stores else np.zeros(time.slots)
+    outdoor = outdoor_by_slot(app, home, time, assumed) if home.water_stores else np.zeros(time.slots)
     stores = tuple(store_of(store, time, outdoor, None) for store in home.water_stores)
     rooms = planned_rooms(app, home, time, price)
     left_out += rooms.left_out
-    base = _base(app, home, time, on, tuple(machines.values()), assumed)
-    if rooms.zones:
-        base = np.maximum(base - rooms_draw_kwh(rooms.rooms, time.slots, time.step_min / MIN_PER_H), 0.0)
-        assumed.append("What else runs is counted without what these rooms draw as their timetable is written.")
-    sun = _like(app, _solar(app, home), home, time, on, by_weekday=False)
+    sun = like_slots(app, solar_meter(app, home), home, time, on, by_weekday=False)
     tariff = home.tariff_on(on)
     problem = PlanProblem(
         step_min=time.step_min,
         import_price=price,
-        export_price=_export(app, home, tariff, time),
-        base_kwh=base,
+        export_price=export_price(app, home, tariff, time),
+        base_kwh=np.zeros(time.slots),
         sun_kwh=np.zeros(time.slots) if sun is None else np.clip(sun.mean_kwh, 0.0, None),
         runs=tuple(runs),
         loads=tuple(loads),
@@ -141,13 +138,16 @@ def _plan_inputs(app: App, home: Home, on: date) -> PlanInputs:
         rooms=tuple(room.heat for room in rooms.rooms),
         battery=None if practice.battery is None else battery_of(practice.battery),
         limits=circuit_limits(home, machines),
-        peak=None if tariff is None else _peak(app, home, tariff, time),
+        peak=None if tariff is None else peak_price(app, home, tariff, time),
         import_cap_kwh=import_cap_kwh(practice),
     )
+    habit = habit_plan(problem, starts, {room.heat.key: room.habit_kw for room in rooms.rooms})
+    other = what_else_runs(app, home, time, on, tuple(machines.values()), problem, habit, assumed)
     return PlanInputs(
         time=time,
-        problem=problem,
-        habit=habit_plan(problem, starts, {room.heat.key: room.habit_kw for room in rooms.rooms}),
+        problem=replace(problem, base_kwh=other.kwh),
+        habit=habit,
+        elsewhere=other.elsewhere,
         assumed=tuple(assumed),
         sun=sun,
         left_out=tuple(left_out),
@@ -161,113 +161,6 @@ def _profile(app: App, home: Home, machine_id: str) -> Floats:
         return machine_record(app, home, machine_id).profile_kwh()
     except NotKnowable:
         return np.zeros(0)
-
-
-def _export(app: App, home: Home, tariff: Tariff | None, time: PlanTime) -> Floats:
-    if tariff is None:
-        return np.zeros(time.slots)
-    market = None
-    if tariff.market is not None and tariff.market.pays_export:
-        known = market_prices(app, home, int(time.start_ms[0]), int(time.start_ms[-1]) + 1)
-        market = None if known is None else known.at(time.start_ms)
-    return np.nan_to_num(export_prices_at(tariff, app.clock(home), time.start_ms, market))
-
-
-def _outdoor(app: App, home: Home, time: PlanTime, assumed: list[str]) -> Floats:
-    begin, end = int(time.start_ms[0]), int(time.start_ms[-1]) + time.step_min * MS_PER_MIN
-    try:
-        found, _, _ = outdoor_between(app, home, app.clock(home), app.as_of_ms(home.id), begin, end, None)
-        by_slot: Floats = found.outdoor_c[:-1].reshape(time.slots, time.step_min).mean(axis=1)
-        return by_slot
-    except NotKnowable:
-        assumed.append("Outdoors is taken as the year's mean: neither heard nor forecast.")
-        return np.full(time.slots, home.design.annual_mean_c)
-
-
-def _solar(app: App, home: Home) -> MeteredEnergy | None:
-    series = series_of(app, home.id, "sun_power_w", "")
-    return None if not series else metered_energy(series[0].record, app.readings.readings(series[0].id))
-
-
-def _base(app: App, home: Home, time: PlanTime, on: date, machines: tuple[str, ...], assumed: list[str]) -> Floats:
-    """Return what the home is expected to draw besides what is planned: like days of its meter less the machines' plugs."""
-    meter = carrier_meter(app, home, "electricity").metered
-    if not meter.bought.start_ms.size or not meter.bought.step_ms:
-        assumed.append("What else runs is taken as nothing: the meter was never logged by intervals.")
-        return np.zeros(time.slots)
-    taken = [metered_energy(s.record, app.readings.readings(s.id)) for m in set(machines) for s in _plugs(app, home, m)]
-    solar = _solar(app, home)
-    found = _like(app, meter.bought, home, time, on, by_weekday=True, less=taken, sold=meter.sold, made=solar)
-    if found is None:
-        assumed.append("What else runs is taken as nothing: fewer than two like days of the meter are known.")
-        return np.zeros(time.slots)
-    assumed.append(f"What else runs is the mean of {len(found.dates)} like days of the meter, up to {found.dates[-1]}.")
-    return np.clip(found.mean_kwh, 0.0, None)
-
-
-def _plugs(app: App, home: Home, machine_id: str) -> list[StoredSeries]:
-    return series_of(app, home.id, "electric_w", machine_id)[:1]
-
-
-def _like(
-    app: App,
-    energy: MeteredEnergy | None,
-    home: Home,
-    time: PlanTime,
-    on: date,
-    *,
-    by_weekday: bool,
-    less: list[MeteredEnergy] | None = None,
-    sold: MeteredEnergy | None = None,
-    made: MeteredEnergy | None = None,
-) -> LikeDays | None:
-    """Return like days before a date in the slots of a plan, first day by first, repeated over the plan's days."""
-    if energy is None:
-        return None
-    clock = app.clock(home)
-    newest = min(on, clock.local(energy.span_ms[1] - 1).date() + timedelta(days=1)) if energy.span_ms[1] else on
-    dates = tuple(newest - timedelta(days=k) for k in range(LOOKED_BACK_DAYS, 0, -1))
-    per_day = 24 * MIN_PER_H // time.step_min
-    rows = np.full((len(dates), per_day), np.nan)
-    for place, day in enumerate(dates):
-        begin = clock.instant(day, 0)
-        edges = begin + np.arange(per_day + 1, dtype=np.int64) * time.step_min * MS_PER_MIN
-        amount, known = energy.between(edges)
-        if not known.all():
-            continue
-        row = amount / MILLION
-        for each, sign in (*((other, -1.0) for other in less or []), (sold, -1.0), (made, 1.0)):
-            if each is not None:
-                row = row + sign * each.between(edges)[0] / MILLION
-        rows[place] = row
-    found = like_days(dates, rows, on, by_weekday=by_weekday)
-    if found is None:
-        return None
-    slot = np.arange(time.slots) % per_day
-    return LikeDays(
-        dates=found.dates, mean_kwh=found.mean_kwh[slot], low_kwh=found.low_kwh[slot], high_kwh=found.high_kwh[slot]
-    )
-
-
-def _peak(app: App, home: Home, tariff: Tariff, time: PlanTime) -> PeakPrice | None:
-    """Return what more demand would cost, above the month's peak so far."""
-    if not tariff.demand:
-        return None
-    charge, clock = tariff.demand[0], app.clock(home)
-    calendar = local_calendar(time.start_ms, clock, tariff.holidays, is_standard_time=tariff.is_standard_time)
-    counted = hours_hold(charge.hours, calendar)
-    if not counted.any():
-        return None
-    so_far = 0.0
-    first, yesterday = time.on.replace(day=1), time.on - timedelta(days=1)
-    meter = carrier_meter(app, home, "electricity").metered.bought
-    if yesterday >= first and meter.start_ms.size:
-        intervals = bill_slots(tariff, clock, first, yesterday, meter).intervals(tariff, charge.interval_min)
-        own = intervals.is_known & hours_hold(charge.hours, intervals.calendar)
-        if own.any():
-            so_far = float(intervals.bought[own].max()) / MILLION * MIN_PER_H / charge.interval_min
-    factor = 1.0 if tariff.prices_include_tax or not charge.is_taxed else float(tax_factor(tariff.taxes))
-    return PeakPrice(price_per_kw=float(charge.price_per_kw) * factor, so_far_kw=so_far, counted=counted)
 
 
 def with_pins(plan: DayPlan, inputs: PlanInputs) -> DayPlan:

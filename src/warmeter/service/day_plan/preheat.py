@@ -4,8 +4,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date
 
-import numpy as np
-
 from warmeter.core.arrays import Floats
 from warmeter.core.day_plan.wanted import PlanTime
 from warmeter.core.edits.preheat_edits import with_preheats
@@ -114,11 +112,6 @@ def _zone_rooms(
     if not found and not why:
         why.append("No room of it has a heater that is modelled.")
     return tuple(found), why
-
-
-def rooms_draw_kwh(rooms: tuple[MovableRoom, ...], slots: int, hours: float) -> Floats:
-    """Return what rooms draw by slot as their timetable is written [kWh]."""
-    return sum((np.abs(room.habit_kw) / room.per_draw * hours for room in rooms), np.zeros(slots))
 
 
 def planned_preheats(

@@ -9,6 +9,8 @@ from warmeter.core.units import MIN_PER_H
 from warmeter.web import format as show
 
 LEAST_SHOWN = 0.005
+# Amounts this near to each other need no word [share].
+ALIKE = 0.1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,6 +66,8 @@ def _words(reason: DayReason, time: PlanTime) -> str:
     amounts = f"{show.number(reason.planned_kwh, 1)} kWh expected, {show.number(reason.used_kwh, 1)}"
     if reason.name == SUN:
         return f"{amounts} came"
+    if reason.name == OTHER and reason.used_kwh < 0:
+        return f"{show.number(-reason.used_kwh, 1)} kWh of what was planned and not measured by itself did not run"
     if reason.name == OTHER:
         return f"{amounts} used"
     if reason.planned_slot is None:
@@ -71,7 +75,9 @@ def _words(reason: DayReason, time: PlanTime) -> str:
     if reason.used_slot is None:
         return f"planned at {_clock(reason.planned_slot, time)}, did not run"
     if reason.used_slot != reason.planned_slot:
-        return f"planned at {_clock(reason.planned_slot, time)}, ran at {_clock(reason.used_slot, time)}"
+        moved = f"planned at {_clock(reason.planned_slot, time)}, ran at {_clock(reason.used_slot, time)}"
+        is_alike = abs(reason.used_kwh - reason.planned_kwh) <= ALIKE * reason.planned_kwh
+        return moved if is_alike else f"{moved}; {amounts} used"
     return f"{amounts} used"
 
 
