@@ -361,10 +361,22 @@ class FilesAndOffers(TariffCase):
         page = self.page(route="which-tariff").replace("\u2009", "")
         # 1415 h at 1 kW: 0.20 each; 0.10 for 353 of them and 0.30 for 1062.
         self.assertIn("£283", page)
-        self.assertIn(f"£{353 * 0.10 + 1062 * 0.30:.0f}", page)
+        self.assertIn(f"£{353 * 0.10 + 1062 * 0.30:.2f}", page)
         self.assertIn(f"Flat offer costs £71 less than {own.name}", page)
         self.assertIn("between 06 and 24 h", page)
         self.assertIn("dearer", page)
+
+    def test_a_year_as_planned_moves_logged_runs_to_cheap_hours(self) -> None:
+        self.with_logs()
+        self.import_log(meter_csv(date(2026, 1, 1), date(2026, 1, 31), "2"))
+        page = self.page(route="which-tariff").replace("\u2009", "")
+        told = re.search(r"As planned: (\d+) logged runs of Washer", page)
+        assert told is not None
+        was, planned = (
+            float(each) for each in re.findall(r"£([\d.]+)</b></td> <td class=\"wm-num\">£([\d.]+)", page)[0]
+        )
+        # No run draws more than a kWh or two: moved from 0.30 to 0.10 each saves some tens of pence, no more.
+        self.assertTrue(0 < was - planned < 0.2 * 3 * int(told[1]), (was, planned, told[1]))
 
     def test_use_by_machine_and_day_and_hour(self) -> None:
         self.assertIn("Where the kilowatt-hours go", self.page(route="use"))

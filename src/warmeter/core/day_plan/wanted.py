@@ -80,10 +80,15 @@ def plan_time(clock: LocalClock, on: date, practice: PlanPractice) -> PlanTime:
 
 
 def quiet_slots(quiet: tuple[QuietHours, ...], time: PlanTime) -> Flags:
-    """Return which slots touch quiet hours."""
-    found = np.zeros(time.slots, dtype=bool)
-    for offset in range(0, time.step_min, 5):
-        _, minute = time.clock.local_minutes(time.start_ms + offset * MS_PER_MIN)
+    """Return which slots of a plan touch quiet hours."""
+    return quiet_at(quiet, time.clock, time.start_ms, time.step_min)
+
+
+def quiet_at(quiet: tuple[QuietHours, ...], clock: LocalClock, start_ms: Ints, step_min: int) -> Flags:
+    """Return which slots that begin at instants [ms UTC] touch quiet hours."""
+    found = np.zeros(start_ms.size, dtype=bool)
+    for offset in range(0, step_min, 5):
+        _, minute = clock.local_minutes(start_ms + offset * MS_PER_MIN)
         for hours in quiet:
             if hours.from_min < hours.to_min:
                 found |= (minute >= hours.from_min) & (minute < hours.to_min)

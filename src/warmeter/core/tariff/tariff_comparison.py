@@ -85,13 +85,7 @@ class TariffVerdict:
 
 def tariff_year(tariff: Tariff, clock: LocalClock, first_month: date, months: int, metered: Metered) -> TariffYear:
     """Return a home's months on a tariff, whatever dates it is valid on."""
-    open_ended = replace(
-        tariff,
-        valid_from=None,
-        valid_to=None,
-        rates=tuple(replace(rate, valid_from=None, valid_to=None) for rate in tariff.rates),
-    )
-    bills = month_bills([open_ended], clock, first_month, months, metered)
+    bills = month_bills([open_ended(tariff)], clock, first_month, months, metered)
     total: Decimal | None = Decimal(0)
     fixed = Decimal(0)
     for month in bills:
@@ -100,6 +94,16 @@ def tariff_year(tariff: Tariff, clock: LocalClock, first_month: date, months: in
     moving = 0.0 if total is None else LOAD_SHARE * float(total - fixed)
     middle = 0.0 if total is None else float(total)
     return TariffYear(tariff=tariff, months=bills, total=total, low=middle - moving, high=middle + moving, fixed=fixed)
+
+
+def open_ended(tariff: Tariff) -> Tariff:
+    """Return a tariff without dates of validity."""
+    return replace(
+        tariff,
+        valid_from=None,
+        valid_to=None,
+        rates=tuple(replace(rate, valid_from=None, valid_to=None) for rate in tariff.rates),
+    )
 
 
 def verdict(years: Sequence[TariffYear], clock: LocalClock, metered: Metered, now_id: str = "") -> TariffVerdict | None:

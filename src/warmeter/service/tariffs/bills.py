@@ -10,7 +10,6 @@ from warmeter.core.home.tariffs import Carrier, Tariff, TypedMeter
 from warmeter.core.tariff.bill import Bill, Metered, bill
 from warmeter.core.tariff.bills_of_year import MONTHS, MonthBill, month_bills
 from warmeter.core.tariff.metered_energy import MILLION, MeteredEnergy, counted_energy, in_billed_units, metered_energy
-from warmeter.core.tariff.tariff_comparison import TariffVerdict, TariffYear, tariff_year, verdict
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.cache import Cache
@@ -20,7 +19,6 @@ from warmeter.store.readings import StoredSeries
 
 _METERED: Cache["CarrierMeter"] = Cache(24)
 _YEARS: Cache[tuple[MonthBill, ...]] = Cache(60)
-_COMPARED: Cache["TariffChoice | None"] = Cache(24)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -155,49 +153,6 @@ def last_metered_month(app: App, home: Home, carrier: Carrier) -> date | None:
     if is_whole or begin >= month:
         return month
     return (month - timedelta(days=1)).replace(day=1)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TariffChoice:
-    """A year on each tariff, and what tells the best from the next."""
-
-    years: tuple[TariffYear, ...]
-    verdict: TariffVerdict | None
-    first_month: date
-    months: int
-
-
-def tariff_choice(app: App, home: Home, carrier: Carrier, last_month: date, now_id: str) -> TariffChoice | None:
-    """Return a home's own year on each of its tariffs and offers; None without one or without a meter."""
-    tariffs = tuple(home.with_holidays(t) for t in home.tariffs if t.carrier == carrier)
-    meter = carrier_meter(app, home, carrier)
-    if not tariffs or not meter.span_ms[1]:
-        return None
-    key = (
-        str(app.engine.url),
-        home.id,
-        tariffs,
-        home.meters,
-        home.time_zone,
-        last_month,
-        now_id,
-        app.readings.import_stamp(home.id),
-    )
-    return _COMPARED.get(key, lambda: _choice(app, home, tariffs, meter, last_month, now_id))
-
-
-def _choice(
-    app: App, home: Home, tariffs: tuple[Tariff, ...], meter: CarrierMeter, last_month: date, now_id: str
-) -> TariffChoice:
-    clock = app.clock(home)
-    began = clock.local(meter.span_ms[0]).date().replace(day=1)
-    year_before = date(last_month.year - (last_month.month < MONTHS), last_month.month % MONTHS + 1, 1)
-    begin = max(began, year_before)
-    months = MONTHS * (last_month.year - begin.year) + last_month.month - begin.month + 1
-    years = tuple(tariff_year(t, clock, begin, months, billed(meter.metered, t)) for t in tariffs)
-    return TariffChoice(
-        years=years, verdict=verdict(years, clock, meter.metered, now_id), first_month=begin, months=months
-    )
 
 
 def records_of_meter(app: App, home: Home, first: date, last: date) -> tuple[MeterSeries, ...]:

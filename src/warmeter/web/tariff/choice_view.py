@@ -5,7 +5,7 @@ from decimal import Decimal
 
 from warmeter.core.home.document import Home
 from warmeter.core.tariff.tariff_comparison import TariffVerdict, TariffYear
-from warmeter.service.tariffs.bills import TariffChoice
+from warmeter.service.tariffs.choice import TariffChoice
 from warmeter.web import format as show
 from warmeter.web.strip.draw import Drawing, Mark
 from warmeter.web.tariff.bill_view import amount_words, price_words
@@ -24,6 +24,7 @@ class ChoiceRow:
     name: str
     dates: str
     total: str
+    planned: str
     more: str
     is_best: bool
     is_now: bool
@@ -60,13 +61,13 @@ def choice_view(choice: TariffChoice, home: Home, now_id: str) -> ChoiceView:
     top = max((year.high for year in known), default=1.0)
     low = min((year.low for year in known), default=0.0) * 0.9
     best = known[0] if known else None
-    rows = [_row(year, home, best, low, top, now_id) for year in ranked]
+    rows = [_row(year, choice, home, best, low, top, now_id) for year in ranked]
     first = choice.first_month
     stretch = f"{choice.months} month{'s' * (choice.months != 1)} from {first:%B %Y}"
     return ChoiceView(
         stretch=stretch,
         rows=rows,
-        sentences=[] if choice.verdict is None else _sentences(choice.verdict, home),
+        sentences=[*([] if choice.verdict is None else _sentences(choice.verdict, home)), *_as_planned(choice, best)],
         axis=None if best is None else _axis(low, top),
         best=best.tariff.name if best else "",
         lines=[] if best is None else _year_lines(best),
@@ -74,22 +75,49 @@ def choice_view(choice: TariffChoice, home: Home, now_id: str) -> ChoiceView:
     )
 
 
-def _row(year: TariffYear, home: Home, best: TariffYear | None, low: float, top: float, now_id: str) -> ChoiceRow:
+def _as_planned(choice: TariffChoice, best: TariffYear | None) -> list[str]:
+    """Return what moving runs would have changed, in sentences."""
+    if not choice.planned:
+        return ["As planned is not known: no run of a machine that may be moved was logged."]
+    most = max(choice.planned.values(), key=lambda each: each.moved)
+    names = ", ".join(choice.machines)
+    sentences = [
+        f"As planned: {most.movable} logged runs of {names}, each within its own day, outside of quiet hours, at its "
+        f"cheapest start; up to {most.moved} of them elsewhere than they were. Rooms, water and cars stay as they were."
+    ]
+    totals = {key: each.year.total for key, each in choice.planned.items() if each.year.total is not None}
+    least = min(totals, key=lambda key: totals[key], default="")
+    if best is not None and least and least != best.tariff.id:
+        name = next(year.tariff.name for year in choice.years if year.tariff.id == least)
+        sentences.append(f"Planned so, {name} would be the least.")
+    return sentences
+
+
+def _row(
+    year: TariffYear, choice: TariffChoice, home: Home, best: TariffYear | None, low: float, top: float, now_id: str
+) -> ChoiceRow:
     tariff = year.tariff
     more = ""
     if year.total is not None and best is not None and best.total is not None and year is not best:
-        more = show.money(year.total - best.total, tariff.currency, 0, is_signed=True)
+        more = show.money(year.total - best.total, tariff.currency, is_signed=True)
     return ChoiceRow(
         id=tariff.id,
         name=tariff.name,
         dates="offer" if tariff.is_offer else dates_words(tariff.valid_from, tariff.valid_to, home.country),
-        total="" if year.total is None else show.money(year.total, tariff.currency, 0),
+        total="" if year.total is None else show.money(year.total, tariff.currency),
+        planned=_planned_total(choice, year),
         more=more,
         is_best=year is best,
         is_now=tariff.id == now_id,
         bar=None if year.total is None else _bar(year, low, top),
         why_not=year.why_not,
     )
+
+
+def _planned_total(choice: TariffChoice, year: TariffYear) -> str:
+    planned = choice.planned.get(year.tariff.id)
+    total = None if planned is None else planned.year.total
+    return show.money(total, year.tariff.currency)
 
 
 def _bar(year: TariffYear, low: float, top: float) -> Drawing:

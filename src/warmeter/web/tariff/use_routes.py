@@ -10,7 +10,8 @@ from fastapi.responses import Response
 from warmeter.core.csv_cells import csv_text
 from warmeter.core.home.document import Home
 from warmeter.core.tariff.bills_of_year import use_by_hour
-from warmeter.service.tariffs.bills import carrier_meter, last_metered_month, tariff_choice
+from warmeter.service.tariffs.bills import carrier_meter, last_metered_month
+from warmeter.service.tariffs.choice import tariff_choice
 from warmeter.service.tariffs.use import home_use
 from warmeter.web.page import Page, app_of, frame_of, is_fragment, render, strip_width
 from warmeter.web.strip.draw import Drawing
