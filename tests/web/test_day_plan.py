@@ -6,11 +6,17 @@ from typing import Any
 
 from tests.web.test_pages import plain_spaces
 from tests.web.test_tariff import LONDON, TariffCase, meter_csv
+from warmeter.core.edits.calendar_commands import ChangeDayWeather
 from warmeter.core.home.day_plans import PlannedDay
-from warmeter.core.timegrid import from_ms
+from warmeter.core.timegrid import LocalClock, from_ms
+from warmeter.core.timetable.calendar import written_on
+from warmeter.service.app import Person
+from warmeter.service.homes import editing
 from warmeter.service.jobs.kinds import run_job
 
 DAY = "2026-01-13"
+ON = date(2026, 1, 13)
+ANN = Person("Ann")
 
 
 class PlanCase(TariffCase):
@@ -165,6 +171,38 @@ class Planning(PlanCase):
         self.assertIn("Nothing is wanted on that day", page)
         self.put()
         self.assertIn("no tariff", self.page(f"?day={DAY}", route="day-plan"))
+
+    def test_a_room_is_warmed_ahead_held_against_simulation_and_taken_into_the_timetable(self) -> None:
+        editing.edit_home(self.app, "home1", 1, ANN, ChangeDayWeather(on=ON, low_c=-3.0, high_c=4.0))
+        self.want("zone", zone_id="z-study", planned="on", beyond_k="2", most_changes="8")
+        page = self.plan()
+        for words in ("Rooms warmed ahead", "as written", "promised", "simulated", "Take into the timetable"):
+            self.assertIn(words, page)
+        found = self.planned().preheats[0]
+        self.assertTrue(found.blocks)
+        self.assertLess(found.simulated.cost, found.written.cost)
+        self.assertLess(found.simulated.off_k, found.promised.off_k + 0.3)
+        clock = LocalClock("Europe/London")
+        # Warmth is bought at night, before six, for the dear morning.
+        self.assertTrue(all(block.from_ms < clock.instant(ON, 360) for block in found.blocks[:1]))
+
+        def written() -> list[str | None]:
+            home, _ = self.app.homes.load("home1")
+            day = written_on(home, home.zones[0], ON)
+            return [
+                f"{point.start_min // 60:02d}:{point.start_min % 60:02d}" for point in day.points if point.is_preheat
+            ]
+
+        self.assertEqual(written(), [])
+        self.assertIn("They stand in the timetable", self.want("take"))
+        first = clock.local(found.blocks[0].from_ms)
+        self.assertEqual(written()[0], f"{first:%H:%M}")
+        self.assertIn("pre-heat", self.page(f"?day={DAY}", route="timetable"))
+        self.assertIn("Take into the timetable", self.want("lift"))
+        self.assertEqual(written(), [])
+        self.want("zone", 422, zone_id="z-study", planned="on", beyond_k="20", most_changes="8")
+        self.want("zone", zone_id="z-study", beyond_k="2", most_changes="8")
+        self.assertEqual(self.app.homes.load("home1")[0].plan_practice.preheats, ())
 
     def test_calendar_and_delay_sheet(self) -> None:
         answer = self.client.get(f"/homes/home1/day-plan.ics?day={DAY}")
