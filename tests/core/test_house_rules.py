@@ -98,7 +98,7 @@ CORE_MAY = {
     "starters": GROUND | {"home", "rule", "sensing", "building", "shading", "edits", "starters"},
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},
     "find": GROUND | {"find"},
-    "day_plan": GROUND | {"home", "day_plan"},
+    "day_plan": TARIFF | {"home", "day_plan"},
     "preheat": TARIFF
     | {"home", "thermal", "building", "timetable", "warmup", "forecast", "edits", "day_plan", "preheat"},
     "nuisances": TARIFF | {"home", "edits", "starters", "timetable", "nuisances"},

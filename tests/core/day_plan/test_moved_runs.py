@@ -7,7 +7,7 @@ from decimal import Decimal
 import numpy as np
 
 from tests.tariffs import metered, rate, steady, tariff
-from warmeter.core.day_plan.moved_runs import LoggedRun, moved_runs
+from warmeter.core.day_plan.moved_runs import MovableRun, moved_runs
 from warmeter.core.home.day_plans import QuietHours
 from warmeter.core.tariff.bill import Metered
 from warmeter.core.tariff.metered_energy import MILLION
@@ -20,12 +20,12 @@ NIGHT, DAY = rate("night", "0.10", from_min=0, to_min=360), rate("day", "0.30")
 OWN = tariff(NIGHT, DAY)
 
 
-def run_at(minute: int, kwh: list[float], on: date = FIRST) -> LoggedRun:
+def run_at(minute: int, kwh: list[float], on: date = FIRST) -> MovableRun:
     begin = UTC.instant(on, 0) + minute * 60_000
-    return LoggedRun(start_ms=begin, end_ms=begin + 900_000 * len(kwh), metered=metered(begin, 15, kwh))
+    return MovableRun(start_ms=begin, end_ms=begin + 900_000 * len(kwh), metered=metered(begin, 15, kwh))
 
 
-def with_runs(kw: str, *runs: LoggedRun) -> Metered:
+def with_runs(kw: str, *runs: MovableRun) -> Metered:
     """Return the meter of a home that draws a power and its runs."""
     whole = steady(UTC, FIRST, LAST, kw, step_min=15)
     amounts = whole.millionths.copy()

@@ -21,7 +21,7 @@ SLOT_MS = SLOT_MIN * MS_PER_MIN
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class LoggedRun:
+class MovableRun:
     """A run of a machine as its log has it, [start, end) [ms UTC], and the meter of that machine."""
 
     start_ms: int
@@ -40,7 +40,7 @@ class MovedYear:
 
 def moved_runs(
     metered: Metered,
-    runs: Sequence[LoggedRun],
+    runs: Sequence[MovableRun],
     tariff: Tariff,
     clock: LocalClock,
     quiet: tuple[QuietHours, ...],
@@ -53,7 +53,7 @@ def moved_runs(
     ----------
     metered : Metered
         Of it, what lies in local days [first, last] comes back in quarters of an hour; known ones only.
-    runs : sequence of LoggedRun
+    runs : sequence of MovableRun
         One after another each takes what is then cheapest, sun that would have been sold first; a run over midnight, or
         in time of which the meter knows nothing, stays.
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from warmeter.core.day_plan.moved_runs import LoggedRun, MovedYear, moved_runs
+from warmeter.core.day_plan.moved_runs import MovableRun, MovedYear, moved_runs
 from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
@@ -94,7 +94,7 @@ def _choice(
 
 
 def _moved(
-    app: App, home: Home, tariff: Tariff, meter: CarrierMeter, begin: date, last_month: date, runs: list[LoggedRun]
+    app: App, home: Home, tariff: Tariff, meter: CarrierMeter, begin: date, last_month: date, runs: list[MovableRun]
 ) -> MovedYear | None:
     """Return the meters with runs moved; None where a slot has no price, where a meter counts other units, or without a run."""
     if not runs or billed(meter.metered, tariff) is not meter.metered:
@@ -109,7 +109,7 @@ def _moved(
         return None
 
 
-def _logged_runs(app: App, home: Home) -> dict[str, list[LoggedRun]]:
+def _logged_runs(app: App, home: Home) -> dict[str, list[MovableRun]]:
     """Return every whole run in the logs of machines that a person starts, by the machine's name."""
     found = {}
     for machine in home.appliances:
@@ -124,5 +124,5 @@ def _logged_runs(app: App, home: Home) -> dict[str, list[LoggedRun]]:
         if spans:
             low, high = spans[0][0] - MS_PER_DAY, spans[-1][1] + MS_PER_DAY
             own = metered_energy(series[0].record, app.readings.readings(series[0].id, low, high))
-            found[machine.name] = [LoggedRun(start_ms=a, end_ms=b, metered=own) for a, b in spans]
+            found[machine.name] = [MovableRun(start_ms=a, end_ms=b, metered=own) for a, b in spans]
     return found

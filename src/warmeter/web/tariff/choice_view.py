@@ -78,7 +78,7 @@ def choice_view(choice: TariffChoice, home: Home, now_id: str) -> ChoiceView:
 def _as_planned(choice: TariffChoice, best: TariffYear | None) -> list[str]:
     """Return what moving runs would have changed, in sentences."""
     if not choice.planned:
-        return ["As planned is not known: no run of a machine that may be moved was logged."]
+        return ["As planned is not known: no run of an appliance that may be moved was logged."]
     most = max(choice.planned.values(), key=lambda each: each.moved)
     names = ", ".join(choice.machines)
     sentences = [
