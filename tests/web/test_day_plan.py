@@ -119,6 +119,22 @@ class Planning(PlanCase):
         self.assertGreaterEqual(sum(car["kwh"]), 6 - 1e-6)
         self.assertEqual(set(answer["price_level"]) <= {0, 1, 2}, True)
 
+    def test_an_imported_sun_forecast_draws_the_run_and_is_no_reading_of_the_home(self) -> None:
+        self.import_log(meter_csv(date(2025, 12, 20), date(2026, 1, 12), "0.05"))
+        heard = self.app.heard_until_ms("home1")
+        begin = LONDON.instant(ON, 0)
+        rows = [
+            f"{from_ms(begin + hour * 3_600_000):%Y-%m-%dT%H:%M:%SZ},{2500 if 11 <= hour < 14 else 0}"
+            for hour in range(24)
+        ]
+        self.import_log("\n".join(["time,PV forecast W", *rows]) + "\n")
+        self.assertEqual(self.app.heard_until_ms("home1"), heard)
+        self.want("run", appliance_id="washer", kwh="2", minutes="60")
+        page = self.plan()
+        self.assertIn("Sun is as the imported forecast has it", page)
+        # All of it from the sun, that earns nothing when it is sold.
+        self.assertEqual(self.planned().parts[0].slot, 44)
+
     def test_the_day_after_says_what_was_moved_and_what_that_cost(self) -> None:
         self.import_log(meter_csv(date(2025, 12, 20), date(2026, 1, 12)))
         self.want("run", appliance_id="washer", kwh="1.2", minutes="60")

@@ -80,6 +80,8 @@ class Quantity:
 
 # What a timetable and a warm-up go on from; other logs do not move what counts as now for them.
 CLIMATE = ("room_temperature", "outdoor_temperature", "heat_w", "heat_relative")
+# What is known of times to come: no reading of the home.
+EXPECTED = ("outdoor_forecast", "sun_forecast_w", "market_price")
 QUANTITIES: dict[str, Quantity] = {
     q.key: q
     for q in (
@@ -471,6 +473,17 @@ QUANTITIES: dict[str, Quantity] = {
             of_home=True,
             is_power=True,
             meaning="Electric power that the home's panels make.",
+            low=0.0,
+            high=500_000.0,
+            decimals=0,
+        ),
+        Quantity(
+            key="sun_forecast_w",
+            label="forecast of solar panels",
+            unit="W",
+            of_home=True,
+            is_power=True,
+            meaning="Electric power that the home's panels are expected to make.",
             low=0.0,
             high=500_000.0,
             decimals=0,

@@ -12,7 +12,7 @@ from sqlalchemy import Connection, Engine, and_, case, delete, func, select, upd
 
 from warmeter.core.arrays import Ints
 from warmeter.core.errors import NotKnowable
-from warmeter.core.quantity import CLIMATE
+from warmeter.core.quantity import CLIMATE, EXPECTED
 from warmeter.core.readings.csvlog import TakenSeries
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.units import MS_PER_DAY
@@ -175,10 +175,12 @@ class ReadingStore:
     def keep_bounds(home_id: str, connection: Connection) -> None:
         """Keep with the home its first and last reading, the last of its climate, and how many series hold some."""
         climate = case((SERIES.c.quantity.in_(CLIMATE), CHUNK.c.last_ms))
+        read = case((SERIES.c.quantity.not_in(EXPECTED), CHUNK.c.last_ms))
         held = (
             select(
                 func.min(CHUNK.c.first_ms),
-                func.max(CHUNK.c.last_ms),
+                # A home that knows nothing but forecasts and prices still has a last instant.
+                func.coalesce(func.max(read), func.max(CHUNK.c.last_ms)),
                 func.max(climate),
                 func.count(CHUNK.c.series_id.distinct()),
             )

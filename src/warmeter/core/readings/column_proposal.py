@@ -30,6 +30,7 @@ _DIRECT = frozenset(
         "distance_m",
         "market_price",
         "sun_power_w",
+        "sun_forecast_w",
     }
 )
 # What stands in a log and is no quantity that can be read in.

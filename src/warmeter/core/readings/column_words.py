@@ -68,6 +68,12 @@ MEASURES: tuple[tuple[str, str], ...] = (
     ("valve_opening", r"valve(?: position| opening| open)?|(?:heating |heat )?demand|opening(?: degree)?|ventil\w*"),
     ("blind_position", r"(?:blinds?|shutters?|shades?|jalousie\w*|rollladen)(?: position| down)?|cover position"),
     (
+        "sun_forecast_w",
+        r"(?:solar|pv|sun|panels?|photovoltaic) (?:power |energy |production |yield )?forecast"
+        r"|forecast (?:of |solar |pv )?(?:solar|pv|sun|panels?)(?: power| energy| production| yield)?"
+        r"|(?:predicted|expected) (?:solar|pv|sun)(?: power| energy| production| yield)?|pv ?prognose|solarprognose",
+    ),
+    (
         "sun_power_w",
         r"(?:solar|pv|panel|panels|photovoltaic) (?:power|energy|output|production|yield)|pv|photovolta\w*",
     ),

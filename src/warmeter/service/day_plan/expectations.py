@@ -20,7 +20,7 @@ from warmeter.core.tariff.metered_energy import MILLION, MeteredEnergy, metered_
 from warmeter.core.tariff.prices import export_prices_at
 from warmeter.core.tariff.rates_in_force import hours_hold, local_calendar
 from warmeter.core.tariff.taxes import tax_factor
-from warmeter.core.units import MIN_PER_H, MS_PER_MIN
+from warmeter.core.units import MIN_PER_H, MS_PER_DAY, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.forecast.outdoor_forecast import outdoor_between
 from warmeter.service.readings.room_logs import series_of
@@ -58,6 +58,26 @@ def solar_meter(app: App, home: Home) -> MeteredEnergy | None:
     """Return what the sun's inverter counted; None without a log of it."""
     series = series_of(app, home.id, "sun_power_w", "")
     return None if not series else metered_energy(series[0].record, app.readings.readings(series[0].id))
+
+
+def sun_by_slot(app: App, home: Home, time: PlanTime, on: date, assumed: list[str]) -> Floats:
+    """Return what the sun is expected to make in each slot [kWh]: by an imported forecast of all of it, else as on like days."""
+    edges = np.append(time.start_ms, time.start_ms[-1] + time.step_min * MS_PER_MIN)
+    for series in series_of(app, home.id, "sun_forecast_w", ""):
+        energy = metered_energy(
+            series.record, app.readings.readings(series.id, int(edges[0]) - MS_PER_DAY, int(edges[-1]) + MS_PER_DAY)
+        )
+        amount, known = energy.between(edges)
+        if known.all():
+            assumed.append("Sun is as the imported forecast has it.")
+            return np.asarray(amount / MILLION, dtype=np.float64)
+    found = like_slots(app, solar_meter(app, home), home, time, on, by_weekday=False)
+    if found is None:
+        return np.zeros(time.slots)
+    assumed.append(
+        f"Sun is the mean of {len(found.dates)} days up to {found.dates[-1]}: import a forecast for a better guess."
+    )
+    return np.clip(found.mean_kwh, 0.0, None)
 
 
 def what_else_runs(

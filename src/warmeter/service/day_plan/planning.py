@@ -28,7 +28,6 @@ from warmeter.core.day_plan.wanted import (
 )
 from warmeter.core.edits.plan_commands import KeepPlan
 from warmeter.core.errors import NotKnowable, TariffError
-from warmeter.core.forecast.like_days import LikeDays
 from warmeter.core.home.day_plans import PlannedDay, PlannedRule
 from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_MIN
@@ -36,10 +35,9 @@ from warmeter.service.app import App, Person
 from warmeter.service.cache import Cache
 from warmeter.service.day_plan.expectations import (
     export_price,
-    like_slots,
     outdoor_by_slot,
     peak_price,
-    solar_meter,
+    sun_by_slot,
     what_else_runs,
 )
 from warmeter.service.day_plan.preheat import PlannedRooms, planned_preheats, planned_rooms
@@ -64,7 +62,6 @@ class PlanInputs:
     problem: PlanProblem
     habit: DayPlan
     assumed: tuple[str, ...]
-    sun: LikeDays | None
     left_out: tuple[tuple[str, str], ...]
     rooms: PlannedRooms
     elsewhere: tuple[str, ...] = ()
@@ -123,14 +120,13 @@ def _plan_inputs(app: App, home: Home, on: date) -> PlanInputs:
     stores = tuple(store_of(store, time, outdoor, None) for store in home.water_stores)
     rooms = planned_rooms(app, home, time, price)
     left_out += rooms.left_out
-    sun = like_slots(app, solar_meter(app, home), home, time, on, by_weekday=False)
     tariff = home.tariff_on(on)
     problem = PlanProblem(
         step_min=time.step_min,
         import_price=price,
         export_price=export_price(app, home, tariff, time),
         base_kwh=np.zeros(time.slots),
-        sun_kwh=np.zeros(time.slots) if sun is None else np.clip(sun.mean_kwh, 0.0, None),
+        sun_kwh=sun_by_slot(app, home, time, on, assumed),
         runs=tuple(runs),
         loads=tuple(loads),
         charges=tuple(charges),
@@ -149,7 +145,6 @@ def _plan_inputs(app: App, home: Home, on: date) -> PlanInputs:
         habit=habit,
         elsewhere=other.elsewhere,
         assumed=tuple(assumed),
-        sun=sun,
         left_out=tuple(left_out),
         rooms=rooms,
     )
