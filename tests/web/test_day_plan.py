@@ -135,6 +135,27 @@ class Planning(PlanCase):
         # All of it from the sun, that earns nothing when it is sold.
         self.assertEqual(self.planned().parts[0].slot, 44)
 
+    def test_a_cellar_kept_dry_and_a_car_are_left_out_by_rank_above_the_fuse(self) -> None:
+        self.want("practice", step="60", days="1", main_fuse_a="20", main_volts_v="230", main_phases="1")
+        self.want("charge", name="Car", kwh="6", earliest="00:00", latest="24:00", steps="1.4, 3.7", shed_rank="1")
+        self.want(
+            "band", name="Cellar", power_w="400", low_pct="45", high_pct="60", begin_pct="55", rise_pct_h="0.5",
+            fall_pct_h="3.5", shed_rank="2",
+        )  # fmt: skip
+        page = self.plan()
+        for words in ("Cellar", "humidity", "Left out first", "Above 4.6 kW", "1. Car", "2. Cellar", "4.1 kW together"):
+            self.assertIn(words, page)
+        kinds = {(rule.kind, rule.key) for rule in self.planned().rules}
+        band = self.app.homes.load("home1")[0].humidity_bands[0]
+        self.assertLessEqual({("damp", band.id), ("dry", band.id)}, kinds)
+        # A day brings 12 %, an hour takes 4: three hours of 0.4 kW; 6 kWh are 3.7 and twice 1.4 in whole hours; all at 0.10.
+        self.assertAlmostEqual(self.planned().cost, (1.2 + 6.5) * 0.10, places=3)
+        answer = json.loads(self.client.get(f"/homes/home1/day-plan.json?day={DAY}").text)
+        self.assertEqual([p["kw"] for p in answer["left_out_first"]["parts"]], [3.7, 0.4])
+        self.want("band", 422, name="Loft", power_w="400", low_pct="70", high_pct="60")
+        self.want("remove", id=band.id)
+        self.assertEqual(self.app.homes.load("home1")[0].humidity_bands, ())
+
     def test_the_day_after_says_what_was_moved_and_what_that_cost(self) -> None:
         self.import_log(meter_csv(date(2025, 12, 20), date(2026, 1, 12)))
         self.want("run", appliance_id="washer", kwh="1.2", minutes="60")

@@ -23,6 +23,8 @@ RuleKind = Literal[
     "amount",
     "low",
     "high",
+    "damp",
+    "dry",
     "hygiene",
     "reserve",
     "warmth",
@@ -87,8 +89,8 @@ def _rules(problem: PlanProblem) -> Iterator[PlanRule]:
     for charge in problem.charges:
         yield PlanRule("amount", charge.key)
     for store in problem.stores:
-        yield PlanRule("low", store.key)
-        yield PlanRule("high", store.key)
+        yield PlanRule("low" if store.holds == "water" else "damp", store.key)
+        yield PlanRule("high" if store.holds == "water" else "dry", store.key)
         if store.hygiene_c is not None:
             yield PlanRule("hygiene", store.key)
     for room in problem.rooms:
@@ -172,7 +174,7 @@ def _freed_store(store: HeatStore, rule: PlanRule) -> HeatStore:
         return store
     if rule.kind == "hygiene":
         return replace(store, hygiene_c=None)
-    if rule.kind == "low":
+    if rule.kind in ("low", "damp"):
         return replace(store, low_c=np.full(store.low_c.shape, -FAR_C))
     return replace(store, high_c=np.full(store.high_c.shape, FAR_C))
 

@@ -5,6 +5,7 @@ Slots are even and count from 0; a stretch of slots is [from, until). Energies a
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -85,7 +86,7 @@ class Charge:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HeatStore:
-    """Water that is kept within limits and ready by a time: a tank or a tub.
+    """Water that is kept within limits and ready by a time, a tank or a tub; or dry air of a room (``dry_air.dry_air``).
 
     Parameters
     ----------
@@ -116,6 +117,7 @@ class HeatStore:
     efficiency: float = 1.0
     hygiene_c: float | None = None
     hygiene_by: int | None = None
+    holds: Literal["water", "dry air"] = "water"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -21,6 +21,7 @@ from warmeter.core.day_plan.problem import (
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.day_plans import (
     HomeBattery,
+    HumidityBand,
     PlannedDay,
     PlannedPart,
     PlanPractice,
@@ -238,6 +239,13 @@ def circuit_limits(home: Home, machines: Mapping[str, str]) -> tuple[PowerLimit,
             watts = circuit.rating_a * circuit.volts_v * phases * circuit.power_factor - circuit.other_w
             found.append(PowerLimit(key=circuit.id, name=circuit.name, limit_w=max(0.0, watts), members=members))
     return tuple(found)
+
+
+def shed_ranks(home: Home) -> dict[str, int]:
+    """Return the rank of each wanted part that may be left out where power must be saved, by its id."""
+    ranked: tuple[WantedCharge | WantedHours | WaterStore | HumidityBand, ...]
+    ranked = (*home.wanted_charges, *home.wanted_hours, *home.water_stores, *home.humidity_bands)
+    return {part.id: part.shed_rank for part in ranked if part.shed_rank is not None}
 
 
 def import_cap_kwh(practice: PlanPractice) -> float | None:

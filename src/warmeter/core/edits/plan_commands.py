@@ -7,7 +7,15 @@ from warmeter.core.edits.edit import Edit
 from warmeter.core.edits.home_edits import put
 from warmeter.core.edits.preheat_edits import with_preheats, without_preheats
 from warmeter.core.errors import HomeError
-from warmeter.core.home.day_plans import PlannedDay, PlanPractice, WantedCharge, WantedHours, WantedRun, WaterStore
+from warmeter.core.home.day_plans import (
+    HumidityBand,
+    PlannedDay,
+    PlanPractice,
+    WantedCharge,
+    WantedHours,
+    WantedRun,
+    WaterStore,
+)
 from warmeter.core.home.document import Home
 from warmeter.core.home.machines import CYCLES_BY_ITSELF
 from warmeter.core.home.preheats import PreheatZone
@@ -91,6 +99,18 @@ class PutWaterStore:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PutHumidityBand:
+    """Keep a room's humidity within a band, planned each day."""
+
+    band: HumidityBand
+
+    def edit(self, home: Home) -> Edit:
+        """Return the home with it."""
+        said = f"{self.band.name}, {self.band.low_pct:g} to {self.band.high_pct:g} %, planned"
+        return Edit(replace(home, humidity_bands=put(home.humidity_bands, self.band)), said, self.band.id)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RemoveWanted:
     """Take a wanted run, a charge or a store out; runs that followed it follow none then."""
 
@@ -100,7 +120,8 @@ class RemoveWanted:
         """Return the home without it."""
         wanted = {part.id for part in home.wanted_runs} | {part.id for part in home.wanted_charges}
         wanted |= {part.id for part in home.wanted_hours}
-        if self.part_id not in wanted | {part.id for part in home.water_stores}:
+        wanted |= {part.id for part in home.water_stores} | {part.id for part in home.humidity_bands}
+        if self.part_id not in wanted:
             raise HomeError("there is nothing of that id in the plan")
         runs = tuple(
             replace(run, after_id=None, after_within_min=None) if run.after_id == self.part_id else run
@@ -113,6 +134,7 @@ class RemoveWanted:
             wanted_charges=tuple(each for each in home.wanted_charges if each.id != self.part_id),
             wanted_hours=tuple(each for each in home.wanted_hours if each.id != self.part_id),
             water_stores=tuple(each for each in home.water_stores if each.id != self.part_id),
+            humidity_bands=tuple(each for each in home.humidity_bands if each.id != self.part_id),
         )
         return Edit(changed, "Removed from the plan")
 

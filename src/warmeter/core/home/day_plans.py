@@ -13,6 +13,8 @@ from warmeter.core.home.preheats import PlannedPreheat, PreheatZone
 # Minutes from midnight of the plan's first date; beyond 1440 lies the next day.
 PlanMinute = Annotated[int, Ge(0), Le(2880), Unit("time of day")]
 StepMin = Literal[5, 15, 30, 60]
+# Which is left out first where power must be saved: 1 before 2; nothing of it without one.
+ShedRank = Annotated[int, Ge(1), Le(9)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,6 +69,7 @@ class WantedCharge(Document):
     earliest_min: PlanMinute = 0
     latest_end_min: PlanMinute = 1440
     steps_kw: Annotated[tuple[float, ...], Len(1, 12)] = (1.4, 2.3, 3.7)
+    shed_rank: ShedRank | None = None
 
     def __post_init__(self) -> None:
         if self.latest_end_min <= self.earliest_min:
@@ -88,6 +91,7 @@ class WantedHours(Document):
     earliest_min: PlanMinute = 0
     latest_end_min: PlanMinute = 1440
     is_heard: bool = True
+    shed_rank: ShedRank | None = None
 
     def __post_init__(self) -> None:
         if self.latest_end_min <= self.earliest_min:
@@ -131,12 +135,44 @@ class WaterStore(Document):
     ready_min: Annotated[int, Ge(0), Le(1440), Unit("time of day")] = 390
     drawn_kwh: Annotated[float, Ge(0), Le(100)] = 2.0
     hygiene_c: Annotated[float, Ge(40), Le(90), Unit("°C")] | None = None
+    shed_rank: ShedRank | None = None
 
     def __post_init__(self) -> None:
         if not self.low_c <= self.ready_c <= self.high_c:
             raise HomeError("a store is ready between its lowest and its highest temperature")
         if self.hygiene_c is not None and self.hygiene_c > self.high_c:
             raise HomeError("a store cannot reach its hygiene temperature below its highest allowed one")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HumidityBand(Document):
+    """A room whose relative humidity a dehumidifier keeps within a band.
+
+    Parameters
+    ----------
+    power_w : float
+        Electric power while it runs.
+    begin_pct : float
+        What the plan is expected to begin with.
+    low_pct, high_pct : float
+        The band.
+    rise_pct_h, fall_pct_h : float
+        By how much humidity rises in an hour without it, and falls in an hour with it.
+    """
+
+    id: Id
+    name: Name
+    power_w: Annotated[float, Gt(0), Le(20_000)] = 300.0
+    begin_pct: Annotated[float, Ge(0), Le(100)] = 55.0
+    low_pct: Annotated[float, Ge(0), Le(100)] = 45.0
+    high_pct: Annotated[float, Ge(0), Le(100)] = 60.0
+    rise_pct_h: Annotated[float, Ge(0), Le(50)] = 0.5
+    fall_pct_h: Annotated[float, Gt(0), Le(100)] = 3.0
+    shed_rank: ShedRank | None = None
+
+    def __post_init__(self) -> None:
+        if self.low_pct >= self.high_pct:
+            raise HomeError("a band of humidity runs from the lower to the higher value")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -17,6 +17,7 @@ from warmeter.core.home.checklists import Checklist
 from warmeter.core.home.circuits import Circuit, ElectricalPractice
 from warmeter.core.home.day_plans import (
     PLAN,
+    HumidityBand,
     PlannedDay,
     PlanPractice,
     WantedCharge,
@@ -138,6 +139,7 @@ class Home(Document):
     wanted_charges: Annotated[tuple[WantedCharge, ...], Len(0, 200)] = ()
     wanted_hours: Annotated[tuple[WantedHours, ...], Len(0, 200)] = ()
     water_stores: Annotated[tuple[WaterStore, ...], Len(0, 20)] = ()
+    humidity_bands: Annotated[tuple[HumidityBand, ...], Len(0, 20)] = ()
     planned_days: Annotated[tuple[PlannedDay, ...], Len(0, 120)] = ()
     appliances: tuple[Appliance, ...] = ()
     notification_groups: Annotated[tuple[NotificationGroup, ...], Len(0, 40)] = ()
@@ -195,6 +197,7 @@ class Home(Document):
             self.wanted_charges,
             self.wanted_hours,
             self.water_stores,
+            self.humidity_bands,
             self.appliances,
             self.notification_groups,
             self.rules,

@@ -9,6 +9,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.day_plan.check import checked
+from warmeter.core.day_plan.dry_air import dry_air
 from warmeter.core.day_plan.optimum import FoundPlan, cheapest_plan
 from warmeter.core.day_plan.plan_rules import clash, rule_costs
 from warmeter.core.day_plan.problem import DayPlan, PlanProblem
@@ -117,7 +118,10 @@ def _plan_inputs(app: App, home: Home, on: date) -> PlanInputs:
             except NotKnowable as error:
                 left_out.append((hours.id, str(error)))
     outdoor = outdoor_by_slot(app, home, time, assumed) if home.water_stores else np.zeros(time.slots)
-    stores = tuple(store_of(store, time, outdoor, None) for store in home.water_stores)
+    stores = (
+        *(store_of(store, time, outdoor, None) for store in home.water_stores),
+        *(dry_air(band, time.slots, time.step_min) for band in home.humidity_bands),
+    )
     rooms = planned_rooms(app, home, time, price)
     left_out += rooms.left_out
     tariff = home.tariff_on(on)

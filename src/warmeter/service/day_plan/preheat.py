@@ -53,6 +53,7 @@ def planned_rooms(app: App, home: Home, time: PlanTime, price: Floats) -> Planne
         wanted_charges=(),
         wanted_hours=(),
         water_stores=(),
+        humidity_bands=(),
         planned_days=(),
         plan_practice=replace(home.plan_practice, quiet=(), battery=None, main_fuse_a=None),
     )

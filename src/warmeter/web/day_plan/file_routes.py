@@ -11,7 +11,8 @@ from warmeter.core.csv_cells import csv_text
 from warmeter.core.day_plan.check import checked, load_of
 from warmeter.core.day_plan.handed_out import DelayRow, delay_rows, runs_ical
 from warmeter.core.day_plan.problem import DayPlan
-from warmeter.core.day_plan.wanted import kept_plan, price_levels
+from warmeter.core.day_plan.shedding import shedding
+from warmeter.core.day_plan.wanted import kept_plan, price_levels, shed_ranks
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.timegrid import from_ms
@@ -57,6 +58,7 @@ def plan_json(request: Request, home_id: str) -> Response:
     """Save a plan as JSON: starts and powers by part, the price as a level for rules."""
     home, inputs, plan, on = _kept(request, home_id)
     problem, told = inputs.problem, checked(inputs.problem, plan)
+    order = shedding(problem, plan, shed_ranks(home))
     answer = {
         "on": str(on),
         "step_min": inputs.time.step_min,
@@ -69,6 +71,12 @@ def plan_json(request: Request, home_id: str) -> Response:
             {"id": part.key, "name": part.name, "kwh": [round(k, 6) for k in load_of(problem, plan, part.key)]}
             for part in problem.parts()
         ],
+        "left_out_first": None
+        if order is None
+        else {
+            "above_kw": round(order.above_kw, 3),
+            "parts": [{"id": p.key, "name": p.name, "kw": round(p.power_kw, 3)} for p in order.parts],
+        },
         "starts": {
             run.name: f"{inputs.time.clock.local(int(inputs.time.start_ms[plan.starts[run.key]])):%Y-%m-%dT%H:%M%z}"
             for run in problem.runs

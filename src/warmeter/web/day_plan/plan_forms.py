@@ -1,6 +1,6 @@
 """Forms of the plan of the day, read as commands: wants, pins, zones warmed ahead, how the home plans."""
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import date
 from typing import Annotated, Literal
 
@@ -11,6 +11,7 @@ from warmeter.core.edits.ids import new_id
 from warmeter.core.edits.plan_commands import (
     PinRun,
     PlanZone,
+    PutHumidityBand,
     PutWantedCharge,
     PutWantedHours,
     PutWantedRun,
@@ -22,8 +23,10 @@ from warmeter.core.edits.plan_commands import (
 from warmeter.core.errors import HomeError
 from warmeter.core.home.day_plans import (
     HomeBattery,
+    HumidityBand,
     PlanPractice,
     QuietHours,
+    ShedRank,
     WantedCharge,
     WantedHours,
     WantedRun,
@@ -59,6 +62,7 @@ class _ChargeForm:
     earliest: TimeOfDay = 0
     latest: TimeOfDay = 1440
     steps: Annotated[str, Len(0, 80)] = "1.4, 2.3, 3.7"
+    shed_rank: ShedRank | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,6 +74,19 @@ class _HoursForm:
     earliest: TimeOfDay = 0
     latest: TimeOfDay = 1440
     heard: bool = False
+    shed_rank: ShedRank | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _BandForm:
+    name: Name
+    power_w: Annotated[float, Gt(0), Le(20_000)] = 300.0
+    begin_pct: Annotated[float, Ge(0), Le(100)] = 55.0
+    low_pct: Annotated[float, Ge(0), Le(100)] = 45.0
+    high_pct: Annotated[float, Ge(0), Le(100)] = 60.0
+    rise_pct_h: Annotated[float, Ge(0), Le(50)] = 0.5
+    fall_pct_h: Annotated[float, Gt(0), Le(100)] = 3.0
+    shed_rank: ShedRank | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -88,6 +105,7 @@ class _StoreForm:
     ready_min: TimeOfDay = 390
     drawn_kwh: Annotated[float, Ge(0), Le(100)] = 2.0
     hygiene_c: Annotated[float, Ge(40), Le(90), Unit("°C")] | None = None
+    shed_rank: ShedRank | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -164,10 +182,14 @@ def plan_command(name: str, texts: Texts, home: Home, on: date) -> Command:
             earliest_min=hours.earliest,
             latest_end_min=_end(hours.earliest, hours.latest),
             is_heard=hours.heard,
+            shed_rank=hours.shed_rank,
         )
         return PutWantedHours(hours=wanted)
     if name == "store":
         return _store(texts, home)
+    if name == "band":
+        band = read_form(_BandForm, texts, home.units)
+        return PutHumidityBand(band=HumidityBand(id=new_id(), **asdict(band)))
     if name == "practice":
         return SetPlanPractice(practice=_practice(texts, home))
     if name == "pin":
@@ -196,6 +218,7 @@ def _charge(texts: Texts, home: Home, on: date) -> PutWantedCharge:
         earliest_min=form.earliest,
         latest_end_min=_end(form.earliest, form.latest),
         steps_kw=steps,
+        shed_rank=form.shed_rank,
     )
     return PutWantedCharge(charge=charge)
 
@@ -219,6 +242,7 @@ def _store(texts: Texts, home: Home) -> PutWaterStore:
             ready_min=form.ready_min,
             drawn_kwh=form.drawn_kwh,
             hygiene_c=form.hygiene_c,
+            shed_rank=form.shed_rank,
         )
     )
 

@@ -7,6 +7,7 @@ import numpy as np
 
 from warmeter.core.arrays import Floats
 from warmeter.core.day_plan.check import CheckedPlan, store_course_c
+from warmeter.core.day_plan.dry_air import ALL_PCT
 from warmeter.core.day_plan.plan_rules import OtherStart
 from warmeter.core.day_plan.planned_room import RoomHeat, room_course_c
 from warmeter.core.day_plan.problem import DayPlan, HeatStore, PlannedRun, PlanProblem
@@ -194,6 +195,26 @@ class PlanLanes:
                 Curve(values=_by_minute(store.low_c, self.time.step_min), css="wm-limit"),
             ),
             table=[_table([show.temperature(float(c), self.home) for c in course], unit)],
+        )
+
+    def humidity(self, store: HeatStore, plan: DayPlan) -> Lane:
+        """Return a room's relative humidity between the ends of its band."""
+        course, damp, dry = (
+            ALL_PCT - np.array(each) for each in (store_course_c(self.problem, plan, store), store.low_c, store.high_c)
+        )
+        return Lane(
+            name="humidity",
+            note="%, limits",
+            is_part=True,
+            height=LANE,
+            low=float(min(course.min(), dry.min())) - 3,
+            high=float(max(course.max(), damp.max())) + 3,
+            curves=(
+                Curve(values=_by_minute(course, self.time.step_min), css="wm-pred"),
+                Curve(values=_by_minute(damp, self.time.step_min), css="wm-limit"),
+                Curve(values=_by_minute(dry, self.time.step_min), css="wm-limit"),
+            ),
+            table=[_table([show.number(float(c), 1) for c in course], "%")],
         )
 
     def room(self, room: RoomHeat, plan: DayPlan) -> Lane:

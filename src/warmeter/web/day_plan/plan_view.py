@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from warmeter.core.day_plan.check import CheckedPlan, part_cost
 from warmeter.core.day_plan.plan_rules import SAFETY, OtherStart
 from warmeter.core.day_plan.problem import DayPlan, PlanProblem
+from warmeter.core.day_plan.shedding import Shedding
 from warmeter.core.home.day_plans import PlannedDay, PlannedRule
 from warmeter.web import format as show
 from warmeter.web.day_plan.plan_lanes import PlanLanes
@@ -30,6 +31,8 @@ RULE_WORDS: Mapping[str, str] = {
     "amount": "{} charged in full",
     "low": "{} warm enough",
     "high": "{} never too hot",
+    "damp": "{} no damper than its band",
+    "dry": "{} no drier than its band",
     "hygiene": "{} heated for hygiene",
     "reserve": "what is left in the battery",
     "warmth": "a kelvin of warmth in {}",
@@ -67,6 +70,15 @@ class AgainstRow:
     plan: str
     change: str
     unit: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShedRow:
+    """A part that is left out where power must be saved, with its power and that of all up to it."""
+
+    name: str
+    power: str
+    together: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -110,6 +122,14 @@ def rule_rows(planned: PlannedDay, names: Mapping[str, str], currency: str) -> l
             )
         )
     return rows
+
+
+def shed_rows(order: Shedding) -> list[ShedRow]:
+    """Return what is left out first."""
+    return [
+        ShedRow(name=part.name, power=show.number(part.power_kw, 1), together=show.number(part.together_kw, 1))
+        for part in order.parts
+    ]
 
 
 def clash_words(planned: PlannedDay, names: Mapping[str, str]) -> str:

@@ -13,7 +13,8 @@ from warmeter.core.arrays import Floats
 from warmeter.core.day_plan.check import checked, load_of, part_cost
 from warmeter.core.day_plan.plan_rules import OtherStart, other_starts
 from warmeter.core.day_plan.problem import DayPlan
-from warmeter.core.day_plan.wanted import kept_plan, part_watts
+from warmeter.core.day_plan.shedding import shedding
+from warmeter.core.day_plan.wanted import kept_plan, part_watts, shed_ranks
 from warmeter.core.errors import NotKnowable, TariffError
 from warmeter.core.home.day_plans import PlannedDay
 from warmeter.core.home.document import Home
@@ -28,10 +29,12 @@ from warmeter.web.day_plan.plan_view import (
     AgainstRow,
     ChosenRun,
     ConstraintRow,
+    ShedRow,
     against_habit,
     chosen_run,
     clash_words,
     rule_rows,
+    shed_rows,
 )
 from warmeter.web.day_plan.preheat_view import PreheatView, ZoneChoice, is_taken, preheat_views, zone_choices
 from warmeter.web.form_reader import Texts, form_texts
@@ -75,6 +78,8 @@ class PlanPage(Page):
     clash: str
     chosen: ChosenRun | None
     rules: list[ConstraintRow]
+    shed: list[ShedRow]
+    shed_above: str
     against: list[AgainstRow]
     after: DayAfterView | None
     after_why: str
@@ -122,6 +127,7 @@ def plan_page(request: Request, home_id: str, at: str | None = None) -> Response
     rooms = {room.key for room in inputs.problem.rooms} if inputs else set()
     is_broken = told is not None and any(breach.key not in rooms for breach in told.breaches)
     after, after_why = (None, "") if inputs is None or plan is None else _after(request, home, inputs, plan, planned)
+    order = None if plan is None or inputs is None else shedding(inputs.problem, plan, shed_ranks(home))
     page = PlanPage(
         frame=frame_of(request, home, revision, "tariff", on),
         home=home,
@@ -140,6 +146,8 @@ def plan_page(request: Request, home_id: str, at: str | None = None) -> Response
         clash="" if planned is None or not planned.is_infeasible else clash_words(planned, names),
         chosen=chosen,
         rules=[] if planned is None or planned.is_infeasible else rule_rows(planned, names, home.currency),
+        shed=[] if order is None else shed_rows(order),
+        shed_above="" if order is None else show.number(order.above_kw, 1),
         against=[]
         if told is None or inputs is None
         else against_habit(inputs.problem, told, checked(inputs.problem, inputs.habit), home.currency),
@@ -190,7 +198,8 @@ def _wants(home: Home, on: date, names: Mapping[str, str]) -> list[tuple[str, st
     found = [(r.id, names.get(r.id, home.appliance(r.appliance_id).name)) for r in home.wanted_runs if r.on == on]
     found += [(each.id, each.name) for each in home.wanted_charges if each.on == on]
     found += [(each.id, each.name) for each in home.wanted_hours if each.on == on]
-    return found + [(each.id, each.name) for each in home.water_stores]
+    found += [(each.id, each.name) for each in home.water_stores]
+    return found + [(each.id, each.name) for each in home.humidity_bands]
 
 
 def _strip(
@@ -210,7 +219,7 @@ def _strip(
     for store in problem.stores:
         drawn.append(lanes.power_part(store.name, watts[store.key], usual[store.key]))
         if plan is not None:
-            drawn.append(lanes.water(store, plan))
+            drawn.append(lanes.water(store, plan) if store.holds == "water" else lanes.humidity(store, plan))
     for room in problem.rooms:
         drawn.append(lanes.power_part(room.name, watts[room.key], usual[room.key]))
         if plan is not None:
