@@ -20,7 +20,7 @@ class OtherUse:
     elsewhere: tuple[str, ...]
 
 
-def other_use(metered_kwh: Floats, highest_kwh: float, habits: Mapping[str, Floats]) -> OtherUse:
+def other_use(metered_kwh: Floats, highest_kwh: float, habits: Mapping[tuple[str, ...], Floats]) -> OtherUse:
     """Return what is left of a meter's like days without parts that the plan draws anew.
 
     Parameters
@@ -29,8 +29,8 @@ def other_use(metered_kwh: Floats, highest_kwh: float, habits: Mapping[str, Floa
         Mean of like days, at least 0 [kWh].
     highest_kwh : float
         The most in a slot of those days [kWh].
-    habits : mapping of str to (slot,) float array
-        What each part draws by habit [kWh].
+    habits : mapping of tuple of str to (slot,) float array
+        What parts that are on one meter, or none, draw together by habit [kWh].
 
     Notes
     -----
@@ -38,15 +38,16 @@ def other_use(metered_kwh: Floats, highest_kwh: float, habits: Mapping[str, Floa
     the day's energy is right though its hours are means.
     """
     left = np.maximum(metered_kwh, 0.0)
-    counted, elsewhere = [], []
-    for name, drawn in habits.items():
+    counted: list[str] = []
+    elsewhere: list[str] = []
+    for names, drawn in habits.items():
         total = float(drawn.sum())
         if total <= 0.0:
             continue
         if float(drawn.max()) > ABOVE_HIGHEST * highest_kwh or total > NEARLY_ALL * float(left.sum()):
-            elsewhere.append(name)
+            elsewhere += names
             continue
         cut = np.maximum(left - drawn, 0.0)
         left = cut * ((float(left.sum()) - total) / float(cut.sum()))
-        counted.append(name)
+        counted += names
     return OtherUse(kwh=left, counted=tuple(counted), elsewhere=tuple(elsewhere))

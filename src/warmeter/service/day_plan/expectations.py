@@ -105,8 +105,8 @@ def what_else_runs(
         assumed.append("What else runs is taken as nothing: fewer than two like days of the meter are known.")
         return none
     assumed.append(f"What else runs is the mean of {len(found.dates)} like days of the meter, up to {found.dates[-1]}.")
-    keys = [*(room.key for room in problem.rooms), *(store.key for store in problem.stores)]
-    by_habit = {key: np.array(load_of(problem, habit, key)) for key in keys}
+    groups = [tuple(room.key for room in problem.rooms), *((store.key,) for store in problem.stores)]
+    by_habit = {keys: np.sum([load_of(problem, habit, key) for key in keys], axis=0) for keys in groups if keys}
     other = other_use(found.mean_kwh, found.highest_kwh, by_habit)
     names = {part.key: part.name for part in problem.parts()}
     if other.counted:
