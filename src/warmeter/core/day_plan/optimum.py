@@ -6,9 +6,11 @@ from math import exp
 import numpy as np
 
 from warmeter.core.arrays import Flags, Floats, Ints
+from warmeter.core.day_plan.check import checked
 from warmeter.core.day_plan.planned_room import add_room
 from warmeter.core.day_plan.problem import Charge, DayPlan, HeatStore, PlannedRun, PlanProblem, SlotLoad
 from warmeter.core.day_plan.programme import INFEASIBLE, OPTIMAL, Programme, Terms
+from warmeter.core.day_plan.run_search import moved_about
 
 # Between plans of one cost the earlier start is taken: so much a slot.
 EARLIER = 1e-7
@@ -41,13 +43,13 @@ def cheapest_plan(
     Parameters
     ----------
     seconds : float
-        The search ends after so long with the best that it has [s].
+        The search ends after so long with the best that it has [s], its runs then moved about for a better one.
     gap : float
         How far from the least is near enough (ratio).
     is_presolved : bool
         Whether the problem is first made smaller; without it the search goes another way, to the same end.
     """
-    if any(not _starts(problem, run).size for run in problem.runs):
+    if any(not allowed_starts(problem, run).size for run in problem.runs):
         return FoundPlan(plan=None, is_infeasible=True, gap=0.0)
     model = Programme()
     needs: Terms = [[] for _ in range(problem.slots)]
@@ -87,10 +89,20 @@ def cheapest_plan(
         battery_in_kwh=np.zeros(problem.slots) if battery is None else np.clip(values[battery[0]], 0.0, None),
         battery_out_kwh=np.zeros(problem.slots) if battery is None else np.clip(values[battery[1]], 0.0, None),
     )
-    return FoundPlan(plan=plan, is_infeasible=False, gap=0.0 if status == OPTIMAL and gap == 0.0 else left)
+    if status == OPTIMAL and gap == 0.0:
+        return FoundPlan(plan=plan, is_infeasible=False, gap=0.0)
+    better = moved_about(problem, plan, {key: allowed for key, (allowed, _) in starts.items()})
+    return FoundPlan(plan=better, is_infeasible=False, gap=_gap(problem, plan, better, left))
 
 
-def _starts(problem: PlanProblem, run: PlannedRun) -> Ints:
+def _gap(problem: PlanProblem, plan: DayPlan, better: DayPlan, left: float) -> float:
+    """Return how far a better plan can be from the least, where a plan was as near to it as ``left`` (ratio)."""
+    cost, less = checked(problem, plan).cost, checked(problem, better).cost
+    least = cost - left * abs(cost)
+    return max(0.0, less - least) / abs(less) if less else left
+
+
+def allowed_starts(problem: PlanProblem, run: PlannedRun) -> Ints:
     """Return the slots at which a run may start by itself."""
     last = min(run.latest_end, problem.slots) - run.slots
     allowed = [
@@ -105,7 +117,7 @@ def _starts(problem: PlanProblem, run: PlannedRun) -> Ints:
 def _add_run(
     model: Programme, problem: PlanProblem, run: PlannedRun, needs: Terms, watts: dict[str, Terms]
 ) -> tuple[Ints, Ints]:
-    allowed = _starts(problem, run)
+    allowed = allowed_starts(problem, run)
     columns = model.variables(allowed.size, 0.0, 1.0, is_whole=True)
     model.row([(c, 1.0) for c in columns.tolist()], 1.0, 1.0)
     own: Terms = [[] for _ in range(problem.slots)]

@@ -48,6 +48,8 @@ from warmeter.service.tariffs.pricing import prices_for
 from warmeter.store.work import Job
 
 SOLVE_S, RULE_S = 30.0, 6.0
+# With more slots than two days of quarters of an hour no proof comes in time: the search is cut short, and its runs moved about.
+MANY_SLOTS, SHORT_S = 200, 6.0
 MOST_RULES = 14
 _INPUTS: Cache["PlanInputs"] = Cache(30)
 
@@ -185,7 +187,8 @@ def run_plan(app: App, job: Job, progress: Callable[[float, str], None]) -> str:
     if not any(True for _ in inputs.problem.parts()):
         raise NotKnowable("Nothing is wanted on that day.", "Add a run, a charge, hours or a store.")
     progress(0.1, "Looking for the least cost")
-    found = cheapest_plan(inputs.problem, seconds=SOLVE_S)
+    seconds = SOLVE_S if inputs.problem.slots <= MANY_SLOTS else SHORT_S
+    found = cheapest_plan(inputs.problem, seconds=seconds)
     if found.is_infeasible:
         # That nothing fits is said only where two ways of search agree.
         found = cheapest_plan(inputs.problem, seconds=SOLVE_S, is_presolved=False)
