@@ -48,7 +48,7 @@ def some_problem(rng: np.random.Generator) -> PlanProblem:
     if rng.random() < 0.5:
         problem = replace(problem, stores=(_store(rng, slots),))
     if rng.random() < 0.5:
-        problem = replace(problem, rooms=(_room(rng, slots),))
+        problem = replace(problem, rooms=(some_room(rng, slots),))
     if rng.random() < 0.5:
         capacity = float(rng.uniform(2, 10))
         problem = replace(
@@ -127,24 +127,24 @@ def _store(rng: np.random.Generator, slots: int) -> HeatStore:
     )
 
 
-def _room(rng: np.random.Generator, slots: int) -> RoomHeat:
-    """Return a room of one or two nodes through a day with a setback, its limits moved to what it can keep."""
+def some_room(rng: np.random.Generator, slots: int, *, key: str = "room", hours: float = 0.5) -> RoomHeat:
+    """Return a room of one or two nodes through days with a setback, its limits moved to what it can keep."""
     nodes = int(rng.integers(1, 3))
     loss, coupling = float(rng.uniform(0.03, 0.12)), float(rng.uniform(0.1, 0.4))
     store = np.array([1.5] if nodes == 1 else [0.4, 3.0])
     rates = np.array([[-loss]]) if nodes == 1 else np.array([[-loss - coupling, coupling], [coupling, -coupling]])
     steps = 40
-    small = np.eye(nodes) + rates / store[:, None] * 0.5 / steps
+    small = np.eye(nodes) + rates / store[:, None] * hours / steps
     state, added = np.eye(nodes), np.zeros(nodes)
-    warmed = np.eye(nodes)[0] / store * 0.5 / steps
+    warmed = np.eye(nodes)[0] / store * hours / steps
     for _ in range(steps):
         added = small @ added + warmed
         state = small @ state
     outdoor = rng.uniform(-8, 12) + 4 * np.sin(np.arange(slots) / slots * 2 * np.pi)
     wanted = np.where((np.arange(slots) % 24 > 8) & (np.arange(slots) % 24 < 20), 20.0, 16.0)
     room = RoomHeat(
-        key="room",
-        name="room",
+        key=key,
+        name=key,
         state=state,
         per_kw=added,
         brought_c=added[None, :] * loss * outdoor[:, None],
