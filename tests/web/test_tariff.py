@@ -366,6 +366,21 @@ class FilesAndOffers(TariffCase):
         self.assertIn("between 06 and 24 h", page)
         self.assertIn("dearer", page)
 
+    def test_own_sun_on_the_bill(self) -> None:
+        begin = LONDON.instant(date(2026, 1, 1), 0)
+        rows = ["time,Grid import kWh,Grid export kWh,Solar energy kWh"]
+        for half_hour in range(48 * 31):
+            noon = half_hour % 48 == 24
+            rows.append(
+                f"{from_ms(begin + half_hour * 1_800_000):%Y-%m-%dT%H:%M:%SZ},0.25,{0.4 if noon else 0},{1 if noon else 0}"
+            )
+        self.import_log("\n".join(rows) + "\n")
+        page = self.page("?month=2026-01").replace("\u2009", "")
+        # 31 noons of 1 kWh, of which 0.4 are sold: 18.6 kWh that would have been bought at 0.30.
+        self.assertIn(
+            "Of 31.0 kWh of the sun 18.6 were used at home: bought instead, they would have added £5.58", page
+        )
+
     def test_a_year_as_planned_moves_logged_runs_to_cheap_hours(self) -> None:
         self.with_logs()
         self.import_log(meter_csv(date(2026, 1, 1), date(2026, 1, 31), "2"))

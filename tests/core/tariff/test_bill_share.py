@@ -8,7 +8,7 @@ from decimal import Decimal
 from tests.tariffs import metered, rate, steady, tariff
 from warmeter.core.home.tariffs import DemandCharge, RateHours, StandingCharge, Tariff, Tax, TierPrice
 from warmeter.core.tariff.bill import Metered
-from warmeter.core.tariff.bill_share import BillShare, bill_share, even_use, without
+from warmeter.core.tariff.bill_share import BillShare, bill_share, bought_instead, even_use, own_use, without
 from warmeter.core.tariff.bills_of_year import month_bills
 from warmeter.core.tariff.metered_energy import MeteredEnergy
 from warmeter.core.timegrid import LocalClock
@@ -80,6 +80,13 @@ class Meters(unittest.TestCase):
         begin = UTC.instant(FIRST, 0)
         left = without(Metered(metered(begin, 30, ["0.2"])), metered(begin, 30, ["0.5"]))
         self.assertEqual(left.bought.millionths.tolist(), [0])
+
+    def test_own_use_of_the_sun_is_what_was_made_and_not_sold(self) -> None:
+        begin = UTC.instant(FIRST, 0)
+        told = Metered(metered(begin, 30, ["0.2", "0"]), metered(begin, 30, ["0", "0.6"]))
+        own = own_use(told, metered(begin, 15, ["0.1", "0.2", "0.5", "0.4"]))
+        self.assertEqual(own.millionths.tolist(), [300_000, 300_000])
+        self.assertEqual(bought_instead(told, own).bought.millionths.tolist(), [500_000, 300_000])
 
 
 if __name__ == "__main__":

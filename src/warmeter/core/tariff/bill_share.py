@@ -84,6 +84,17 @@ def without(metered: Metered, part: MeteredEnergy) -> Metered:
     return Metered(bought, replace(metered.sold, millionths=metered.sold.millionths + more), metered.market)
 
 
+def own_use(metered: Metered, made: MeteredEnergy) -> MeteredEnergy:
+    """Return what of the sun's energy was used at home in each stretch of the bought meter: made less sold (docs/methods I6)."""
+    sold = 0 if metered.sold is None else _within(metered.sold, metered.bought)
+    return replace(metered.bought, millionths=np.maximum(_within(made, metered.bought) - sold, 0))
+
+
+def bought_instead(metered: Metered, own: MeteredEnergy) -> Metered:
+    """Return what the meters would have counted, had what ``own_use`` tells been bought."""
+    return replace(metered, bought=replace(metered.bought, millionths=metered.bought.millionths + own.millionths))
+
+
 def even_use(metered: MeteredEnergy, power_w: float) -> MeteredEnergy:
     """Return a power drawn all the time that a meter knows of [W]."""
     hours = (metered.end_ms - metered.start_ms) / MS_PER_H

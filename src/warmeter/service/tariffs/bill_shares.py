@@ -1,21 +1,24 @@
 """Money of a part of a home's use by its own bills: with it less without it."""
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 
 import numpy as np
 
 from warmeter.core.arrays import Flags
+from warmeter.core.errors import TariffError
 from warmeter.core.forecast.tariff_year import money_of_even_use
 from warmeter.core.home.document import Home
 from warmeter.core.saving.simple import HOURS_A_YEAR
-from warmeter.core.tariff.bill_share import BillShare, bill_share, even_use
+from warmeter.core.tariff.bill import Bill, bill
+from warmeter.core.tariff.bill_share import BillShare, bill_share, bought_instead, even_use, own_use
 from warmeter.core.tariff.bills_of_year import MONTHS
-from warmeter.core.tariff.metered_energy import MeteredEnergy
+from warmeter.core.tariff.metered_energy import MILLION, MeteredEnergy, metered_energy
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_H
 from warmeter.service.app import App
+from warmeter.service.readings.room_logs import series_of
 from warmeter.service.tariffs.bills import billed, carrier_meter, last_metered_month, year_of_bills
 
 # A year of which less is metered says too little to stand for a year.
@@ -45,6 +48,34 @@ def share_of_bills(app: App, home: Home, part: MeteredEnergy, last_month: date) 
         return None
     as_was = year_of_bills(app, home, "electricity", last_month)
     return bill_share(as_was, tariffs, app.clock(home), metered, part, home.currency_changes)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OwnSun:
+    """What the sun made over some days, what of it was used at home [kWh], and what that took off the bill."""
+
+    made_kwh: float
+    own_kwh: float
+    saved: Decimal
+
+
+def own_sun(app: App, home: Home, made_bill: Bill) -> OwnSun | None:
+    """Return what a bill's days owe to the home's own sun; None without a log of it, or without a bill of both."""
+    series = series_of(app, home.id, "sun_power_w", "")
+    tariffs = home.tariffs_of("electricity")
+    metered = carrier_meter(app, home, "electricity").metered
+    if not series or not tariffs or billed(metered, tariffs[-1]) is not metered:
+        return None
+    clock, first, last = app.clock(home), made_bill.first, made_bill.last
+    edges = np.array([clock.instant(first, 0), clock.instant(last + timedelta(days=1), 0)], dtype=np.int64)
+    made = metered_energy(series[0].record, app.readings.readings(series[0].id, int(edges[0]), int(edges[1])))
+    own = own_use(metered, made)
+    try:
+        instead = bill(tariffs, clock, first, last, bought_instead(metered, own), home.currency_changes)
+    except TariffError:
+        return None
+    made_kwh, own_kwh = (float(each.between(edges)[0][0]) / MILLION for each in (made, own))
+    return OwnSun(made_kwh=made_kwh, own_kwh=own_kwh, saved=instead.total - made_bill.total)
 
 
 def money_of_standing_use(app: App, home: Home, on: date, kwh_per_year: Decimal) -> UseMoney:

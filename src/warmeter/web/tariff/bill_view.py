@@ -12,6 +12,7 @@ from warmeter.core.tariff.bills_of_year import MonthBill
 from warmeter.core.tariff.reconcile import BillDifference
 from warmeter.core.tariff.taxes import coin_digits
 from warmeter.core.timegrid import LocalClock
+from warmeter.service.tariffs.bill_shares import OwnSun
 from warmeter.web import format as show
 from warmeter.web.strip.draw import Drawing, Mark
 from warmeter.web.tariff.rate_words import MONTH_WORDS
@@ -112,7 +113,7 @@ def _row(line: BillLine, made: Bill, clock: LocalClock, country: str) -> BillRow
     )
 
 
-def bill_view(made: Bill, home: Home, clock: LocalClock, tariff: Tariff | None) -> BillView:
+def bill_view(made: Bill, home: Home, clock: LocalClock, tariff: Tariff | None, sun: OwnSun | None) -> BillView:
     """Return a bill in words."""
     currency, country = made.currency, home.country
     rows = [_row(line, made, clock, country) for line in made.lines if line.kind != "tax"]
@@ -123,6 +124,11 @@ def bill_view(made: Bill, home: Home, clock: LocalClock, tariff: Tariff | None) 
     notes = [_custom_words(tariff)] if tariff is not None else []
     if made.sold:
         notes.append(f"Sold: {show.number(float(made.sold), 1)} {made.unit}.")
+    if sun is not None and sun.made_kwh > 0:
+        notes.append(
+            f"Of {show.number(sun.made_kwh, 1)} kWh of the sun {show.number(sun.own_kwh, 1)} were used at home: "
+            f"bought instead, they would have added {show.money(sun.saved, currency)}."
+        )
     for name, price in () if tariff is None else marginal_prices(made, (tariff,)):
         notes.append(f"A {made.unit} less of {name} saves {price_words(price, currency, made.unit)}, before tax.")
     for change in made.conversions:

@@ -16,6 +16,7 @@ from warmeter.core.tariff.bills_of_year import MonthBill
 from warmeter.core.tariff.reconcile import reconciled, side_of_bill, side_of_typed
 from warmeter.core.tariff.tariff_findings import TariffFinding, date_findings, tariff_findings
 from warmeter.core.tariff.taxes import tax_factor
+from warmeter.service.tariffs.bill_shares import own_sun
 from warmeter.service.tariffs.bills import (
     MeterSeries,
     carrier_meter,
@@ -179,7 +180,15 @@ def tariff_page(
         tariff_fields=texts if texts is not None else tariff_texts(tariff, home),
         bill_fields=_bill_fields(home, asked.get("bill", ""), month),
         bill_lines=[] if made is None else _line_names(made, tariff),
-        bill=None if made is None else bill_view(made, home, app.clock(home), _last_tariff(home, carrier, made)),
+        bill=None
+        if made is None
+        else bill_view(
+            made,
+            home,
+            app.clock(home),
+            _last_tariff(home, carrier, made),
+            own_sun(app, home, made) if carrier == "electricity" else None,
+        ),
         no_bill=why,
         month=month,
         months_words="" if month is None else period_words(month, _month_end(month), home.country),
