@@ -145,6 +145,34 @@ class ByHand(unittest.TestCase):
         self.assertTrue(told.is_kept)
         self.assertAlmostEqual(told.cost, 1 / 0.81, places=5)
 
+    def test_levels_carried_through_two_days_of_five_minutes_are_kept_to(self) -> None:
+        slots = 576
+        rng = np.random.default_rng(6)
+        tank = rich_problem().stores[0]
+        long_tank = replace(
+            tank,
+            surroundings_c=np.full(slots, 15.0),
+            start_c=52.0,
+            low_c=np.full(slots, 48.0),
+            high_c=np.full(slots, 65.0),
+            drawn_kwh=np.where(np.arange(slots) % 288 == 84, 1.0, 0.0),
+            hygiene_c=None,
+            hygiene_by=None,
+        )
+        battery = Battery(capacity_kwh=5, charge_kw=2, discharge_kw=2, start_kwh=2.5, end_kwh=2.5, reserve_kwh=0.5)
+        problem = problem_of(
+            step_min=5,
+            import_price=np.repeat(rng.uniform(0.05, 0.5, 48), 12),
+            export_price=np.full(slots, 0.04),
+            base_kwh=rng.uniform(0, 0.05, slots),
+            sun_kwh=np.clip(0.2 * np.sin((np.arange(slots) % 288 - 84) / 120 * np.pi), 0, None),
+            stores=(long_tank,),
+            battery=battery,
+        )
+        plan = cheapest_plan(problem).plan
+        assert plan is not None
+        self.assertEqual(checked(problem, plan).breaches, ())
+
     def test_rules_that_can_be_dropped_are_all_named(self) -> None:
         kinds = {rule.kind for rule in rules_of(rich_problem())}
         self.assertLessEqual({"quiet", "after", "apart", "circuit", "main fuse", "amount", "hygiene", "low"}, kinds)

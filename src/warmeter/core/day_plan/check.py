@@ -10,11 +10,10 @@ from typing import Literal
 from warmeter.core.day_plan.planned_room import RoomHeat, room_course_c
 from warmeter.core.day_plan.problem import DayPlan, HeatStore, PlannedRun, PlanProblem
 
-NEAR_KWH, NEAR_W, NEAR_C = 1e-6, 1e-3, 1e-5
-# A room's network carries rounding from slot to slot.
-NEAR_ROOM_K = 1e-4
-# So does a battery's level; a solver's whole numbers are whole to this [kWh].
-NEAR_BATTERY_KWH = 1e-5
+NEAR_KWH, NEAR_W = 1e-6, 1e-3
+# Levels carry the leeway of the solver's rows from slot to slot, up to two days of 5 min: temperatures and humidity
+# [K, %], and a battery [kWh].
+NEAR_LEVEL, NEAR_BATTERY_KWH = 1e-4, 1e-4
 BreachKind = Literal[
     "missing",
     "window",
@@ -238,12 +237,12 @@ def _store_breaches(problem: PlanProblem, plan: DayPlan, store: HeatStore) -> li
         power = float(plan.store_kw[store.key][slot])
         if power < -NEAR_KWH or power > store.power_kw + NEAR_KWH:
             found.append(Breach("power step", store.key, slot))
-        if water < float(store.low_c[slot]) - NEAR_C:
+        if water < float(store.low_c[slot]) - NEAR_LEVEL:
             found.append(Breach("too cold", store.key, slot))
-        if water > float(store.high_c[slot]) + NEAR_C:
+        if water > float(store.high_c[slot]) + NEAR_LEVEL:
             found.append(Breach("too hot", store.key, slot))
         last = problem.slots - 1 if store.hygiene_by is None else store.hygiene_by
-        if store.hygiene_c is not None and slot <= last and water >= store.hygiene_c - NEAR_C:
+        if store.hygiene_c is not None and slot <= last and water >= store.hygiene_c - NEAR_LEVEL:
             is_hot = True
     if store.hygiene_c is not None and not is_hot:
         found.append(Breach("hygiene", store.key))
@@ -260,12 +259,12 @@ def _room_breaches(plan: DayPlan, room: RoomHeat) -> list[Breach]:
         kw, most = float(heat[slot]), float(room.most_kw[slot])
         if not min(0.0, most) - NEAR_KWH <= kw <= max(0.0, most) + NEAR_KWH:
             found.append(Breach("power step", room.key, slot))
-        if nodes[0] < float(room.low_c[slot]) - NEAR_ROOM_K:
+        if nodes[0] < float(room.low_c[slot]) - NEAR_LEVEL:
             found.append(Breach("too cold", room.key, slot))
-        if nodes[0] > float(room.high_c[slot]) + NEAR_ROOM_K:
+        if nodes[0] > float(room.high_c[slot]) + NEAR_LEVEL:
             found.append(Breach("too hot", room.key, slot))
     for node, least, most in zip(course[-1], room.end_low_c.tolist(), room.end_high_c.tolist(), strict=True):
-        if least - NEAR_ROOM_K <= node <= most + NEAR_ROOM_K:
+        if least - NEAR_LEVEL <= node <= most + NEAR_LEVEL:
             continue
         found.append(Breach("emptied", room.key, len(course) - 1))
     return found
