@@ -189,6 +189,9 @@ def run_plan(app: App, job: Job, progress: Callable[[float, str], None]) -> str:
     progress(0.1, "Looking for the least cost")
     seconds = SOLVE_S if inputs.problem.slots <= MANY_SLOTS else SHORT_S
     found = cheapest_plan(inputs.problem, seconds=seconds)
+    if found.plan is None and not found.is_infeasible and seconds < SOLVE_S:
+        progress(0.3, "Nothing found yet: looking longer")
+        found = cheapest_plan(inputs.problem, seconds=SOLVE_S)
     if found.is_infeasible:
         # That nothing fits is said only where two ways of search agree.
         found = cheapest_plan(inputs.problem, seconds=SOLVE_S, is_presolved=False)
