@@ -53,10 +53,13 @@ class WinterDay:
     unreached_k: float
 
 
-def winter_day(home: Home, on: date, rng: np.random.Generator) -> list[WinterDay]:
-    """Return the zones of a home on a day of made-up weather, each planned and then run through the simulation."""
+def winter_day(home: Home, on: date, rng: np.random.Generator, *, warmer_k: float = 0.0) -> list[WinterDay]:
+    """Return the zones of a home on a day of made-up weather, each planned and then run through the simulation.
+
+    ``warmer_k`` makes a summer's day of it.
+    """
     clock = LocalClock(home.time_zone)
-    inputs = made_up_inputs(home, clock, on, rng)
+    inputs = made_up_inputs(home, clock, on, rng, warmer_k=warmer_k)
     prices = home_prices(home, clock, minutes_between(inputs.day.start_ms, inputs.day.end_ms))
     written = made_up_rooms(home, clock, inputs, prices)
     changes = dict.fromkeys((zone.id for zone in home.zones), DEVICE_CHANGES)
@@ -120,7 +123,9 @@ def _zones(
             )
 
 
-def made_up_inputs(home: Home, clock: LocalClock, on: date, rng: np.random.Generator) -> ForecastInputs:
+def made_up_inputs(
+    home: Home, clock: LocalClock, on: date, rng: np.random.Generator, *, warmer_k: float = 0.0
+) -> ForecastInputs:
     """Return a day's inputs with two days before it: a mean, a day's swing, and a wander from hour to hour."""
     day = clock.day(on)
     start = day.start_ms - BEFORE_DAYS * MS_PER_DAY
@@ -130,7 +135,7 @@ def made_up_inputs(home: Home, clock: LocalClock, on: date, rng: np.random.Gener
     for k in range(1, hours.size):
         wander[k] = 0.95 * wander[k - 1] + rng.normal(0, 0.6)
     swing = rng.uniform(1, 5) * np.sin((hours - 9) / 24 * 2 * np.pi)
-    hourly = rng.uniform(-8, 9) + swing + wander
+    hourly = rng.uniform(-8, 9) + warmer_k + swing + wander
     outdoor = np.interp(np.arange(minutes + 1) / MIN_PER_H, hours, hourly)
     weather = WeatherForecast(outdoor, "made up", 0.0)
     rooms: dict[str, tuple[RoomModel, Floats, Floats, StoredFit | None]] = {}

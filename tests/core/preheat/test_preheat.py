@@ -7,11 +7,13 @@ from decimal import Decimal
 
 import numpy as np
 
+from tests.homes import small_home
 from warmeter.core.building.heating import typed_step_k
 from warmeter.core.day_plan.planned_room import room_course_c
 from warmeter.core.edits.preheat_edits import with_preheats, without_preheats
 from warmeter.core.errors import HomeError, NotKnowable
 from warmeter.core.home.document import Home
+from warmeter.core.home.plant import SplitUnit
 from warmeter.core.home.preheats import PreheatBlock
 from warmeter.core.preheat.movable_room import AHEAD_H, movable_room
 from warmeter.core.preheat.promise import far_off
@@ -105,6 +107,24 @@ class Promises(unittest.TestCase):
             self.assertLess(simulated, written, name)
             for zone in zones:
                 self.assertLess(zone.simulated.off_k, zone.promised.off_k + 0.3, (name, zone.zone))
+
+    def test_a_hot_day_is_cooled_ahead_in_the_cheap_night(self) -> None:
+        home = small_home()
+        unit = replace(
+            home.heaters[0], kind="split_unit", rated_heat_w=3000.0, split=SplitUnit(cooling_w=2500.0, eer=3.0)
+        )
+        limits = {"in-use": 24.0, "asleep": 25.0, "idle": 28.0}
+        home = replace(
+            home, heaters=(unit,), levels=tuple(replace(level, cooling_c=limits[level.id]) for level in home.levels)
+        )
+        for seed in (74, 75, 76):
+            (zone,) = winter_day(home, date(2026, 7, 14), np.random.default_rng(seed), warmer_k=29.0)
+            night = [block for block in zone.blocks if block.cooling_c is not None and block.cooling_c < 24.0]
+            self.assertTrue(night, seed)
+            # Two rates, a third as dear at night: what is cooled ahead saves, as promised within a twentieth.
+            self.assertLess(zone.simulated.cost, 0.95 * zone.written.cost)
+            self.assertLess(abs(zone.simulated.cost / zone.promised.cost - 1), 0.05)
+            self.assertLess(zone.simulated.off_k, zone.promised.off_k + 0.3)
 
     def test_blocks_are_such_as_the_device_holds(self) -> None:
         home = demo_home("terrace-nine")

@@ -183,22 +183,23 @@ def _first_blocks(home: Home, planned: PlannedZone, heat_kw: Mapping[str, Floats
 def _variants(
     blocks: tuple[PreheatBlock, ...], planned: PlannedZone, step_k: float
 ) -> Iterator[tuple[PreheatBlock, ...]]:
-    """Yield blocks with one of them left out, moved by a slot at one edge, or by a step of its temperature."""
+    """Yield blocks with one of them moved at its edges, by steps of its temperature, or, last, left out."""
     slot_ms = planned.step_min * MS_PER_MIN
     for place, block in enumerate(blocks):
         before = blocks[place - 1].until_ms if place else planned.at(0)
         after = blocks[place + 1].from_ms if place + 1 < len(blocks) else planned.at(planned.slots)
         rest = blocks[:place], blocks[place + 1 :]
-        yield (*rest[0], *rest[1])
         for begin, end in ((-2, 0), (-1, 0), (1, 0), (2, 0), (0, -1), (0, 1), (-1, -1), (1, 1)):
             from_ms, until_ms = block.from_ms + begin * slot_ms, block.until_ms + end * slot_ms
             if before <= from_ms < until_ms <= after:
                 yield (*rest[0], replace(block, from_ms=from_ms, until_ms=until_ms), *rest[1])
-        for by_k in (-step_k, step_k):
+        for by_k in (-step_k, step_k, -2 * step_k, 2 * step_k):
             if block.setpoint_c is not None:
                 yield (*rest[0], replace(block, setpoint_c=round(block.setpoint_c + by_k, 3)), *rest[1])
             elif block.cooling_c is not None:
                 yield (*rest[0], replace(block, cooling_c=round(block.cooling_c + by_k, 3)), *rest[1])
+    for place in range(len(blocks)):
+        yield (*blocks[:place], *blocks[place + 1 :])
 
 
 class _Trial:
