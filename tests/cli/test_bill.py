@@ -5,7 +5,7 @@ import io
 import json
 import tempfile
 import unittest
-from datetime import date
+from datetime import date, datetime, timedelta
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -91,6 +91,18 @@ class BillCommand(unittest.TestCase):
         answer = self.run_bill("\n".join(lines) + "\n", tariff(DAY, currency="GBP"))
         self.assertEqual((answer["missing_intervals"], answer["total"]), (10, f"{738 * 0.30:.2f}"))
         self.assertEqual(answer["missing_could_add"]["likely"], 1.5)
+
+    def test_what_was_taken_for_granted_and_what_was_not_taken_is_told(self) -> None:
+        begin = datetime(2026, 3, 1)
+        walls = [begin + timedelta(minutes=30 * k) for k in range(48 * 31)]
+        lines = ["time,Import kWh", *(f"{at:%Y-%m-%d %H:%M},0.5" for at in walls)]
+        answer = self.run_bill("\n".join([*lines, lines[10]]) + "\n", tariff(DAY, currency="GBP"))
+        self.assertEqual((answer["energy_kwh"], answer["missing_intervals"]), (743.0, 0))
+        told = " ".join(answer["notes"])
+        self.assertIn("times stand without an offset: read on the clock of Europe/London", told)
+        # 01:00 and 01:30 of the 29th are on no clock of London.
+        self.assertIn(f"lines {2 + 48 * 28 + 2} to {2 + 48 * 28 + 3}, refused: the clock in Europe/London skips", told)
+        self.assertIn("taken once", told)
 
     def test_months_are_exact_at_one_price_and_between_two_at_two(self) -> None:
         table = "month,Used kWh\n2026-01,300\n2026-02,280\n"

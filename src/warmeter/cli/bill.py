@@ -22,7 +22,7 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.service.tariffs.bills import billed
 from warmeter.service.tariffs.tariff_file import tariffs_from_json
 
-LOOKED_AT = 2_000
+LOOKED_AT, MOST_TOLD = 2_000, 5
 METER, PLUG, SOLD = "grid_import_w", "electric_w", "grid_export_w"
 
 
@@ -33,7 +33,7 @@ def run(options: argparse.Namespace) -> int:
     except TariffError as error:
         raise ReadingError(f"{options.tariff}: {error}") from error
     clock = LocalClock(file.time_zone)
-    log = _log(options.log, file, clock)
+    log, notes = _log(options.log, file, clock)
     bought = _energy(log, METER) or _energy(log, PLUG)
     if bought is None:
         raise ReadingError(
@@ -44,16 +44,16 @@ def run(options: argparse.Namespace) -> int:
     first = options.first or clock.local(begin).date()
     last = options.last or clock.local(max(begin, end - 1)).date()
     made = bill([t for t in file.tariffs if not t.is_offer], clock, first, last, metered, file.currency_changes)
-    answer = _answer(made)
+    notes += [
+        f"the counter stands lower at {clock.local(fall):%d %b %Y %H:%M} than before; that time is missing"
+        for fall in bought.falls_ms
+    ]
     if options.json:
-        print(json.dumps(answer, indent=1, ensure_ascii=False))
+        print(json.dumps({**_answer(made), "notes": notes}, indent=1, ensure_ascii=False))
     else:
         _print(made)
-    for fall in bought.falls_ms:
-        print(
-            f"the counter stands lower at {clock.local(fall):%d %b %Y %H:%M} than before; that time is missing",
-            file=sys.stderr,
-        )
+    for note in notes:
+        print(note, file=sys.stderr)
     return 0
 
 
@@ -71,12 +71,7 @@ def _answer(made: Bill) -> Answer:
         "missing_intervals": made.missing.intervals,
         "missing_could_add": {"likely": round(made.missing.likely_cost, 2), "most": round(made.missing.most_cost, 2)},
         "unpriced_kwh": float(made.unpriced),
-        "spread_between": None
-        if made.spread is None
-        else [
-            f"{float(made.total) + made.spread.low_cost - made.spread.taken_cost:.2f}",
-            f"{float(made.total) + made.spread.high_cost - made.spread.taken_cost:.2f}",
-        ],
+        "spread_between": _spread_between(made),
         "lines": [
             {
                 "name": line.name,
@@ -106,16 +101,33 @@ def _print(made: Bill) -> None:
             f"{made.missing.intervals} of {made.missing.of} intervals are missing; as at like hours they would add "
             f"{made.missing.likely_cost:.2f}, at most {made.missing.most_cost:.2f} {made.currency}"
         )
+    between = _spread_between(made)
+    if between is not None:
+        print(
+            f"readings lie farther apart than prices hold: by when it was drawn, between {between[0]} and {between[1]} "
+            f"{made.currency}"
+        )
+    if made.unpriced:
+        print(f"{made.unpriced.normalize():f} {made.unit} have no price of the market and stand in no line")
+
+
+def _spread_between(made: Bill) -> list[str] | None:
+    """Return between what the total lies where readings are farther apart than prices hold."""
+    if made.spread is None:
+        return None
+    rest = float(made.total) - made.spread.taken_cost
+    return [f"{rest + made.spread.low_cost:.2f}", f"{rest + made.spread.high_cost:.2f}"]
 
 
 def _bytes(path: Path) -> bytes:
     return path.read_bytes()
 
 
-def _log(path: Path, file: TariffFile, clock: LocalClock) -> ReadLog:
+def _log(path: Path, file: TariffFile, clock: LocalClock) -> tuple[ReadLog, list[str]]:
+    """Return a log with what was taken for granted or left out in reading it, in sentences."""
     data = path.read_bytes()
     if looks_like_espi(data[:4096]):
-        return read_espi(data)
+        return read_espi(data), []
     home = Home(
         id="bill",
         name="Bill",
@@ -126,9 +138,16 @@ def _log(path: Path, file: TariffFile, clock: LocalClock) -> ReadLog:
     )
     lines = log_lines(path)
     proposal = propose_mapping(lines[:LOOKED_AT], log_subjects(home))
-    for ask in proposal.asks:
-        print(ask.sentence, file=sys.stderr)
-    return read(lines, proposal.suggested, clock)
+    notes = [ask.sentence for ask in proposal.asks]
+    if proposal.suggested.clock == "home":
+        notes.append(f"times stand without an offset: read on the clock of {file.time_zone}")
+    found = read(lines, proposal.suggested, clock)
+    for each in found.refusals[:MOST_TOLD]:
+        lines_words = f"line {each.first}" if each.first == each.last else f"lines {each.first} to {each.last}"
+        notes.append(f"{lines_words}, {each.outcome}: {each.reason}")
+    if len(found.refusals) > MOST_TOLD:
+        notes.append(f"and {len(found.refusals) - MOST_TOLD} more such lines")
+    return found, notes
 
 
 def _energy(log: ReadLog, quantity: str) -> MeteredEnergy | None:
