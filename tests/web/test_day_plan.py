@@ -139,8 +139,8 @@ class Planning(PlanCase):
         self.want("practice", step="60", days="1", main_fuse_a="20", main_volts_v="230", main_phases="1")
         self.want("charge", name="Car", kwh="6", earliest="00:00", latest="24:00", steps="1.4, 3.7", shed_rank="1")
         self.want(
-            "band", name="Cellar", power_w="400", low_pct="45", high_pct="60", begin_pct="55", rise_pct_h="0.5",
-            fall_pct_h="3.5", shed_rank="2",
+            "band", name="Cellar", power_w="400", low_pct="45", high_pct="60", begin_pct="55", rise_pct="0.5",
+            fall_pct="3.5", shed_rank="2",
         )  # fmt: skip
         page = self.plan()
         for words in ("Cellar", "humidity", "Left out first", "Above 4.6 kW", "1. Car", "2. Cellar", "4.1 kW together"):
@@ -155,6 +155,12 @@ class Planning(PlanCase):
         self.want("band", 422, name="Loft", power_w="400", low_pct="70", high_pct="60")
         self.want("remove", id=band.id)
         self.assertEqual(self.app.homes.load("home1")[0].humidity_bands, ())
+
+    def test_a_charge_without_a_power_is_refused_in_words(self) -> None:
+        for steps in ("", ",", "fast"):
+            self.assertIn(
+                "write the powers of charging in kW", self.want("charge", 422, name="Car", kwh="6", steps=steps)
+            )
 
     def test_the_day_after_says_what_was_moved_and_what_that_cost(self) -> None:
         self.import_log(meter_csv(date(2025, 12, 20), date(2026, 1, 12)))

@@ -1,6 +1,6 @@
 """Forms of the plan of the day, read as commands: wants, pins, zones warmed ahead, how the home plans."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, Literal
 
@@ -37,6 +37,9 @@ from warmeter.core.home.part import Name, TimeOfDay, Unit, Word
 from warmeter.core.home.preheats import PreheatZone
 from warmeter.core.units import MIN_PER_DAY
 from warmeter.web.form_reader import Texts, read_form
+
+
+POWERS_WORDS = "write the powers of charging in kW with commas between, such as 1.4, 2.3, 3.7"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -84,8 +87,8 @@ class _BandForm:
     begin_pct: Annotated[float, Ge(0), Le(100)] = 55.0
     low_pct: Annotated[float, Ge(0), Le(100)] = 45.0
     high_pct: Annotated[float, Ge(0), Le(100)] = 60.0
-    rise_pct_h: Annotated[float, Ge(0), Le(50)] = 0.5
-    fall_pct_h: Annotated[float, Gt(0), Le(100)] = 3.0
+    rise_pct: Annotated[float, Ge(0), Le(50)] = 0.5
+    fall_pct: Annotated[float, Gt(0), Le(100)] = 3.0
     shed_rank: ShedRank | None = None
 
 
@@ -188,8 +191,7 @@ def plan_command(name: str, texts: Texts, home: Home, on: date) -> Command:
     if name == "store":
         return _store(texts, home)
     if name == "band":
-        band = read_form(_BandForm, texts, home.units)
-        return PutHumidityBand(band=HumidityBand(id=new_id(), **asdict(band)))
+        return _band(texts, home)
     if name == "practice":
         return SetPlanPractice(practice=_practice(texts, home))
     if name == "pin":
@@ -209,7 +211,9 @@ def _charge(texts: Texts, home: Home, on: date) -> PutWantedCharge:
     try:
         steps = tuple(float(part) for part in form.steps.split(",") if part.strip())
     except ValueError as error:
-        raise HomeError("write the powers of charging in kW with commas between, such as 1.4, 2.3, 3.7") from error
+        raise HomeError(POWERS_WORDS) from error
+    if not steps:
+        raise HomeError(POWERS_WORDS)
     charge = WantedCharge(
         id=new_id(),
         name=form.name,
@@ -242,6 +246,23 @@ def _store(texts: Texts, home: Home) -> PutWaterStore:
             ready_min=form.ready_min,
             drawn_kwh=form.drawn_kwh,
             hygiene_c=form.hygiene_c,
+            shed_rank=form.shed_rank,
+        )
+    )
+
+
+def _band(texts: Texts, home: Home) -> PutHumidityBand:
+    form = read_form(_BandForm, texts, home.units)
+    return PutHumidityBand(
+        band=HumidityBand(
+            id=new_id(),
+            name=form.name,
+            power_w=form.power_w,
+            begin_pct=form.begin_pct,
+            low_pct=form.low_pct,
+            high_pct=form.high_pct,
+            rise_pct_h=form.rise_pct,
+            fall_pct_h=form.fall_pct,
             shed_rank=form.shed_rank,
         )
     )
