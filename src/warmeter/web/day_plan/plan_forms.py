@@ -38,7 +38,6 @@ from warmeter.core.home.preheats import PreheatZone
 from warmeter.core.units import MIN_PER_DAY
 from warmeter.web.form_reader import Texts, read_form
 
-
 POWERS_WORDS = "write the powers of charging in kW with commas between, such as 1.4, 2.3, 3.7"
 
 
