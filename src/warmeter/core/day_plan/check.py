@@ -10,7 +10,8 @@ from typing import Literal
 from warmeter.core.day_plan.planned_room import RoomHeat, room_course_c
 from warmeter.core.day_plan.problem import DayPlan, HeatStore, PlannedRun, PlanProblem
 
-NEAR_KWH, NEAR_W = 1e-6, 1e-3
+# The solver takes what is a millionth from whole as whole: that times a car's kWh a slot, or a circuit's watts.
+NEAR_KWH, NEAR_W = 1e-5, 0.1
 # Levels carry the leeway of the solver's rows from slot to slot, up to two days of 5 min: temperatures and humidity
 # [K, %], and a battery [kWh].
 NEAR_LEVEL, NEAR_BATTERY_KWH = 1e-4, 1e-4
