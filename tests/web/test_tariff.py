@@ -381,6 +381,15 @@ class FilesAndOffers(TariffCase):
             "Of 31.0 kWh of the sun 18.6 were used at home: bought instead, they would have added £5.58", page
         )
 
+    def test_own_sun_without_a_meter_of_what_is_sold_is_no_more_than_a_most(self) -> None:
+        begin = LONDON.instant(date(2026, 1, 1), 0)
+        times = [f"{from_ms(begin + k * 1_800_000):%Y-%m-%dT%H:%M:%SZ}" for k in range(48 * 31)]
+        rows = [f"{time},0.25,{1 if k % 48 == 24 else 0}" for k, time in enumerate(times)]
+        self.import_log("\n".join(["time,Grid import kWh,Solar energy kWh", *rows]) + "\n")
+        page = self.page("?month=2026-01").replace("\u2009", "")
+        self.assertIn("Of 31.0 kWh of the sun at most 31.0 were used at home", page)
+        self.assertIn("what is sold is not metered", page)
+
     def test_a_year_as_planned_moves_logged_runs_to_cheap_hours(self) -> None:
         self.with_logs()
         self.import_log(meter_csv(date(2026, 1, 1), date(2026, 1, 31), "2"))

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 from warmeter.core.day_plan.check import checked
 from warmeter.core.day_plan.problem import DayPlan, PlanProblem
-from warmeter.core.units import MIN_PER_H
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,7 +35,7 @@ def shedding(problem: PlanProblem, plan: DayPlan, ranks: Mapping[str, int]) -> S
     if problem.peak is not None:
         limits.append(max(problem.peak.so_far_kw, checked(problem, plan).peak_kw))
     if problem.import_cap_kwh is not None:
-        limits.append(problem.import_cap_kwh * MIN_PER_H / problem.step_min)
+        limits.append(problem.import_cap_kwh / problem.hours)
     powers = {
         **{charge.key: max(charge.steps_kw) for charge in problem.charges},
         **{load.key: load.slot_kwh / problem.hours for load in problem.loads},

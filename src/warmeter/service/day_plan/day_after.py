@@ -12,7 +12,7 @@ from warmeter.core.day_plan.problem import DayPlan
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.tariff.metered_energy import MILLION, MeteredEnergy, metered_energy
-from warmeter.core.units import MS_PER_H, MS_PER_MIN
+from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.day_plan.planning import PlanInputs
 from warmeter.service.readings.room_logs import series_of
@@ -54,7 +54,7 @@ def day_after_of(app: App, home: Home, inputs: PlanInputs, plan: DayPlan) -> Day
     net = net if sold is None else net - sold
     for key in inputs.elsewhere:
         net = net + np.array(load_of(problem, plan, key))
-    sun = _by_slot(_energies(app, home, "sun_power_w", ""), edges)
+    sun = _by_slot(_energies(app, home, "sun_power_w", "", edges), edges)
     if not parts and np.isnan(net).all():
         raise NotKnowable("Nothing of that day was measured.", "Import the log of the meter, or of the plugs.")
     # What moved least joins what else ran, so that the reasons stay few.
@@ -62,15 +62,17 @@ def day_after_of(app: App, home: Home, inputs: PlanInputs, plan: DayPlan) -> Day
     return day_after(problem, plan, parts[: MOST_REASONS - 2], sun_kwh=sun, net_kwh=net)
 
 
-def _energies(app: App, home: Home, quantity: str, place: str) -> list[MeteredEnergy]:
-    return [metered_energy(s.record, app.readings.readings(s.id)) for s in series_of(app, home.id, quantity, place)[:1]]
+def _energies(app: App, home: Home, quantity: str, place: str, edges: Floats) -> list[MeteredEnergy]:
+    begin, end = int(edges[0]) - MS_PER_DAY, int(edges[-1]) + MS_PER_DAY
+    found = series_of(app, home.id, quantity, place)[:1]
+    return [metered_energy(s.record, app.readings.readings(s.id, begin, end)) for s in found]
 
 
 def _measured(
     app: App, home: Home, name: str, quantity: str, place: str, planned: Floats, edges: Floats
 ) -> list[UsedPart]:
     """Return a part with what it drew; none where nothing of it was heard."""
-    used = _by_slot(_energies(app, home, quantity, place), edges)
+    used = _by_slot(_energies(app, home, quantity, place, edges), edges)
     return [] if np.isnan(used).all() else [UsedPart(name=name, planned_kwh=planned, used_kwh=used)]
 
 

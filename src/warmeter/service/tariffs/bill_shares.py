@@ -16,7 +16,7 @@ from warmeter.core.tariff.bill_share import BillShare, bill_share, bought_instea
 from warmeter.core.tariff.bills_of_year import MONTHS
 from warmeter.core.tariff.metered_energy import MILLION, MeteredEnergy, metered_energy
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MS_PER_H
+from warmeter.core.units import MS_PER_DAY, MS_PER_H
 from warmeter.service.app import App
 from warmeter.service.readings.room_logs import series_of
 from warmeter.service.tariffs.bills import billed, carrier_meter, last_metered_month, year_of_bills
@@ -52,11 +52,15 @@ def share_of_bills(app: App, home: Home, part: MeteredEnergy, last_month: date) 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OwnSun:
-    """What the sun made over some days, what of it was used at home [kWh], and what that took off the bill."""
+    """What the sun made over some days, what of it was used at home [kWh], and what that took off the bill.
+
+    ``is_most``: nobody meters what is sold, so that it is no more than that.
+    """
 
     made_kwh: float
     own_kwh: float
     saved: Decimal
+    is_most: bool
 
 
 def own_sun(app: App, home: Home, made_bill: Bill) -> OwnSun | None:
@@ -68,14 +72,17 @@ def own_sun(app: App, home: Home, made_bill: Bill) -> OwnSun | None:
         return None
     clock, first, last = app.clock(home), made_bill.first, made_bill.last
     edges = np.array([clock.instant(first, 0), clock.instant(last + timedelta(days=1), 0)], dtype=np.int64)
-    made = metered_energy(series[0].record, app.readings.readings(series[0].id, int(edges[0]), int(edges[1])))
+    begin, end = int(edges[0]) - MS_PER_DAY, int(edges[1]) + MS_PER_DAY
+    made = metered_energy(series[0].record, app.readings.readings(series[0].id, begin, end))
     own = own_use(metered, made)
     try:
         instead = bill(tariffs, clock, first, last, bought_instead(metered, own), home.currency_changes)
     except TariffError:
         return None
     made_kwh, own_kwh = (float(each.between(edges)[0][0]) / MILLION for each in (made, own))
-    return OwnSun(made_kwh=made_kwh, own_kwh=own_kwh, saved=instead.total - made_bill.total)
+    return OwnSun(
+        made_kwh=made_kwh, own_kwh=own_kwh, saved=instead.total - made_bill.total, is_most=metered.sold is None
+    )
 
 
 def money_of_standing_use(app: App, home: Home, on: date, kwh_per_year: Decimal) -> UseMoney:

@@ -6,7 +6,7 @@ from datetime import date, timedelta
 
 from warmeter.core.home.day_plans import PlannedDay
 from warmeter.core.home.document import Home
-from warmeter.core.home.preheats import PlannedPreheat, PreheatBlock, ZoneFigures
+from warmeter.core.home.preheats import PlannedPreheat, PreheatBlock, PreheatZone, ZoneFigures
 from warmeter.core.preheat.promise import FAR_COST, FAR_OFF_K, far_off
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.timetable.calendar import written_on
@@ -50,14 +50,14 @@ def zone_choices(home: Home) -> list[ZoneChoice]:
     chosen = {each.zone_id: each for each in home.plan_practice.preheats}
     rows = []
     for zone in home.zones:
-        own = chosen.get(zone.id)
+        own = chosen.get(zone.id, PreheatZone(zone_id=zone.id))
         rows.append(
             ZoneChoice(
                 id=zone.id,
                 name=zone.name,
-                is_planned=own is not None,
-                beyond=show.difference(2.0 if own is None else own.beyond_k, home),
-                most_changes=12 if own is None else own.most_changes,
+                is_planned=zone.id in chosen,
+                beyond=show.difference(own.beyond_k, home),
+                most_changes=own.most_changes,
             )
         )
     return rows

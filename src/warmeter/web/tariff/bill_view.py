@@ -126,8 +126,9 @@ def bill_view(made: Bill, home: Home, clock: LocalClock, tariff: Tariff | None, 
         notes.append(f"Sold: {show.number(float(made.sold), 1)} {made.unit}.")
     if sun is not None and sun.made_kwh > 0:
         notes.append(
-            f"Of {show.number(sun.made_kwh, 1)} kWh of the sun {show.number(sun.own_kwh, 1)} were used at home: "
-            f"bought instead, they would have added {show.money(sun.saved, currency)}."
+            f"Of {show.number(sun.made_kwh, 1)} kWh of the sun {'at most ' if sun.is_most else ''}"
+            f"{show.number(sun.own_kwh, 1)} were used at home: bought instead, they would have added "
+            f"{show.money(sun.saved, currency)}{'; what is sold is not metered' if sun.is_most else ''}."
         )
     for name, price in () if tariff is None else marginal_prices(made, (tariff,)):
         notes.append(f"A {made.unit} less of {name} saves {price_words(price, currency, made.unit)}, before tax.")
