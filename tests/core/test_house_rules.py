@@ -21,9 +21,10 @@ MAY = {
     "core": {"core"},
     "store": {"core", "store"},
     "simulators": {"core", "simulators"},
-    "service": {"core", "store", "simulators", "service"},
+    "links": {"core", "links"},
+    "service": {"core", "store", "simulators", "links", "service"},
     "web": {"core", "store", "service", "web"},
-    "cli": {"core", "store", "simulators", "service", "web", "cli"},
+    "cli": {"core", "store", "simulators", "links", "service", "web", "cli"},
 }
 GROUND = {
     "wording",
@@ -59,6 +60,8 @@ CORE_MAY = {
     "ducts": GROUND | {"home", "thermal", "ducts"},
     "home": GROUND | {"thermal", "floor_plan", "sensing", "emitters", "truth", "home"},
     "rule": GROUND | {"home", "claims", "timetable", "sensing", "weather", "truth", "rule"},
+    "link": GROUND | {"home", "link"},
+    "live": GROUND | {"home", "rule", "truth", "timetable", "signature", "sensing", "link", "live"},
     "building": TARIFF
     | {
         "thermal",
@@ -94,7 +97,7 @@ CORE_MAY = {
         "signature",
     }
     | {"floor_plan", "electric", "water", "ducts", "shading", "explain"},
-    "edits": TARIFF | {"home", "floor_plan", "sensing", "building", "timetable", "rule", "water", "edits"},
+    "edits": TARIFF | {"home", "floor_plan", "sensing", "building", "timetable", "rule", "water", "link", "edits"},
     "starters": GROUND | {"home", "rule", "sensing", "building", "shading", "edits", "starters"},
     "matters": TARIFF | {"home", "thermal", "warmup", "rule", "saving", "matters"},
     "find": GROUND | {"find"},

@@ -178,7 +178,7 @@ class Records(Case):
     def test_the_exported_home_is_the_home(self) -> None:
         answer = self.client.get("/homes/home1/home.json")
         self.assertEqual(home_from_json(answer.content), small_home())
-        self.assertEqual(json.loads(answer.content)["format"], "warmeter-home/12")
+        self.assertEqual(json.loads(answer.content)["format"], "warmeter-home/13")
         self.assertIn("attachment", answer.headers["content-disposition"])
 
     def test_the_saved_strip_stands_alone(self) -> None:

@@ -11,19 +11,26 @@ from pathlib import Path
 from warmeter.cli.settings import Settings, settings_of
 from warmeter.cli.user import without_root
 from warmeter.core.errors import WarmeterError
+from warmeter.links.broker import BrokerError, PrivateBroker
+from warmeter.links.mail import MailServer
 from warmeter.service.app import App, QueuedOnly, system_now_ms
 from warmeter.service.homes.keeping import remove_old
 from warmeter.service.homes.nightly import NightlyBackup
 from warmeter.service.homes.upgrading import brought_up_to_date
 from warmeter.service.jobs.runner import JobRunner
+from warmeter.service.live.places import LinkPlaces, write_places
+from warmeter.service.live.process import LIVE
+from warmeter.service.live.stand_in import MAILBOX, STAND_IN
 from warmeter.service.logfile import log_into, note
-from warmeter.service.processes import called, preloaded
+from warmeter.service.opening import UPLOADS
+from warmeter.service.processes import KeptProcess, called, preloaded
+from warmeter.simulators.mail_server import MailStandIn
 from warmeter.store.datafolder import held_folder
 from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.server import DatabaseError, PrivateServer
 from warmeter.store.supervisor import Supervisor
 from warmeter.web.entrance import QUERY, made_key
-from warmeter.web.serving import UPLOADS, WebProcesses
+from warmeter.web.serving import WebProcesses
 
 KEPT_OF_UPGRADES = 3
 
@@ -48,18 +55,21 @@ def run(options: argparse.Namespace) -> int:
                 server.make_password()
             server.start()
             held.callback(server.stop)
+            broker = PrivateBroker(settings.data_dir)
+            broker.start()
+            held.callback(broker.stop)
             engine = open_engine(server.url)
             held.callback(engine.dispose)
             before = brought_up_to_date(engine, settings.data_dir, system_now_ms())
             if before is not None:
                 print(f"The database was brought up to date; what it held before is kept in {before}")
-        except (DatabaseError, DatabaseAway, WarmeterError, OSError, ValueError) as error:
+        except (DatabaseError, BrokerError, DatabaseAway, WarmeterError, OSError, ValueError) as error:
             print(f"Warmeter did not start. {error}", file=sys.stderr)
             return 2
         held.callback(print, "Stopped. Everything is kept in", settings.data_dir)
         uploads = settings.data_dir / UPLOADS
         app = App(engine=engine, uploads=uploads, jobs=QueuedOnly(), now_ms=system_now_ms)
-        _serve(server, app, settings, listening)
+        _serve(server, broker, app, settings, listening)
     return 0
 
 
@@ -111,36 +121,63 @@ def _make_fresh(folder: Path, *, is_sure: bool) -> bool:
     return True
 
 
-def _is_demo_loaded(server: PrivateServer, app: App) -> bool:
+def _is_demo_loaded(server: PrivateServer, app: App, *, is_live: bool) -> bool:
     """Load the demo homes into an empty database, by a process of its own; return whether it was empty."""
     if app.homes.lines():
         return False
     with ProcessPoolExecutor(1, mp_context=preloaded()) as loader:
-        return bool(loader.submit(called, LOAD_DEMO, server.url, str(app.uploads)).result())
+        return bool(loader.submit(called, LOAD_DEMO, server.url, str(app.uploads), is_live).result())
 
 
-def _serve(server: PrivateServer, app: App, settings: Settings, listening: socket.socket) -> None:
-    runner = supervisor = nightly = None
-    try:
+def _serve(
+    server: PrivateServer, broker: PrivateBroker, app: App, settings: Settings, listening: socket.socket
+) -> None:
+    address = f"http://127.0.0.1:{listening.getsockname()[1]}/"
+    with ExitStack() as held:
         log_into(settings.data_dir)
         note("started", processes=settings.processes)
         remove_old(app)
         app.pages.clear()
-        runner = JobRunner(server.url, app.uploads)
+        held.callback(JobRunner(server.url, app.uploads).close)
         nightly = NightlyBackup(app.engine, settings.data_dir, server.made_ms, settings.backups_kept, system_now_ms)
-        supervisor = Supervisor(server, on_back=app.engine.dispose)
-        if not settings.no_demo and _is_demo_loaded(server, app):
+        held.callback(nightly.close)
+        if not settings.no_demo and _is_demo_loaded(server, app, is_live=not settings.no_live):
             print("The demo homes are loaded; their rooms are being fitted in the background.")
-        address = f"http://127.0.0.1:{listening.getsockname()[1]}/"
+        write_places(settings.data_dir, _places(settings, address, held))
+        for place in (LIVE, STAND_IN):
+            held.callback(KeptProcess(place, settings.data_dir, server.port).close)
+        # Closed before what they watch is stopped.
+        held.callback(Supervisor(server, on_back=app.engine.dispose).close)
+        held.callback(Supervisor(broker, on_back=lambda: None, name="MQTT broker").close)
         key = "" if settings.open else made_key(settings.data_dir)
         ready = f"Warmeter is ready at {address}  (Ctrl-C stops it)"
         if key:
             ready += f"\nOther users of this machine are kept out, but for {address}?{QUERY}={key}"
         WebProcesses(server, listening, settings.processes, key, lambda: print(ready, flush=True)).run()
-    finally:
-        if nightly is not None:
-            nightly.close()
-        if supervisor is not None:
-            supervisor.close()
-        if runner is not None:
-            runner.close()
+
+
+def _places(settings: Settings, address: str, held: ExitStack) -> LinkPlaces:
+    """Return what homes are linked by: the user's own broker and mail server, or the stand-ins that ship with it."""
+    if settings.mail_host:
+        mail = MailServer(
+            host=settings.mail_host,
+            port=settings.mail_port,
+            sender=settings.mail_sender,
+            user=settings.mail_user,
+            password=settings.mail_password.get_secret_value(),
+            is_encrypted=settings.mail_encrypted,
+        )
+    else:
+        stand_in = MailStandIn(settings.data_dir / MAILBOX)
+        stand_in.start()
+        held.callback(stand_in.stop)
+        mail = MailServer(host="127.0.0.1", port=stand_in.port)
+    return LinkPlaces(
+        mail=mail,
+        page_url=address,
+        is_standing_in=not settings.mail_host,
+        broker_host=settings.broker_host,
+        broker_port=settings.broker_port,
+        broker_user=settings.broker_user,
+        broker_password=settings.broker_password.get_secret_value(),
+    )

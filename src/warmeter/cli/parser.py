@@ -108,6 +108,9 @@ def _demo(command: argparse.ArgumentParser) -> None:
         "--no-demo", action="store_true", default=argparse.SUPPRESS, help="leave an empty database empty"
     )
     command.add_argument(
+        "--no-live", action="store_true", default=argparse.SUPPRESS, help="load the demo without playing its devices"
+    )
+    command.add_argument(
         "--backups-kept", default=argparse.SUPPRESS, help="nightly backups that are kept, 7 if left out; 0 makes none"
     )
 

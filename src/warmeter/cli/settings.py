@@ -5,7 +5,7 @@ import os
 from pathlib import Path
 from typing import Annotated
 
-from pydantic import Field, ValidationError
+from pydantic import Field, SecretStr, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from warmeter.core.errors import WarmeterError
@@ -16,7 +16,7 @@ class BadSetting(WarmeterError):
 
 
 class Settings(BaseSettings):
-    """Where an install keeps its data, and how it serves."""
+    """Where an install keeps its data, how it serves, and by which broker and mail server if not by its own."""
 
     model_config = SettingsConfigDict(env_prefix="WARMETER_", frozen=True)
 
@@ -25,7 +25,18 @@ class Settings(BaseSettings):
     processes: Annotated[int, Field(ge=1, le=8)] = min(max(os.cpu_count() or 1, 2), 4)
     backups_kept: Annotated[int, Field(ge=0, le=30)] = 7
     open: bool = False
+    broker_host: str = ""
+    broker_port: Annotated[int, Field(ge=1, le=65535)] = 1883
+    broker_user: str = ""
+    broker_password: SecretStr = SecretStr("")
+    mail_host: str = ""
+    mail_port: Annotated[int, Field(ge=1, le=65535)] = 587
+    mail_sender: str = "warmeter@localhost"
+    mail_user: str = ""
+    mail_password: SecretStr = SecretStr("")
+    mail_encrypted: bool = True
     no_demo: bool = False
+    no_live: bool = False
 
 
 def settings_of(options: argparse.Namespace) -> Settings:

@@ -13,6 +13,10 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_MIN
 from warmeter.store.events import EventStore
 from warmeter.store.homes import HomeStore
+from warmeter.store.live_alerts import LiveAlertStore
+from warmeter.store.live_commands import LiveCommandStore
+from warmeter.store.live_homes import LiveHomeStore
+from warmeter.store.live_readings import LiveReadingStore
 from warmeter.store.matters import MattersStore
 from warmeter.store.pages import PageStore
 from warmeter.store.photos import PhotoStore
@@ -85,6 +89,26 @@ class App:
     def pages(self) -> PageStore:
         """Pages that were drawn once."""
         return PageStore(self.engine)
+
+    @property
+    def live_homes(self) -> LiveHomeStore:
+        """Homes that are linked live: clocks, leases, topics, tokens, addresses."""
+        return LiveHomeStore(self.engine)
+
+    @property
+    def live_readings(self) -> LiveReadingStore:
+        """Readings as they come in."""
+        return LiveReadingStore(self.engine)
+
+    @property
+    def live_commands(self) -> LiveCommandStore:
+        """What rules did live, and what devices were asked."""
+        return LiveCommandStore(self.engine)
+
+    @property
+    def live_alerts(self) -> LiveAlertStore:
+        """Alerts, who was told, what was answered."""
+        return LiveAlertStore(self.engine)
 
     def clock(self, home: Home) -> LocalClock:
         """Return the home's clock."""

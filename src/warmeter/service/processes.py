@@ -6,9 +6,11 @@ import os
 import signal
 import threading
 import time
+from contextlib import suppress
 from functools import cache
 from multiprocessing import forkserver, get_context, parent_process
 from multiprocessing.context import ForkServerContext
+from multiprocessing.process import BaseProcess
 
 WATCH_S, TRIM_S = 0.5, 5.0
 MAPPED_FROM = 1 << 20  # bytes: what is larger is mapped by itself, and goes back to the system as it is freed
@@ -67,6 +69,48 @@ def give_memory_back() -> None:
             trim(0)
 
     threading.Thread(target=go_on, daemon=True).start()
+
+
+class KeptProcess:
+    """A process of the server's that is started anew whenever it dies.
+
+    Parameters
+    ----------
+    place : str
+        What it runs, as "module:name".
+    arguments : objects
+        What that is called with.
+    """
+
+    def __init__(self, place: str, *arguments: object) -> None:
+        self._place, self._arguments = place, arguments
+        self._ending = threading.Event()
+        self._process = self._started()
+        self._thread = threading.Thread(target=self._watch, daemon=True)
+        self._thread.start()
+
+    @property
+    def pid(self) -> int:
+        """Its number now."""
+        return self._process.pid or 0
+
+    def _started(self) -> BaseProcess:
+        made = preloaded().Process(target=called, args=(self._place, *self._arguments), daemon=True)
+        made.start()
+        return made
+
+    def _watch(self) -> None:
+        while not self._ending.wait(WATCH_S):
+            if not self._process.is_alive():
+                with suppress(*NOT_FORKED):  # else at the next look
+                    self._process = self._started()
+
+    def close(self) -> None:
+        """End it; what it was doing is taken up at the next start."""
+        self._ending.set()
+        self._thread.join()
+        self._process.kill()
+        self._process.join()
 
 
 def called(place: str, *arguments: object) -> object:

@@ -180,7 +180,7 @@ def _no_guard(home: Home) -> Iterator[PlantedRule]:
 
 
 def _alarm_swallowed(home: Home) -> Iterator[PlantedRule]:
-    quiet = {c.id for c in home.notification_groups if c.quiet_from_min is not None and not c.goes_through_quiet}
+    quiet = {c.id for c in home.notification_groups if c.quiet_from_min is not None and not c.passes_quiet}
     for rule in home.rules:
         told = [s for s in rule.then if isinstance(s, Tell) and s.group_id in quiet]
         urgent = any(

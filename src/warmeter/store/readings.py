@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
-from sqlalchemy import Connection, Engine, and_, case, delete, func, select, update
+from sqlalchemy import Connection, Engine, and_, case, delete, func, or_, select, update
 
 from warmeter.core.arrays import Ints
 from warmeter.core.errors import NotKnowable
@@ -20,7 +20,9 @@ from warmeter.store.engine import insert_row, reading
 from warmeter.store.memo import remembered
 from warmeter.store.reading_merge import Counts, Merging, compare, decoded, merge, take_out
 from warmeter.store.reading_rows import READING_ROW
-from warmeter.store.tables import CHUNK, FIT, HOME, IMPORT, SERIES, TAKEN_BACK
+from warmeter.store.tables import CHUNK, FIT, HOME, IMPORT, LIVE_READING, SERIES, TAKEN_BACK
+
+FAR_MS = 2**62
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,6 +40,11 @@ class Extent:
     count: int
     first_ms: int
     last_ms: int
+
+    def joined(self, other: "Extent") -> "Extent":
+        """Return both together."""
+        first, last = min(self.first_ms, other.first_ms), max(self.last_ms, other.last_ms)
+        return Extent(count=self.count + other.count, first_ms=first, last_ms=last)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -90,7 +97,11 @@ class ReadingStore:
             rows = connection.execute(
                 select(SERIES)
                 .where(
-                    SERIES.c.home_id == home_id, select(CHUNK.c.day).where(CHUNK.c.series_id == SERIES.c.id).exists()
+                    SERIES.c.home_id == home_id,
+                    or_(
+                        select(CHUNK.c.day).where(CHUNK.c.series_id == SERIES.c.id).exists(),
+                        select(LIVE_READING.c.at_ms).where(LIVE_READING.c.series_id == SERIES.c.id).exists(),
+                    ),
                 )
                 .order_by(SERIES.c.id)
             ).all()
@@ -119,23 +130,28 @@ class ReadingStore:
             query = query.where(CHUNK.c.day <= (end_ms - 1) // MS_PER_DAY)
         with reading(self._engine) as connection:
             parts = [decoded(row.data) for row in connection.execute(query)]
+            live = live_rows(connection, series_id, start_ms or 0, FAR_MS if end_ms is None else end_ms)
         rows = np.concatenate(parts) if parts else np.zeros(0, READING_ROW)
-        found = Readings(rows["at_ms"].astype(np.int64), rows["value"].astype(np.float64))
+        found = with_live(Readings(rows["at_ms"].astype(np.int64), rows["value"].astype(np.float64)), live)
         if start_ms is None and end_ms is None:
             return found
-        return found.between(start_ms or 0, end_ms if end_ms is not None else 2**62)
+        return found.between(start_ms or 0, end_ms if end_ms is not None else FAR_MS)
 
     def extents(self, home_id: str) -> dict[int, Extent]:
         """Return how far each series of a home that holds readings reaches, by its id."""
-        query = (
-            select(CHUNK.c.series_id, func.sum(CHUNK.c.count), func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms))
-            .join(SERIES, SERIES.c.id == CHUNK.c.series_id)
-            .where(SERIES.c.home_id == home_id)
-            .group_by(CHUNK.c.series_id)
+        found: dict[int, Extent] = {}
+        counts = (
+            (CHUNK.c.series_id, func.sum(CHUNK.c.count), func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms)),
+            (LIVE_READING.c.series_id, func.count(), func.min(LIVE_READING.c.at_ms), func.max(LIVE_READING.c.at_ms)),
         )
         with reading(self._engine) as connection:
-            rows = connection.execute(query).all()
-        return {row[0]: Extent(count=int(row[1]), first_ms=int(row[2]), last_ms=int(row[3])) for row in rows}
+            for series_id, *sums in counts:
+                query = select(series_id, *sums).join(SERIES, SERIES.c.id == series_id)
+                rows = connection.execute(query.where(SERIES.c.home_id == home_id).group_by(series_id)).all()
+                for row in rows:
+                    extent = Extent(count=int(row[1]), first_ms=int(row[2]), last_ms=int(row[3]))
+                    found[row[0]] = extent if row[0] not in found else found[row[0]].joined(extent)
+        return found
 
     def days(self, series_ids: Iterable[int]) -> Ints:
         """Return the days since 1970, UTC, on which any of some series holds a reading, rising."""
@@ -154,12 +170,15 @@ class ReadingStore:
         return remembered(("span", self._engine, series_id), lambda: self._span(series_id))
 
     def _span(self, series_id: int) -> tuple[int, int]:
-        query = select(func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms)).where(CHUNK.c.series_id == series_id)
+        laid = select(func.min(CHUNK.c.first_ms), func.max(CHUNK.c.last_ms)).where(CHUNK.c.series_id == series_id)
+        at_ms = LIVE_READING.c.at_ms
+        live = select(func.min(at_ms), func.max(at_ms)).where(LIVE_READING.c.series_id == series_id)
         with reading(self._engine) as connection:
-            first, last = connection.execute(query).one()
-        if first is None:
+            spans = [tuple(connection.execute(query).one()) for query in (laid, live)]
+        known = [(int(first), int(last)) for first, last in spans if first is not None]
+        if not known:
             raise NotKnowable("A log was taken back just now.", "Load the page anew.")
-        return int(first), int(last)
+        return min(first for first, _ in known), max(last for _, last in known)
 
     def bounds(self, home_id: str) -> tuple[int, int] | None:
         """Return (first, last) reading of a home [ms UTC], None without readings."""
@@ -210,7 +229,7 @@ class ReadingStore:
         )
         counts, how = Counts(), Merging(import_id=import_id, replaces=bool(source.mapping.get("replaces")))
         for series in taken:
-            series_id = self._series_id(connection, source.home_id, series.record)
+            series_id = self.series_id_of(connection, source.home_id, series.record)
             counts += merge(connection, series_id, series.readings, how)
         return self._ended(source.home_id, counts, how, connection)
 
@@ -248,7 +267,8 @@ class ReadingStore:
         found = connection.execute(select(SERIES.c.id).where(same)).scalar()
         return None if found is None else int(found)
 
-    def _series_id(self, connection: Connection, home_id: str, record: SeriesRecord) -> int:
+    def series_id_of(self, connection: Connection, home_id: str, record: SeriesRecord) -> int:
+        """Return the number of a series, made if there is none, within the caller's transaction."""
         found = self._known_series(connection, home_id, record)
         if found is not None:
             return found
@@ -317,3 +337,21 @@ class ReadingStore:
             )
             for r in rows
         ]
+
+
+def live_rows(connection: Connection, series_id: int, start_ms: int, end_ms: int) -> Readings:
+    """Return a series' readings of [start, end) that are not yet in its day chunks, within a connection."""
+    where = and_(LIVE_READING.c.series_id == series_id, LIVE_READING.c.at_ms >= start_ms, LIVE_READING.c.at_ms < end_ms)
+    query = select(LIVE_READING.c.at_ms, LIVE_READING.c.value).where(where).order_by(LIVE_READING.c.at_ms)
+    rows = connection.execute(query).all()
+    return Readings(np.array([r[0] for r in rows], dtype=np.int64), np.array([r[1] for r in rows], dtype=np.float64))
+
+
+def with_live(laid: Readings, live: Readings) -> Readings:
+    """Return readings of day chunks with those that are not yet in them; of one instant the one that was laid counts."""
+    if not live.at_ms.size:
+        return laid
+    fresh = ~np.isin(live.at_ms, laid.at_ms)
+    at_ms = np.concatenate([laid.at_ms, live.at_ms[fresh]])
+    order = np.argsort(at_ms, kind="stable")
+    return Readings(at_ms[order], np.concatenate([laid.value, live.value[fresh]])[order])

@@ -3,6 +3,7 @@
 from sqlalchemy import (
     BigInteger,
     Column,
+    Float,
     ForeignKey,
     Index,
     Integer,
@@ -186,4 +187,136 @@ KEPT_PAGE = Table(
     Column("at_ms", BigInteger, nullable=False),
     Column("body", _BLOB, nullable=False),
     Index("kept_page_by_time", "at_ms"),
+)
+LIVE_HOME = Table(
+    "live_home",
+    METADATA,
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), primary_key=True),
+    # Its clock: an instant of the machine's, what the home's showed then, and how fast it runs.
+    Column("real_ms", BigInteger, nullable=False, server_default="0"),
+    Column("home_ms", BigInteger, nullable=False, server_default="0"),
+    Column("speed", Float(53), nullable=False, server_default="1"),
+    # Since when rules are followed [ms, home], who writes, and until when [ms, machine].
+    Column("since_ms", BigInteger, nullable=False, server_default="0"),
+    Column("holder", String(64), nullable=False, server_default=""),
+    Column("lease_ms", BigInteger, nullable=False, server_default="0"),
+    # Counts what a live page shows; when the writer last looked [ms, machine and home], what the link says, as JSON.
+    Column("version", BigInteger, nullable=False, server_default="0"),
+    Column("looked_ms", BigInteger, nullable=False, server_default="0"),
+    Column("looked_home_ms", BigInteger, nullable=False, server_default="0"),
+    Column("told", _TEXT),
+)
+LIVE_READING = Table(
+    "live_reading",
+    METADATA,
+    Column("series_id", Integer, ForeignKey("series.id", ondelete="CASCADE"), primary_key=True, autoincrement=False),
+    Column("at_ms", BigInteger, primary_key=True, autoincrement=False),
+    Column("value", Float(53), nullable=False),
+    Column("heard_ms", BigInteger, nullable=False),
+    Column("real_ms", BigInteger, nullable=False),
+    Column("message_id", Integer, nullable=False, server_default="0"),
+)
+LATE_READING = Table(
+    "late_reading",
+    METADATA,
+    Column("series_id", Integer, ForeignKey("series.id", ondelete="CASCADE"), primary_key=True, autoincrement=False),
+    Column("at_ms", BigInteger, primary_key=True, autoincrement=False),
+    Column("heard_ms", BigInteger, nullable=False),
+)
+HEARD_TOPIC = Table(
+    "heard_topic",
+    METADATA,
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), primary_key=True),
+    Column("topic", String(200), primary_key=True),
+    Column("last_ms", BigInteger, nullable=False),
+    Column("detail", _TEXT, nullable=False),
+)
+LIVE_FIRING = Table(
+    "live_firing",
+    METADATA,
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), primary_key=True),
+    Column("rule_id", String(24), primary_key=True),
+    Column("at_ms", BigInteger, primary_key=True, autoincrement=False),
+    Column("end_ms", BigInteger),
+    Column("why", String(20), nullable=False),
+    # When it was seen [ms, home]; what it switches, and the states in which it was found, as JSON.
+    Column("seen_ms", BigInteger, nullable=False),
+    Column("found", Text, nullable=False),
+)
+LIVE_COMMAND = Table(
+    "live_command",
+    METADATA,
+    Column("id", BigInteger, primary_key=True, autoincrement=True),
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
+    Column("target_id", String(24), nullable=False),
+    Column("does", String(12), nullable=False),
+    Column("mapping_id", String(24), nullable=False),
+    Column("value", Float(53), nullable=False),
+    Column("reason", String(400), nullable=False),
+    Column("kind", String(20), nullable=False),
+    Column("at_ms", BigInteger, nullable=False),
+    Column("state", String(12), nullable=False),
+    Column("made_ms", BigInteger, nullable=False),
+    Column("sent_ms", String(200), nullable=False),
+    Column("answered_ms", BigInteger),
+    # Whether its witness should then run, where only that can tell.
+    Column("expects", Integer),
+    Index("live_command_by_target", "home_id", "target_id", "does", "id"),
+)
+LIVE_ALERT = Table(
+    "live_alert",
+    METADATA,
+    Column("id", BigInteger, primary_key=True, autoincrement=True),
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
+    # What it is about: a rule with its firing, a device gone quiet, a command lost; one alert for one cause.
+    Column("cause", String(80), nullable=False),
+    Column("begun_ms", BigInteger, nullable=False),
+    Column("ended_ms", BigInteger),
+    Column("closed_ms", BigInteger),
+    Column("text", String(400), nullable=False),
+    Column("detail", Text, nullable=False),
+    UniqueConstraint("home_id", "cause", "begun_ms"),
+)
+LIVE_TELLING = Table(
+    "live_telling",
+    METADATA,
+    Column("id", BigInteger, primary_key=True, autoincrement=True),
+    Column("alert_id", BigInteger, ForeignKey("live_alert.id", ondelete="CASCADE"), nullable=False),
+    Column("group_id", String(24), nullable=False),
+    Column("channel_id", String(24), nullable=False),
+    Column("at_ms", BigInteger, nullable=False),
+    Column("real_ms", BigInteger, nullable=False),
+    Column("state", String(12), nullable=False),
+    Column("delay_ms", BigInteger),
+    Column("why", String(200), nullable=False),
+    UniqueConstraint("alert_id", "group_id", "channel_id", "at_ms"),
+)
+LIVE_ANSWER = Table(
+    "live_answer",
+    METADATA,
+    Column("id", BigInteger, primary_key=True, autoincrement=True),
+    Column("alert_id", BigInteger, ForeignKey("live_alert.id", ondelete="CASCADE"), nullable=False),
+    Column("at_ms", BigInteger, nullable=False),
+    Column("kind", String(12), nullable=False),
+    Column("by_whom", String(80), nullable=False),
+    Column("until_ms", BigInteger, nullable=False),
+    Column("label", String(40), nullable=False),
+)
+LINK_TOKEN = Table(
+    "link_token",
+    METADATA,
+    Column("id", BigInteger, primary_key=True, autoincrement=True),
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), nullable=False),
+    Column("name", String(80), nullable=False),
+    Column("digest", String(64), nullable=False, unique=True),
+    Column("made_ms", BigInteger, nullable=False),
+    Column("used_ms", BigInteger),
+    Column("ended_ms", BigInteger),
+)
+CHANNEL_ADDRESS = Table(
+    "channel_address",
+    METADATA,
+    Column("home_id", String(24), ForeignKey(_HOME, ondelete="CASCADE"), primary_key=True),
+    Column("channel_id", String(24), primary_key=True),
+    Column("address", String(400), nullable=False),
 )

@@ -34,6 +34,8 @@ from warmeter.web.homes import routes as homes
 from warmeter.web.homes.keeping_routes import unreadable_page
 from warmeter.web.kept_pages import KeptPages
 from warmeter.web.links import STATIC, link, static_url, take_routes, url_for
+from warmeter.web.live import bench_routes, link_routes, message_routes
+from warmeter.web.live import routes as live
 from warmeter.web.matters import routes as matters
 from warmeter.web.page import TEMPLATES, away_page, conflict_page, error_page, units_of
 from warmeter.web.panel import routes as panel
@@ -103,6 +105,10 @@ MODULES = (
     rule_ways,
     rules,
     sheet,
+    link_routes,
+    message_routes,
+    bench_routes,
+    live,
     revisions,
 )
 

@@ -19,7 +19,7 @@ HTML = "text/html; charset=utf-8"
 SHOWS_JOB = b"/jobs/"  # how far a job is changes from look to look
 MAXIMUM_BYTES = 8 * 1024**2  # in each process; the database keeps more
 # What these show lies beside the database, or is done by being asked.
-_NEVER = ("/import/", "/jobs/", "/stored", "/unreadable", "/archive", "/find")
+_NEVER = ("/live", "/import/", "/jobs/", "/stored", "/unreadable", "/archive", "/find")
 Next = Callable[[Request], Awaitable[Response]]
 
 

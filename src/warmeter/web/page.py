@@ -53,6 +53,7 @@ STYLES = (
     "rules",
     "matters",
     "bothers",
+    "live",
     "print",
 )
 TEMPLATES = Jinja2Templates(directory=Path(__file__).parent / "templates")
@@ -351,12 +352,22 @@ def _spine(request: Request, home: Home, step: str, open_now: OpenLines) -> list
         ("5", "Signatures", f"{heard} of {len(home.appliances)} logged", "signatures", heard, len(home.appliances)),
         ("6", "Tariff", until if tariff else "no tariff yet", "tariff", int(tariff is not None), 1),
         ("7", "Rules", _rules_mark(home), "rules", len(home.rules), len(home.rules)),
+        ("9", "Live", *_live_mark(app, home)),
         ("s", "Sheet", "settings to type", "sheet", 0, 0),
     )
     return [
         SpineStep(key, name, mark, str(request.url_for(route, home_id=home.id).path), route == step, done, of)
         for key, name, mark, route, done, of in rows
     ]
+
+
+def _live_mark(app: App, home: Home) -> tuple[str, str, int, int]:
+    """Return what the spine says of Live, its route, and how many of the devices that speak are heard."""
+    live = app.live_homes.find(home.id)
+    if live is None:
+        return "not linked", "live", 0, 0
+    heard, of = int(live.told.get("heard", 0)), int(live.told.get("devices", 0))
+    return (f"{heard} of {of} heard" if of else "linked"), "live", heard, of
 
 
 def _rules_mark(home: Home) -> str:

@@ -3,6 +3,8 @@
 import gc
 
 import warmeter.service.jobs.worker
+import warmeter.service.live.process
+import warmeter.service.live.stand_in
 import warmeter.web.process  # noqa: F401
 from warmeter.web.app import load_all_kernels
 

@@ -17,7 +17,6 @@ from warmeter.service.processes import NOT_FORKED, called, preloaded
 from warmeter.store.server import PrivateServer
 
 APP = "warmeter.web.process:app_over"
-UPLOADS = "uploads"
 READY_S, LOOK_S = 60.0, 0.2
 ANSWER_S = 30  # a process that tells no sign of life for this long is replaced
 STOP_S = 2.0

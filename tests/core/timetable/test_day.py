@@ -135,7 +135,7 @@ class HomeDocument(unittest.TestCase):
 
     def test_money_is_text_and_the_format_named(self) -> None:
         document = json.loads(home_to_json(small_home()))
-        self.assertEqual(document["format"], "warmeter-home/12")
+        self.assertEqual(document["format"], "warmeter-home/13")
         self.assertEqual(document["tariffs"][0]["rates"][0]["price_per_unit"], "0.10")
 
     def test_unknown_fields_wrong_types_and_ranges_are_refused_by_place(self) -> None:
@@ -157,7 +157,7 @@ class HomeDocument(unittest.TestCase):
             self.assertIn(place, str(caught.exception))
 
     def test_the_published_schema_is_that_of_the_code(self) -> None:
-        published = json.loads((ROOT / "docs" / "formats" / "warmeter-home-12.schema.json").read_text(encoding="utf-8"))
+        published = json.loads((ROOT / "docs" / "formats" / "warmeter-home-13.schema.json").read_text(encoding="utf-8"))
         self.assertEqual(published, home_adapter().json_schema())
         jsonschema.validate(json.loads(home_to_json(small_home())), published)
 

@@ -27,6 +27,7 @@ from warmeter.core.home.day_plans import (
 )
 from warmeter.core.home.devices import Device, SafetyChain
 from warmeter.core.home.ducts import DuctSystem
+from warmeter.core.home.links import LINK, CommandMapping, LinkSettings, MessageMapping
 from warmeter.core.home.machines import Appliance
 from warmeter.core.home.occasions import Occasion, check_exceptions
 from warmeter.core.home.part import Document, HasId, Id, Name, Note, Text, Unit, is_usable_id
@@ -43,7 +44,7 @@ from warmeter.core.home.zones import GuardLimits, Level, Zone
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import LengthUnit, TemperatureUnit, Units
 
-FORMAT: Literal["warmeter-home/12"] = "warmeter-home/12"
+FORMAT: Literal["warmeter-home/13"] = "warmeter-home/13"
 Shelter = Literal["none", "some", "heavy"]
 
 GUARD = GuardLimits()
@@ -156,7 +157,10 @@ class Home(Document):
     people: Annotated[tuple[Occupant, ...], Len(0, 40)] = ()
     occasions: Annotated[tuple[Occasion, ...], Len(0, 60)] = ()
     presence_practice: PresencePractice = PRESENCE
-    format: Literal["warmeter-home/12"] = FORMAT
+    link: LinkSettings = LINK
+    message_mappings: Annotated[tuple[MessageMapping, ...], Len(0, 2000)] = ()
+    command_mappings: Annotated[tuple[CommandMapping, ...], Len(0, 1000)] = ()
+    format: Literal["warmeter-home/13"] = FORMAT
 
     def __post_init__(self) -> None:
         twice = [key for key, count in Counter(part.id for part in self.parts()).items() if count > 1]
@@ -213,6 +217,9 @@ class Home(Document):
             tuple(witness for person in self.people for witness in person.witnesses),
             tuple(vent for system in self.ducts for vent in system.vents),
             tuple(function for device in self.devices for function in device.panel),
+            self.message_mappings,
+            self.command_mappings,
+            tuple(channel for group in self.notification_groups for channel in group.channels),
         )
         for group in groups:
             yield from group
@@ -279,6 +286,23 @@ class Home(Document):
             _known(run.after_id, runs, f"the run of {run.on}", "run")
         for quiet in self.plan_practice.quiet:
             _known(quiet.room_id, rooms, "quiet hours", "room")
+        self._check_links_and_groups(rooms, devices)
+
+    def _check_links_and_groups(self, rooms: set[str], devices: set[str]) -> None:
+        subjects = rooms | devices | _ids(self.appliances) | _ids(self.people)
+        for mapping in self.message_mappings:
+            _known(mapping.subject_id or None, subjects, f"the messages of {mapping.topic!r}", "part of the home")
+        for command in self.command_mappings:
+            targets = devices | _ids(self.heaters) | _ids(self.appliances)
+            _known(command.target_id, targets, f"the command to {command.topic!r}", "device")
+        groups = _ids(self.notification_groups)
+        _known(self.link.group_id, groups, "the link", "group")
+        for group in self.notification_groups:
+            what = f"the group {group.name!r}"
+            _known(group.next_group_id, groups, what, "group")
+            for channel in group.channels:
+                _known(channel.device_id, devices, what, "device")
+                _known(channel.person_id, _ids(self.people), what, "person")
 
     def _check_wires_and_pipes(self, rooms: set[str], heaters: set[str], devices: set[str]) -> None:
         machines = _ids(self.appliances)

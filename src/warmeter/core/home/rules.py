@@ -8,7 +8,7 @@ from annotated_types import Ge, Gt, Le, Len
 from warmeter.core.errors import HomeError
 from warmeter.core.home.conditions.condition import Condition, Minute, Seconds
 from warmeter.core.home.conditions.sequence import Clause, Clauses
-from warmeter.core.home.part import Document, Id, Name, SetpointC, Text, Word
+from warmeter.core.home.part import Document, Id, Name, SetpointC, Text, Unit, Word
 from warmeter.core.units import S_PER_DAY
 
 RuleKind = Literal["safety", "window_lock", "rule"]
@@ -16,12 +16,40 @@ Loudness = Literal["quiet", "aloud", "alarm"]
 WhenStale = Literal["keep", "put_back", "tell"]
 Reading = Literal["becomes", "is"]
 InQuiet = Literal["hold", "drop", "send"]
+ChannelKind = Literal["mail", "web_hook", "lamp", "speech"]
 Targets = Annotated[tuple[Id, ...], Len(1, 40)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Channel(Document):
+    """A way in which a group is told; they are tried in their order, the next where one is down.
+
+    ``device_id`` is the lamp, the sounder or the speaker of a command; ``person_id`` whose it is. The address of mail or
+    of a web hook is kept beside the home's document, never in it.
+    """
+
+    id: Id
+    kind: ChannelKind
+    name: Name
+    device_id: Id | None = None
+    person_id: Id | None = None
+
+    def __post_init__(self) -> None:
+        if self.kind in ("lamp", "speech") and self.device_id is None:
+            raise HomeError(f"{self.name!r} names no device; a lamp, a sound and speech go by a command to one")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class NotificationGroup(Document):
-    """People to tell, as a named group: how loud, and the quiet hours [from, until) by the home's clock."""
+    """People to tell, as a named group: how loud, and the quiet hours [from, until) by the home's clock.
+
+    Parameters
+    ----------
+    channels : tuple of Channel
+        Ways in which they are told besides the page; ``tells_all`` sends by every one of them, else the first that works.
+    next_group_id, next_after_s : str or None, int
+        Who is told if nobody of this group answers for so long [s].
+    """
 
     id: Id
     name: Name
@@ -29,6 +57,19 @@ class NotificationGroup(Document):
     quiet_from_min: Minute | None = None
     quiet_until_min: Minute | None = None
     goes_through_quiet: bool = False
+    channels: Annotated[tuple[Channel, ...], Len(0, 12)] = ()
+    tells_all: bool = False
+    next_group_id: Id | None = None
+    next_after_s: Annotated[int, Ge(30), Le(S_PER_DAY), Unit("s")] = 900
+
+    def __post_init__(self) -> None:
+        if self.next_group_id == self.id:
+            raise HomeError(f"{self.name!r} cannot be told next after itself")
+
+    @property
+    def passes_quiet(self) -> bool:
+        """Whether it is told in quiet hours too: by its own word, or because it is the loudest."""
+        return self.goes_through_quiet or self.loudness == "alarm"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -119,12 +160,18 @@ class MarkFact(Document):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tell(Document):
-    """Tell a group; while the rule holds again every ``repeat_s``, at most ``most`` times in all."""
+    """Tell a group; while the rule holds again every ``repeat_s``, at most ``most`` times in all.
+
+    With ``until_answered`` it goes on after the rule was put back, until somebody answers or says that it is done;
+    ``answer`` is the word of the button that says so.
+    """
 
     group_id: Id
     text: Text = ""
     repeat_s: Annotated[int, Ge(60), Le(86_400)] | None = None
     most: Annotated[int, Ge(1), Le(100)] = 1
+    until_answered: bool = False
+    answer: Annotated[str, Len(0, 40)] = ""
     wait_s: Seconds = 0
     kind: Literal["tell"] = "tell"
 

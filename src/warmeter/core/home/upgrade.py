@@ -113,6 +113,11 @@ def _from_11(document: Plain) -> Plain:
     return {**document, "tariffs": tariffs, "format": "warmeter-home/12"}
 
 
+def _from_12(document: Plain) -> Plain:
+    """Format 13 says how messages become readings and how devices are commanded; a home of format 12 has no link."""
+    return {**document, "format": "warmeter-home/13"}
+
+
 def _tariff_of_12(tariff: Plain) -> Plain:
     standing = str(tariff.get("standing_per_day", "0"))
     kept = {key: value for key, value in tariff.items() if key != "standing_per_day"}
@@ -181,4 +186,5 @@ _STEPS: dict[str, Callable[[Plain], Plain]] = {
     "warmeter-home/9": _from_9,
     "warmeter-home/10": _from_10,
     "warmeter-home/11": _from_11,
+    "warmeter-home/12": _from_12,
 }

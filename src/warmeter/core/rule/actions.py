@@ -195,6 +195,6 @@ def notifications_of(
 def quiet_of(chain: NotificationGroup, clock: LocalClock, *, is_safety: bool) -> Callable[[int], int | None]:
     """Return when a chain's quiet hours that hold at an instant end, None where nothing keeps it quiet."""
     begin, until = chain.quiet_from_min, chain.quiet_until_min
-    if is_safety or chain.goes_through_quiet or begin is None or until is None:
+    if is_safety or chain.passes_quiet or begin is None or until is None:
         return lambda _: None
     return quiet_by_clock(clock, begin, until)

@@ -2,14 +2,17 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from types import MappingProxyType
 
 from warmeter.core.home.rules import MarkFact, NotificationGroup, Rule
 from warmeter.core.rule.actions import marked
 from warmeter.core.rule.asking import AskRun
 from warmeter.core.rule.conditions import ConditionEvaluator
 from warmeter.core.rule.questions import marked_by_answers, question_run_of
-from warmeter.core.rule.run import RuleRun, rule_run_of
+from warmeter.core.rule.run import Firing, RuleMemory, RuleRun, rule_run_of
 from warmeter.core.truth.scope import Scope
+
+NO_MEMORY: Mapping[str, RuleMemory] = MappingProxyType({})
 
 
 def words_looked_at(rule: Rule) -> set[str]:
@@ -51,14 +54,27 @@ class RuleSetRun:
     questions: Mapping[str, AskRun] = field(default_factory=dict)
 
 
-def rule_runs_of(rules: Sequence[Rule], scope: Scope, groups: Sequence[NotificationGroup] = ()) -> RuleSetRun:
-    """Return what becomes of rules over a scope, each seeing what those before it marked; ``groups`` are whom they ask."""
+def rule_runs_of(
+    rules: Sequence[Rule],
+    scope: Scope,
+    groups: Sequence[NotificationGroup] = (),
+    memory: Mapping[str, RuleMemory] = NO_MEMORY,
+) -> RuleSetRun:
+    """Return what becomes of rules over a scope, each seeing what those before it marked; ``groups`` are whom they ask.
+
+    ``memory`` has the rules that did something before, or are looked at from later on than the scope's start.
+    """
     ordered, circle = in_order(rules)
     rule_runs: dict[str, RuleRun] = {}
     questions: dict[str, AskRun] = {}
     evaluator = ConditionEvaluator(scope)
     for rule in ordered:
-        rule_runs[rule.id] = rule_run_of(rule, evaluator)
+        mine, before = evaluator, tuple[Firing, ...]()
+        if rule.id in memory:
+            start_ms, before = memory[rule.id].start_ms, memory[rule.id].before
+            if start_ms > scope.start_ms:
+                mine = ConditionEvaluator(replace(evaluator.scope, start_ms=min(start_ms, scope.end_ms - 1)))
+        rule_runs[rule.id] = rule_run_of(rule, mine, before=before)
         if words_marked(rule):
             marks = marked(rule, rule_runs[rule.id], evaluator.scope.marks)
             asked = question_run_of(rule, rule_runs[rule.id], groups, scope)

@@ -3,6 +3,7 @@
 The same life is told plainly, instant by instant, in ``interpreter``; both must agree.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -67,6 +68,22 @@ class RuleRun:
     ignored_ms: tuple[int, ...] = ()
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RuleMemory:
+    """What a rule that is followed live brings along: from when on it is looked at, and what it did before that.
+
+    Parameters
+    ----------
+    start_ms : int
+        It is looked at from here on: it was written or edited then, or what lies before is not read again [ms UTC].
+    before : tuple of Firing
+        Its firings before that, in order; the last may still hold.
+    """
+
+    start_ms: int
+    before: tuple[Firing, ...] = ()
+
+
 def last_step_ms(rule: Rule) -> int:
     """Return how long after firing its last step comes, hard stops of timed runs included [ms]."""
     at, last = 0, 0
@@ -115,8 +132,10 @@ def _where_unknown(truth: Truth) -> Truth:
     return Truth(truth.at_ms[changed], value[changed], truth.end_ms)
 
 
-def rule_run_of(rule: Rule, evaluator: ConditionEvaluator, inputs: Inputs | None = None) -> RuleRun:
-    """Return what becomes of a rule over its scope.
+def rule_run_of(
+    rule: Rule, evaluator: ConditionEvaluator, inputs: Inputs | None = None, before: Sequence[Firing] = ()
+) -> RuleRun:
+    """Return what becomes of a rule over its scope; ``before`` are its firings before the scope begins, told again.
 
     Notes
     -----
@@ -139,10 +158,13 @@ def rule_run_of(rule: Rule, evaluator: ConditionEvaluator, inputs: Inputs | None
     if rule.put_back is not None and rule.put_back.at_min is not None:
         clock, at_min = evaluator.scope.clock, rule.put_back.at_min
         clock_times = clock_moments(clock, at_min, (), start, end + 2 * MS_PER_DAY)
-    capacity = begin.size + int((end - start) // REFIRE_MS) + 2
+    capacity = len(before) + begin.size + int((end - start) // REFIRE_MS) + 2
     fired, ended, why = (np.empty(capacity, dtype=np.int64) for _ in range(3))
     held_at, held_why = (np.empty(2 * capacity, dtype=np.int64) for _ in range(2))
     ignored = np.empty(begin.size, dtype=np.int64)
+    for k, firing in enumerate(before):
+        fired[k], why[k] = firing.at_ms, END_WHY.index(firing.why) if firing.why in END_WHY else 0
+        ended[k] = NEVER if firing.end_ms is None else firing.end_ms
     counts = _live(
         begin,
         until,
@@ -161,6 +183,7 @@ def rule_run_of(rule: Rule, evaluator: ConditionEvaluator, inputs: Inputs | None
         held_at,
         held_why,
         ignored,
+        len(before),
     )
     return RuleRun(
         firings=tuple(
@@ -303,11 +326,17 @@ def _refusal(at, fired, found, last_end, locked_to, ok, ok_to, long, long_to, da
 @njit(cache=True, nogil=True)
 def _live(  # type: ignore[no-untyped-def]
     begin, until, crosses, ok, ok_to, long, long_to, long_no, long_no_to, back, back_to, lost, lost_to,
-    clock_times, days, n, fired, ended, why, held_at, held_why, ignored,
+    clock_times, days, n, fired, ended, why, held_at, held_why, ignored, found,
 ):  # fmt: skip
-    """Walk the stretches in which the watch has held long enough; fill firings, held back and ignored."""
-    found, held_count, ignored_count = 0, 0, 0
+    """Walk the stretches in which the watch has held long enough; fill firings after those found, held back, ignored."""
+    held_count, ignored_count = 0, 0
     last_end, locked_to = -NEVER, -NEVER
+    if found:
+        if ended[found - 1] == NEVER:
+            ended[found - 1], why[found - 1] = _end_of(
+                fired[found - 1], long_no, long_no_to, back, back_to, lost, lost_to, clock_times, n
+            )
+        last_end = ended[found - 1]
     for k in range(begin.shape[0]):
         at = begin[k]
         is_new = True  # nothing held back was told in this stretch since the last firing

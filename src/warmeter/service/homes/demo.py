@@ -8,6 +8,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.readings.csvlog import ImportMapping
 from warmeter.service.app import App, Person, QueuedOnly, system_now_ms
 from warmeter.service.homes.editing import create_home
+from warmeter.service.live.setting_up import DEMO_MAIL, demo_linked, play_devices
 from warmeter.service.readings import logs
 from warmeter.simulators import demo
 from warmeter.simulators.cottage import cottage_logs
@@ -27,20 +28,26 @@ def demo_home(name: str) -> Home:
     return home_from_json((demo.BUILDING_LOG.parent / f"{name}.json").read_bytes())
 
 
-def load_demo_into(url: str, uploads: str) -> bool:
+def load_demo_into(url: str, uploads: str, is_live: bool) -> bool:
     """Load the demo homes into an empty database of an address, as ``load_demo`` does."""
     engine = open_engine(url)
     try:
-        return load_demo(App(engine=engine, uploads=Path(uploads), jobs=QueuedOnly(), now_ms=system_now_ms))
+        app = App(engine=engine, uploads=Path(uploads), jobs=QueuedOnly(), now_ms=system_now_ms)
+        return load_demo(app, is_live=is_live)
     finally:
         engine.dispose()
 
 
-def load_demo(app: App) -> bool:
-    """Load the demo homes and queue their fits; return whether the database was empty."""
+def load_demo(app: App, *, is_live: bool = False) -> bool:
+    """Load the demo homes and queue their fits; return whether the database was empty.
+
+    With ``is_live`` the devices of the first are played, and it is looked after.
+    """
     if app.homes.lines():
         return False
     home = demo.with_wants(as_found(demo_home("sail-loft")))
+    if is_live:
+        home = demo_linked(home)
     create_home(app, home, DEMO, "Sail Loft Bindery, as found on the walk (demo)")
     for log in (
         demo.outdoor_log_csv(),
@@ -50,6 +57,10 @@ def load_demo(app: App) -> bool:
         demo.damp_log_csv(),
     ):
         _read_in(app, home, log.file_name, log.text.encode())
+    if is_live:
+        play_devices(app, home.id, is_on=True)
+        for channel in (c for group in home.notification_groups for c in group.channels):
+            app.live_homes.set_address(home.id, channel.id, DEMO_MAIL)
     for other, words in (
         (orchard_as_found(demo_home("orchard-row")), "Orchard Row, as found on the walk (demo)"),
         (demo_home("terrace-nine"), "Terrace Nine, surveyed (demo)"),

@@ -17,6 +17,7 @@ from warmeter.core.rule.signals import DERIVED
 from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
 from warmeter.core.tariff.prices import minutes_between
 from warmeter.core.timetable.day import blocks_between
+from warmeter.core.truth.late_reports import as_known
 from warmeter.core.truth.scope import NOTHING, EventKey, LevelLine, Marks, Scope
 from warmeter.core.truth.track import Track, value_of
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, S_PER_DAY
@@ -73,11 +74,24 @@ def track_of(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -
         return _damp(app, home, signal, start_ms, end_ms)
     if signal.quantity == "price":
         return _price(app, home, start_ms, end_ms)
-    for each in _series(app, home, signal):
+    series = _series(app, home, signal)
+    for each in series:
         track = _reports(app, home, each, start_ms - BEFORE_MS, end_ms)
         if track.at_ms.size:
-            return track
+            # What was imported and what came in live of the same sensor may differ in unit or kind.
+            others = [s for s in series if s is not each and s.record.subject == each.record.subject]
+            return _joined(track, [_reports(app, home, s, start_ms - BEFORE_MS, end_ms) for s in others])
     return _estimated(app, home, signal, start_ms, end_ms)
+
+
+def _joined(track: Track, others: Sequence[Track]) -> Track:
+    """Return reports of one sensor from several series in order; of two at one instant those of the first count."""
+    for other in others:
+        fresh = ~np.isin(other.at_ms, track.at_ms)
+        at_ms = np.concatenate([track.at_ms, other.at_ms[fresh]])
+        order = np.argsort(at_ms, kind="stable")
+        track = Track(at_ms[order], np.concatenate([track.value, other.value[fresh]])[order])
+    return track
 
 
 def _series(app: App, home: Home, signal: Signal) -> list[StoredSeries]:
@@ -154,7 +168,8 @@ def _reports(app: App, home: Home, series: StoredSeries, start_ms: int, end_ms: 
     record = series.record
     raw = app.readings.readings(series.id, start_ms, end_ms).in_stored_unit(record)
     if record.kind in ("instant", "held"):
-        return Track(raw.at_ms, corrected(home, series, raw.at_ms, raw.value))
+        late_ms, heard_ms = app.live_readings.late(series.id, start_ms, end_ms)
+        return as_known(raw.at_ms, corrected(home, series, raw.at_ms, raw.value), late_ms, heard_ms)
     _, end, value = stretches(raw, record)
     return Track(np.asarray(end, dtype=np.int64), corrected(home, series, end, value))
 

@@ -124,7 +124,7 @@ def draw(view: StripView) -> DrawnStrip:
     narrow = view.width < NARROW_BELOW_PX
     frame = _Frame(view, NARROW_LEFT if narrow else view.left or LEFT, NARROW_RIGHT if narrow else view.right or RIGHT)
     height = AXIS + sum(lane.height for lane in view.lanes) + 1
-    marks = list(_grid(frame, height))
+    marks = [*_ahead(frame, height), *_grid(frame, height)]
     top = float(AXIS)
     tables: list[dict[str, object]] = []
     over: list[Mark] = []
@@ -151,6 +151,15 @@ def draw(view: StripView) -> DrawnStrip:
     return DrawnStrip(
         id=view.id, title=view.title, width=view.width, height=int(height), marks=marks, attributes=attributes
     )
+
+
+def _ahead(frame: _Frame, height: int) -> Iterator[Mark]:
+    """Yield the sunk ground of what is still to come."""
+    begin = frame.view.axis.ahead_from
+    if begin is not None:
+        x = frame.x(begin)
+        size = {"x": _f(x), "y": str(AXIS), "width": _f(frame.left + frame.plot - x), "height": str(height - AXIS)}
+        yield Mark("rect", {"class": "wm-ahead", **size})
 
 
 def _grid(frame: _Frame, height: int) -> Iterator[Mark]:
@@ -225,6 +234,8 @@ def _lane(box: _Box, number: int) -> Iterator[Mark]:
     yield from _stretches(box)
     for curve in lane.curves:
         yield from _curve(box, curve)
+    for at, value in lane.dots:
+        yield Mark("circle", {"class": "wm-dot", "cx": _f(frame.x(at)), "cy": _f(box.y(value)), "r": "2.8"})
     yield from _levels(box)
     for block in lane.blocks:
         yield from _block_label(box, block)
@@ -444,6 +455,8 @@ def _ticks(box: _Box) -> Iterator[Mark]:
         elif tick.is_hollow:
             size = {"x": _f(x - 2.5), "y": _f(y - 9), "width": "5", "height": "18"}
             yield Mark("rect", {"class": "wm-heldback", **size}, title=tick.title)
+        elif tick.is_ahead:
+            yield Mark("path", {"class": "wm-later", "d": f"M{_f(x)} {_f(y - 7)}V{_f(y + 7)}"}, title=tick.title)
         elif tick.is_notice:
             yield Mark("path", {"class": "wm-notifies", "d": f"M{_f(x)} {_f(box.bottom - 9)}V{_f(box.bottom - 1)}"})
         else:

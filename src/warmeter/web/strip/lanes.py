@@ -89,11 +89,12 @@ class Bracket:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tick:
-    """A moment: told, told falsely (a cross), held back (hollow), or somebody told of it (at the foot)."""
+    """A moment: told, told falsely (a cross), held back (hollow), still to come (dashed), or somebody told of it (at the foot)."""
 
     at: float
     is_false: bool = False
     is_hollow: bool = False
+    is_ahead: bool = False
     is_notice: bool = False
     title: str = ""
 
@@ -136,6 +137,8 @@ class Lane:
         Values at bottom and top.
     axis : sequence of (value, label)
         Numerals at the left.
+    dots : sequence of (place, value)
+        The newest reading of a live line.
     table : sequence of (sequence of str, unit)
         Ready strings every five minutes for the right gutter, line by line.
     is_part : bool
@@ -162,6 +165,7 @@ class Lane:
     ticks: Sequence[Tick] = ()
     stretches: Sequence[StripStretch] = ()
     levels: Sequence[ReferenceLine] = ()
+    dots: Sequence[tuple[float, float]] = ()
     table: Sequence[tuple[Sequence[str], str, str]] = ()
     zone_key: str = ""
     is_part: bool = False
@@ -171,7 +175,10 @@ class Lane:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Axis:
-    """The time axis: its length in units, grid lines, numerals, the marker of now, from where each clock name holds."""
+    """The time axis: its length in units, grid lines, numerals, the marker of now, from where each clock name holds.
+
+    From ``ahead_from`` on the ground is sunk: what lies there is still to come.
+    """
 
     length: float
     grid: Sequence[tuple[float, bool]]
@@ -182,6 +189,7 @@ class Axis:
     table_times: Sequence[str] = field(default_factory=list)
     crosshair: float | None = None
     clock_names: Sequence[tuple[float, str]] = ()
+    ahead_from: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

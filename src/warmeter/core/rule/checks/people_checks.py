@@ -156,7 +156,7 @@ def alarm_swallowed(case: Case) -> Iterator[RuleFinding]:
 
 def _is_quiet(chain: NotificationGroup) -> bool:
     begin, until = chain.quiet_from_min, chain.quiet_until_min
-    return begin is not None and until is not None and begin != until and not chain.goes_through_quiet
+    return begin is not None and until is not None and begin != until and not chain.passes_quiet
 
 
 def _only_awake(rule: Rule, chain: NotificationGroup) -> bool:

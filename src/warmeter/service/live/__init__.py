@@ -1,0 +1,1 @@
+"""Homes that are linked live: what comes in, what is asked of devices, who is told."""

@@ -1,0 +1,118 @@
+"""The process that looks after homes that are linked live; of several, one writes to each home."""
+
+import logging
+import os
+import secrets
+import time
+from contextlib import suppress
+from pathlib import Path
+
+from warmeter.core.errors import WarmeterError
+from warmeter.core.units import MS_PER_S
+from warmeter.links.mqtt_link import MqttLink
+from warmeter.service.app import App
+from warmeter.service.live.intake import patterns_of
+from warmeter.service.live.places import broker_address, read_places
+from warmeter.service.live.runner import LEASE_MS, HomeRunner
+from warmeter.service.live.telling import Delivery, Publish
+from warmeter.service.logfile import note
+from warmeter.service.opening import opened_app
+from warmeter.store.engine import DatabaseAway, DatabaseBusy
+from warmeter.store.homes import HomeNotFound, HomeUnreadable
+
+LIVE = "warmeter.service.live.process:run_live"
+LOOK_S, TAKE_S, LEASE_EVERY_S, AWAY_S = 0.5, 0.05, 2.0, 0.5
+
+
+class LiveHomes:
+    """Runners of the homes whose lease this process holds."""
+
+    def __init__(self, app: App, folder: Path, name: str) -> None:
+        self._app, self._folder, self._name = app, folder, name
+        self._runners: dict[str, HomeRunner] = {}
+        self._links: dict[str, MqttLink] = {}
+        self._leased_s = self._looked_s = 0.0
+
+    def step(self) -> None:
+        """Take in what came, and look where it is time to; a lost database is waited for, and nothing is acknowledged."""
+        try:
+            if time.monotonic() - self._leased_s >= LEASE_EVERY_S:
+                self._lease()
+                self._leased_s = time.monotonic()
+            for runner in self._runners.values():
+                runner.take_in(TAKE_S / len(self._runners))
+            if time.monotonic() - self._looked_s >= LOOK_S:
+                self._looked_s = time.monotonic()
+                self._look()
+        except (DatabaseAway, DatabaseBusy):
+            time.sleep(AWAY_S)
+        if not self._runners:
+            time.sleep(LOOK_S)
+
+    def _look(self) -> None:
+        for home_id, runner in list(self._runners.items()):
+            try:
+                self._links[home_id].listen(patterns_of(runner.home))
+                runner.look()
+            except (WarmeterError, HomeUnreadable, HomeNotFound) as error:
+                note("home not looked at", level=logging.ERROR, error=error, home=home_id)
+                self._let_go(home_id)
+
+    def _lease(self) -> None:
+        """Take over homes that nobody looks after, renew what is held, let go of what another took."""
+        now_ms = self._app.now_ms()
+        for live in self._app.live_homes.all():
+            is_mine = self._app.live_homes.lease(live.home_id, self._name, now_ms, now_ms + LEASE_MS)
+            if is_mine and live.home_id not in self._runners:
+                self._begin(live.home_id)
+            elif not is_mine and live.home_id in self._runners:
+                self._let_go(live.home_id)
+
+    def _begin(self, home_id: str) -> None:
+        address = broker_address(self._folder)
+        if address is None:
+            return
+        try:
+            home, _ = self._app.homes.load(home_id)
+            link = MqttLink(address, f"warmeter-{home_id}", patterns_of(home), self._app.now_ms)
+            self._runners[home_id] = HomeRunner(self._app, home_id, link, self._delivery)
+        except (WarmeterError, HomeUnreadable, HomeNotFound) as error:
+            note("home not looked after", level=logging.ERROR, error=error, home=home_id)
+            return
+        self._links[home_id] = link
+        link.start()
+        note("looks after a home", home=home_id)
+
+    def _let_go(self, home_id: str) -> None:
+        self._runners.pop(home_id, None)
+        link = self._links.pop(home_id, None)
+        if link is not None:
+            link.stop()
+
+    def _delivery(self, publish: Publish) -> Delivery:
+        places = read_places(self._folder)
+        return Delivery(
+            mail=None if places is None else places.mail,
+            publish=publish,
+            page_url="" if places is None else places.page_url,
+            now_ms=self._app.now_ms,
+        )
+
+    def close(self) -> None:
+        """Give every home back."""
+        for home_id in list(self._runners):
+            self._let_go(home_id)
+            with suppress(DatabaseAway, DatabaseBusy):
+                self._app.live_homes.release(home_id, self._name)
+
+
+def run_live(folder: Path, database_port: int) -> None:
+    """Look after homes until the server ends."""
+    app = opened_app(folder, database_port)
+    homes = LiveHomes(app, folder, f"{os.getpid()}-{secrets.token_hex(4)}")
+    while True:
+        try:
+            homes.step()
+        except Exception as error:
+            note("live look broke", level=logging.ERROR, error=error)
+            time.sleep(LEASE_MS / MS_PER_S / 10)

@@ -1,0 +1,252 @@
+"""A home's runner: one writer by a lease; what comes in, what rules do, what is sent, who is told."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from warmeter.core.live.asked_now import AskedValue, ZoneAsked, by_switches, devices_asked, setpoints_asked, zone_asked
+from warmeter.core.live.device_health import HeardDevice
+from warmeter.core.live.home_clock import HomeClock
+from warmeter.core.live.on_off_control import SwitchedState
+from warmeter.core.rule.run import Firing
+from warmeter.core.timegrid import LocalClock
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, MS_PER_S, to_stored
+from warmeter.links.mqtt_link import HeardMessage, MqttLink
+from warmeter.service.app import App
+from warmeter.service.live import commanding
+from warmeter.service.live.alerting import Alerting, end_alerts
+from warmeter.service.live.intake import LiveIntake, kept_topic
+from warmeter.service.live.latest_values import latest_values
+from warmeter.service.live.live_now import heard_devices
+from warmeter.service.live.rules_now import REMEMBERED_MS, RulesNow, followed_from, look_at_rules
+from warmeter.service.live.shown import ConfirmingSeries, confirming_series
+from warmeter.service.live.telling import Delivery, tell_due
+from warmeter.service.timetable.manual_overrides import changes_of, claims_by_hand
+from warmeter.store.live_commands import KeptCommand, KeptFiring
+from warmeter.store.memo import remembering
+
+LEASE_MS = 10 * MS_PER_S
+SEAL_EVERY_MS = 5 * MS_PER_MIN  # of the machine's clock
+HEARD_BACK_MS = 3 * MS_PER_MIN
+FORGOTTEN_DAYS = 14
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Looked:
+    """What one look came to."""
+
+    zones: tuple[ZoneAsked, ...]
+    asked: tuple[AskedValue, ...]
+    sent: int
+    tried: int
+
+
+class HomeRunner:
+    """Looks after one home that is linked live, as long as it holds the lease.
+
+    Parameters
+    ----------
+    app : App
+        The application; its clock is the machine's.
+    home_id : str
+        The home.
+    link : MqttLink or None
+        Where its messages come from and its commands go; None listens to what others keep (HTTP).
+    delivery : callable
+        Makes what alerts are told by, from how messages are published.
+    """
+
+    def __init__(
+        self, app: App, home_id: str, link: MqttLink | None, delivery: Callable[[Callable[[str, str], bool]], Delivery]
+    ) -> None:
+        self._app, self.home_id, self._link = app, home_id, link
+        home, self._revision = app.homes.load(home_id)
+        live = app.live_homes.find(home_id)
+        self.clock = HomeClock() if live is None else live.clock
+        self.home = home
+        self._since_ms = 0 if live is None else live.since_ms
+        self._followed = followed_from((live.told if live else {}).get("rules", {}))
+        self.intake = LiveIntake(app, home, self.clock)
+        self._alerting = Alerting(app, home_id)
+        self._delivery = delivery(self._publish)
+        self._confirming: ConfirmingSeries | None = None
+        self._sealed_ms = app.now_ms()
+        self._waiting: list[HeardMessage] = []
+        self.now: RulesNow | None = None
+        self.last: Looked | None = None
+        commanding.taken_up(app, home)
+
+    def _publish(self, topic: str, payload: str) -> bool:
+        return self._link is not None and self._link.publish(topic, payload)
+
+    @property
+    def local(self) -> LocalClock:
+        """The home's own clock on the wall."""
+        return self._app.clock(self.home)
+
+    def take_in(self, wait_s: float) -> int:
+        """Take in what was heard, waiting so long for the first; return how many messages."""
+        if self._link is None:
+            return 0
+        if not self._waiting:
+            self._waiting = self._link.heard(wait_s)
+        # What could not be kept, because the database was away, is taken again; it is not acknowledged before.
+        messages = self._waiting
+        if messages:
+            self.intake.take(messages)
+            self._link.acknowledge(messages)
+            self._waiting = []
+        return len(messages)
+
+    def look(self) -> Looked:
+        """Look once: at edits, rules, commands, alerts; keep what others need to know."""
+        with remembering():
+            return self._look()
+
+    def _look(self) -> Looked:
+        app = self._app
+        real_ms = app.now_ms()
+        self._take_edits()
+        home, now_ms = self.home, self.clock.home_at(real_ms)
+        if not self._since_ms:
+            self._since_ms = now_ms
+            app.live_homes.set_since(home.id, now_ms)
+        self._followed.follow(home.rules, now_ms)
+        is_off = home.link.mode == "off"
+        zones: tuple[ZoneAsked, ...] = ()
+        asked: list[AskedValue] = []
+        ends: dict[tuple[str, int], int | None] = {}
+        if not is_off:
+            now = self.now = look_at_rules(app, home, self._followed, self._since_ms, now_ms)
+            self._keep_firings(now, now_ms)
+            newest = app.live_commands.newest(home.id)
+            values = latest_values(app, home)
+            rooms_c = {h.id: values.fresh("room_temperature", h.room_id, now_ms) for h in home.heaters}
+            zones, asked = self._asked(now, now_ms)
+            asked = by_switches(home, asked, rooms_c, _switched(newest), now_ms)
+            kept = app.live_commands.firings(home.id, now_ms - REMEMBERED_MS)
+            asked += commanding.released(home, asked, newest, kept)
+            is_sent = home.link.mode == "send"
+            commanding.ask(app, home, asked, newest, rooms_c, now_ms=real_ms, home_ms=now_ms, is_sent=is_sent)
+            self._alerting.know(app.live_alerts.open(home.id))
+            ends |= self._alerting.of_rules(home, now.runs, now.found, now_ms)
+        sent = self._carry_on(real_ms, now_ms)
+        topics = [kept_topic(each) for each in self.intake.traffic.topics.values()]
+        devices = heard_devices(home, topics, now_ms)
+        ends |= self._alerting.of_quiet(home, devices)
+        end_alerts(app, app.live_alerts.open(home.id), ends, now_ms)
+        tried = sum(tell_due(app, home, alert, now_ms, self._delivery) for alert in app.live_alerts.open(home.id))
+        self.intake.keep_traffic()
+        self._seal(real_ms, now_ms)
+        self.last = Looked(zones=zones, asked=tuple(asked), sent=sent, tried=tried)
+        app.live_homes.looked(home.id, real_ms, now_ms, self._told(devices))
+        return self.last
+
+    def _take_edits(self) -> None:
+        """Go on with the home as it was edited, and with its clock."""
+        live = self._app.live_homes.find(self.home_id)
+        if live is not None:
+            self.clock = live.clock
+        stamp = self._app.homes.stamp(self.home_id)
+        if stamp is not None and stamp.revision != self._revision:
+            self.home, self._revision = self._app.homes.load(self.home_id)
+            self._confirming = None
+        self.intake.take_home(self.home, self.clock)
+        if self.intake.counts.new_series:
+            self.intake.counts.new_series.clear()
+            self._confirming = None
+
+    def _keep_firings(self, now: RulesNow, now_ms: int) -> None:
+        """Write down what rules newly did and what ended, before anything is done for it."""
+        for rule, firing in now.new:
+            targets = commanding.switched_targets(rule)
+            self._app.live_commands.keep_firing(
+                self.home.id,
+                KeptFiring(
+                    rule_id=rule.id,
+                    at_ms=firing.at_ms,
+                    end_ms=firing.end_ms,
+                    why=firing.why,
+                    seen_ms=now_ms,
+                    found=self._found(targets, firing),
+                    targets=targets,
+                ),
+            )
+        for ended in now.ended:
+            self._app.live_commands.keep_firing(self.home.id, ended)
+
+    def _found(self, target_ids: tuple[str, ...], firing: Firing) -> dict[str, float]:
+        """Return the states in which a firing found what it switches, of those that were heard before it."""
+        found: dict[str, float] = {}
+        for mapping in self.home.command_mappings:
+            if mapping.target_id not in target_ids or mapping.does == "setpoint":
+                continue
+            for series in self.confirming.series.get(mapping.id, ()):
+                before = self._app.readings.readings(series.id, firing.at_ms - MS_PER_DAY, firing.at_ms)
+                if before.value.size:
+                    record = series.record
+                    value = to_stored(float(before.value[-1]), quantity=record.quantity, unit=record.unit)
+                    limit = 0.5 if mapping.witness_from is None else mapping.witness_from
+                    share = value / 100 if mapping.does == "share" else float(value >= limit)
+                    found[mapping.target_id] = share
+        return found
+
+    @property
+    def confirming(self) -> ConfirmingSeries:
+        """Which series confirm each command."""
+        if self._confirming is None:
+            self._confirming = confirming_series(self._app, self.home)
+        return self._confirming
+
+    def _asked(self, now: RulesNow, now_ms: int) -> tuple[tuple[ZoneAsked, ...], list[AskedValue]]:
+        home, clock = self.home, self.local
+        changes = [change for _, change in changes_of(self._app, home.id)]
+        zones = tuple(
+            zone_asked(home, zone, clock, now_ms, now.runs, claims_by_hand(changes, zone, now_ms, now_ms + MS_PER_DAY))
+            for zone in home.zones
+            if home.following(zone)
+        )
+        return zones, [*setpoints_asked(home, zones), *devices_asked(home.rules, now.runs, now_ms)]
+
+    def _carry_on(self, real_ms: int, now_ms: int) -> int:
+        if self.home.link.mode != "send":
+            return 0
+        shown = self._app.live_readings.heard_since(self.confirming.ids, real_ms - HEARD_BACK_MS)
+        sent, lost = commanding.carry_on(self._app, self.home, self.confirming, shown, self._publish, real_ms)
+        self._alerting.of_lost(self.home, lost, now_ms)
+        return sent
+
+    def _seal(self, real_ms: int, now_ms: int) -> None:
+        if real_ms - self._sealed_ms >= SEAL_EVERY_MS:
+            self._sealed_ms = real_ms
+            self._app.live_readings.seal(self.home.id, now_ms + 1, real_ms)
+            self._app.live_homes.forget_topics(self.home.id, now_ms - FORGOTTEN_DAYS * MS_PER_DAY)
+
+    def _told(self, devices: Sequence[HeardDevice]) -> dict[str, Any]:
+        """Return what the writer says of itself."""
+        link, counts = self._link, self.intake.counts
+        return {
+            "is_connected": link is not None and link.is_connected,
+            "why": "" if link is None else link.why,
+            "dropped": 0 if link is None else link.dropped,
+            "messages": counts.messages,
+            "kept": counts.kept,
+            "known": counts.known,
+            "refused": counts.refused,
+            "other_homes": counts.other_homes,
+            "late": counts.late,
+            "unknown": counts.unknown,
+            "topics": len(self.intake.traffic.topics),
+            "heard": sum(not device.is_quiet for device in devices),
+            "devices": len(devices),
+            "rules": self._followed.told(),
+        }
+
+
+def _switched(newest: Mapping[tuple[str, str], KeptCommand]) -> dict[str, SwitchedState]:
+    """Return how targets were switched last, and when by the home's clock."""
+    return {
+        target_id: SwitchedState(is_on=command.run.value > 0, since_ms=command.at_ms)
+        for (target_id, does), command in newest.items()
+        if does == "switch"
+    }
