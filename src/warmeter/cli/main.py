@@ -20,6 +20,7 @@ MODULES = {
     "bill": "warmeter.cli.bill",
     "plan-agree": "warmeter.cli.plan_agree",
     "preheat-agree": "warmeter.cli.preheat_agree",
+    "live-agree": "warmeter.cli.live_agree",
     "presence": "warmeter.cli.presence",
     "arrivals-agree": "warmeter.cli.arrivals_agree",
     "presence-agree": "warmeter.cli.presence_agree",

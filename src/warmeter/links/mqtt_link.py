@@ -9,6 +9,8 @@ from typing import Any
 from paho.mqtt.client import Client, MQTTMessage
 from paho.mqtt.enums import CallbackAPIVersion, MQTTErrorCode, MQTTProtocolVersion
 
+from warmeter.links.link_port import HeardMessage
+
 MAXIMUM_WAITING = 20_000
 KEEP_ALIVE_S = 20
 RECEIVE_AT_ONCE = 2000
@@ -23,20 +25,6 @@ class BrokerAddress:
     user: str
     password: str
     is_encrypted: bool = False
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class HeardMessage:
-    """A message with what is needed to acknowledge it: its number, its quality of service, whether it is sent again."""
-
-    topic: str
-    payload: bytes
-    heard_ms: int
-    is_retained: bool
-    message_id: int
-    quality: int
-    is_again: bool
-    session: int
 
 
 class MqttLink:
@@ -140,7 +128,8 @@ class MqttLink:
         with self._lock:
             self._session += 1
         self.why = ""
-        client.subscribe([(pattern, 1) for pattern in self._listens])
+        if self._listens:
+            client.subscribe([(pattern, 1) for pattern in self._listens])
         self._connected.set()
 
     def _on_disconnect(self, _client: Client, _data: Any, _flags: Any, reason: Any, _properties: Any) -> None:

@@ -111,6 +111,8 @@ class LiveDevices:
             if device.is_in_service and device.id not in self.faults["dead"]:
                 found += self._of_device(device, to_ms, longest_rhythm_s)
         for appliance in self.home.appliances:
+            if appliance.id in self.faults["dead"]:
+                continue
             power = f"{self.house.machine_w(appliance.id):.1f}"
             found += self._tell(appliance.id, "electric_w", power, to_ms, max(POWER_S, longest_rhythm_s))
         outdoor = f"{self.house.outdoor_c(to_ms):.1f}"

@@ -13,6 +13,7 @@ from warmeter.core.timegrid import from_ms
 from warmeter.core.units import MS_PER_S
 from warmeter.store.engine import in_transaction, insert_row, reading
 from warmeter.store.homes import note_change
+from warmeter.store.memo import remembered
 from warmeter.store.reading_merge import Merging, merge
 from warmeter.store.readings import ReadingStore, live_rows
 from warmeter.store.tables import HOME, IMPORT, LATE_READING, LIVE_READING, SERIES
@@ -154,6 +155,16 @@ class LiveReadingStore:
         )
         with reading(self._engine) as connection:
             return int(connection.execute(query).scalar_one())
+
+    def late_series(self, home_id: str) -> frozenset[int]:
+        """Return the series of a home of which any reading came late."""
+        return remembered(("late series", self._engine, home_id), lambda: self._late_series(home_id))
+
+    def _late_series(self, home_id: str) -> frozenset[int]:
+        mine = select(SERIES.c.id).where(SERIES.c.home_id == home_id)
+        query = select(LATE_READING.c.series_id).where(LATE_READING.c.series_id.in_(mine)).distinct()
+        with reading(self._engine) as connection:
+            return frozenset(connection.execute(query).scalars().all())
 
     def late(self, series_id: int, start_ms: int, end_ms: int) -> tuple[Ints, Ints]:
         """Return (times, when they were heard) of the readings of [start, end) that came late [ms UTC]."""

@@ -123,9 +123,10 @@ def _number(mapping: MessageMapping, told: object) -> float:
         return _finite(float(told)) if abs(told) < 1e300 else _finite(float("inf"))
     if isinstance(told, str):
         try:
-            return _finite(float(told.strip().replace(",", ".", 1)))
+            number = float(told.strip().replace(",", ".", 1))
         except ValueError as error:
             raise MessageRefused("type", f"{told[:40]!r} is no number") from error
+        return _finite(number)
     raise MessageRefused("type", f"a {type(told).__name__} stands where a number should")
 
 

@@ -44,6 +44,7 @@ def ask(
     wanted: Sequence[AskedValue],
     newest: Mapping[tuple[str, str], KeptCommand],
     rooms_c: Mapping[str, float | None],
+    witnesses: Mapping[str, float],
     *,
     now_ms: int,
     home_ms: int,
@@ -57,6 +58,8 @@ def ask(
         The last command of each target and what it does.
     rooms_c : mapping of str to float or None
         By heater: its room's temperature [°C].
+    witnesses : mapping of str to float
+        By command: what its witness shows now, in the quantity's unit.
     now_ms, home_ms : int
         Now, by the machine's clock and by the home's [ms UTC].
     is_sent : bool
@@ -77,7 +80,7 @@ def ask(
             reason=asked.reason,
             made_ms=now_ms,
             state="waiting" if is_sent else "said",
-            expects=expected_of(mapping, asked.value, rooms_c.get(asked.target_id)),
+            expects=expected_of(mapping, asked.value, rooms_c.get(asked.target_id), witnesses.get(mapping.id)),
         )
         app.live_commands.add(home.id, KeptCommand(id=0, does=asked.does, kind=asked.kind, at_ms=home_ms, run=run))
         count += 1

@@ -11,7 +11,7 @@ from warmeter.core.link.traffic import LinkTraffic, TopicTraffic
 from warmeter.core.live.home_clock import HomeClock
 from warmeter.core.readings.record import SeriesRecord
 from warmeter.core.units import MS_PER_MIN
-from warmeter.links.mqtt_link import HeardMessage
+from warmeter.links.link_port import HeardMessage
 from warmeter.service.app import App
 from warmeter.store.live_homes import KeptTopic
 from warmeter.store.live_readings import HeardReading

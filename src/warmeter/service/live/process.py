@@ -22,6 +22,7 @@ from warmeter.store.homes import HomeNotFound, HomeUnreadable
 
 LIVE = "warmeter.service.live.process:run_live"
 LOOK_S, TAKE_S, LEASE_EVERY_S, AWAY_S = 0.5, 0.05, 2.0, 0.5
+TIMES_LOOK, SLOWEST_LOOK_S = 3.0, 5.0
 
 
 class LiveHomes:
@@ -31,7 +32,7 @@ class LiveHomes:
         self._app, self._folder, self._name = app, folder, name
         self._runners: dict[str, HomeRunner] = {}
         self._links: dict[str, MqttLink] = {}
-        self._leased_s = self._looked_s = 0.0
+        self._leased_s = self._look_at_s = 0.0
 
     def step(self) -> None:
         """Take in what came, and look where it is time to; a lost database is waited for, and nothing is acknowledged."""
@@ -41,9 +42,12 @@ class LiveHomes:
                 self._leased_s = time.monotonic()
             for runner in self._runners.values():
                 runner.take_in(TAKE_S / len(self._runners))
-            if time.monotonic() - self._looked_s >= LOOK_S:
-                self._looked_s = time.monotonic()
+            if time.monotonic() >= self._look_at_s:
+                begun = time.monotonic()
                 self._look()
+                took_s = time.monotonic() - begun
+                # A look at many rules leaves time to take in what comes meanwhile.
+                self._look_at_s = begun + min(max(LOOK_S, TIMES_LOOK * took_s), SLOWEST_LOOK_S)
         except (DatabaseAway, DatabaseBusy):
             time.sleep(AWAY_S)
         if not self._runners:

@@ -11,18 +11,19 @@ from warmeter.core.live.on_off_control import SwitchedState
 from warmeter.core.rule.run import Firing
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, MS_PER_S, to_stored
-from warmeter.links.mqtt_link import HeardMessage, MqttLink
+from warmeter.links.link_port import HeardMessage, LinkPort
 from warmeter.service.app import App
 from warmeter.service.live import commanding
 from warmeter.service.live.alerting import Alerting, end_alerts
 from warmeter.service.live.intake import LiveIntake, kept_topic
-from warmeter.service.live.latest_values import latest_values
+from warmeter.service.live.latest_values import LatestValues, latest_values
 from warmeter.service.live.live_now import heard_devices
 from warmeter.service.live.rules_now import REMEMBERED_MS, RulesNow, followed_from, look_at_rules
-from warmeter.service.live.shown import ConfirmingSeries, confirming_series
+from warmeter.service.live.shown import ConfirmingSeries, confirming_series, confirming_subjects
 from warmeter.service.live.telling import Delivery, tell_due
 from warmeter.service.timetable.manual_overrides import changes_of, claims_by_hand
 from warmeter.store.live_commands import KeptCommand, KeptFiring
+from warmeter.store.live_homes import KeptTopic
 from warmeter.store.memo import remembering
 
 LEASE_MS = 10 * MS_PER_S
@@ -50,14 +51,14 @@ class HomeRunner:
         The application; its clock is the machine's.
     home_id : str
         The home.
-    link : MqttLink or None
+    link : LinkPort or None
         Where its messages come from and its commands go; None listens to what others keep (HTTP).
     delivery : callable
         Makes what alerts are told by, from how messages are published.
     """
 
     def __init__(
-        self, app: App, home_id: str, link: MqttLink | None, delivery: Callable[[Callable[[str, str], bool]], Delivery]
+        self, app: App, home_id: str, link: LinkPort | None, delivery: Callable[[Callable[[str, str], bool]], Delivery]
     ) -> None:
         self._app, self.home_id, self._link = app, home_id, link
         home, self._revision = app.homes.load(home_id)
@@ -72,6 +73,7 @@ class HomeRunner:
         self._confirming: ConfirmingSeries | None = None
         self._sealed_ms = app.now_ms()
         self._waiting: list[HeardMessage] = []
+        self._heard_before = {topic.topic: topic for topic in app.live_homes.topics(home_id)}
         self.now: RulesNow | None = None
         self.last: Looked | None = None
         commanding.taken_up(app, home)
@@ -127,12 +129,21 @@ class HomeRunner:
             kept = app.live_commands.firings(home.id, now_ms - REMEMBERED_MS)
             asked += commanding.released(home, asked, newest, kept)
             is_sent = home.link.mode == "send"
-            commanding.ask(app, home, asked, newest, rooms_c, now_ms=real_ms, home_ms=now_ms, is_sent=is_sent)
+            commanding.ask(
+                app,
+                home,
+                asked,
+                newest,
+                rooms_c,
+                self._witnesses(values, now_ms),
+                now_ms=real_ms,
+                home_ms=now_ms,
+                is_sent=is_sent,
+            )
             self._alerting.know(app.live_alerts.open(home.id))
             ends |= self._alerting.of_rules(home, now.runs, now.found, now_ms)
         sent = self._carry_on(real_ms, now_ms)
-        topics = [kept_topic(each) for each in self.intake.traffic.topics.values()]
-        devices = heard_devices(home, topics, now_ms)
+        devices = heard_devices(home, self._topics(), now_ms)
         ends |= self._alerting.of_quiet(home, devices)
         end_alerts(app, app.live_alerts.open(home.id), ends, now_ms)
         tried = sum(tell_due(app, home, alert, now_ms, self._delivery) for alert in app.live_alerts.open(home.id))
@@ -215,6 +226,23 @@ class HomeRunner:
         sent, lost = commanding.carry_on(self._app, self.home, self.confirming, shown, self._publish, real_ms)
         self._alerting.of_lost(self.home, lost, now_ms)
         return sent
+
+    def _witnesses(self, values: LatestValues, now_ms: int) -> dict[str, float]:
+        """Return what the witness of each command shows now, of those that are heard."""
+        found: dict[str, float] = {}
+        for mapping in self.home.command_mappings:
+            if mapping.witness_from is None:
+                continue
+            for subject in confirming_subjects(self.home, mapping):
+                value = values.fresh(mapping.confirm_quantity, subject, now_ms)
+                if value is not None:
+                    found[mapping.id] = value
+        return found
+
+    def _topics(self) -> list[KeptTopic]:
+        """Return what was heard under each topic, before the program was started too: a restart makes nothing fresh."""
+        heard = {each.topic: kept_topic(each) for each in self.intake.traffic.topics.values()}
+        return list((self._heard_before | heard).values())
 
     def _seal(self, real_ms: int, now_ms: int) -> None:
         if real_ms - self._sealed_ms >= SEAL_EVERY_MS:

@@ -27,6 +27,7 @@ from warmeter.service.readings.room_logs import corrected, room_series, series_o
 from warmeter.service.tariffs.pricing import known_prices
 from warmeter.store.readings import StoredSeries
 
+NONE_LATE = np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
 BEFORE_MS = MS_PER_DAY  # reports from before the start still speak at it
 FACT_EVENT = "fact marked"
 ANSWER_EVENT = "question answered"
@@ -168,7 +169,9 @@ def _reports(app: App, home: Home, series: StoredSeries, start_ms: int, end_ms: 
     record = series.record
     raw = app.readings.readings(series.id, start_ms, end_ms).in_stored_unit(record)
     if record.kind in ("instant", "held"):
-        late_ms, heard_ms = app.live_readings.late(series.id, start_ms, end_ms)
+        late_ms, heard_ms = NONE_LATE
+        if series.id in app.live_readings.late_series(home.id):
+            late_ms, heard_ms = app.live_readings.late(series.id, start_ms, end_ms)
         return as_known(raw.at_ms, corrected(home, series, raw.at_ms, raw.value), late_ms, heard_ms)
     _, end, value = stretches(raw, record)
     return Track(np.asarray(end, dtype=np.int64), corrected(home, series, end, value))

@@ -212,7 +212,7 @@ def _mapping_rows(home: Home, topics: list[KeptTopic], names: Mapping[str, str])
 
 
 def _unknown_rows(home: Home, topics: list[KeptTopic], now_ms: int) -> tuple[TopicRow, ...]:
-    rows = []
+    rows: list[TopicRow] = []
     for topic in unknown_topics(home, topics)[:MOST_TOPICS]:
         detail = topic.detail
         rhythm = detail.get("rhythm_s")

@@ -1,0 +1,217 @@
+"""Homes followed live: windows, leaks at night, finished appliances, lost commands, restarts, clock changes."""
+
+import unittest
+from dataclasses import replace
+
+from tests.served import fresh_app
+from warmeter.core.home.document import Home
+from warmeter.core.home.links import CommandMapping
+from warmeter.core.timegrid import parse_utc
+from warmeter.core.units import MS_PER_MIN, MS_PER_S
+from warmeter.service.app import Person
+from warmeter.service.homes.demo import demo_home
+from warmeter.service.homes.editing import create_home
+from warmeter.service.live.answering import answer_alert
+from warmeter.service.live.played_home import PlayedHome
+from warmeter.service.live.setting_up import demo_linked, linked
+from warmeter.store.live_alerts import KeptAlert
+from warmeter.store.live_commands import KeptCommand
+
+NOON, NIGHT = parse_utc("2026-01-20T12:00:00Z"), parse_utc("2026-01-20T23:30:00Z")
+H = 3600
+
+
+def sending(home: Home) -> Home:
+    """Return a home that is linked and sends."""
+    return linked(replace(home, link=replace(home.link, mode="send")))
+
+
+class LiveDays(unittest.TestCase):
+    def played(self, home: Home, start_ms: int = NOON, seed: int = 3) -> PlayedHome:
+        app = fresh_app()
+        create_home(app, home, Person("Ada"), "made")
+        return PlayedHome(app, home, start_ms, seed)
+
+    def commands(self, at: PlayedHome, target_id: str) -> list[KeptCommand]:
+        return [c for c in reversed(at.app.live_commands.last(at.home_id, 500)) if c.run.target_id == target_id]
+
+    def alerts(self, at: PlayedHome, cause: str) -> list[KeptAlert]:
+        return [a for a in at.app.live_alerts.last(at.home_id, 500) if a.cause.startswith(cause)]
+
+    def told(self, at: PlayedHome, alert: KeptAlert) -> list[int]:
+        """Return the minutes after noon at which a group was told on the page."""
+        rows = at.app.live_alerts.tellings([alert.id])
+        return [(t.at_ms - at.start_ms) // MS_PER_MIN for t in rows if t.channel_id == "page" and t.state == "told"]
+
+    def test_an_open_window_rests_its_heater_and_gives_it_back(self) -> None:
+        home = demo_home("weir-cottage")
+        parlour = next(zone for zone in home.zones if zone.id == "wc-z-parlour")
+        rule = home.rule("wc-r06")
+        at = self.played(replace(sending(home), rules=(rule,)))
+        at.live(10 * 60)
+        before = at.look().zones[home.zones.index(parlour)].now
+        at.devices.faults["open"].add("wc-c-parlour")
+        at.live(rule.for_s + 120, 30)
+        during = at.look().zones[home.zones.index(parlour)].now
+        self.assertEqual((during.claim.kind, during.claim.rule), ("window_lock", rule.id))
+        self.assertLess(during.value, before.value)
+        at.devices.faults["open"].clear()
+        at.live(15 * 60, 30)
+        after = at.look().zones[home.zones.index(parlour)].now
+        self.assertEqual((after.value, after.claim.kind), (before.value, before.claim.kind))
+        fired = at.fired_live()[rule.id]
+        self.assertEqual([each.why for each in fired], ["when"])
+        self.assertEqual(at.fired_replayed()[rule.id], fired)
+
+    def test_a_heater_behind_a_relay_is_switched_by_its_rooms_temperature(self) -> None:
+        at = self.played(replace(sending(demo_home("weir-cottage")), rules=()))
+        at.live(6 * H, 120)
+        found = self.commands(at, "wc-panel-parlour")
+        self.assertTrue(found)
+        self.assertTrue(all(c.does == "switch" and c.run.state in ("confirmed", "overtaken") for c in found))
+        asked = at.look().zones[0].now.value
+        self.assertAlmostEqual(at.house.room_c("wc-parlour"), asked, delta=1.0)
+
+    def test_a_finished_appliance_is_told_until_somebody_has_emptied_it(self) -> None:
+        at = self.played(demo_linked(demo_home("sail-loft")))
+        at.live(5 * 60)
+        at.devices.faults["dead"].add("ap-washer")
+        for minute in range(140):
+            power = "2000" if minute < 30 else "3"
+            at.say("homes/sail-loft/ap-washer/electric_w", power)
+            at.play(30)
+            at.say("homes/sail-loft/ap-washer/electric_w", power)
+            at.play(30)
+            at.look()
+        (alert,) = self.alerts(at, "rule:sl-r07")
+        tellings = at.app.live_alerts.tellings([alert.id])
+        begun = alert.begun_ms
+        everybody = [t.at_ms for t in tellings if t.group_id != "gr-owner" and t.channel_id == "page"]
+        self.assertEqual([(t - begun) // MS_PER_MIN for t in everybody][:4], [0, 20, 40, 60])
+        owner = [t.at_ms for t in tellings if t.group_id == "gr-owner" and t.channel_id == "page"]
+        self.assertEqual((owner[0] - begun) // MS_PER_MIN, 50)
+        home, revision = at.app.homes.load(at.home_id)
+        answer_alert(at.app, home, revision, alert.id, kind="done", by="Ada")
+        count = len(tellings)
+        at.live(2 * H, 300)
+        self.assertEqual(len(at.app.live_alerts.tellings([alert.id])), count)
+        self.assertIsNotNone(self.alerts(at, "rule:sl-r07")[0].closed_ms)
+
+    def test_a_leak_at_night_goes_through_quiet_hours_and_is_answered(self) -> None:
+        at = self.played(demo_linked(demo_home("sail-loft")), NIGHT)
+        at.live(5 * 60)
+        at.devices.faults["wet"].add("dv-leak")
+        at.live(12 * 60, 15)
+        (shut,) = self.commands(at, "dv-water")
+        self.assertEqual((shut.run.value, shut.run.state, shut.kind), (0.0, "confirmed", "safety"))
+        (alert,) = self.alerts(at, "rule:sl-r01")
+        self.assertTrue(self.told(at, alert))
+        home, revision = at.app.homes.load(at.home_id)
+        answer_alert(at.app, home, revision, alert.id, kind="done", by="Ben")
+        told = len(at.app.live_alerts.tellings([alert.id]))
+        at.devices.faults["wet"].clear()
+        at.live(H, 60)
+        self.assertEqual(len(at.app.live_alerts.tellings([alert.id])), told)
+        # A person opens the water again, nobody else.
+        self.assertEqual(len(self.commands(at, "dv-water")), 1)
+        (said,) = at.app.live_alerts.answers([alert.id])[alert.id]
+        self.assertEqual((said.by, said.kind), ("Ben", "done"))
+
+    def test_a_lost_command_by_infrared_is_found_by_its_witness(self) -> None:
+        home = replace(sending(demo_home("terrace-nine")), rules=())
+        # At five by the wall the evening begins, and the rooms are two kelvins too cold.
+        at = self.played(home, parse_utc("2026-01-20T15:55:00Z"))
+        at.devices.faults["deaf"] |= {"tn-ir-living"}
+        at.house.heaters["tn-split-living"].setpoint_c = 10.0
+        at.live(30 * 60, 20)
+        lost = [c for c in self.commands(at, "tn-split-living") if c.run.state == "lost"]
+        self.assertEqual([len(c.run.sent_ms) for c in lost[:1]], [3])
+        (alert,) = self.alerts(at, "command:tn-split-living")
+        self.assertIn("nothing shows that it obeyed", alert.text)
+        heard = [c for c in self.commands(at, "tn-split-bedroom") if c.run.state == "confirmed"]
+        self.assertTrue(heard)
+
+    def damp(self, at: PlayedHome, value: str, minutes: int) -> None:
+        for _ in range(2 * minutes):
+            at.say(f"homes/{at.home_id}/wc-s-tub/relative_humidity", value)
+            at.play(30)
+            at.look()
+
+    def test_a_restart_while_something_is_to_be_put_back(self) -> None:
+        home = sending(demo_home("weir-cottage"))
+        at = self.played(replace(home, rules=(home.rule("wc-r10"),)))
+        at.devices.faults["dead"].add("wc-s-tub")
+        self.damp(at, "55", 5)
+        self.damp(at, "85", 8)
+        at.restart()
+        self.damp(at, "85", 3)
+        on = [c for c in self.commands(at, "wc-fan") if c.does == "switch"]
+        self.assertEqual([(c.run.value, len(c.run.sent_ms)) for c in on], [(1.0, 1)])
+        # Killed before it is over, and nobody looks as it comes to an end.
+        for _ in range(60):
+            at.say(f"homes/{at.home_id}/wc-s-tub/relative_humidity", "45")
+            at.play(30)
+        at.restart()
+        self.damp(at, "45", 2)
+        found = self.commands(at, "wc-fan")
+        self.assertEqual([c.run.value for c in found], [1.0, 0.0])
+        self.assertEqual((found[-1].kind, found[-1].run.state), ("base", "confirmed"))
+        self.assertFalse(at.devices.states["wc-fan"].is_on)
+
+    def test_a_toggle_is_never_pressed_twice(self) -> None:
+        home = sending(demo_home("weir-cottage"))
+        others = tuple(c for c in home.command_mappings if c.target_id != "wc-fan")
+        toggle = CommandMapping(
+            id="toggle",
+            target_id="wc-fan",
+            does="switch",
+            topic="homes/weir-cottage/fan/press",
+            template="press",
+            is_toggle=True,
+            confirm_quantity="is_on",
+            within_s=10,
+        )
+        at = self.played(replace(home, rules=(home.rule("wc-r10"),), command_mappings=(*others, toggle)))
+        at.devices.faults["dead"].add("wc-s-tub")
+        self.damp(at, "55", 2)
+        self.damp(at, "85", 7)
+        at.restart()
+        self.damp(at, "85", 10)
+        self.assertEqual([t for t, _ in at.link.published].count("homes/weir-cottage/fan/press"), 1)
+
+    def test_only_said_and_then_sent(self) -> None:
+        home = sending(demo_home("sail-loft"))
+        at = self.played(replace(home, rules=(), link=replace(home.link, mode="say")))
+        at.live(5 * 60)
+        self.assertEqual(at.link.published, [])
+        self.assertEqual({c.run.state for c in at.app.live_commands.last(at.home_id, 99)}, {"said"})
+
+    def test_steps_of_the_timetable_follow_the_wall_clock_over_a_change(self) -> None:
+        # Clocks go forward at 01:00 UTC: 08:00 by the wall, when it is In use on Sundays, is 07:00 UTC from then on.
+        home = replace(sending(demo_home("sail-loft")), rules=())
+        at = self.played(home, parse_utc("2026-03-28T23:50:00Z"))
+        at.live(7 * H + 1200, 300)
+        kitchen = [c for c in self.commands(at, "he-kitchen") if c.run.value > 19]
+        self.assertEqual(len(kitchen), 1)
+        due = parse_utc("2026-03-29T07:00:00Z")
+        self.assertTrue(due <= kitchen[0].at_ms <= due + 5 * MS_PER_MIN)
+
+    def test_a_device_gone_quiet_is_told_and_a_restart_makes_nothing_fresh(self) -> None:
+        at = self.played(replace(sending(demo_home("sail-loft")), rules=()))
+        at.live(40 * 60, 60)
+        at.devices.faults["dead"].add("dv-bedroom")
+        at.live(H, 120)
+        (alert,) = self.alerts(at, "quiet:dv-bedroom")
+        self.assertIn("gone quiet", alert.text)
+        at.restart()
+        at.live(5 * 60)
+        self.assertEqual([a.id for a in self.alerts(at, "quiet:dv-bedroom") if a.closed_ms is None], [alert.id])
+
+    def test_one_writer_a_home(self) -> None:
+        at = self.played(sending(demo_home("terrace-nine")))
+        homes, now = at.app.live_homes, at.clock.now_ms
+        self.assertTrue(homes.lease(at.home_id, "one", now, now + 10 * MS_PER_S))
+        self.assertFalse(homes.lease(at.home_id, "two", now + 5 * MS_PER_S, now + 15 * MS_PER_S))
+        self.assertTrue(homes.lease(at.home_id, "one", now + 8 * MS_PER_S, now + 18 * MS_PER_S))
+        self.assertTrue(homes.lease(at.home_id, "two", now + 19 * MS_PER_S, now + 29 * MS_PER_S))
+        self.assertFalse(homes.lease(at.home_id, "one", now + 20 * MS_PER_S, now + 30 * MS_PER_S))
