@@ -64,6 +64,8 @@ def refusal(request: Request) -> AccessRefusal | None:
 
 def _limit(request: Request) -> int:
     """Return how large a request's body may be [bytes]."""
+    if request.url.path.startswith(LINK):
+        return FILE_BYTES
     if not request.headers.get("content-type", "").startswith("multipart/form-data"):
         return FORM_BYTES
     return LOG_BYTES if request.url.path.endswith(("/import/upload", "/bring-in")) else FILE_BYTES

@@ -8,6 +8,7 @@ from annotated_types import Ge, Le, Len
 from fastapi import APIRouter, Depends, Request
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse, Response
+from pydantic import ValidationError
 
 from warmeter.core.edits.link_commands import (
     HearSender,
@@ -298,19 +299,47 @@ def live_token(request: Request, home_id: str, texts: Annotated[Texts, Depends(f
     return links_page(request, home_id, token)
 
 
-@router.post("/link/readings", name="link_readings")
-def link_readings(request: Request, batch: Batch) -> Response:
-    """Take a batch of readings and messages of the home that the token opens."""
+async def body_of(request: Request) -> bytes:
+    """Return a request's body as it came."""
+    return await request.body()
+
+
+_SAYS = "application/json"
+_DESCRIBED = {
+    "requestBody": {"required": True, "content": {_SAYS: {"schema": Batch.model_json_schema()}}},
+    "security": [{"bearer": []}],
+}
+
+
+@router.post(
+    "/link/readings",
+    name="link_readings",
+    response_model=BatchAnswer,
+    responses={
+        401: {"description": "No token of a home"},
+        422: {"description": "The batch cannot be read: why, where"},
+    },
+    openapi_extra=_DESCRIBED,
+)
+def link_readings(request: Request, body: Annotated[bytes, Depends(body_of)]) -> Response:
+    """Take a batch of readings and messages of the home that the token opens; each (series, time) is kept once."""
     app = app_of(request)
     home_id = home_of_bearer(app, request.headers.get("authorization", ""))
     if home_id is None:
         return JSONResponse({"why": "no token of a home; make one under Live, Links"}, status_code=401)
-    answer: BatchAnswer = take_batch(app, home_id, batch)
-    return JSONResponse(answer.model_dump())
+    try:
+        batch = Batch.model_validate_json(body)
+    except ValidationError as error:
+        first = error.errors(include_url=False, include_input=False)[0]
+        where = ".".join(str(part) for part in first["loc"])
+        return JSONResponse({"why": first["msg"], "where": where, "kept": 0}, status_code=422)
+    return JSONResponse(take_batch(app, home_id, batch).model_dump())
 
 
 @router.get("/link/openapi.json", name="link_openapi")
 def link_openapi() -> Response:
     """Return how the HTTP link is spoken to, as OpenAPI."""
     routes = [route for route in router.routes if getattr(route, "name", "") == "link_readings"]
-    return JSONResponse(get_openapi(title="Warmeter link", version="1", routes=routes))
+    described = get_openapi(title="Warmeter link", version="1", routes=routes)
+    described.setdefault("components", {})["securitySchemes"] = {"bearer": {"type": "http", "scheme": "bearer"}}
+    return JSONResponse(described)
