@@ -23,7 +23,6 @@ PAGES = {
     "sun": "/homes/terrace-nine/sun?on=2026-06-21",
     "people": "/homes/ferry-house/people",
     "water": "/homes/orchard-row/water?at=or-p-dish",
-    "circuits": "/homes/orchard-row/circuits?at=or-c-floor",
     "timetable": "/homes/sail-loft/timetable?day=2026-01-21",
     "warmup": "/homes/sail-loft/warmup?room=rm-loft",
     "signatures": "/homes/sail-loft/signatures",
@@ -54,6 +53,7 @@ def run(options: argparse.Namespace) -> int:
             _plan(page, served.address, into)
             _import(page, served.address, folder, into)
             _bothered(page, served.address, folder, into)
+            _live(page, served.address, into)
             browser.close()
     finally:
         shutil.rmtree(folder, ignore_errors=True)
@@ -91,6 +91,22 @@ def _bothered(page: Page, address: str, folder: Path, into: Path) -> None:
     page.click("#find-out")
     page.wait_for_selector("#result", timeout=120_000)
     page.screenshot(path=into / "bothers.png")
+
+
+def _live(page: Page, address: str, into: Path) -> None:
+    """Take the live page, some hours on: an appliance has finished, and a sensor is heard under another name."""
+    page.goto(f"{address}/homes/sail-loft/live/bench")
+    page.select_option("#speed", "300")
+    page.click("#start-ap-washer")
+    page.click("#fault-dv-bedroom-new_name")
+    page.wait_for_selector("#fault-dv-bedroom-new_name[aria-pressed=true]")
+    page.goto(f"{address}/homes/sail-loft/live")
+    page.wait_for_function("() => document.querySelector('.wm-liveside').innerText.includes('finished')", timeout=180_000)
+    page.wait_for_function("() => document.querySelector('#quiet')", timeout=180_000)
+    page.goto(f"{address}/homes/sail-loft/live")
+    page.wait_for_function("() => document.fonts.status === 'loaded'")
+    page.screenshot(path=into / "live.png")
+    print(into / "live.png")
 
 
 def wait_for_fits(page: Page, address: str) -> None:

@@ -7,6 +7,7 @@ from tests.served import fresh_app
 from warmeter.core.home.document import Home
 from warmeter.core.home.links import CommandMapping
 from warmeter.core.timegrid import parse_utc
+from warmeter.core.timetable.day import blocks_between, warm_up_claim
 from warmeter.core.units import MS_PER_MIN, MS_PER_S
 from warmeter.service.app import Person
 from warmeter.service.homes.demo import demo_home
@@ -195,6 +196,22 @@ class LiveDays(unittest.TestCase):
         self.assertEqual(len(kitchen), 1)
         due = parse_utc("2026-03-29T07:00:00Z")
         self.assertTrue(due <= kitchen[0].at_ms <= due + 5 * MS_PER_MIN)
+
+    def test_a_zone_is_warmed_up_by_its_lead_time(self) -> None:
+        # The kitchen is In use from half past five in the afternoon; it is given forty minutes.
+        home = replace(sending(demo_home("sail-loft")), rules=())
+        at = self.played(home, parse_utc("2026-01-20T16:30:00Z"))
+        at.live(60)
+        due = parse_utc("2026-01-20T17:30:00Z")
+        zone = next(z for z in home.zones if z.id == "zo-kitchen")
+        block = next(
+            b for b in blocks_between(home, zone, at.app.clock(home), at.start_ms, due + 1) if b.from_ms == due
+        )
+        at.runner.leads.warm_ups = {zone.id: (warm_up_claim(block, 40.0),)}
+        at.live(H - 120, 60)
+        (warm,) = [c for c in self.commands(at, "he-kitchen") if c.run.value == block.setpoint_c]
+        self.assertTrue(0 <= warm.at_ms - (due - 40 * MS_PER_MIN) <= 2 * MS_PER_MIN)
+        self.assertIn("warm-up", warm.run.reason)
 
     def test_a_device_gone_quiet_is_told_and_a_restart_makes_nothing_fresh(self) -> None:
         at = self.played(replace(sending(demo_home("sail-loft")), rules=()))

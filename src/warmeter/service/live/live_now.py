@@ -19,7 +19,9 @@ from warmeter.service.app import App
 from warmeter.service.live.batteries import battery_ends
 from warmeter.service.live.intake import PREFIX
 from warmeter.service.live.latest_values import LatestValues, latest_values
+from warmeter.service.live.lead_book import warm_ups_told
 from warmeter.service.live.rules_now import REMEMBERED_MS
+from warmeter.service.live.run_now import RunNow, runs_now
 from warmeter.service.live.telling import run_of
 from warmeter.service.timetable.manual_overrides import changes_of, claims_by_hand
 from warmeter.store.live_alerts import KeptAlert
@@ -76,6 +78,7 @@ class LiveNow:
     topics: tuple[KeptTopic, ...]
     devices: tuple[HeardDevice, ...]
     batteries: Mapping[str, BatteryEnd]
+    machines: tuple[RunNow, ...]
 
     @property
     def heard(self) -> int:
@@ -113,13 +116,14 @@ def live_now(app: App, home: Home, back_ms: int) -> LiveNow | None:
         is_looked_after=real_ms - live.looked_ms < SILENT_LOOK_MS,
         runs=runs,
         firings=tuple(firings),
-        zones=_zones(app, home, runs, now_ms - back_ms, now_ms),
+        zones=_zones(app, home, live, runs, now_ms - back_ms, now_ms),
         values=latest_values(app, home),
         alerts=tuple(AlertNow(alert=alert, run=run_of(app, home, alert, now_ms, AHEAD_MS)) for alert in alerts),
         commands=tuple(app.live_commands.last(home.id, 400)),
         topics=tuple(topics),
         devices=heard_devices(home, topics, now_ms),
         batteries=battery_ends(app, home, now_ms),
+        machines=runs_now(app, home, now_ms),
     )
 
 
@@ -131,18 +135,21 @@ def runs_written_down(firings: Sequence[KeptFiring]) -> dict[str, RuleRun]:
     return {rule_id: RuleRun(firings=tuple(row)) for rule_id, row in found.items()}
 
 
-def _zones(app: App, home: Home, runs: Mapping[str, RuleRun], start_ms: int, now_ms: int) -> tuple[ZoneLive, ...]:
+def _zones(
+    app: App, home: Home, live: LiveHome, runs: Mapping[str, RuleRun], start_ms: int, now_ms: int
+) -> tuple[ZoneLive, ...]:
     clock, end_ms = app.clock(home), now_ms + AHEAD_MS
     changes = [change for _, change in changes_of(app, home.id)]
     found = []
     for zone in home.zones:
         by_hand = claims_by_hand(changes, zone, start_ms, now_ms + MS_PER_DAY)
-        claims = [*map(block_claim, blocks_between(home, zone, clock, start_ms, end_ms)), *by_hand]
+        warm_ups = warm_ups_told(live.told.get("warm_ups", {}), zone.id)
+        claims = [*map(block_claim, blocks_between(home, zone, clock, start_ms, end_ms)), *warm_ups, *by_hand]
         for rule in home.rules:
             if rule.id in runs:
                 claims += zone_claims(home, zone, rule, runs[rule.id], clock, end_ms=end_ms)
         decided = setpoint_decisions(home, zone, claims, start_ms, end_ms)
-        asked = zone_asked(home, zone, clock, now_ms, runs, by_hand)
+        asked = zone_asked(home, zone, clock, now_ms, runs, by_hand, warm_ups)
         found.append(ZoneLive(zone=zone, decisions=tuple(decided), asked=asked))
     return tuple(found)
 

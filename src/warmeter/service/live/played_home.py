@@ -60,7 +60,9 @@ class PlayedHome:
         self.runner.look()
 
     def _runner(self) -> HomeRunner:
-        return HomeRunner(self.app, self.home_id, self.link, self._delivery)
+        runner = HomeRunner(self.app, self.home_id, self.link, self._delivery)
+        runner.leads.is_at_once = True
+        return runner
 
     def _delivery(self, publish: Publish) -> Delivery:
         return Delivery(mail=self._mail, publish=publish, page_url="http://127.0.0.1/", now_ms=self.clock)

@@ -17,6 +17,7 @@ from warmeter.service.live import commanding
 from warmeter.service.live.alerting import Alerting, end_alerts
 from warmeter.service.live.intake import LiveIntake, kept_topic
 from warmeter.service.live.latest_values import LatestValues, latest_values
+from warmeter.service.live.lead_book import LeadBook
 from warmeter.service.live.live_now import heard_devices
 from warmeter.service.live.rules_now import REMEMBERED_MS, RulesNow, followed_from, look_at_rules
 from warmeter.service.live.shown import ConfirmingSeries, confirming_series, confirming_subjects
@@ -74,6 +75,7 @@ class HomeRunner:
         self._sealed_ms = app.now_ms()
         self._waiting: list[HeardMessage] = []
         self._heard_before = {topic.topic: topic for topic in app.live_homes.topics(home_id)}
+        self.leads = LeadBook()
         self.now: RulesNow | None = None
         self.last: Looked | None = None
         commanding.taken_up(app, home)
@@ -124,6 +126,7 @@ class HomeRunner:
             newest = app.live_commands.newest(home.id)
             values = latest_values(app, home)
             rooms_c = {h.id: values.fresh("room_temperature", h.room_id, now_ms) for h in home.heaters}
+            self.leads.renew(app, home, self._revision, now_ms)
             zones, asked = self._asked(now, now_ms)
             asked = by_switches(home, asked, rooms_c, _switched(newest), now_ms)
             kept = app.live_commands.firings(home.id, now_ms - REMEMBERED_MS)
@@ -213,7 +216,15 @@ class HomeRunner:
         home, clock = self.home, self.local
         changes = [change for _, change in changes_of(self._app, home.id)]
         zones = tuple(
-            zone_asked(home, zone, clock, now_ms, now.runs, claims_by_hand(changes, zone, now_ms, now_ms + MS_PER_DAY))
+            zone_asked(
+                home,
+                zone,
+                clock,
+                now_ms,
+                now.runs,
+                claims_by_hand(changes, zone, now_ms, now_ms + MS_PER_DAY),
+                self.leads.of(zone.id),
+            )
             for zone in home.zones
             if home.following(zone)
         )
@@ -268,6 +279,8 @@ class HomeRunner:
             "heard": sum(not device.is_quiet for device in devices),
             "devices": len(devices),
             "rules": self._followed.told(),
+            "warm_ups": self.leads.told(),
+            "no_leads": self.leads.why,
         }
 
 

@@ -10,12 +10,14 @@ from warmeter.core.live.command_run import PERCENT, STATE_WORDS
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, MS_PER_S, S_PER_MIN
 from warmeter.service.live.live_now import AlertNow, LiveNow, ZoneLive, unknown_topics
+from warmeter.service.live.run_now import RunNow
 from warmeter.store.live_commands import KeptCommand
 from warmeter.web import format as show
 from warmeter.web.floor_plan.draw import MARGIN_PX, FloorPlanPicture, draw_storey
+from warmeter.web.signatures.stretch import phase_name
 from warmeter.web.timetable.lanes import hatch_step
 
-MOST_NEXT, MOST_SENT, MOST_ON, MOST_QUIET = 7, 6, 9, 5
+MOST_NEXT, MOST_SENT, MOST_ON, MOST_QUIET = 7, 6, 12, 5
 PLAN_WIDTH, PLAN_HEIGHT, PLAN_MARGIN, MOST_STOREYS = 340, 190, 6, 3
 WHY = {
     "timetable": "timetable",
@@ -220,6 +222,7 @@ def _tick_places(each: AlertNow, now: LiveNow) -> tuple[tuple[float, bool], ...]
 def _on(now: LiveNow, clock: LocalClock) -> tuple[OnRow, ...]:
     home = now.home
     rows = [_zone_row(now, zone, clock) for zone in now.zones if home.following(zone.zone)]
+    rows += [_run_row(run, clock) for run in now.machines]
     names = part_names(home.devices, home.heaters, home.appliances)
     for (target_id, does), command in now.newest.items():
         if does == "setpoint" or command.run.value <= 0 or command.kind == "base":
@@ -232,6 +235,18 @@ def _on(now: LiveNow, clock: LocalClock) -> tuple[OnRow, ...]:
         if value_w is not None:
             rows.append(OnRow(name="From the grid", does=f"{value_w:.0f} W", because="as the meter tells"))
     return tuple(rows[:MOST_ON])
+
+
+def _run_row(run: RunNow, clock: LocalClock) -> OnRow:
+    """Return what an appliance does: its stage by the words given to its powers, and how long it goes on."""
+    stage = phase_name(run.phase_w, run.appliance.phase_names) or f"{run.power_w:.0f} W"
+    progress, since = run.progress, show.clock_now(run.begun_ms, clock)
+    if progress is None:
+        return OnRow(name=run.appliance.name, does=f"{stage}, since {since}", because=run.why)
+    low, high = (show.duration(minutes) for minutes in (progress.low_min, progress.high_min))
+    does = f"{stage}, about {show.duration(progress.left_min)} left"
+    because = f"since {since}; {low} to {high} left, as {progress.runs} of its past runs went"
+    return OnRow(name=run.appliance.name, does=does, because=because)
 
 
 def _zone_row(now: LiveNow, live: ZoneLive, clock: LocalClock) -> OnRow:
