@@ -101,7 +101,9 @@ def _live(page: Page, address: str, into: Path) -> None:
     page.click("#fault-dv-bedroom-new_name")
     page.wait_for_selector("#fault-dv-bedroom-new_name[aria-pressed=true]")
     page.goto(f"{address}/homes/sail-loft/live")
-    page.wait_for_function("() => document.querySelector('.wm-liveside').innerText.includes('finished')", timeout=180_000)
+    page.wait_for_function(
+        "() => document.querySelector('.wm-liveside').innerText.includes('finished')", timeout=180_000
+    )
     page.wait_for_function("() => document.querySelector('#quiet')", timeout=180_000)
     page.goto(f"{address}/homes/sail-loft/live")
     page.wait_for_function("() => document.fonts.status === 'loaded'")
