@@ -21,6 +21,7 @@ MODULES = {
     "plan-agree": "warmeter.cli.plan_agree",
     "preheat-agree": "warmeter.cli.preheat_agree",
     "live-agree": "warmeter.cli.live_agree",
+    "live-load": "warmeter.cli.live_load",
     "presence": "warmeter.cli.presence",
     "arrivals-agree": "warmeter.cli.arrivals_agree",
     "presence-agree": "warmeter.cli.presence_agree",

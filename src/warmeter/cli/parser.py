@@ -154,6 +154,14 @@ def _answers(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") ->
     agree_preheat.add_argument("--seed", type=int, default=1)
     agree_preheat.add_argument("--days", type=int, default=20)
     agree_preheat.add_argument("--workers", type=int, default=4)
+    load_live = commands.add_parser(
+        "live-load", help="hundreds of devices over a real broker, processes killed meanwhile"
+    )
+    load_live.add_argument("--devices", type=int, default=500)
+    load_live.add_argument("--rate", type=float, default=2000.0, help="readings a second in all")
+    load_live.add_argument("--seconds", type=float, default=60.0)
+    load_live.add_argument("--kills", type=int, default=0, help="processes killed at random moments")
+    load_live.add_argument("--seed", type=int, default=1)
     agree_live = commands.add_parser("live-agree", help="days followed live against the replay of their logs")
     agree_live.add_argument("--seed", type=int, default=1)
     agree_live.add_argument("--days", type=int, default=6)

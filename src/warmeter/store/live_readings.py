@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from sqlalchemy import Connection, Engine, and_, delete, func, select, update
+from sqlalchemy import Connection, Engine, and_, func, select, text, update
 from sqlalchemy.dialects.mysql import insert
 
 from warmeter.core.arrays import Ints
@@ -18,6 +18,11 @@ from warmeter.store.reading_merge import Merging, merge
 from warmeter.store.readings import ReadingStore, live_rows
 from warmeter.store.tables import HOME, IMPORT, LATE_READING, LIVE_READING, SERIES
 
+_LAID = text(
+    "DELETE r FROM live_reading r JOIN (SELECT l.series_id, MAX(l.at_ms) AS newest FROM live_reading l "
+    "JOIN series s ON s.id = l.series_id WHERE s.home_id = :home GROUP BY l.series_id) n "
+    "ON n.series_id = r.series_id WHERE r.at_ms < :until AND r.at_ms < n.newest"
+)
 LIVE_FILE, LIVE_AUTHOR = "live readings of", "Live"
 LATE_MS = 2 * MS_PER_S  # what is heard later than this after its own time says nothing to rules before it was heard
 AT_ONCE = 2000
@@ -146,7 +151,7 @@ class LiveReadingStore:
         ]
 
     def count(self, home_id: str) -> int:
-        """Return how many readings of a home wait to be laid into day chunks."""
+        """Return how many readings of a home stand in small rows: those that wait, and the newest of each series."""
         query = (
             select(func.count())
             .select_from(LIVE_READING)
@@ -177,7 +182,9 @@ class LiveReadingStore:
         return np.array([r[0] for r in rows], dtype=np.int64), np.array([r[1] for r in rows], dtype=np.int64)
 
     def seal(self, home_id: str, until_ms: int, now_ms: int) -> int:
-        """Lay a home's readings before an instant into its day chunks; return how many were laid.
+        """Lay a home's readings before an instant into its day chunks; return how many were new there.
+
+        The newest of each series stays here as well: it is what is shown and judged by until the next comes.
 
         Parameters
         ----------
@@ -193,7 +200,7 @@ class LiveReadingStore:
         mine = select(SERIES.c.id).where(SERIES.c.home_id == home_id)
         where = and_(LIVE_READING.c.series_id.in_(mine), LIVE_READING.c.at_ms < until_ms)
         ids = connection.execute(select(LIVE_READING.c.series_id).where(where).distinct()).scalars().all()
-        laid, imports = 0, dict[str, int]()
+        added, imports = 0, dict[str, int]()
         for series_id in ids:
             found = live_rows(connection, series_id, 0, until_ms)
             days = np.array([from_ms(int(at)).date().toordinal() for at in found.at_ms])
@@ -205,12 +212,12 @@ class LiveReadingStore:
                 counts = merge(connection, series_id, part, Merging(import_id=imports[name]))
                 grown = IMPORT.c.added + counts.added
                 connection.execute(update(IMPORT).where(IMPORT.c.id == imports[name]).values(added=grown))
-            laid += found.at_ms.size
-        if laid:
-            connection.execute(delete(LIVE_READING).where(where))
+                added += counts.added
+        connection.execute(_LAID, {"home": home_id, "until": until_ms})
+        if added:
             ReadingStore.keep_bounds(home_id, connection)
             note_change(connection, home_id)
-        return laid
+        return added
 
     @staticmethod
     def _import_of(connection: Connection, home_id: str, name: str, now_ms: int) -> int:

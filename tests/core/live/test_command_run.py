@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from warmeter.core.errors import HomeError, OutOfRange
 from warmeter.core.home.links import CommandMapping
+from warmeter.core.live.chain_timing import ChainTiming
 from warmeter.core.live.command_run import (
     CommandRun,
     ShownState,
@@ -115,3 +116,27 @@ class Clocks(unittest.TestCase):
         self.assertTrue(clock.is_made_up)
         with self.assertRaises(OutOfRange):
             clock.at_speed(5000, 0)
+
+
+class Paths(unittest.TestCase):
+    def test_seconds_from_felt_to_told_to_shut(self) -> None:
+        whole = ChainTiming(begun_ms=0, felt_ms=5000, told_ms=7200, sent_ms=5400, shut_ms=9100)
+        self.assertEqual((whole.told_s, whole.shut_s, whole.failed), (2.2, 1.9, ""))
+        self.assertTrue(whole.is_whole)
+        # Shut before anybody was told counts as at once.
+        self.assertEqual(replace(whole, shut_ms=6000).shut_s, 0.0)
+
+    def test_what_did_not_come_is_named(self) -> None:
+        whole = ChainTiming(begun_ms=0, felt_ms=5000, told_ms=7200, sent_ms=5400, shut_ms=9100)
+        for part, words in (
+            ({"felt_ms": None}, "no report"),
+            ({"told_ms": None}, "nobody was told"),
+            ({"sent_ms": None, "shut_ms": None}, "no command"),
+            ({"shut_ms": None}, "obeyed"),
+        ):
+            with self.subTest(words):
+                self.assertIn(words, replace(whole, **part).failed)
+        alone = ChainTiming(begun_ms=0, felt_ms=5000, told_ms=7200, answers=False)
+        self.assertTrue(alone.is_whole)
+        self.assertFalse(replace(whole, shut_ms=None).is_over(60_000))
+        self.assertTrue(replace(whole, shut_ms=None).is_over(11 * 60_000))

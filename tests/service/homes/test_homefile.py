@@ -14,9 +14,11 @@ from tests.served import NOW_MS, fresh_app
 from warmeter.core.errors import HomeError, ReadingError
 from warmeter.core.home.devices import Calibration
 from warmeter.core.home.document import FORMAT
+from warmeter.core.home.links import LinkSettings
 from warmeter.core.home.upgrade import upgraded
 from warmeter.service.app import Person
 from warmeter.service.homes.homefile import bring_in, home_of_file, joined, put_in_place, take_rooms
+from warmeter.service.live.setting_up import linked
 from warmeter.service.readings.logs import keep_upload, take
 from warmeter.service.readings.room_logs import instants, room_series
 from warmeter.service.zones.grouping import compare_groupings, proposals_of, typical_week
@@ -30,6 +32,14 @@ class Files(unittest.TestCase):
     def setUp(self) -> None:
         self.app = fresh_app()
         self.app.homes.create(drawn_home(), author="Ann", at_ms=NOW_MS, summary="made")
+
+    def test_a_copy_of_a_linked_home_neither_hears_nor_commands_the_first(self) -> None:
+        home = linked(replace(drawn_home(), link=LinkSettings(mode="send")))
+        copy = self.app.homes.load(bring_in(self.app, home_to_json(home), ANN, "home.json"))[0]
+        self.assertEqual(copy.link.mode, "off")
+        topics = [m.topic for m in (*copy.message_mappings, *copy.command_mappings)]
+        self.assertEqual(len(topics), len(home.message_mappings) + len(home.command_mappings))
+        self.assertEqual([t for t in topics if not t.startswith(f"homes/{copy.id}/")], [])
 
     def test_a_home_comes_in_as_a_copy_or_as_a_revision_of_itself(self) -> None:
         data = home_to_json(drawn_home())

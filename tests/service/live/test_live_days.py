@@ -14,6 +14,7 @@ from warmeter.service.homes.demo import demo_home
 from warmeter.service.homes.editing import create_home
 from warmeter.service.live.answering import answer_alert
 from warmeter.service.live.played_home import PlayedHome
+from warmeter.service.live.self_test import begin_test, running_tests, write_test
 from warmeter.service.live.setting_up import demo_linked, linked
 from warmeter.store.live_alerts import KeptAlert
 from warmeter.store.live_commands import KeptCommand
@@ -117,6 +118,26 @@ class LiveDays(unittest.TestCase):
         self.assertEqual(len(self.commands(at, "dv-water")), 1)
         (said,) = at.app.live_alerts.answers([alert.id])[alert.id]
         self.assertEqual((said.by, said.kind), ("Ben", "done"))
+
+    def test_an_alarm_path_is_tested_and_its_seconds_written_down(self) -> None:
+        at = self.played(demo_linked(demo_home("sail-loft")), NIGHT)
+        at.live(5 * 60)
+        home, revision = at.app.homes.load(at.home_id)
+        chain = next(c for c in home.safety_chains if "dv-leak" in c.device_ids)
+        begin_test(at.app, home, revision, chain.id)
+        self.assertIsNone(running_tests(at.app, home)[chain.id].timing.felt_ms)
+        at.devices.faults["wet"].add("dv-leak")
+        at.live(90, 5)
+        running = running_tests(at.app, home)[chain.id]
+        self.assertTrue(running.timing.is_whole, running.timing)
+        write_test(at.app, home, revision, chain.id, Person("Ada"))
+        home, _ = at.app.homes.load(at.home_id)
+        test = next(c for c in home.safety_chains if c.id == chain.id).tests[-1]
+        # The rule waits 10 s, and somebody looks every 5 s.
+        assert test.told_s is not None
+        self.assertTrue(10 <= test.told_s <= 20, test)
+        self.assertEqual(test.failed, "")
+        self.assertEqual(running_tests(at.app, home), {})
 
     def test_a_lost_command_by_infrared_is_found_by_its_witness(self) -> None:
         home = replace(sending(demo_home("terrace-nine")), rules=())

@@ -1,5 +1,6 @@
 """Warmeter's own topics for devices that can be told where to speak: ``homes/<home>/<device>/<quantity>``."""
 
+from dataclasses import replace
 from hashlib import sha256
 
 from warmeter.core.home.device_kinds import DEVICE_TRAITS
@@ -138,4 +139,20 @@ def _command(
         within_s=within_s,
         tolerance=tolerance,
         witness_from=witness_from,
+    )
+
+
+def with_own_topics(home: Home, home_id: str) -> Home:
+    """Return a home under another id, what is below ``homes/<its id>/`` moved along: a copy neither hears nor commands the first."""
+    old, new = f"homes/{home.id}/", f"homes/{home_id}/"
+
+    def moved(topic: str) -> str:
+        return new + topic.removeprefix(old) if topic.startswith(old) else topic
+
+    return replace(
+        home,
+        id=home_id,
+        message_mappings=tuple(replace(m, topic=moved(m.topic)) for m in home.message_mappings),
+        command_mappings=tuple(replace(m, topic=moved(m.topic)) for m in home.command_mappings),
+        link=replace(home.link, listens=tuple(moved(topic) for topic in home.link.listens)),
     )

@@ -11,6 +11,7 @@ from warmeter.core.edits.home_edits import with_zone_for
 from warmeter.core.edits.ids import new_id
 from warmeter.core.errors import HomeError, WarmeterError
 from warmeter.core.home.document import Home
+from warmeter.core.link.usual_topics import with_own_topics
 from warmeter.service.app import App, Person
 from warmeter.service.homes.editing import edit_home
 from warmeter.service.limits import FILE_BYTES, size_told
@@ -60,7 +61,9 @@ def bring_in(app: App, data: bytes, person: Person, name: str) -> str:
     """
     home = home_of_file(data)
     if home.id in {line.id for line in app.homes.all_lines()}:
-        home = replace(home, id=new_id(), name=f"{home.name[:70]} (copy)")
+        home = replace(with_own_topics(home, new_id()), name=f"{home.name[:70]} (copy)")
+    # Nothing is sent to anybody's devices before a person says so here.
+    home = replace(home, link=replace(home.link, mode="off"))
     app.homes.create(home, author=person.name, at_ms=app.now_ms(), summary=f"Imported from {name}"[:400])
     return home.id
 

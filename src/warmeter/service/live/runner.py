@@ -30,6 +30,7 @@ from warmeter.store.memo import remembering
 LEASE_MS = 10 * MS_PER_S
 SEAL_EVERY_MS = 5 * MS_PER_MIN  # of the machine's clock
 HEARD_BACK_MS = 3 * MS_PER_MIN
+HELD_BACK_MS = 10 * MS_PER_MIN  # so long, by the machine's clock, it is still known when a reading was heard
 FORGOTTEN_DAYS = 14
 
 
@@ -258,7 +259,7 @@ class HomeRunner:
     def _seal(self, real_ms: int, now_ms: int) -> None:
         if real_ms - self._sealed_ms >= SEAL_EVERY_MS:
             self._sealed_ms = real_ms
-            self._app.live_readings.seal(self.home.id, now_ms + 1, real_ms)
+            self._app.live_readings.seal(self.home.id, self.clock.home_at(real_ms - HELD_BACK_MS), real_ms)
             self._app.live_homes.forget_topics(self.home.id, now_ms - FORGOTTEN_DAYS * MS_PER_DAY)
 
     def _told(self, devices: Sequence[HeardDevice]) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Literal
 
 from annotated_types import Len
 from fastapi import APIRouter, Depends, Request
@@ -13,13 +13,16 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Id, part_names
 from warmeter.core.home.rules import ChannelKind, Tell
+from warmeter.core.live.chain_timing import ChainTiming
 from warmeter.core.units import S_PER_MIN
+from warmeter.service.app import App
 from warmeter.service.live.chain_test import TEST_EVENT, try_channels
 from warmeter.service.live.places import mail_told
+from warmeter.service.live.self_test import begin_test, running_tests, write_test
 from warmeter.service.live.stand_in import MAILBOX, mails_taken
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts, read_form
-from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, render
+from warmeter.web.page import Page, app_of, back_to, frame_of, is_fragment, person_of, render
 from warmeter.web.saving import Commands, save_form
 
 router = APIRouter()
@@ -74,6 +77,18 @@ class TellRow:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PathRow:
+    """An alarm path: its last test, and the one that is under way."""
+
+    id: str
+    name: str
+    last: str
+    running: str
+    is_running: bool
+    is_over: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MessagesPage(Page):
     """Who is told of what, and how."""
 
@@ -82,6 +97,7 @@ class MessagesPage(Page):
     tab: str
     groups: tuple[GroupRow, ...]
     tells: tuple[TellRow, ...]
+    paths: tuple[PathRow, ...]
     kinds: Mapping[ChannelKind, str]
     speakers: tuple[tuple[str, str], ...]
     mail: str
@@ -147,6 +163,7 @@ def messages_page(request: Request, home_id: str) -> Response:
         tab="messages",
         groups=tuple(groups),
         tells=tells,
+        paths=_path_rows(app, home),
         kinds=KIND_WORDS,
         speakers=tuple(part_names(home.devices).items()),
         mail=mail_told(app.uploads.parent),
@@ -154,6 +171,62 @@ def messages_page(request: Request, home_id: str) -> Response:
         notice=request.query_params.get("notice", ""),
     )
     return render(request, "live/_messages.html" if is_fragment(request) else "live/messages.html", page)
+
+
+def _path_rows(app: App, home: Home) -> tuple[PathRow, ...]:
+    running = running_tests(app, home)
+    rows = []
+    for chain in home.safety_chains:
+        test = chain.tests[-1] if chain.tests else None
+        last = "never tested"
+        if test is not None:
+            told = "told to nobody" if test.told_s is None else f"told in {test.told_s:g} s"
+            shut = "" if test.shut_s is None else f", shut {test.shut_s:g} s later"
+            last = f"{show.day_short(test.on, home.country)}: {told}{shut}{'; ' + test.failed if test.failed else ''}"
+        now = running.get(chain.id)
+        rows.append(
+            PathRow(
+                id=chain.id,
+                name=chain.name,
+                last=last,
+                running="" if now is None else _timing_words(now.timing),
+                is_running=now is not None,
+                is_over=now is not None and now.is_over,
+            )
+        )
+    return tuple(rows)
+
+
+def _timing_words(timing: ChainTiming) -> str:
+    """Return how far a test has come."""
+    if timing.felt_ms is None:
+        return "waits for its sensor: wet it with a cloth, or cool it, now"
+    parts = ["felt"]
+    parts += [] if timing.told_s is None else [f"told after {timing.told_s:.1f} s"]
+    parts += [] if timing.sent_ms is None else ["sent"]
+    parts += [] if timing.shut_s is None else [f"obeyed {timing.shut_s:.1f} s later"]
+    return ", ".join(parts) + ("" if timing.is_whole else "; still waiting")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PathForm:
+    """An alarm path whose test begins, or is written down."""
+
+    chain_id: Id
+    act: Literal["begin", "write", "look"]
+
+
+@router.post("/homes/{home_id}/live/path-test", name="live_path_test")
+def live_path_test(request: Request, home_id: str, texts: Annotated[Texts, Depends(form_texts)]) -> Response:
+    """Begin the test of an alarm path, look how far it has come, or write down what was measured."""
+    app = app_of(request)
+    home, revision = app.homes.load(home_id)
+    form = read_form(PathForm, texts)
+    if form.act == "begin":
+        begin_test(app, home, revision, form.chain_id)
+    elif form.act == "write":
+        write_test(app, home, revision, form.chain_id, person_of(request))
+    return messages_page(request, home_id)
 
 
 @router.get("/homes/{home_id}/live/messages", name="live_messages")

@@ -1,0 +1,323 @@
+"""``warmeter live-load``: hundreds of devices over a real broker, processes killed meanwhile; nothing acknowledged is lost."""
+
+import argparse
+import json
+import os
+import random
+import shutil
+import signal
+import statistics
+import tempfile
+import threading
+import time
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from paho.mqtt.client import Client
+from paho.mqtt.enums import CallbackAPIVersion
+
+from warmeter.cli.process_tree import children_of, command_of, listens, memory_mb
+from warmeter.cli.served import Served
+from warmeter.core.home.conditions.condition import Signal
+from warmeter.core.home.conditions.in_state import InState
+from warmeter.core.home.devices import Device, Identity
+from warmeter.core.home.document import Home
+from warmeter.core.home.links import CommandMapping, LinkSettings, MessageMapping, StateWord
+from warmeter.core.home.rules import NotificationGroup, PutBack, Rule, Switch, Tell
+from warmeter.core.live.home_clock import HomeClock
+from warmeter.core.units import MS_PER_S
+from warmeter.links.broker import PrivateBroker
+from warmeter.service.app import App, Person, QueuedOnly, system_now_ms
+from warmeter.service.homes.demo import demo_home
+from warmeter.service.homes.editing import create_home
+from warmeter.service.opening import UPLOADS
+from warmeter.store.engine import DatabaseAway, open_engine
+from warmeter.store.server import PrivateServer
+
+HOME = "live-load"
+LEAK, LAMP = "leak", "lamp"
+LEAK_EVERY_S, LEAK_S = 12.0, 4.0
+KILLED = ("live process", "page process", "broker", "database", "server")
+SETTLE_S, BACK_S = 60.0, 30.0
+
+
+@dataclass(slots=True)
+class Sent:
+    """What devices sent and what was acknowledged to them; how late the page was [s]; what the lamp was told."""
+
+    sent: int = 0
+    acknowledged: int = 0
+    leaks: int = 0
+    lamp: list[str] = field(default_factory=list)
+    late_s: list[float] = field(default_factory=list)
+    memory_mb: list[float] = field(default_factory=list)
+    kills: list[str] = field(default_factory=list)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Print what was sent, kept, lost and doubled, how late the page was, and the memory; 1 where anything was lost."""
+    folder = Path(tempfile.mkdtemp(prefix="warmeter-live-load-"))
+    served = Served(folder / "data", "--no-demo", "--processes", "2")
+    try:
+        served.start()
+        app = _app(folder / "data")
+        home = load_home(options.devices)
+        create_home(app, home, Person("load"), "made up")
+        app.live_homes.set_clock(HOME, HomeClock())
+        return _run(served, app, folder / "data", options)
+    finally:
+        served.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def load_home(count: int) -> Home:
+    """Return a home with so many plugs, a leak sensor, and a lamp behind a button that switches by turns."""
+    base = demo_home("weir-cottage")
+    plugs = tuple(
+        Device(id=f"p{k:04d}", name=f"Plug {k}", kind="plug", identities=(Identity(address=f"p{k:04d}"),))
+        for k in range(count)
+    )
+    leak = Device(id=LEAK, name="Leak sensor", kind="leak_sensor")
+    lamp = Device(id=LAMP, name="Lamp", kind="lamp_switch")
+    wet = (StateWord(word="dry", value=0), StateWord(word="wet", value=1))
+    on = (StateWord(word="off", value=0), StateWord(word="on", value=1))
+    mappings = (
+        MessageMapping(
+            id="m-power",
+            topic=f"homes/{HOME}/+/power",
+            payload="json",
+            path="$.v",
+            time_path="$.t",
+            quantity="battery",
+            address_level=2,
+            unit="%",
+        ),
+        MessageMapping(
+            id="m-leak", topic=f"homes/{HOME}/{LEAK}/is_wet", payload="words", words=wet, quantity="is_wet",
+            subject_id=LEAK, unit="1", kind="held",
+        ),
+        MessageMapping(
+            id="m-lamp", topic=f"homes/{HOME}/{LAMP}/is_on", payload="words", words=on, quantity="is_on",
+            subject_id=LAMP, unit="1", kind="held",
+        ),
+    )  # fmt: skip
+    press = CommandMapping(
+        id="c-lamp",
+        target_id=LAMP,
+        does="switch",
+        topic=f"homes/{HOME}/{LAMP}/do/switch",
+        template="{value}",
+        is_toggle=True,
+        confirm_quantity="is_on",
+        within_s=20,
+    )
+    of = Signal(quantity="is_wet", subject_id=LEAK)
+    rule = Rule(
+        id="wet",
+        name="Water",
+        kind="safety",
+        watch=((InState(of=of),),),
+        then=(Tell(group_id="all"), Switch(target_ids=(LAMP,), is_on=True)),
+        put_back=PutBack(when=((InState(of=of, is_on=False),),)),
+    )
+    return Home(
+        id=HOME,
+        name="Load",
+        place=base.place,
+        time_zone=base.time_zone,
+        country=base.country,
+        currency=base.currency,
+        levels=base.levels,
+        devices=(*plugs, leak, lamp),
+        notification_groups=(NotificationGroup(id="all", name="Everybody", loudness="alarm"),),
+        rules=(rule,),
+        link=LinkSettings(mode="send"),
+        message_mappings=mappings,
+        command_mappings=(press,),
+    )
+
+
+def _app(folder: Path) -> App:
+    server = PrivateServer(folder)
+    server.attach()
+    return App(engine=open_engine(server.url), uploads=folder / UPLOADS, jobs=QueuedOnly(), now_ms=system_now_ms)
+
+
+def _run(served: Served, app: App, folder: Path, options: argparse.Namespace) -> int:
+    seen = Sent()
+    ending = threading.Event()
+    devices = [f"p{k:04d}" for k in range(options.devices)]
+    threads = [
+        threading.Thread(target=_speak, args=(folder, devices, options.rate, seen, ending)),
+        threading.Thread(target=_leaks, args=(folder, seen, ending)),
+        threading.Thread(target=_watch, args=(served, app, seen, ending)),
+    ]
+    for thread in threads:
+        thread.start()
+    rng = random.Random(options.seed)  # noqa: S311  (drawn the same each time)
+    end = time.monotonic() + options.seconds
+    kills = 0
+    while time.monotonic() < end or kills < options.kills:
+        if kills < options.kills:
+            time.sleep(rng.uniform(1.0, 6.0))
+            seen.kills.append(_kill(served, folder, rng.choice(KILLED)))
+            kills += 1
+        else:
+            time.sleep(0.5)
+    ending.set()
+    for thread in threads:
+        thread.join()
+    kept = _settled(app, seen.acknowledged)
+    return _told(app, seen, kept, options)
+
+
+def _client(folder: Path, name: str) -> Client:
+    client = Client(CallbackAPIVersion.VERSION2, client_id=name, clean_session=False)
+    client.username_pw_set(HOME, PrivateBroker(folder).password(HOME))
+    client.reconnect_delay_set(min_delay=1, max_delay=2)
+    client.max_inflight_messages_set(2000)
+    client.connect_async("127.0.0.1", PrivateBroker(folder).port)
+    return client
+
+
+def _speak(folder: Path, devices: list[str], rate: float, seen: Sent, ending: threading.Event) -> None:
+    """Let devices speak so many times a second in all, each message with its own time, until told to end and all are acknowledged."""
+    client = _client(folder, "load-plugs")
+
+    def acknowledged(*_: object) -> None:
+        seen.acknowledged += 1
+
+    client.on_publish = acknowledged
+    client.loop_start()
+    begun, last = time.monotonic(), dict.fromkeys(devices, 0)
+    while not ending.is_set():
+        due = int((time.monotonic() - begun) * rate) - seen.sent
+        # While the broker is away only so much is held back, as a device would.
+        if due <= 0 or seen.sent - seen.acknowledged > 20_000:
+            time.sleep(0.01)
+            begun += 0.01 if due > 0 else 0.0
+            continue
+        for _ in range(min(due, 200)):
+            device = devices[seen.sent % len(devices)]
+            at_ms = max(system_now_ms(), last[device] + 1)
+            last[device] = at_ms
+            client.publish(f"homes/{HOME}/{device}/power", json.dumps({"t": at_ms, "v": seen.sent % 100}), qos=1)
+            seen.sent += 1
+    end = time.monotonic() + SETTLE_S
+    while seen.acknowledged < seen.sent and time.monotonic() < end:
+        time.sleep(0.05)
+    client.loop_stop()
+
+
+def _leaks(folder: Path, seen: Sent, ending: threading.Event) -> None:
+    """Let the sensor be wet now and then, and the lamp switch by turns with each press."""
+    client, is_on = _client(folder, "load-leak"), False
+
+    def pressed(_client: Client, _data: object, message: object) -> None:
+        nonlocal is_on
+        is_on = not is_on
+        seen.lamp.append(message.payload.decode())  # type: ignore[attr-defined]
+        client.publish(f"homes/{HOME}/{LAMP}/is_on", "on" if is_on else "off", qos=1)
+
+    def listen(*_: object) -> None:
+        client.subscribe(f"homes/{HOME}/{LAMP}/do/switch", 1)
+
+    client.on_message = pressed
+    client.on_connect = listen
+    client.loop_start()
+    client.publish(f"homes/{HOME}/{LAMP}/is_on", "off", qos=1)
+    client.publish(f"homes/{HOME}/{LEAK}/is_wet", "dry", qos=1)
+    while not ending.wait(LEAK_EVERY_S):
+        client.publish(f"homes/{HOME}/{LEAK}/is_wet", "wet", qos=1)
+        seen.leaks += 1
+        ending.wait(LEAK_S)
+        client.publish(f"homes/{HOME}/{LEAK}/is_wet", "dry", qos=1)
+    time.sleep(BACK_S)
+    client.loop_stop()
+
+
+def _watch(served: Served, app: App, seen: Sent, ending: threading.Event) -> None:
+    """Note how old the newest look is, as a page would show it, and the memory of all processes."""
+    while not ending.wait(1.0):
+        try:
+            live = app.live_homes.find(HOME)
+        except (DatabaseAway, OSError):
+            continue
+        if live is not None and live.looked_ms:
+            seen.late_s.append((system_now_ms() - live.looked_ms) / MS_PER_S)
+        if len(seen.late_s) % 10 == 0:
+            seen.memory_mb.append(memory_mb(served.pid))
+
+
+def _kill(served: Served, folder: Path, what: str) -> str:
+    """Kill a process without warning; of what is not found nothing."""
+    if what == "server":
+        served.stop(signal.SIGKILL)
+        served.start()
+        return what
+    port = int(served.address.rpartition(":")[2])
+    commands = {pid: command_of(pid) for pid in children_of(served.pid)[1:]}
+    forked = [pid for pid, command in commands.items() if "forkserver" in command][1:]
+    found = {
+        "database": [pid for pid, command in commands.items() if "mariadbd" in command],
+        "broker": [pid for pid, command in commands.items() if "mosquitto" in command],
+        "page process": [pid for pid in forked if listens(pid, port)],
+        "live process": _live_pid(folder),
+    }[what]
+    if not found:
+        return f"{what} (not found)"
+    os.kill(found[0], signal.SIGKILL)
+    return what
+
+
+def _live_pid(folder: Path) -> list[int]:
+    """Return the process that writes to the home, as its lease tells."""
+    try:
+        live = _app(folder).live_homes.find(HOME)
+    except (DatabaseAway, OSError, RuntimeError):
+        return []
+    word = "" if live is None else live.holder.partition("-")[0]
+    return [int(word)] if word.isdecimal() and Path(f"/proc/{word}").exists() else []
+
+
+def _settled(app: App, wanted: int) -> int:
+    """Return how many readings of the plugs are kept, once they are no longer growing in number."""
+    before, end = -1, time.monotonic() + SETTLE_S
+    while time.monotonic() < end:
+        found = _kept(app)
+        if found >= wanted and found == before:
+            return found
+        before = found
+        time.sleep(1.0)
+    return before
+
+
+def _kept(app: App) -> int:
+    plugs = [s.id for s in app.readings.series(HOME) if s.record.quantity == "battery"]
+    return sum(app.readings.readings(series_id).at_ms.size for series_id in plugs)
+
+
+def _told(app: App, seen: Sent, kept: int, options: argparse.Namespace) -> int:
+    firings = [f for f in app.live_commands.firings(HOME, 0) if f.rule_id == "wet"]
+    alerts = [a for a in app.live_alerts.last(HOME, 10_000) if a.cause.startswith("rule:wet")]
+    untold = [a for a in alerts if not any(t.state == "told" for t in app.live_alerts.tellings([a.id]))]
+    commands = [c for c in app.live_commands.last(HOME, 10_000) if c.run.target_id == LAMP]
+    pressed = sum(1 for c in commands if c.run.sent_ms)
+    lost = max(0, seen.acknowledged - kept)
+    print(
+        f"{options.devices} devices, {seen.sent} readings in {options.seconds:.0f} s: {seen.acknowledged} acknowledged"
+    )
+    print(f"  kept {kept}: {lost} lost, {max(0, kept - seen.sent)} doubled")
+    late = sorted(seen.late_s) or [0.0]
+    print(
+        f"  the page is {statistics.median(late):.1f} s behind in the middle, {late[int(0.95 * len(late))]:.1f} s in 95 %, "
+        f"{late[-1]:.1f} s at most"
+    )
+    memory = seen.memory_mb or [0.0]
+    print(f"  memory {memory[0]:.0f} MB at first, {memory[-1]:.0f} MB at last, {max(memory):.0f} MB at most")
+    print(f"  {seen.leaks} leaks, {len(firings)} found, {len(alerts)} alerts, {len(untold)} of them told to nobody")
+    print(f"  the lamp: {pressed} presses written down as sent, {len(seen.lamp)} came")
+    if seen.kills:
+        print(f"  killed {len(seen.kills)} times: " + ", ".join(sorted(set(seen.kills))))
+    is_wrong = lost or kept > seen.sent or untold or len(firings) != seen.leaks or len(seen.lamp) > pressed
+    return int(bool(is_wrong))
