@@ -37,7 +37,7 @@ class Files(unittest.TestCase):
         home = linked(replace(drawn_home(), link=LinkSettings(mode="send")))
         copy = self.app.homes.load(bring_in(self.app, home_to_json(home), ANN, "home.json"))[0]
         self.assertEqual(copy.link.mode, "off")
-        topics = [m.topic for m in (*copy.message_mappings, *copy.command_mappings)]
+        topics = [m.topic for m in copy.message_mappings] + [c.topic for c in copy.command_mappings]
         self.assertEqual(len(topics), len(home.message_mappings) + len(home.command_mappings))
         self.assertEqual([t for t in topics if not t.startswith(f"homes/{copy.id}/")], [])
 
