@@ -9,6 +9,7 @@ import signal
 import socket
 import subprocess
 import time
+from fcntl import LOCK_EX, flock
 from pathlib import Path
 
 MOSQUITTO, MOSQUITTO_PASSWD = "/usr/sbin/mosquitto", "/usr/bin/mosquitto_passwd"
@@ -123,11 +124,16 @@ class PrivateBroker:
         kept = self.password_file(user)
         if not kept.exists():
             self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-            making = kept.with_suffix(f".{os.getpid()}")
-            making.touch(mode=0o600)
-            making.write_text(secrets.token_urlsafe(24))
-            making.replace(kept)
-            self._take(user, kept.read_text())
+            # Several processes may ask at once: one makes it, and lets the broker know.
+            with (self.folder / "making").open("w") as lock:
+                flock(lock, LOCK_EX)
+                if not kept.exists():
+                    made = secrets.token_urlsafe(24)
+                    self._take(user, made)
+                    making = self.folder / "making-password"
+                    making.touch(mode=0o600)
+                    making.write_text(made)
+                    making.replace(kept)
         return kept.read_text()
 
     def password_file(self, user: str) -> Path:
