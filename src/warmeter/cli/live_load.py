@@ -144,6 +144,8 @@ def _app(folder: Path) -> App:
 
 
 def _run(served: Served, app: App, folder: Path, options: argparse.Namespace) -> int:
+    # What is sent before anybody ever listened is kept by no broker.
+    _wait_listening(app)
     seen = Sent()
     ending = threading.Event()
     devices = [f"p{k:04d}" for k in range(options.devices)]
@@ -169,6 +171,17 @@ def _run(served: Served, app: App, folder: Path, options: argparse.Namespace) ->
         thread.join()
     kept = _settled(app, seen.acknowledged)
     return _told(app, seen, kept, options)
+
+
+def _wait_listening(app: App) -> None:
+    """Wait until a writer has taken the home and hears it."""
+    end = time.monotonic() + BACK_S
+    while time.monotonic() < end:
+        live = app.live_homes.find(HOME)
+        if live is not None and live.told.get("is_connected"):
+            return
+        time.sleep(0.1)
+    raise RuntimeError("nobody looks after the home")
 
 
 def _client(folder: Path, name: str) -> Client:
