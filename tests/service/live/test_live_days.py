@@ -6,6 +6,7 @@ from dataclasses import replace
 from tests.served import fresh_app
 from warmeter.core.home.document import Home
 from warmeter.core.home.links import CommandMapping
+from warmeter.core.live.command_run import CommandRun
 from warmeter.core.timegrid import parse_utc
 from warmeter.core.timetable.day import blocks_between, warm_up_claim
 from warmeter.core.units import MS_PER_MIN, MS_PER_S
@@ -13,11 +14,12 @@ from warmeter.service.app import Person
 from warmeter.service.homes.demo import demo_home
 from warmeter.service.homes.editing import create_home
 from warmeter.service.live.answering import answer_alert
+from warmeter.service.live.commanding import released
 from warmeter.service.live.played_home import PlayedHome
 from warmeter.service.live.self_test import begin_test, running_tests, write_test
 from warmeter.service.live.setting_up import demo_linked, linked
 from warmeter.store.live_alerts import KeptAlert
-from warmeter.store.live_commands import KeptCommand
+from warmeter.store.live_commands import KeptCommand, KeptFiring
 
 NOON, NIGHT = parse_utc("2026-01-20T12:00:00Z"), parse_utc("2026-01-20T23:30:00Z")
 H = 3600
@@ -118,6 +120,22 @@ class LiveDays(unittest.TestCase):
         self.assertEqual(len(self.commands(at, "dv-water")), 1)
         (said,) = at.app.live_alerts.answers([alert.id])[alert.id]
         self.assertEqual((said.by, said.kind), ("Ben", "done"))
+
+    def test_water_that_was_shut_stays_shut_when_its_rule_is_edited_or_removed(self) -> None:
+        home = sending(demo_home("sail-loft"))
+        rule = home.rule("sl-r01")
+        firing = KeptFiring(
+            rule_id=rule.id, at_ms=NOON, end_ms=NOON + H, why="edited", seen_ms=NOON, found={"dv-water": 1.0},
+            targets=("dv-water",),
+        )  # fmt: skip
+        run = CommandRun(
+            mapping_id="m", target_id="dv-water", value=0.0, reason="Water", made_ms=NOON, state="confirmed"
+        )
+        shut = KeptCommand(id=1, does="switch", kind="safety", at_ms=NOON, run=run)
+        for rules, why in ((home.rules, "edited"), ((), "edited"), (home.rules, "when")):
+            with self.subTest(rules=len(rules), why=why):
+                kept = (replace(firing, why=why),)
+                self.assertEqual(released(replace(home, rules=rules), (), {("dv-water", "switch"): shut}, kept), [])
 
     def test_an_alarm_path_is_tested_and_its_seconds_written_down(self) -> None:
         at = self.played(demo_linked(demo_home("sail-loft")), NIGHT)

@@ -151,8 +151,8 @@ def released(
     Notes
     -----
     The base is the state in which the target was found when the rule fired. Where that was never heard, what was
-    switched on goes off; what was switched off stays so. What was shut stays shut until a person opens it, and a rule
-    that puts nothing back leaves what it did.
+    switched on goes off; what was switched off stays so. What was shut stays shut until a person opens it, also when
+    its rule is edited or removed, and a rule that puts nothing back leaves what it did.
     """
     standing = {(asked.target_id, asked.does) for asked in wanted}
     rules = {rule.id: rule for rule in home.rules}
@@ -161,7 +161,7 @@ def released(
         if does == "setpoint" or (target_id, does) in standing or command.kind in ("base", "by_hand"):
             continue
         firing = next((f for f in reversed(kept) if target_id in f.targets and f.at_ms <= command.at_ms), None)
-        if firing is None or not _is_put_back(rules.get(firing.rule_id), firing, target_id):
+        if firing is None or not _is_put_back(rules.get(firing.rule_id), firing, command):
             continue
         state = firing.found.get(target_id)
         if state is None and command.run.value <= 0:
@@ -183,10 +183,14 @@ AS_FOUND = "put back as it was found"
 NOT_KNOWN = "put back: off, as nothing was received of how it was found"
 
 
-def _is_put_back(rule: Rule | None, firing: KeptFiring, target_id: str) -> bool:
-    """Return whether what a firing switched goes back once nothing asks for it."""
+def _is_put_back(rule: Rule | None, firing: KeptFiring, command: KeptCommand) -> bool:
+    """Return whether what a firing switched goes back once nothing asks for it.
+
+    Of a rule that is gone or edited nobody knows any more what it meant by off: it may have shut the water.
+    """
     if rule is None or firing.why == EDITED:
-        return True
+        return command.run.value > 0
+    target_id = command.run.target_id
     steps = [
         s for s in rule.then if isinstance(s, Switch | TimedRun | ShutOff | Blinds | Dim) and target_id in s.target_ids
     ]
