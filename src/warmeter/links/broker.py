@@ -174,8 +174,8 @@ class PrivateBroker:
             "log_type warning",
             "persistence true",
             f"persistence_location {self.folder}/",
-            # What was said to a sender to be kept is kept: not only every half an hour.
-            "autosave_on_changes true",
+            # What nobody has heard yet is saved every second: saved at every change, a backlog slows down all the rest.
+            "autosave_on_changes false",
             "autosave_interval 1",
             f"max_packet_size {MAXIMUM_PACKET}",
             "max_inflight_messages 2000",

@@ -4,13 +4,13 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from sqlalchemy import Connection, Engine, and_, func, select, text, update
+from sqlalchemy import Connection, Engine, and_, delete, func, select, update
 from sqlalchemy.dialects.mysql import insert
 
 from warmeter.core.arrays import Ints
 from warmeter.core.readings.record import Readings, SeriesRecord
 from warmeter.core.timegrid import from_ms
-from warmeter.core.units import MS_PER_S
+from warmeter.core.units import MS_PER_DAY, MS_PER_S
 from warmeter.store.engine import in_transaction, insert_row, reading
 from warmeter.store.homes import note_change
 from warmeter.store.memo import remembered
@@ -18,14 +18,11 @@ from warmeter.store.reading_merge import Merging, merge
 from warmeter.store.readings import ReadingStore, live_rows
 from warmeter.store.tables import HOME, IMPORT, LATE_READING, LIVE_READING, SERIES
 
-_LAID = text(
-    "DELETE r FROM live_reading r JOIN (SELECT l.series_id, MAX(l.at_ms) AS newest FROM live_reading l "
-    "JOIN series s ON s.id = l.series_id WHERE s.home_id = :home GROUP BY l.series_id) n "
-    "ON n.series_id = r.series_id WHERE r.at_ms < :until AND r.at_ms < n.newest"
-)
 LIVE_FILE, LIVE_AUTHOR = "live readings of", "Live"
 LATE_MS = 2 * MS_PER_S  # what is heard later than this after its own time says nothing to rules before it was heard
-AT_ONCE = 2000
+# Looked up series by series: a search through all rows grows with what came in.
+_NEWEST = select(func.max(LIVE_READING.c.at_ms)).where(LIVE_READING.c.series_id == SERIES.c.id).scalar_subquery()
+_OLDEST = select(func.min(LIVE_READING.c.at_ms)).where(LIVE_READING.c.series_id == SERIES.c.id).scalar_subquery()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,28 +69,25 @@ class LiveReadingStore:
             return 0
         if connection is None:
             return in_transaction(self._engine, lambda own: self.add(rows, own))
-        added = 0
-        for begin in range(0, len(rows), AT_ONCE):
-            part = rows[begin : begin + AT_ONCE]
-            values = [
-                {
-                    "series_id": r.series_id,
-                    "at_ms": r.at_ms,
-                    "value": r.value,
-                    "heard_ms": r.heard_ms,
-                    "real_ms": r.real_ms,
-                    "message_id": r.message_id,
-                }
-                for r in part
-            ]
-            added += connection.execute(insert(LIVE_READING).values(values).prefix_with("IGNORE")).rowcount
+        values = [
+            {
+                "series_id": r.series_id,
+                "at_ms": r.at_ms,
+                "value": r.value,
+                "heard_ms": r.heard_ms,
+                "real_ms": r.real_ms,
+                "message_id": r.message_id,
+            }
+            for r in rows
+        ]
+        added = connection.execute(insert(LIVE_READING).prefix_with("IGNORE"), values).rowcount
         late = [
             {"series_id": r.series_id, "at_ms": r.at_ms, "heard_ms": r.heard_ms}
             for r in rows
             if r.heard_ms - r.at_ms > LATE_MS
         ]
         if late:
-            connection.execute(insert(LATE_READING).values(late).prefix_with("IGNORE"))
+            connection.execute(insert(LATE_READING).prefix_with("IGNORE"), late)
         return added
 
     def has_message(self, series_id: int, message_id: int, value: float, since_real_ms: int) -> bool:
@@ -114,15 +108,9 @@ class LiveReadingStore:
 
     def latest(self, home_id: str) -> dict[int, LatestReading]:
         """Return the newest live reading of each series of a home."""
-        newest = (
-            select(LIVE_READING.c.series_id, func.max(LIVE_READING.c.at_ms).label("at_ms"))
-            .join(SERIES, SERIES.c.id == LIVE_READING.c.series_id)
-            .where(SERIES.c.home_id == home_id)
-            .group_by(LIVE_READING.c.series_id)
-            .subquery()
-        )
+        newest = select(SERIES.c.id, _NEWEST.label("at_ms")).where(SERIES.c.home_id == home_id).subquery()
         query = select(LIVE_READING).join(
-            newest, and_(LIVE_READING.c.series_id == newest.c.series_id, LIVE_READING.c.at_ms == newest.c.at_ms)
+            newest, and_(LIVE_READING.c.series_id == newest.c.id, LIVE_READING.c.at_ms == newest.c.at_ms)
         )
         with reading(self._engine) as connection:
             rows = connection.execute(query).all()
@@ -181,7 +169,13 @@ class LiveReadingStore:
             rows = connection.execute(query).all()
         return np.array([r[0] for r in rows], dtype=np.int64), np.array([r[1] for r in rows], dtype=np.int64)
 
-    def seal(self, home_id: str, until_ms: int, now_ms: int) -> int:
+    def waiting(self, home_id: str, until_ms: int) -> list[int]:
+        """Return the series of a home that have readings before an instant to be laid into day chunks."""
+        where = and_(SERIES.c.home_id == home_id, until_ms > _OLDEST)
+        with reading(self._engine) as connection:
+            return list(connection.execute(select(SERIES.c.id).where(where)).scalars().all())
+
+    def seal(self, home_id: str, until_ms: int, now_ms: int, series_ids: Sequence[int] | None = None) -> int:
         """Lay a home's readings before an instant into its day chunks; return how many were new there.
 
         The newest of each series stays here as well: it is what is shown and judged by until the next comes.
@@ -192,18 +186,18 @@ class LiveReadingStore:
             Readings before it are laid [ms UTC, home].
         now_ms : int
             When it is done, by the machine's clock [ms UTC].
+        series_ids : sequence of int or None
+            Of these only; None: of all. A few at a time leave the rest of the work its turn.
         """
-        return in_transaction(self._engine, lambda connection: self._seal(connection, home_id, until_ms, now_ms))
+        ids = self.waiting(home_id, until_ms) if series_ids is None else series_ids
+        return in_transaction(self._engine, lambda connection: self._seal(connection, home_id, ids, until_ms, now_ms))
 
-    def _seal(self, connection: Connection, home_id: str, until_ms: int, now_ms: int) -> int:
+    def _seal(self, connection: Connection, home_id: str, ids: Sequence[int], until_ms: int, now_ms: int) -> int:
         connection.execute(select(HOME.c.id).where(HOME.c.id == home_id).with_for_update())
-        mine = select(SERIES.c.id).where(SERIES.c.home_id == home_id)
-        where = and_(LIVE_READING.c.series_id.in_(mine), LIVE_READING.c.at_ms < until_ms)
-        ids = connection.execute(select(LIVE_READING.c.series_id).where(where).distinct()).scalars().all()
         added, imports = 0, dict[str, int]()
         for series_id in ids:
             found = live_rows(connection, series_id, 0, until_ms)
-            days = np.array([from_ms(int(at)).date().toordinal() for at in found.at_ms])
+            days = found.at_ms // MS_PER_DAY
             for day in np.unique(days).tolist():
                 part = Readings(found.at_ms[days == day], found.value[days == day])
                 name = f"{LIVE_FILE} {from_ms(int(part.at_ms[0])).date()}"
@@ -213,7 +207,10 @@ class LiveReadingStore:
                 grown = IMPORT.c.added + counts.added
                 connection.execute(update(IMPORT).where(IMPORT.c.id == imports[name]).values(added=grown))
                 added += counts.added
-        connection.execute(_LAID, {"home": home_id, "until": until_ms})
+            newest = select(func.max(LIVE_READING.c.at_ms)).where(LIVE_READING.c.series_id == series_id)
+            laid_ms = min(until_ms, connection.execute(newest).scalar_one() or 0)
+            mine = and_(LIVE_READING.c.series_id == series_id, LIVE_READING.c.at_ms < laid_ms)
+            connection.execute(delete(LIVE_READING).where(mine))
         if added:
             ReadingStore.keep_bounds(home_id, connection)
             note_change(connection, home_id)

@@ -1,6 +1,7 @@
 """A single value of a JSON text by its path (RFC 9535: names and places, no filters)."""
 
 import json
+from functools import lru_cache
 from typing import Any
 
 from warmeter.core.errors import ReadingError
@@ -8,6 +9,7 @@ from warmeter.core.errors import ReadingError
 MAXIMUM_STEPS = 12
 
 
+@lru_cache(maxsize=256)
 def path_steps(path: str) -> tuple[str | int, ...]:
     """Return the steps of a path such as ``$.climate.temperature``, ``sensors[0].t`` or ``$['a.b']``.
 

@@ -10,7 +10,7 @@ from warmeter.core.link.topic_pattern import is_matching
 from warmeter.core.link.traffic import LinkTraffic, TopicTraffic
 from warmeter.core.live.home_clock import HomeClock
 from warmeter.core.readings.record import SeriesRecord
-from warmeter.core.units import MS_PER_MIN
+from warmeter.core.units import MS_PER_MIN, MS_PER_S
 from warmeter.links.link_port import HeardMessage
 from warmeter.service.app import App
 from warmeter.store.live_homes import KeptTopic
@@ -125,12 +125,15 @@ class LiveIntake:
                 traffic.again += 1
                 self.counts.known += 1
                 continue
-            self.counts.late += reading.at_ms < self._newest.get(series_id, 0)
-            self._newest[series_id] = max(self._newest.get(series_id, 0), reading.at_ms)
+            newest, at_ms = self._newest.get(series_id, 0), reading.at_ms
+            if not mapping.time_path and at_ms <= newest < at_ms + MS_PER_S:
+                at_ms = newest + 1  # "wet" and "dry" that were heard within one millisecond are both kept
+            self.counts.late += at_ms < newest
+            self._newest[series_id] = max(newest, at_ms)
             rows.append(
                 HeardReading(
                     series_id=series_id,
-                    at_ms=reading.at_ms,
+                    at_ms=at_ms,
                     value=reading.value,
                     heard_ms=heard_ms,
                     real_ms=message.heard_ms,

@@ -29,6 +29,7 @@ from warmeter.store.memo import remembering
 
 LEASE_MS = 10 * MS_PER_S
 SEAL_EVERY_MS = 5 * MS_PER_MIN  # of the machine's clock
+SEALED_AT_ONCE = 12  # series
 HEARD_BACK_MS = 3 * MS_PER_MIN
 HELD_BACK_MS = 10 * MS_PER_MIN  # so long, by the machine's clock, it is still known when a reading was heard
 FORGOTTEN_DAYS = 14
@@ -73,7 +74,7 @@ class HomeRunner:
         self._alerting = Alerting(app, home_id)
         self._delivery = delivery(self._publish)
         self._confirming: ConfirmingSeries | None = None
-        self._sealed_ms = app.now_ms()
+        self._sealed_ms, self._unsealed = app.now_ms(), list[int]()
         self._waiting: list[HeardMessage] = []
         self._heard_before = {topic.topic: topic for topic in app.live_homes.topics(home_id)}
         self.leads = LeadBook()
@@ -257,10 +258,15 @@ class HomeRunner:
         return list((self._heard_before | heard).values())
 
     def _seal(self, real_ms: int, now_ms: int) -> None:
+        until_ms = self.clock.home_at(real_ms - HELD_BACK_MS)
         if real_ms - self._sealed_ms >= SEAL_EVERY_MS:
             self._sealed_ms = real_ms
-            self._app.live_readings.seal(self.home.id, self.clock.home_at(real_ms - HELD_BACK_MS), real_ms)
+            self._unsealed = self._app.live_readings.waiting(self.home.id, until_ms)
             self._app.live_homes.forget_topics(self.home.id, now_ms - FORGOTTEN_DAYS * MS_PER_DAY)
+        if self._unsealed:
+            # A few at each look, so that what comes in meanwhile does not wait.
+            part, self._unsealed = self._unsealed[:SEALED_AT_ONCE], self._unsealed[SEALED_AT_ONCE:]
+            self._app.live_readings.seal(self.home.id, until_ms, real_ms, part)
 
     def _told(self, devices: Sequence[HeardDevice]) -> dict[str, Any]:
         """Return what the writer says of itself."""
