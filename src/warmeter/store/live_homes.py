@@ -132,9 +132,10 @@ class LiveHomeStore:
         rows = [
             {"home_id": home_id, "topic": t.topic, "last_ms": t.last_ms, "detail": json.dumps(t.detail)} for t in topics
         ]
-        made = insert(HEARD_TOPIC).values(rows)
+        made = insert(HEARD_TOPIC)
+        grown = made.on_duplicate_key_update(last_ms=made.inserted.last_ms, detail=made.inserted.detail)
         with self._engine.begin() as connection:
-            connection.execute(made.on_duplicate_key_update(last_ms=made.inserted.last_ms, detail=made.inserted.detail))
+            connection.execute(grown, rows)
 
     def topics(self, home_id: str) -> list[KeptTopic]:
         """Return what was heard under each topic, by its name."""

@@ -20,9 +20,11 @@ from warmeter.store.tables import HOME, IMPORT, LATE_READING, LIVE_READING, SERI
 
 LIVE_FILE, LIVE_AUTHOR = "live readings of", "Live"
 LATE_MS = 2 * MS_PER_S  # what is heard later than this after its own time says nothing to rules before it was heard
-# Looked up series by series: a search through all rows grows with what came in.
-_NEWEST = select(func.max(LIVE_READING.c.at_ms)).where(LIVE_READING.c.series_id == SERIES.c.id).scalar_subquery()
-_OLDEST = select(func.min(LIVE_READING.c.at_ms)).where(LIVE_READING.c.series_id == SERIES.c.id).scalar_subquery()
+
+_MINE = select(LIVE_READING.c.at_ms).where(LIVE_READING.c.series_id == SERIES.c.id)
+# One step in the index for each series: a search through all rows would grow with what came in.
+_NEWEST = _MINE.order_by(LIVE_READING.c.at_ms.desc()).limit(1).scalar_subquery()
+_OLDEST = _MINE.order_by(LIVE_READING.c.at_ms).limit(1).scalar_subquery()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -82,6 +82,19 @@ class ImportSource:
     mapping: dict[str, object]
 
 
+# One step in the index for each series: asked whether rows exist, the database goes through all of every home.
+_FIRST_DAY = (
+    select(CHUNK.c.day).where(CHUNK.c.series_id == SERIES.c.id).order_by(CHUNK.c.day).limit(1).scalar_subquery()
+)
+_FIRST_LIVE = (
+    select(LIVE_READING.c.at_ms)
+    .where(LIVE_READING.c.series_id == SERIES.c.id)
+    .order_by(LIVE_READING.c.at_ms)
+    .limit(1)
+    .scalar_subquery()
+)
+
+
 class ReadingStore:
     """Series, chunks and imports."""
 
@@ -92,17 +105,21 @@ class ReadingStore:
         """Return a home's series that hold readings."""
         return remembered(("series", self._engine, home_id), lambda: self._series(home_id))
 
+    def series_by_part(self, home_id: str) -> dict[tuple[str, str], list[StoredSeries]]:
+        """Return a home's series that hold readings, by quantity and subject."""
+        return remembered(("series by part", self._engine, home_id), lambda: self._by_part(home_id))
+
+    def _by_part(self, home_id: str) -> dict[tuple[str, str], list[StoredSeries]]:
+        found: dict[tuple[str, str], list[StoredSeries]] = {}
+        for series in self.series(home_id):
+            found.setdefault((series.record.quantity, series.record.subject), []).append(series)
+        return found
+
     def _series(self, home_id: str) -> list[StoredSeries]:
         with reading(self._engine) as connection:
             rows = connection.execute(
                 select(SERIES)
-                .where(
-                    SERIES.c.home_id == home_id,
-                    or_(
-                        select(CHUNK.c.day).where(CHUNK.c.series_id == SERIES.c.id).exists(),
-                        select(LIVE_READING.c.at_ms).where(LIVE_READING.c.series_id == SERIES.c.id).exists(),
-                    ),
-                )
+                .where(SERIES.c.home_id == home_id, or_(_FIRST_DAY.is_not(None), _FIRST_LIVE.is_not(None)))
                 .order_by(SERIES.c.id)
             ).all()
         return [

@@ -51,7 +51,7 @@ class LiveIntake:
     def __init__(self, app: App, home: Home, clock: HomeClock) -> None:
         self._app = app
         self.home, self.clock = home, clock
-        self._chooser = MappingChooser(home)
+        self.chooser = MappingChooser(home)
         self._own_topics = {mapping.topic for mapping in home.command_mappings}
         self._series: dict[SeriesRecord, int] = {}
         self._newest: dict[int, int] = {}
@@ -61,7 +61,7 @@ class LiveIntake:
         """Go on with a home that was edited, or with a clock of another speed."""
         self.clock = clock
         if home is not self.home:
-            self.home, self._chooser = home, MappingChooser(home)
+            self.home, self.chooser = home, MappingChooser(home)
             self._own_topics = {mapping.topic for mapping in home.command_mappings}
 
     def take(self, messages: Sequence[HeardMessage]) -> list[HeardReading]:
@@ -105,7 +105,7 @@ class LiveIntake:
             topic=message.topic, payload=message.payload, heard_ms=heard_ms, is_retained=message.is_retained
         )
         traffic.hear(link_message)
-        mappings = self._chooser.of(message.topic)
+        mappings = self.chooser.of(message.topic)
         traffic.is_mapped = any(subject is not None for _, subject in mappings)
         if not traffic.is_mapped:
             self.counts.unknown += 1

@@ -121,7 +121,7 @@ def live_now(app: App, home: Home, back_ms: int) -> LiveNow | None:
         alerts=tuple(AlertNow(alert=alert, run=run_of(app, home, alert, now_ms, AHEAD_MS)) for alert in alerts),
         commands=tuple(app.live_commands.last(home.id, 400)),
         topics=tuple(topics),
-        devices=heard_devices(home, topics, now_ms),
+        devices=heard_devices(MappingChooser(home), topics, now_ms),
         batteries=battery_ends(app, home, now_ms),
         machines=runs_now(app, home, now_ms),
     )
@@ -154,9 +154,8 @@ def _zones(
     return tuple(found)
 
 
-def heard_devices(home: Home, topics: Sequence[KeptTopic], now_ms: int) -> tuple[HeardDevice, ...]:
+def heard_devices(chooser: MappingChooser, topics: Sequence[KeptTopic], now_ms: int) -> tuple[HeardDevice, ...]:
     """Return when each part of a home was last heard, from what was heard under the topics that are mapped to it."""
-    chooser = MappingChooser(home)
     last: dict[str, int] = {}
     rhythm: dict[str, float] = {}
     hold: dict[str, int] = {}

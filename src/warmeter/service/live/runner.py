@@ -30,6 +30,7 @@ from warmeter.store.memo import remembering
 LEASE_MS = 10 * MS_PER_S
 SEAL_EVERY_MS = 5 * MS_PER_MIN  # of the machine's clock
 SEALED_AT_ONCE = 12  # series
+TRAFFIC_EVERY_MS = 2 * MS_PER_S  # so often what was heard under each topic is kept
 HEARD_BACK_MS = 3 * MS_PER_MIN
 HELD_BACK_MS = 10 * MS_PER_MIN  # so long, by the machine's clock, it is still known when a reading was heard
 FORGOTTEN_DAYS = 14
@@ -74,7 +75,7 @@ class HomeRunner:
         self._alerting = Alerting(app, home_id)
         self._delivery = delivery(self._publish)
         self._confirming: ConfirmingSeries | None = None
-        self._sealed_ms, self._unsealed = app.now_ms(), list[int]()
+        self._sealed_ms, self._unsealed, self._traffic_ms = app.now_ms(), list[int](), 0
         self._waiting: list[HeardMessage] = []
         self._heard_before = {topic.topic: topic for topic in app.live_homes.topics(home_id)}
         self.leads = LeadBook()
@@ -148,11 +149,13 @@ class HomeRunner:
             self._alerting.know(app.live_alerts.open(home.id))
             ends |= self._alerting.of_rules(home, now.runs, now.found, now_ms)
         sent = self._carry_on(real_ms, now_ms)
-        devices = heard_devices(home, self._topics(), now_ms)
+        devices = heard_devices(self.intake.chooser, self._topics(), now_ms)
         ends |= self._alerting.of_quiet(home, devices)
         end_alerts(app, app.live_alerts.open(home.id), ends, now_ms)
         tried = sum(tell_due(app, home, alert, now_ms, self._delivery) for alert in app.live_alerts.open(home.id))
-        self.intake.keep_traffic()
+        if real_ms - self._traffic_ms >= TRAFFIC_EVERY_MS:
+            self._traffic_ms = real_ms
+            self.intake.keep_traffic()
         self._seal(real_ms, now_ms)
         self.last = Looked(zones=zones, asked=tuple(asked), sent=sent, tried=tried)
         app.live_homes.looked(home.id, real_ms, now_ms, self._told(devices))

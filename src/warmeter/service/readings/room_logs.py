@@ -34,7 +34,7 @@ class LoggedRoom:
 
 def series_of(app: App, home_id: str, quantity: str, subject: str) -> list[StoredSeries]:
     """Return the series of a quantity of a room, a machine or (empty subject) outdoors."""
-    return [s for s in app.readings.series(home_id) if s.record.quantity == quantity and s.record.subject == subject]
+    return app.readings.series_by_part(home_id).get((quantity, subject), [])
 
 
 def room_series(app: App, home: Home, quantity: str, room_id: str) -> list[StoredSeries]:
