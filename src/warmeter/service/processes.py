@@ -13,6 +13,7 @@ from multiprocessing.context import ForkServerContext
 from multiprocessing.process import BaseProcess
 
 WATCH_S, TRIM_S = 0.5, 5.0
+STOP_S = 3.0
 MAPPED_FROM = 1 << 20  # bytes: what is larger is mapped by itself, and goes back to the system as it is freed
 _M_MMAP_THRESHOLD = -3  # of mallopt(3)
 PRELOADED = "warmeter.web.preloaded"
@@ -109,6 +110,8 @@ class KeptProcess:
         """End it; what it was doing is taken up at the next start."""
         self._ending.set()
         self._thread.join()
+        self._process.terminate()
+        self._process.join(STOP_S)
         self._process.kill()
         self._process.join()
 

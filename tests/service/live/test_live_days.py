@@ -2,12 +2,14 @@
 
 import unittest
 from dataclasses import replace
+from datetime import timedelta
 
 from tests.served import fresh_app
+from warmeter.core.home.day_plans import PlannedDay, PlannedPart, WantedRun
 from warmeter.core.home.document import Home
 from warmeter.core.home.links import CommandMapping
 from warmeter.core.live.command_run import CommandRun
-from warmeter.core.timegrid import parse_utc
+from warmeter.core.timegrid import from_ms, parse_utc
 from warmeter.core.timetable.day import blocks_between, warm_up_claim
 from warmeter.core.units import MS_PER_MIN, MS_PER_S
 from warmeter.service.app import Person
@@ -22,6 +24,7 @@ from warmeter.store.live_alerts import KeptAlert
 from warmeter.store.live_commands import KeptCommand, KeptFiring
 
 NOON, NIGHT = parse_utc("2026-01-20T12:00:00Z"), parse_utc("2026-01-20T23:30:00Z")
+NOON_DATE = from_ms(NOON).date()
 H = 3600
 
 
@@ -271,3 +274,53 @@ class LiveDays(unittest.TestCase):
         self.assertTrue(homes.lease(at.home_id, "one", now + 8 * MS_PER_S, now + 18 * MS_PER_S))
         self.assertTrue(homes.lease(at.home_id, "two", now + 19 * MS_PER_S, now + 29 * MS_PER_S))
         self.assertFalse(homes.lease(at.home_id, "one", now + 20 * MS_PER_S, now + 30 * MS_PER_S))
+
+    def planned(self, *commands: CommandMapping) -> PlayedHome:
+        """Return a home whose dishwasher is planned for 12:30 UTC on two days, looked at from noon on."""
+        base = demo_home("terrace-nine")
+        runs = [WantedRun(id=f"w{k}", appliance_id="tn-dish", on=NOON_DATE + timedelta(days=k)) for k in (0, 1)]
+        # Madrid's day begins at 23:00 UTC: 13.5 h later is the 54th quarter of an hour.
+        days = [PlannedDay(on=run.on, parts=(PlannedPart(part_id=run.id, slot=54),)) for run in runs]
+        home = replace(sending(replace(base, wanted_runs=tuple(runs), planned_days=tuple(days))), rules=())
+        return self.played(replace(home, command_mappings=commands))
+
+    def test_a_planned_run_that_nobody_else_can_start_is_told_to_people_at_its_time(self) -> None:
+        at = self.planned()
+        at.live(29 * 60)
+        self.assertEqual(self.alerts(at, "plan:"), [])
+        at.live(3 * 60)
+        (alert,) = self.alerts(at, "plan:")
+        self.assertEqual(alert.text, "Start Dishwasher now: the plan of the day begins it at 13:30")
+        self.assertIsNone(alert.closed_ms)
+        at.live(30 * 60)
+        (alert,) = self.alerts(at, "plan:")
+        self.assertIsNotNone(alert.closed_ms)
+
+    def test_a_planned_run_is_started_once_on_each_day_and_not_while_it_runs(self) -> None:
+        start = CommandMapping(
+            id="start",
+            target_id="tn-dish",
+            does="switch",
+            topic="homes/terrace-nine/tn-dish/do/start",
+            confirm_quantity="electric_w",
+            witness_from=5.0,
+        )
+        at = self.planned(start)
+
+        def power(watts: int, minutes: int) -> None:
+            for _ in range(minutes):
+                at.say("homes/terrace-nine/tn-dish/electric_w", str(watts))
+                at.play(60)
+                at.look()
+
+        at.devices.faults["dead"].add("tn-dish")
+        power(0, 32)
+        power(60, 20)
+        (first,) = self.commands(at, "tn-dish")
+        self.assertEqual((first.kind, first.run.value, first.run.state), ("plan", 1.0, "confirmed"))
+        self.assertEqual((first.at_ms - NOON) // MS_PER_MIN, 30)
+        at.live(22 * H, 1800)
+        # On the next day somebody has started it by hand before.
+        power(60, 120)
+        self.assertEqual(len(self.commands(at, "tn-dish")), 1)
+        self.assertEqual(self.alerts(at, "plan:"), [])

@@ -288,13 +288,17 @@ class Home(Document):
             _known(quiet.room_id, rooms, "quiet hours", "room")
         self._check_links_and_groups(rooms, devices)
 
+    @property
+    def command_targets(self) -> tuple[Device | Heater | Appliance | WaterStore | HumidityBand, ...]:
+        """What can be commanded: devices, heaters, appliances, and what the plan of the day switches."""
+        return (*self.devices, *self.heaters, *self.appliances, *self.water_stores, *self.humidity_bands)
+
     def _check_links_and_groups(self, rooms: set[str], devices: set[str]) -> None:
         subjects = rooms | devices | _ids(self.appliances) | _ids(self.people)
         for mapping in self.message_mappings:
             _known(mapping.subject_id or None, subjects, f"the messages of {mapping.topic!r}", "part of the home")
         for command in self.command_mappings:
-            targets = devices | _ids(self.heaters) | _ids(self.appliances)
-            _known(command.target_id, targets, f"the command to {command.topic!r}", "device")
+            _known(command.target_id, _ids(self.command_targets), f"the command to {command.topic!r}", "device")
         groups = _ids(self.notification_groups)
         _known(self.link.group_id, groups, "the link", "group")
         for group in self.notification_groups:

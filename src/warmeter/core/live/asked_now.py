@@ -32,6 +32,8 @@ class AskedValue:
         When it began, and when it ends where that is known [ms UTC].
     is_hard : bool
         Whether it ends by itself: a timed run, whose end is sent along with its start.
+    is_start : bool
+        Whether each time counts by itself: it is asked although the last command asked the same.
     """
 
     target_id: str
@@ -43,6 +45,7 @@ class AskedValue:
     until_ms: int | None = None
     rule_id: str = ""
     is_hard: bool = False
+    is_start: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,6 +9,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
 from warmeter.core.home.rules import Ask, Rule, Tell
 from warmeter.core.live.device_health import HeardDevice
+from warmeter.core.live.planned_now import PlannedStart
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.actions import action_runs_of
 from warmeter.core.rule.asking import AskRun
@@ -17,6 +18,7 @@ from warmeter.core.rule.parts import conditions_of
 from warmeter.core.rule.ruleset import RuleSetRun
 from warmeter.core.rule.run import RuleRun
 from warmeter.core.rule.signals import main_signal
+from warmeter.core.timegrid import LocalClock
 from warmeter.core.truth.track import value_of
 from warmeter.core.units import MS_PER_S, celsius_to, temperature_sign
 from warmeter.service.app import App
@@ -134,7 +136,7 @@ class Alerting:
 
     def of_lost(self, home: Home, lost: Iterable[LostCommand], now_ms: int) -> None:
         """Begin an alert for each command that was given up."""
-        names = part_names(home.devices, home.heaters, home.appliances)
+        names = part_names(home.command_targets)
         for each in lost:
             name = names.get(each.command.run.target_id, "A device")
             tries = len(each.command.run.sent_ms)
@@ -147,6 +149,18 @@ class Alerting:
                 text,
                 {"group_id": home.link.group_id or "", "until_answered": True},
             )
+
+    def of_plan(
+        self, home: Home, starts: Iterable[PlannedStart], clock: LocalClock, now_ms: int
+    ) -> dict[tuple[str, int], int | None]:
+        """Begin an alert for each planned run that a person has to start; return until when each lasts."""
+        ends: dict[tuple[str, int], int | None] = {}
+        for start in starts:
+            cause = f"plan:{start.run_id}"
+            text = f"Start {start.name} now: the plan of the day begins it at {clock.local(start.at_ms):%H:%M}"
+            self.begin(cause, start.at_ms, text, {"group_id": home.link.group_id or ""})
+            ends[cause, start.at_ms] = start.late_ms if start.late_ms <= now_ms else None
+        return ends
 
     def of_quiet(self, home: Home, devices: Iterable[HeardDevice]) -> dict[tuple[str, int], int | None]:
         """Begin an alert for each device that has gone quiet; return until when each lasts."""

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from warmeter.core.home.document import Home
 from warmeter.links.mqtt_link import MqttLink
 from warmeter.service.app import App
+from warmeter.service.live.delivery import Delivery, sent_by
 from warmeter.service.live.places import broker_address, read_places
-from warmeter.service.live.telling import Delivery, group_of, sent_by
+from warmeter.service.live.telling import group_of
 
 TEST_EVENT = "channels tried"
 CONNECT_S = 5.0

@@ -9,8 +9,8 @@ from warmeter.core.home.rules import Blinds, Dim, Rule, ShutOff, Switch, TimedRu
 from warmeter.core.live.asked_now import AskedValue, command_for
 from warmeter.core.live.command_run import CommandRun, after_restart, expected_of, heard, next_step, payload_of, sent
 from warmeter.service.app import App
+from warmeter.service.live.delivery import Publish
 from warmeter.service.live.shown import ConfirmingSeries
-from warmeter.service.live.telling import Publish
 from warmeter.store.live_commands import KeptCommand, KeptFiring
 from warmeter.store.live_readings import HeardReading
 
@@ -71,7 +71,10 @@ def ask(
         if mapping is None:
             continue
         before = newest.get((asked.target_id, asked.does))
-        if before is not None and abs(before.run.value - asked.value) < SAME and _stands(before, is_sent=is_sent):
+        is_same = before is not None and abs(before.run.value - asked.value) < SAME
+        if asked.is_start and before is not None and before.at_ms < asked.from_ms:
+            is_same = False
+        if before is not None and is_same and _stands(before, is_sent=is_sent):
             continue
         run = CommandRun(
             mapping_id=mapping.id,
@@ -94,10 +97,10 @@ def _stands(before: KeptCommand, *, is_sent: bool) -> bool:
 
 def carry_on(
     app: App, home: Home, confirming: ConfirmingSeries, shown: Sequence[HeardReading], publish: Publish, now_ms: int
-) -> tuple[int, list[LostCommand]]:
-    """Send what waits, confirm what was heard, give up what was not; return how many were sent, and the lost ones."""
+) -> list[LostCommand]:
+    """Send what waits, confirm what was heard, give up what was not; return the lost ones."""
     mappings = {mapping.id: mapping for mapping in home.command_mappings}
-    count, lost = 0, list[LostCommand]()
+    lost: list[LostCommand] = []
     for command in app.live_commands.open(home.id):
         mapping = mappings.get(command.run.mapping_id)
         if mapping is None:
@@ -112,13 +115,13 @@ def carry_on(
             app.live_commands.keep(command.id, replace(run, state="lost"))
             lost.append(LostCommand(command=command, mapping=mapping))
         elif step == "send":
-            count += _send(app, command, run, mapping, publish, now_ms)
-    return count, lost
+            _send(app, command, run, mapping, publish, now_ms)
+    return lost
 
 
 def _send(
     app: App, command: KeptCommand, run: CommandRun, mapping: CommandMapping, publish: Publish, now_ms: int
-) -> int:
+) -> None:
     """Send a command once; a toggle is written down as sent before it goes, so that no restart presses it twice."""
     gone = sent(run, mapping, now_ms)
     if mapping.is_toggle:
@@ -126,10 +129,8 @@ def _send(
     if not publish(mapping.topic, payload_of(mapping, run.value)):
         if mapping.is_toggle:
             app.live_commands.keep(command.id, run)
-        return 0
-    if not mapping.is_toggle:
+    elif not mapping.is_toggle:
         app.live_commands.keep(command.id, gone)
-    return 1
 
 
 def switched_targets(rule: Rule) -> tuple[str, ...]:

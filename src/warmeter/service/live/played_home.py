@@ -10,8 +10,8 @@ from warmeter.core.units import MS_PER_S
 from warmeter.links.link_port import DirectLink, HeardMessage
 from warmeter.links.mail import MailServer
 from warmeter.service.app import App
+from warmeter.service.live.delivery import Delivery, Publish, Senders
 from warmeter.service.live.runner import HomeRunner, Looked
-from warmeter.service.live.telling import Delivery, Publish
 from warmeter.service.rules.rule_signals import scope_of
 from warmeter.simulators.live_devices import LiveDevices
 from warmeter.simulators.live_house import LiveHouse
@@ -43,12 +43,23 @@ class PlayedHome:
         Of the house and its devices.
     mail : MailServer or None
         Where alerts are mailed.
+    senders : Senders or None
+        Who mails them; None: at once.
     """
 
-    def __init__(self, app: App, home: Home, start_ms: int, seed: int = 1, mail: MailServer | None = None) -> None:
+    def __init__(
+        self,
+        app: App,
+        home: Home,
+        start_ms: int,
+        seed: int = 1,
+        mail: MailServer | None = None,
+        senders: Senders | None = None,
+    ) -> None:
         self.clock = HandClock(start_ms)
         self.app = replace(app, now_ms=self.clock)
-        self.home_id, self.start_ms, self._mail = home.id, start_ms, mail
+        self.home_id, self.start_ms = home.id, start_ms
+        self._mail, self._senders = mail, senders
         self.house = LiveHouse(home, start_ms, seed)
         self.devices = LiveDevices(self.house, seed)
         self.link = DirectLink()
@@ -65,7 +76,9 @@ class PlayedHome:
         return runner
 
     def _delivery(self, publish: Publish) -> Delivery:
-        return Delivery(mail=self._mail, publish=publish, page_url="http://127.0.0.1/", now_ms=self.clock)
+        return Delivery(
+            mail=self._mail, publish=publish, page_url="http://127.0.0.1/", now_ms=self.clock, senders=self._senders
+        )
 
     def restart(self) -> None:
         """Let the runner die without a word, and another take its place."""

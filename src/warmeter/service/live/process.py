@@ -3,18 +3,20 @@
 import logging
 import os
 import secrets
+import signal
 import time
 from contextlib import suppress
 from pathlib import Path
+from types import FrameType
 
 from warmeter.core.errors import WarmeterError
 from warmeter.core.units import MS_PER_S
 from warmeter.links.mqtt_link import MqttLink
 from warmeter.service.app import App
+from warmeter.service.live.delivery import Delivery, Publish, Senders
 from warmeter.service.live.intake import patterns_of
 from warmeter.service.live.places import broker_address, read_places
 from warmeter.service.live.runner import LEASE_MS, HomeRunner
-from warmeter.service.live.telling import Delivery, Publish
 from warmeter.service.logfile import note
 from warmeter.service.opening import opened_app
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
@@ -33,6 +35,7 @@ class LiveHomes:
         self._runners: dict[str, HomeRunner] = {}
         self._links: dict[str, MqttLink] = {}
         self._leased_s = self._look_at_s = 0.0
+        self._senders = Senders()
 
     def step(self) -> None:
         """Take in what came, and look where it is time to; a lost database is waited for, and nothing is acknowledged."""
@@ -100,23 +103,33 @@ class LiveHomes:
             publish=publish,
             page_url="" if places is None else places.page_url,
             now_ms=self._app.now_ms,
+            senders=self._senders,
         )
 
     def close(self) -> None:
-        """Give every home back."""
+        """Give every home back, so that whoever comes next need not wait until the lease ends."""
         for home_id in list(self._runners):
             self._let_go(home_id)
             with suppress(DatabaseAway, DatabaseBusy):
                 self._app.live_homes.release(home_id, self._name)
+        self._senders.close()
 
 
 def run_live(folder: Path, database_port: int) -> None:
     """Look after homes until the server ends."""
     app = opened_app(folder, database_port)
     homes = LiveHomes(app, folder, f"{os.getpid()}-{secrets.token_hex(4)}")
-    while True:
-        try:
-            homes.step()
-        except Exception as error:
-            note("live look broke", level=logging.ERROR, error=error)
-            time.sleep(LEASE_MS / MS_PER_S / 10)
+    signal.signal(signal.SIGTERM, _end)
+    try:
+        while True:
+            try:
+                homes.step()
+            except Exception as error:
+                note("live look broke", level=logging.ERROR, error=error)
+                time.sleep(LEASE_MS / MS_PER_S / 10)
+    finally:
+        homes.close()
+
+
+def _end(_number: int, _frame: FrameType | None) -> None:
+    raise SystemExit(0)

@@ -8,6 +8,7 @@ from warmeter.core.live.asked_now import AskedValue, ZoneAsked, by_switches, dev
 from warmeter.core.live.device_health import HeardDevice
 from warmeter.core.live.home_clock import HomeClock
 from warmeter.core.live.on_off_control import SwitchedState
+from warmeter.core.live.planned_now import LATE_START_MS, can_start, planned_starts, with_plan
 from warmeter.core.rule.run import Firing
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, MS_PER_S, to_stored
@@ -15,13 +16,14 @@ from warmeter.links.link_port import HeardMessage, LinkPort
 from warmeter.service.app import App
 from warmeter.service.live import commanding
 from warmeter.service.live.alerting import Alerting, end_alerts
+from warmeter.service.live.delivery import Delivery
 from warmeter.service.live.intake import LiveIntake, kept_topic
 from warmeter.service.live.latest_values import LatestValues, latest_values
 from warmeter.service.live.lead_book import LeadBook
 from warmeter.service.live.live_now import heard_devices
 from warmeter.service.live.rules_now import REMEMBERED_MS, RulesNow, followed_from, look_at_rules
 from warmeter.service.live.shown import ConfirmingSeries, confirming_series, confirming_subjects
-from warmeter.service.live.telling import Delivery, tell_due
+from warmeter.service.live.telling import tell_due
 from warmeter.service.timetable.manual_overrides import changes_of, claims_by_hand
 from warmeter.store.live_commands import KeptCommand, KeptFiring
 from warmeter.store.live_homes import KeptTopic
@@ -42,8 +44,6 @@ class Looked:
 
     zones: tuple[ZoneAsked, ...]
     asked: tuple[AskedValue, ...]
-    sent: int
-    tried: int
 
 
 class HomeRunner:
@@ -80,7 +80,6 @@ class HomeRunner:
         self._heard_before = {topic.topic: topic for topic in app.live_homes.topics(home_id)}
         self.leads = LeadBook()
         self.now: RulesNow | None = None
-        self.last: Looked | None = None
         commanding.taken_up(app, home)
 
     def _publish(self, topic: str, payload: str) -> bool:
@@ -130,36 +129,33 @@ class HomeRunner:
             values = latest_values(app, home)
             rooms_c = {h.id: values.fresh("room_temperature", h.room_id, now_ms) for h in home.heaters}
             self.leads.renew(app, home, self._revision, now_ms)
+            witnesses = self._witnesses(values, now_ms)
             zones, asked = self._asked(now, now_ms)
+            starts = planned_starts(home, self.local, now_ms - LATE_START_MS, now_ms + 1)
+            asked = with_plan(asked, home, starts, self.local, self._running(witnesses), now_ms)
             asked = by_switches(home, asked, rooms_c, _switched(newest), now_ms)
             kept = app.live_commands.firings(home.id, now_ms - REMEMBERED_MS)
             asked += commanding.released(home, asked, newest, kept)
             is_sent = home.link.mode == "send"
             commanding.ask(
-                app,
-                home,
-                asked,
-                newest,
-                rooms_c,
-                self._witnesses(values, now_ms),
-                now_ms=real_ms,
-                home_ms=now_ms,
-                is_sent=is_sent,
+                app, home, asked, newest, rooms_c, witnesses, now_ms=real_ms, home_ms=now_ms, is_sent=is_sent
             )
             self._alerting.know(app.live_alerts.open(home.id))
             ends |= self._alerting.of_rules(home, now.runs, now.found, now_ms)
-        sent = self._carry_on(real_ms, now_ms)
+            by_hand = [start for start in starts if not is_sent or not can_start(home, start)]
+            ends |= self._alerting.of_plan(home, by_hand, self.local, now_ms)
+        self._carry_on(real_ms, now_ms)
         devices = heard_devices(self.intake.chooser, self._topics(), now_ms)
         ends |= self._alerting.of_quiet(home, devices)
         end_alerts(app, app.live_alerts.open(home.id), ends, now_ms)
-        tried = sum(tell_due(app, home, alert, now_ms, self._delivery) for alert in app.live_alerts.open(home.id))
+        for alert in app.live_alerts.open(home.id):
+            tell_due(app, home, alert, now_ms, self._delivery)
         if real_ms - self._traffic_ms >= TRAFFIC_EVERY_MS:
             self._traffic_ms = real_ms
             self.intake.keep_traffic()
         self._seal(real_ms, now_ms)
-        self.last = Looked(zones=zones, asked=tuple(asked), sent=sent, tried=tried)
         app.live_homes.looked(home.id, real_ms, now_ms, self._told(devices))
-        return self.last
+        return Looked(zones=zones, asked=tuple(asked))
 
     def _take_edits(self) -> None:
         """Go on with the home as it was edited, and with its clock."""
@@ -235,13 +231,12 @@ class HomeRunner:
         )
         return zones, [*setpoints_asked(home, zones), *devices_asked(home.rules, now.runs, now_ms)]
 
-    def _carry_on(self, real_ms: int, now_ms: int) -> int:
+    def _carry_on(self, real_ms: int, now_ms: int) -> None:
         if self.home.link.mode != "send":
-            return 0
+            return
         shown = self._app.live_readings.heard_since(self.confirming.ids, real_ms - HEARD_BACK_MS)
-        sent, lost = commanding.carry_on(self._app, self.home, self.confirming, shown, self._publish, real_ms)
+        lost = commanding.carry_on(self._app, self.home, self.confirming, shown, self._publish, real_ms)
         self._alerting.of_lost(self.home, lost, now_ms)
-        return sent
 
     def _witnesses(self, values: LatestValues, now_ms: int) -> dict[str, float]:
         """Return what the witness of each command shows now, of those that are heard."""
@@ -254,6 +249,14 @@ class HomeRunner:
                 if value is not None:
                     found[mapping.id] = value
         return found
+
+    def _running(self, witnesses: Mapping[str, float]) -> frozenset[str]:
+        """Return the targets whose witness shows them running already."""
+        return frozenset(
+            m.target_id
+            for m in self.home.command_mappings
+            if m.witness_from is not None and witnesses.get(m.id, 0.0) >= m.witness_from > 0
+        )
 
     def _topics(self) -> list[KeptTopic]:
         """Return what was heard under each topic, before the program was started too: a restart makes nothing fresh."""

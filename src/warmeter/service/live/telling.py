@@ -1,37 +1,22 @@
 """Alerts told: by the channels of their groups in turn, each telling written down before it is tried."""
 
 import time
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 
 from warmeter.core.home.document import Home
-from warmeter.core.home.links import CommandMapping
-from warmeter.core.home.rules import Channel, NotificationGroup
+from warmeter.core.home.rules import NotificationGroup
 from warmeter.core.live.alerts import AlertRun, AlertStep, AlertTerms, Telling, alert_run
-from warmeter.core.live.command_run import payload_of
 from warmeter.core.rule.actions import quiet_of
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_MIN, MS_PER_S
-from warmeter.links.mail import MailServer, NotSent, send_mail
-from warmeter.links.web_hook import post_hook
 from warmeter.service.app import App
+from warmeter.service.live.delivery import Delivery, sent_by
 from warmeter.store.live_alerts import KeptAlert, KeptTelling
 
 PAGE = "page"  # every group is told on the page too
 MISSED_MS = 10 * MS_PER_MIN
 TRYING = "trying"
 MOST_STEPS = 6
-Publish = Callable[[str, str], bool]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Delivery:
-    """By what an alert can be told: the mail server, the link, the address of the page."""
-
-    mail: MailServer | None
-    publish: Publish
-    page_url: str
-    now_ms: Callable[[], int]
 
 
 def group_of(home: Home, group_id: str) -> NotificationGroup | None:
@@ -65,8 +50,8 @@ def run_of(app: App, home: Home, alert: KeptAlert, now_ms: int, ahead_ms: int = 
     return alert_run(alert.begun_ms, alert.ended_ms, terms, answers, now_ms=now_ms, ahead_ms=ahead_ms)
 
 
-def tell_due(app: App, home: Home, alert: KeptAlert, now_ms: int, by: Delivery) -> int:
-    """Tell an alert's groups what is due and was not told yet; return how many channels were tried.
+def tell_due(app: App, home: Home, alert: KeptAlert, now_ms: int, by: Delivery) -> None:
+    """Tell an alert's groups what is due and was not told yet.
 
     Notes
     -----
@@ -74,24 +59,55 @@ def tell_due(app: App, home: Home, alert: KeptAlert, now_ms: int, by: Delivery) 
     the program ended in between, is tried again: somebody told twice is better than nobody.
     """
     run = run_of(app, home, alert, now_ms)
-    tried: dict[tuple[str, int], list[KeptTelling]] = {}
-    for each in app.live_alerts.tellings([alert.id]):
-        tried.setdefault((each.group_id, each.at_ms), []).append(each)
-    count = 0
+    tried = _tried(app, alert)
     for step in {telling.group_id for telling in run.told}:
         mine = [telling for telling in run.told if telling.group_id == step]
         for telling in mine:
             before = tried.get((telling.group_id, telling.at_ms), [])
-            if before and all(each.state != TRYING for each in before):
+            if _is_told(before):
                 continue
             is_past = now_ms - telling.at_ms > MISSED_MS and not before
             if is_past and (telling is not mine[-1] or _is_over(alert)):
                 _missed(app, alert, telling, by)
                 continue
-            count += _tell(app, home, alert, telling, by)
-    if run.closed_ms is not None and alert.closed_ms is None:
+            _deliver(app, home, alert, telling, by)
+    if run.closed_ms is None or alert.closed_ms is not None:
+        return
+    # It stays open until everybody was told: what a killed process was telling is told again.
+    written = _tried(app, alert)
+    if all(_is_told(written.get((telling.group_id, telling.at_ms), [])) for telling in run.told):
         app.live_alerts.end(alert.id, alert.ended_ms, run.closed_ms)
-    return count
+
+
+def _tried(app: App, alert: KeptAlert) -> dict[tuple[str, int], list[KeptTelling]]:
+    """Return what was written down of an alert's tellings, by group and time."""
+    found: dict[tuple[str, int], list[KeptTelling]] = {}
+    for each in app.live_alerts.tellings([alert.id]):
+        found.setdefault((each.group_id, each.at_ms), []).append(each)
+    return found
+
+
+def _is_told(written: Sequence[KeptTelling]) -> bool:
+    """Return whether a telling was written down and ended."""
+    return bool(written) and all(each.state != TRYING for each in written)
+
+
+def _deliver(app: App, home: Home, alert: KeptAlert, telling: Telling, by: Delivery) -> None:
+    group = group_of(home, telling.group_id)
+    if group is None:
+        return
+    if by.senders is None:
+        _tell(app, home, alert, telling, group, by)
+        return
+    is_loud = group.loudness == "alarm" or bool(alert.detail.get("is_safety"))
+    key = alert.id, telling.group_id, telling.at_ms
+
+    def send() -> None:
+        # It may have been told between the look and now.
+        if not _is_told(_tried(app, alert).get((telling.group_id, telling.at_ms), [])):
+            _tell(app, home, alert, telling, group, by)
+
+    by.senders.deliver(key, send, is_loud=is_loud)
 
 
 def _is_over(alert: KeptAlert) -> bool:
@@ -114,14 +130,10 @@ def _missed(app: App, alert: KeptAlert, telling: Telling, by: Delivery) -> None:
         )
 
 
-def _tell(app: App, home: Home, alert: KeptAlert, telling: Telling, by: Delivery) -> int:
-    group = group_of(home, telling.group_id)
-    if group is None:
-        return 0
+def _tell(app: App, home: Home, alert: KeptAlert, telling: Telling, group: NotificationGroup, by: Delivery) -> None:
     app.live_alerts.claim_telling(alert.id, group.id, PAGE, telling.at_ms, by.now_ms())
-    addresses, count = app.live_homes.addresses(home.id), 1
+    addresses = app.live_homes.addresses(home.id)
     for channel in group.channels:
-        count += 1
         app.live_alerts.claim_telling(alert.id, group.id, channel.id, telling.at_ms, by.now_ms())
         begun = time.monotonic()
         why = sent_by(home, group, channel, addresses.get(channel.id, ""), message_of(home, alert), by)
@@ -140,37 +152,8 @@ def _tell(app: App, home: Home, alert: KeptAlert, telling: Telling, by: Delivery
     app.live_alerts.keep_telling(
         alert.id, group.id, PAGE, telling.at_ms, state="told", delay_ms=0, why="again" if telling.is_again else ""
     )
-    return count
 
 
 def message_of(home: Home, alert: KeptAlert) -> str:
     """Return the words of an alert."""
     return f"{home.name}: {alert.text}"
-
-
-def sent_by(home: Home, group: NotificationGroup, channel: Channel, address: str, text: str, by: Delivery) -> str:
-    """Send words by a channel; return why that did not work, "" if it did."""
-    try:
-        if channel.kind == "mail":
-            if by.mail is None:
-                return "no mail server is set"
-            if not address:
-                return "it has no address"
-            urgent = group.loudness == "alarm"
-            send_mail(by.mail, address, text, f"{text}\n\nAnswer on {by.page_url}\n", is_urgent=urgent)
-        elif channel.kind == "web_hook":
-            post_hook(address, {"home": home.id, "group": group.name, "loudness": group.loudness, "text": text})
-        else:
-            return _commanded(home.command_mappings, channel, text, by)
-    except NotSent as error:
-        return str(error)
-    return ""
-
-
-def _commanded(mappings: Sequence[CommandMapping], channel: Channel, text: str, by: Delivery) -> str:
-    """Let a lamp or a sounder go on, or a speaker speak; return why that did not work, "" if it did."""
-    does = "text" if channel.kind == "speech" else "switch"
-    mapping = next((m for m in mappings if m.target_id == channel.device_id and m.does == does), None)
-    if mapping is None:
-        return "its device has no command for it"
-    return "" if by.publish(mapping.topic, payload_of(mapping, 1.0, text)) else "the link to the devices is down"

@@ -205,7 +205,7 @@ def live_log(request: Request, home_id: str) -> Response:
     app = app_of(request)
     home, revision = app.homes.load(home_id)
     clock = app.clock(home)
-    names = part_names(home.devices, home.heaters, home.appliances)
+    names = part_names(home.command_targets)
     alerts = app.live_alerts.last(home_id, MOST_LOGGED)
     answers = app.live_alerts.answers([each.id for each in alerts])
 

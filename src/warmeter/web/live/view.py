@@ -7,9 +7,10 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.part import part_names
 from warmeter.core.home.rooms import Room
 from warmeter.core.live.command_run import PERCENT, STATE_WORDS
+from warmeter.core.live.planned_now import planned_starts
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, MS_PER_S, S_PER_MIN
-from warmeter.service.live.live_now import AlertNow, LiveNow, ZoneLive, unknown_topics
+from warmeter.service.live.live_now import AHEAD_MS, AlertNow, LiveNow, ZoneLive, unknown_topics
 from warmeter.service.live.run_now import RunNow
 from warmeter.store.live_commands import KeptCommand
 from warmeter.web import format as show
@@ -223,7 +224,7 @@ def _on(now: LiveNow, clock: LocalClock) -> tuple[OnRow, ...]:
     home = now.home
     rows = [_zone_row(now, zone, clock) for zone in now.zones if home.following(zone.zone)]
     rows += [_run_row(run, clock) for run in now.machines]
-    names = part_names(home.devices, home.heaters, home.appliances)
+    names = part_names(home.command_targets)
     for (target_id, does), command in now.newest.items():
         if does == "setpoint" or command.run.value <= 0 or command.kind == "base":
             continue
@@ -279,6 +280,8 @@ def _next(now: LiveNow, clock: LocalClock) -> tuple[TimedRow, ...]:
         if then is not None and home.following(zone.zone):
             what = f"{zone.zone.name} to {show.temperature(then.value, home)} {unit}"
             rows.append((then.at_ms, what, f"{WHY.get(then.claim.kind, '')}: {then.claim.reason}"))
+    for start in planned_starts(home, clock, now.now_ms, now.now_ms + AHEAD_MS):
+        rows.append((start.at_ms, f"{start.name} starts", WHY["plan"]))
     groups = {group.id: group.name for group in home.notification_groups}
     for each in now.alerts:
         if each.run.to_come:
@@ -292,7 +295,7 @@ def _next(now: LiveNow, clock: LocalClock) -> tuple[TimedRow, ...]:
 
 
 def _sent(now: LiveNow, command: KeptCommand, clock: LocalClock) -> TimedRow:
-    names = part_names(now.home.devices, now.home.heaters, now.home.appliances)
+    names = part_names(now.home.command_targets)
     return TimedRow(
         time=f"{clock.local(command.at_ms):%H:%M:%S}",
         what=f"{names.get(command.run.target_id, 'gone')} {value_words(now.home, command)}",
