@@ -1,6 +1,7 @@
 """Live's pages: mappings tried and kept, senders adopted anew and refused, HTTP batches, alerts answered, channels, the bench."""
 
 import json
+import re
 from dataclasses import replace
 from typing import Any
 
@@ -149,6 +150,28 @@ class Pages(Live):
         self.assertIn("changed by hand", self.page())
         self.send("release", zone_id=zone)
         self.assertNotIn("changed by hand", self.page())
+
+    def test_a_sensor_that_cannot_be_right_or_is_hardly_received_is_said_with_its_letter_elsewhere(self) -> None:
+        self.assertIn("Every device is heard in its own rhythm", self.page())
+        rows = [{"quantity": "radio_strength", "subject": "leak", "value": -97}]
+        self.assertEqual(self.batch(self.token(), readings=rows)["kept"], 1)
+        told = {"sensors": {"leak": ["stuck", "drift"]}}
+        self.app.live_homes.looked("home1", NOW_MS, NOW_MS, told)
+        text = self.page()
+        for words in ("always the same", "drifts away", "its signal is weak, -97 dBm"):
+            self.assertIn(words, text)
+
+    def test_letters_of_what_waits_and_what_is_quiet_are_one_row(self) -> None:
+        self.hear("homes/home1/leak/is_reachable", "there", "there", "there")
+        self.app.live_alerts.begin("home1", "rule:gone:0", NOW_MS - 60_000, "Something else", {"until_answered": True})
+        self.app.live_homes.set_clock("home1", HomeClock(real_ms=NOW_MS, home_ms=NOW_MS + 20 * 3_600_000))
+        letters = re.findall(r'wm-letter">(\w)<', self.page())
+        self.assertEqual(letters, ["b", "a"])
+
+    def test_expected_temperatures_are_drawn_from_now_on(self) -> None:
+        before = self.page().count('class="wm-pred"')
+        self.app.live_homes.looked("home1", NOW_MS, NOW_MS, {"expected": {"den": [NOW_MS - 900_000, [20.0] * 24]}})
+        self.assertEqual(self.page().count('class="wm-pred"'), before + 1)
 
 
 class Http(Live):

@@ -15,6 +15,7 @@ from warmeter.core.errors import NotKnowable
 from warmeter.core.explain.day_figures import figure_of_day
 from warmeter.core.explain.settings_sheet import one_a_zone, sheet_of
 from warmeter.core.forecast.day_forecast import DayForecast, cost_with_leads, totals_of
+from warmeter.core.forecast.from_now import expected_from
 from warmeter.core.home.document import Home
 from warmeter.core.home.plant import Source
 from warmeter.core.home.timetables import ChangePoint
@@ -306,3 +307,25 @@ class Sheets(WithHome):
         rounded = rounded_setting(Setting(threshold_w=6.4, wait_s=301.0), 0.5, 1.0)
         self.assertEqual((rounded.threshold_w, rounded.wait_s), (6.5, 360.0))
         self.assertEqual(rounded_setting(Setting(threshold_w=0.1, wait_s=1.0), 1.0, 0.5).threshold_w, 1.0)
+
+
+class FromNow(WithHome):
+    def test_a_room_that_is_as_it_was_expected_goes_on_as_expected(self) -> None:
+        room = self.forecast(typed=TypedWeather(-3.0, 5.0)).rooms[0]
+        for minute in (0, 300, 900):
+            ahead = expected_from(room, minute, float(room.predicted_c[minute]))
+            self.assertEqual(ahead.size, room.predicted_c.size - minute)
+            # The heater's switching may fall otherwise within its band.
+            self.assertLess(float(np.abs(ahead - room.predicted_c[minute:]).max()), room.model.control.band_k + 0.3)
+
+    def test_a_warmer_room_stays_warmer_and_comes_nearer(self) -> None:
+        room = self.forecast(typed=TypedWeather(-3.0, 5.0)).rooms[0]
+        # Nothing heats in the hours after the evening's setback begins.
+        rests = int(np.flatnonzero(room.heat_w > 0)[-1]) + 1
+        start = float(room.predicted_c[rests])
+        as_is, warmer = expected_from(room, rests, start), expected_from(room, rests, start + 1.0)
+        over = warmer - as_is
+        self.assertAlmostEqual(float(over[0]), 1.0)
+        self.assertAlmostEqual(float(warmer[0]), start + 1.0)
+        self.assertTrue(bool((np.diff(over) <= 1e-9).all()))
+        self.assertTrue(bool((over >= 0).all()))

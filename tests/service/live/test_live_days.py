@@ -249,7 +249,7 @@ class LiveDays(unittest.TestCase):
         block = next(
             b for b in blocks_between(home, zone, at.app.clock(home), at.start_ms, due + 1) if b.from_ms == due
         )
-        at.runner.leads.warm_ups = {zone.id: (warm_up_claim(block, 40.0),)}
+        at.runner.hourly.warm_ups = {zone.id: (warm_up_claim(block, 40.0),)}
         at.live(H - 120, 60)
         (warm,) = [c for c in self.commands(at, "he-kitchen") if c.run.value == block.setpoint_c]
         self.assertTrue(0 <= warm.at_ms - (due - 40 * MS_PER_MIN) <= 2 * MS_PER_MIN)

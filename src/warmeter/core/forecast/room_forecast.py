@@ -1,7 +1,7 @@
 """A room's day under its timetable, its neighbours' warmth among what acts on it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -183,15 +183,7 @@ def _saving(
     cop: Floats,
 ) -> Saving:
     """Return what the day as written saves against holding, after several days of each."""
-    alone = replace(
-        stretch,
-        start_ms=stretch.start_ms + begin * MS_PER_MIN,
-        outdoor_c=stretch.outdoor_c[begin:],
-        certain=max(0, stretch.certain - begin),
-        clear_sky_w_m2=stretch.clear_sky_w_m2[begin:],
-        beside_c=None if stretch.beside_c is None else stretch.beside_c[begin:],
-        start_c=np.ascontiguousarray(predicted.run.states_c[:, begin]),
-    )
+    alone = stretch.part(begin, stretch.minutes, np.ascontiguousarray(predicted.run.states_c[:, begin]))
     times = 4 if minutes <= 2 * MIN_PER_DAY else 2
     limit, coolest = None, None
     if predicted.limit_c is not None:

@@ -9,6 +9,7 @@ from warmeter.core.errors import NotKnowable
 
 FEWEST_READINGS = 3
 PER_30_DAYS = 30.0
+DRIFT_LIMIT_K = 0.5  # in thirty days; more is no noise of a sound sensor
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

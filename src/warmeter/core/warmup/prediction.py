@@ -86,6 +86,18 @@ class HeatingStretch:
         """End [ms UTC]."""
         return self.start_ms + self.minutes * MS_PER_MIN
 
+    def part(self, begin: int, end: int, start_c: Floats) -> "HeatingStretch":
+        """Return its minutes [begin, end) as a stretch that starts from another state (draw, node) [°C]."""
+        return replace(
+            self,
+            start_ms=self.start_ms + begin * MS_PER_MIN,
+            outdoor_c=self.outdoor_c[begin : end + 1],
+            certain=max(0, self.certain - begin),
+            clear_sky_w_m2=self.clear_sky_w_m2[begin:end],
+            beside_c=None if self.beside_c is None else self.beside_c[begin:end],
+            start_c=start_c,
+        )
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BlockLead:

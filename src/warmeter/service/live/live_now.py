@@ -17,9 +17,9 @@ from warmeter.core.timetable.day import block_claim, blocks_between, setpoint_de
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_S
 from warmeter.service.app import App
 from warmeter.service.live.batteries import battery_ends
+from warmeter.service.live.hourly_work import warm_ups_told
 from warmeter.service.live.intake import PREFIX
 from warmeter.service.live.latest_values import LatestValues, latest_values
-from warmeter.service.live.lead_book import warm_ups_told
 from warmeter.service.live.rules_now import REMEMBERED_MS
 from warmeter.service.live.run_now import RunNow, runs_now
 from warmeter.service.live.telling import run_of

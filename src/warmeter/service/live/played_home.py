@@ -72,7 +72,7 @@ class PlayedHome:
 
     def _runner(self) -> HomeRunner:
         runner = HomeRunner(self.app, self.home_id, self.link, self._delivery)
-        runner.leads.is_at_once = True
+        runner.hourly.is_at_once = True
         return runner
 
     def _delivery(self, publish: Publish) -> Delivery:

@@ -17,9 +17,9 @@ from warmeter.service.app import App
 from warmeter.service.live import commanding
 from warmeter.service.live.alerting import Alerting, end_alerts
 from warmeter.service.live.delivery import Delivery
+from warmeter.service.live.hourly_work import HourlyWork
 from warmeter.service.live.intake import LiveIntake, kept_topic
 from warmeter.service.live.latest_values import LatestValues, latest_values
-from warmeter.service.live.lead_book import LeadBook
 from warmeter.service.live.live_now import heard_devices
 from warmeter.service.live.rules_now import REMEMBERED_MS, RulesNow, followed_from, look_at_rules
 from warmeter.service.live.shown import ConfirmingSeries, confirming_series, confirming_subjects
@@ -78,7 +78,7 @@ class HomeRunner:
         self._sealed_ms, self._unsealed, self._traffic_ms = app.now_ms(), list[int](), 0
         self._waiting: list[HeardMessage] = []
         self._heard_before = {topic.topic: topic for topic in app.live_homes.topics(home_id)}
-        self.leads = LeadBook()
+        self.hourly = HourlyWork()
         self.now: RulesNow | None = None
         commanding.taken_up(app, home)
 
@@ -128,7 +128,7 @@ class HomeRunner:
             newest = app.live_commands.newest(home.id)
             values = latest_values(app, home)
             rooms_c = {h.id: values.fresh("room_temperature", h.room_id, now_ms) for h in home.heaters}
-            self.leads.renew(app, home, self._revision, now_ms)
+            self.hourly.renew(app, home, self._revision, now_ms)
             witnesses = self._witnesses(values, now_ms)
             zones, asked = self._asked(now, now_ms)
             starts = planned_starts(home, self.local, now_ms - LATE_START_MS, now_ms + 1)
@@ -224,7 +224,7 @@ class HomeRunner:
                 now_ms,
                 now.runs,
                 claims_by_hand(changes, zone, now_ms, now_ms + MS_PER_DAY),
-                self.leads.of(zone.id),
+                self.hourly.of(zone.id),
             )
             for zone in home.zones
             if home.following(zone)
@@ -292,8 +292,10 @@ class HomeRunner:
             "heard": sum(not device.is_quiet for device in devices),
             "devices": len(devices),
             "rules": self._followed.told(),
-            "warm_ups": self.leads.told(),
-            "no_leads": self.leads.why,
+            "warm_ups": self.hourly.told(),
+            "expected": self.hourly.expected_told(),
+            "sensors": self.hourly.sensors,
+            "no_leads": self.hourly.why,
         }
 
 

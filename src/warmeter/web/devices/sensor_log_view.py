@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from warmeter.core.building.sensor_place import Verdict, plan_says
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
-from warmeter.core.sensing.drift import PER_30_DAYS, Drift
+from warmeter.core.sensing.drift import DRIFT_LIMIT_K, PER_30_DAYS, Drift
 from warmeter.core.sensing.health import HealthFlag
 from warmeter.core.sensing.placement import Spoilt, SpoiltBy
 from warmeter.core.sentence import Sentence
@@ -28,9 +28,6 @@ FLAG_WORDS: dict[HealthFlag, str] = {
     "jump": "jumps faster than air can",
     "range": "readings that no room has",
 }
-
-
-DRIFT_LIMIT_K = 0.5  # in thirty days; more is no noise of a sound sensor
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

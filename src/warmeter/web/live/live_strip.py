@@ -16,6 +16,7 @@ from warmeter.core.timegrid import LocalClock
 from warmeter.core.truth.track import heard, value_of
 from warmeter.core.units import MIN_PER_H, MS_PER_H, MS_PER_MIN, S_PER_MIN, celsius_to
 from warmeter.service.app import App
+from warmeter.service.live.hourly_work import EXPECTED_MIN, expected_told
 from warmeter.service.live.live_now import AlertNow, LiveNow, ZoneLive
 from warmeter.service.rules.rule_signals import track_of
 from warmeter.web import format as show
@@ -38,7 +39,8 @@ BACK_H, AHEAD_H = 6, 3
 TABLE_MIN = 5
 LEAST_HOLD_MS, HOLD_GAPS, MOST_GAPS = 15 * MS_PER_MIN, 3, 60
 MOST_ZONES, MOST_RULES, MOST_MACHINES = 8, 4, 2
-TALL, MIDDLE, LOW, CURVE = 62, 44, 32, 40
+MANY_ZONES = 5  # with more, one appliance only: the one that runs, else the first
+TALL, MIDDLE, LOW, CURVE = 62, 44, 30, 34
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,7 +139,8 @@ def _zone_lane(stretch: _Stretch, live: ZoneLive, height: int) -> Lane:
     room_id = live.zone.room_ids[0]
     measured = stretch.by_minute("room_temperature", room_id)
     asked = _asked(stretch, live.decisions)
-    known = [*measured[~np.isnan(measured)].tolist(), *asked.tolist()]
+    expected = _expected(stretch, room_id)
+    known = [*measured[~np.isnan(measured)].tolist(), *asked.tolist(), *expected[~np.isnan(expected)].tolist()]
     low, high = min(known) - 1.5, max(known) + 1.5
     blocks = [_block(stretch, decision, until) for decision, until in _pieces(stretch, live.decisions)]
     shown = np.array([celsius_to(v, home.temperature_unit) for v in measured.tolist()])
@@ -158,10 +161,21 @@ def _zone_lane(stretch: _Stretch, live: ZoneLive, height: int) -> Lane:
         low=low,
         high=high,
         blocks=blocks,
-        curves=(Curve(values=measured, css="wm-temp"),),
+        curves=(Curve(values=measured, css="wm-temp"), Curve(values=expected, css="wm-pred")),
         dots=[(float(last[-1]), float(measured[last[-1]]))] if last.size else [],
         table=rows,
     )
+
+
+def _expected(stretch: _Stretch, room_id: str) -> Floats:
+    """Return a room's expected temperature at each minute from now on, NaN where none was worked out [°C]."""
+    found = expected_told(stretch.now.live.told.get("expected", {}), room_id)
+    if found is None:
+        return np.full(stretch.at_ms.size, np.nan)
+    times = found.from_ms + np.arange(len(found.values_c)) * EXPECTED_MIN * MS_PER_MIN
+    values = np.interp(stretch.at_ms, times, found.values_c, left=np.nan, right=np.nan)
+    values[stretch.at_ms < stretch.now.now_ms] = np.nan
+    return np.asarray(values)
 
 
 def _pieces(stretch: _Stretch, found: tuple[Decision, ...]) -> Iterator[tuple[Decision, int]]:
@@ -277,9 +291,11 @@ def _true(values: Floats) -> list[StripStretch]:
 
 
 def _machines(stretch: _Stretch) -> Iterator[Lane]:
-    for appliance in stretch.home.appliances[:MOST_MACHINES]:
-        if stretch.now.values.of("electric_w", appliance.id) is None:
-            continue
+    heard_of = [a for a in stretch.home.appliances if stretch.now.values.of("electric_w", a.id) is not None]
+    runs_now = {run.appliance.id for run in stretch.now.machines}
+    heard_of.sort(key=lambda appliance: appliance.id not in runs_now)
+    many = sum(1 for zone in stretch.now.zones if stretch.home.following(zone.zone)) > MANY_ZONES
+    for appliance in heard_of[: 1 if many else MOST_MACHINES]:
         values = stretch.by_minute("electric_w", appliance.id)
         lane = _curve(stretch, gutter_name(appliance.name), "W", values, "W", "wm-pw", 0)
         setting = appliance.setting("finished")

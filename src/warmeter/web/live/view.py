@@ -1,5 +1,6 @@
 """What is on now and why, what comes next, what was sent, who waits for an answer, what has gone quiet, in words."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from warmeter.core.home.devices import Device
@@ -8,17 +9,21 @@ from warmeter.core.home.part import part_names
 from warmeter.core.home.rooms import Room
 from warmeter.core.live.command_run import PERCENT, STATE_WORDS
 from warmeter.core.live.planned_now import planned_starts
+from warmeter.core.rule.parts import conditions_of
+from warmeter.core.rule.signals import main_signal
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, MS_PER_S, S_PER_MIN
 from warmeter.service.live.live_now import AHEAD_MS, AlertNow, LiveNow, ZoneLive, unknown_topics
 from warmeter.service.live.run_now import RunNow
+from warmeter.service.live.sensor_faults import SensorFault
 from warmeter.store.live_commands import KeptCommand
 from warmeter.web import format as show
+from warmeter.web.devices.sensor_log_view import FLAG_WORDS
 from warmeter.web.floor_plan.draw import MARGIN_PX, FloorPlanPicture, draw_storey
 from warmeter.web.signatures.stretch import phase_name
 from warmeter.web.timetable.lanes import hatch_step
 
-MOST_NEXT, MOST_SENT, MOST_ON, MOST_QUIET = 7, 6, 12, 5
+MOST_NEXT, MOST_SENT, MOST_ON, MOST_QUIET = 7, 6, 12, 6
 PLAN_WIDTH, PLAN_HEIGHT, PLAN_MARGIN, MOST_STOREYS = 340, 190, 6, 3
 WHY = {
     "timetable": "timetable",
@@ -72,6 +77,7 @@ class TimedRow:
 class QuietRow:
     """A part of the home that has gone quiet, or soon will."""
 
+    id: str
     letter: str
     name: str
     sentence: str
@@ -125,8 +131,9 @@ class LiveView:
 
 def live_view(now: LiveNow, clock: LocalClock) -> LiveView:
     """Return the live page's words."""
-    home = now.home
-    quiet = _quiet(now, clock)
+    home, waiting = now.home, _open(now)
+    letters = {each.alert.cause: _letter(number) for number, each in enumerate(waiting)}
+    quiet = _quiet(now, letters, clock)
     told = now.live.told
     heard = f"{now.heard} of {len(now.devices)} heard in their rhythm" if now.devices else "no data received yet"
     mode = home.link.mode
@@ -139,13 +146,13 @@ def live_view(now: LiveNow, clock: LocalClock) -> LiveView:
         lead=lead,
         mode=mode,
         is_looked_after=now.is_looked_after,
-        waits=tuple(_wait(each, number, now, clock) for number, each in enumerate(_open(now))),
+        waits=tuple(_wait(each, number, now, clock) for number, each in enumerate(waiting)),
         on=_on(now, clock),
         next=_next(now, clock),
         sent=tuple(_sent(now, command, clock) for command in now.commands if command.kind)[:MOST_SENT],
         quiet=quiet,
         unknown=len(unknown_topics(home, now.topics)),
-        rooms=_rooms(now, quiet),
+        rooms=_rooms(now, _rooms_letters(now, quiet, letters)),
         status=_status(now),
         version=now.live.version,
     )
@@ -324,25 +331,44 @@ def state_words(command: KeptCommand) -> str:
     return words
 
 
-def _quiet(now: LiveNow, clock: LocalClock) -> tuple[QuietRow, ...]:
+def _quiet(now: LiveNow, letters: Mapping[str, str], clock: LocalClock) -> tuple[QuietRow, ...]:
+    """Return what has gone quiet, by the letter of its alert if that waits, else by one that comes after those."""
     names = part_names(now.home.devices, now.home.rooms, now.home.appliances)
-    rows = []
-    for number, each in enumerate(sorted((d for d in now.devices if d.is_quiet), key=lambda d: d.last_ms)):
+    rows, number = [], len(letters)
+    for each in sorted((d for d in now.devices if d.is_quiet), key=lambda d: d.last_ms):
         minutes = (now.now_ms - each.last_ms) / MS_PER_MIN
         usual = "" if each.rhythm_s is None else f", usually every {show.duration(each.rhythm_s / S_PER_MIN)}"
+        letter = letters.get(f"quiet:{each.device_id}")
+        if letter is None:
+            letter, number = _letter(number), number + 1
         rows.append(
             QuietRow(
-                letter=_letter(number),
+                id=each.device_id,
+                letter=letter,
                 name=names.get(each.device_id, "gone"),
                 sentence=f"no data received for {show.duration(minutes)}{usual}; last at {show.moment(each.last_ms, clock, now.home.country)}",
                 is_quiet=True,
             )
         )
     for device in now.home.devices:
-        sentence = _battery(now, device, clock)
+        sentence = "; ".join(each for each in (_faults(now, device), _battery(now, device, clock)) if each)
         if sentence:
-            rows.append(QuietRow(letter="", name=device.name, sentence=sentence, is_quiet=False))
+            rows.append(QuietRow(id=device.id, letter="", name=device.name, sentence=sentence, is_quiet=False))
     return tuple(rows[:MOST_QUIET])
+
+
+DRIFT_WORDS = "drifts away from the others of its room"
+WEAK_DBM = -90.0
+
+
+def _faults(now: LiveNow, device: Device) -> str:
+    """Return what is wrong with a sensor's readings and its signal, "" if nothing is."""
+    faults: list[SensorFault] = now.live.told.get("sensors", {}).get(device.id, [])
+    said = [DRIFT_WORDS if fault == "drift" else FLAG_WORDS[fault] for fault in faults]
+    strength_dbm = now.values.fresh("radio_strength", device.id, now.now_ms)
+    if strength_dbm is not None and strength_dbm < WEAK_DBM:
+        said.append(f"its signal is weak, {strength_dbm:.0f} dBm")
+    return "; ".join(said)
 
 
 LOW_BATTERY_PCT, SOON_MS = 20.0, 30 * MS_PER_DAY
@@ -363,13 +389,28 @@ def _battery(now: LiveNow, device: Device, clock: LocalClock) -> str:
     return f"battery at {battery.value:.0f} %" if battery.value <= LOW_BATTERY_PCT else ""
 
 
-def _rooms(now: LiveNow, quiet: tuple[QuietRow, ...]) -> tuple[RoomsNow, ...]:
+def _rooms_letters(now: LiveNow, quiet: tuple[QuietRow, ...], letters: Mapping[str, str]) -> dict[str, str]:
+    """Return the letters of rooms: of what has gone quiet in them, then of what rules that wait watch in them."""
+    home = now.home
+    places = {device.id: device.room_id or "" for device in home.devices}
+    found: dict[str, str] = {}
+    for row in quiet:
+        if row.is_quiet:
+            found.setdefault(places.get(row.id, row.id), row.letter)
+    for rule in home.rules:
+        letter = next((letters[cause] for cause in letters if cause.split(":")[1] == rule.id), None)
+        signals = (main_signal(condition) for _, condition in conditions_of(rule, "watch"))
+        for subject in (each.subject_id for each in signals if letter and each is not None and each.subject_id):
+            found.setdefault(places.get(subject, subject), letter or "")
+    return found
+
+
+def _rooms(now: LiveNow, letters: dict[str, str]) -> tuple[RoomsNow, ...]:
     """Return the storeys that are drawn, with what their rooms have and what is asked of them."""
     home = now.home
     drawn = [room for room in home.rooms if room.is_drawn and room.condition != "outdoors"]
     storeys = list(dict.fromkeys(room.storey_id or "" for room in drawn))[:MOST_STOREYS]
     names = part_names(home.storeys)
-    letters = {row.name: row.letter for row in quiet if row.is_quiet}
     return tuple(
         _storey(now, storey_id, names.get(storey_id, ""), [r for r in drawn if r.storey_id == storey_id], letters)
         for storey_id in storeys
@@ -405,7 +446,6 @@ def _room(now: LiveNow, room: Room, path: str, x: float, y: float, letters: dict
     value = now.values.of("room_temperature", room.id)
     zone = next((z for z in now.zones if room.id in z.zone.room_ids), None)
     is_old = value is not None and now.values.fresh("room_temperature", room.id, now.now_ms) is None
-    sensors = [device.name for device in home.devices_in(room.id)]
     asked = None if zone is None or not home.following(zone.zone) else zone.asked.now.value
     return RoomNow(
         name=room.name,
@@ -415,6 +455,6 @@ def _room(now: LiveNow, room: Room, path: str, x: float, y: float, letters: dict
         y=y,
         measured="" if value is None else show.temperature(value.value, home),
         asked="" if asked is None else show.temperature(asked, home),
-        letter=next((letters[name] for name in sensors if name in letters), ""),
+        letter=letters.get(room.id, ""),
         is_old=is_old,
     )
