@@ -28,7 +28,7 @@ EXPECTED_MIN, EXPECTED = 15, 24  # the next six hours: they are worked out anew 
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Expected:
+class ExpectedRoom:
     """A room's expected temperature [°C] at even times from an instant on [ms UTC]."""
 
     from_ms: int
@@ -45,7 +45,7 @@ class HourlyWork:
     is_at_once: bool = False
     sensors: dict[str, tuple[SensorFault, ...]] = field(default_factory=dict)
     warm_ups: dict[str, tuple[Claim, ...]] = field(default_factory=dict)
-    expected: dict[str, Expected] = field(default_factory=dict)
+    expected: dict[str, ExpectedRoom] = field(default_factory=dict)
     why: str = ""
     _key: tuple[object, ...] = ()
     _thread: threading.Thread | None = None
@@ -111,15 +111,15 @@ def warm_ups_told(told: Mapping[str, Any], zone_id: str) -> tuple[Claim, ...]:
     )
 
 
-def expected_told(told: Mapping[str, Any], room_id: str) -> Expected | None:
+def expected_told(told: Mapping[str, Any], room_id: str) -> ExpectedRoom | None:
     """Return a room's expected temperatures as they were kept, None where there are none."""
     found = told.get(room_id)
-    return None if found is None else Expected(from_ms=int(found[0]), values_c=tuple(map(float, found[1])))
+    return None if found is None else ExpectedRoom(from_ms=int(found[0]), values_c=tuple(map(float, found[1])))
 
 
 def _hours_ahead(
     app: App, home: Home, revision: int, now_ms: int
-) -> tuple[dict[str, tuple[Claim, ...]], dict[str, Expected]]:
+) -> tuple[dict[str, tuple[Claim, ...]], dict[str, ExpectedRoom]]:
     today = app.clock(home).local(now_ms).date()
     found: dict[str, dict[int, Claim]] = {}
     values = latest_values(app, home)
@@ -145,7 +145,7 @@ def _hours_ahead(
                     found.setdefault(room.zone.id, {})[lead.block.from_ms] = claim
     warm_ups = {zone_id: tuple(claims.values()) for zone_id, claims in found.items()}
     expected = {
-        room_id: Expected(
+        room_id: ExpectedRoom(
             from_ms=now_ms, values_c=tuple(round(float(v), 2) for v in row[: EXPECTED * EXPECTED_MIN : EXPECTED_MIN])
         )
         for room_id, row in by_minute.items()
