@@ -2,6 +2,8 @@
 
 import os
 import signal
+import subprocess
+import sys
 import tempfile
 import time
 import unittest
@@ -81,7 +83,7 @@ class RealBroker(unittest.TestCase):
         link = self.link("warmeter", "patient", "homes/home-d/#")
         device = self.link("home-d", "device-d")
         port = self.broker.port
-        pid = self.broker._pid()
+        pid = self.broker.pid()
         assert pid is not None
         os.kill(pid, signal.SIGKILL)
         end = time.monotonic() + WAIT_S
@@ -93,6 +95,26 @@ class RealBroker(unittest.TestCase):
             time.sleep(0.01)
         device.publish("homes/home-d/t", "7")
         self.assertEqual([m.payload for m in self.heard(link, 1)], [b"7"])
+
+    def test_when_the_program_dies_the_broker_says_so_for_it(self) -> None:
+        topic = "homes/home-f/warmeter/is_reachable"
+        self.broker.password("home-f")
+        watcher = self.link("home-f", "watcher", topic)
+        program = (
+            "import sys, threading\n"
+            "from warmeter.links.mqtt_link import BrokerAddress, MqttLink\n"
+            "address = BrokerAddress(host='127.0.0.1', port=int(sys.argv[1]), user='warmeter', password=sys.argv[2])\n"
+            "link = MqttLink(address, 'mortal', (), lambda: 0, sys.argv[3])\n"
+            "link.start()\n"
+            "threading.Event().wait()\n"
+        )
+        words = [str(self.broker.port), self.broker.password("warmeter"), topic]
+        mortal = subprocess.Popen([sys.executable, "-c", program, *words])
+        self.addCleanup(mortal.wait)
+        self.addCleanup(mortal.kill)
+        self.assertEqual([m.payload for m in self.heard(watcher, 1)], [b"there"])
+        mortal.kill()
+        self.assertEqual([m.payload for m in self.heard(watcher, 1)], [b"gone"])
 
     def test_its_files_are_its_owners_and_hold_digests(self) -> None:
         self.broker.password("home-e")

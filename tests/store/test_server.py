@@ -114,4 +114,4 @@ class Faults(unittest.TestCase):
         self.addCleanup(shutil.rmtree, server._run, True)
         for content in (str(os.getpid()), "999999", "nonsense", ""):
             server._pid_file.write_text(content, encoding="utf-8")
-            self.assertIsNone(server._pid(), content)
+            self.assertIsNone(server.pid(), content)

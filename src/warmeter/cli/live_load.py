@@ -10,6 +10,7 @@ import statistics
 import tempfile
 import threading
 import time
+from collections import Counter
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -35,8 +36,10 @@ from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.server import PrivateServer
 
 HOME = "live-load"
-PAIRS = 5  # leak sensors, each with a lamp behind a button that switches by turns
-LEAK_EVERY_S, LEAK_S = 15.0, 6.0  # of one sensor after the other: a rule does not fire twice within a minute
+# Leak sensors, each with a lamp behind a button that switches by turns. One after the other is wet: a rule does not
+# fire twice within a minute, and what is sent while nobody listens is heard later.
+PAIRS = 12
+LEAK_EVERY_S, LEAK_S = 15.0, 6.0
 KILLED = ("live process", "page process", "broker", "database", "server")
 SETTLE_S, BACK_S = 60.0, 30.0
 
@@ -294,28 +297,27 @@ def _kill(served: Served, folder: Path, what: str) -> str:
         served.start()
         return what
     port = int(served.address.rpartition(":")[2])
-    commands = {pid: command_of(pid) for pid in children_of(served.pid)[1:]}
-    forked = [pid for pid, command in commands.items() if "forkserver" in command][1:]
+    forked = [pid for pid in children_of(served.pid)[1:] if "forkserver" in command_of(pid)][1:]
     found = {
-        "database": [pid for pid, command in commands.items() if "mariadbd" in command],
-        "broker": [pid for pid, command in commands.items() if "mosquitto" in command],
-        "page process": [pid for pid in forked if listens(pid, port)],
+        "database": PrivateServer(folder).pid(),
+        "broker": PrivateBroker(folder).pid(),
+        "page process": next((pid for pid in forked if listens(pid, port)), None),
         "live process": _live_pid(folder),
     }[what]
-    if not found:
+    if found is None:
         return f"{what} (not found)"
-    os.kill(found[0], signal.SIGKILL)
+    os.kill(found, signal.SIGKILL)
     return what
 
 
-def _live_pid(folder: Path) -> list[int]:
+def _live_pid(folder: Path) -> int | None:
     """Return the process that writes to the home, as its lease tells."""
     try:
         live = _app(folder).live_homes.find(HOME)
     except (DatabaseAway, OSError, RuntimeError):
-        return []
+        return None
     word = "" if live is None else live.holder.partition("-")[0]
-    return [int(word)] if word.isdecimal() and Path(f"/proc/{word}").exists() else []
+    return int(word) if word.isdecimal() and Path(f"/proc/{word}").exists() else None
 
 
 def _settled(app: App, wanted: int) -> int:
@@ -355,6 +357,7 @@ def _told(app: App, seen: Sent, kept: int, options: argparse.Namespace) -> int:
     print(f"  {seen.leaks} leaks, {len(firings)} found, {len(alerts)} alerts, {len(untold)} of them told to nobody")
     print(f"  lamps: {sent} presses sent, {seen.presses} came")
     if seen.kills:
-        print(f"  killed {len(seen.kills)} times: " + ", ".join(sorted(set(seen.kills))))
+        counted = sorted(Counter(seen.kills).items())
+        print(f"  killed {len(seen.kills)} times: " + ", ".join(f"{what} {count}" for what, count in counted))
     is_swallowed = bool(untold) or len(firings) != seen.leaks
     return int(bool(lost or doubled or is_swallowed or seen.presses > sent))

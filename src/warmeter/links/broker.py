@@ -61,7 +61,7 @@ class PrivateBroker:
         """Whether its process lives."""
         if self._process is not None:
             return self._process.poll() is None
-        return self._pid() is not None
+        return self.pid() is not None
 
     def start(self) -> None:
         """Start it, or adopt the one that runs.
@@ -80,7 +80,7 @@ class PrivateBroker:
         except OSError as error:
             raise BrokerError(f"The folder {self.folder} cannot be written ({error.strerror}).") from error
         self.password(APP_USER)
-        if self._pid() is not None:
+        if self.pid() is not None:
             return
         # One that comes back answers where it did before, so that devices find it.
         if not self.port or not _is_free(self.port):
@@ -105,7 +105,7 @@ class PrivateBroker:
     def stop(self) -> None:
         """Stop it and wait until it has gone; one that does not end in time is killed."""
         for how in (signal.SIGTERM, signal.SIGKILL):
-            pid = self._process.pid if self._process is not None else self._pid()
+            pid = self._process.pid if self._process is not None else self.pid()
             if pid is None or not self.is_running:
                 break
             os.kill(pid, how)
@@ -154,7 +154,7 @@ class PrivateBroker:
             raise BrokerError("The MQTT broker's passwords could not be written.")
         making.chmod(0o600)
         making.replace(self._passwords)
-        pid = self._pid()
+        pid = self.pid()
         if pid is not None:
             os.kill(pid, signal.SIGHUP)  # it reads them anew
 
@@ -192,7 +192,7 @@ class PrivateBroker:
         except OSError:
             return False
 
-    def _pid(self) -> int | None:
+    def pid(self) -> int | None:
         """Return the process of a running broker of ours, None if there is none."""
         try:
             pid = int(self._pid_file.read_text())

@@ -14,6 +14,7 @@ from warmeter.links.link_port import HeardMessage
 MAXIMUM_WAITING = 20_000
 KEEP_ALIVE_S = 20
 RECEIVE_AT_ONCE = 2000
+THERE, GONE, STOP_S = "there", "gone", 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,9 +41,14 @@ class MqttLink:
         Topic patterns.
     now_ms : callable
         The machine's clock [ms UTC].
+    presence : str
+        A topic under which the broker keeps whether this program is there, and says so when it no longer hears it
+        (the last will of MQTT 3.1.1, 3.1.2.5); "" for none.
     """
 
-    def __init__(self, address: BrokerAddress, name: str, listens: Sequence[str], now_ms: Callable[[], int]) -> None:
+    def __init__(
+        self, address: BrokerAddress, name: str, listens: Sequence[str], now_ms: Callable[[], int], presence: str = ""
+    ) -> None:
         self._address, self._listens, self._now_ms = address, tuple(listens), now_ms
         self._waiting: Queue[HeardMessage] = Queue(MAXIMUM_WAITING)
         self._lock = threading.Lock()
@@ -59,6 +65,9 @@ class MqttLink:
         self._client.username_pw_set(address.user, address.password)
         if address.is_encrypted:
             self._client.tls_set()
+        self._presence = presence
+        if presence:
+            self._client.will_set(presence, GONE, qos=1, retain=True)
         self._client.max_queued_messages_set(RECEIVE_AT_ONCE)
         self._client.reconnect_delay_set(min_delay=1, max_delay=10)
         self._client.on_connect = self._on_connect
@@ -72,6 +81,8 @@ class MqttLink:
 
     def stop(self) -> None:
         """End the connection; what was not acknowledged is sent again to whoever comes next under this name."""
+        if self._presence and self.is_connected:
+            self._client.publish(self._presence, GONE, qos=1, retain=True).wait_for_publish(STOP_S)
         self._client.disconnect()
         self._client.loop_stop()
 
@@ -130,6 +141,8 @@ class MqttLink:
         self.why = ""
         if self._listens:
             client.subscribe([(pattern, 1) for pattern in self._listens])
+        if self._presence:
+            client.publish(self._presence, THERE, qos=1, retain=True)
         self._connected.set()
 
     def _on_disconnect(self, _client: Client, _data: Any, _flags: Any, reason: Any, _properties: Any) -> None:

@@ -123,7 +123,7 @@ class PrivateServer:
     def stop(self) -> None:
         """Stop the server and wait until it has gone; one that does not end in time is killed."""
         for how in (signal.SIGTERM, signal.SIGKILL):
-            pid = self._process.pid if self._process is not None else self._pid()
+            pid = self._process.pid if self._process is not None else self.pid()
             if pid is None or not self.is_running:
                 break
             os.kill(pid, how)
@@ -150,7 +150,7 @@ class PrivateServer:
         """Whether its process lives."""
         if self._process is not None:
             return self._process.poll() is None
-        return self._pid() is not None
+        return self.pid() is not None
 
     @property
     def _config(self) -> Path:
@@ -260,7 +260,7 @@ class PrivateServer:
         return pymysql.connect(unix_socket=str(self._socket), user=getpass.getuser(), connect_timeout=5)
 
     def _answers(self) -> bool:
-        if self._pid() is None or not self._socket.exists():
+        if self.pid() is None or not self._socket.exists():
             return False
         try:
             self._admin().close()
@@ -275,7 +275,7 @@ class PrivateServer:
             assert row is not None
             return int(row[0])
 
-    def _pid(self) -> int | None:
+    def pid(self) -> int | None:
         """Return the process of a running server of ours, None if there is none."""
         try:
             pid = int(self._pid_file.read_text())
@@ -286,11 +286,11 @@ class PrivateServer:
 
     def _stop_silent_leftover(self) -> None:
         """Stop a server of ours that runs but does not answer; a second one would wait for its locks."""
-        pid = self._pid()
+        pid = self.pid()
         if pid is not None:
             os.kill(pid, signal.SIGTERM)
             end = time.monotonic() + 20
-            while self._pid() is not None and time.monotonic() < end:
+            while self.pid() is not None and time.monotonic() < end:
                 time.sleep(0.1)
         self._pid_file.unlink(missing_ok=True)
 

@@ -25,6 +25,11 @@ def command_topic(home_id: str, target_id: str, does: CommandKind) -> str:
     return f"homes/{home_id}/{target_id}/do/{does}"
 
 
+def presence_topic(home_id: str) -> str:
+    """Return the topic under which the broker keeps whether Warmeter itself is there, for others to watch."""
+    return usual_topic(home_id, "warmeter", "is_reachable")
+
+
 def told_quantities(device: Device) -> tuple[str, ...]:
     """Return what a device usually tells over a link, what it measures first."""
     traits = DEVICE_TRAITS[device.kind]

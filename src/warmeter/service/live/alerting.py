@@ -1,6 +1,6 @@
 """Alerts begun and ended: what rules tell and ask, commands that were lost, devices that have gone quiet."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -10,6 +10,7 @@ from warmeter.core.home.part import part_names
 from warmeter.core.home.rules import Ask, Rule, Tell
 from warmeter.core.live.device_health import HeardDevice
 from warmeter.core.live.planned_now import PlannedStart
+from warmeter.core.live.silence import gone_together
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.rule.actions import action_runs_of
 from warmeter.core.rule.asking import AskRun
@@ -35,12 +36,14 @@ class Alerting:
         self._app, self._home_id = app, home_id
         self._begun: set[tuple[str, int]] = set()
         self._open: set[str] = set()
+        self._lasting: dict[str, int] = {}
         self._home: Home
         self._evaluator: ConditionEvaluator | None = None
 
-    def know(self, open_alerts: Iterable[KeptAlert]) -> None:
+    def know(self, open_alerts: Sequence[KeptAlert]) -> None:
         """Take note of the alerts that are open: of one cause that waits for an answer no second one is begun."""
         self._open = {alert.cause for alert in open_alerts if alert.detail.get("until_answered")}
+        self._lasting = {alert.cause: alert.begun_ms for alert in open_alerts if alert.ended_ms is None}
         self._begun |= {(alert.cause, alert.begun_ms) for alert in open_alerts}
 
     def begin(self, cause: str, begun_ms: int, text: str, detail: Mapping[str, Any]) -> None:
@@ -162,17 +165,36 @@ class Alerting:
             ends[cause, start.at_ms] = start.late_ms if start.late_ms <= now_ms else None
         return ends
 
-    def of_quiet(self, home: Home, devices: Iterable[HeardDevice]) -> dict[tuple[str, int], int | None]:
-        """Begin an alert for each device that has gone quiet; return until when each lasts."""
+    def of_silence(
+        self, home: Home, devices: Sequence[HeardDevice], link_why: str, now_ms: int
+    ) -> dict[tuple[str, int], int | None]:
+        """Begin an alert for a link that is down, for devices that fell silent at once, and for each that did alone.
+
+        ``link_why`` is why the link is down, "" while it is not. Of what has one cause one alert is told. Returned is
+        until when each lasts.
+        """
         names = part_names(home.devices, home.rooms, home.appliances)
         ends: dict[tuple[str, int], int | None] = {}
+        together = () if link_why else gone_together(devices)
+        if link_why:
+            ends |= self._lasts(home, "link", now_ms, f"The link to the devices is down: {link_why}")
+        if together:
+            text = f"{len(together)} of {len(devices)} devices have gone quiet at once: perhaps the power, or the link to them, is down"
+            ends |= self._lasts(home, "quiet:together", now_ms, text)
+        among = {each.device_id for each in together}
         for each in devices:
-            if each.is_quiet:
-                cause = f"quiet:{each.device_id}"
+            cause = f"quiet:{each.device_id}"
+            is_told = cause in self._lasting
+            if each.is_quiet and (is_told or not (link_why or each.device_id in among)):
                 text = f"{names.get(each.device_id, 'A device')} has gone quiet"
-                self.begin(cause, each.quiet_from_ms, text, {"group_id": home.link.group_id or ""})
-                ends[cause, each.quiet_from_ms] = None
+                ends |= self._lasts(home, cause, each.quiet_from_ms, text)
         return ends
+
+    def _lasts(self, home: Home, cause: str, from_ms: int, text: str) -> dict[tuple[str, int], int | None]:
+        """Begin an alert that lasts until its cause is over, or go on with the one that is open."""
+        begun_ms = self._lasting.get(cause, from_ms)
+        self.begin(cause, begun_ms, text, {"group_id": home.link.group_id or ""})
+        return {(cause, begun_ms): None}
 
 
 def end_alerts(

@@ -8,6 +8,7 @@ from warmeter.core.link.mapping_choice import MappingChooser, record_of
 from warmeter.core.link.message_reading import LinkMessage, MessageRefused, message_reading
 from warmeter.core.link.topic_pattern import is_matching
 from warmeter.core.link.traffic import LinkTraffic, TopicTraffic
+from warmeter.core.link.usual_topics import presence_topic
 from warmeter.core.live.home_clock import HomeClock
 from warmeter.core.readings.record import SeriesRecord
 from warmeter.core.units import MS_PER_MIN, MS_PER_S
@@ -28,6 +29,11 @@ def usual_pattern(home_id: str) -> str:
 def patterns_of(home: Home) -> tuple[str, ...]:
     """Return the topic patterns that a home listens to."""
     return home.link.listens or (usual_pattern(home.id),)
+
+
+def own_topics(home: Home) -> frozenset[str]:
+    """Return the topics under which Warmeter itself speaks: its commands, and that it is there."""
+    return frozenset({presence_topic(home.id), *(mapping.topic for mapping in home.command_mappings)})
 
 
 @dataclass(slots=True)
@@ -52,7 +58,7 @@ class LiveIntake:
         self._app = app
         self.home, self.clock = home, clock
         self.chooser = MappingChooser(home)
-        self._own_topics = {mapping.topic for mapping in home.command_mappings}
+        self._own_topics = own_topics(home)
         self._series: dict[SeriesRecord, int] = {}
         self._newest: dict[int, int] = {}
         self.traffic, self.counts = LinkTraffic(), IntakeCounts()
@@ -62,7 +68,7 @@ class LiveIntake:
         self.clock = clock
         if home is not self.home:
             self.home, self.chooser = home, MappingChooser(home)
-            self._own_topics = {mapping.topic for mapping in home.command_mappings}
+            self._own_topics = own_topics(home)
 
     def take(self, messages: Sequence[HeardMessage]) -> list[HeardReading]:
         """Keep what messages say in one transaction, and return it; nothing is kept if the database is away.

@@ -10,6 +10,7 @@ from pathlib import Path
 from types import FrameType
 
 from warmeter.core.errors import WarmeterError
+from warmeter.core.link.usual_topics import presence_topic
 from warmeter.core.units import MS_PER_S
 from warmeter.links.mqtt_link import MqttLink
 from warmeter.service.app import App
@@ -81,7 +82,9 @@ class LiveHomes:
             return
         try:
             home, _ = self._app.homes.load(home_id)
-            link = MqttLink(address, f"warmeter-{home_id}", patterns_of(home), self._app.now_ms)
+            link = MqttLink(
+                address, f"warmeter-{home_id}", patterns_of(home), self._app.now_ms, presence_topic(home_id)
+            )
             self._runners[home_id] = HomeRunner(self._app, home_id, link, self._delivery)
         except (WarmeterError, HomeUnreadable, HomeNotFound) as error:
             note("home not looked after", level=logging.ERROR, error=error, home=home_id)

@@ -9,6 +9,7 @@ from warmeter.core.live.device_health import HeardDevice
 from warmeter.core.live.home_clock import HomeClock
 from warmeter.core.live.on_off_control import SwitchedState
 from warmeter.core.live.planned_now import LATE_START_MS, can_start, planned_starts, with_plan
+from warmeter.core.live.silence import LINK_DOWN_MS
 from warmeter.core.rule.run import Firing
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, MS_PER_S, to_stored
@@ -77,6 +78,7 @@ class HomeRunner:
         self._confirming: ConfirmingSeries | None = None
         self._sealed_ms, self._unsealed, self._traffic_ms = app.now_ms(), list[int](), 0
         self._waiting: list[HeardMessage] = []
+        self._connected_ms = app.now_ms()
         self._heard_before = {topic.topic: topic for topic in app.live_homes.topics(home_id)}
         self.hourly = HourlyWork()
         self.now: RulesNow | None = None
@@ -118,6 +120,7 @@ class HomeRunner:
             self._since_ms = now_ms
             app.live_homes.set_since(home.id, now_ms)
         self._followed.follow(home.rules, now_ms)
+        self._alerting.know(app.live_alerts.open(home.id))
         is_off = home.link.mode == "off"
         zones: tuple[ZoneAsked, ...] = ()
         asked: list[AskedValue] = []
@@ -140,13 +143,12 @@ class HomeRunner:
             commanding.ask(
                 app, home, asked, newest, rooms_c, witnesses, now_ms=real_ms, home_ms=now_ms, is_sent=is_sent
             )
-            self._alerting.know(app.live_alerts.open(home.id))
             ends |= self._alerting.of_rules(home, now.runs, now.found, now_ms)
             by_hand = [start for start in starts if not is_sent or not can_start(home, start)]
             ends |= self._alerting.of_plan(home, by_hand, self.local, now_ms)
         self._carry_on(real_ms, now_ms)
         devices = heard_devices(self.intake.chooser, self._topics(), now_ms)
-        ends |= self._alerting.of_quiet(home, devices)
+        ends |= self._alerting.of_silence(home, devices, self._link_down(real_ms), now_ms)
         end_alerts(app, app.live_alerts.open(home.id), ends, now_ms)
         for alert in app.live_alerts.open(home.id):
             tell_due(app, home, alert, now_ms, self._delivery)
@@ -249,6 +251,13 @@ class HomeRunner:
                 if value is not None:
                     found[mapping.id] = value
         return found
+
+    def _link_down(self, real_ms: int) -> str:
+        """Return why the link has been down for a minute, "" while it is not."""
+        if self._link is None or self._link.is_connected:
+            self._connected_ms = real_ms
+            return ""
+        return self._link.why if real_ms - self._connected_ms >= LINK_DOWN_MS else ""
 
     def _running(self, witnesses: Mapping[str, float]) -> frozenset[str]:
         """Return the targets whose witness shows them running already."""

@@ -13,10 +13,14 @@ from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
 from warmeter.core.home.part import Id, part_names
 from warmeter.core.home.rules import ChannelKind, Tell
+from warmeter.core.link.mapping_choice import MappingChooser
+from warmeter.core.link.usual_topics import presence_topic
 from warmeter.core.live.chain_timing import ChainTiming
-from warmeter.core.units import S_PER_MIN
+from warmeter.core.live.silence import SilentKind, told_within
+from warmeter.core.units import MS_PER_S, S_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.live.chain_test import TEST_EVENT, try_channels
+from warmeter.service.live.live_now import heard_devices, home_now_ms
 from warmeter.service.live.places import mail_told
 from warmeter.service.live.self_test import begin_test, running_tests, write_test
 from warmeter.service.live.stand_in import MAILBOX, mails_taken
@@ -88,6 +92,23 @@ class PathRow:
     is_over: bool
 
 
+SILENCE_WORDS: dict[SilentKind, str] = {
+    "sensor": "{name} is silent",
+    "power": "the home has no power, and Warmeter runs on",
+    "link": "the link to the devices is down",
+    "warmeter": "Warmeter itself does not run",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SilenceRow:
+    """Something that falls silent, who is told, and within what."""
+
+    what: str
+    who: str
+    within: str
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MessagesPage(Page):
     """Who is told of what, and how."""
@@ -98,6 +119,7 @@ class MessagesPage(Page):
     groups: tuple[GroupRow, ...]
     tells: tuple[TellRow, ...]
     paths: tuple[PathRow, ...]
+    silences: tuple[SilenceRow, ...]
     kinds: Mapping[ChannelKind, str]
     speakers: tuple[tuple[str, str], ...]
     mail: str
@@ -164,6 +186,7 @@ def messages_page(request: Request, home_id: str) -> Response:
         groups=tuple(groups),
         tells=tells,
         paths=_path_rows(app, home),
+        silences=_silence_rows(app, home),
         kinds=KIND_WORDS,
         speakers=tuple(part_names(home.devices).items()),
         mail=mail_told(app.uploads.parent),
@@ -194,6 +217,24 @@ def _path_rows(app: App, home: Home) -> tuple[PathRow, ...]:
                 is_over=now is not None and now.is_over,
             )
         )
+    return tuple(rows)
+
+
+def _silence_rows(app: App, home: Home) -> tuple[SilenceRow, ...]:
+    devices = heard_devices(MappingChooser(home), app.live_homes.topics(home.id), home_now_ms(app, home.id))
+    names = part_names(home.devices)
+    groups = part_names(home.notification_groups)
+    rows = []
+    for each in told_within(home, devices):
+        what = SILENCE_WORDS[each.kind].format(name=names.get(each.device_id, ""))
+        who = groups.get(each.group_id, "the page only: choose whom to tell under Links")
+        within = "cannot be noticed: nothing was received from it yet"
+        if each.within_ms is not None:
+            seconds = each.within_ms / MS_PER_S
+            within = f"{seconds:.0f} s" if seconds < 2 * S_PER_MIN else show.duration(seconds / S_PER_MIN)
+        if each.kind == "warmeter":
+            who = f"whoever listens to {presence_topic(home.id)}: what does not run tells nobody itself"
+        rows.append(SilenceRow(what=what, who=who, within=within))
     return tuple(rows)
 
 
