@@ -20,6 +20,7 @@ from warmeter.service.live.commanding import released
 from warmeter.service.live.played_home import PlayedHome
 from warmeter.service.live.self_test import begin_test, running_tests, write_test
 from warmeter.service.live.setting_up import demo_linked, linked
+from warmeter.service.timetable.manual_overrides import changes_of
 from warmeter.store.live_alerts import KeptAlert
 from warmeter.store.live_commands import KeptCommand, KeptFiring
 
@@ -173,6 +174,58 @@ class LiveDays(unittest.TestCase):
         self.assertIn("nothing shows that it obeyed", alert.text)
         heard = [c for c in self.commands(at, "tn-split-bedroom") if c.run.state == "confirmed"]
         self.assertTrue(heard)
+
+    def test_a_setpoint_turned_at_the_valve_holds_for_the_zones_longest_length(self) -> None:
+        base = replace(sending(demo_home("sail-loft")), rules=())
+        zone = next(zone for zone in base.zones if zone.id == "zo-bedroom")
+        short = replace(zone, hand=replace(zone.hand, longest_h=2.0))
+        at = self.played(replace(base, zones=tuple(short if z is zone else z for z in base.zones)))
+        at.live(20 * 60, 30)
+        (before,) = self.commands(at, "he-bedroom")
+        self.assertEqual(before.run.state, "confirmed")
+        valve = next(d.id for d in base.devices if d.drives_id == "he-bedroom")
+        at.devices.states[valve].setpoint_c = 19.5
+        at.live(10 * 60, 30)
+        now = at.look().zones[base.zones.index(zone)].now
+        self.assertEqual((now.value, now.claim.kind, now.claim.by), (19.5, "by_hand", "at the device"))
+        self.assertEqual(at.devices.states[valve].setpoint_c, 19.5)
+        at.live(2 * H, 60)
+        last = self.commands(at, "he-bedroom")[-1]
+        self.assertEqual((last.run.value, last.run.state), (before.run.value, "confirmed"))
+        self.assertEqual(at.devices.states[valve].setpoint_c, before.run.value)
+        self.assertEqual(len([1 for _, c in changes_of(at.app, at.home_id) if c.zone_id == zone.id]), 1)
+
+    def test_a_power_cut_is_one_alert_and_not_one_for_each_device(self) -> None:
+        at = self.played(replace(sending(demo_home("sail-loft")), rules=()))
+        at.live(40 * 60, 60)
+        at.devices.faults["dead"] |= {device.id for device in at.house.home.devices} | {"home"}
+        at.live(25 * 60, 60)
+        (alert,) = self.alerts(at, "quiet:")
+        self.assertEqual(alert.cause, "quiet:together")
+        self.assertIn("perhaps the power", alert.text)
+        at.restart()
+        at.live(5 * 60, 60)
+        self.assertEqual(len(self.alerts(at, "quiet:")), 1)
+        at.devices.faults["dead"].clear()
+        at.live(10 * 60, 60)
+        (alert,) = self.alerts(at, "quiet:")
+        self.assertIsNotNone(alert.ended_ms)
+
+    def test_a_link_that_is_down_is_one_alert_within_a_minute_or_two(self) -> None:
+        at = self.played(replace(sending(demo_home("sail-loft")), rules=()))
+        at.live(40 * 60, 60)
+        at.link.is_connected = False
+        at.devices.faults["dead"] |= {device.id for device in at.house.home.devices}
+        at.live(2 * 60, 30)
+        (alert,) = self.alerts(at, "link")
+        self.assertEqual(alert.text, "The link to the devices is down: it was cut")
+        at.live(30 * 60, 60)
+        self.assertEqual(self.alerts(at, "quiet:"), [])
+        at.link.is_connected = True
+        at.devices.faults["dead"].clear()
+        at.live(2 * 60, 60)
+        (alert,) = self.alerts(at, "link")
+        self.assertIsNotNone(alert.ended_ms)
 
     def damp(self, at: PlayedHome, value: str, minutes: int) -> None:
         for _ in range(2 * minutes):

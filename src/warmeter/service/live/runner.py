@@ -25,6 +25,7 @@ from warmeter.service.live.live_now import heard_devices
 from warmeter.service.live.rules_now import REMEMBERED_MS, RulesNow, followed_from, look_at_rules
 from warmeter.service.live.shown import ConfirmingSeries, confirming_series, confirming_subjects
 from warmeter.service.live.telling import tell_due
+from warmeter.service.live.turned_by_hand import keep_turned
 from warmeter.service.timetable.manual_overrides import changes_of, claims_by_hand
 from warmeter.store.live_commands import KeptCommand, KeptFiring
 from warmeter.store.live_homes import KeptTopic
@@ -132,6 +133,9 @@ class HomeRunner:
             values = latest_values(app, home)
             rooms_c = {h.id: values.fresh("room_temperature", h.room_id, now_ms) for h in home.heaters}
             self.hourly.renew(app, home, self._revision, now_ms)
+            is_sent = home.link.mode == "send"
+            if is_sent:
+                keep_turned(app, home, self._revision, newest.values(), values)
             witnesses = self._witnesses(values, now_ms)
             zones, asked = self._asked(now, now_ms)
             starts = planned_starts(home, self.local, now_ms - LATE_START_MS, now_ms + 1)
@@ -139,7 +143,6 @@ class HomeRunner:
             asked = by_switches(home, asked, rooms_c, _switched(newest), now_ms)
             kept = app.live_commands.firings(home.id, now_ms - REMEMBERED_MS)
             asked += commanding.released(home, asked, newest, kept)
-            is_sent = home.link.mode == "send"
             commanding.ask(
                 app, home, asked, newest, rooms_c, witnesses, now_ms=real_ms, home_ms=now_ms, is_sent=is_sent
             )
