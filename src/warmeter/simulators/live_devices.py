@@ -54,6 +54,7 @@ class DeviceState:
     """What a device remembers: its setpoint, whether it is on, how far a blind is down, its battery, its own error."""
 
     setpoint_c: float = 18.0
+    is_cooling: bool = False
     is_on: bool = False
     share: float = 0.0
     battery_pct: float = 90.0
@@ -135,11 +136,11 @@ class LiveDevices:
             state.is_on = payload == "on"
         elif does == "share":
             state.share = min(max(float(payload) / 100, 0.0), 1.0)
-        elif does == "setpoint":
-            state.setpoint_c = min(max(float(payload), 5.0), 35.0)
+        elif does in ("setpoint", "cooling"):
+            state.setpoint_c, state.is_cooling = min(max(float(payload), 5.0), 35.0), does == "cooling"
         heater = None if device is None or device.drives_id is None else self.house.heaters.get(device.drives_id)
         if heater is not None:
-            heater.setpoint_c = state.setpoint_c
+            heater.setpoint_c, heater.is_cooling = state.setpoint_c, state.is_cooling
             if does == "switch":
                 heater.is_switched = state.is_on
 

@@ -23,10 +23,14 @@ MACHINE_DAYS = 3.0
 
 @dataclass(slots=True, kw_only=True)
 class HeaterState:
-    """A heater as it stands: what it is set to [°C], or switched to, and the share of its heat that it gives."""
+    """A heater as it stands: what it is set to [°C], or switched to, and the share of its heat that it gives.
+
+    A unit that cools takes as large a share of its cold away.
+    """
 
     setpoint_c: float
     is_switched: bool | None = None
+    is_cooling: bool = False
     share: float = 0.0
 
 
@@ -99,11 +103,18 @@ class LiveHouse:
         return float(power[second]) if 0 <= second < power.size else 0.0
 
     def heater_w(self, heater_id: str) -> float:
-        """Return what a heater gives [W]."""
+        """Return what a heater gives, or takes away where it cools [W]."""
         if self._compiled is None or heater_id not in self._compiled.heater_ids:
             return 0.0
-        place = self._compiled.heater_ids.index(heater_id)
-        return float(self._compiled.full_w[place] * self.heaters[heater_id].share)
+        return abs(self._full_w(heater_id)) * self.heaters[heater_id].share
+
+    def _full_w(self, heater_id: str) -> float:
+        """Return what a heater gives at most, below nought while it cools [W]."""
+        split = self.home.heater(heater_id).split
+        if self.heaters[heater_id].is_cooling and split is not None:
+            return -(split.cooling_w or 0.0)
+        assert self._compiled is not None
+        return float(self._compiled.full_w[self._compiled.heater_ids.index(heater_id)])
 
     def meter_w(self) -> float:
         """Return what the home draws from the grid [W]: appliances, direct heaters, the rest."""
@@ -153,7 +164,8 @@ class LiveHouse:
         heat = np.zeros(len(compiled.heater_ids))
         for place, heater_id in enumerate(compiled.heater_ids):
             room_c = self.state[3 * compiled.heater_room[place]]
-            heat[place] = compiled.full_w[place] * self._share(heater_id, float(room_c), float(compiled.band_k[place]))
+            share = self._share(heater_id, float(room_c), float(compiled.band_k[place]))
+            heat[place] = self._full_w(heater_id) * share
         self.state = self._ad @ self.state + self._bd @ np.concatenate([[outdoor], gain]) + self._fd @ heat
 
     def _share(self, heater_id: str, room_c: float, band_k: float) -> float:
@@ -162,7 +174,8 @@ class LiveHouse:
         if state.is_switched is not None:
             state.share = float(state.is_switched)
         else:
-            state.share = float(np.clip((state.setpoint_c - room_c) / band_k + 0.5, 0.0, 1.0))
+            short_k = room_c - state.setpoint_c if state.is_cooling else state.setpoint_c - room_c
+            state.share = float(np.clip(short_k / band_k + 0.5, 0.0, 1.0))
         return state.share
 
     def _machine(self, appliance_id: str) -> tuple[int, Floats]:

@@ -66,7 +66,9 @@ class Sending(unittest.TestCase):
             (22.0, None, False, None),
         ):
             with self.subTest(asked=asked, room=room):
-                self.assertIs(expected_of(split, asked, room, is_cooling=is_cooling), expected)
+                self.assertIs(
+                    expected_of(replace(split, does="cooling" if is_cooling else "setpoint"), asked, room), expected
+                )
         # What runs already says nothing of this command.
         self.assertIsNone(expected_of(split, 22.0, 19.0, 400.0))
         self.assertIs(expected_of(split, 22.0, 19.0, 3.0), True)

@@ -175,6 +175,19 @@ class LiveDays(unittest.TestCase):
         heard = [c for c in self.commands(at, "tn-split-bedroom") if c.run.state == "confirmed"]
         self.assertTrue(heard)
 
+    def test_a_unit_cools_on_a_hot_day_and_heats_on_a_cold_one(self) -> None:
+        home = replace(sending(demo_home("terrace-nine")), rules=())
+        at = self.played(home, parse_utc("2026-07-20T17:00:00Z"))
+        at.house.state[:] = 30.0
+        at.live(2 * H, 120)
+        (cooled,) = self.commands(at, "tn-split-living")
+        self.assertEqual((cooled.does, cooled.run.state, cooled.run.value), ("cooling", "confirmed", 25.5))
+        self.assertLess(at.house.room_c("tn-living"), 27.0)
+        at.house.state[:] = 15.0
+        at.live(600, 120)
+        last = self.commands(at, "tn-split-living")[-1]
+        self.assertEqual((last.does, last.run.value), ("setpoint", 20.5))
+
     def test_a_setpoint_turned_at_the_valve_holds_for_the_zones_longest_length(self) -> None:
         base = replace(sending(demo_home("sail-loft")), rules=())
         zone = next(zone for zone in base.zones if zone.id == "zo-bedroom")

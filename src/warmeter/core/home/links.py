@@ -12,7 +12,7 @@ from warmeter.core.units import S_PER_DAY
 
 PayloadForm = Literal["number", "words", "json"]
 ReadingKind = Literal["instant", "mean", "counter", "held"]
-CommandKind = Literal["setpoint", "switch", "share", "text"]
+CommandKind = Literal["setpoint", "cooling", "switch", "share", "text"]
 Topic = Annotated[str, Len(1, 200)]
 LiveMode = Literal["off", "say", "send"]
 
@@ -82,7 +82,8 @@ class CommandMapping(Document):
     target_id : str
         The device, heater or appliance.
     does : str
-        A setpoint [°C], on and off, a share (0 to 1: blinds, lamps), or a text that is spoken or shown.
+        A heating setpoint or a cooling limit [°C], on and off, a share (0 to 1: blinds, lamps), or a text that is
+        spoken or shown.
     topic, template : str
         Where it is sent, and as what: ``{value}`` stands for the number or the word.
     on_word, off_word : str

@@ -109,16 +109,21 @@ def usual_commands(home: Home) -> tuple[CommandMapping, ...]:
         elif device.kind == "infrared_sender" and device.drives_id is not None:
             witness = next((d for d in home.devices if d.id == device.witness_id), None)
             quantity = "electric_w" if witness is not None and "electric_w" in witness.measures else ""
-            found.append(
+            split = home.heater(device.drives_id).split
+            kinds: tuple[CommandKind, ...] = ("setpoint",)
+            if split is not None and split.cooling_w is not None:
+                kinds = ("setpoint", "cooling")
+            found += [
                 _command(
                     home,
                     device.id,
-                    "setpoint",
+                    does,
                     confirm=quantity,
                     within_s=120,
                     witness_from=BLIND_RUNS_W if quantity else None,
                 )
-            )
+                for does in kinds
+            ]
     taken = {part.id for part in home.parts()} | {m.topic for m in home.command_mappings}
     return tuple(each for each in found if each.id not in taken and each.topic not in taken)
 

@@ -107,25 +107,20 @@ def shows(mapping: CommandMapping, run: CommandRun, value: float) -> bool:
 
 
 def expected_of(
-    mapping: CommandMapping,
-    value: float,
-    room_c: float | None,
-    witness: float | None = None,
-    *,
-    is_cooling: bool = False,
+    mapping: CommandMapping, value: float, room_c: float | None, witness: float | None = None
 ) -> bool | None:
     """Return whether a witness should show something running once a command is obeyed, None where it cannot tell.
 
     Of on and off it is as asked. A setpoint shows only while the room lies a kelvin or more to one side of it [°C]: on
-    that side a heater (or, ``is_cooling``, a cooler) must run, on the other it must not. A ``witness`` that shows it
+    that side a heater (or a unit that is asked to cool) must run, on the other it must not. A ``witness`` that shows it
     already before the command cannot tell whether this one was obeyed.
     """
     if mapping.witness_from is None:
         return None
-    if mapping.does == "setpoint":
+    if mapping.does in ("setpoint", "cooling"):
         if room_c is None or abs(value - room_c) < TELLING_K:
             return None
-        expected = (value < room_c) if is_cooling else (value > room_c)
+        expected = (value < room_c) if mapping.does == "cooling" else (value > room_c)
     else:
         expected = value > 0
     return None if witness is not None and (witness >= mapping.witness_from) == expected else expected

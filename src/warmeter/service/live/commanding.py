@@ -159,7 +159,7 @@ def released(
     rules = {rule.id: rule for rule in home.rules}
     found: list[AskedValue] = []
     for (target_id, does), command in newest.items():
-        if does == "setpoint" or (target_id, does) in standing or command.kind in ("base", "by_hand"):
+        if does in ("setpoint", "cooling") or (target_id, does) in standing or command.kind in ("base", "by_hand"):
             continue
         firing = next((f for f in reversed(kept) if target_id in f.targets and f.at_ms <= command.at_ms), None)
         if firing is None or not _is_put_back(rules.get(firing.rule_id), firing, command):

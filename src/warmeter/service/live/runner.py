@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from warmeter.core.live.asked_now import AskedValue, ZoneAsked, by_switches, devices_asked, setpoints_asked, zone_asked
+from warmeter.core.live.cooling_now import with_cooling
 from warmeter.core.live.device_health import HeardDevice
 from warmeter.core.live.home_clock import HomeClock
 from warmeter.core.live.on_off_control import SwitchedState
@@ -140,6 +141,8 @@ class HomeRunner:
             zones, asked = self._asked(now, now_ms)
             starts = planned_starts(home, self.local, now_ms - LATE_START_MS, now_ms + 1)
             asked = with_plan(asked, home, starts, self.local, self._running(witnesses), now_ms)
+            last_ms = {key: command.at_ms for key, command in newest.items()}
+            asked = with_cooling(home, asked, zones, self.local, now_ms, rooms_c, last_ms)
             asked = by_switches(home, asked, rooms_c, _switched(newest), now_ms)
             kept = app.live_commands.firings(home.id, now_ms - REMEMBERED_MS)
             asked += commanding.released(home, asked, newest, kept)
@@ -199,7 +202,7 @@ class HomeRunner:
         """Return the states in which a firing found what it switches, of those that were heard before it."""
         found: dict[str, float] = {}
         for mapping in self.home.command_mappings:
-            if mapping.target_id not in target_ids or mapping.does == "setpoint":
+            if mapping.target_id not in target_ids or mapping.does in ("setpoint", "cooling"):
                 continue
             for series in self.confirming.series.get(mapping.id, ()):
                 before = self._app.readings.readings(series.id, firing.at_ms - MS_PER_DAY, firing.at_ms)

@@ -233,7 +233,7 @@ def _on(now: LiveNow, clock: LocalClock) -> tuple[OnRow, ...]:
     rows += [_run_row(run, clock) for run in now.machines]
     names = part_names(home.command_targets)
     for (target_id, does), command in now.newest.items():
-        if does == "setpoint" or command.run.value <= 0 or command.kind == "base":
+        if does in ("setpoint", "cooling") or command.run.value <= 0 or command.kind == "base":
             continue
         value = "on" if does == "switch" else f"{PERCENT * command.run.value:.0f} %"
         since = show.clock_now(command.at_ms, clock)
@@ -313,8 +313,9 @@ def _sent(now: LiveNow, command: KeptCommand, clock: LocalClock) -> TimedRow:
 
 def value_words(home: Home, command: KeptCommand) -> str:
     """Return what a command asks, in words."""
-    if command.does == "setpoint":
-        return f"to {show.temperature(command.run.value, home)} {show.temperature_unit(home)}"
+    if command.does in ("setpoint", "cooling"):
+        verb = "cools to" if command.does == "cooling" else "to"
+        return f"{verb} {show.temperature(command.run.value, home)} {show.temperature_unit(home)}"
     if command.does == "share":
         return f"to {PERCENT * command.run.value:.0f} %"
     return "on" if command.run.value > 0 else "off"
