@@ -1,4 +1,4 @@
-"""``warmeter live-agree``: random days followed live, with restarts and late readings, against the replay of their logs."""
+"""``warmeter live-agree``: random days followed live, with restarts, wrong clocks and late readings, against the replay of their logs."""
 
 import argparse
 import tempfile
@@ -18,6 +18,7 @@ from warmeter.service.homes.demo import demo_home
 from warmeter.service.homes.editing import create_home
 from warmeter.service.live.played_home import PlayedHome
 from warmeter.service.live.setting_up import linked
+from warmeter.simulators.device_clocks import DeviceClocks
 from warmeter.simulators.live_devices import FAULT_WORDS
 from warmeter.store.engine import migrate, open_engine
 from warmeter.store.server import PrivateServer
@@ -74,10 +75,12 @@ def _day(app: App, seed: int) -> LiveDay:
     begun = time.monotonic()
     rng = np.random.default_rng(seed)
     name = HOMES[seed % len(HOMES)]
-    home = _home(name, seed)
+    clocks = _clocks(demo_home(name), rng)
+    home = _home(name, seed, clocks)
     create_home(app, home, Person("agree"), "made up")
     start = FIRST_MS + int(rng.integers(0, 300)) * MS_PER_DAY + int(rng.integers(0, 24)) * MS_PER_H
     played = PlayedHome(app, home, start, seed)
+    played.clocks = clocks
     restarts = set(rng.uniform(0, S_PER_DAY, RESTARTS).tolist())
     faults = sorted(rng.uniform(0, S_PER_DAY, FAULTS).tolist())
     at = 0.0
@@ -102,9 +105,24 @@ def _day(app: App, seed: int) -> LiveDay:
     return LiveDay(name, seed, firings, unlike, time.monotonic() - begun)
 
 
-def _home(name: str, seed: int) -> Home:
+def _clocks(home: Home, rng: np.random.Generator) -> DeviceClocks:
+    """Give half of a home's devices their own clocks: most a little off, one in ten so far that it is refused."""
+    off_s: dict[str, float] = {}
+    for device in home.devices:
+        if rng.random() < 0.5:
+            is_mad = rng.random() < 0.1
+            off_s[device.id] = float(rng.uniform(300.0, 4000.0) if is_mad else rng.uniform(-90.0, 90.0))
+    return DeviceClocks(rng, off_s)
+
+
+def _home(name: str, seed: int, clocks: DeviceClocks) -> Home:
     made = replace(demo_home(name), id=f"live-{seed}")
-    return linked(replace(made, link=replace(made.link, mode="send")))
+    home = linked(replace(made, link=replace(made.link, mode="send")))
+    mappings = tuple(
+        replace(m, payload="json", path="$.v", time_path="$.t") if m.subject_id in clocks.off_s else m
+        for m in home.message_mappings
+    )
+    return replace(home, message_mappings=mappings)
 
 
 def _fault(played: PlayedHome, rng: np.random.Generator) -> None:

@@ -13,6 +13,7 @@ from warmeter.service.app import App
 from warmeter.service.live.delivery import Delivery, Publish, Senders
 from warmeter.service.live.runner import HomeRunner, Looked
 from warmeter.service.rules.rule_signals import scope_of
+from warmeter.simulators.device_clocks import DeviceClocks
 from warmeter.simulators.live_devices import LiveDevices
 from warmeter.simulators.live_house import LiveHouse
 
@@ -63,6 +64,7 @@ class PlayedHome:
         self.house = LiveHouse(home, start_ms, seed)
         self.devices = LiveDevices(self.house, seed)
         self.link = DirectLink()
+        self.clocks: DeviceClocks | None = None
         self._sent = 0
         # Commands are confirmed by the machine's clock: here it is the home's.
         self.app.live_homes.set_clock(home.id, HomeClock(real_ms=start_ms, home_ms=start_ms))
@@ -104,7 +106,10 @@ class PlayedHome:
         self._sent = len(self.link.published)
         while self.clock.now_ms < end:
             self.clock.now_ms = min(self.clock.now_ms + round(step_s * MS_PER_S), end)
-            for sent in self.devices.advance(self.clock.now_ms):
+            spoken = self.devices.advance(self.clock.now_ms)
+            if self.clocks is not None:
+                spoken = self.clocks.heard(spoken, self.clock.now_ms)
+            for sent in spoken:
                 self.say(sent.topic, sent.payload)
 
     def look(self) -> Looked:
