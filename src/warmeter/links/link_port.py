@@ -19,6 +19,14 @@ class HeardMessage:
     session: int = 0
 
 
+class Publish(Protocol):
+    """How messages are sent, as ``LinkPort.publish``."""
+
+    def __call__(self, topic: str, payload: str, *, is_once: bool = False) -> bool:
+        """Send a message; return whether the link took it."""
+        ...
+
+
 class LinkPort(Protocol):
     """A link that messages come and go over."""
 
@@ -45,8 +53,8 @@ class LinkPort(Protocol):
         """Tell whoever brought them that messages are kept."""
         ...
 
-    def publish(self, topic: str, payload: str, *, is_kept: bool = False) -> bool:
-        """Send a message; return whether the link took it."""
+    def publish(self, topic: str, payload: str, *, is_once: bool = False) -> bool:
+        """Send a message, ``is_once`` at most once and only if the link is there; return whether the link took it."""
         ...
 
     def listen(self, listens: Sequence[str]) -> None:
@@ -78,7 +86,7 @@ class DirectLink:
         """Count what is kept."""
         self.acknowledged += sum(1 for _ in messages)
 
-    def publish(self, topic: str, payload: str, *, is_kept: bool = False) -> bool:  # noqa: ARG002  (kept by nobody)
+    def publish(self, topic: str, payload: str, *, is_once: bool = False) -> bool:  # noqa: ARG002  (never sent twice)
         """Lay a message aside; return whether the link is there."""
         if self.is_connected:
             self.published.append((topic, payload))

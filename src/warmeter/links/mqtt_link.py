@@ -126,11 +126,17 @@ class MqttLink:
             if each.quality > 0 and each.session == self._session:
                 self._client.ack(each.message_id, each.quality)
 
-    def publish(self, topic: str, payload: str, *, is_kept: bool = False) -> bool:
-        """Send a message with a receipt, for the broker to keep if ``is_kept``; return whether the connection took it."""
+    def publish(self, topic: str, payload: str, *, is_once: bool = False) -> bool:
+        """Send a message with a receipt, or ``is_once`` without one; return whether the connection took it.
+
+        With a receipt a message is sent again after a break until it is received, so that it may come twice: what
+        switches by turns goes without.
+        """
         if not self.is_connected:
             return False
-        return bool(self._client.publish(topic, payload, qos=1, retain=is_kept).rc == MQTTErrorCode.MQTT_ERR_SUCCESS)
+        sent = self._client.publish(topic, payload, qos=0 if is_once else 1).rc
+        # One with a receipt is in the client's hands even where the connection was lost in this very moment.
+        return sent == MQTTErrorCode.MQTT_ERR_SUCCESS or (sent == MQTTErrorCode.MQTT_ERR_NO_CONN and not is_once)
 
     def _on_connect(self, client: Client, _data: Any, _flags: Any, reason: Any, _properties: Any) -> None:
         if reason.is_failure:

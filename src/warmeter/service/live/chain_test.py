@@ -4,6 +4,7 @@ import time
 from dataclasses import dataclass
 
 from warmeter.core.home.document import Home
+from warmeter.links.link_port import DirectLink
 from warmeter.links.mqtt_link import MqttLink
 from warmeter.service.app import App
 from warmeter.service.live.delivery import Delivery, sent_by
@@ -37,7 +38,7 @@ def try_channels(app: App, home: Home, group_id: str, revision: int) -> tuple[Ch
         link.wait_connected(CONNECT_S)
     delivery = Delivery(
         mail=None if places is None else places.mail,
-        publish=(lambda _topic, _payload: False) if link is None else link.publish,
+        publish=(link or DirectLink(is_connected=False)).publish,
         page_url="" if places is None else places.page_url,
         now_ms=app.now_ms,
     )

@@ -8,8 +8,8 @@ from warmeter.core.home.links import CommandMapping
 from warmeter.core.home.rules import Blinds, Dim, Rule, ShutOff, Switch, TimedRun
 from warmeter.core.live.asked_now import AskedValue, command_for
 from warmeter.core.live.command_run import CommandRun, after_restart, expected_of, heard, next_step, payload_of, sent
+from warmeter.links.link_port import Publish
 from warmeter.service.app import App
-from warmeter.service.live.delivery import Publish
 from warmeter.service.live.shown import ConfirmingSeries
 from warmeter.store.live_commands import KeptCommand, KeptFiring
 from warmeter.store.live_readings import HeardReading
@@ -126,7 +126,7 @@ def _send(
     gone = sent(run, mapping, now_ms)
     if mapping.is_toggle:
         app.live_commands.keep(command.id, gone)
-    if not publish(mapping.topic, payload_of(mapping, run.value)):
+    if not publish(mapping.topic, payload_of(mapping, run.value), is_once=mapping.is_toggle):
         if mapping.is_toggle:
             app.live_commands.keep(command.id, run)
     elif not mapping.is_toggle:

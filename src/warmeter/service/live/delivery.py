@@ -9,13 +9,13 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.links import CommandMapping
 from warmeter.core.home.rules import Channel, NotificationGroup
 from warmeter.core.live.command_run import payload_of
+from warmeter.links.link_port import Publish
 from warmeter.links.mail import MailServer, NotSent, send_mail
 from warmeter.links.web_hook import post_hook
 from warmeter.service.logfile import note
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
 
 AT_ONCE = 4
-Publish = Callable[[str, str], bool]
 
 
 class Senders:
@@ -84,4 +84,5 @@ def _commanded(mappings: Sequence[CommandMapping], channel: Channel, text: str, 
     mapping = next((m for m in mappings if m.target_id == channel.device_id and m.does == does), None)
     if mapping is None:
         return "its device has no command for it"
-    return "" if by.publish(mapping.topic, payload_of(mapping, 1.0, text)) else "the link to the devices is down"
+    is_taken = by.publish(mapping.topic, payload_of(mapping, 1.0, text), is_once=mapping.is_toggle)
+    return "" if is_taken else "the link to the devices is down"

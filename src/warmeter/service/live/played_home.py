@@ -7,10 +7,10 @@ from warmeter.core.live.home_clock import HomeClock
 from warmeter.core.rule.ruleset import rule_runs_of
 from warmeter.core.rule.run import Firing
 from warmeter.core.units import MS_PER_S
-from warmeter.links.link_port import DirectLink, HeardMessage
+from warmeter.links.link_port import DirectLink, HeardMessage, Publish
 from warmeter.links.mail import MailServer
 from warmeter.service.app import App
-from warmeter.service.live.delivery import Delivery, Publish, Senders
+from warmeter.service.live.delivery import Delivery, Senders
 from warmeter.service.live.runner import HomeRunner, Looked
 from warmeter.service.rules.rule_signals import scope_of
 from warmeter.simulators.device_clocks import DeviceClocks

@@ -12,9 +12,10 @@ from types import FrameType
 from warmeter.core.errors import WarmeterError
 from warmeter.core.link.usual_topics import presence_topic
 from warmeter.core.units import MS_PER_S
+from warmeter.links.link_port import Publish
 from warmeter.links.mqtt_link import MqttLink
 from warmeter.service.app import App
-from warmeter.service.live.delivery import Delivery, Publish, Senders
+from warmeter.service.live.delivery import Delivery, Senders
 from warmeter.service.live.intake import patterns_of
 from warmeter.service.live.places import broker_address, read_places
 from warmeter.service.live.runner import LEASE_MS, HomeRunner

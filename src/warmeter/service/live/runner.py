@@ -14,7 +14,7 @@ from warmeter.core.live.silence import LINK_DOWN_MS
 from warmeter.core.rule.run import Firing
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, MS_PER_S, to_stored
-from warmeter.links.link_port import HeardMessage, LinkPort
+from warmeter.links.link_port import HeardMessage, LinkPort, Publish
 from warmeter.service.app import App
 from warmeter.service.live import commanding
 from warmeter.service.live.alerting import Alerting, end_alerts
@@ -64,9 +64,7 @@ class HomeRunner:
         Makes what alerts are told by, from how messages are published.
     """
 
-    def __init__(
-        self, app: App, home_id: str, link: LinkPort | None, delivery: Callable[[Callable[[str, str], bool]], Delivery]
-    ) -> None:
+    def __init__(self, app: App, home_id: str, link: LinkPort | None, delivery: Callable[[Publish], Delivery]) -> None:
         self._app, self.home_id, self._link = app, home_id, link
         home, self._revision = app.homes.load(home_id)
         live = app.live_homes.find(home_id)
@@ -86,8 +84,8 @@ class HomeRunner:
         self.now: RulesNow | None = None
         commanding.taken_up(app, home)
 
-    def _publish(self, topic: str, payload: str) -> bool:
-        return self._link is not None and self._link.publish(topic, payload)
+    def _publish(self, topic: str, payload: str, *, is_once: bool = False) -> bool:
+        return self._link is not None and self._link.publish(topic, payload, is_once=is_once)
 
     @property
     def local(self) -> LocalClock:
