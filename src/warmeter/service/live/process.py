@@ -4,8 +4,10 @@ import logging
 import os
 import secrets
 import signal
+import socket
 import time
 from contextlib import suppress
+from hashlib import sha256
 from pathlib import Path
 from types import FrameType
 
@@ -71,6 +73,8 @@ class LiveHomes:
         """Take over homes that nobody looks after, renew what is held, let go of what another took."""
         now_ms = self._app.now_ms()
         for live in self._app.live_homes.all():
+            if _is_dead(live.holder):
+                self._app.live_homes.release(live.home_id, live.holder)
             is_mine = self._app.live_homes.lease(live.home_id, self._name, now_ms, now_ms + LEASE_MS)
             if is_mine and live.home_id not in self._runners:
                 self._begin(live.home_id)
@@ -119,10 +123,30 @@ class LiveHomes:
         self._senders.close()
 
 
+def holder_name(pid: int) -> str:
+    """Return a name for a process of this machine: its number, the machine's mark, and something that no other one has."""
+    return f"{pid}-{_machine()}-{secrets.token_hex(4)}"
+
+
+def _machine() -> str:
+    return sha256(socket.gethostname().encode()).hexdigest()[:8]
+
+
+def _is_dead(holder: str) -> bool:
+    """Return whether whoever holds a home was a process of this machine that has ended: its lease need not run out."""
+    pid, _, rest = holder.partition("-")
+    if not rest.startswith(f"{_machine()}-") or not pid.isdecimal():
+        return False
+    try:
+        return not Path(f"/proc/{pid}/cmdline").read_bytes()  # one that has ended and was not missed yet has none
+    except OSError:
+        return True
+
+
 def run_live(folder: Path, database_port: int) -> None:
     """Look after homes until the server ends."""
     app = opened_app(folder, database_port)
-    homes = LiveHomes(app, folder, f"{os.getpid()}-{secrets.token_hex(4)}")
+    homes = LiveHomes(app, folder, holder_name(os.getpid()))
     signal.signal(signal.SIGTERM, _end)
     try:
         while True:
