@@ -148,6 +148,7 @@ class Pages(Live):
         zone = self.app.homes.load("home1")[0].zones[0].id
         self.send("by-hand", zone_id=zone, value_c="21.5", for_min="60")
         self.assertIn("changed by hand", self.page())
+        self.assertIn(f'id="release-{zone}"', self.page())
         self.send("release", zone_id=zone)
         self.assertNotIn("changed by hand", self.page())
 

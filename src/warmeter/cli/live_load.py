@@ -17,6 +17,7 @@ from pathlib import Path
 from paho.mqtt.client import Client, MQTTMessage
 from paho.mqtt.enums import CallbackAPIVersion
 
+from warmeter.cli.load import Visitor
 from warmeter.cli.process_tree import children_of, command_of, listens, memory_mb
 from warmeter.cli.served import Served
 from warmeter.core.home.conditions.condition import Signal
@@ -46,13 +47,14 @@ SETTLE_S, BACK_S = 60.0, 30.0
 
 @dataclass(slots=True)
 class Sent:
-    """What devices sent and what was acknowledged to them; how late the page was [s]; presses that came to the lamps."""
+    """What devices sent and what was acknowledged to them; how late the page was, and how long it took to draw [s]; presses that came to the lamps."""
 
     sent: int = 0
     acknowledged: int = 0
     leaks: int = 0
     presses: int = 0
     late_s: list[float] = field(default_factory=list)
+    drawn_s: list[float] = field(default_factory=list)
     memory_mb: list[float] = field(default_factory=list)
     kills: list[str] = field(default_factory=list)
 
@@ -279,14 +281,17 @@ def _leaks(folder: Path, seen: Sent, ending: threading.Event) -> None:
 
 
 def _watch(served: Served, app: App, seen: Sent, ending: threading.Event) -> None:
-    """Note how old the newest look is, as a page would show it, and the memory of all processes."""
+    """Note how old what a page shows is once it is drawn, how long that takes, and the memory of all processes."""
     while not ending.wait(1.0):
         try:
             live = app.live_homes.find(HOME)
         except (DatabaseAway, OSError):
             continue
         if live is not None and live.looked_ms and not seen.kills:
-            seen.late_s.append((system_now_ms() - live.looked_ms) / MS_PER_S)
+            late_s = (system_now_ms() - live.looked_ms) / MS_PER_S
+            answer, _ = Visitor(served.address).ask(f"/homes/{HOME}/live/now")
+            seen.late_s.append(late_s + answer.took_s)
+            seen.drawn_s.append(answer.took_s)
         seen.memory_mb.append(memory_mb(served.pid))
 
 
@@ -350,7 +355,7 @@ def _told(app: App, seen: Sent, kept: int, options: argparse.Namespace) -> int:
     late = sorted(seen.late_s) or [0.0]
     print(
         f"  the page is {statistics.median(late):.1f} s behind in the middle, {late[int(0.95 * len(late))]:.1f} s in 95 %, "
-        f"{late[-1]:.1f} s at most"
+        f"{late[-1]:.1f} s at most, of it {statistics.median(seen.drawn_s or [0.0]):.1f} s to draw it"
     )
     memory = seen.memory_mb or [0.0]
     print(f"  memory {memory[0]:.0f} MB at first, {memory[-1]:.0f} MB at last, {max(memory):.0f} MB at most")

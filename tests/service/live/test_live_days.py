@@ -8,6 +8,7 @@ from tests.served import fresh_app
 from warmeter.core.home.day_plans import PlannedDay, PlannedPart, WantedRun
 from warmeter.core.home.document import Home
 from warmeter.core.home.links import CommandMapping
+from warmeter.core.home.water import SelfTest
 from warmeter.core.live.command_run import CommandRun
 from warmeter.core.timegrid import from_ms, parse_utc
 from warmeter.core.timetable.day import blocks_between, warm_up_claim
@@ -160,6 +161,25 @@ class LiveDays(unittest.TestCase):
         self.assertTrue(10 <= test.told_s <= 20, test)
         self.assertEqual(test.failed, "")
         self.assertEqual(running_tests(at.app, home), {})
+
+    def test_an_alarm_path_that_was_not_tested_for_a_week_is_reminded_of_until_it_is(self) -> None:
+        home = replace(demo_linked(demo_home("sail-loft")), rules=())
+        chain = home.safety_chains[0]
+        tested = replace(chain, tests=(SelfTest(on=NOON_DATE - timedelta(days=6), told_s=12.0),))
+        at = self.played(replace(home, safety_chains=(tested,)), NIGHT)
+        at.live(9 * H, 1800)
+        self.assertEqual(self.alerts(at, "test:"), [])
+        # On the seventh day after, at ten by the wall.
+        at.live(2 * H, 1800)
+        (alert,) = self.alerts(at, "test:")
+        self.assertEqual(alert.begun_ms, parse_utc("2026-01-21T10:00:00Z"))
+        self.assertIn("last tested on 14 Jan 2026", alert.text)
+        home, revision = at.app.homes.load(at.home_id)
+        begin_test(at.app, home, revision, chain.id)
+        write_test(at.app, home, revision, chain.id, Person("Ada"))
+        at.live(60)
+        (alert,) = self.alerts(at, "test:")
+        self.assertIsNotNone(alert.ended_ms)
 
     def test_a_lost_command_by_infrared_is_found_by_its_witness(self) -> None:
         home = replace(sending(demo_home("terrace-nine")), rules=())

@@ -1,6 +1,7 @@
 """Alerts begun and ended: what rules tell and ask, commands that were lost, devices that have gone quiet."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from datetime import timedelta
 from typing import Any
 
 import numpy as np
@@ -21,12 +22,13 @@ from warmeter.core.rule.run import RuleRun
 from warmeter.core.rule.signals import main_signal
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.truth.track import value_of
-from warmeter.core.units import MS_PER_S, celsius_to, temperature_sign
+from warmeter.core.units import MIN_PER_H, MS_PER_S, celsius_to, temperature_sign
 from warmeter.service.app import App
 from warmeter.service.live.commanding import LostCommand
 from warmeter.store.live_alerts import KeptAlert
 
 MOST_OF_SAFETY = 10_000
+TEST_EVERY_DAYS, REMIND_MIN = 7, 10 * MIN_PER_H  # reminded at ten in the morning
 
 
 class Alerting:
@@ -188,6 +190,21 @@ class Alerting:
             if each.is_quiet and (is_told or not (link_why or each.device_id in among)):
                 text = f"{names.get(each.device_id, 'A device')} has gone quiet"
                 ends |= self._lasts(home, cause, each.quiet_from_ms, text)
+        return ends
+
+    def of_tests(self, home: Home, clock: LocalClock, since_ms: int, now_ms: int) -> dict[tuple[str, int], int | None]:
+        """Begin a reminder for each alarm path that was not tested for a week; return until when each lasts.
+
+        ``since_ms`` is since when the home is followed: a path that was never tested is due a week later.
+        """
+        ends: dict[tuple[str, int], int | None] = {}
+        for chain in home.safety_chains:
+            tested = chain.tests[-1].on if chain.tests else None
+            due_on = (tested or clock.local(since_ms).date()) + timedelta(days=TEST_EVERY_DAYS)
+            due_ms = clock.instant(due_on, REMIND_MIN)
+            if now_ms >= due_ms:
+                last = "it was never tested" if tested is None else f"it was last tested on {tested:%d %b %Y}"
+                ends |= self._lasts(home, f"test:{chain.id}", due_ms, f"{chain.name}: test its alarm path, {last}")
         return ends
 
     def _lasts(self, home: Home, cause: str, from_ms: int, text: str) -> dict[tuple[str, int], int | None]:

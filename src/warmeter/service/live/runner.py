@@ -121,37 +121,12 @@ class HomeRunner:
             app.live_homes.set_since(home.id, now_ms)
         self._followed.follow(home.rules, now_ms)
         self._alerting.know(app.live_alerts.open(home.id))
-        is_off = home.link.mode == "off"
-        zones: tuple[ZoneAsked, ...] = ()
-        asked: list[AskedValue] = []
-        ends: dict[tuple[str, int], int | None] = {}
-        if not is_off:
-            now = self.now = look_at_rules(app, home, self._followed, self._since_ms, now_ms)
-            self._keep_firings(now, now_ms)
-            newest = app.live_commands.newest(home.id)
-            values = latest_values(app, home)
-            rooms_c = {h.id: values.fresh("room_temperature", h.room_id, now_ms) for h in home.heaters}
-            self.hourly.renew(app, home, self._revision, now_ms)
-            is_sent = home.link.mode == "send"
-            if is_sent:
-                keep_turned(app, home, self._revision, newest.values(), values)
-            witnesses = self._witnesses(values, now_ms)
-            zones, asked = self._asked(now, now_ms)
-            starts = planned_starts(home, self.local, now_ms - LATE_START_MS, now_ms + 1)
-            asked = with_plan(asked, home, starts, self.local, self._running(witnesses), now_ms)
-            last_ms = {key: command.at_ms for key, command in newest.items()}
-            asked = with_cooling(home, asked, zones, self.local, now_ms, rooms_c, last_ms)
-            asked = by_switches(home, asked, rooms_c, _switched(newest), now_ms)
-            kept = app.live_commands.firings(home.id, now_ms - REMEMBERED_MS)
-            asked += commanding.released(home, asked, newest, kept)
-            commanding.ask(
-                app, home, asked, newest, rooms_c, witnesses, now_ms=real_ms, home_ms=now_ms, is_sent=is_sent
-            )
-            ends |= self._alerting.of_rules(home, now.runs, now.found, now_ms)
-            by_hand = [start for start in starts if not is_sent or not can_start(home, start)]
-            ends |= self._alerting.of_plan(home, by_hand, self.local, now_ms)
+        looked, ends = Looked(zones=(), asked=()), dict[tuple[str, int], int | None]()
+        if home.link.mode != "off":
+            looked, ends = self._decide(real_ms, now_ms)
         self._carry_on(real_ms, now_ms)
         devices = heard_devices(self.intake.chooser, self._topics(), now_ms)
+        ends |= self._alerting.of_tests(home, self.local, self._since_ms, now_ms)
         ends |= self._alerting.of_silence(home, devices, self._link_down(real_ms), now_ms)
         end_alerts(app, app.live_alerts.open(home.id), ends, now_ms)
         for alert in app.live_alerts.open(home.id):
@@ -161,7 +136,33 @@ class HomeRunner:
             self.intake.keep_traffic()
         self._seal(real_ms, now_ms)
         app.live_homes.looked(home.id, real_ms, now_ms, self._told(devices))
-        return Looked(zones=zones, asked=tuple(asked))
+        return looked
+
+    def _decide(self, real_ms: int, now_ms: int) -> tuple[Looked, dict[tuple[str, int], int | None]]:
+        """Let rules fire, and write down what is asked; return it, and until when what rules and the plan tell lasts."""
+        app, home = self._app, self.home
+        now = self.now = look_at_rules(app, home, self._followed, self._since_ms, now_ms)
+        self._keep_firings(now, now_ms)
+        self.hourly.renew(app, home, self._revision, now_ms)
+        newest, values = app.live_commands.newest(home.id), latest_values(app, home)
+        is_sent = home.link.mode == "send"
+        if is_sent:
+            keep_turned(app, home, self._revision, newest.values(), values)
+        rooms_c = {h.id: values.fresh("room_temperature", h.room_id, now_ms) for h in home.heaters}
+        witnesses = self._witnesses(values, now_ms)
+        starts = planned_starts(home, self.local, now_ms - LATE_START_MS, now_ms + 1)
+        zones, asked = self._asked(now, now_ms)
+        asked = with_plan(asked, home, starts, self.local, self._running(witnesses), now_ms)
+        last_ms = {key: command.at_ms for key, command in newest.items()}
+        asked = with_cooling(home, asked, zones, self.local, now_ms, rooms_c, last_ms)
+        asked = by_switches(home, asked, rooms_c, _switched(newest), now_ms)
+        kept = app.live_commands.firings(home.id, now_ms - REMEMBERED_MS)
+        asked += commanding.released(home, asked, newest, kept)
+        commanding.ask(app, home, asked, newest, rooms_c, witnesses, now_ms=real_ms, home_ms=now_ms, is_sent=is_sent)
+        ends = self._alerting.of_rules(home, now.runs, now.found, now_ms)
+        by_hand = [start for start in starts if not is_sent or not can_start(home, start)]
+        ends |= self._alerting.of_plan(home, by_hand, self.local, now_ms)
+        return Looked(zones=zones, asked=tuple(asked)), ends
 
     def _take_edits(self) -> None:
         """Go on with the home as it was edited, and with its clock."""

@@ -40,7 +40,17 @@ def keep_turned(
         if zone is None or zone.id in found or _is_kept(app, home, zone.id, told):
             continue
         try:
-            lay_by_hand(app, home, revision, zone.id, AT_DEVICE, at_ms=told.at_ms, end=LONGEST, value_c=told.value)
+            lay_by_hand(
+                app,
+                home,
+                revision,
+                zone.id,
+                AT_DEVICE,
+                at_ms=told.at_ms,
+                end=LONGEST,
+                value_c=told.value,
+                reason="turned at the device",
+            )
         except HomeError:
             continue
         found.append(zone.id)

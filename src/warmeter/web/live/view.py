@@ -61,6 +61,7 @@ class OnRow:
     does: str
     because: str
     zone_id: str = ""
+    is_by_hand: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -275,7 +276,13 @@ def _zone_row(now: LiveNow, live: ZoneLive, clock: LocalClock) -> OnRow:
         because = f"{decision.guard.reason}; {because}"
     if until is not None:
         because += f", until {show.clock_now(until.at_ms, clock)}"
-    return OnRow(name=live.zone.name, does=f"{verb} {asked} {unit}", because=because, zone_id=live.zone.id)
+    return OnRow(
+        name=live.zone.name,
+        does=f"{verb} {asked} {unit}",
+        because=because,
+        zone_id=live.zone.id,
+        is_by_hand=decision.claim.kind == "by_hand",
+    )
 
 
 def _next(now: LiveNow, clock: LocalClock) -> tuple[TimedRow, ...]:
