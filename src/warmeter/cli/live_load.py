@@ -41,7 +41,6 @@ HOME = "live-load"
 # fire twice within a minute, and what is sent while nobody listens is heard later.
 PAIRS = 12
 LEAK_EVERY_S, LEAK_S = 15.0, 6.0
-KILLED = ("live process", "page process", "broker", "database", "server")
 SETTLE_S, BACK_S = 60.0, 30.0
 
 
@@ -188,7 +187,7 @@ def _run(served: Served, app: App, folder: Path, options: argparse.Namespace) ->
     while time.monotonic() < end or kills < options.kills:
         if kills < options.kills:
             time.sleep(rng.uniform(1.0, 6.0))
-            seen.kills.append(_kill(served, folder, rng.choice(KILLED)))
+            seen.kills.append(_kill(served, folder, rng.choice(options.kill)))
             kills += 1
         else:
             time.sleep(0.5)

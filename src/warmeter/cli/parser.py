@@ -161,6 +161,8 @@ def _answers(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") ->
     load_live.add_argument("--rate", type=float, default=2000.0, help="readings a second in all")
     load_live.add_argument("--seconds", type=float, default=60.0)
     load_live.add_argument("--kills", type=int, default=0, help="processes killed at random moments")
+    killed = ("live process", "page process", "broker", "database", "server")
+    load_live.add_argument("--kill", nargs="+", choices=killed, default=killed, help="which of them")
     load_live.add_argument("--seed", type=int, default=1)
     agree_live = commands.add_parser("live-agree", help="days followed live against the replay of their logs")
     agree_live.add_argument("--seed", type=int, default=1)

@@ -2,6 +2,7 @@
 
 import threading
 from collections.abc import Callable, Iterable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from queue import Empty, Full, Queue
 from typing import Any
@@ -82,7 +83,8 @@ class MqttLink:
     def stop(self) -> None:
         """End the connection; what was not acknowledged is sent again to whoever comes next under this name."""
         if self._presence and self.is_connected:
-            self._client.publish(self._presence, GONE, qos=1, retain=True).wait_for_publish(STOP_S)
+            with suppress(RuntimeError, ValueError):  # lost in this very moment: the broker says it then
+                self._client.publish(self._presence, GONE, qos=1, retain=True).wait_for_publish(STOP_S)
         self._client.disconnect()
         self._client.loop_stop()
 

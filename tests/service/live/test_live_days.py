@@ -7,7 +7,7 @@ from datetime import timedelta
 from tests.served import fresh_app
 from warmeter.core.home.day_plans import PlannedDay, PlannedPart, WantedRun
 from warmeter.core.home.document import Home
-from warmeter.core.home.links import CommandMapping
+from warmeter.core.home.links import CommandMapping, MessageMapping
 from warmeter.core.home.water import SelfTest
 from warmeter.core.live.command_run import CommandRun
 from warmeter.core.timegrid import from_ms, parse_utc
@@ -208,6 +208,31 @@ class LiveDays(unittest.TestCase):
         last = self.commands(at, "tn-split-living")[-1]
         self.assertEqual((last.does, last.run.value), ("setpoint", 20.5))
 
+    def test_the_limit_that_a_unit_cools_to_is_no_change_by_hand(self) -> None:
+        home = replace(sending(demo_home("terrace-nine")), rules=())
+        told = (
+            MessageMapping(
+                id="told",
+                topic="homes/terrace-nine/tn-ir-living/setpoint",
+                quantity="setpoint",
+                subject_id="tn-ir-living",
+                unit="°C",
+            ),
+        )
+        by_word = tuple(
+            replace(m, confirm_quantity="setpoint", witness_from=None) if m.target_id == "tn-ir-living" else m
+            for m in home.command_mappings
+        )
+        home = replace(home, message_mappings=(*home.message_mappings, *told), command_mappings=by_word)
+        at = self.played(home, parse_utc("2026-07-20T17:00:00Z"))
+        for room_c, setpoint in ((15.0, "20.5"), (30.0, "25.5"), (30.0, "25.5")):
+            at.house.state[:] = room_c
+            at.live(120, 60)
+            at.say("homes/terrace-nine/tn-ir-living/setpoint", setpoint)
+            at.look()
+        self.assertEqual([c.run.state for c in self.commands(at, "tn-split-living")], ["confirmed", "confirmed"])
+        self.assertEqual(changes_of(at.app, at.home_id), [])
+
     def test_a_setpoint_turned_at_the_valve_holds_for_the_zones_longest_length(self) -> None:
         base = replace(sending(demo_home("sail-loft")), rules=())
         zone = next(zone for zone in base.zones if zone.id == "zo-bedroom")
@@ -406,7 +431,7 @@ class LiveDays(unittest.TestCase):
         self.assertEqual((first.kind, first.run.value, first.run.state), ("plan", 1.0, "confirmed"))
         self.assertEqual((first.at_ms - NOON) // MS_PER_MIN, 30)
         at.live(22 * H, 1800)
-        # On the next day somebody has started it by hand before.
+        # On the next day somebody has started it by hand before; nothing is pressed, and nobody is told to.
         power(60, 120)
         self.assertEqual(len(self.commands(at, "tn-dish")), 1)
         self.assertEqual(self.alerts(at, "plan:"), [])

@@ -39,6 +39,7 @@ TRAFFIC_EVERY_MS = 2 * MS_PER_S  # so often what was heard under each topic is k
 HEARD_BACK_MS = 3 * MS_PER_MIN
 HELD_BACK_MS = 10 * MS_PER_MIN  # so long, by the machine's clock, it is still known when a reading was heard
 FORGOTTEN_DAYS = 14
+LEAST_RUNNING_W = 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -81,7 +82,6 @@ class HomeRunner:
         self._connected_ms = app.now_ms()
         self._heard_before = {topic.topic: topic for topic in app.live_homes.topics(home_id)}
         self.hourly = HourlyWork()
-        self.now: RulesNow | None = None
         commanding.taken_up(app, home)
 
     def _publish(self, topic: str, payload: str, *, is_once: bool = False) -> bool:
@@ -141,18 +141,19 @@ class HomeRunner:
     def _decide(self, real_ms: int, now_ms: int) -> tuple[Looked, dict[tuple[str, int], int | None]]:
         """Let rules fire, and write down what is asked; return it, and until when what rules and the plan tell lasts."""
         app, home = self._app, self.home
-        now = self.now = look_at_rules(app, home, self._followed, self._since_ms, now_ms)
+        now = look_at_rules(app, home, self._followed, self._since_ms, now_ms)
         self._keep_firings(now, now_ms)
         self.hourly.renew(app, home, self._revision, now_ms)
         newest, values = app.live_commands.newest(home.id), latest_values(app, home)
         is_sent = home.link.mode == "send"
         if is_sent:
-            keep_turned(app, home, self._revision, newest.values(), values)
+            keep_turned(app, home, self._revision, newest, values)
         rooms_c = {h.id: values.fresh("room_temperature", h.room_id, now_ms) for h in home.heaters}
         witnesses = self._witnesses(values, now_ms)
+        running = self._running(witnesses, values, now_ms)
         starts = planned_starts(home, self.local, now_ms - LATE_START_MS, now_ms + 1)
         zones, asked = self._asked(now, now_ms)
-        asked = with_plan(asked, home, starts, self.local, self._running(witnesses), now_ms)
+        asked = with_plan(asked, home, starts, self.local, running, now_ms)
         last_ms = {key: command.at_ms for key, command in newest.items()}
         asked = with_cooling(home, asked, zones, self.local, now_ms, rooms_c, last_ms)
         asked = by_switches(home, asked, rooms_c, _switched(newest), now_ms)
@@ -160,7 +161,7 @@ class HomeRunner:
         asked += commanding.released(home, asked, newest, kept)
         commanding.ask(app, home, asked, newest, rooms_c, witnesses, now_ms=real_ms, home_ms=now_ms, is_sent=is_sent)
         ends = self._alerting.of_rules(home, now.runs, now.found, now_ms)
-        by_hand = [start for start in starts if not is_sent or not can_start(home, start)]
+        by_hand = [s for s in starts if s.appliance_id not in running and not (is_sent and can_start(home, s))]
         ends |= self._alerting.of_plan(home, by_hand, self.local, now_ms)
         return Looked(zones=zones, asked=tuple(asked)), ends
 
@@ -264,13 +265,19 @@ class HomeRunner:
             return ""
         return self._link.why if real_ms - self._connected_ms >= LINK_DOWN_MS else ""
 
-    def _running(self, witnesses: Mapping[str, float]) -> frozenset[str]:
-        """Return the targets whose witness shows them running already."""
-        return frozenset(
+    def _running(self, witnesses: Mapping[str, float], values: LatestValues, now_ms: int) -> frozenset[str]:
+        """Return the targets that run already, as a witness shows, or an appliance's power above its finish setting."""
+        found = {
             m.target_id
             for m in self.home.command_mappings
             if m.witness_from is not None and witnesses.get(m.id, 0.0) >= m.witness_from > 0
-        )
+        }
+        for appliance in self.home.appliances:
+            setting = appliance.setting("finished")
+            power_w = values.fresh("electric_w", appliance.id, now_ms)
+            if setting is not None and power_w is not None and power_w >= max(setting.threshold_w, LEAST_RUNNING_W):
+                found.add(appliance.id)
+        return frozenset(found)
 
     def _topics(self) -> list[KeptTopic]:
         """Return what was heard under each topic, before the program was started too: a restart makes nothing fresh."""

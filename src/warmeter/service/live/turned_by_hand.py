@@ -1,6 +1,6 @@
 """Setpoints that a person turned at the device itself: kept as a change by hand of its zone."""
 
-from collections.abc import Iterable
+from collections.abc import Mapping
 
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
@@ -18,7 +18,7 @@ LONGEST = HandEnd(kind="for", minutes=30 * MIN_PER_DAY)  # no longer than the zo
 
 
 def keep_turned(
-    app: App, home: Home, revision: int, newest: Iterable[KeptCommand], values: LatestValues
+    app: App, home: Home, revision: int, newest: Mapping[tuple[str, str], KeptCommand], values: LatestValues
 ) -> tuple[str, ...]:
     """Keep a change by hand for each zone whose heater tells another setpoint than it had confirmed; return the zones.
 
@@ -27,10 +27,13 @@ def keep_turned(
     """
     mappings = {mapping.id: mapping for mapping in home.command_mappings}
     found: list[str] = []
-    for command in newest:
+    for command in newest.values():
         mapping = mappings.get(command.run.mapping_id)
         if mapping is None or command.does != "setpoint" or command.run.answered_ms is None:
             continue
+        cooled = newest.get((command.run.target_id, "cooling"))
+        if cooled is not None and cooled.at_ms >= command.at_ms:
+            continue  # it tells the limit that it cools to
         told = _told(home, mapping, values)
         if told is None or told.real_ms <= command.run.answered_ms:
             continue

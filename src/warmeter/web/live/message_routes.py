@@ -15,14 +15,13 @@ from warmeter.core.home.part import Id, part_names
 from warmeter.core.home.rules import ChannelKind, Tell
 from warmeter.core.link.mapping_choice import MappingChooser
 from warmeter.core.link.usual_topics import presence_topic
-from warmeter.core.live.chain_timing import ChainTiming
 from warmeter.core.live.silence import SilentKind, told_within
 from warmeter.core.units import MS_PER_S, S_PER_MIN
 from warmeter.service.app import App
 from warmeter.service.live.chain_test import TEST_EVENT, try_channels
 from warmeter.service.live.live_now import heard_devices, home_now_ms
 from warmeter.service.live.places import mail_told
-from warmeter.service.live.self_test import begin_test, running_tests, write_test
+from warmeter.service.live.self_test import RunningTest, begin_test, running_tests, write_test
 from warmeter.service.live.stand_in import MAILBOX, mails_taken
 from warmeter.web import format as show
 from warmeter.web.form_reader import Texts, form_texts, read_form
@@ -89,7 +88,6 @@ class PathRow:
     last: str
     running: str
     is_running: bool
-    is_over: bool
 
 
 SILENCE_WORDS: dict[SilentKind, str] = {
@@ -212,9 +210,8 @@ def _path_rows(app: App, home: Home) -> tuple[PathRow, ...]:
                 id=chain.id,
                 name=chain.name,
                 last=last,
-                running="" if now is None else _timing_words(now.timing),
+                running="" if now is None else _timing_words(now),
                 is_running=now is not None,
-                is_over=now is not None and now.is_over,
             )
         )
     return tuple(rows)
@@ -238,15 +235,18 @@ def _silence_rows(app: App, home: Home) -> tuple[SilenceRow, ...]:
     return tuple(rows)
 
 
-def _timing_words(timing: ChainTiming) -> str:
+def _timing_words(test: RunningTest) -> str:
     """Return how far a test has come."""
+    timing = test.timing
     if timing.felt_ms is None:
         return "waits for its sensor: wet it with a cloth, or cool it, now"
     parts = ["felt"]
     parts += [] if timing.told_s is None else [f"told after {timing.told_s:.1f} s"]
     parts += [] if timing.sent_ms is None else ["sent"]
     parts += [] if timing.shut_s is None else [f"obeyed {timing.shut_s:.1f} s later"]
-    return ", ".join(parts) + ("" if timing.is_whole else "; still waiting")
+    return ", ".join(parts) + (
+        "" if timing.is_whole else "; nothing more came in time: save it so" if test.is_over else "; still waiting"
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -270,6 +270,11 @@ def _zone_row(now: LiveNow, live: ZoneLive, clock: LocalClock) -> OnRow:
             if abs(room_c - decision.value) < 0.5
             else ("warms to" if room_c < decision.value else "rests above")
         )
+    cooled = _cooled(now, live)
+    if cooled is not None:
+        return OnRow(
+            name=live.zone.name, does=value_words(home, cooled), because=cooled.run.reason, zone_id=live.zone.id
+        )
     until = live.asked.then
     because = f"{WHY.get(decision.claim.kind, decision.claim.kind)}: {decision.claim.reason}"
     if decision.guard is not None:
@@ -283,6 +288,15 @@ def _zone_row(now: LiveNow, live: ZoneLive, clock: LocalClock) -> OnRow:
         zone_id=live.zone.id,
         is_by_hand=decision.claim.kind == "by_hand",
     )
+
+
+def _cooled(now: LiveNow, live: ZoneLive) -> KeptCommand | None:
+    """Return the command by which a zone's unit was asked to cool, if it was asked that last."""
+    for heater_id in now.home.following(live.zone):
+        cooled, heated = now.newest.get((heater_id, "cooling")), now.newest.get((heater_id, "setpoint"))
+        if cooled is not None and (heated is None or cooled.at_ms > heated.at_ms):
+            return cooled
+    return None
 
 
 def _next(now: LiveNow, clock: LocalClock) -> tuple[TimedRow, ...]:
