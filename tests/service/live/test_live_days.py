@@ -223,11 +223,12 @@ class LiveDays(unittest.TestCase):
             replace(m, confirm_quantity="setpoint", witness_from=None) if m.target_id == "tn-ir-living" else m
             for m in home.command_mappings
         )
-        home = replace(home, message_mappings=(*home.message_mappings, *told), command_mappings=by_word)
+        wide = tuple(replace(zone, hand=replace(zone.hand, low_c=15.0, high_c=28.0)) for zone in home.zones)
+        home = replace(home, zones=wide, message_mappings=(*home.message_mappings, *told), command_mappings=by_word)
         at = self.played(home, parse_utc("2026-07-20T17:00:00Z"))
         for room_c, setpoint in ((15.0, "20.5"), (30.0, "25.5"), (30.0, "25.5")):
             at.house.state[:] = room_c
-            at.live(120, 60)
+            at.live(8 * 60, 60)
             at.say("homes/terrace-nine/tn-ir-living/setpoint", setpoint)
             at.look()
         self.assertEqual([c.run.state for c in self.commands(at, "tn-split-living")], ["confirmed", "confirmed"])
