@@ -14,7 +14,7 @@ from pathlib import Path
 
 MOSQUITTO, MOSQUITTO_PASSWD = "/usr/sbin/mosquitto", "/usr/bin/mosquitto_passwd"
 READY_S, STOP_S = 20.0, 2.5
-MAXIMUM_PACKET, MAXIMUM_QUEUED = 65_536, 200_000
+MAXIMUM_PACKET, MAXIMUM_QUEUED, MAXIMUM_IN_FLIGHT = 65_536, 200_000, 20_000
 APP_USER = "warmeter"  # the application itself, which hears every home
 
 
@@ -178,7 +178,8 @@ class PrivateBroker:
             "autosave_on_changes false",
             "autosave_interval 1",
             f"max_packet_size {MAXIMUM_PACKET}",
-            "max_inflight_messages 2000",
+            # What waits lies with whoever listens too, so that it outlives the death of either.
+            f"max_inflight_messages {MAXIMUM_IN_FLIGHT}",
             f"max_queued_messages {MAXIMUM_QUEUED}",
             "persistent_client_expiration 7d",
         )

@@ -6,9 +6,9 @@ import os
 import signal
 import threading
 import time
-from contextlib import suppress
 from functools import cache
 from multiprocessing import forkserver, get_context, parent_process
+from multiprocessing.connection import wait
 from multiprocessing.context import ForkServerContext
 from multiprocessing.process import BaseProcess
 
@@ -101,10 +101,13 @@ class KeptProcess:
         return made
 
     def _watch(self) -> None:
-        while not self._ending.wait(WATCH_S):
-            if not self._process.is_alive():
-                with suppress(*NOT_FORKED):  # else at the next look
-                    self._process = self._started()
+        while not self._ending.is_set():
+            if not wait([self._process.sentinel], WATCH_S) or self._process.is_alive():
+                continue
+            try:
+                self._process = self._started()
+            except NOT_FORKED:
+                self._ending.wait(WATCH_S)
 
     def close(self) -> None:
         """End it; what it was doing is taken up at the next start."""

@@ -6,9 +6,10 @@ A chunk holds one UTC day of one series: times, exact values as imported, and th
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
-from sqlalchemy import Connection, Engine, and_, case, delete, func, or_, select, update
+from sqlalchemy import Connection, Engine, Row, and_, case, delete, func, or_, select, update
 
 from warmeter.core.arrays import Ints
 from warmeter.core.errors import NotKnowable
@@ -95,11 +96,26 @@ _FIRST_LIVE = (
 )
 
 
+def _stored_series(row: Row[Any]) -> StoredSeries:
+    record = SeriesRecord(
+        quantity=row.quantity,
+        unit=row.unit,
+        kind=row.kind,
+        stamp=row.stamp,
+        step_s=row.step_s,
+        longest_hold_s=row.longest_hold_s,
+        subject=row.subject,
+    )
+    return StoredSeries(id=row.id, record=record)
+
+
 class ReadingStore:
     """Series, chunks and imports."""
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
+        # A series stays what it is, and its number is not given again.
+        self._known: dict[int, StoredSeries] = {}
 
     def series(self, home_id: str) -> list[StoredSeries]:
         """Return a home's series that hold readings."""
@@ -116,27 +132,15 @@ class ReadingStore:
         return found
 
     def _series(self, home_id: str) -> list[StoredSeries]:
+        holds_some = or_(_FIRST_DAY.is_not(None), _FIRST_LIVE.is_not(None))
+        query = select(SERIES.c.id).where(SERIES.c.home_id == home_id, holds_some).order_by(SERIES.c.id)
         with reading(self._engine) as connection:
-            rows = connection.execute(
-                select(SERIES)
-                .where(SERIES.c.home_id == home_id, or_(_FIRST_DAY.is_not(None), _FIRST_LIVE.is_not(None)))
-                .order_by(SERIES.c.id)
-            ).all()
-        return [
-            StoredSeries(
-                id=r.id,
-                record=SeriesRecord(
-                    quantity=r.quantity,
-                    unit=r.unit,
-                    kind=r.kind,
-                    stamp=r.stamp,
-                    step_s=r.step_s,
-                    longest_hold_s=r.longest_hold_s,
-                    subject=r.subject,
-                ),
-            )
-            for r in rows
-        ]
+            ids = connection.execute(query).scalars().all()
+            unknown = [series_id for series_id in ids if series_id not in self._known]
+            if unknown:
+                rows = connection.execute(select(SERIES).where(SERIES.c.id.in_(unknown))).all()
+                self._known |= {row.id: _stored_series(row) for row in rows}
+        return [self._known[series_id] for series_id in ids]
 
     def readings(self, series_id: int, start_ms: int | None = None, end_ms: int | None = None) -> Readings:
         """Return a series' raw readings of [start, end), or all."""

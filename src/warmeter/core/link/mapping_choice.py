@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from warmeter.core.home.document import Home
 from warmeter.core.home.links import MessageMapping
 from warmeter.core.link.message_reading import LinkMessage, MessageReading, MessageRefused, message_reading
-from warmeter.core.link.topic_pattern import is_matching, level_of
+from warmeter.core.link.topic_pattern import are_levels_matching, is_matching, level_of
 from warmeter.core.readings.record import USUAL_HOLD_S, SeriesRecord
 
 HOLD_RHYTHMS = 5
@@ -16,7 +16,7 @@ class MappingChooser:
     """The mappings of a home, each topic looked up once."""
 
     def __init__(self, home: Home) -> None:
-        self._mappings = home.message_mappings
+        self._mappings = [(mapping, mapping.topic.split("/")) for mapping in home.message_mappings]
         self._by_address = {d.address: d.id for d in home.devices if d.address and d.is_in_service}
         self._found: dict[str, tuple[tuple[MessageMapping, str | None], ...]] = {}
 
@@ -25,10 +25,11 @@ class MappingChooser:
         if topic not in self._found:
             if len(self._found) > FORGET_FROM:
                 self._found.clear()
+            levels = topic.split("/")
             self._found[topic] = tuple(
                 (mapping, self.subject_of(mapping, topic))
-                for mapping in self._mappings
-                if is_matching(mapping.topic, topic)
+                for mapping, pattern in self._mappings
+                if are_levels_matching(pattern, levels)
             )
         return self._found[topic]
 

@@ -1,5 +1,7 @@
 """Topics and patterns of topics, as MQTT 3.1.1 defines them (4.7)."""
 
+from collections.abc import Sequence
+
 from warmeter.core.errors import ReadingError
 
 MAXIMUM_LENGTH, MAXIMUM_LEVELS = 200, 20
@@ -51,8 +53,12 @@ def is_matching(pattern: str, topic: str) -> bool:
     ----------
     MQTT 3.1.1, 4.7.1 and 4.7.2.
     """
-    wanted, levels = pattern.split("/"), topic.split("/")
-    if topic.startswith("$") and wanted[0] in ("+", "#"):
+    return are_levels_matching(pattern.split("/"), topic.split("/"))
+
+
+def are_levels_matching(wanted: Sequence[str], levels: Sequence[str]) -> bool:
+    """Return what ``is_matching`` does, of a pattern and a topic that were cut at their slashes."""
+    if levels[0].startswith("$") and wanted[0] in ("+", "#"):
         return False
     for place, level in enumerate(wanted):
         if level == "#":

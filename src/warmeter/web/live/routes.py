@@ -32,7 +32,7 @@ from warmeter.web.strip.draw import DrawnStrip
 router = APIRouter()
 SIDE_PX = 102  # the column at the right is wider here than a working
 COMMANDS: Commands = {"mode": SetLiveMode}
-BEAT_S, QUIET_BEATS = 1.0, 15
+BEAT_S, QUIET_BEATS = 0.5, 30
 MOST_LOGGED = 200
 
 
