@@ -1,8 +1,9 @@
 """What happened in a home beside changes of its document: kept in order, never part of it."""
 
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import Engine, delete, func, select
+from sqlalchemy import Engine, Row, delete, func, select
 
 from warmeter.store.engine import insert_row, reading
 from warmeter.store.homes import note_change
@@ -19,6 +20,10 @@ class Event:
     kind: str
     subject: str
     detail: str
+
+
+def _event(row: Row[Any]) -> Event:
+    return Event(id=row.id, at_ms=row.at_ms, kind=row.kind, subject=row.subject, detail=row.detail)
 
 
 class EventStore:
@@ -44,7 +49,20 @@ class EventStore:
         )
         with reading(self._engine) as connection:
             rows = connection.execute(query).all()
-        return [Event(id=r.id, at_ms=r.at_ms, kind=r.kind, subject=r.subject, detail=r.detail) for r in rows]
+        return [_event(row) for row in rows]
+
+    def since(self, home_id: str, kind: str, subject: str, start_ms: int) -> list[Event]:
+        """Return the events of a kind and subject after an instant, and the last before it, in order of time."""
+        key = ("events since", self._engine, home_id, kind, subject, start_ms)
+        return remembered(key, lambda: self._since(home_id, kind, subject, start_ms))
+
+    def _since(self, home_id: str, kind: str, subject: str, start_ms: int) -> list[Event]:
+        mine = select(EVENT).where(EVENT.c.home_id == home_id, EVENT.c.kind == kind, EVENT.c.subject == subject)
+        before = mine.where(EVENT.c.at_ms <= start_ms).order_by(EVENT.c.at_ms.desc(), EVENT.c.id.desc()).limit(1)
+        after = mine.where(EVENT.c.at_ms > start_ms).order_by(EVENT.c.at_ms, EVENT.c.id)
+        with reading(self._engine) as connection:
+            rows = [*connection.execute(before), *connection.execute(after)]
+        return [_event(row) for row in rows]
 
     def stamp(self, home_id: str, kind: str) -> tuple[int, int]:
         """Return (count, newest number) of a kind: changes when any event is kept or removed."""

@@ -10,6 +10,7 @@ from warmeter.core.link.topic_pattern import is_matching
 from warmeter.core.link.traffic import LinkTraffic, TopicTraffic
 from warmeter.core.link.usual_topics import presence_topic
 from warmeter.core.live.home_clock import HomeClock
+from warmeter.core.presence.presence_log import PRESENCE_QUANTITIES
 from warmeter.core.readings.record import SeriesRecord
 from warmeter.core.units import MS_PER_MIN, MS_PER_S
 from warmeter.links.link_port import HeardMessage
@@ -17,6 +18,7 @@ from warmeter.service.app import App
 from warmeter.store.live_homes import KeptTopic
 from warmeter.store.live_readings import HeardReading
 
+SEES_SOMEBODY = frozenset(PRESENCE_QUANTITIES) - {"electric_w"}
 AGAIN_MS = 10 * MS_PER_MIN  # so long after it was kept a message that is sent again is known
 PREFIX = "homes"
 
@@ -38,7 +40,7 @@ def own_topics(home: Home) -> frozenset[str]:
 
 @dataclass(slots=True)
 class IntakeCounts:
-    """What came in since the start."""
+    """What came in since the start; ``of_people`` bears witness to who is in."""
 
     messages: int = 0
     kept: int = 0
@@ -48,6 +50,7 @@ class IntakeCounts:
     late: int = 0
     turned_away: int = 0
     unknown: int = 0
+    of_people: int = 0
     new_series: set[int] = field(default_factory=set)
 
 
@@ -127,6 +130,7 @@ class LiveIntake:
                 self.counts.refused += 1
                 continue
             series_id = self._series_id(record_of(mapping, subject))
+            self.counts.of_people += mapping.quantity in SEES_SOMEBODY
             if message.is_again and not mapping.time_path and self._is_kept(series_id, message, reading.value):
                 traffic.again += 1
                 self.counts.known += 1

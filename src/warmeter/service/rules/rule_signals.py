@@ -10,8 +10,6 @@ from warmeter.core.home.conditions.condition import Condition, Signal
 from warmeter.core.home.conditions.of_signal import is_two_states
 from warmeter.core.home.document import Home
 from warmeter.core.home.occasions import occasion_days
-from warmeter.core.presence.guest_stays import guest_stays
-from warmeter.core.presence.household_presence import household_presence
 from warmeter.core.readings.resample import stretches
 from warmeter.core.rule.signals import DERIVED
 from warmeter.core.sensing.humidity import absolute_g_m3, dew_points_c
@@ -22,7 +20,8 @@ from warmeter.core.truth.scope import NOTHING, EventKey, LevelLine, Marks, Scope
 from warmeter.core.truth.track import Track, value_of
 from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, S_PER_DAY
 from warmeter.service.app import App
-from warmeter.service.presence.household import LEARNT_DAYS, as_track, is_anybody_heard, presence_log, room_in_use
+from warmeter.service.presence.household import as_track, is_anybody_heard, presence_log, room_in_use
+from warmeter.service.presence.told_presence import presence_track
 from warmeter.service.readings.room_logs import corrected, room_series, series_of
 from warmeter.service.tariffs.pricing import known_prices
 from warmeter.store.readings import StoredSeries
@@ -116,17 +115,14 @@ def _estimated(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int)
         used = room_in_use(home, log, signal.subject_id or "")
         return NOTHING if used is None else as_track(used)
     if signal.quantity == "is_home" and home.people:
-        return _people(app, home, signal, start_ms, end_ms)
+        return presence_track(app, home, signal.subject_id or "", start_ms, end_ms)
     return NOTHING
 
 
-def _people(app: App, home: Home, signal: Signal, start_ms: int, end_ms: int) -> Track:
-    """Return a person at home, or anybody, by all witnesses; learnt from the days before, so far as they were heard."""
-    log = presence_log(app, home, start_ms - LEARNT_DAYS * MS_PER_DAY, end_ms)
-    found = household_presence(home, log, guest_stays(home, app.clock(home), log.start_ms, log.end_ms))
-    states = {p.person.id: p.presence.state for p in found.persons}
-    state = states.get(signal.subject_id or "", found.home.state)
-    return as_track(state)
+def asked_presence(app: App, home: Home, signals: Iterable[Signal]) -> frozenset[str]:
+    """Return whose presence signals ask for that no log tells by itself: ids of persons, "" for the home."""
+    asked = [s for s in signals if s.quantity == "is_home" and home.people and not _series(app, home, s)]
+    return frozenset(signal.subject_id or "" for signal in asked)
 
 
 def holds_of(app: App, home: Home, signals: Iterable[Signal]) -> dict[Signal, int]:

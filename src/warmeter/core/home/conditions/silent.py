@@ -1,6 +1,7 @@
 """Nothing was heard for long."""
 
 from dataclasses import dataclass, replace
+from math import isnan
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Le
@@ -43,8 +44,8 @@ class Silent(OfSignal):
 
         def look(now: int) -> int:
             nonlocal last
-            for at, _ in reports.hear(now):
-                last = max(last, at)
+            for at, value in reports.hear(now):
+                last = last if isnan(value) else max(last, at)
             return TRUE if now >= last + for_ms else FALSE
 
         return look
