@@ -7,6 +7,7 @@ import random
 import shutil
 import signal
 import statistics
+import sys
 import tempfile
 import threading
 import time
@@ -207,6 +208,7 @@ def _kill_and_wait(served: Served, folder: Path, seen: Sent, options: argparse.N
         if len(seen.kills) < options.kills:
             time.sleep(rng.uniform(1.0, 6.0))
             seen.kills.append(_kill(served, folder, rng.choice(options.kill)))
+            print(f"  {len(seen.kills)} of {options.kills}: {seen.kills[-1]} killed", file=sys.stderr, flush=True)
         else:
             time.sleep(0.5)
 
