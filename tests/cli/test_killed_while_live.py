@@ -15,6 +15,7 @@ from warmeter.service.homes.editing import create_home
 from warmeter.service.live.setting_up import linked, play_devices
 from warmeter.service.live.stand_in import BENCH_EVENT
 from warmeter.service.opening import UPLOADS
+from warmeter.service.timetable.manual_overrides import changes_of
 from warmeter.store.engine import open_engine
 from warmeter.store.live_commands import KeptCommand, KeptFiring
 from warmeter.store.server import PrivateServer
@@ -75,4 +76,5 @@ class KilledWhileLive(WithFolder):
         self.until("the rule's firing ends", lambda: self.firings()[0].end_ms)
         self.assertEqual([each.why for each in self.firings()], ["when"])
         self.until("the heater is given back", lambda: self.newest(target_id).kind != "window_lock")
+        self.assertEqual(changes_of(self.app, HOME), [], "devices that go on from where they were")
         self.until("it confirms", lambda: self.newest(target_id).run.state == "confirmed")

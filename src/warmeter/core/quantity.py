@@ -80,6 +80,8 @@ class Quantity:
 
 # What a timetable and a warm-up go on from; other logs do not move what counts as now for them.
 CLIMATE = ("room_temperature", "outdoor_temperature", "heat_w", "heat_relative")
+# What a calibration, a difference of temperature, sets right: the other readings of a device are no temperatures.
+CALIBRATED = ("room_temperature", "outdoor_temperature", "water_temperature", "floor_temperature", "raw_reading")
 # What is known of times to come: no reading of the home.
 EXPECTED = ("outdoor_forecast", "sun_forecast_w", "market_price")
 QUANTITIES: dict[str, Quantity] = {

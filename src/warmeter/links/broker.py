@@ -13,7 +13,9 @@ from fcntl import LOCK_EX, flock
 from pathlib import Path
 
 MOSQUITTO, MOSQUITTO_PASSWD = "/usr/sbin/mosquitto", "/usr/bin/mosquitto_passwd"
-READY_S, STOP_S = 20.0, 2.5
+READY_S, STOP_S, PORT_WAIT_S = 20.0, 2.5, 5.0
+# Below those that connections go out from: a device that calls while the broker is away could take the port itself.
+PORTS = range(20_000, 30_000)
 MAXIMUM_PACKET, MAXIMUM_QUEUED, MAXIMUM_IN_FLIGHT = 65_536, 200_000, 20_000
 APP_USER = "warmeter"  # the application itself, which hears every home
 
@@ -83,6 +85,9 @@ class PrivateBroker:
         if self.pid() is not None:
             return
         # One that comes back answers where it did before, so that devices find it.
+        end = time.monotonic() + PORT_WAIT_S
+        while self.port and not _is_free(self.port) and time.monotonic() < end:
+            time.sleep(0.1)
         if not self.port or not _is_free(self.port):
             self._port_file.write_text(str(_free_port()))
         self._write_config()
@@ -204,8 +209,10 @@ class PrivateBroker:
 
 
 def _free_port() -> int:
-    with socket.create_server(("127.0.0.1", 0)) as probe:
-        return int(probe.getsockname()[1])
+    while True:
+        port = PORTS[secrets.randbelow(len(PORTS))]
+        if _is_free(port):
+            return port
 
 
 def _is_free(port: int) -> bool:

@@ -1,6 +1,6 @@
 """The devices of a home as they speak and listen: each in its rhythm, with batteries, delays, losses and faults."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -81,6 +81,19 @@ class LiveDevices:
         for appliance in self.home.appliances:
             self.states[appliance.id] = DeviceState(is_on=True)
         self.states["home"] = DeviceState()
+
+    def take_up(
+        self, rooms_c: Mapping[str, float], obeyed: Iterable[tuple[str, str]], setpoints_c: Mapping[str, float]
+    ) -> None:
+        """Go on from where devices were: rooms [°C], commands that were obeyed (topic, payload), setpoints by device [°C]."""
+        self.house.take_up(rooms_c)
+        for topic, payload in obeyed:
+            words = topic.split("/")
+            if len(words) == 5 and words[2] in self.states:
+                self._do(words[2], words[4], payload)
+        for device_id, setpoint_c in setpoints_c.items():
+            if device_id in self.states:
+                self._do(device_id, "cooling" if self.states[device_id].is_cooling else "setpoint", f"{setpoint_c}")
 
     def hear(self, topic: str, payload: str, at_ms: int) -> None:
         """Take a command that came under ``homes/<home>/<target>/do/<what>``, at an instant of the home's clock."""

@@ -1,5 +1,6 @@
 """A made-up house that is lived in: rooms, plant, people and weather in a closed loop, stepped as its clock goes on."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -69,6 +70,12 @@ class LiveHouse:
         self.is_present: dict[str, bool] = {}
         self.machines: dict[str, tuple[int, Floats]] = {}
         self._starts = {a.id: a.kind for a in home.appliances}
+
+    def take_up(self, rooms_c: Mapping[str, float]) -> None:
+        """Go on from rooms as warm as these [°C], air and fabric; of others nothing is known."""
+        for place, room_id in enumerate(self.room_ids):
+            if room_id in rooms_c:
+                self.state[3 * place : 3 * place + 2] = rooms_c[room_id]
 
     def outdoor_c(self, at_ms: int) -> float:
         """Return the outdoor temperature [°C]."""

@@ -5,23 +5,30 @@ from dataclasses import replace
 from datetime import timedelta
 
 from tests.served import fresh_app
+from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.day_plans import PlannedDay, PlannedPart, WantedRun
+from warmeter.core.home.devices import Calibration
 from warmeter.core.home.document import Home
 from warmeter.core.home.links import CommandMapping, MessageMapping
 from warmeter.core.home.water import SelfTest
 from warmeter.core.live.command_run import CommandRun
 from warmeter.core.timegrid import from_ms, parse_utc
 from warmeter.core.timetable.day import blocks_between, warm_up_claim
-from warmeter.core.units import MS_PER_MIN, MS_PER_S
+from warmeter.core.units import MS_PER_DAY, MS_PER_MIN, MS_PER_S
 from warmeter.service.app import Person
 from warmeter.service.homes.demo import demo_home
 from warmeter.service.homes.editing import create_home
 from warmeter.service.live.answering import answer_alert
 from warmeter.service.live.commanding import released
+from warmeter.service.live.latest_values import latest_values
 from warmeter.service.live.played_home import PlayedHome
 from warmeter.service.live.self_test import begin_test, running_tests, write_test
 from warmeter.service.live.setting_up import demo_linked, linked
+from warmeter.service.live.stand_in import take_up
+from warmeter.service.rules.rule_signals import track_of
 from warmeter.service.timetable.manual_overrides import changes_of
+from warmeter.simulators.live_devices import LiveDevices
+from warmeter.simulators.live_house import LiveHouse
 from warmeter.store.live_alerts import KeptAlert
 from warmeter.store.live_commands import KeptCommand, KeptFiring
 
@@ -71,6 +78,25 @@ class LiveDays(unittest.TestCase):
         fired = at.fired_live()[rule.id]
         self.assertEqual([each.why for each in fired], ["when"])
         self.assertEqual(at.fired_replayed()[rule.id], fired)
+
+    def test_a_thermometers_calibration_sets_right_what_is_shown_and_a_contact_in_it_still_says_open(self) -> None:
+        home = demo_home("weir-cottage")
+        contact = home.device("wc-c-parlour")
+        both = replace(contact, quantities=("is_open", "room_temperature"), calibrations=(Calibration(offset=-0.8),))
+        devices = tuple(both if d.id == both.id else d for d in home.devices)
+        at = self.played(replace(sending(replace(home, devices=devices)), rules=()))
+        at.devices.faults["open"].add(both.id)
+        at.live(10 * 60)
+        of = {s.record.quantity: s.id for s in at.app.readings.series(at.home_id) if s.record.subject == both.id}
+        newest, shown = at.app.live_readings.latest(at.home_id), latest_values(at.app, at.runner.home).values
+        for quantity, offset in (("room_temperature", -0.8), ("is_open", 0.0)):
+            raw = newest[of[quantity]].value
+            self.assertAlmostEqual(shown[quantity, both.id].value, raw + offset, msg=quantity)
+        self.assertEqual(newest[of["is_open"]].value, 1.0)
+        track = track_of(
+            at.app, at.runner.home, Signal(quantity="is_open", subject_id=both.id), NOON, NOON + MS_PER_DAY
+        )
+        self.assertEqual(set(track.value.tolist()), {1.0})
 
     def test_a_heater_behind_a_relay_is_switched_by_its_rooms_temperature(self) -> None:
         at = self.played(replace(sending(demo_home("weir-cottage")), rules=()))
@@ -253,6 +279,29 @@ class LiveDays(unittest.TestCase):
         self.assertEqual((last.run.value, last.run.state), (before.run.value, "confirmed"))
         self.assertEqual(at.devices.states[valve].setpoint_c, before.run.value)
         self.assertEqual(len([1 for _, c in changes_of(at.app, at.home_id) if c.zone_id == zone.id]), 1)
+
+    def test_valves_that_begin_anew_together_are_asked_again_and_turned_by_nobody(self) -> None:
+        base = replace(sending(demo_home("sail-loft")), rules=())
+        at = self.played(base)
+        at.live(20 * 60, 30)
+        valves = {d.id: d.drives_id for d in base.devices if d.drives_id and d.kind == "radiator_valve"}
+        asked = {valve: at.devices.states[valve].setpoint_c for valve in valves}
+        for valve in valves:
+            at.devices.states[valve].setpoint_c = 21.5
+        at.live(30 * 60, 30)
+        self.assertEqual(changes_of(at.app, at.home_id), [])
+        self.assertEqual({valve: at.devices.states[valve].setpoint_c for valve in valves}, asked)
+
+    def test_devices_that_are_played_again_go_on_from_where_they_were(self) -> None:
+        at = self.played(replace(sending(demo_home("sail-loft")), rules=()))
+        at.live(2 * H, 120)
+        before = at.devices
+        at.devices = LiveDevices(LiveHouse(at.runner.home, at.clock.now_ms))
+        take_up(at.app, at.runner.home, at.devices)
+        for room in at.runner.home.rooms:
+            self.assertAlmostEqual(at.devices.house.room_c(room.id), before.house.room_c(room.id), delta=1.0)
+        at.live(20 * 60, 60)
+        self.assertEqual(changes_of(at.app, at.home_id), [])
 
     def test_a_power_cut_is_one_alert_and_not_one_for_each_device(self) -> None:
         at = self.played(replace(sending(demo_home("sail-loft")), rules=()))

@@ -38,28 +38,35 @@ def taken_up(app: App, home: Home) -> None:
                 app.live_commands.keep(command.id, settled)
 
 
-def ask(
-    app: App,
-    home: Home,
-    wanted: Sequence[AskedValue],
-    newest: Mapping[tuple[str, str], KeptCommand],
-    rooms_c: Mapping[str, float | None],
-    witnesses: Mapping[str, float],
-    *,
-    now_ms: int,
-    home_ms: int,
-    is_sent: bool,
-) -> int:
-    """Write down a command for each target that is asked something else than by its last one; return how many.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Known:
+    """What is known where something is asked.
 
     Parameters
     ----------
     newest : mapping
         The last command of each target and what it does.
+    anew : frozenset of str
+        Targets that began anew, so that what they had confirmed no longer holds.
     rooms_c : mapping of str to float or None
         By heater: its room's temperature [°C].
     witnesses : mapping of str to float
         By command: what its witness shows now, in the quantity's unit.
+    """
+
+    newest: Mapping[tuple[str, str], KeptCommand]
+    anew: frozenset[str]
+    rooms_c: Mapping[str, float | None]
+    witnesses: Mapping[str, float]
+
+
+def ask(
+    app: App, home: Home, wanted: Sequence[AskedValue], known: Known, *, now_ms: int, home_ms: int, is_sent: bool
+) -> int:
+    """Write down a command for each target that is asked something else than by its last one; return how many.
+
+    Parameters
+    ----------
     now_ms, home_ms : int
         Now, by the machine's clock and by the home's [ms UTC].
     is_sent : bool
@@ -70,8 +77,9 @@ def ask(
         mapping = command_for(home, asked)
         if mapping is None:
             continue
-        before = newest.get((asked.target_id, asked.does))
-        is_same = before is not None and abs(before.run.value - asked.value) < SAME
+        before = known.newest.get((asked.target_id, asked.does))
+        is_same = asked.target_id not in known.anew
+        is_same &= before is not None and abs(before.run.value - asked.value) < SAME
         if asked.is_start and before is not None and before.at_ms < asked.from_ms:
             is_same = False
         if before is not None and is_same and _stands(before, is_sent=is_sent):
@@ -83,7 +91,9 @@ def ask(
             reason=asked.reason,
             made_ms=now_ms,
             state="waiting" if is_sent else "said",
-            expects=expected_of(mapping, asked.value, rooms_c.get(asked.target_id), witnesses.get(mapping.id)),
+            expects=expected_of(
+                mapping, asked.value, known.rooms_c.get(asked.target_id), known.witnesses.get(mapping.id)
+            ),
         )
         app.live_commands.add(home.id, KeptCommand(id=0, does=asked.does, kind=asked.kind, at_ms=home_ms, run=run))
         count += 1

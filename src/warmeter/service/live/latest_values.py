@@ -3,9 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
+
 from warmeter.core.home.document import Home
 from warmeter.core.units import MS_PER_H, to_stored
 from warmeter.service.app import App
+from warmeter.service.readings.room_logs import RAW, corrected
 
 FRESH_MS = MS_PER_H
 
@@ -39,19 +42,20 @@ class LatestValues:
 
 
 def latest_values(app: App, home: Home) -> LatestValues:
-    """Return the newest values of what came in and is not yet laid into day chunks."""
-    records = {series.id: series.record for series in app.readings.series(home.id)}
+    """Return the newest values of what came in live, set right by the calibration of their sensors."""
+    known = {series.id: series for series in app.readings.series(home.id)}
+    set_right = {device.id for device in home.devices if device.calibrations or device.raw is not None}
     values: dict[tuple[str, str], LatestValue] = {}
     for series_id, latest in app.live_readings.latest(home.id).items():
-        record = records.get(series_id)
-        if record is None or record.kind in ("counter", "sum", "daily"):
+        series = known.get(series_id)
+        if series is None or series.record.kind in ("counter", "sum", "daily"):
             continue
-        key = record.quantity, record.subject
-        value = LatestValue(
-            at_ms=latest.at_ms,
-            value=to_stored(latest.value, quantity=record.quantity, unit=record.unit),
-            real_ms=latest.real_ms,
-        )
+        record = series.record
+        stored = to_stored(latest.value, quantity=record.quantity, unit=record.unit)
+        if record.subject in set_right:
+            stored = float(corrected(home, series, np.array([latest.at_ms]), np.array([stored]))[0])
+        value = LatestValue(at_ms=latest.at_ms, value=stored, real_ms=latest.real_ms)
+        key = "room_temperature" if record.quantity == RAW else record.quantity, record.subject
         if key not in values or value.at_ms > values[key].at_ms:
             values[key] = value
     valves = {d.id for d in home.devices if d.drives_id is not None}

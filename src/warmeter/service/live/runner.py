@@ -26,7 +26,7 @@ from warmeter.service.live.live_now import heard_devices
 from warmeter.service.live.rules_now import REMEMBERED_MS, RulesNow, followed_from, look_at_rules
 from warmeter.service.live.shown import ConfirmingSeries, confirming_series, confirming_subjects
 from warmeter.service.live.telling import tell_due
-from warmeter.service.live.turned_by_hand import keep_turned
+from warmeter.service.live.turned_by_hand import TurnedSetpoints
 from warmeter.service.presence.told_presence import LastLook, tell_presence
 from warmeter.service.rules.rule_signals import asked_presence
 from warmeter.service.timetable.manual_overrides import changes_of, claims_by_hand
@@ -85,6 +85,7 @@ class HomeRunner:
         self._heard_before = {topic.topic: topic for topic in app.live_homes.topics(home_id)}
         self.hourly = HourlyWork()
         self._presence_told: tuple[int, ...] = ()
+        self._turned = TurnedSetpoints()
         commanding.taken_up(app, home)
 
     def _publish(self, topic: str, payload: str, *, is_once: bool = False) -> bool:
@@ -150,8 +151,7 @@ class HomeRunner:
         self.hourly.renew(app, home, self._revision, now_ms)
         newest, values = app.live_commands.newest(home.id), latest_values(app, home)
         is_sent = home.link.mode == "send"
-        if is_sent:
-            keep_turned(app, home, self._revision, newest, values)
+        anew = self._turned.keep(app, home, self._revision, newest, values, real_ms) if is_sent else frozenset()
         rooms_c = {h.id: values.fresh("room_temperature", h.room_id, now_ms) for h in home.heaters}
         witnesses = self._witnesses(values, now_ms)
         running = self._running(witnesses, values, now_ms)
@@ -163,7 +163,8 @@ class HomeRunner:
         asked = by_switches(home, asked, rooms_c, _switched(newest), now_ms)
         kept = app.live_commands.firings(home.id, now_ms - REMEMBERED_MS)
         asked += commanding.released(home, asked, newest, kept)
-        commanding.ask(app, home, asked, newest, rooms_c, witnesses, now_ms=real_ms, home_ms=now_ms, is_sent=is_sent)
+        known = commanding.Known(newest=newest, anew=anew, rooms_c=rooms_c, witnesses=witnesses)
+        commanding.ask(app, home, asked, known, now_ms=real_ms, home_ms=now_ms, is_sent=is_sent)
         ends = self._alerting.of_rules(home, now.runs, now.found, now_ms)
         by_hand = [s for s in starts if s.appliance_id not in running and not (is_sent and can_start(home, s))]
         ends |= self._alerting.of_plan(home, by_hand, self.local, now_ms)

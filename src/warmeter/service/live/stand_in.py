@@ -11,9 +11,11 @@ from warmeter.core.errors import WarmeterError
 from warmeter.core.home.device_kinds import DEVICE_TRAITS
 from warmeter.core.home.devices import Device
 from warmeter.core.home.document import Home
+from warmeter.core.live.command_run import payload_of
 from warmeter.core.live.home_clock import HomeClock
 from warmeter.links.mqtt_link import MqttLink
 from warmeter.service.app import App
+from warmeter.service.live.latest_values import latest_values
 from warmeter.service.live.places import broker_address
 from warmeter.service.logfile import note
 from warmeter.service.opening import opened_app
@@ -29,6 +31,7 @@ MAILBOX = "mailbox"  # where the stand-in for a mail server lays what it takes
 BenchFault = FaultKind
 BENCH_WORDS: Mapping[BenchFault, str] = FAULT_WORDS
 STEP_S, ASK_S = 0.25, 1.0
+PLAIN = "{value}"  # the template that played devices understand
 SPOKEN_S = 1.0  # of the machine's clock: nothing is told more often
 
 
@@ -84,7 +87,9 @@ class StandInHomes:
         listens = (f"homes/{home_id}/+/do/+",)
         link = MqttLink(address, f"devices-of-{home_id}", listens, self._app.now_ms)
         house = LiveHouse(home, clock.home_at(self._app.now_ms()))
-        self._played[home_id] = _Played(home=home, devices=LiveDevices(house), link=link, started=0)
+        devices = LiveDevices(house)
+        take_up(self._app, home, devices)
+        self._played[home_id] = _Played(home=home, devices=devices, link=link, started=0)
         link.start()
 
     def _take_bench(self, home_id: str, played: _Played) -> None:
@@ -100,6 +105,23 @@ class StandInHomes:
             if played.started or event is starts[-1]:
                 played.devices.house.start_machine(event.subject)
         played.started = len(starts)
+
+
+def take_up(app: App, home: Home, devices: LiveDevices) -> None:
+    """Let devices that were played before go on from what they told last, and from the commands that they obeyed."""
+    values = latest_values(app, home)
+    rooms_c = {room.id: found.value for room in home.rooms if (found := values.of("room_temperature", room.id))}
+    setpoints_c = {subject: each.value for (quantity, subject), each in values.values.items() if quantity == "setpoint"}
+    mappings = {mapping.id: mapping for mapping in home.command_mappings}
+    obeyed = [
+        (mappings[command.run.mapping_id].topic, payload_of(mappings[command.run.mapping_id], command.run.value))
+        for command in sorted(app.live_commands.newest(home.id).values(), key=lambda each: each.at_ms)
+        if command.run.answered_ms is not None
+        and command.does != "text"
+        and command.run.mapping_id in mappings
+        and mappings[command.run.mapping_id].template == PLAIN
+    ]
+    devices.take_up(rooms_c, obeyed, setpoints_c)
 
 
 def fault_choices(device: Device) -> tuple[FaultKind, ...]:

@@ -11,6 +11,7 @@ from warmeter.core.electric.raw_chain import celsius_of
 from warmeter.core.errors import NotKnowable
 from warmeter.core.home.document import Home
 from warmeter.core.home.rooms import Room
+from warmeter.core.quantity import CALIBRATED
 from warmeter.core.readings.resample import mean_over_steps, value_at
 from warmeter.core.thermal.room_fit import RoomLog
 from warmeter.core.timegrid import LocalClock
@@ -60,12 +61,14 @@ def room_series(app: App, home: Home, quantity: str, room_id: str) -> list[Store
 def corrected(home: Home, series: StoredSeries, at_ms: Ints, values: Floats) -> Floats:
     """Return values with the calibration of their sensor applied, that of each date from its day on.
 
-    Raw readings go through their sensor's chain before. Before the first dated calibration the first one holds; a room's own series has no sensor and no calibration.
+    A contact or a meter with a thermometer in it is set right in what it tells of temperature alone. Raw readings go
+    through their sensor's chain before. Before the first dated calibration the first one holds; a room's own series has
+    no sensor and no calibration.
     """
     device = next((d for d in home.devices if d.id == series.record.subject), None)
     if device is not None and device.raw is not None and series.record.quantity == RAW:
         values = celsius_of(device.raw, values)
-    if device is None or not device.calibrations:
+    if device is None or not device.calibrations or series.record.quantity not in CALIBRATED:
         return values
     clock = LocalClock(home.time_zone)
     lines = sorted(device.calibrations, key=lambda c: c.on or date.min)

@@ -41,6 +41,7 @@ LEAST_HOLD_MS, HOLD_GAPS, MOST_GAPS = 15 * MS_PER_MIN, 3, 60
 MOST_ZONES, MOST_RULES, MOST_MACHINES = 8, 4, 2
 MANY_ZONES = 5  # with more, one appliance only: the one that runs, else the first
 TALL, MIDDLE, LOW, CURVE = 62, 44, 30, 34
+LEAST_SCALE_W = 50.0  # what stands by is drawn as little
 
 
 @dataclass(frozen=True, slots=True)
@@ -214,7 +215,7 @@ def _curve(stretch: _Stretch, name: str, note: str, values: Floats, unit: str, c
         note=note,
         height=CURVE,
         low=0.0 if is_power else low - margin,
-        high=max(high + margin, 1.0),
+        high=max(high + margin, LEAST_SCALE_W if is_power else 1.0),
         fills=(Curve(values=values, css="wm-pw"),) if is_power else (),
         curves=() if is_power else (Curve(values=values, css=css),),
         dots=[(float(last[-1]), float(values[last[-1]]))] if last.size else [],

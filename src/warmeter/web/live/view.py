@@ -23,6 +23,7 @@ from warmeter.web.floor_plan.draw import MARGIN_PX, FloorPlanPicture, draw_store
 from warmeter.web.signatures.stretch import phase_name
 from warmeter.web.timetable.lanes import hatch_step
 
+NBSP = "\u00a0"  # between a number and its unit
 MOST_NEXT, MOST_SENT, MOST_ON, MOST_QUIET = 7, 6, 12, 6
 PLAN_WIDTH, PLAN_HEIGHT, PLAN_MARGIN, MOST_STOREYS = 340, 190, 6, 3
 WHY = {
@@ -283,7 +284,7 @@ def _zone_row(now: LiveNow, live: ZoneLive, clock: LocalClock) -> OnRow:
         because += f", until {show.clock_now(until.at_ms, clock)}"
     return OnRow(
         name=live.zone.name,
-        does=f"{verb} {asked} {unit}",
+        does=f"{verb} {asked}{NBSP}{unit}",
         because=because,
         zone_id=live.zone.id,
         is_by_hand=decision.claim.kind == "by_hand",
@@ -306,7 +307,7 @@ def _next(now: LiveNow, clock: LocalClock) -> tuple[TimedRow, ...]:
     for zone in now.zones:
         then = zone.asked.then
         if then is not None and home.following(zone.zone):
-            what = f"{zone.zone.name} to {show.temperature(then.value, home)} {unit}"
+            what = f"{zone.zone.name} to {show.temperature(then.value, home)}{NBSP}{unit}"
             rows.append((then.at_ms, what, f"{WHY.get(then.claim.kind, '')}: {then.claim.reason}"))
     for start in planned_starts(home, clock, now.now_ms, now.now_ms + AHEAD_MS):
         rows.append((start.at_ms, f"{start.name} starts", WHY["plan"]))
@@ -336,7 +337,7 @@ def value_words(home: Home, command: KeptCommand) -> str:
     """Return what a command asks, in words."""
     if command.does in ("setpoint", "cooling"):
         verb = "cools to" if command.does == "cooling" else "to"
-        return f"{verb} {show.temperature(command.run.value, home)} {show.temperature_unit(home)}"
+        return f"{verb} {show.temperature(command.run.value, home)}{NBSP}{show.temperature_unit(home)}"
     if command.does == "share":
         return f"to {PERCENT * command.run.value:.0f} %"
     return "on" if command.run.value > 0 else "off"
@@ -347,7 +348,7 @@ def state_words(command: KeptCommand) -> str:
     run = command.run
     words = STATE_WORDS[run.state]
     if run.delay_ms is not None:
-        words += f" in {run.delay_ms / MS_PER_S:.1f} s"
+        words += f" in {run.delay_ms / MS_PER_S:.1f}{NBSP}s"
     if len(run.sent_ms) > 1:
         words += f", sent {len(run.sent_ms)} times"
     return words
