@@ -15,7 +15,7 @@ from warmeter.service.app import Person
 from warmeter.service.homes.editing import create_home
 from warmeter.service.live.played_home import PlayedHome
 from warmeter.service.live.setting_up import linked
-from warmeter.service.presence.told_presence import TOLD_EVENT
+from warmeter.service.presence.told_presence import TOLD_EVENT, presence_track
 from warmeter.simulators.ferry_house import COMMUTE_SEED, SEED, ferry_house
 from warmeter.simulators.household import household
 from warmeter.simulators.household_distance import with_distances
@@ -103,6 +103,11 @@ class PresenceTold(unittest.TestCase):
         at.restart()
         at.look()
         told = at.app.events.since(at.home_id, TOLD_EVENT, "", 0)
+        # Long after the last look the log speaks again; reports stay in order.
+        later = at.clock.now_ms + 3 * MS_PER_DAY
+        track = presence_track(at.app, self.home, "", later - MS_PER_DAY // 2, later)
+        self.assertEqual(track.at_ms.tolist(), sorted(track.at_ms.tolist()))
+        self.assertGreater(int(track.at_ms[-1]), told[-1].at_ms)
         self.assertIn((seen_ms + 1, "not_known"), [(event.at_ms, event.detail) for event in told])
 
 

@@ -67,18 +67,21 @@ def tell_presence(app: App, home: Home, subjects: Iterable[str], revision: int, 
 
 
 def presence_track(app: App, home: Home, subject: str, start_ms: int, end_ms: int) -> Track:
-    """Return who is in over [start, end): as it was told live, else as the log comes to; "" is the home."""
+    """Return who is in over [start, end), from a day before on: as it was told live, else as the log comes to.
+
+    ``subject`` is a person's id, "" the home.
+    """
     events = app.events.since(home.id, TOLD_EVENT, subject, start_ms)
     if not events or events[0].at_ms >= end_ms:
-        return as_track(_estimated(app, home, subject, start_ms, end_ms))
+        return as_track(_estimated(app, home, subject, start_ms - MS_PER_DAY, end_ms))
     live = app.live_homes.find(home.id)
     first_ms = events[0].at_ms
     until_ms = max(events[-1].at_ms, live.looked_home_ms if live is not None else 0) + HOLDS_MS
     parts = [_as_told(events, first_ms, min(until_ms, end_ms))]
     if start_ms < first_ms:
-        parts.insert(0, _estimated(app, home, subject, start_ms, first_ms))
+        parts.insert(0, _estimated(app, home, subject, start_ms - MS_PER_DAY, first_ms))
     if until_ms < end_ms:
-        parts.append(_estimated(app, home, subject, max(start_ms, until_ms), end_ms))
+        parts.append(_estimated(app, home, subject, max(start_ms - MS_PER_DAY, until_ms), end_ms))
     tracks = [as_track(part) for part in parts]
     return Track(
         np.concatenate([track.at_ms for track in tracks]),
@@ -96,4 +99,4 @@ def _as_told(events: Sequence[Event], start_ms: int, end_ms: int) -> Truth:
 def _estimated(app: App, home: Home, subject: str, start_ms: int, end_ms: int) -> Truth:
     states = presence_states(app, home, start_ms, end_ms)
     found = states.get(subject, states[""])
-    return from_changes(found.at_ms, found.value, max(start_ms - MS_PER_DAY, int(found.at_ms[0])), end_ms)
+    return from_changes(found.at_ms, found.value, max(start_ms, int(found.at_ms[0])), end_ms)
