@@ -5,6 +5,7 @@ import signal
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 import unittest
 from pathlib import Path
@@ -95,6 +96,17 @@ class RealBroker(unittest.TestCase):
             time.sleep(0.01)
         device.publish("homes/home-d/t", "7")
         self.assertEqual([m.payload for m in self.heard(link, 1)], [b"7"])
+
+    def test_one_that_another_process_has_just_started_is_adopted_once_it_tells_its_number(self) -> None:
+        told = self.broker.folder / "mosquitto.pid"
+        number, port = told.read_text(), self.broker.port
+        told.unlink()
+        later = threading.Timer(0.5, told.write_text, [number])
+        later.start()
+        self.addCleanup(later.join)
+        other = PrivateBroker(Path(self.folder.name))
+        other.start()
+        self.assertEqual((other.port, other.pid()), (port, int(number)))
 
     def test_when_the_program_dies_the_broker_says_so_for_it(self) -> None:
         topic = "homes/home-f/warmeter/is_reachable"

@@ -82,12 +82,13 @@ class PrivateBroker:
         except OSError as error:
             raise BrokerError(f"The folder {self.folder} cannot be written ({error.strerror}).") from error
         self.password(APP_USER)
+        # One that comes back answers where it did before, so that devices find it; one that another process has just
+        # started may have its port already, and tells its number a moment later.
+        end = time.monotonic() + PORT_WAIT_S
+        while self.pid() is None and self.port and not _is_free(self.port) and time.monotonic() < end:
+            time.sleep(0.05)
         if self.pid() is not None:
             return
-        # One that comes back answers where it did before, so that devices find it.
-        end = time.monotonic() + PORT_WAIT_S
-        while self.port and not _is_free(self.port) and time.monotonic() < end:
-            time.sleep(0.1)
         if not self.port or not _is_free(self.port):
             self._port_file.write_text(str(_free_port()))
         self._write_config()
