@@ -4,6 +4,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
 
+MOST_AT_ONCE = 2000  # messages: what is taken is acknowledged soon, so that a kill leaves little to be sent again
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HeardMessage:
@@ -45,7 +47,7 @@ class LinkPort(Protocol):
         """How many messages found no place."""
         ...
 
-    def heard(self, wait_s: float, most: int = 5000) -> list[HeardMessage]:
+    def heard(self, wait_s: float, most: int = MOST_AT_ONCE) -> list[HeardMessage]:
         """Return messages that were heard, waiting so long for the first."""
         ...
 
@@ -77,7 +79,7 @@ class DirectLink:
         """Why it is not connected, "" where it is."""
         return "" if self.is_connected else "it was cut"
 
-    def heard(self, wait_s: float, most: int = 5000) -> list[HeardMessage]:  # noqa: ARG002  (nothing is waited for)
+    def heard(self, wait_s: float, most: int = MOST_AT_ONCE) -> list[HeardMessage]:  # noqa: ARG002  (nothing is waited for)
         """Return what was put in."""
         found, self.waiting = self.waiting[:most], self.waiting[most:]
         return found

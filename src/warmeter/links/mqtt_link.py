@@ -10,7 +10,7 @@ from typing import Any
 from paho.mqtt.client import Client, MQTTMessage
 from paho.mqtt.enums import CallbackAPIVersion, MQTTErrorCode, MQTTProtocolVersion
 
-from warmeter.links.link_port import HeardMessage
+from warmeter.links.link_port import MOST_AT_ONCE, HeardMessage
 
 MAXIMUM_WAITING = 20_000
 KEEP_ALIVE_S = 20
@@ -111,7 +111,7 @@ class MqttLink:
         if new:
             self._client.subscribe([(pattern, 1) for pattern in sorted(new)])
 
-    def heard(self, wait_s: float, most: int = 5000) -> list[HeardMessage]:
+    def heard(self, wait_s: float, most: int = MOST_AT_ONCE) -> list[HeardMessage]:
         """Return messages that were heard, waiting so long for the first."""
         found: list[HeardMessage] = []
         try:

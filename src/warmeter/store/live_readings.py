@@ -15,7 +15,7 @@ from warmeter.store.engine import in_transaction, insert_row, reading
 from warmeter.store.homes import note_change
 from warmeter.store.memo import remembered
 from warmeter.store.reading_merge import Merging, merge
-from warmeter.store.readings import ReadingStore, live_rows
+from warmeter.store.readings import ReadingStore, live_rows, stored_series
 from warmeter.store.tables import HOME, IMPORT, LATE_READING, LIVE_READING, SERIES
 
 LIVE_FILE, LIVE_AUTHOR = "live readings of", "Live"
@@ -64,6 +64,12 @@ class LiveReadingStore:
         return in_transaction(
             self._engine, lambda connection: ReadingStore(self._engine).series_id_of(connection, home_id, record)
         )
+
+    def series_ids(self, home_id: str) -> dict[SeriesRecord, int]:
+        """Return the numbers of a home's series, those too that hold no reading yet."""
+        with reading(self._engine) as connection:
+            rows = connection.execute(select(SERIES).where(SERIES.c.home_id == home_id)).all()
+        return {found.record: found.id for found in map(stored_series, rows)}
 
     def add(self, rows: Sequence[HeardReading], connection: Connection | None = None) -> int:
         """Keep readings in one transaction, each (series, time) once; return how many were new."""

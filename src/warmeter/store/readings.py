@@ -96,7 +96,8 @@ _FIRST_LIVE = (
 )
 
 
-def _stored_series(row: Row[Any]) -> StoredSeries:
+def stored_series(row: Row[Any]) -> StoredSeries:
+    """Return a series as its row has it."""
     record = SeriesRecord(
         quantity=row.quantity,
         unit=row.unit,
@@ -139,7 +140,7 @@ class ReadingStore:
             unknown = [series_id for series_id in ids if series_id not in self._known]
             if unknown:
                 rows = connection.execute(select(SERIES).where(SERIES.c.id.in_(unknown))).all()
-                self._known |= {row.id: _stored_series(row) for row in rows}
+                self._known |= {row.id: stored_series(row) for row in rows}
         return [self._known[series_id] for series_id in ids]
 
     def readings(self, series_id: int, start_ms: int | None = None, end_ms: int | None = None) -> Readings:

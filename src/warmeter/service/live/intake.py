@@ -62,7 +62,8 @@ class LiveIntake:
         self.home, self.clock = home, clock
         self.chooser = MappingChooser(home)
         self._own_topics = own_topics(home)
-        self._series: dict[SeriesRecord, int] = {}
+        # Read at once: whoever comes after a kill has a backlog to take in.
+        self._series = app.live_readings.series_ids(home.id)
         self._newest: dict[int, int] = {}
         self.traffic, self.counts = LinkTraffic(), IntakeCounts()
 
