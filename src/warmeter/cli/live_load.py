@@ -350,12 +350,14 @@ def _live_pid(folder: Path) -> int | None:
 
 
 def _settled(app: App, wanted: int) -> int:
-    """Return how many readings of the plugs are kept, once they are no longer growing in number."""
+    """Return how many readings of the plugs are kept, once all are, or they have grown no more in number for a minute."""
     before, end = -1, time.monotonic() + SETTLE_S
     while time.monotonic() < end:
         found = _kept(app)
         if found >= wanted and found == before:
-            return found
+            break
+        if found > before:
+            end = time.monotonic() + SETTLE_S
         before = found
         time.sleep(1.0)
     return before
