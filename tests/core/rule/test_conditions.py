@@ -1,6 +1,5 @@
 """Conditions whose sensor falls silent: kept, put back, or waited for anew."""
 
-import math
 import unittest
 from dataclasses import replace
 
@@ -21,13 +20,6 @@ class Silence(AtWork):
         one = rule(for_s=2400, limits=RuleLimits(stale_s=1000))
         # Known open from 600 s to 1600 s, then from 4000 s on; 4000 + 2400 = 6400 s.
         self.assertEqual(self.fired(one, log), [(6400, 6400, "done")])
-
-    def test_an_estimate_that_says_not_known_ends_what_it_said_where_a_log_without_a_value_does_not(self) -> None:
-        reports = track((0, 0), (600, 1), (1800, math.nan))
-        one = rule(for_s=2400)
-        # Open from 600 s on: a blank in a log at 1800 s leaves it so, an estimate that gives up does not.
-        self.assertEqual(self.fired(one, scope(tracks={WINDOW: reports})), [(3000, 3000, "done")])
-        self.assertEqual(self.fired(one, scope(tracks={WINDOW: replace(reports, is_estimate=True)})), [])
 
 
 if __name__ == "__main__":

@@ -1,7 +1,7 @@
 """What a rule is looked at with: reports, events, marked facts, levels, machines' settings, clock and sun."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date
 from typing import Any, Protocol
 
@@ -128,7 +128,7 @@ class Scope:
         """Return the reports of a signal before the end."""
         found = self.tracks.get(signal, NOTHING)
         last = int(np.searchsorted(found.at_ms, self.end_ms, side="left"))
-        return found if last == found.at_ms.size else replace(found, at_ms=found.at_ms[:last], value=found.value[:last])
+        return found if last == found.at_ms.size else Track(found.at_ms[:last], found.value[:last])
 
     def happened(self, event: str, word: str, subject_id: str | None) -> Ints:
         """Return when an event happened, rising; without a word or subject every one of its kind."""

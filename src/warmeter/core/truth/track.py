@@ -19,21 +19,18 @@ class Track:
         When each became known, rising [ms UTC].
     value : (report,) float array
         In the stored unit; NaN says that from here on nothing is known.
-    is_estimate : bool
-        Whether NaN was said; in a log it is a report without a value, and none.
     """
 
     at_ms: Ints
     value: Floats
-    is_estimate: bool = False
 
 
 @njit(cache=True, nogil=True)
-def _hear(at, value, stale, is_estimate, out_at, out_value):  # type: ignore[no-untyped-def]
+def _hear(at, value, stale, out_at, out_value):  # type: ignore[no-untyped-def]
     """Copy reports that have a value, the later of two at one instant, with silence after each that was the last for long."""
     found = 0
     for i in range(at.shape[0]):
-        if np.isnan(value[i]) and not is_estimate:
+        if np.isnan(value[i]):
             continue
         if found and out_at[found - 1] == at[i]:
             found -= 1
@@ -51,12 +48,11 @@ def _hear(at, value, stale, is_estimate, out_at, out_value):  # type: ignore[no-
 def heard(track: Track, stale_ms: int) -> Track:
     """Return a track that says not known from so long after a report on, unless another came.
 
-    Reports without a value are no reports, but an estimate says by them that it is not known; of two at one instant the
-    later counts.
+    Reports without a value are no reports; of two at one instant the later counts.
     """
     room = 2 * track.at_ms.size + 1
     at, value = np.empty(room, dtype=np.int64), np.empty(room)
-    found = _hear(track.at_ms, track.value, stale_ms, track.is_estimate, at, value)
+    found = _hear(track.at_ms, track.value, stale_ms, at, value)
     return Track(at[:found], value[:found])
 
 

@@ -17,8 +17,7 @@ class Reports:
     def __init__(self, scope: Scope, signal: HasSubject, stale_s: int, wake: Wake) -> None:
         track = scope.track(signal)
         self.stale_ms = scope.stale_ms(signal, stale_s)
-        reports = [(int(t), float(v)) for t, v in zip(track.at_ms, track.value, strict=True)]
-        self.waiting = [(t, v) for t, v in reports if track.is_estimate or not isnan(v)]
+        self.waiting = [(int(t), float(v)) for t, v in zip(track.at_ms, track.value, strict=True) if not isnan(v)]
         self.waiting.reverse()
         for at, _ in self.waiting:
             wake(at)

@@ -127,6 +127,6 @@ def room_in_use(home: Home, log: PresenceLog, room_id: str) -> Truth | None:
 
 
 def as_track(state: Truth) -> Track:
-    """Return a state as reports of a yes or no; not known is said too, and has no value."""
+    """Return a state as reports of a yes or no; not known has no value."""
     value = np.where(state.value == TRUE, 1.0, np.where(state.value == FALSE, 0.0, np.nan))
-    return Track(state.at_ms, value, is_estimate=True)
+    return Track(state.at_ms, value)

@@ -83,11 +83,8 @@ def presence_track(app: App, home: Home, subject: str, start_ms: int, end_ms: in
     if until_ms < end_ms:
         parts.append(_estimated(app, home, subject, max(start_ms - MS_PER_DAY, until_ms), end_ms))
     tracks = [as_track(part) for part in parts]
-    return Track(
-        np.concatenate([track.at_ms for track in tracks]),
-        np.concatenate([track.value for track in tracks]),
-        is_estimate=True,
-    )
+    at_ms, value = (np.concatenate(rows) for rows in zip(*((t.at_ms, t.value) for t in tracks), strict=True))
+    return Track(at_ms, value)
 
 
 def _as_told(events: Sequence[Event], start_ms: int, end_ms: int) -> Truth:

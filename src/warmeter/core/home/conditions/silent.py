@@ -1,7 +1,6 @@
 """Nothing was heard for long."""
 
 from dataclasses import dataclass, replace
-from math import isnan
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Le
@@ -44,8 +43,8 @@ class Silent(OfSignal):
 
         def look(now: int) -> int:
             nonlocal last
-            for at, value in reports.hear(now):
-                last = last if isnan(value) else max(last, at)
+            for at, _ in reports.hear(now):
+                last = max(last, at)
             return TRUE if now >= last + for_ms else FALSE
 
         return look
