@@ -27,7 +27,7 @@ from warmeter.service.live.rules_now import REMEMBERED_MS, RulesNow, followed_fr
 from warmeter.service.live.shown import ConfirmingSeries, confirming_series, confirming_subjects
 from warmeter.service.live.telling import tell_due
 from warmeter.service.live.turned_by_hand import TurnedSetpoints
-from warmeter.service.presence.told_presence import LastLook, tell_presence
+from warmeter.service.presence.told_presence import tell_presence
 from warmeter.service.rules.rule_signals import asked_presence
 from warmeter.service.timetable.manual_overrides import changes_of, claims_by_hand
 from warmeter.store.live_commands import KeptCommand, KeptFiring
@@ -145,7 +145,7 @@ class HomeRunner:
     def _decide(self, real_ms: int, now_ms: int) -> tuple[Looked, dict[tuple[str, int], int | None]]:
         """Let rules fire, and write down what is asked; return it, and until when what rules and the plan tell lasts."""
         app, home = self._app, self.home
-        self._tell_presence(real_ms, now_ms)
+        self._tell_presence(now_ms)
         now = look_at_rules(app, home, self._followed, self._since_ms, now_ms)
         self._keep_firings(now, now_ms)
         self.hourly.renew(app, home, self._revision, now_ms)
@@ -184,20 +184,18 @@ class HomeRunner:
             self.intake.counts.new_series.clear()
             self._confirming = None
 
-    def _tell_presence(self, real_ms: int, now_ms: int) -> None:
+    def _tell_presence(self, now_ms: int) -> None:
         """Write down who is in, where rules ask for it, once a minute and whenever something bears witness to it."""
         app, home = self._app, self.home
         key = self._revision, now_ms // MS_PER_MIN, self.intake.counts.of_people
-        live = app.live_homes.find(home.id)
-        if key == self._presence_told or live is None:
+        if key == self._presence_told:
             return
         self._presence_told = key
         subjects = asked_presence(
             app, home, {signal for rule in home.rules for c in rule.conditions for signal in c.signals}
         )
         if subjects:
-            last = LastLook(home_ms=live.looked_home_ms, ago_ms=real_ms - live.looked_ms)
-            tell_presence(app, home, subjects, self._revision, last, now_ms)
+            tell_presence(app, home, subjects, self._revision, now_ms)
 
     def _keep_firings(self, now: RulesNow, now_ms: int) -> None:
         """Write down what rules newly did and what ended, before anything is done for it."""

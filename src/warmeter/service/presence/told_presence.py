@@ -4,7 +4,6 @@ An estimate looks at each minute from both sides, so that what came later change
 """
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -14,22 +13,13 @@ from warmeter.core.presence.household_presence import household_presence
 from warmeter.core.presence.presence_states import STATE_OF, STATE_VALUE
 from warmeter.core.truth.track import Track
 from warmeter.core.truth.truth import Truth, from_changes
-from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_MIN
+from warmeter.core.units import MS_PER_DAY, MS_PER_H
 from warmeter.service.app import App
 from warmeter.service.presence.household import LEARNT_DAYS, as_track, presence_log
 from warmeter.store.events import Event
 
 TOLD_EVENT = "presence told"
-# What nobody looked at for so long, by the machine's clock, was not known; what was told holds so long by the home's.
-NOT_LOOKED_MS, HOLDS_MS = 30 * MS_PER_MIN, MS_PER_H
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LastLook:
-    """When a home was looked at before this [ms, home], and how long ago by the machine's clock [ms]."""
-
-    home_ms: int
-    ago_ms: int
+HOLDS_MS = MS_PER_H  # so long after the last look what was told still counts
 
 
 def presence_states(app: App, home: Home, start_ms: int, end_ms: int) -> dict[str, Truth]:
@@ -42,15 +32,13 @@ def presence_states(app: App, home: Home, start_ms: int, end_ms: int) -> dict[st
     return {"": found.home.state} | {p.person.id: p.presence.state for p in found.persons}
 
 
-def tell_presence(app: App, home: Home, subjects: Iterable[str], revision: int, last: LastLook, now_ms: int) -> None:
+def tell_presence(app: App, home: Home, subjects: Iterable[str], revision: int, now_ms: int) -> None:
     """Write down who is in now, where it is not what was told before.
 
     Parameters
     ----------
     subjects : iterable of str
         Ids of persons, "" for the home.
-    last : LastLook
-        The look before: after a long silence it is not known what was.
     now_ms : int
         Now [ms UTC, home].
     """
@@ -58,9 +46,6 @@ def tell_presence(app: App, home: Home, subjects: Iterable[str], revision: int, 
     for subject in subjects:
         before = app.events.since(home.id, TOLD_EVENT, subject, now_ms)
         was = before[-1].detail if before else ""
-        if was and last.ago_ms > NOT_LOOKED_MS and was != "not_known":
-            was = "not_known"
-            app.events.add(home.id, TOLD_EVENT, subject, last.home_ms + 1, was, revision)
         state = STATE_OF[int(states.get(subject, states[""]).value[-1])]
         if state != was:
             app.events.add(home.id, TOLD_EVENT, subject, now_ms, state, revision)
