@@ -6,9 +6,12 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 
 from tests.cli.test_commands import WithFolder
 from warmeter.cli.served import Served
+from warmeter.links.broker import PrivateBroker
+from warmeter.links.mqtt_link import BrokerAddress, MqttLink
 from warmeter.service.app import App, Person, QueuedOnly, system_now_ms
 from warmeter.service.homes.demo import demo_home
 from warmeter.service.homes.editing import create_home
@@ -60,8 +63,34 @@ class KilledWhileLive(WithFolder):
         """Return what is asked to rest by the rule."""
         return {c.run.target_id for c in self.app.live_commands.last(HOME, 500) if c.kind == "window_lock"}
 
+    def holder(self) -> str:
+        """Return who looks after the home, "" while nobody does."""
+        live = self.app.live_homes.find(HOME)
+        assert live is not None
+        return live.holder
+
     def newest(self, target_id: str) -> KeptCommand:
         return next(c for c in self.app.live_commands.last(HOME, 500) if c.run.target_id == target_id)
+
+    def test_while_the_pages_are_gone_the_home_is_looked_after_until_the_next_takes_over(self) -> None:
+        self.until("the window is heard", lambda: WINDOW in {s.record.subject for s in self.app.readings.series(HOME)})
+        self.window(is_open=True)
+        self.until("the rule fires", self.firings)
+        before = self.holder()
+        self.served.stop(signal.SIGKILL)
+        broker = PrivateBroker(self.folder / "d")
+        address = BrokerAddress(host="127.0.0.1", port=broker.port, user=HOME, password=broker.password(HOME))
+        device = MqttLink(address, "window", (), system_now_ms)
+        device.start()
+        self.addCleanup(device.stop)
+        self.assertTrue(device.wait_connected(LONG_S), device.why)
+        device.publish(f"homes/{HOME}/{WINDOW}/is_open", "closed")
+        self.until("the rule's firing ends", lambda: self.firings()[0].end_ms)
+        self.assertEqual(self.holder(), before, "by the process that the killed server left")
+        self.served.start()
+        self.until("another takes over", lambda: self.holder() not in ("", before))
+        self.until("the one before has ended", lambda: not Path(f"/proc/{before.partition('-')[0]}/cmdline").exists())
+        self.assertIn('"looks after a home"', (self.folder / "d" / "warmeter.log").read_text())
 
     def test_what_it_owed_is_put_back_by_the_next(self) -> None:
         self.until("the window is heard", lambda: WINDOW in {s.record.subject for s in self.app.readings.series(HOME)})

@@ -21,6 +21,7 @@ from warmeter.service.jobs.runner import JobRunner
 from warmeter.service.live.places import LinkPlaces, write_places
 from warmeter.service.live.process import LIVE
 from warmeter.service.live.stand_in import MAILBOX, STAND_IN
+from warmeter.service.live.taking_over import end_left_over
 from warmeter.service.logfile import log_into, note
 from warmeter.service.opening import UPLOADS
 from warmeter.service.processes import KeptProcess, called, preloaded
@@ -58,6 +59,7 @@ def run(options: argparse.Namespace) -> int:
             broker = PrivateBroker(settings.data_dir)
             broker.start()
             held.callback(broker.stop)
+            held.callback(end_left_over, settings.data_dir)  # where this one is stopped before its own took over
             engine = open_engine(server.url)
             held.callback(engine.dispose)
             before = brought_up_to_date(engine, settings.data_dir, system_now_ms())
@@ -114,6 +116,7 @@ def _make_fresh(folder: Path, *, is_sure: bool) -> bool:
         if input(f"Delete all homes and readings in {folder}? Type yes: ").strip().lower() != "yes":
             print("Nothing was deleted.")
             return False
+    end_left_over(folder)
     PrivateServer(folder).stop()
     for name in folder.glob("database*"):
         shutil.rmtree(name) if name.is_dir() else name.unlink()

@@ -16,6 +16,7 @@ MAXIMUM_WAITING = 20_000
 KEEP_ALIVE_S = 20
 RECEIVE_AT_ONCE = 2000
 THERE, GONE, STOP_S = "there", "gone", 1.0
+AGAIN_S = 1  # what comes while nobody listens lies with the broker alone
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,10 +71,11 @@ class MqttLink:
         if presence:
             self._client.will_set(presence, GONE, qos=1, retain=True)
         self._client.max_queued_messages_set(RECEIVE_AT_ONCE)
-        self._client.reconnect_delay_set(min_delay=1, max_delay=10)
+        self._client.reconnect_delay_set(min_delay=1, max_delay=AGAIN_S)
         self._client.on_connect = self._on_connect
         self._client.on_disconnect = self._on_disconnect
         self._client.on_message = self._on_message
+        self._client.on_subscribe = self._on_subscribe
 
     def start(self) -> None:
         """Connect in the background, and again whenever the connection is lost."""
@@ -90,11 +92,11 @@ class MqttLink:
 
     @property
     def is_connected(self) -> bool:
-        """Whether the broker answers."""
+        """Whether the broker answers, and has taken the patterns."""
         return self._connected.is_set()
 
     def wait_connected(self, seconds: float) -> bool:
-        """Wait until the broker answers; return whether it does."""
+        """Wait until the broker has taken the patterns; return whether it has."""
         return self._connected.wait(seconds)
 
     @property
@@ -151,6 +153,11 @@ class MqttLink:
             client.subscribe([(pattern, 1) for pattern in self._listens])
         if self._presence:
             client.publish(self._presence, THERE, qos=1, retain=True)
+        if not self._listens:
+            self._connected.set()
+
+    def _on_subscribe(self, *_: Any) -> None:
+        # What is sent before the broker has taken the patterns is not heard.
         self._connected.set()
 
     def _on_disconnect(self, _client: Client, _data: Any, _flags: Any, reason: Any, _properties: Any) -> None:

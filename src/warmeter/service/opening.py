@@ -11,9 +11,10 @@ from warmeter.store.server import PrivateServer
 UPLOADS = "uploads"  # in the data folder
 
 
-def opened_app(folder: Path, database_port: int) -> App:
-    """Return the application of a process that ends with its server, over the database that its parent started."""
-    end_with_parent()
+def opened_app(folder: Path, database_port: int, *, ends_with_server: bool = True) -> App:
+    """Return the application of a process of the server's, over the database that its parent started."""
+    if ends_with_server:
+        end_with_parent()
     give_memory_back()
     log_into(folder)
     engine = open_engine(PrivateServer(folder).url_at(database_port))

@@ -5,6 +5,7 @@ from pathlib import Path
 from sqlalchemy import Engine
 
 from warmeter.service.homes.nightly import UPGRADE, back_up
+from warmeter.service.live.taking_over import end_left_over
 from warmeter.store.engine import check_tables, known_shapes, migrate, newest_shape, shape_of
 from warmeter.store.server import DatabaseError
 
@@ -28,6 +29,7 @@ def brought_up_to_date(engine: Engine, data_dir: Path, now_ms: int) -> Path | No
             "Start it with that one, or choose another folder with --data-dir."
         )
     if shape and shape != newest_shape():
+        end_left_over(data_dir)  # it knows the old shape only
         before = back_up(engine, data_dir, UPGRADE, now_ms, KEPT)
     migrate(engine)
     check_tables(engine)

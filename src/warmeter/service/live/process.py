@@ -21,6 +21,7 @@ from warmeter.service.live.delivery import Delivery, Senders
 from warmeter.service.live.intake import patterns_of
 from warmeter.service.live.places import broker_address, read_places
 from warmeter.service.live.runner import LEASE_MS, HomeRunner
+from warmeter.service.live.taking_over import outlive_server, take_over
 from warmeter.service.logfile import note
 from warmeter.service.opening import opened_app
 from warmeter.store.engine import DatabaseAway, DatabaseBusy
@@ -144,8 +145,10 @@ def _is_dead(holder: str) -> bool:
 
 
 def run_live(folder: Path, database_port: int) -> None:
-    """Look after homes until the server ends."""
-    app = opened_app(folder, database_port)
+    """Look after homes until the server ends it, or the next server's process takes over from it."""
+    app = opened_app(folder, database_port, ends_with_server=False)
+    take_over(folder)
+    outlive_server(folder)
     homes = LiveHomes(app, folder, holder_name(os.getpid()))
     signal.signal(signal.SIGTERM, _end)
     try:
