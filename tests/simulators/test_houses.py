@@ -6,6 +6,8 @@ from dataclasses import replace
 import numpy as np
 
 from tests.logs import PLAN, START_MS
+from warmeter.core.timegrid import parse_utc
+from warmeter.core.units import MS_PER_H
 from warmeter.service.homes.demo import demo_home
 from warmeter.simulators import demo
 from warmeter.simulators.agreement import EVERY_MIN, LOG_DAYS, LayeredScene, log_of_run, scene_of, survey_of
@@ -20,7 +22,32 @@ from warmeter.simulators.house import (
     winter_weather,
 )
 from warmeter.simulators.layered_house import LayeredHouse, LayeredParameters, Surroundings, random_layered_plan
+from warmeter.simulators.live_house import LiveHouse
 from warmeter.simulators.misleading_logs import misleading_log
+
+
+class LivedIn(unittest.TestCase):
+    """The house behind played devices."""
+
+    def test_the_sun_comes_through_its_windows_by_day_and_no_more_of_it_than_falls_on_their_glass(self) -> None:
+        home, midnight = demo_home("terrace-nine"), parse_utc("2026-07-20T00:00:00Z")
+        house, given = LiveHouse(home, midnight), []
+        for hour in range(24):
+            house.advance(midnight + hour * MS_PER_H)
+            given.append(house._sun())
+        sun_w = np.array(given)
+        self.assertEqual(float(sun_w[[0, 1, 23]].sum()), 0.0, "by night")
+        glass_m2 = [sum(o.area_m2 for o in home.openings_of(room_id)) for room_id in house.room_ids]
+        self.assertTrue((sun_w.max(axis=0) <= 1000.0 * np.array(glass_m2)).all())
+        self.assertGreater(float(sun_w.sum()), 0.0)
+
+    def test_a_sunny_summer_day_warms_its_rooms_above_the_outdoors_of_that_day(self) -> None:
+        home, midnight = demo_home("terrace-nine"), parse_utc("2026-07-20T00:00:00Z")
+        house, outdoor = LiveHouse(home, midnight), []
+        for hour in range(1, 19):
+            house.advance(midnight + hour * MS_PER_H)
+            outdoor.append(house.outdoor_c(house.now_ms))
+        self.assertGreater(house.room_c("tn-living"), max(outdoor))
 
 
 def steady_weather(outdoor_c: float, days: int) -> Weather:

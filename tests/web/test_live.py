@@ -1,5 +1,6 @@
 """Live's pages: mappings tried and kept, senders adopted anew and refused, HTTP batches, alerts answered, channels, the bench."""
 
+import itertools
 import json
 import re
 from dataclasses import replace
@@ -143,6 +144,28 @@ class Pages(Live):
         self.assertIn("answered this already", self.send("answer", 422, id=str(alert.id), kind="done"))
         self.assertEqual([a.kind for a in self.app.live_alerts.answers([alert.id])[alert.id]], ["later", "done"])
         self.assertIn("Washer has finished", self.page("/log"))
+
+    def test_when_somebody_was_and_will_be_told_stands_under_the_line_without_touching(self) -> None:
+        terms = {"group_id": "all", "until_answered": True, "repeat_s": 600, "most": 4}
+        self.app.live_alerts.begin("home1", "rule:x:0", NOW_MS - 60_000, "Washer has finished", terms)
+        self.app.live_homes.looked("home1", NOW_MS, NOW_MS, {})
+        line = self.page().split('class="wm-waitline"')[1].split("</svg>")[0]
+        times = [(float(x), time) for x, time in re.findall(r'<text x="([\d.]+)" y="32">([\d:]+)</text>', line)]
+        local = self.app.clock(self.app.homes.load("home1")[0]).local
+        self.assertEqual(times[0][1], f"{local(NOW_MS - 60_000):%H:%M}")
+        self.assertGreaterEqual(len(times), 2)
+        places = [x for x, _ in times]
+        self.assertTrue(all(b - a >= 40 for a, b in itertools.pairwise(places)), times)
+        self.assertEqual(
+            places[-1], max(float(x) for x in re.findall(r'd="M([\d.]+) 4v14"', line)), "the last has its time"
+        )
+
+    def test_the_top_of_a_page_that_grows_tells_its_own_day(self) -> None:
+        later = NOW_MS + 3 * 86_400_000
+        self.app.live_homes.set_clock("home1", HomeClock(real_ms=NOW_MS, home_ms=later))
+        day = self.app.clock(self.app.homes.load("home1")[0]).local(later)
+        self.assertIn(f"live, {day:%d/%m}", self.page())
+        self.assertNotIn("live, ", self.client.get("/homes/home1/zones").text.split("</header>")[0])
 
     def test_a_change_by_hand_begins_now_and_ends_when_asked(self) -> None:
         zone = self.app.homes.load("home1")[0].zones[0].id

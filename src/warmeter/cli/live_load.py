@@ -21,7 +21,7 @@ from paho.mqtt.client import Client, MQTTMessage
 from paho.mqtt.enums import CallbackAPIVersion, MQTTErrorCode
 
 from warmeter.cli.load import Visitor
-from warmeter.cli.process_tree import children_of, command_of, listens, memory_mb
+from warmeter.cli.process_tree import children_of, command_of, listens, memory_mb, own_memory_mb
 from warmeter.cli.served import Served
 from warmeter.core.home.conditions.condition import Signal
 from warmeter.core.home.conditions.in_state import InState
@@ -35,6 +35,7 @@ from warmeter.links.broker import PrivateBroker
 from warmeter.service.app import App, Person, QueuedOnly, system_now_ms
 from warmeter.service.homes.demo import demo_home
 from warmeter.service.homes.editing import create_home
+from warmeter.service.live.taking_over import FILE as LIVE_LOCK
 from warmeter.service.opening import UPLOADS
 from warmeter.store.engine import DatabaseAway, open_engine
 from warmeter.store.server import PrivateServer
@@ -58,7 +59,7 @@ class Sent:
     presses: int = 0
     late_s: list[float] = field(default_factory=list)
     drawn_s: list[float] = field(default_factory=list)
-    memory_mb: list[float] = field(default_factory=list)
+    memory_mb: list[dict[str, float]] = field(default_factory=list)
     kills: list[str] = field(default_factory=list)
 
 
@@ -186,7 +187,7 @@ def _run(served: Served, app: App, folder: Path, options: argparse.Namespace) ->
         ]
         threads = [
             threading.Thread(target=_leaks, args=(folder, seen, ending)),
-            threading.Thread(target=_watch, args=(served, app, seen, ending)),
+            threading.Thread(target=_watch, args=(served, app, folder, seen, ending)),
         ]
         for thread in threads:
             thread.start()
@@ -304,7 +305,7 @@ def _leaks(folder: Path, seen: Sent, ending: threading.Event) -> None:
     client.loop_stop()
 
 
-def _watch(served: Served, app: App, seen: Sent, ending: threading.Event) -> None:
+def _watch(served: Served, app: App, folder: Path, seen: Sent, ending: threading.Event) -> None:
     """Note how old what a page shows is once it is drawn, how long that takes, and the memory of all processes."""
     while not ending.wait(1.0):
         try:
@@ -316,7 +317,22 @@ def _watch(served: Served, app: App, seen: Sent, ending: threading.Event) -> Non
             answer, _ = Visitor(served.address).ask(f"/homes/{HOME}/live/now")
             seen.late_s.append(late_s + answer.took_s)
             seen.drawn_s.append(answer.took_s)
-        seen.memory_mb.append(memory_mb(served.pid))
+        seen.memory_mb.append(_memory_mb(served, folder))
+
+
+def _memory_mb(served: Served, folder: Path) -> dict[str, float]:
+    """Return the memory of all processes, and of those that take in what is sent [MB]."""
+    found = {
+        "database": PrivateServer(folder).pid(),
+        "broker": PrivateBroker(folder).pid(),
+        "live process": _live_pid(folder),
+    }
+    each = {name: own_memory_mb(pid) for name, pid in found.items() if pid is not None}
+    outside = set(children_of(served.pid))
+    return {
+        "all": memory_mb(served.pid) + sum(own_memory_mb(p) for p in found.values() if p and p not in outside),
+        **each,
+    }
 
 
 def _kill(served: Served, folder: Path, what: str) -> str:
@@ -340,12 +356,8 @@ def _kill(served: Served, folder: Path, what: str) -> str:
 
 
 def _live_pid(folder: Path) -> int | None:
-    """Return the process that writes to the home, as its lease tells."""
-    try:
-        live = _app(folder).live_homes.find(HOME)
-    except (DatabaseAway, OSError, RuntimeError):
-        return None
-    word = "" if live is None else live.holder.partition("-")[0]
+    """Return the process that looks after homes, as its lock tells."""
+    word = (folder / LIVE_LOCK).read_text()
     return int(word) if word.isdecimal() and Path(f"/proc/{word}").exists() else None
 
 
@@ -383,8 +395,13 @@ def _told(app: App, seen: Sent, kept: int, options: argparse.Namespace) -> int:
         f"  the page is {statistics.median(late):.1f} s behind in the middle, {late[int(0.95 * len(late))]:.1f} s in 95 %, "
         f"{late[-1]:.1f} s at most, of it {statistics.median(seen.drawn_s or [0.0]):.1f} s to draw it"
     )
-    memory = seen.memory_mb or [0.0]
-    print(f"  memory {memory[0]:.0f} MB at first, {memory[-1]:.0f} MB at last, {max(memory):.0f} MB at most")
+    for name in seen.memory_mb[-1] if seen.memory_mb else ():
+        of = [each.get(name, 0.0) for each in seen.memory_mb]
+        thirds = of[len(of) // 3], of[2 * len(of) // 3]
+        print(
+            f"  memory of {name}: {of[0]:.0f} MB at first, {thirds[0]:.0f} and {thirds[1]:.0f} at a third and two thirds, "
+            f"{of[-1]:.0f} at last, {max(of):.0f} at most"
+        )
     print(f"  {seen.leaks} leaks, {len(firings)} found, {len(alerts)} alerts, {len(untold)} of them told to nobody")
     print(f"  lamps: {sent} presses sent, {seen.presses} came")
     if seen.kills:

@@ -44,11 +44,13 @@ def listens(pid: int, port: int) -> bool:
 
 def memory_mb(pid: int) -> float:
     """Return the memory that a process and all that it started hold, shared parts counted once each [MB]."""
-    total_kb = 0
-    for each in children_of(pid):
-        try:
-            rows = Path(f"/proc/{each}/smaps_rollup").read_text()
-        except OSError:
-            continue
-        total_kb += sum(int(row.split()[1]) for row in rows.splitlines() if row.startswith("Pss:"))
-    return total_kb / 1024
+    return sum(map(own_memory_mb, children_of(pid)))
+
+
+def own_memory_mb(pid: int) -> float:
+    """Return the memory that a process itself holds, its part of what is shared [MB]; none once it has gone."""
+    try:
+        rows = Path(f"/proc/{pid}/smaps_rollup").read_text()
+    except OSError:
+        return 0.0
+    return sum(int(row.split()[1]) for row in rows.splitlines() if row.startswith("Pss:")) / 1024

@@ -1,6 +1,7 @@
 """Messages over MQTT: heard into a bounded queue, acknowledged only when they are kept."""
 
 import threading
+import time
 from collections.abc import Callable, Iterable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
@@ -86,7 +87,11 @@ class MqttLink:
         """End the connection; what was not acknowledged is sent again to whoever comes next under this name."""
         if self._presence and self.is_connected:
             with suppress(RuntimeError, ValueError):  # lost in this very moment: the broker says it then
-                self._client.publish(self._presence, GONE, qos=1, retain=True).wait_for_publish(STOP_S)
+                said = self._client.publish(self._presence, GONE, qos=1, retain=True)
+                end = time.monotonic() + STOP_S
+                # Where another has taken the connection over, it would come back to say it.
+                while self.is_connected and not said.is_published() and time.monotonic() < end:
+                    said.wait_for_publish(STOP_S / 20)
         self._client.disconnect()
         self._client.loop_stop()
 

@@ -9,9 +9,10 @@ from warmeter.core.arrays import Floats
 from warmeter.core.building.compiled import CompiledHome, compile_home
 from warmeter.core.errors import HomeError
 from warmeter.core.home.document import Home
+from warmeter.core.shading.room_windows import room_gains, sky_at
 from warmeter.core.thermal.network import exact_step
 from warmeter.core.timegrid import LocalClock
-from warmeter.core.units import MIN_PER_DAY, MS_PER_S, S_PER_MIN
+from warmeter.core.units import MIN_PER_DAY, MS_PER_DAY, MS_PER_MIN, MS_PER_S, S_PER_MIN
 from warmeter.core.weather.synthetic import made_up_outdoor_c
 from warmeter.simulators.machines.labelled import KINDS
 
@@ -20,6 +21,8 @@ PERSON_W, BASE_W = 80.0, 25.0
 OPEN_W_K = 60.0  # a wide open window more than doubles what a room loses
 _MACHINES = {"water_heater": "immersion_heater", "other": "", "pump": "sump_pump"}
 MACHINE_DAYS = 3.0
+SUN_EVERY_MS = 10 * MS_PER_MIN
+DULLEST = 0.15  # the share of a clear day's sun that the dullest day has
 
 
 @dataclass(slots=True, kw_only=True)
@@ -70,6 +73,7 @@ class LiveHouse:
         self.is_present: dict[str, bool] = {}
         self.machines: dict[str, tuple[int, Floats]] = {}
         self._starts = {a.id: a.kind for a in home.appliances}
+        self._seed, self._sunny_day, self._sun_w = seed, -1, np.zeros((0, len(rooms)))
 
     def take_up(self, rooms_c: Mapping[str, float]) -> None:
         """Go on from rooms as warm as these [°C], air and fabric; of others nothing is known."""
@@ -163,7 +167,7 @@ class LiveHouse:
         if compiled is None:
             return
         outdoor = self.outdoor_c(self.now_ms)
-        gain = np.full(len(self.room_ids), BASE_W)
+        gain = BASE_W + self._sun()
         for place, room_id in enumerate(self.room_ids):
             gain[place] += PERSON_W if self.is_present.get(room_id) else 0.0
             if room_id in self.open_windows:
@@ -174,6 +178,22 @@ class LiveHouse:
             share = self._share(heater_id, float(room_c), float(compiled.band_k[place]))
             heat[place] = self._full_w(heater_id) * share
         self.state = self._ad @ self.state + self._bd @ np.concatenate([[outdoor], gain]) + self._fd @ heat
+
+    def _sun(self) -> Floats:
+        """Return what the sun gives each room through its windows now, their blinds up [W]; each day has its clouds."""
+        day, within_ms = divmod(self.now_ms, MS_PER_DAY)
+        if day != self._sunny_day:
+            sky = sky_at(self.home, day * MS_PER_DAY + np.arange(0, MS_PER_DAY, SUN_EVERY_MS, dtype=np.int64))
+            share = np.random.default_rng((self._seed, day)).uniform(DULLEST, 1.0)
+            clear = [
+                sum(
+                    (each.up_w for each in room_gains(self.home, self.home.room(room_id), sky)),
+                    np.zeros(sky.beam_w_m2.size),
+                )
+                for room_id in self.room_ids
+            ]
+            self._sunny_day, self._sun_w = day, share * np.stack(clear, axis=1)
+        return np.asarray(self._sun_w[within_ms // SUN_EVERY_MS])
 
     def _share(self, heater_id: str, room_c: float, band_k: float) -> float:
         """Return the share of a heater's heat: switched, or by its own thermostat in proportion within its band."""

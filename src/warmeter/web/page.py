@@ -16,6 +16,7 @@ from markupsafe import Markup
 from warmeter.core.errors import WarmeterError
 from warmeter.core.home.document import Home
 from warmeter.core.sentence import Measure, Sentence, celsius, kelvin, kelvin_hours
+from warmeter.core.timegrid import LocalClock
 from warmeter.core.units import (
     FEET_FACTORS,
     FEET_SIGNS,
@@ -251,7 +252,7 @@ def frame_of(
     return Frame(
         home_id=home.id,
         home_name=home.name,
-        as_of=f"as of {show.day_short(clock.local(as_of).date(), home.country)}, {show.clock_now(as_of, clock)}",
+        as_of=_as_of(app, home, step, clock, as_of),
         ribbon=_ribbon(request, home, on or clock.local(as_of).date(), is_of_day=on is not None),
         revision=revision,
         spine=_spine(request, home, step, stands),
@@ -266,6 +267,15 @@ def frame_of(
         person=person_of(request).name,
         way_back=_way_back(request, home.id),
     )
+
+
+def _as_of(app: App, home: Home, step: str, clock: LocalClock, as_of_ms: int) -> str:
+    """Return what counts as now in words: on a page that grows by itself the day only, by the home's own clock."""
+    live = app.live_homes.find(home.id) if step == "live" else None
+    if live is not None:
+        day = clock.local(live.clock.home_at(app.now_ms())).date()
+        return f"live, {show.day_short(day, home.country)}"
+    return f"as of {show.day_short(clock.local(as_of_ms).date(), home.country)}, {show.clock_now(as_of_ms, clock)}"
 
 
 def _way_back(request: Request, home_id: str) -> str:

@@ -1,7 +1,8 @@
-"""Where an install's broker, mail server and pages are: kept in its data folder, readable by its owner only."""
+"""Where an install's broker, mail server and pages are, and what its homes listen to: in its data folder, its owner's only."""
 
 import json
 import os
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
@@ -9,7 +10,7 @@ from warmeter.links.broker import APP_USER, PrivateBroker
 from warmeter.links.mail import MailServer
 from warmeter.links.mqtt_link import BrokerAddress
 
-FILE = "links.json"
+FILE, PATTERNS_FILE = "links.json", "topics.json"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,10 +40,28 @@ class LinkPlaces:
 
 def write_places(folder: Path, places: LinkPlaces) -> None:
     """Keep the places for the other processes of an install."""
-    making = folder / f"{FILE}.{os.getpid()}"
+    _write(folder / FILE, asdict(places))
+
+
+def write_patterns(folder: Path, patterns: Mapping[str, Sequence[str]]) -> None:
+    """Keep the topic patterns of each home that is looked after: the next process hears them before the database answers."""
+    _write(folder / PATTERNS_FILE, patterns)
+
+
+def read_patterns(folder: Path) -> dict[str, tuple[str, ...]]:
+    """Return the topic patterns of each home that was looked after last."""
+    try:
+        found = json.loads((folder / PATTERNS_FILE).read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return {}
+    return {home_id: tuple(patterns) for home_id, patterns in found.items()}
+
+
+def _write(path: Path, content: Mapping[str, object]) -> None:
+    making = path.with_name(f"{path.name}.{os.getpid()}")
     making.touch(mode=0o600)
-    making.write_text(json.dumps(asdict(places)), encoding="utf-8")
-    making.replace(folder / FILE)
+    making.write_text(json.dumps(content), encoding="utf-8")
+    making.replace(path)
 
 
 def read_places(folder: Path) -> LinkPlaces | None:

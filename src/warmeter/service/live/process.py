@@ -5,6 +5,7 @@ import os
 import secrets
 import signal
 import socket
+import threading
 import time
 from contextlib import suppress
 from hashlib import sha256
@@ -19,7 +20,7 @@ from warmeter.links.mqtt_link import MqttLink
 from warmeter.service.app import App
 from warmeter.service.live.delivery import Delivery, Senders
 from warmeter.service.live.intake import patterns_of
-from warmeter.service.live.places import broker_address, read_places
+from warmeter.service.live.places import broker_address, read_patterns, read_places, write_patterns
 from warmeter.service.live.runner import LEASE_MS, HomeRunner
 from warmeter.service.live.taking_over import outlive_server, take_over
 from warmeter.service.logfile import note
@@ -29,6 +30,7 @@ from warmeter.store.homes import HomeNotFound, HomeUnreadable
 
 LIVE = "warmeter.service.live.process:run_live"
 LOOK_S, TAKE_S, LEASE_EVERY_S, AWAY_S = 0.5, 0.05, 2.0, 0.5
+EARLY_S = 2.0
 TIMES_LOOK, SLOWEST_LOOK_S = 3.0, 5.0
 
 
@@ -39,8 +41,20 @@ class LiveHomes:
         self._app, self._folder, self._name = app, folder, name
         self._runners: dict[str, HomeRunner] = {}
         self._links: dict[str, MqttLink] = {}
+        self._early: dict[str, MqttLink] = {}
+        self._patterns: dict[str, tuple[str, ...]] = {}
         self._leased_s = self._look_at_s = 0.0
         self._senders = Senders()
+
+    def listen_early(self) -> None:
+        """Hear the homes that were looked after last, before the database answers; what comes is taken in once they begin."""
+        for home_id, patterns in read_patterns(self._folder).items():
+            link = self._link_to(home_id, patterns)
+            if link is not None:
+                self._early[home_id] = link
+                link.start()
+        for link in self._early.values():
+            link.wait_connected(EARLY_S)
 
     def step(self) -> None:
         """Take in what came, and look where it is time to; a lost database is waited for, and nothing is acknowledged."""
@@ -48,6 +62,7 @@ class LiveHomes:
             if time.monotonic() - self._leased_s >= LEASE_EVERY_S:
                 self._lease()
                 self._leased_s = time.monotonic()
+                self._end_early()
             for runner in self._runners.values():
                 runner.take_in(TAKE_S / len(self._runners))
             if time.monotonic() >= self._look_at_s:
@@ -65,6 +80,7 @@ class LiveHomes:
         for home_id, runner in list(self._runners.items()):
             try:
                 self._links[home_id].listen(patterns_of(runner.home))
+                self._keep_patterns(home_id, patterns_of(runner.home))
                 runner.look()
             except (WarmeterError, HomeUnreadable, HomeNotFound) as error:
                 note("home not looked at", level=logging.ERROR, error=error, home=home_id)
@@ -83,24 +99,42 @@ class LiveHomes:
                 self._let_go(live.home_id)
 
     def _begin(self, home_id: str) -> None:
-        address = broker_address(self._folder)
-        if address is None:
-            return
         try:
             home, _ = self._app.homes.load(home_id)
-            link = MqttLink(
-                address, f"warmeter-{home_id}", patterns_of(home), self._app.now_ms, presence_topic(home_id)
-            )
+            link = self._early.get(home_id) or self._link_to(home_id, patterns_of(home))
+            if link is None:
+                return
             self._runners[home_id] = HomeRunner(self._app, home_id, link, self._delivery)
         except (WarmeterError, HomeUnreadable, HomeNotFound) as error:
             note("home not looked after", level=logging.ERROR, error=error, home=home_id)
             return
         self._links[home_id] = link
-        link.start()
+        if self._early.pop(home_id, None) is None:
+            link.start()
+        else:
+            link.listen(patterns_of(home))
         note("looks after a home", home=home_id)
+
+    def _link_to(self, home_id: str, patterns: tuple[str, ...]) -> MqttLink | None:
+        address = broker_address(self._folder)
+        if address is None:
+            return None
+        return MqttLink(address, f"warmeter-{home_id}", patterns, self._app.now_ms, presence_topic(home_id))
+
+    def _end_early(self) -> None:
+        """End the links to homes that are not looked after here any more."""
+        for link in self._early.values():
+            link.stop()
+        self._early.clear()
+
+    def _keep_patterns(self, home_id: str, patterns: tuple[str, ...]) -> None:
+        if self._patterns.get(home_id) != patterns:
+            self._patterns[home_id] = patterns
+            write_patterns(self._folder, self._patterns)
 
     def _let_go(self, home_id: str) -> None:
         self._runners.pop(home_id, None)
+        self._patterns.pop(home_id, None)
         link = self._links.pop(home_id, None)
         if link is not None:
             link.stop()
@@ -117,6 +151,7 @@ class LiveHomes:
 
     def close(self) -> None:
         """Give every home back, so that whoever comes next need not wait until the lease ends."""
+        self._end_early()
         for home_id in list(self._runners):
             self._let_go(home_id)
             with suppress(DatabaseAway, DatabaseBusy):
@@ -147,12 +182,19 @@ def _is_dead(holder: str) -> bool:
 def run_live(folder: Path, database_port: int) -> None:
     """Look after homes until the server ends it, or the next server's process takes over from it."""
     app = opened_app(folder, database_port, ends_with_server=False)
-    take_over(folder)
-    outlive_server(folder)
-    homes = LiveHomes(app, folder, holder_name(os.getpid()))
-    signal.signal(signal.SIGTERM, _end)
+    homes, ending = LiveHomes(app, folder, holder_name(os.getpid())), threading.Event()
+
+    def end(_number: int, _frame: FrameType | None) -> None:
+        ending.set()
+        raise SystemExit(0)  # where this is raised within what swallows it, the next step ends
+
+    signal.signal(signal.SIGTERM, end)
     try:
-        while True:
+        # The broker hands over to who comes later, so that somebody listens at any time.
+        homes.listen_early()
+        take_over(folder)
+        outlive_server(folder)
+        while not ending.is_set():
             try:
                 homes.step()
             except Exception as error:
@@ -160,7 +202,3 @@ def run_live(folder: Path, database_port: int) -> None:
                 time.sleep(LEASE_MS / MS_PER_S / 10)
     finally:
         homes.close()
-
-
-def _end(_number: int, _frame: FrameType | None) -> None:
-    raise SystemExit(0)

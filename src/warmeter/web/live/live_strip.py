@@ -209,13 +209,16 @@ def _curve(stretch: _Stretch, name: str, note: str, values: Floats, unit: str, c
     low, high = (float(known.min()), float(known.max())) if known.size else (0.0, 1.0)
     margin = max(0.1 * (high - low), 0.5)
     is_power = css == "wm-pw"
+    top = max(high + margin, LEAST_SCALE_W if is_power else 1.0)
+    mark = float(f"{top / 2:.1g}") if is_power else float(round((low + high) / 2))
     last = np.flatnonzero(~np.isnan(values))
     return Lane(
         name=name,
         note=note,
         height=CURVE,
         low=0.0 if is_power else low - margin,
-        high=max(high + margin, LEAST_SCALE_W if is_power else 1.0),
+        high=top,
+        axis=[(mark, show.number(mark))] if known.size else [],
         fills=(Curve(values=values, css="wm-pw"),) if is_power else (),
         curves=() if is_power else (Curve(values=values, css=css),),
         dots=[(float(last[-1]), float(values[last[-1]]))] if last.size else [],

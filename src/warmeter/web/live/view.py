@@ -50,8 +50,17 @@ class WaitingAlert:
     since: str
     told: str
     answers: tuple[tuple[str, str], ...]
-    ticks: tuple[tuple[float, bool], ...]
+    ticks: tuple["TellingTick", ...]
     is_danger: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TellingTick:
+    """When an alert was told, or will be: its place [px], and its time where there is room for it."""
+
+    x: float
+    is_ahead: bool
+    time: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -209,24 +218,30 @@ def _wait(each: AlertNow, number: int, now: LiveNow, clock: LocalClock) -> Waiti
         since=show.clock_now(alert.begun_ms, clock),
         told="; ".join(told) + ".",
         answers=tuple(answers),
-        ticks=_tick_places(each, now),
+        ticks=_tick_places(each, now, clock),
         is_danger=bool(alert.detail.get("is_safety")),
     )
 
 
-TICK_WIDTH = 320.0
+TICK_WIDTH, TICK_MARGIN, TIME_WIDTH = 320.0, 18.0, 40.0
 
 
-def _tick_places(each: AlertNow, now: LiveNow) -> tuple[tuple[float, bool], ...]:
-    """Return where an alert's tellings stand on a line of 320 px, and whether they are still to come."""
+def _tick_places(each: AlertNow, now: LiveNow, clock: LocalClock) -> tuple[TellingTick, ...]:
+    """Return where an alert's tellings stand on a line of 320 px, the last of them and every one that has room by its time."""
     tellings = [*each.run.told[-6:], *each.run.to_come[:6]]
     if not tellings:
         return ()
     first = tellings[0].at_ms
     last = max(tellings[-1].at_ms, first + MS_PER_MIN)
-    return tuple(
-        (round(8 + (TICK_WIDTH - 16) * (t.at_ms - first) / (last - first), 1), t.at_ms > now.now_ms) for t in tellings
-    )
+    places = [TICK_MARGIN + (TICK_WIDTH - 2 * TICK_MARGIN) * (t.at_ms - first) / (last - first) for t in tellings]
+    ticks, free = [], 0.0
+    for place, telling in zip(places, tellings, strict=True):
+        has_room = place >= free and (telling is tellings[-1] or places[-1] - place >= TIME_WIDTH)
+        if has_room:
+            free = place + TIME_WIDTH
+        time = show.clock_now(telling.at_ms, clock) if has_room else ""
+        ticks.append(TellingTick(x=round(place, 1), is_ahead=telling.at_ms > now.now_ms, time=time))
+    return tuple(ticks)
 
 
 def _on(now: LiveNow, clock: LocalClock) -> tuple[OnRow, ...]:
