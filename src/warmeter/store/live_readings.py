@@ -1,10 +1,11 @@
 """Readings as they come in: small rows at first, laid into the day chunks from time to time, each once."""
 
+import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from sqlalchemy import Connection, Engine, and_, delete, func, select, update
+from sqlalchemy import Connection, Engine, and_, delete, func, select, text, update
 from sqlalchemy.dialects.mysql import insert
 
 from warmeter.core.arrays import Ints
@@ -25,6 +26,12 @@ _MINE = select(LIVE_READING.c.at_ms).where(LIVE_READING.c.series_id == SERIES.c.
 # One step in the index for each series: a search through all rows would grow with what came in.
 _NEWEST = _MINE.order_by(LIVE_READING.c.at_ms.desc()).limit(1).scalar_subquery()
 _OLDEST = _MINE.order_by(LIVE_READING.c.at_ms).limit(1).scalar_subquery()
+# All rows as one text: written out one by one they cost the client seven times as much.
+_ADD = text(
+    "INSERT IGNORE INTO live_reading (series_id, at_ms, value, heard_ms, real_ms, message_id) "
+    "SELECT * FROM JSON_TABLE(:told, '$[*]' COLUMNS (series_id INT PATH '$[0]', at_ms BIGINT PATH '$[1]', "
+    "value DOUBLE PATH '$[2]', heard_ms BIGINT PATH '$[3]', real_ms BIGINT PATH '$[4]', message_id INT PATH '$[5]')) told"
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,18 +84,8 @@ class LiveReadingStore:
             return 0
         if connection is None:
             return in_transaction(self._engine, lambda own: self.add(rows, own))
-        values = [
-            {
-                "series_id": r.series_id,
-                "at_ms": r.at_ms,
-                "value": r.value,
-                "heard_ms": r.heard_ms,
-                "real_ms": r.real_ms,
-                "message_id": r.message_id,
-            }
-            for r in rows
-        ]
-        added = connection.execute(insert(LIVE_READING).prefix_with("IGNORE"), values).rowcount
+        told = [(r.series_id, r.at_ms, r.value, r.heard_ms, r.real_ms, r.message_id) for r in rows]
+        added = connection.execute(_ADD, {"told": json.dumps(told, allow_nan=False)}).rowcount
         late = [
             {"series_id": r.series_id, "at_ms": r.at_ms, "heard_ms": r.heard_ms}
             for r in rows

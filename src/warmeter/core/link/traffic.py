@@ -13,6 +13,7 @@ MAXIMUM_TOPICS = 2000
 KEPT_MESSAGES, KEPT_LETTERS = 8, 400
 KEPT_GAPS = 24
 KEPT_VALUES = 12
+READ_EVERY_MS = MS_PER_S
 BURST, PER_S = 200.0, 40.0  # of one topic: so many at once, then so many a second
 
 
@@ -29,7 +30,9 @@ class TopicTraffic:
     messages : deque of (int, str)
         The last ones, shortened: when and what.
     low, high, latest : mapping of str to float
-        Least, most and last number by its path in the message.
+        Least, most and last number by its path in the message; what a mapping takes is looked at once a second at most.
+    read_ms : int
+        When a message was last looked at for its numbers [ms UTC].
     refused : mapping of str to int
         Messages that were refused, by kind; ``flood`` are those beyond the bound.
     stored, again : int
@@ -51,6 +54,7 @@ class TopicTraffic:
     stored: int = 0
     again: int = 0
     is_mapped: bool = False
+    read_ms: int = 0
     allowance: float = BURST
     is_changed: bool = True
 
@@ -85,6 +89,9 @@ class TopicTraffic:
             self.messages.append((message.heard_ms, f"({error})"))
             return
         self.messages.append((message.heard_ms, text[:KEPT_LETTERS]))
+        if self.is_mapped and 0 <= message.heard_ms - self.read_ms < READ_EVERY_MS:
+            return
+        self.read_ms = message.heard_ms
         for path, value in numbers_of(text):
             if path in self.latest or len(self.latest) < KEPT_VALUES:
                 self.low[path] = min(self.low.get(path, value), value)

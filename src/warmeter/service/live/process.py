@@ -31,7 +31,7 @@ from warmeter.store.homes import HomeNotFound, HomeUnreadable
 LIVE = "warmeter.service.live.process:run_live"
 LOOK_S, TAKE_S, LEASE_EVERY_S, AWAY_S = 0.5, 0.05, 2.0, 0.5
 EARLY_S = 2.0
-TIMES_LOOK, SLOWEST_LOOK_S = 3.0, 5.0
+TIMES_LOOK, SLOWEST_LOOK_S = 2.0, 5.0
 
 
 class LiveHomes:

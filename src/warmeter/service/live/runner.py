@@ -37,7 +37,7 @@ from warmeter.store.memo import remembering
 LEASE_MS = 10 * MS_PER_S
 SEAL_EVERY_MS = 5 * MS_PER_MIN  # of the machine's clock
 SEALED_AT_ONCE = 12  # series
-TRAFFIC_EVERY_MS = 2 * MS_PER_S  # so often what was heard under each topic is kept
+TRAFFIC_EVERY_MS, TRAFFIC_MS_A_TOPIC = 2 * MS_PER_S, 10  # so often, and so much later for each, traffic is kept
 HEARD_BACK_MS = 3 * MS_PER_MIN
 HELD_BACK_MS = 10 * MS_PER_MIN  # so long, by the machine's clock, it is still known when a reading was heard
 FORGOTTEN_DAYS = 14
@@ -135,7 +135,7 @@ class HomeRunner:
         end_alerts(app, app.live_alerts.open(home.id), ends, now_ms)
         for alert in app.live_alerts.open(home.id):
             tell_due(app, home, alert, now_ms, self._delivery)
-        if real_ms - self._traffic_ms >= TRAFFIC_EVERY_MS:
+        if real_ms - self._traffic_ms >= max(TRAFFIC_EVERY_MS, TRAFFIC_MS_A_TOPIC * len(self.intake.traffic.topics)):
             self._traffic_ms = real_ms
             self.intake.keep_traffic()
         self._seal(real_ms, now_ms)
