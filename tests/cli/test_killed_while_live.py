@@ -10,12 +10,15 @@ from pathlib import Path
 
 from tests.cli.test_commands import WithFolder
 from warmeter.cli.served import Served
+from warmeter.core.link.usual_topics import presence_topic
+from warmeter.core.live.home_clock import HomeClock
+from warmeter.core.timegrid import parse_utc
 from warmeter.links.broker import PrivateBroker
 from warmeter.links.mqtt_link import BrokerAddress, MqttLink
 from warmeter.service.app import App, Person, QueuedOnly, system_now_ms
 from warmeter.service.homes.demo import demo_home
 from warmeter.service.homes.editing import create_home
-from warmeter.service.live.setting_up import linked, play_devices
+from warmeter.service.live.setting_up import begin_live, linked, play_devices
 from warmeter.service.live.stand_in import BENCH_EVENT
 from warmeter.service.opening import UPLOADS
 from warmeter.service.timetable.manual_overrides import changes_of
@@ -24,6 +27,7 @@ from warmeter.store.live_commands import KeptCommand, KeptFiring
 from warmeter.store.server import PrivateServer
 
 SPEED, LONG_S = 60.0, 90.0
+MORNING = "2026-01-20T09:00:00Z"  # the parlour is in use
 HOME, RULE, WINDOW = "weir-cottage", "wc-r06", "wc-c-parlour"
 
 
@@ -44,6 +48,7 @@ class KilledWhileLive(WithFolder):
         made = demo_home(HOME)
         home = linked(replace(made, rules=(made.rule(RULE),), link=replace(made.link, mode="send")))
         create_home(self.app, home, Person("Ada"), "made")
+        begin_live(self.app, HOME, HomeClock(real_ms=system_now_ms(), home_ms=parse_utc(MORNING)))
         play_devices(self.app, HOME, is_on=True, speed=SPEED)
 
     def window(self, *, is_open: bool) -> None:
@@ -80,7 +85,7 @@ class KilledWhileLive(WithFolder):
         self.served.stop(signal.SIGKILL)
         broker = PrivateBroker(self.folder / "d")
         address = BrokerAddress(host="127.0.0.1", port=broker.port, user=HOME, password=broker.password(HOME))
-        device = MqttLink(address, "window", (), system_now_ms)
+        device = MqttLink(address, "window", (presence_topic(HOME),), system_now_ms)
         device.start()
         self.addCleanup(device.stop)
         self.assertTrue(device.wait_connected(LONG_S), device.why)
@@ -90,7 +95,9 @@ class KilledWhileLive(WithFolder):
         self.served.start()
         self.until("another takes over", lambda: self.holder() not in ("", before))
         self.until("the one before has ended", lambda: not Path(f"/proc/{before.partition('-')[0]}/cmdline").exists())
-        self.assertIn('"looks after a home"', (self.folder / "d" / "warmeter.log").read_text())
+        said = [message.payload for message in device.heard(1.0)]
+        self.assertIn(b"there", said)
+        self.assertNotIn(b"gone", said, "somebody listens at any time")
 
     def test_what_it_owed_is_put_back_by_the_next(self) -> None:
         self.until("the window is heard", lambda: WINDOW in {s.record.subject for s in self.app.readings.series(HOME)})

