@@ -14,7 +14,7 @@ from warmeter.core.home.rules import Rule
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.timegrid import LocalClock
 from warmeter.core.truth.track import heard, value_of
-from warmeter.core.units import MIN_PER_H, MS_PER_H, MS_PER_MIN, S_PER_MIN, celsius_to
+from warmeter.core.units import MIN_PER_H, MS_PER_H, MS_PER_MIN, S_PER_MIN, W_PER_KW, celsius_to
 from warmeter.service.app import App
 from warmeter.service.live.hourly_work import EXPECTED_MIN, expected_told
 from warmeter.service.live.live_now import AlertNow, LiveNow, ZoneLive
@@ -57,6 +57,11 @@ class _Stretch:
     @property
     def home(self) -> Home:
         return self.now.home
+
+    @property
+    def is_crowded(self) -> bool:
+        """Whether there are so many zones that other lanes are narrow, without an axis."""
+        return sum(1 for zone in self.now.zones if self.home.following(zone.zone)) > MANY_ZONES
 
     @property
     def minutes(self) -> int:
@@ -215,10 +220,12 @@ def _curve(stretch: _Stretch, name: str, note: str, values: Floats, unit: str, c
     return Lane(
         name=name,
         note=note,
-        height=CURVE,
+        height=CURVE if stretch.is_crowded else MIDDLE,
         low=0.0 if is_power else low - margin,
         high=top,
-        axis=[(mark, show.number(mark))] if known.size else [],
+        axis=[(mark, f"{mark / W_PER_KW:g} k" if mark >= W_PER_KW else show.number(mark))]
+        if known.size and not stretch.is_crowded
+        else [],
         fills=(Curve(values=values, css="wm-pw"),) if is_power else (),
         curves=() if is_power else (Curve(values=values, css=css),),
         dots=[(float(last[-1]), float(values[last[-1]]))] if last.size else [],
@@ -298,8 +305,7 @@ def _machines(stretch: _Stretch) -> Iterator[Lane]:
     heard_of = [a for a in stretch.home.appliances if stretch.now.values.of("electric_w", a.id) is not None]
     runs_now = {run.appliance.id for run in stretch.now.machines}
     heard_of.sort(key=lambda appliance: appliance.id not in runs_now)
-    many = sum(1 for zone in stretch.now.zones if stretch.home.following(zone.zone)) > MANY_ZONES
-    for appliance in heard_of[: 1 if many else MOST_MACHINES]:
+    for appliance in heard_of[: 1 if stretch.is_crowded else MOST_MACHINES]:
         values = stretch.by_minute("electric_w", appliance.id)
         lane = _curve(stretch, gutter_name(appliance.name), "W", values, "W", "wm-pw", 0)
         setting = appliance.setting("finished")
