@@ -14,10 +14,13 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import NotificationGroup
 from warmeter.core.link.message_reading import LinkMessage
 from warmeter.core.link.traffic import LinkTraffic
+from warmeter.core.live.command_run import CommandRun
 from warmeter.core.live.home_clock import HomeClock
+from warmeter.service.homes.demo import demo_home
 from warmeter.service.live.http_intake import MOST_ITEMS
 from warmeter.service.live.intake import kept_topic
 from warmeter.service.live.setting_up import linked
+from warmeter.store.live_commands import KeptCommand
 
 DEN = "homes/home1/air-den/room_temperature"
 
@@ -196,6 +199,40 @@ class Pages(Live):
         before = self.page().count('class="wm-pred"')
         self.app.live_homes.looked("home1", NOW_MS, NOW_MS, {"expected": {"den": [NOW_MS - 900_000, [20.0] * 24]}})
         self.assertEqual(self.page().count('class="wm-pred"'), before + 1)
+
+
+class Cooled(Live):
+    """A home with split units, one of which cools."""
+
+    @classmethod
+    def home(cls) -> Home:
+        return linked(replace(demo_home("terrace-nine"), id="home1"))
+
+    def test_a_zone_that_cools_is_shown_with_its_limit_and_not_with_what_it_would_be_heated_to(self) -> None:
+        (mapping,) = [
+            m
+            for m in self.app.homes.load("home1")[0].command_mappings
+            if (m.target_id, m.does) == ("tn-ir-living", "cooling")
+        ]
+        run = CommandRun(
+            mapping_id=mapping.id,
+            target_id="tn-split-living",
+            value=25.5,
+            reason="In use",
+            made_ms=NOW_MS,
+            state="confirmed",
+            answered_ms=NOW_MS,
+        )
+        kept = KeptCommand(id=0, does="cooling", kind="timetable", at_ms=NOW_MS, run=run)
+        self.app.live_commands.add("home1", kept)
+        rows = [{"quantity": "room_temperature", "subject": "tn-living", "value": 27.5}]
+        self.assertEqual(self.batch(self.token(), readings=rows)["kept"], 1)
+        text = self.page()
+        self.assertRegex(text.split('id="on-now"')[1], r"cools to 25.5\s°C")
+        plan = text.split("wm-roomsnow")[1].split("</svg>")[0]
+        self.assertRegex(plan, r'Living room</text>.*?27\.5</tspan> <tspan class="wm-n wm-cooled">25\.5</tspan>')
+        self.assertEqual(plan.count("wm-cooled"), 1, "the others are not")
+        self.assertIn('class="wm-coolline"', text)
 
 
 class Http(Live):

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from warmeter.core.building.checks.zoning import can_cool
 from warmeter.core.claims.arbiter import Decision
 from warmeter.core.home.document import Home
 from warmeter.core.home.zones import Zone
@@ -13,7 +14,7 @@ from warmeter.core.live.device_health import BatteryEnd, HeardDevice
 from warmeter.core.readings.record import USUAL_HOLD_S
 from warmeter.core.rule.actions import zone_claims
 from warmeter.core.rule.run import Firing, RuleRun
-from warmeter.core.timetable.day import block_claim, blocks_between, setpoint_decisions
+from warmeter.core.timetable.day import Block, block_claim, blocks_between, setpoint_decisions
 from warmeter.core.units import MS_PER_DAY, MS_PER_H, MS_PER_S
 from warmeter.service.app import App
 from warmeter.service.live.batteries import battery_ends
@@ -42,11 +43,12 @@ class AlertNow:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ZoneLive:
-    """A zone's decisions over a stretch, and what decides now."""
+    """A zone's decisions over a stretch, what decides now, and the blocks in which something in it may cool."""
 
     zone: Zone
     decisions: tuple[Decision, ...]
     asked: ZoneAsked
+    cooled: tuple[Block, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -144,13 +146,15 @@ def _zones(
     for zone in home.zones:
         by_hand = claims_by_hand(changes, zone, start_ms, now_ms + MS_PER_DAY)
         warm_ups = warm_ups_told(live.told.get("warm_ups", {}), zone.id)
-        claims = [*map(block_claim, blocks_between(home, zone, clock, start_ms, end_ms)), *warm_ups, *by_hand]
+        blocks = blocks_between(home, zone, clock, start_ms, end_ms)
+        cooled = tuple(block for block in blocks if block.cooling_c is not None) if can_cool(home, zone) else ()
+        claims = [*map(block_claim, blocks), *warm_ups, *by_hand]
         for rule in home.rules:
             if rule.id in runs:
                 claims += zone_claims(home, zone, rule, runs[rule.id], clock, end_ms=end_ms)
         decided = setpoint_decisions(home, zone, claims, start_ms, end_ms)
         asked = zone_asked(home, zone, clock, now_ms, runs, by_hand, warm_ups)
-        found.append(ZoneLive(zone=zone, decisions=tuple(decided), asked=asked))
+        found.append(ZoneLive(zone=zone, decisions=tuple(decided), asked=asked, cooled=cooled))
     return tuple(found)
 
 

@@ -13,6 +13,7 @@ from warmeter.core.home.document import Home
 from warmeter.core.home.rules import Rule
 from warmeter.core.quantity import QUANTITIES
 from warmeter.core.timegrid import LocalClock
+from warmeter.core.timetable.day import Block
 from warmeter.core.truth.track import heard, value_of
 from warmeter.core.units import MIN_PER_H, MS_PER_H, MS_PER_MIN, S_PER_MIN, W_PER_KW, celsius_to
 from warmeter.service.app import App
@@ -33,7 +34,7 @@ from warmeter.web.strip.lanes import (
     Tick,
     gutter_name,
 )
-from warmeter.web.timetable.lanes import hatch_step
+from warmeter.web.timetable.lanes import cool_hatch_step, hatch_step
 
 BACK_H, AHEAD_H = 6, 3
 TABLE_MIN = 5
@@ -146,7 +147,17 @@ def _zone_lane(stretch: _Stretch, live: ZoneLive, height: int) -> Lane:
     measured = stretch.by_minute("room_temperature", room_id)
     asked = _asked(stretch, live.decisions)
     expected = _expected(stretch, room_id)
-    known = [*measured[~np.isnan(measured)].tolist(), *asked.tolist(), *expected[~np.isnan(expected)].tolist()]
+    ceilings = [
+        _ceiling(stretch, block)
+        for block in live.cooled
+        if block.until_ms > stretch.start_ms and block.from_ms < stretch.end_ms
+    ]
+    known = [
+        *(each.value for each in ceilings),
+        *measured[~np.isnan(measured)].tolist(),
+        *asked.tolist(),
+        *expected[~np.isnan(expected)].tolist(),
+    ]
     low, high = min(known) - 1.5, max(known) + 1.5
     blocks = [_block(stretch, decision, until) for decision, until in _pieces(stretch, live.decisions)]
     shown = np.array([celsius_to(v, home.temperature_unit) for v in measured.tolist()])
@@ -167,9 +178,21 @@ def _zone_lane(stretch: _Stretch, live: ZoneLive, height: int) -> Lane:
         low=low,
         high=high,
         blocks=blocks,
+        ceilings=ceilings,
         curves=(Curve(values=measured, css="wm-temp"), Curve(values=expected, css="wm-pred")),
         dots=[(float(last[-1]), float(measured[last[-1]]))] if last.size else [],
         table=rows,
+    )
+
+
+def _ceiling(stretch: _Stretch, block: Block) -> StripBlock:
+    assert block.cooling_c is not None
+    return StripBlock(
+        start=stretch.place(block.from_ms),
+        end=stretch.place(block.until_ms),
+        value=block.cooling_c,
+        label=show.temperature(block.cooling_c, stretch.home),
+        hatch=cool_hatch_step(block.cooling_c),
     )
 
 

@@ -21,7 +21,7 @@ from warmeter.web import format as show
 from warmeter.web.devices.sensor_log_view import FLAG_WORDS
 from warmeter.web.floor_plan.draw import MARGIN_PX, FloorPlanPicture, draw_storey
 from warmeter.web.signatures.stretch import phase_name
-from warmeter.web.timetable.lanes import hatch_step
+from warmeter.web.timetable.lanes import cool_hatch_step, hatch_step
 
 NBSP = "\u00a0"  # between a number and its unit
 MOST_NEXT, MOST_SENT, MOST_ON, MOST_QUIET = 7, 6, 12, 6
@@ -101,11 +101,12 @@ class RoomNow:
 
     name: str
     path: str
-    hatch: int
+    hatch: str
     x: float
     y: float
     measured: str
     asked: str
+    is_cooled: bool
     letter: str
     is_old: bool
 
@@ -479,20 +480,31 @@ def _storey(now: LiveNow, storey_id: str, name: str, rooms: list[Room], letters:
     )
 
 
+def _hatch(asked: float | None, *, is_cooled: bool) -> str:
+    """Return how a room is hatched by what is asked of it, "" where nothing is."""
+    if asked is None:
+        return ""
+    return f"c{cool_hatch_step(asked)}" if is_cooled else f"h{hatch_step(asked)}"
+
+
 def _room(now: LiveNow, room: Room, path: str, x: float, y: float, letters: dict[str, str]) -> RoomNow:
     home = now.home
     value = now.values.of("room_temperature", room.id)
     zone = next((z for z in now.zones if room.id in z.zone.room_ids), None)
     is_old = value is not None and now.values.fresh("room_temperature", room.id, now.now_ms) is None
     asked = None if zone is None or not home.following(zone.zone) else zone.asked.now.value
+    cooled = None if zone is None else _cooled(now, zone)
+    if cooled is not None:
+        asked = cooled.run.value
     return RoomNow(
         name=room.name,
         path=path,
-        hatch=0 if asked is None else hatch_step(asked),
+        hatch=_hatch(asked, is_cooled=cooled is not None),
         x=x,
         y=y,
         measured="" if value is None else show.temperature(value.value, home),
         asked="" if asked is None else show.temperature(asked, home),
+        is_cooled=cooled is not None,
         letter=letters.get(room.id, ""),
         is_old=is_old,
     )

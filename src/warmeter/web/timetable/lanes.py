@@ -176,6 +176,11 @@ def _joined(blocks: Sequence[Block]) -> list[Block]:
     return found
 
 
+def cool_hatch_step(cooling_c: float) -> int:
+    """Return how densely a cooling limit is hatched: the lower, the denser."""
+    return 1 + sum(cooling_c <= limit for limit in COOL_FROM_C)
+
+
 def _ceiling(forecast: DayForecast, block: Block) -> StripBlock | None:
     """Return a block's cooling limit, None without one."""
     if block.cooling_c is None:
@@ -185,7 +190,7 @@ def _ceiling(forecast: DayForecast, block: Block) -> StripBlock | None:
         end=(block.until_ms - forecast.day.start_ms) / MS_PER_MIN,
         value=block.cooling_c,
         label=show.temperature(block.cooling_c, forecast.home),
-        hatch=1 + sum(block.cooling_c <= limit for limit in COOL_FROM_C),
+        hatch=cool_hatch_step(block.cooling_c),
     )
 
 
