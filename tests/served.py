@@ -4,6 +4,7 @@ import atexit
 import shutil
 import tempfile
 import threading
+from dataclasses import replace
 from pathlib import Path
 
 from sqlalchemy import delete
@@ -64,4 +65,5 @@ def fresh_app() -> App:
     with app.engine.begin() as connection:
         for table in reversed(METADATA.sorted_tables):
             connection.execute(delete(table))
-    return app
+    # Tables may have been made anew meanwhile, and numbers given again: nothing is remembered from before.
+    return replace(app)

@@ -11,7 +11,7 @@ from warmeter.store.codec import home_to_json
 
 # Faults take some reports to be seen, and rules wait; the clock runs 60 times as fast.
 LONG_MS = 6 * WAIT_MS
-SPEED = "60"
+SPEED, FAST = "60", "300"
 
 
 class LiveInTheBrowser(Browsing):
@@ -35,6 +35,39 @@ class LiveInTheBrowser(Browsing):
         expect(self.page.locator("#speed")).to_have_value(SPEED)
         return home
 
+    def until_shown(self, place: str, words: str) -> None:
+        """Load a page that does not grow by itself until it says something."""
+        end = time.monotonic() + LONG_MS / 1000
+        while words not in self.page.inner_text(place) and time.monotonic() < end:
+            self.page.reload()
+        expect(self.page.locator(place)).to_contain_text(words)
+
+    def test_a_finished_machine_is_told_by_mail_until_it_is_emptied(self) -> None:
+        home, page = self.begin(), self.page
+        self.open(f"{home}/live/messages")
+        page.fill("#address-ch-mail", "ada@home.example")
+        with page.expect_response(lambda answer: "/live/address" in answer.url):
+            page.keyboard.press("Enter")
+        self.open(f"{home}/live/bench")
+        page.select_option("#speed", FAST)
+        expect(page.locator("#speed")).to_have_value(FAST)
+        page.click("#start-ap-washer")
+        self.open(f"{home}/live")
+        waits = page.locator(".wm-wait", has_text="Washing machine has finished")
+        expect(waits).to_contain_text("Told 2 times", timeout=LONG_MS)
+        self.open(f"{home}/live/messages")
+        self.until_shown(".wm-liveside", "Washing machine has finished")
+        self.open(f"{home}/live")
+        waits.locator("button", has_text="It is emptied").first.focus()
+        with page.expect_response(lambda answer: "/live/answer" in answer.url):
+            page.keyboard.press("Enter")
+        self.open(f"{home}/live/log")
+        answered = page.locator("#alerts tr", has_text="Washing machine has finished").filter(has_text="done by")
+        expect(answered.first).to_be_visible()
+        self.open(f"{home}/live/bench")
+        page.click("#stop-playing")
+        expect(page.locator("#play")).to_be_visible()
+
     def test_a_leak_is_told_shut_off_and_answered_and_a_sensor_goes_on_under_its_new_name(self) -> None:
         home, page = self.begin(), self.page
         self.open(f"{home}/live")
@@ -57,9 +90,7 @@ class LiveInTheBrowser(Browsing):
         expect(page.locator(".wm-liveside")).to_contain_text("stand-in")
         # The sensor is heard under another name, and goes on with its history.
         self.open(f"{home}/live/links")
-        end = time.monotonic() + LONG_MS / 1000
-        while "Hall sensor, under a new name" not in page.inner_text("main") and time.monotonic() < end:
-            page.reload()
+        self.until_shown("main", "Hall sensor, under a new name")
         page.locator("#unknown button[id^=readopt]").first.click()
         expect(page.locator("#saved")).to_contain_text("Hall sensor is now heard as dv-hall-n")
         expect(page.locator("#mappings")).to_contain_text("dv-hall-n/room_temperature")

@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Protocol
 
@@ -54,16 +54,17 @@ class App:
     uploads: Path
     jobs: JobPort
     now_ms: Callable[[], int]
+    readings: ReadingStore = field(init=False)
+    """Series and imports; it remembers which series there are."""
+
+    def __post_init__(self) -> None:
+        """Make the store that remembers."""
+        object.__setattr__(self, "readings", ReadingStore(self.engine))
 
     @property
     def homes(self) -> HomeStore:
         """Homes and revisions."""
         return HomeStore(self.engine)
-
-    @property
-    def readings(self) -> ReadingStore:
-        """Series and imports."""
-        return ReadingStore(self.engine)
 
     @property
     def work(self) -> WorkStore:

@@ -7,7 +7,6 @@ import json
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
-from weakref import WeakKeyDictionary
 
 import numpy as np
 from sqlalchemy import Connection, Engine, Row, and_, case, delete, func, or_, select, update
@@ -97,10 +96,6 @@ _FIRST_LIVE = (
 )
 
 
-# A series stays what it is, and its number is not given again.
-_KNOWN: WeakKeyDictionary[Engine, dict[int, StoredSeries]] = WeakKeyDictionary()
-
-
 def stored_series(row: Row[Any]) -> StoredSeries:
     """Return a series as its row has it."""
     record = SeriesRecord(
@@ -120,6 +115,8 @@ class ReadingStore:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
+        # A series stays what it is, and its number is not given again.
+        self._known: dict[int, StoredSeries] = {}
 
     def series(self, home_id: str) -> list[StoredSeries]:
         """Return a home's series that hold readings."""
@@ -140,12 +137,11 @@ class ReadingStore:
         query = select(SERIES.c.id).where(SERIES.c.home_id == home_id, holds_some).order_by(SERIES.c.id)
         with reading(self._engine) as connection:
             ids = connection.execute(query).scalars().all()
-            known = _KNOWN.setdefault(self._engine, {})
-            unknown = [series_id for series_id in ids if series_id not in known]
+            unknown = [series_id for series_id in ids if series_id not in self._known]
             if unknown:
                 rows = connection.execute(select(SERIES).where(SERIES.c.id.in_(unknown))).all()
-                known |= {row.id: stored_series(row) for row in rows}
-        return [known[series_id] for series_id in ids]
+                self._known |= {row.id: stored_series(row) for row in rows}
+        return [self._known[series_id] for series_id in ids]
 
     def readings(self, series_id: int, start_ms: int | None = None, end_ms: int | None = None) -> Readings:
         """Return a series' raw readings of [start, end), or all."""
