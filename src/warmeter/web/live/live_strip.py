@@ -42,6 +42,7 @@ LEAST_HOLD_MS, HOLD_GAPS, MOST_GAPS = 15 * MS_PER_MIN, 3, 60
 MOST_ZONES, MOST_RULES, MOST_MACHINES = 8, 4, 2
 MANY_ZONES = 5  # with more, one appliance only: the one that runs, else the first
 TALL, MIDDLE, LOW, CURVE = 62, 44, 30, 34
+AXIS_LETTERS = 12  # a longer name reaches into the axis
 LEAST_SCALE_W = 50.0  # what stands by is drawn as little
 
 
@@ -247,7 +248,7 @@ def _curve(stretch: _Stretch, name: str, note: str, values: Floats, unit: str, c
         low=0.0 if is_power else low - margin,
         high=top,
         axis=[(mark, f"{mark / W_PER_KW:g} k" if mark >= W_PER_KW else show.number(mark))]
-        if known.size and not stretch.is_crowded
+        if known.size and not stretch.is_crowded and len(name) <= AXIS_LETTERS
         else [],
         fills=(Curve(values=values, css="wm-pw"),) if is_power else (),
         curves=() if is_power else (Curve(values=values, css=css),),
